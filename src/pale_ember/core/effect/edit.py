@@ -1,0 +1,94 @@
+"""Edits: functions from an effect to another. What is not touched is shared between the two."""
+
+from __future__ import annotations
+
+import secrets
+from typing import Any
+
+from msgspec.structs import replace
+
+from pale_ember.core.effect.chapters import Burst, Outlet
+from pale_ember.core.effect.fields import Part, declared_at
+from pale_ember.core.effect.model import Effect, Layer
+
+Path = tuple[str | int, ...]
+
+
+def value_at(part: Any, path: Path) -> Any:
+    """What stands at a path of field names, and indices into lists."""
+    for step in path:
+        part = part[step] if isinstance(step, int) else getattr(part, step)
+    return part
+
+
+def with_value(part: Any, path: Path, value: Any) -> Any:
+    """A copy of `part` with `value` at `path`."""
+    if not path:
+        return value
+    step, rest = path[0], path[1:]
+    if isinstance(step, int):
+        return (*part[:step], with_value(part[step], rest, value), *part[step + 1 :])
+    return replace(part, **{step: with_value(getattr(part, step), rest, value)})
+
+
+def index_of(effect: Effect, identity: str) -> int:
+    """Where the layer with this id stands. Raises KeyError when there is none."""
+    for i, layer in enumerate(effect.layers):
+        if layer.id == identity:
+            return i
+    raise KeyError(identity)
+
+
+def layer_of(effect: Effect, identity: str) -> Layer | None:
+    """The layer with this id, or None."""
+    return next((layer for layer in effect.layers if layer.id == identity), None)
+
+
+def new_id() -> str:
+    """A lasting id for a layer: 64 random bits in hexadecimal."""
+    return secrets.token_hex(8)
+
+
+def with_layer(effect: Effect, layer: Layer, place: int | None = None) -> Effect:
+    """`effect` with a layer more, at `place` or at the end, under a name of its own."""
+    place = len(effect.layers) if place is None else place
+    layer = replace(layer, name=free_name(layer.name, [other.name for other in effect.layers]))
+    return replace(effect, layers=(*effect.layers[:place], layer, *effect.layers[place:]))
+
+
+def without_layer(effect: Effect, identity: str) -> Effect:
+    return replace(effect, layers=tuple(layer for layer in effect.layers if layer.id != identity))
+
+
+def moved_layer(effect: Effect, identity: str, place: int) -> Effect:
+    """`effect` with a layer moved so that it stands at index `place`."""
+    layer = effect.layers[index_of(effect, identity)]
+    others = [other for other in effect.layers if other.id != identity]
+    return replace(effect, layers=(*others[:place], layer, *others[place:]))
+
+
+def duplicated(effect: Effect, identity: str) -> tuple[Effect, str]:
+    """`effect` with an independent copy of a layer behind it; and the copy's id."""
+    place = index_of(effect, identity)
+    copy = replace(effect.layers[place], id=new_id())
+    return with_layer(effect, copy, place + 1), copy.id
+
+
+def free_name(wanted: str, taken: list[str]) -> str:
+    """`wanted`, or with the first number behind it that is not taken."""
+    if wanted not in taken:
+        return wanted
+    stem = wanted.rstrip("0123456789 ") or wanted
+    return next(name for number in range(2, len(taken) + 3) if (name := f"{stem} {number}") not in taken)
+
+
+def with_burst(outlet: Outlet, time: float) -> Outlet:
+    """`outlet` with a burst more; its key was never used by those present."""
+    key = max((burst.key for burst in outlet.bursts), default=-1) + 1
+    count = outlet.bursts[-1].count if outlet.bursts else Burst().count
+    return replace(outlet, bursts=(*outlet.bursts, Burst(key=key, time=time, count=count)))
+
+
+def default_at(kind: type[Part], path: tuple[str, ...]) -> Any:
+    """The declared default of a field."""
+    return declared_at(kind, path).default

@@ -1,0 +1,99 @@
+"""How a field of an effect is declared, once, for everybody who needs to know of it.
+
+A field is an attribute of a frozen `Part` whose annotation carries a `Field`:
+
+    rate: Annotated[float, Field("rate", "Particles born each second.", unit="/s", least=0)] = 40.0
+
+From that one line come the document's reading, writing and JSON Schema, the editor on screen, its
+tooltip, search words, and the sentence that says why the field has no effect just now.
+"""
+
+from __future__ import annotations
+
+import functools
+import typing
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Annotated, Any, get_args, get_origin
+
+import msgspec
+
+
+class Part(msgspec.Struct, frozen=True, kw_only=True, eq=True):
+    """A frozen piece of an effect. `unknown` holds fields a newer version wrote, so a save keeps them."""
+
+    unknown: dict[str, Any] = {}
+
+
+@dataclass(frozen=True, slots=True)
+class Need:
+    """What a field needs to have an effect: `holds(layer)`, else `reason`; `path` leads to the cause."""
+
+    path: tuple[str, ...]
+    holds: Callable[[Any], bool]
+    reason: str
+
+
+@dataclass(frozen=True, slots=True)
+class Field:
+    """The declaration of one field.
+
+    label : the word on screen. help : one plain sentence. unit : shown after the number.
+    soft : where the drag bar runs; values beyond it are fine. least, most : what nature or memory allow.
+    words : synonyms for search. needs : conditions for having an effect.
+    options : help for each choice of a `Literal`. colour : a triple is linear RGB, not a vector.
+    hidden : kept in the document, never shown (ids).
+    """
+
+    label: str
+    help: str
+    unit: str = ""
+    soft: tuple[float, float] | None = None
+    least: float | None = None
+    most: float | None = None
+    words: tuple[str, ...] = ()
+    needs: tuple[Need, ...] = ()
+    options: tuple[str, ...] = ()
+    colour: bool = False
+    hidden: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Declared:
+    """A field together with its name, its type without the annotation, and its default."""
+
+    name: str
+    type: Any
+    field: Field
+    default: Any
+
+
+@functools.cache
+def fields_of(part: type[Part]) -> dict[str, Declared]:
+    """Every declared field of a `Part` by name, in the order of the story."""
+    hints = typing.get_type_hints(part, include_extras=True)
+    found = {}
+    for info in msgspec.structs.fields(part):
+        hint = hints[info.name]
+        if get_origin(hint) is not Annotated:
+            continue
+        bare, *notes = get_args(hint)
+        declaration = next(note for note in notes if isinstance(note, Field))
+        default = info.default
+        if default is msgspec.NODEFAULT and info.default_factory is not msgspec.NODEFAULT:
+            default = info.default_factory()
+        found[info.name] = Declared(info.name, bare, declaration, default)
+    return found
+
+
+def declared_at(kind: type[Part], path: tuple[str, ...]) -> Declared:
+    """The declaration at a path of field names below `kind`, such as ("birth", "lifetime")."""
+    declared = fields_of(kind)[path[0]]
+    for name in path[1:]:
+        declared = fields_of(declared.type)[name]
+    return declared
+
+
+def why_idle(field: Field, layer: Any) -> Need | None:
+    """The first unmet need of a field on this layer, or None when the field has an effect."""
+    return next((need for need in field.needs if not need.holds(layer)), None)

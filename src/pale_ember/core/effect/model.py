@@ -1,0 +1,161 @@
+"""What an effect is: frozen values in metres, seconds and degrees; Y up, right-handed; linear colours."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pale_ember.core.effect.chapters import Birth, Contact, Forces, Life, Look, Outlet
+from pale_ember.core.effect.fields import Field, Need, Part
+from pale_ember.core.effect.values import Vector
+
+
+class Layer(Part):
+    """One emitter and its look."""
+
+    id: Annotated[str, Field("id", "Lasting identity, 16 hexadecimal digits.", hidden=True)] = "0000000000000000"
+    name: Annotated[str, Field("name", "What the layer is called.")] = "layer"
+    shown: Annotated[bool, Field("shown", "Whether the layer is drawn, baked and handed over.")] = True
+    place: Annotated[
+        Vector,
+        Field(
+            "place",
+            "Where the layer stands.",
+            unit="m",
+            soft=(-5, 5),
+            least=-1e6,
+            most=1e6,
+            words=("position", "offset"),
+        ),
+    ] = (0.0, 0.0, 0.0)
+    turn: Annotated[
+        Vector,
+        Field(
+            "turn",
+            "How the layer is turned about X, Y and Z: Z first, then X, then Y.",
+            unit="°",
+            soft=(-180, 180),
+            words=("rotation", "orientation", "angle"),
+        ),
+    ] = (0.0, 0.0, 0.0)
+    space: Annotated[
+        Literal["world", "local"],
+        Field(
+            "space",
+            "Whether born particles stay in the world or ride with the layer.",
+            options=(
+                "They stay where they were born.",
+                "They move and turn with the layer, and so does their gravity.",
+            ),
+            words=("attach", "follow", "ride"),
+        ),
+    ] = "world"
+    outlet: Annotated[Outlet, Field("Outlet", "When and where particles are born.")] = Outlet()
+    birth: Annotated[Birth, Field("Birth", "What each particle draws once, at birth.")] = Birth()
+    life: Annotated[Life, Field("Life", "What changes as a particle ages.")] = Life()
+    forces: Annotated[Forces, Field("Forces", "What pushes a particle.")] = Forces()
+    contact: Annotated[Contact, Field("Contact", "What a particle meets.")] = Contact()
+    look: Annotated[Look, Field("Look", "How a particle is drawn.")] = Look()
+
+
+class Camera(Part):
+    """A kept view: from where, at what, how wide."""
+
+    name: Annotated[str, Field("name", "What the view is called.")] = "view"
+    target: Annotated[Vector, Field("target", "The point looked at.", unit="m", least=-1e6, most=1e6)] = (0.0, 0.9, 0.0)
+    distance: Annotated[float, Field("distance", "From the eye to the target.", unit="m", least=0.01, most=1e6)] = 4.5
+    heading: Annotated[float, Field("heading", "Turn about the vertical; 0 looks along -Z.", unit="°")] = 20.0
+    pitch: Annotated[float, Field("pitch", "How far the camera looks down.", unit="°", least=-89.9, most=89.9)] = 8.0
+    lens: Annotated[float, Field("lens", "Vertical angle of view.", unit="°", least=1, most=150)] = 40.0
+
+
+class Stage(Part):
+    """The preview world. Nothing of it is handed over."""
+
+    ground: Annotated[bool, Field("ground", "Show the ground plane; contact works either way.")] = True
+    figure: Annotated[bool, Field("figure", "Show a standing figure, 1.75 m tall, for scale.")] = False
+    background: Annotated[
+        Literal["dark", "mid", "light"], Field("background", "What lies behind the effect.", words=("backdrop",))
+    ] = "dark"
+    cameras: Annotated[
+        tuple[Camera, ...], Field("cameras", "Kept views; the first is the view pictures are taken from.")
+    ] = ()
+
+
+class Effect(Part):
+    """The document: a handful of layers that read as one thing."""
+
+    name: Annotated[str, Field("name", "What the effect is called.")] = "Untitled"
+    duration: Annotated[
+        float,
+        Field(
+            "lasts",
+            "Length of the effect, or of one loop.",
+            unit="s",
+            soft=(0.1, 10),
+            least=0.01,
+            most=3600,
+            words=("duration", "length", "loop time"),
+        ),
+    ] = 3.0
+    loop: Annotated[
+        bool, Field("loop", "Begin again at the end, or play once.", words=("looping", "repeat", "one-shot"))
+    ] = True
+    seed: Annotated[
+        int,
+        Field(
+            "seed",
+            "Another number, another roll of every die.",
+            soft=(0, 100),
+            least=0,
+            most=2**31 - 1,
+            words=("random", "variation"),
+        ),
+    ] = 1
+    steps: Annotated[
+        int,
+        Field(
+            "steps",
+            "Steps of the simulation each second.",
+            unit="/s",
+            soft=(10, 120),
+            least=1,
+            most=1000,
+            words=("fixed step", "tick", "frame rate", "time step"),
+        ),
+    ] = 60
+    tempo: Annotated[
+        float,
+        Field(
+            "tempo",
+            "How fast the effect's own time runs; 2 plays it in half the time.",
+            unit="×",
+            soft=(0.1, 3),
+            least=0.001,
+            most=1000,
+            words=("speed", "time scale", "playback rate"),
+        ),
+    ] = 1.0
+    warm: Annotated[
+        bool,
+        Field(
+            "warm start",
+            "A looping effect begins as if it had always run.",
+            words=("prewarm", "pre-roll", "preload", "warm up"),
+            needs=(Need(("loop",), lambda effect: effect.loop, "Only a looping effect can begin warm."),),
+        ),
+    ] = False
+    same: Annotated[
+        bool,
+        Field(
+            "same every loop",
+            "Draw the same dice in every loop, so that the end meets the beginning.",
+            words=("seamless", "repeatable"),
+            needs=(Need(("loop",), lambda effect: effect.loop, "The effect plays once."),),
+        ),
+    ] = False
+    layers: Annotated[tuple[Layer, ...], Field("layers", "The emitters, drawn in this order.")] = ()
+    stage: Annotated[Stage, Field("stage", "The preview world.")] = Stage()
+
+
+FIRST_VIEW = Camera(name="front")
+"""The camera of a stage that keeps none."""

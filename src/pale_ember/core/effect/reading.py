@@ -1,0 +1,256 @@
+"""Plain JSON values to parts and back, by the declarations; and the JSON Schema of it all.
+
+`read` never stops at the first fault: it collects every `Problem`, each saying where, what was expected,
+what came, and what to do.
+"""
+
+from __future__ import annotations
+
+import itertools
+import types
+from dataclasses import dataclass
+from typing import Any, Literal, Union, get_args, get_origin
+
+from pale_ember.core.effect.fields import Declared, Field, Part, fields_of
+from pale_ember.core.effect.values import Curve, Gradient, Range, Tints
+
+_PLAIN = Field("", "")
+
+
+@dataclass(frozen=True, slots=True)
+class Problem:
+    """Something wrong, or with `notice` something only worth knowing."""
+
+    place: str
+    message: str
+    notice: bool = False
+
+    def __str__(self) -> str:
+        return f"{self.place}: {self.message}" if self.place else self.message
+
+
+def _shown(value: Any) -> str:
+    """What came, short enough for a sentence."""
+    if isinstance(value, dict):
+        return "a group of fields"
+    if isinstance(value, list):
+        return f"a list of {len(value)}"
+    plain_words = {None: "nothing (null)", True: "true", False: "false"}
+    if value is None or isinstance(value, bool):
+        return plain_words[value]
+    text = f'"{value}"' if isinstance(value, str) else repr(value)
+    return text if len(text) <= 60 else text[:57] + "…"
+
+
+def _bounds(field: Field) -> str:
+    unit = f" {field.unit}" if field.unit else ""
+    if field.least is not None and field.most is not None:
+        return f" from {field.least:g} to {field.most:g}{unit}"
+    if field.least is not None:
+        return f" of at least {field.least:g}{unit}"
+    if field.most is not None:
+        return f" of at most {field.most:g}{unit}"
+    return ""
+
+
+class _Reader:
+    def __init__(self) -> None:
+        self.problems: list[Problem] = []
+
+    def fault(self, place: str, expected: str, came: Any, remedy: str) -> None:
+        self.problems.append(Problem(place, f"expected {expected}, found {_shown(came)}; {remedy}"))
+
+    def part(self, kind: type[Part], raw: Any, place: str, around: Field, default: Any) -> Any:
+        if not isinstance(raw, dict):
+            self.fault(place, "a group of fields in { }", raw, "restore the group or remove the field")
+            return default
+        declared = values_of(kind, around)
+        known = {
+            name: self.value(declared[name], raw[name], f"{place}.{name}" if place else name)
+            for name in declared
+            if name in raw
+        }
+        unknown = {name: value for name, value in raw.items() if name not in declared}
+        for name in unknown:
+            self.problems.append(
+                Problem(f"{place}.{name}" if place else name, "unknown field, kept as it is", notice=True)
+            )
+        made = kind(**known, unknown=unknown)
+        self.check_whole(made, raw, place)
+        return made
+
+    def check_whole(self, made: Part, raw: dict, place: str) -> None:
+        """Rules between the fields of one part."""
+        if isinstance(made, Range) and made.low > made.high:
+            self.fault(place, "low not above high", f"{made.low:g} – {made.high:g}", "exchange the two")
+        points = made.keys if isinstance(made, Curve) else made.stops if isinstance(made, Gradient) else None
+        if points is None:
+            return
+        if not points:
+            self.fault(place, "at least one point", [], "add a point or remove the lane")
+        for before, after in itertools.pairwise(points):
+            if not before.at < after.at:
+                self.fault(
+                    place,
+                    "points sorted by age, no two at one age",
+                    f"{after.at:g} after {before.at:g}",
+                    "move or remove one of them",
+                )
+                return
+
+    def value(self, declared: Declared, raw: Any, place: str) -> Any:
+        kind, field, default = declared.type, declared.field, declared.default
+        origin = get_origin(kind)
+        if origin in (Union, types.UnionType):
+            if raw is None:
+                return None
+            kind = next(arg for arg in get_args(kind) if arg is not type(None))
+            origin = get_origin(kind)
+        if isinstance(kind, type) and issubclass(kind, Part):
+            return self.part(kind, raw, place, field, default)
+        if origin is Literal:
+            if raw not in get_args(kind) or not isinstance(raw, str):
+                self.fault(place, "one of " + ", ".join(f'"{o}"' for o in get_args(kind)), raw, "choose one of these")
+                return default
+            return raw
+        if origin is tuple:
+            return self.several(declared, kind, raw, place)
+        return self.plain(kind, field, default, raw, place)
+
+    def several(self, declared: Declared, kind: Any, raw: Any, place: str) -> Any:
+        args, field = get_args(kind), declared.field
+        if args[-1] is not Ellipsis:
+            what = "red, green and blue" if field.colour else "three numbers"
+            if not isinstance(raw, list) or len(raw) != len(args):
+                self.fault(place, f"a list of {what}", raw, f"give {len(args)} numbers in [ ]")
+                return declared.default
+            zero = declared.default if isinstance(declared.default, tuple) else (0.0,) * len(args)
+            return tuple(self.plain(float, field, zero[i], one, f"{place}[{i}]") for i, one in enumerate(raw))
+        if not isinstance(raw, list):
+            self.fault(place, "a list in [ ]", raw, "restore the list or remove the field")
+            return declared.default
+        made = []
+        for i, one in enumerate(raw):
+            name = one.get("name") if isinstance(one, dict) else None
+            named = f'{place}[{i}] "{name}"' if isinstance(name, str) and name else f"{place}[{i}]"
+            made.append(self.part(args[0], one, named, _PLAIN, args[0]()))
+        return tuple(made)
+
+    def plain(self, kind: Any, field: Field, default: Any, raw: Any, place: str) -> Any:
+        if kind is bool:
+            if not isinstance(raw, bool):
+                self.fault(place, "true or false", raw, "write true or false")
+                return default
+            return raw
+        if kind is str:
+            if not isinstance(raw, str):
+                self.fault(place, "a text in quotes", raw, "write a text")
+                return default
+            return raw
+        what = ("a whole number" if kind is int else "a number") + _bounds(field)
+        ok = isinstance(raw, (int, float)) and not isinstance(raw, bool) and abs(raw) < 1e38
+        if ok and kind is int:
+            ok = raw == int(raw)
+        if not ok:
+            self.fault(
+                place,
+                what,
+                raw,
+                "write a number like " + f"{default:g}" if isinstance(default, (int, float)) else "write a number",
+            )
+            return default
+        if (field.least is not None and raw < field.least) or (field.most is not None and raw > field.most):
+            near = field.least if field.least is not None and raw < field.least else field.most
+            self.fault(place, what, raw, f"the nearest allowed is {near:g}")
+            return default
+        return kind(raw)
+
+
+def values_of(kind: type[Part], around: Field) -> dict[str, Declared]:
+    """The declared fields of a part; those of a range, tint, key or stop take the bounds of the field around it."""
+    if kind is Range:
+        return {name: Declared(name, float, around, 0.0) for name in ("low", "high")}
+    if kind is Tints:
+        colour = Field("colour", "Linear RGB.", least=0, most=1e5, colour=True)
+        return {
+            name: Declared(name, tuple[float, float, float], colour, (1.0, 1.0, 1.0)) for name in ("first", "second")
+        }
+    return fields_of(kind)
+
+
+def read(kind: type[Part], raw: Any) -> tuple[Any, list[Problem]]:
+    """A part made from plain JSON values, and every problem found. Faulty fields carry their defaults."""
+    reader = _Reader()
+    made = reader.part(kind, raw, "", _PLAIN, kind())
+    return made, reader.problems
+
+
+def plain(value: Any) -> Any:
+    """A part as plain JSON values, unknown fields back in their places."""
+    if isinstance(value, Part):
+        made = {name: plain(getattr(value, name)) for name in value.__struct_fields__ if name != "unknown"}
+        return made | value.unknown
+    if isinstance(value, tuple):
+        return [plain(one) for one in value]
+    return value
+
+
+def schema(kind: type[Part], title: str) -> dict[str, Any]:
+    """JSON Schema 2020-12 of a part."""
+    definitions: dict[str, Any] = {}
+    top = _part_schema(kind, _PLAIN, definitions)
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": title,
+        "$ref": top["$ref"],
+        "$defs": dict(sorted(definitions.items())),
+    }
+
+
+def _part_schema(kind: type[Part], around: Field, definitions: dict[str, Any]) -> dict[str, Any]:
+    if kind is Range:
+        number = _number_schema("number", around)
+        return {"type": "object", "properties": {"low": number, "high": number}}
+    if kind.__name__ not in definitions:
+        definitions[kind.__name__] = {}
+        text = (kind.__doc__ or "").strip().splitlines()[0]
+        properties = {name: _schema_of(one, definitions) for name, one in values_of(kind, around).items()}
+        definitions[kind.__name__] = {"type": "object", "description": text, "properties": properties}
+    return {"$ref": f"#/$defs/{kind.__name__}"}
+
+
+def _number_schema(kind: str, field: Field) -> dict[str, Any]:
+    made: dict[str, Any] = {"type": kind}
+    if field.least is not None:
+        made["minimum"] = field.least
+    if field.most is not None:
+        made["maximum"] = field.most
+    return made
+
+
+def _schema_of(declared: Declared, definitions: dict[str, Any]) -> dict[str, Any]:
+    kind, field = declared.type, declared.field
+    optional = get_origin(kind) in (Union, types.UnionType)
+    if optional:
+        kind = next(arg for arg in get_args(kind) if arg is not type(None))
+    origin = get_origin(kind)
+    made: dict[str, Any]
+    if isinstance(kind, type) and issubclass(kind, Part):
+        made = dict(_part_schema(kind, field, definitions))
+    elif origin is Literal:
+        made = {"enum": list(get_args(kind))}
+    elif origin is tuple and get_args(kind)[-1] is Ellipsis:
+        made = {"type": "array", "items": _part_schema(get_args(kind)[0], _PLAIN, definitions)}
+        if get_args(kind)[0].__name__ in ("Key", "Stop"):
+            made["minItems"] = 1
+    elif origin is tuple:
+        count = len(get_args(kind))
+        made = {"type": "array", "items": _number_schema("number", field), "minItems": count, "maxItems": count}
+    else:
+        made = _number_schema({bool: "boolean", str: "string", int: "integer", float: "number"}[kind], field)
+    if optional:
+        made = {"anyOf": [made, {"type": "null"}]}
+    made["description"] = field.help + (f" Unit: {field.unit}." if field.unit else "")
+    if declared.default is not None:
+        made["default"] = plain(declared.default)
+    return made

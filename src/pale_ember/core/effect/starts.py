@@ -1,0 +1,129 @@
+"""Starting points: layers that draw well from their first second."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from msgspec.structs import replace
+
+from pale_ember.core.effect.chapters import Birth, Burst, Contact, Forces, Life, Look, Outlet
+from pale_ember.core.effect.edit import new_id
+from pale_ember.core.effect.model import Layer
+from pale_ember.core.effect.values import Tints, between, curve, fixed, gradient
+
+
+def flame() -> Layer:
+    return Layer(
+        name="tongues",
+        outlet=Outlet(rate=46, shape="disc", radius=0.26, spread=9, limit=400),
+        birth=Birth(
+            lifetime=between(0.65, 1.15), speed=between(0.7, 1.3), size=between(0.42, 0.68), aspect=1.55,
+            angle=between(-14, 14), tint=Tints(first=(1.0, 0.42, 0.13), second=(1.0, 0.5, 0.2)), brightness=between(2.2, 3.4),
+        ),
+        life=Life(
+            size=curve((0, 0.35), (0.22, 1.0), (0.6, 0.85), (1, 0.4)),
+            colour=gradient(
+                (0, (1.0, 0.86, 0.62)), (0.2, (1.0, 0.66, 0.34)), (0.45, (0.95, 0.34, 0.12)), (0.75, (0.55, 0.09, 0.03)),
+                (1, (0.16, 0.015, 0.01)),
+            ),
+            brightness=curve((0, 1.3), (0.3, 1.0), (1, 0.35)),
+            opacity=curve((0, 0), (0.14, 0.85), (0.55, 0.8), (1, 0)),
+        ),
+        forces=Forces(gravity=(0, 1.5, 0), drag=1.1, turbulence=0.55, eddy=0.8, detail=0.6, drift=(0, 1.2, 0)),
+        look=Look(picture="card:flame wisps", columns=4, rows=4, play="over life", blend="additive", soft=0.15),
+    )  # fmt: skip
+
+
+def smoke() -> Layer:
+    return Layer(
+        name="smoke",
+        outlet=Outlet(rate=11, shape="disc", radius=0.18, spread=14, limit=120),
+        birth=Birth(
+            lifetime=between(2.6, 3.8), speed=between(0.8, 1.2), size=between(0.75, 1.15),
+            angle=between(-180, 180), spin=between(-22, 22), tint=Tints(first=(0.22, 0.20, 0.19), second=(0.30, 0.28, 0.27)),
+            opacity=between(0.32, 0.5),
+        ),
+        life=Life(
+            size=curve((0, 0.35), (0.4, 1.0), (1, 1.9)),
+            opacity=curve((0, 0), (0.2, 1.0), (0.5, 0.7), (1, 0)),
+        ),
+        forces=Forces(gravity=(0, 0.5, 0), drag=0.8, wind=(0.25, 0, 0), turbulence=0.5, eddy=1.6, drift=(0.1, 0.5, 0)),
+        look=Look(picture="card:smoke puffs", columns=4, rows=4, play="over life", blend="alpha", soft=0.4),
+    )  # fmt: skip
+
+
+def sparks() -> Layer:
+    return Layer(
+        name="sparks",
+        outlet=Outlet(rate=26, shape="disc", radius=0.16, spread=24, limit=400),
+        birth=Birth(
+            lifetime=between(0.6, 2.0), speed=between(1.6, 4.2), size=between(0.016, 0.034), aspect=1.5,
+            tint=Tints(first=(1.0, 0.52, 0.16), second=(1.0, 0.66, 0.3)), brightness=between(9, 24),
+        ),
+        life=Life(
+            size=curve((0, 1), (0.6, 0.8), (1, 0.25)),
+            colour=gradient((0, (1.0, 0.9, 0.7)), (0.35, (1.0, 0.55, 0.22)), (0.8, (0.8, 0.16, 0.04)), (1, (0.3, 0.02, 0.0))),
+            brightness=curve((0, 1), (0.5, 0.55), (1, 0.12)),
+            opacity=curve((0, 0), (0.05, 1), (0.85, 1), (1, 0)),
+        ),
+        forces=Forces(gravity=(0, -0.9, 0), drag=1.0, turbulence=2.3, eddy=0.7, detail=0.8, drift=(0, 1.0, 0)),
+        contact=Contact(ground="bounce", bounce=0.3, slide=0.6, radius=0.005),
+        look=Look(picture="card:spark", blend="additive", facing="along motion", streak=0.022, soft=0.02),
+    )  # fmt: skip
+
+
+def flash() -> Layer:
+    return Layer(
+        name="flash",
+        outlet=Outlet(rate=0, bursts=(Burst(key=0, time=0.0, count=3),), shape="sphere", radius=0.05, aim="anywhere", limit=20),
+        birth=Birth(
+            lifetime=between(0.14, 0.22), speed=fixed(0), size=between(0.9, 1.5), angle=between(-180, 180),
+            tint=Tints(first=(1.0, 0.72, 0.42), second=(1.0, 0.85, 0.65)), brightness=between(4, 7),
+        ),
+        life=Life(
+            size=curve((0, 0.45), (0.25, 1.0), (1, 1.15)),
+            brightness=curve((0, 1), (0.2, 0.9), (1, 0.05)),
+            opacity=curve((0, 1), (0.3, 0.9), (1, 0)),
+        ),
+        look=Look(picture="card:soft dot", blend="additive", soft=0.2),
+    )  # fmt: skip
+
+
+def drops() -> Layer:
+    return Layer(
+        name="drops",
+        outlet=Outlet(rate=60, shape="cone", radius=0.05, opening=18, length=0.0, aim="outward", spread=8, limit=600),
+        birth=Birth(
+            lifetime=between(1.2, 1.8), speed=between(2.6, 4.2), size=between(0.012, 0.03),
+            tint=Tints(first=(0.5, 0.68, 0.75), second=(0.8, 0.9, 0.95)), opacity=between(0.5, 0.9),
+        ),
+        life=Life(opacity=curve((0, 0), (0.06, 1), (0.8, 1), (1, 0))),
+        forces=Forces(gravity=(0, -9.81, 0), drag=0.15),
+        contact=Contact(ground="bounce", bounce=0.25, slide=0.5, radius=0.01),
+        look=Look(picture="card:soft dot", blend="alpha", facing="along motion", streak=0.02, soft=0.02),
+    )  # fmt: skip
+
+
+def empty() -> Layer:
+    return Layer(
+        name="layer",
+        birth=Birth(
+            lifetime=between(0.8, 1.2), speed=between(0.8, 1.2), size=between(0.1, 0.16), brightness=fixed(1.5)
+        ),
+    )
+
+
+STARTS: dict[str, tuple[str, Callable[[], Layer]]] = {
+    "flame": ("Tongues that rise, thin and tear.", flame),
+    "smoke": ("Slow soft puffs that swell and fade.", smoke),
+    "sparks": ("Hot grains that curl, fall and cool.", sparks),
+    "flash": ("A burst of light, gone in a fifth of a second.", flash),
+    "drops": ("A fountain that falls and bounces.", drops),
+    "empty": ("A soft dot and nothing else: no forces, no colours.", empty),
+}
+"""Starting points by name: what each is, and its maker."""
+
+
+def started(name: str) -> Layer:
+    """A new layer from a starting point, with an id of its own."""
+    return replace(STARTS[name][1](), id=new_id())

@@ -1,0 +1,43 @@
+"""Randomness without state: every draw is a hash of (seed, layer, particle number, channel).
+
+The same draw can be asked for anywhere, at any time, in a kernel or outside it, and no draw disturbs another.
+The mixer is the finaliser of SplitMix64 (Steele, Lea and Flood, OOPSLA 2014).
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from pale_ember.core.simulate.kernel import inlined
+
+PLACE_A, PLACE_B, PLACE_C = 1, 2, 3
+AIM_A, AIM_B = 4, 5
+LIFETIME, SPEED, SIZE, ANGLE, SPIN, TINT, BRIGHTNESS, OPACITY, FRAME = range(6, 15)
+"""Channels. A channel's number is part of every document's picture: never reuse or renumber one."""
+
+LOOP_BITS = np.uint64(0xFFFF_0000_0000)
+"""Where the number of the loop stands in a particle's number: spawner (16 bits), loop (16), ordinal (32)."""
+
+_STRIDE = np.uint64(0x9E3779B97F4A7C15)
+_FIRST = np.uint64(0xBF58476D1CE4E5B9)
+_SECOND = np.uint64(0x94D049BB133111EB)
+
+
+@inlined
+def mix(x):
+    x = (x ^ (x >> np.uint64(30))) * _FIRST
+    x = (x ^ (x >> np.uint64(27))) * _SECOND
+    return x ^ (x >> np.uint64(31))
+
+
+@inlined
+def draw(key, number, channel):
+    """float32 in [0, 1): the draw of `channel` for particle `number` (uint64) under `key` (uint64)."""
+    x = mix(key ^ mix(number + np.uint64(channel) * _STRIDE))
+    return np.float32(x >> np.uint64(40)) * np.float32(1.0 / (1 << 24))
+
+
+def key_of(seed: int, identity: str) -> np.uint64:
+    """The hash key of a layer: the effect's seed and the layer's lasting id together."""
+    with np.errstate(over="ignore"):
+        return np.uint64(mix.py_func(np.uint64(seed) * _STRIDE ^ mix.py_func(np.uint64(int(identity, 16)) + _STRIDE)))

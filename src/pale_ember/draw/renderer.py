@@ -1,0 +1,228 @@
+"""Frame and camera to picture.
+
+    stage ─▶ light, depth ─▶ layers in order ─▶ glow pyramid ─▶ finish ─▶ target
+
+All light is linear and premultiplied until `finish`, which adds the glow, rolls off the highlights and codes sRGB. The
+context is passed in; whoever passes it keeps it current and releases the renderer before it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import moderngl
+import numpy as np
+
+from pale_ember.core.effect.model import Stage
+from pale_ember.core.simulate.frame import Frame
+from pale_ember.draw.shaders import program
+from pale_ember.draw.sprites import Sprites
+from pale_ember.draw.targets import Targets
+from pale_ember.draw.view import View
+
+GLOW = 0.5
+GLOW_THRESHOLD = 1.1
+
+ALPHA = {"opaque": 0, "straight": 1, "premultiplied": 2}
+
+
+@dataclass(frozen=True, slots=True)
+class _Setting:
+    """A background: the linear colours of backdrop middle and rim, ground, grid and ambient light."""
+
+    middle: tuple[float, float, float]
+    rim: tuple[float, float, float]
+    stone: tuple[float, float, float]
+    line: tuple[float, float, float]
+    ambient: tuple[float, float, float]
+
+
+_SETTINGS = {
+    "dark": _Setting(
+        (0.0125, 0.0115, 0.0105), (0.0045, 0.0042, 0.0040), (0.060, 0.055, 0.050), (0.09, 0.085, 0.08), (0.24,) * 3
+    ),
+    "mid": _Setting(
+        (0.150, 0.147, 0.142), (0.085, 0.083, 0.080), (0.115, 0.112, 0.107), (0.10, 0.10, 0.10), (1.0,) * 3
+    ),
+    "light": _Setting((0.95, 0.94, 0.92), (0.62, 0.61, 0.59), (0.60, 0.59, 0.57), (-0.22, -0.22, -0.22), (1.0,) * 3),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Shot:
+    """How a Frame is to be drawn. background `none` draws no stage and leaves alpha; scale is inner over outer size."""
+
+    stage: Stage = Stage()
+    background: str = "dark"
+    alpha: str = "opaque"
+    scale: float = 1.0
+    exposure: float = 1.0
+
+
+class Renderer:
+    """Draws Frames with one OpenGL context.
+
+    pictures : gives a look's picture by name as (height, width, 4) float32, linear and straight; a name stands for the
+    same pixels as long as the array is the same object. wait : called between passes; see `context.finisher`.
+    """
+
+    def __init__(
+        self,
+        context: moderngl.Context,
+        pictures: Callable[[str], np.ndarray],
+        wait: Callable[[], None] = lambda: None,
+    ) -> None:
+        self._context, self._pictures, self._wait = context, pictures, wait
+        self._sprites = Sprites(context)
+        self._passes = {
+            name: program(context, "screen.vert", f"{name}.frag")
+            for name in ("scene", "bright", "halve", "widen", "finish")
+        }
+        self._screens = {name: context.vertex_array(one, []) for name, one in self._passes.items()}
+        self._targets: Targets | None = None
+        self._textures: dict[str, tuple[np.ndarray, moderngl.Texture]] = {}
+        self._picture: tuple[moderngl.Texture, moderngl.Framebuffer] | None = None
+
+    def picture(self, frame: Frame, view: View, shot: Shot, width: int, height: int) -> np.ndarray:
+        """(height, width, 4) uint8, coded sRGB, first row on top."""
+        if self._picture is None or self._picture[0].size != (width, height):
+            self._drop_picture()
+            texture = self._context.texture((width, height), 4)
+            self._picture = texture, self._context.framebuffer([texture])
+        target = self._picture[1]
+        self.draw(frame, view, shot, target, flip=True)
+        self._wait()
+        return np.frombuffer(target.read(components=4), np.uint8).reshape(height, width, 4)
+
+    def draw(self, frame: Frame, view: View, shot: Shot, target: moderngl.Framebuffer, *, flip: bool = False) -> None:
+        """Draws into a framebuffer of any size."""
+        inner = max(round(target.width * shot.scale), 1), max(round(target.height * shot.scale), 1)
+        if self._targets is None or self._targets.size != inner:
+            if self._targets is not None:
+                self._targets.release()
+            self._targets = Targets(self._context, *inner)
+        self._context.disable(moderngl.DEPTH_TEST | moderngl.CULL_FACE | moderngl.BLEND)
+        self._draw_scene(frame, view, shot, self._targets)
+        self._draw_layers(frame, view, self._targets)
+        self._draw_glow(self._targets)
+        self._finish(shot, self._targets, target, flip)
+
+    def _run(self, name: str, target: moderngl.Framebuffer, **uniforms: object) -> None:
+        target.use()
+        one = self._passes[name]
+        for key, value in uniforms.items():
+            one[key] = value
+        self._screens[name].render(moderngl.TRIANGLES, vertices=3)
+
+    def _draw_scene(self, frame: Frame, view: View, shot: Shot, targets: Targets) -> None:
+        if shot.background == "none":
+            targets.layers.clear(0.0, 0.0, 0.0, 0.0)
+            depth_only = self._context.framebuffer([targets.depth])
+            depth_only.clear(1e6, 0.0, 0.0, 0.0)
+            depth_only.release()
+            return
+        setting = _SETTINGS[shot.background]
+        place, power = gathered_light(frame)
+        corner = view.ray(0, 1, 1, 1)
+        self._run(
+            "scene", targets.scene,
+            eye=tuple(view.eye), forward=tuple(view.forward),
+            ray_corner=tuple(corner), ray_x=tuple(view.ray(1, 1, 1, 1) - corner), ray_y=tuple(view.ray(0, 0, 1, 1) - corner),
+            backdrop=setting.middle, backdrop_edge=setting.rim, stone=setting.stone, line=setting.line,
+            ambient=setting.ambient, ground=shot.stage.ground, figure=shot.stage.figure,
+            lamp_place=tuple(place), lamp_power=tuple(power), pixel=2 * view.half_height / targets.size[1],
+        )  # fmt: skip
+
+    def _draw_layers(self, frame: Frame, view: View, targets: Targets) -> None:
+        self._wait()
+        targets.layers.use()
+        self._context.enable(moderngl.BLEND)
+        for layer in frame.layers:
+            if layer.count:
+                self._sprites.draw(layer, view, self._texture(layer.layer.look.picture), targets.depth)
+        self._context.disable(moderngl.BLEND)
+        self._wait()
+
+    def _draw_glow(self, targets: Targets) -> None:
+        source = targets.light
+        for level, (texture, framebuffer) in enumerate(targets.halos):
+            source.use(0)
+            if level == 0:
+                self._run("bright", framebuffer, picture=0, threshold=GLOW_THRESHOLD)
+            else:
+                self._run("halve", framebuffer, picture=0)
+            source = texture
+        self._context.enable(moderngl.BLEND)
+        self._context.blend_func = moderngl.ONE, moderngl.ONE
+        for (below, _), (_, framebuffer) in reversed(list(zip(targets.halos[1:], targets.halos[:-1], strict=True))):
+            below.use(0)
+            self._run("widen", framebuffer, picture=0, share=0.8)
+        self._context.disable(moderngl.BLEND)
+        self._wait()
+
+    def _finish(self, shot: Shot, targets: Targets, target: moderngl.Framebuffer, flip: bool) -> None:
+        targets.light.use(0)
+        targets.halos[0][0].use(1)
+        mode = ALPHA["opaque" if shot.background != "none" else "straight" if shot.alpha == "opaque" else shot.alpha]
+        self._run(
+            "finish", target,
+            light=0, halo=1, glow=GLOW / len(targets.halos), exposure=shot.exposure, flip=flip, alpha_mode=mode,
+        )  # fmt: skip
+
+    def _texture(self, name: str) -> moderngl.Texture:
+        pixels = self._pictures(name)
+        known = self._textures.get(name)
+        if known is not None and known[0] is pixels:
+            return known[1]
+        if known is not None:
+            known[1].release()
+        covered = pixels.copy()
+        covered[..., :3] *= covered[..., 3:]
+        height, width = pixels.shape[:2]
+        texture = self._context.texture((width, height), 4, covered.astype(np.float16).tobytes(), dtype="f2")
+        # Beyond a few levels the frames of a sheet would run into each other.
+        texture.build_mipmaps(0, 3)
+        texture.filter = moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR
+        texture.repeat_x = texture.repeat_y = False
+        self._textures[name] = pixels, texture
+        return texture
+
+    def _drop_picture(self) -> None:
+        if self._picture is not None:
+            self._picture[1].release()
+            self._picture[0].release()
+            self._picture = None
+
+    def release(self) -> None:
+        """Gives back everything made in the context."""
+        self._drop_picture()
+        for _, texture in self._textures.values():
+            texture.release()
+        self._textures.clear()
+        if self._targets is not None:
+            self._targets.release()
+            self._targets = None
+        for screen in self._screens.values():
+            screen.release()
+        for one in self._passes.values():
+            one.release()
+        self._sprites.release()
+
+
+def gathered_light(frame: Frame) -> tuple[np.ndarray, np.ndarray]:
+    """The light of all additive layers as one lamp: place (3,) m, and power (3,) so that power / m² is light received."""
+    place, total = np.zeros(3), np.zeros(3)
+    weight = 0.0
+    for layer in frame.layers:
+        if layer.layer.look.blend != "additive" or not layer.count:
+            continue
+        area = layer.size[:, 0].astype(float) * layer.size[:, 1]
+        power = layer.colour[:, :3].astype(float) * (layer.colour[:, 3] * area)[:, None] * 0.12
+        strength = power.sum(axis=1)
+        place += strength @ layer.position.astype(float)
+        weight += float(strength.sum())
+        total += power.sum(axis=0)
+    if weight <= 0:
+        return np.array([0.0, 1.0, 0.0]), total
+    return place / weight, total

@@ -1,0 +1,93 @@
+#version 330 core
+// The stage behind the effect: backdrop, ground with a metre grid, a flat standing figure. One ray per pixel.
+in vec2 at;
+uniform vec3 eye;
+uniform vec3 ray_corner, ray_x, ray_y;  // the ray through a pixel: corner + at.x * x + at.y * y
+uniform vec3 forward;
+uniform vec3 backdrop, backdrop_edge;   // linear colours at the middle and the rim
+uniform vec3 stone;                     // the ground's own colour
+uniform vec3 line;                      // added where the grid runs
+uniform bool ground, figure;
+uniform vec3 lamp_place, lamp_power;    // the effect's own light, gathered into one point
+uniform vec3 ambient;
+uniform float pixel;                    // angle of one pixel, radians
+layout(location = 0) out vec4 colour;
+layout(location = 1) out float depth;   // metres along the view axis
+
+const float FAR = 1e6;
+
+vec3 backdrop_at(vec2 p) {
+    float r = length((p - vec2(0.5, 0.45)) * vec2(1.0, 0.85)) * 1.35;
+    return mix(backdrop, backdrop_edge, smoothstep(0.0, 1.0, r));
+}
+
+vec3 lit(vec3 place, vec3 normal, vec3 own) {
+    vec3 way = lamp_place - place;
+    float d2 = dot(way, way) + 0.12;
+    float facing = max(dot(normal, way) * inversesqrt(d2), 0.0);
+    return own * (ambient + lamp_power * facing / d2);
+}
+
+float lines_at(vec2 p, float every, float width, float blur) {
+    vec2 off = abs(fract(p / every + 0.5) - 0.5) * every;
+    vec2 near = 1.0 - smoothstep(vec2(width), vec2(width) + blur, off);
+    float spacing = clamp(1.0 - blur / every * 2.2, 0.0, 1.0);
+    return max(near.x, near.y) * min(1.0, width / max(blur, 1e-5) + 0.25) * spacing;
+}
+
+float round_box(vec2 p, vec2 half_size, float r) {
+    vec2 q = abs(p) - half_size + r;
+    return length(max(q, 0.0)) + min(max(q.x, q.y), 0.0) - r;
+}
+
+float limb(vec2 p, vec2 a, vec2 b, float r) {
+    vec2 pa = p - a, ba = b - a;
+    return length(pa - ba * clamp(dot(pa, ba) / dot(ba, ba), 0.0, 1.0)) - r;
+}
+
+// Distance to a person of 1.75 m, metres; p.y is the height.
+float figure_at(vec2 p) {
+    p.x = abs(p.x);
+    float d = length((p - vec2(0.0, 1.63)) * vec2(1.15, 1.0)) - 0.115;
+    d = min(d, round_box(p - vec2(0.0, 1.18), vec2(0.20, 0.30), 0.14));
+    d = min(d, limb(p, vec2(0.20, 1.38), vec2(0.27, 0.84), 0.055));
+    d = min(d, limb(p, vec2(0.09, 0.92), vec2(0.11, 0.06), 0.075));
+    return min(d, round_box(p - vec2(0.13, 0.03), vec2(0.085, 0.03), 0.02));
+}
+
+void main() {
+    vec3 ray = ray_corner + at.x * ray_x + at.y * ray_y;
+    float along = dot(ray, forward);
+    vec3 seen = backdrop_at(at);
+    depth = FAR;
+    if (ground && ray.y * eye.y < 0.0) {
+        float t = -eye.y / ray.y;
+        vec3 place = eye + t * ray;
+        float away = t * length(ray);
+        float graze = max(abs(ray.y) / length(ray), 0.02);
+        float blur = away * pixel / graze;
+        float marks = 0.55 * lines_at(place.xz, 1.0, 0.004, blur) + lines_at(place.xz, 5.0, 0.006, blur);
+        vec3 own = stone * (0.94 + 0.06 * sin(place.x * 1.7 + sin(place.z * 1.3)) * sin(place.z * 1.1 - place.x * 0.4));
+        vec3 floor_colour = lit(place, vec3(0.0, sign(eye.y), 0.0), own + line * marks);
+        float haze = exp(-away * 0.055);
+        seen = mix(seen, floor_colour, haze);
+        depth = t * along;
+    }
+    if (figure) {
+        // A card that stands one metre to the right and turns to the camera about its own upright axis.
+        vec3 foot = vec3(1.0, 0.0, -0.25);
+        vec3 normal = normalize(vec3(eye.x - foot.x, 0.0, eye.z - foot.z) + vec3(0.0, 0.0, 1e-5));
+        float slant = dot(ray, normal);
+        float t = slant < -1e-5 ? dot(foot - eye, normal) / slant : -1.0;
+        vec3 place = eye + t * ray;
+        if (t > 0.0 && t * along < depth) {
+            vec2 p = vec2(dot(place - foot, vec3(normal.z, 0.0, -normal.x)), place.y);
+            float edge = t * length(ray) * pixel;
+            float inside = 1.0 - smoothstep(-edge, edge, figure_at(p));
+            vec3 cloth = lit(place, normal, stone * 1.5 + line * 0.6);
+            seen = mix(seen, cloth, inside);
+            if (inside > 0.5) depth = t * along;
+        }
+    }
+    colour = vec4(seen, 1.0);
+}

@@ -1,0 +1,67 @@
+"""A camera at work: where things fall on the screen."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from pale_ember.core.effect.model import Camera
+
+NEAR, FAR = 0.02, 2000.0
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class View:
+    """A camera with a picture's proportions. All float64; vectors (3,), metres in the world.
+
+    to_clip : (4, 4), for column vectors.
+    """
+
+    camera: Camera
+    aspect: float
+    eye: np.ndarray
+    forward: np.ndarray
+    right: np.ndarray
+    up: np.ndarray
+    to_clip: np.ndarray
+
+    @property
+    def half_height(self) -> float:
+        """Tangent of half the vertical angle of view."""
+        return math.tan(math.radians(self.camera.lens) / 2)
+
+    def project(self, points: np.ndarray, width: float, height: float) -> np.ndarray:
+        """(n, 3) world points to (n, 3): x and y on a screen of this size, first row on top, and metres in front."""
+        points = np.asarray(points, float).reshape(-1, 3)
+        away = points - self.eye
+        depth = away @ self.forward
+        safe = np.where(np.abs(depth) < 1e-9, 1e-9, depth) * self.half_height
+        x = (away @ self.right) / (safe * self.aspect)
+        y = (away @ self.up) / safe
+        return np.stack([(x + 1) * width / 2, (1 - y) * height / 2, depth], axis=1)
+
+    def ray(self, x: float, y: float, width: float, height: float) -> np.ndarray:
+        """The direction, not of unit length, through a place on the screen; one metre along the view axis."""
+        across = (2 * x / width - 1) * self.half_height * self.aspect
+        upward = (1 - 2 * y / height) * self.half_height
+        return self.forward + across * self.right + upward * self.up
+
+
+def view_of(camera: Camera, width: float, height: float) -> View:
+    heading, pitch = math.radians(camera.heading), math.radians(camera.pitch)
+    # Heading 0 and pitch 0 look along -Z.
+    forward = np.array([-math.sin(heading) * math.cos(pitch), -math.sin(pitch), -math.cos(heading) * math.cos(pitch)])
+    right = np.array([math.cos(heading), 0.0, -math.sin(heading)])
+    up = np.cross(right, forward)
+    eye = np.array(camera.target) - camera.distance * forward
+    aspect = width / max(height, 1)
+    scale = 1 / math.tan(math.radians(camera.lens) / 2)
+    turn = np.eye(4)
+    turn[0, :3], turn[1, :3], turn[2, :3] = right, up, -forward
+    turn[:3, 3] = -turn[:3, :3] @ eye
+    lens = np.zeros((4, 4))
+    lens[0, 0], lens[1, 1] = scale / aspect, scale
+    lens[2, 2], lens[2, 3], lens[3, 2] = (FAR + NEAR) / (NEAR - FAR), 2 * FAR * NEAR / (NEAR - FAR), -1
+    return View(camera, aspect, eye, forward, right, up, lens @ turn)

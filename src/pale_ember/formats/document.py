@@ -1,0 +1,192 @@
+"""Effects on disk: one UTF-8 JSON file, `name.pale`."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from pale_ember.core.effect.edit import free_name
+from pale_ember.core.effect.model import Effect
+from pale_ember.core.effect.reading import Problem, plain, read, schema
+from pale_ember.formats.pictures import write_whole
+
+FORMAT = "pale-ember"
+VERSION = 1
+
+MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
+"""From a version to the next, by the version read. Version 1 is the first."""
+
+
+class DocumentError(Exception):
+    """A document that cannot be read. `problems` holds every reason; the message is the first, with its file."""
+
+    def __init__(self, path: Path, problems: list[Problem]) -> None:
+        self.path, self.problems = path, problems
+        more = len(problems) - 1
+        tail = f" (and {more} more: run pale check)" if more else ""
+        super().__init__(f"{path.name}: {problems[0]}{tail}")
+
+
+class _Twice(ValueError):
+    pass
+
+
+def _object(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    made = dict(pairs)
+    if len(made) < len(pairs):
+        names = [name for name, _ in pairs]
+        raise _Twice(next(name for name in names if names.count(name) > 1))
+    return made
+
+
+def load(path: Path) -> tuple[Effect, list[Problem]]:
+    """The effect in a file, and notices about it. Raises DocumentError."""
+    try:
+        data = path.read_bytes()
+    except FileNotFoundError:
+        raise _refused(path, "expected a document, found no such file; check the name") from None
+    except OSError as error:
+        raise _refused(path, f"expected a readable file, found {error.strerror}; check its rights and place") from None
+    return loads(data, path)
+
+
+def loads(data: bytes, path: Path) -> tuple[Effect, list[Problem]]:
+    """The effect in a file's bytes, and notices about it; `path` only names it. Raises DocumentError."""
+    raw = _parsed(data, path)
+    if raw.get("format") != FORMAT:
+        raise _refused(
+            path, f'format: expected "{FORMAT}", found {json.dumps(raw.get("format"))[:60]}; open an effect (.pale)'
+        )
+    version = raw.get("version")
+    if not isinstance(version, int) or isinstance(version, bool) or version < 1:
+        raise _refused(
+            path, f"version: expected a whole number from 1 to {VERSION}, found {version!r}; restore the line"
+        )
+    if version > VERSION:
+        raise _refused(path, f"version: expected at most {VERSION}, found {version}; open it with a newer Pale Ember")
+    while version < VERSION:
+        raw = MIGRATIONS[version](raw)
+        version += 1
+    body = {name: value for name, value in raw.items() if name not in ("format", "version")}
+    effect, problems = read(Effect, _with_ids(body))
+    problems += _clashes(effect)
+    faults = [problem for problem in problems if not problem.notice]
+    if faults:
+        raise DocumentError(path, faults)
+    return effect, problems
+
+
+def _refused(path: Path, message: str) -> DocumentError:
+    return DocumentError(path, [Problem("", message)])
+
+
+def _parsed(data: bytes, path: Path) -> dict[str, Any]:
+    if not data.strip():
+        raise _refused(path, "expected an effect, found an empty file; restore it from a copy or an autosave")
+    try:
+        raw = json.loads(data.decode("utf-8"), object_pairs_hook=_object)
+    except UnicodeDecodeError as error:
+        raise _refused(
+            path, f"byte {error.start}: expected UTF-8 text, found other data; open an effect (.pale)"
+        ) from None
+    except json.JSONDecodeError as error:
+        place = f"line {error.lineno}, column {error.colno}"
+        cut = error.pos >= len(data.decode("utf-8").rstrip())
+        found = "the end of the file: it is cut short" if cut else f"something else ({error.msg})"
+        raise _refused(path, f"{place}: expected JSON, found {found}; restore it from a copy or an autosave") from None
+    except _Twice as error:
+        raise _refused(path, f'field "{error}": expected once in its group, found it twice; remove one') from None
+    except RecursionError:
+        raise _refused(path, "expected a few levels of brackets, found thousands; this is not an effect") from None
+    except ValueError as error:
+        raise _refused(path, f"expected JSON, found a value that cannot be read ({error}); correct it") from None
+    if not isinstance(raw, dict):
+        raise _refused(path, "expected a group of fields in { }, found another JSON value; open an effect (.pale)")
+    return raw
+
+
+def _with_ids(body: dict[str, Any]) -> dict[str, Any]:
+    """Layers and bursts written by hand without ids get them from their place."""
+    layers = body.get("layers")
+    if not isinstance(layers, list):
+        return body
+    made = []
+    for i, layer in enumerate(layers):
+        if isinstance(layer, dict):
+            layer = {"id": f"{i + 1:016x}", **layer}
+            outlet = layer.get("outlet")
+            if isinstance(outlet, dict) and isinstance(outlet.get("bursts"), list):
+                bursts = [
+                    {"key": k, **burst} if isinstance(burst, dict) else burst
+                    for k, burst in enumerate(outlet["bursts"])
+                ]
+                layer = {**layer, "outlet": {**outlet, "bursts": bursts}}
+        made.append(layer)
+    return {**body, "layers": made}
+
+
+def _clashes(effect: Effect) -> list[Problem]:
+    """What each part alone cannot see: ids that are not ids, or not one's own."""
+    problems = []
+    seen: dict[str, str] = {}
+    for i, layer in enumerate(effect.layers):
+        place = f'layers[{i}] "{layer.name}"'
+        if len(layer.id) != 16 or any(c not in "0123456789abcdef" for c in layer.id):
+            problems.append(
+                Problem(f"{place}.id", f'expected 16 hexadecimal digits, found "{layer.id}"; remove the field')
+            )
+        elif layer.id in seen:
+            problems.append(
+                Problem(f"{place}.id", f'expected an id of its own, found that of "{seen[layer.id]}"; remove the field')
+            )
+        seen.setdefault(layer.id, layer.name)
+        keys = [burst.key for burst in layer.outlet.bursts]
+        if len(set(keys)) < len(keys):
+            problems.append(
+                Problem(f"{place}.outlet.bursts", f"expected each burst's key once, found {keys}; give each its own")
+            )
+    return problems
+
+
+def dumps(effect: Effect) -> bytes:
+    """The bytes of a document."""
+    raw = {"format": FORMAT, "version": VERSION, **plain(effect)}
+    return (_laid_out(raw) + "\n").encode()
+
+
+def _laid_out(value: Any, indent: str = "") -> str:
+    """JSON with one field a line, short groups and lists on one line, so that differences read well."""
+    flat = json.dumps(value, ensure_ascii=False, allow_nan=False)
+    if not isinstance(value, (dict, list)) or len(flat) + len(indent) <= 100:
+        return flat
+    inner = indent + "  "
+    if isinstance(value, dict):
+        rows = [f"{inner}{json.dumps(k, ensure_ascii=False)}: {_laid_out(v, inner)}" for k, v in value.items()]
+        return "{\n" + ",\n".join(rows) + f"\n{indent}}}"
+    return "[\n" + ",\n".join(inner + _laid_out(one, inner) for one in value) + f"\n{indent}]"
+
+
+def save(effect: Effect, path: Path) -> None:
+    """Writes a document; on failure the old file stays whole. Raises OSError."""
+    write_whole(path, dumps(effect))
+
+
+def document_schema() -> dict[str, Any]:
+    """JSON Schema 2020-12 of a document."""
+    made = schema(Effect, "Pale Ember effect")
+    body = made["$defs"]["Effect"]
+    body["properties"] = {
+        "format": {"const": FORMAT},
+        "version": {"type": "integer", "minimum": 1, "maximum": VERSION},
+        **body["properties"],
+    }
+    body["required"] = ["format", "version"]
+    return made
+
+
+def name_for(effect: Effect, taken: list[str]) -> str:
+    """A file name for an effect not yet saved."""
+    stem = "".join(c if c.isalnum() else "-" for c in effect.name.lower()).strip("-") or "untitled"
+    return free_name(stem, taken) + ".pale"
