@@ -20,7 +20,7 @@ def headless() -> moderngl.Context:
     """
     try:
         return moderngl.create_context(standalone=True, require=330, backend="egl")
-    except Exception as error:  # noqa: BLE001 - the library raises plain Exception
+    except Exception as error:
         raise NoOpenGL(
             f"OpenGL 3.3 through EGL: expected a working driver, found {error}; install libegl1 and libgl1-mesa-dri"
         ) from error

@@ -65,3 +65,8 @@ def view_of(camera: Camera, width: float, height: float) -> View:
     lens[0, 0], lens[1, 1] = scale / aspect, scale
     lens[2, 2], lens[2, 3], lens[3, 2] = (FAR + NEAR) / (NEAR - FAR), 2 * FAR * NEAR / (NEAR - FAR), -1
     return View(camera, aspect, eye, forward, right, up, lens @ turn)
+
+
+def world_size(camera: Camera) -> float:
+    """Metres across a square picture at the camera's target."""
+    return 2 * math.tan(math.radians(camera.lens) / 2) * camera.distance

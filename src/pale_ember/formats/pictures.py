@@ -74,7 +74,7 @@ def write_whole(path: Path, data: bytes) -> None:
         raise
 
 
-@functools.lru_cache(maxsize=None)
+@functools.cache
 def card(name: str) -> np.ndarray:
     """(height, width, 4) float32, a card of the library, linear RGB and coverage."""
     return read_picture(CARD_FOLDER / f"{name.replace(' ', '-')}.png")

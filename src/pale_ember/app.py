@@ -1,0 +1,109 @@
+"""The one place where the window is wired together."""
+
+from __future__ import annotations
+
+import os
+import sys
+import traceback
+from pathlib import Path
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtWidgets import QApplication
+
+from pale_ember.core.effect.model import Effect
+from pale_ember.draw.context import NoOpenGL, headless, is_software
+from pale_ember.studio import theme
+from pale_ember.studio.files import remember
+from pale_ember.studio.history import Document
+from pale_ember.studio.window import Workbench
+
+DEMO = Path(__file__).parent / "assets" / "demo" / "kiln-mouth.pale"
+
+
+def application() -> QApplication:
+    """The Qt application, dressed."""
+    made = QApplication.instance()
+    if not isinstance(made, QApplication):
+        made = QApplication(["pale"])
+        made.setApplicationName("Pale Ember")
+        made.setDesktopFileName("pale-ember")
+    theme.dress(made)
+    return made
+
+
+def draws_in_window() -> bool:
+    """Whether the stage is better drawn in the window: on a real graphics card and a platform that shows OpenGL.
+
+    PALE_EMBER_STAGE=window or =worker decides otherwise.
+    """
+    wish = os.environ.get("PALE_EMBER_STAGE", "")
+    if wish in ("window", "worker"):
+        return wish == "window"
+    if QGuiApplication.platformName() not in ("xcb", "wayland"):
+        return False
+    try:
+        context = headless()
+    except NoOpenGL:
+        return False
+    with context:
+        software = is_software(context)
+    context.release()
+    return not software
+
+
+def _say(kind, error, trace) -> None:
+    """An error in an event must not end the program: it is told, and the work stays open."""
+    traceback.print_exception(kind, error, trace)
+
+
+def workbench(effect: Effect, path: Path | None, *, in_window: bool | None = None) -> Workbench:
+    """A Workbench with a document, ready to be shown."""
+    made = Workbench(Document(effect, path), in_window=draws_in_window() if in_window is None else in_window)
+    if path is not None:
+        remember(path)
+    return made
+
+
+def run(effect: Effect, path: Path | None) -> int:
+    """Opens the window and stays until it is closed."""
+    sys.excepthook = _say
+    qt = application()
+    window = workbench(effect, path)
+    window.show()
+    window.start()
+    QTimer.singleShot(0, window.offer_recovery)
+    return qt.exec()
+
+
+def screenshot(effect: Effect, path: Path | None, out: Path, size: tuple[int, int], at: float) -> None:
+    """A picture of the window showing a moment, in full sharpness. Raises OSError and TimeoutError."""
+    import time
+
+    qt = application()
+    window = workbench(effect, path, in_window=False)
+    window.resize(*size)
+    window.show()
+    window.start()
+    window.desk.player.pause()
+    window.desk.player.go_to(at)
+    end = time.monotonic() + 60
+    while time.monotonic() < end:
+        qt.processEvents()
+        time.sleep(0.005)
+        answer = window.stage.answer
+        known = window.layers.table.alive
+        steps = round(effect.duration / effect.tempo * effect.steps)
+        told = all(len(counts) >= steps for counts in known.values()) and len(known) == len(effect.layers)
+        sharp = answer is not None and answer.request.scale == 1.0 and answer.request.moment == at
+        if sharp and told and not window.stage._waiting:
+            break
+    else:
+        window.end()
+        raise TimeoutError("the stage was not drawn within a minute")
+    qt.processEvents()
+    shot = window.grab()
+    window.end()
+    window.deleteLater()
+    if not shot.save(str(out), "PNG"):
+        raise OSError(f"{out}: the picture could not be written; choose another place")

@@ -1,0 +1,90 @@
+"""What the widgets of the Workbench share: the document, the selection, the moment and the pictures."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from pale_ember.core.effect.edit import layer_of
+from pale_ember.core.effect.model import FIRST_VIEW, Camera, Effect, Layer
+from pale_ember.formats.pictures import Shelf
+from pale_ember.studio.history import Document
+from pale_ember.studio.player import Player
+
+
+class Desk(QObject):
+    """One open document and how it is being looked at. Nothing here but the document enters the history."""
+
+    selected = pyqtSignal()
+    """Another layer is selected."""
+    looked = pyqtSignal()
+    """What the stage shows changed without an edit: camera, solo, overlays."""
+    hinted = pyqtSignal(str, object)
+    """A line of help for the bottom of the window, and the field path its link leads to, or None."""
+    sought = pyqtSignal(str, str)
+    """(chapter, field) to be shown and focused."""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self.document = document
+        self.player = Player()
+        self.shelf = Shelf(document.folder)
+        self.solo: str | None = None
+        self.overlays = True
+        self.camera: Camera = self.first_camera()
+        self.selection = document.effect.layers[0].id if document.effect.layers else ""
+        document.changed.connect(self._keep_selection)
+        document.named.connect(self._follow_folder)
+
+    @property
+    def effect(self) -> Effect:
+        return self.document.effect
+
+    @property
+    def layer(self) -> Layer | None:
+        """The selected layer."""
+        return layer_of(self.document.effect, self.selection)
+
+    @property
+    def folder(self) -> Path | None:
+        return self.document.folder
+
+    def first_camera(self) -> Camera:
+        cameras = self.document.effect.stage.cameras
+        return cameras[0] if cameras else FIRST_VIEW
+
+    def hidden(self) -> frozenset[str]:
+        """Layers left out of the stage because another is alone."""
+        if self.solo is None:
+            return frozenset()
+        return frozenset(layer.id for layer in self.effect.layers if layer.id != self.solo)
+
+    def select(self, identity: str) -> None:
+        if identity != self.selection:
+            self.selection = identity
+            self.selected.emit()
+
+    def set_solo(self, identity: str | None) -> None:
+        self.solo = identity
+        self.looked.emit()
+
+    def look_from(self, camera: Camera) -> None:
+        self.camera = camera
+        self.looked.emit()
+
+    def shelf_get(self, name: str):
+        """A picture of the open document, by name."""
+        return self.shelf.get(name)
+
+    def _keep_selection(self, old: Effect, new: Effect) -> None:
+        if self.solo is not None and layer_of(new, self.solo) is None:
+            self.solo = None
+        if layer_of(new, self.selection) is None:
+            place = next((i for i, layer in enumerate(old.layers) if layer.id == self.selection), 0)
+            self.selection = new.layers[min(place, len(new.layers) - 1)].id if new.layers else ""
+            self.selected.emit()
+
+    def _follow_folder(self) -> None:
+        if self.shelf.folder != self.folder:
+            self.shelf = Shelf(self.folder)

@@ -1,0 +1,1 @@
+"""Editors for single values, one look for all of them."""

@@ -1,0 +1,258 @@
+"""The number: drag it, type it, wheel it, double-click for its default."""
+
+from __future__ import annotations
+
+import math
+
+from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PyQt6.QtWidgets import QLineEdit, QToolTip, QWidget
+
+from pale_ember.core.effect.fields import Field
+from pale_ember.studio import theme
+from pale_ember.studio.fields.arithmetic import NotANumber, number_from, shown_number
+
+_DEAD_ZONE = 3
+_PIXELS_ACROSS = 220
+"""Pixels of dragging that run through the soft range once."""
+
+
+class NumberEdit(QWidget):
+    """One number of a declared field. Emits `edited(value, stroke)` live; edits of one drag share their stroke."""
+
+    edited = pyqtSignal(object, object)
+    finished = pyqtSignal()
+
+    def __init__(
+        self, field: Field, *, whole: bool = False, default: float = 0.0, name: str = "", bar: bool = True
+    ) -> None:
+        super().__init__()
+        self.field, self.whole, self.default, self.bar = field, whole, default, bar
+        self.value: float = default
+        self.idle = False
+        self._pressed: QPointF | None = None
+        self._dragging = False
+        self._exact = 0.0
+        self._stroke: object = None
+        self._line: QLineEdit | None = None
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.SizeHorCursor)
+        self.setFixedHeight(24)
+        self.setMinimumWidth(40)
+        self.setAccessibleName(name or field.label)
+        self.setAttribute(Qt.WidgetAttribute.WA_Hover)
+
+    def show_value(self, value: float) -> None:
+        if value != self.value:
+            self.value = value
+            self.update()
+
+    def text(self) -> str:
+        unit = self.field.unit
+        gap = "" if unit in ("°", "×", "/s", "°/s") else " "
+        return shown_number(self.value, self.whole) + (gap + unit if unit else "")
+
+    def limited(self, value: float) -> float:
+        """The nearest value that nature and memory allow."""
+        if self.field.least is not None:
+            value = max(value, self.field.least)
+        if self.field.most is not None:
+            value = min(value, self.field.most)
+        return round(value) if self.whole else value
+
+    def set_by_hand(self, value: float, stroke: object = None) -> None:
+        """Takes a value from the artist and tells of it."""
+        value = self.limited(value)
+        if value != self.value:
+            self.value = value
+            self.update()
+            self.edited.emit(value, stroke)
+
+    def span(self) -> tuple[float, float]:
+        """Where the drag bar runs: the soft range, wide enough for the value."""
+        low, high = self.field.soft or (0.0, 1.0)
+        return min(low, self.value), max(high, self.value)
+
+    def _nudge(self, fine: bool, coarse: bool) -> float:
+        low, high = self.field.soft or (0.0, 1.0)
+        size = 10 ** math.floor(math.log10(max((high - low) / 50, 1e-9)) + 0.3)
+        size *= 0.1 if fine else 10 if coarse else 1
+        return max(1, round(size)) if self.whole else size
+
+    # Mouse -----------------------------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton:
+            self._pressed, self._dragging, self._exact = event.position(), False, self.value
+            self._stroke = object()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._pressed is None:
+            return
+        moved = event.position().x() - self._pressed.x()
+        if not self._dragging and abs(moved) < _DEAD_ZONE:
+            return
+        self._dragging = True
+        low, high = self.field.soft or (0.0, 1.0)
+        modifiers = event.modifiers()
+        per_pixel = (high - low) / _PIXELS_ACROSS
+        if modifiers & Qt.KeyboardModifier.ShiftModifier:
+            per_pixel *= 0.1
+        if modifiers & Qt.KeyboardModifier.ControlModifier:
+            per_pixel *= 10
+        self._pressed = event.position()
+        self._exact = self._exact + moved * per_pixel
+        free = self.limited(self._exact)
+        if free != round(self._exact) or not self.whole:
+            self._exact = self._exact if self.whole else free
+        digits = max(0, 1 - math.floor(math.log10(max(per_pixel, 1e-9))))
+        self.set_by_hand(round(self.limited(self._exact), min(digits, 9)), self._stroke)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if event.button() != Qt.MouseButton.LeftButton or self._pressed is None:
+            return
+        self._pressed = None
+        if self._dragging:
+            self._dragging = False
+            self.finished.emit()
+        else:
+            self.type_in()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.reset()
+
+    def reset(self) -> None:
+        self._close_line()
+        self.set_by_hand(self.default)
+        self.finished.emit()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        clicks = event.angleDelta().y() / 120
+        modifiers = event.modifiers()
+        nudge = self._nudge(
+            bool(modifiers & Qt.KeyboardModifier.ShiftModifier), bool(modifiers & Qt.KeyboardModifier.ControlModifier)
+        )
+        self.set_by_hand(round(self.value + clicks * nudge, 9), ("wheel", id(self)))
+        event.accept()
+
+    # Keyboard --------------------------------------------------------------------------------------------------
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key = event.key()
+        fine = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        coarse = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+        if key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            sign = 1 if key == Qt.Key.Key_Up else -1
+            self.set_by_hand(round(self.value + sign * self._nudge(fine, coarse), 9), ("keys", id(self)))
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.type_in()
+        elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
+            self.reset()
+        elif event.text() and event.text() in "0123456789.-*/+(":
+            self.type_in(event.text())
+        else:
+            super().keyPressEvent(event)
+
+    def type_in(self, begun: str | None = None) -> None:
+        """Opens the number for typing, with all of it selected or with what was already typed."""
+        self._close_line()
+        line = QLineEdit(begun if begun is not None else shown_exactly(self.value, self.whole), self)
+        line.setAlignment(Qt.AlignmentFlag.AlignRight)
+        line.setFont(theme.font())
+        line.setGeometry(self.rect().adjusted(0, 1, 0, -1))
+        line.setAccessibleName(self.accessibleName())
+        line.installEventFilter(self)
+        line.returnPressed.connect(self._take_line)
+        line.editingFinished.connect(self._take_line)
+        self._line = line
+        line.show()
+        line.setFocus()
+        if begun is None:
+            line.selectAll()
+
+    def eventFilter(self, watched: object, event: QEvent) -> bool:
+        if watched is self._line and event.type() == QEvent.Type.KeyPress and event.key() == Qt.Key.Key_Escape:  # type: ignore[attr-defined]
+            self._close_line()
+            self.setFocus()
+            return True
+        if watched is self._line and event.type() == QEvent.Type.MouseButtonDblClick:
+            self.reset()
+            return True
+        return False
+
+    def _take_line(self) -> None:
+        line = self._line
+        if line is None:
+            return
+        text = line.text()
+        had_focus = line.hasFocus()
+        try:
+            value = self.parsed(text)
+        except NotANumber as error:
+            if had_focus:
+                QToolTip.showText(self.mapToGlobal(self.rect().bottomLeft()), f"“{text}”: {error}", self)
+                return
+            value = None
+        self._close_line()
+        if value is not None:
+            self.take_typed(value)
+        if had_focus:
+            self.setFocus()
+
+    def parsed(self, text: str) -> float:
+        return number_from(text, self.field.unit, self.value)
+
+    def take_typed(self, value: float) -> None:
+        limited = self.limited(value)
+        if limited != value and not self.whole:
+            bound = "at least" if value < limited else "at most"
+            tip = f"{self.field.label}: {bound} {limited:g} {self.field.unit}"
+            QToolTip.showText(self.mapToGlobal(self.rect().bottomLeft()), tip, self)
+        self.set_by_hand(value)
+        self.finished.emit()
+
+    def _close_line(self) -> None:
+        if self._line is not None:
+            line, self._line = self._line, None
+            line.hide()
+            line.deleteLater()
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        self.update()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        self.update()
+
+    # Paint -----------------------------------------------------------------------------------------------------
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        lively = self.underMouse() or self.hasFocus()
+        if lively:
+            painter.setPen(QPen(theme.EMBER if self.hasFocus() else theme.LINE, 1))
+            painter.setBrush(theme.RAISED)
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
+        painter.setFont(theme.font())
+        painter.setPen(theme.DIM if self.idle else theme.BONE)
+        box = QRectF(self.rect()).adjusted(4, 0, -5, -2)
+        painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self.text())
+        if self.bar:
+            self._paint_bar(painter)
+
+    def _paint_bar(self, painter: QPainter) -> None:
+        low, high = self.span()
+        width = self.width() - 10
+        y = self.height() - 3.0
+        painter.setPen(QPen(theme.LINE, 2))
+        painter.drawLine(QPointF(5, y), QPointF(5 + width, y))
+        if high > low and not self.idle:
+            zero = min(max((0 - low) / (high - low), 0), 1)
+            share = min(max((self.value - low) / (high - low), 0), 1)
+            painter.setPen(QPen(theme.EMBER, 2))
+            painter.drawLine(QPointF(5 + width * zero, y), QPointF(5 + width * share, y))
+
+
+def shown_exactly(value: float, whole: bool) -> str:
+    """A number with every digit that matters, for typing over."""
+    return str(int(value)) if whole else f"{value:.7g}"

@@ -1,0 +1,134 @@
+"""A field on screen: its mark, its label, its editor; what it needs; its way back to the default."""
+
+from __future__ import annotations
+
+import types
+from typing import Literal, Union, get_args, get_origin
+
+from PyQt6.QtCore import QEvent, QPointF, Qt
+from PyQt6.QtGui import QContextMenuEvent, QEnterEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QApplication, QHBoxLayout, QMenu, QWidget
+
+from pale_ember.core.effect.fields import Declared, Need, why_idle
+from pale_ember.core.effect.model import Layer
+from pale_ember.core.effect.values import Range, Tints
+from pale_ember.studio import theme
+from pale_ember.studio.desk import Desk
+from pale_ember.studio.fields.buttons import ChoiceEdit, SwitchEdit
+from pale_ember.studio.fields.colour import TintsEdit
+from pale_ember.studio.fields.number import NumberEdit
+from pale_ember.studio.fields.spans import RangeEdit, VectorEdit
+
+LABEL_WIDTH = 92
+
+
+def editor_for(declared: Declared, name: str = "") -> QWidget:
+    """The editor of a field, by its type."""
+    kind, field, default = declared.type, declared.field, declared.default
+    if get_origin(kind) in (Union, types.UnionType):
+        raise TypeError(f"{declared.name}: lanes have their own editor")
+    if get_origin(kind) is Literal:
+        return ChoiceEdit(field, kind, default, name)
+    if kind is bool:
+        return SwitchEdit(field, default, name)
+    if kind is Range:
+        return RangeEdit(field, default, name)
+    if kind is Tints:
+        return TintsEdit(field, default, name)
+    if kind in (int, float):
+        return NumberEdit(field, whole=kind is int, default=default, name=name)
+    if get_origin(kind) is tuple and get_args(kind) == (float, float, float):
+        return VectorEdit(field, default, name)
+    raise TypeError(f"{declared.name}: no editor for {kind}")
+
+
+class FieldRow(QWidget):
+    """One declared field of the selected layer, at `path` below it."""
+
+    def __init__(self, desk: Desk, path: tuple[str, ...], declared: Declared, editor: QWidget) -> None:
+        super().__init__()
+        self.desk, self.path, self.declared, self.editor = desk, path, declared, editor
+        self._need: Need | None = None
+        self._changed = False
+        self.setFixedHeight(max(27, editor.height() if editor.height() < 400 else 27))
+        row = QHBoxLayout(self)
+        row.setContentsMargins(LABEL_WIDTH, 0, 0, 0)
+        row.addWidget(editor, 1, Qt.AlignmentFlag.AlignVCenter)
+        editor.edited.connect(self._edited)  # type: ignore[attr-defined]
+        editor.finished.connect(desk.document.end_stroke)  # type: ignore[attr-defined]
+
+    def _edited(self, value: object, stroke: object) -> None:
+        layer = self.desk.layer
+        if layer is not None:
+            name = f"{layer.name}: {self.declared.field.label}"
+            self.desk.document.change_layer(name, layer.id, self.path, value, stroke)
+
+    def show_layer(self, layer: Layer, value: object) -> None:
+        """Shows the field as it is in a layer."""
+        self._need = why_idle(self.declared.field, layer)
+        self.editor.idle = self._need is not None  # type: ignore[attr-defined]
+        self.editor.show_value(value)  # type: ignore[attr-defined]
+        self.editor.update()
+        self._changed = value != self.declared.default
+        self.update()
+
+    def hint(self) -> str:
+        field = self.declared.field
+        if self._need is not None:
+            return f"{field.label}: no effect just now. {self._need.reason}"
+        return f"{field.label}: {field.help}"
+
+    def enterEvent(self, event: QEnterEvent) -> None:
+        self.desk.hinted.emit(self.hint(), self._need.path if self._need else None)
+
+    def reset(self) -> None:
+        self._edited(self.declared.default, None)
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        menu = QMenu(self)
+        action = menu.addAction("Back to default")
+        action.setEnabled(self._changed)
+        action.triggered.connect(self.reset)
+        if self._need is not None:
+            path = self._need.path
+            menu.addAction(f"Go to {path[-1]}").triggered.connect(lambda: self.desk.sought.emit(*path[-2:]))
+        menu.popup(event.globalPos())
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        if event.position().x() < LABEL_WIDTH:
+            self.reset()
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ToolTip and not self.toolTip():
+            self.setToolTip(self.declared.field.help)
+        return super().event(event)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self._changed:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(theme.DIM if self._need else theme.EMBER)
+            painter.drawEllipse(QPointF(5, 13.5), 2, 2)
+        painter.setFont(theme.font())
+        painter.setPen(theme.DIM if self._need else theme.ASH)
+        painter.drawText(13, 0, LABEL_WIDTH - 13, 26, Qt.AlignmentFlag.AlignVCenter, self.declared.field.label)
+
+
+def reset_all(desk: Desk, chapter: str) -> None:
+    """A chapter of the selected layer back to its defaults."""
+    layer = desk.layer
+    if layer is not None:
+        default = type(getattr(layer, chapter))()
+        desk.document.change_layer(f"{layer.name}: reset {chapter}", layer.id, (chapter,), default)
+
+
+def clipboard_text() -> str:
+    clipboard = QApplication.clipboard()
+    return clipboard.text() if clipboard is not None else ""
+
+
+def copy_text(text: str) -> None:
+    clipboard = QApplication.clipboard()
+    if clipboard is not None:
+        clipboard.setText(text)

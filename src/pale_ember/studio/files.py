@@ -1,0 +1,120 @@
+"""Opening and saving: dialogs, the list of recent documents, and questions before work could be lost."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, QSettings, pyqtSignal
+from PyQt6.QtWidgets import QFileDialog, QMenu, QMessageBox, QWidget
+
+from pale_ember.core.effect.model import Effect
+from pale_ember.formats.document import DocumentError, load, name_for, save
+from pale_ember.studio.history import Document
+
+MOST_RECENT = 8
+_FILTER = "Effects (*.pale)"
+
+
+def settings() -> QSettings:
+    return QSettings("pale-ember", "pale-ember")
+
+
+def recent() -> list[Path]:
+    """Documents opened or saved lately that are still there."""
+    kept = settings().value("recent", [], list)
+    return [Path(one) for one in kept if Path(one).is_file()]
+
+
+def remember(path: Path) -> None:
+    store = settings()
+    kept = [str(path.resolve())] + [str(one) for one in recent() if one != path.resolve()]
+    store.setValue("recent", kept[:MOST_RECENT])
+
+
+class Files(QObject):
+    """What the File menu does."""
+
+    opened = pyqtSignal()
+    said = pyqtSignal(str)
+
+    def __init__(self, document: Document, window: QWidget) -> None:
+        super().__init__()
+        self.document, self.window = document, window
+
+    def new(self) -> None:
+        if self.may_leave():
+            self.document.open(Effect(), None)
+            self.opened.emit()
+
+    def ask_open(self) -> None:
+        folder = str(self.document.folder or Path.home())
+        name, _ = QFileDialog.getOpenFileName(self.window, "Open an effect", folder, _FILTER)
+        if name:
+            self.open(Path(name))
+
+    def open(self, path: Path) -> bool:
+        """Opens a document in place of this one, after asking about unsaved work."""
+        try:
+            effect, notices = load(path)
+        except DocumentError as error:
+            QMessageBox.warning(self.window, "Pale Ember", str(error))
+            return False
+        if not self.may_leave():
+            return False
+        self.document.open(effect, path)
+        remember(path)
+        self.opened.emit()
+        self.said.emit(f"Opened {path.name}." + (f" {notices[0]}" if notices else ""))
+        return True
+
+    def save(self) -> bool:
+        return self.save_to(self.document.path) if self.document.path else self.save_as()
+
+    def save_as(self) -> bool:
+        path = self.document.path
+        start = path or Path.home() / name_for(self.document.effect, [])
+        name, _ = QFileDialog.getSaveFileName(self.window, "Save the effect", str(start), _FILTER)
+        return bool(name) and self.save_to(Path(name))
+
+    def save_to(self, path: Path) -> bool:
+        """Writes the document; when that fails the old file stays whole and the work stays unsaved."""
+        if path.suffix != ".pale":
+            path = path.with_name(path.name + ".pale")
+        try:
+            save(self.document.effect, path)
+        except OSError as error:
+            text = f"{path.name}: could not be written ({error.strerror}). The work is still open; save it in another place."
+            QMessageBox.warning(self.window, "Pale Ember", text)
+            return False
+        self.document.mark_saved(path)
+        remember(path)
+        self.said.emit(f"Saved {path.name}.")
+        return True
+
+    def may_leave(self) -> bool:
+        """Whether the open document may be let go: saved, or the artist said so."""
+        if not self.document.unsaved:
+            return True
+        buttons = QMessageBox.StandardButton
+        question = f"“{self.document.effect.name}” has unsaved changes."
+        answer = QMessageBox.question(
+            self.window, "Pale Ember", question, buttons.Save | buttons.Discard | buttons.Cancel, buttons.Save
+        )
+        return self.save() if answer == buttons.Save else answer == buttons.Discard
+
+    def fill(self, menu: QMenu) -> None:
+        """The File menu."""
+        for text, do in (
+            ("New\tCtrl+N", self.new),
+            ("Open…\tCtrl+O", self.ask_open),
+            ("Save\tCtrl+S", self.save),
+            ("Save as…\tCtrl+Shift+S", self.save_as),
+        ):
+            menu.addAction(text).triggered.connect(lambda _=False, do=do: do())
+        paths = recent()
+        if paths:
+            menu.addSeparator()
+            for path in paths:
+                menu.addAction(f"{path.stem}   ·   {path.parent}").triggered.connect(
+                    lambda _=False, path=path: self.open(path)
+                )

@@ -1,0 +1,106 @@
+"""The open document: its value now, the values before it by name, and where it is kept."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from pale_ember.core.effect.edit import Path as FieldPath
+from pale_ember.core.effect.edit import index_of, with_value
+from pale_ember.core.effect.model import Effect, Layer
+
+DEPTH = 500
+"""Edits remembered. Values share all they have in common, so an edit costs a few hundred bytes."""
+
+
+@dataclass(frozen=True, slots=True)
+class Edit:
+    """What was done, and the value before it."""
+
+    name: str
+    before: Effect
+
+
+class Document(QObject):
+    """Holds the effect. Every change goes through `change`, is live at once, and can be undone."""
+
+    changed = pyqtSignal(object, object)
+    """(old, new) effects; compare parts by identity to see what differs."""
+    named = pyqtSignal()
+    """The file, the saved state or the history changed."""
+
+    def __init__(self, effect: Effect, path: Path | None = None) -> None:
+        super().__init__()
+        self.effect, self.path = effect, path
+        self._saved: Effect | None = effect
+        self.past: list[Edit] = []
+        self.future: list[Edit] = []
+        self._stroke: object = None
+
+    @property
+    def unsaved(self) -> bool:
+        return self.effect is not self._saved
+
+    @property
+    def folder(self) -> Path | None:
+        return self.path.parent if self.path else None
+
+    def change(self, name: str, effect: Effect, stroke: object = None) -> None:
+        """Makes `effect` the document. Changes of one `stroke`, such as a drag, are one step in the history."""
+        if effect == self.effect:
+            return
+        if stroke is None or stroke != self._stroke or not self.past:
+            self.past.append(Edit(name, self.effect))
+            del self.past[:-DEPTH]
+        self._stroke = stroke
+        self.future.clear()
+        self._become(effect)
+
+    def end_stroke(self) -> None:
+        self._stroke = None
+
+    def change_layer(self, name: str, identity: str, path: FieldPath, value: object, stroke: object = None) -> None:
+        """Sets one field of a layer."""
+        place = index_of(self.effect, identity)
+        self.change(name, with_value(self.effect, ("layers", place, *path), value), stroke)
+
+    def edit_layer(self, name: str, identity: str, edit: Callable[[Layer], Layer], stroke: object = None) -> None:
+        place = index_of(self.effect, identity)
+        self.change(name, with_value(self.effect, ("layers", place), edit(self.effect.layers[place])), stroke)
+
+    def undo(self) -> str | None:
+        """Takes the last edit back; returns its name."""
+        return self._step(self.past, self.future)
+
+    def redo(self) -> str | None:
+        return self._step(self.future, self.past)
+
+    def _step(self, source: list[Edit], target: list[Edit]) -> str | None:
+        if not source:
+            return None
+        edit = source.pop()
+        target.append(Edit(edit.name, self.effect))
+        self._stroke = None
+        self._become(edit.before)
+        return edit.name
+
+    def _become(self, effect: Effect) -> None:
+        old, self.effect = self.effect, effect
+        self.changed.emit(old, effect)
+        self.named.emit()
+
+    def open(self, effect: Effect, path: Path | None, *, saved: bool = True) -> None:
+        """Begins with another document; its history is empty."""
+        self.past.clear()
+        self.future.clear()
+        self._stroke = None
+        self.path = path
+        self._saved = effect if saved else None
+        self._become(effect)
+
+    def mark_saved(self, path: Path) -> None:
+        self.path, self._saved = path, self.effect
+        self.named.emit()

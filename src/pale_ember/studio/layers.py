@@ -1,0 +1,465 @@
+"""Layers and the effect's time in one: a row is a layer, its bar the active span, its graph how many live."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+from msgspec.structs import replace
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import (
+    QColor,
+    QContextMenuEvent,
+    QFontMetricsF,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+)
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QMenu, QScrollArea, QVBoxLayout, QWidget
+
+from pale_ember.core.effect import edit
+from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.starts import STARTS, started
+from pale_ember.core.simulate.plan import active_span
+from pale_ember.studio import icons, theme
+from pale_ember.studio.desk import Desk
+from pale_ember.studio.fields.buttons import WordButton
+from pale_ember.studio.fields.colour import screen_colour
+
+ROW = 46
+RULER = 26
+NAMES = 150
+MARGIN = 14
+GRAB = 5
+
+
+class LayerTable(QWidget):
+    """The rows, painted and driven here."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.alive: dict[str, np.ndarray] = {}
+        self.now: dict[str, int] = {}
+        self._drag: Callable[[QPointF], None] | None = None
+        self._stroke: object = None
+        self._drop: int | None = None
+        self._line: QLineEdit | None = None
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Layers")
+        self.setMouseTracking(True)
+        desk.document.changed.connect(self._resized)
+        desk.selected.connect(self.update)
+        desk.looked.connect(self.update)
+        desk.player.moved.connect(self.update)
+        self._resized()
+
+    # What is shown ---------------------------------------------------------------------------------------------
+
+    def show_alive(self, alive: dict[str, np.ndarray]) -> None:
+        """Takes the counts of one loop, by layer and step."""
+        self.alive = alive
+        self.update()
+
+    def show_now(self, now: dict[str, int]) -> None:
+        if now != self.now:
+            self.now = now
+            self.update()
+
+    def _resized(self) -> None:
+        self.setMinimumHeight(RULER + ROW * max(len(self.desk.effect.layers), 1) + 30)
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(430, self.minimumHeight())
+
+    def length(self) -> float:
+        """Real seconds across the timeline: one loop."""
+        return self.desk.effect.duration / self.desk.effect.tempo
+
+    def x_at(self, time: float) -> float:
+        return NAMES + time / self.length() * (self.width() - NAMES - MARGIN)
+
+    def time_at(self, x: float) -> float:
+        return (x - NAMES) / max(self.width() - NAMES - MARGIN, 1) * self.length()
+
+    def row_box(self, index: int) -> QRectF:
+        return QRectF(4, RULER + index * ROW, self.width() - 8, ROW - 2)
+
+    def row_at(self, y: float) -> int | None:
+        index = int((y - RULER) // ROW)
+        return index if 0 <= index < len(self.desk.effect.layers) else None
+
+    # Edits -----------------------------------------------------------------------------------------------------
+
+    def add(self, start: str) -> None:
+        """Adds a layer from a starting point, drawn last, and selects it."""
+        layer = started(start)
+        self.desk.document.change(f"add {layer.name}", edit.with_layer(self.desk.effect, layer))
+        self.desk.select(layer.id)
+
+    def duplicate(self) -> None:
+        layer = self.desk.layer
+        if layer is not None:
+            effect, identity = edit.duplicated(self.desk.effect, layer.id)
+            self.desk.document.change(f"duplicate {layer.name}", effect)
+            self.desk.select(identity)
+
+    def delete(self) -> None:
+        layer = self.desk.layer
+        if layer is not None:
+            self.desk.document.change(f"delete {layer.name}", edit.without_layer(self.desk.effect, layer.id))
+
+    def move(self, places: int) -> None:
+        layer = self.desk.layer
+        if layer is not None:
+            place = edit.index_of(self.desk.effect, layer.id) + places
+            if 0 <= place < len(self.desk.effect.layers):
+                self.desk.document.change(f"move {layer.name}", edit.moved_layer(self.desk.effect, layer.id, place))
+
+    def toggle_shown(self, layer: Layer) -> None:
+        name = f"{'hide' if layer.shown else 'show'} {layer.name}"
+        self.desk.document.change_layer(name, layer.id, ("shown",), not layer.shown)
+
+    def toggle_solo(self, layer: Layer) -> None:
+        self.desk.set_solo(None if self.desk.solo == layer.id else layer.id)
+
+    def rename(self) -> None:
+        """Opens the selected layer's name for typing."""
+        layer = self.desk.layer
+        if layer is None:
+            return
+        box = self.row_box(edit.index_of(self.desk.effect, layer.id))
+        self._close_line()
+        line = QLineEdit(layer.name, self)
+        line.setGeometry(int(box.left()) + 26, int(box.top()) + 4, NAMES - 44, 22)
+        line.setAccessibleName("layer name")
+        line.selectAll()
+        line.editingFinished.connect(lambda: self._renamed(layer.id, line))
+        self._line = line
+        line.show()
+        line.setFocus()
+
+    def _renamed(self, identity: str, line: QLineEdit) -> None:
+        if self._line is not line:
+            return
+        name = line.text().strip()
+        self._close_line()
+        if name and edit.layer_of(self.desk.effect, identity) is not None:
+            self.desk.document.change_layer(f"rename to {name}", identity, ("name",), name)
+        self.setFocus()
+
+    def _close_line(self) -> None:
+        if self._line is not None:
+            line, self._line = self._line, None
+            line.hide()
+            line.deleteLater()
+
+    # Mouse -----------------------------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        at = event.position()
+        if event.button() != Qt.MouseButton.LeftButton:
+            index = self.row_at(at.y())
+            if index is not None:
+                self.desk.select(self.desk.effect.layers[index].id)
+            return
+        self._stroke = object()
+        if at.y() < RULER:
+            if at.x() >= NAMES - 8:
+                self._drag = self._scrub
+                self._scrub(at)
+            return
+        index = self.row_at(at.y())
+        if index is None:
+            return
+        layer = self.desk.effect.layers[index]
+        self.desk.select(layer.id)
+        if at.x() < 26:
+            self.toggle_shown(layer)
+        elif NAMES - 28 <= at.x() < NAMES - 8:
+            self.toggle_solo(layer)
+        else:
+            self._drag = self._grabbed(at, layer, index) or self._reordering(layer)
+
+    def _scrub(self, at: QPointF) -> None:
+        self.desk.player.pause()
+        loop = self.desk.player.moment // self.length() if self.desk.effect.loop else 0
+        time = max(self.time_at(at.x()), 0.0)
+        if self.desk.effect.loop:
+            time = min(time, self.length() - 1e-6)
+        self.desk.player.go_to(loop * self.length() + time)
+
+    def _grabbed(self, at: QPointF, layer: Layer, index: int) -> Callable[[QPointF], None] | None:
+        """What a press in a row takes hold of: a burst, an end of the active span, or the span itself."""
+        tempo = self.desk.effect.tempo
+        for i, burst in enumerate(layer.outlet.bursts):
+            if abs(at.x() - self.x_at(burst.time / tempo)) <= GRAB:
+                return lambda to: self._set_outlet(
+                    layer, ("bursts", i, "time"), max(self.time_at(to.x()) * tempo, 0), "burst"
+                )
+        box = self.row_box(index)
+        if layer.outlet.rate <= 0 or at.y() < box.bottom() - 14 or at.x() < NAMES - GRAB:
+            return None
+        start, span = active_span(self.desk.effect, layer.outlet)
+        first, last = self.x_at(start / tempo), self.x_at((start + span) / tempo)
+        duration = self.desk.effect.duration
+
+        def set_start(to: QPointF) -> None:
+            time = min(max(self.time_at(to.x()) * tempo, 0), start + span - 0.01)
+            outlet = replace(layer.outlet, start=round(time, 2), span=round(start + span - time, 2))
+            self._set_outlet(layer, (), outlet, "active from")
+
+        def set_end(to: QPointF) -> None:
+            time = min(max(self.time_at(to.x()) * tempo - start, 0.01), duration - start)
+            whole = time >= duration - start - 0.01
+            self._set_outlet(layer, ("span",), 0.0 if whole else round(time, 2), "active for")
+
+        def move(to: QPointF) -> None:
+            time = start + self.time_at(to.x()) * tempo - self.time_at(at.x()) * tempo
+            time = min(max(time, 0), max(duration - span, 0))
+            self._set_outlet(layer, (), replace(layer.outlet, start=round(time, 2), span=round(span, 2)), "active span")
+
+        if abs(at.x() - last) <= GRAB:
+            return set_end
+        if abs(at.x() - first) <= GRAB:
+            return set_start
+        return move if first < at.x() < last and span < duration else None
+
+    def _set_outlet(self, layer: Layer, path: tuple, value: object, what: str) -> None:
+        if isinstance(value, float):
+            value = round(value, 3)
+        self.desk.document.change_layer(f"{layer.name}: {what}", layer.id, ("outlet", *path), value, self._stroke)
+
+    def _reordering(self, layer: Layer) -> Callable[[QPointF], None]:
+        def drag(to: QPointF) -> None:
+            count = len(self.desk.effect.layers)
+            self._drop = min(max(round((to.y() - RULER) / ROW), 0), count)
+            self.update()
+
+        return drag
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._drag is not None:
+            self._drag(event.position())
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._drop is not None and self.desk.layer is not None:
+            place = edit.index_of(self.desk.effect, self.desk.selection)
+            target = self._drop - (1 if self._drop > place else 0)
+            if target != place:
+                self.move(target - place)
+        self._drag = self._drop = None
+        self.desk.document.end_stroke()
+        self.update()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        if self.row_at(event.position().y()) is not None and 26 <= event.position().x() < NAMES - 28:
+            self._drag = None
+            self.rename()
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        menu = QMenu(self)
+        layer = self.desk.layer if self.row_at(event.pos().y()) is not None else None
+        if layer is not None:
+            for text, do in (
+                ("Rename\tF2", self.rename),
+                ("Duplicate\tCtrl+D", self.duplicate),
+                ("Hide\tH" if layer.shown else "Show\tH", lambda: self.toggle_shown(layer)),
+                ("Alone\tA", lambda: self.toggle_solo(layer)),
+                ("Draw earlier\tAlt+Up", lambda: self.move(-1)),
+                ("Draw later\tAlt+Down", lambda: self.move(1)),
+                ("Delete\tDel", self.delete),
+            ):
+                menu.addAction(text).triggered.connect(lambda _=False, do=do: do())
+            menu.addSeparator()
+        add_starts(menu, self)
+        menu.popup(event.globalPos())
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key, layer = event.key(), self.desk.layer
+        alt = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+        layers = self.desk.effect.layers
+        if key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and layer is not None:
+            step = -1 if key == Qt.Key.Key_Up else 1
+            if alt:
+                self.move(step)
+            else:
+                place = edit.index_of(self.desk.effect, layer.id) + step
+                self.desk.select(layers[min(max(place, 0), len(layers) - 1)].id)
+        elif key == Qt.Key.Key_Delete:
+            self.delete()
+        elif key == Qt.Key.Key_F2:
+            self.rename()
+        elif key == Qt.Key.Key_H and layer is not None:
+            self.toggle_shown(layer)
+        elif key == Qt.Key.Key_A and layer is not None:
+            self.toggle_solo(layer)
+        else:
+            super().keyPressEvent(event)
+
+    # Paint -----------------------------------------------------------------------------------------------------
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        effect = self.desk.effect
+        self._paint_ruler(painter)
+        for index, layer in enumerate(effect.layers):
+            self._paint_row(painter, effect, layer, self.row_box(index))
+        if not effect.layers:
+            painter.setPen(theme.ASH)
+            painter.drawText(
+                QRectF(16, RULER, self.width() - 32, ROW),
+                Qt.AlignmentFlag.AlignVCenter,
+                "No layers yet: press + above.",
+            )
+        if self._drop is not None:
+            y = RULER + self._drop * ROW - 1
+            painter.setPen(QPen(theme.EMBER, 2))
+            painter.drawLine(QPointF(8, y), QPointF(NAMES - 8, y))
+        self._paint_playhead(painter)
+
+    def _paint_ruler(self, painter: QPainter) -> None:
+        painter.setFont(theme.font(theme.SMALL))
+        length = self.length()
+        steps = (0.05, 0.1, 0.25, 0.5, 1, 2, 5, 10, 30, 60, 300, 600)
+        every = next((s for s in steps if length / s <= 6), 1200)
+        for i in range(int(length / every + 1e-6) + 1):
+            x = self.x_at(i * every)
+            painter.setPen(theme.ASH)
+            text = f"{i * every:g}" + (" s" if i == 0 else "")
+            painter.drawText(QRectF(x - 20, 4, 40, 16), Qt.AlignmentFlag.AlignCenter, text)
+            painter.setPen(QPen(theme.with_alpha(theme.LINE, 0.5), 1))
+            painter.drawLine(QPointF(x, RULER - 3), QPointF(x, RULER + ROW * len(self.desk.effect.layers)))
+
+    def _paint_row(self, painter: QPainter, effect: Effect, layer: Layer, box: QRectF) -> None:
+        chosen = layer.id == self.desk.selection
+        if chosen:
+            painter.setPen(QPen(theme.EMBER, 1) if self.hasFocus() else Qt.PenStyle.NoPen)
+            painter.setBrush(theme.RAISED)
+            painter.drawRoundedRect(box, 6, 6)
+        live = layer.shown and (self.desk.solo in (None, layer.id))
+        icons.paint(
+            painter,
+            "shown" if layer.shown else "hidden",
+            QRectF(box.left() + 2, box.center().y() - 8, 16, 16),
+            theme.BONE if live else theme.DIM,
+        )
+        painter.setFont(theme.font(theme.BODY, theme.font().Weight.DemiBold if chosen else theme.font().Weight.Medium))
+        painter.setPen(theme.BONE if live else theme.DIM)
+        room = NAMES - 60
+        name = QFontMetricsF(painter.font()).elidedText(layer.name, Qt.TextElideMode.ElideRight, room)
+        painter.drawText(QRectF(box.left() + 24, box.top() + 4, room, 20), Qt.AlignmentFlag.AlignVCenter, name)
+        painter.setFont(theme.font(theme.SMALL))
+        painter.setPen(theme.ASH if live else theme.DIM)
+        state = f"{self.now.get(layer.id, 0)} alive" if live else "hidden" if not layer.shown else "another is alone"
+        painter.drawText(QRectF(box.left() + 24, box.top() + 22, room + 20, 16), Qt.AlignmentFlag.AlignVCenter, state)
+        alone = self.desk.solo == layer.id
+        icons.paint(
+            painter, "solo", QRectF(NAMES - 26, box.center().y() - 7, 14, 14), theme.EMBER if alone else theme.DIM
+        )
+        self._paint_life(painter, effect, layer, box, live)
+
+    def _paint_life(self, painter: QPainter, effect: Effect, layer: Layer, box: QRectF, live: bool) -> None:
+        base, top = box.bottom() - 7, box.top() + 6
+        colour = layer_colour(layer) if live else theme.DIM
+        counts = self.alive.get(layer.id)
+        if counts is not None and len(counts) > 1 and counts.max() > 0:
+            times = np.arange(len(counts)) / effect.steps
+            stride = max(1, len(counts) // 400)
+            high = max(int(counts.max()), 1)
+            line = QPolygonF([QPointF(self.x_at(0), base)])
+            for time, count in zip(times[::stride], counts[::stride], strict=True):
+                if time <= self.length():
+                    line.append(QPointF(self.x_at(float(time)), base - (base - top) * count / high))
+            line.append(QPointF(line[line.count() - 1].x(), base))
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(theme.with_alpha(colour, 0.55))
+            painter.drawPolygon(line)
+        if layer.outlet.rate > 0:
+            start, span = active_span(effect, layer.outlet)
+            first, last = self.x_at(start / effect.tempo), self.x_at((start + span) / effect.tempo)
+            painter.setPen(QPen(colour, 3, cap=Qt.PenCapStyle.RoundCap))
+            painter.drawLine(QPointF(first, base + 2), QPointF(last, base + 2))
+        painter.setPen(QPen(theme.BONE if live else theme.DIM, 2))
+        for burst in layer.outlet.bursts:
+            if burst.time < effect.duration:
+                x = self.x_at(burst.time / effect.tempo)
+                painter.drawLine(QPointF(x, top), QPointF(x, base + 3))
+
+    def _paint_playhead(self, painter: QPainter) -> None:
+        moment, length = self.desk.player.moment, self.length()
+        time = moment % length if self.desk.effect.loop else moment
+        if time > length:
+            return
+        x = self.x_at(time)
+        painter.setPen(QPen(theme.GLASS, 1.3))
+        painter.drawLine(QPointF(x, RULER - 6), QPointF(x, self.height()))
+        painter.setBrush(theme.GLASS)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.drawPolygon(QPolygonF([QPointF(x - 5, RULER - 12), QPointF(x + 5, RULER - 12), QPointF(x, RULER - 4)]))
+
+
+def layer_colour(layer: Layer) -> QColor:
+    """A quiet colour that stands for a layer: its own, pulled towards bone."""
+    tint = layer.birth.tint.first
+    stops = layer.life.colour.stops if layer.life.colour else ()
+    middle = stops[len(stops) // 2].colour if stops else (1.0, 1.0, 1.0)
+    own = screen_colour((tint[0] * middle[0] + 0.02, tint[1] * middle[1] + 0.02, tint[2] * middle[2] + 0.02))
+    hue, saturation, _, _ = own.getHslF()
+    return QColor.fromHslF(max(hue or 0.0, 0.0), min(saturation or 0.0, 0.5), 0.62)
+
+
+def add_starts(menu: QMenu, table: LayerTable) -> None:
+    """Offers every starting point in a menu."""
+    menu.setToolTipsVisible(True)
+    for name, (text, _) in STARTS.items():
+        action = menu.addAction(f"Add {name}")
+        action.setToolTip(text)
+        action.triggered.connect(lambda _=False, name=name: table.add(name))
+
+
+class LayersPanel(QWidget):
+    """The table under its title, and the place and turn of the selected layer."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(2, 0, 0, 0)
+        column.setSpacing(0)
+        head = QHBoxLayout()
+        head.setContentsMargins(12, 6, 12, 0)
+        title = QLabel("Layers")
+        title.setFont(theme.font(theme.STRONG, theme.font().Weight.DemiBold))
+        head.addWidget(title)
+        self.table = LayerTable(desk)
+        self.add_button = WordButton("", "Add a layer", icon="plus")
+        self.add_button.setAccessibleName("add a layer")
+        self.add_button.colour = theme.EMBER
+        self.add_button.clicked.connect(self.open_starts)
+        head.addWidget(self.add_button)
+        head.addStretch(1)
+        column.addLayout(head)
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        area.setWidget(self.table)
+        area.viewport().setAutoFillBackground(False)  # type: ignore[union-attr]
+        self.table.setAutoFillBackground(False)
+        column.addWidget(area, 1)
+        self.foot = QVBoxLayout()
+        self.foot.setContentsMargins(10, 2, 12, 4)
+        column.addLayout(self.foot)
+
+    def open_starts(self) -> None:
+        menu = QMenu(self)
+        add_starts(menu, self.table)
+        menu.popup(self.add_button.mapToGlobal(self.add_button.rect().bottomLeft()))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), theme.SURFACE)

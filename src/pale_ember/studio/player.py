@@ -1,0 +1,64 @@
+"""The transport: which moment is shown, and whether time runs."""
+
+from __future__ import annotations
+
+import time
+
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+SPEEDS = (0.1, 0.25, 0.5, 1.0, 2.0)
+
+LONGEST_JUMP = 0.1
+"""When drawing falls behind, time slows rather than leaping further than this, in seconds."""
+
+
+class Player(QObject):
+    """A moment in real seconds since the effect's start, counting on across loops."""
+
+    moved = pyqtSignal()
+    """The moment changed, or playing began or ended."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.moment, self.speed, self.playing = 0.0, 1.0, False
+        self._last = 0.0
+        self._timer = QTimer(self, interval=8)
+        self._timer.timeout.connect(self._tick)
+
+    def play(self) -> None:
+        if not self.playing:
+            self.playing = True
+            self._last = time.perf_counter()
+            self._timer.start()
+            self.moved.emit()
+
+    def pause(self) -> None:
+        if self.playing:
+            self.playing = False
+            self._timer.stop()
+            self.moved.emit()
+
+    def toggle(self) -> None:
+        (self.pause if self.playing else self.play)()
+
+    def again(self) -> None:
+        """From the start, playing."""
+        self.moment = 0.0
+        self._last = time.perf_counter()
+        self.play()
+        self.moved.emit()
+
+    def go_to(self, moment: float) -> None:
+        self.moment = max(moment, 0.0)
+        self.moved.emit()
+
+    def step(self, steps: int, per_second: int) -> None:
+        """Pauses and moves by whole steps of the simulation."""
+        self.pause()
+        self.go_to((round(self.moment * per_second) + steps) / per_second)
+
+    def _tick(self) -> None:
+        now = time.perf_counter()
+        self.moment += min(now - self._last, LONGEST_JUMP) * self.speed
+        self._last = now
+        self.moved.emit()

@@ -1,0 +1,296 @@
+"""The stage: the picture of the moment, the camera in the hand, the selected layer dragged in place."""
+
+from __future__ import annotations
+
+import math
+import time
+
+import numpy as np
+from msgspec.structs import replace
+from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
+
+from pale_ember.core.effect.model import Camera, Effect
+from pale_ember.draw.renderer import Shot
+from pale_ember.draw.view import View, view_of
+from pale_ember.studio import overlay, theme
+from pale_ember.studio.desk import Desk
+from pale_ember.studio.surface import WindowSurface
+from pale_ember.studio.worker import Answer, Request, Worker
+
+SCALES = (1.0, 0.85, 0.7, 0.6, 0.5, 0.42, 0.35)
+"""Inner over outer size of the picture, from sharp to quick."""
+
+FRAME_TIME = 0.026
+"""What one picture may take while playing, in seconds, so that thirty a second are held with room for the window."""
+
+STILL_AFTER = 90
+"""Milliseconds without movement after which the stage is drawn in full sharpness."""
+
+
+class StageView(QWidget):
+    """Asks the worker for the moment and shows what comes."""
+
+    shown = pyqtSignal(object)
+    """An Answer is on screen."""
+
+    def __init__(self, desk: Desk, worker: Worker, *, in_window: bool) -> None:
+        super().__init__()
+        self.desk, self.worker = desk, worker
+        self.answer: Answer | None = None
+        self.scale_index = 3
+        self.pictures_shown = 0
+        self._image: QImage | None = None
+        self._waiting = self._wanted = False
+        self._moving_until = 0.0
+        self._drag: tuple[str, QPointF, object] | None = None
+        self._handle = ""
+        self._spans: list[float] = []
+        self.setMinimumSize(320, 180)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        self.setAccessibleName("Stage")
+        self.surface: WindowSurface | None = None
+        if in_window:
+            self.surface = WindowSurface(desk.shelf_get)
+            self.surface.painted.connect(self._paint_over)
+            layout = QVBoxLayout(self)
+            layout.setContentsMargins(0, 0, 0, 0)
+            layout.addWidget(self.surface)
+            self.surface.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        self._still = QTimer(self, singleShot=True, interval=STILL_AFTER)
+        self._still.timeout.connect(self.refresh)
+        worker.answered.connect(self._answered)
+        desk.player.moved.connect(self.refresh)
+        desk.looked.connect(self.refresh)
+        desk.selected.connect(self._repaint)
+        desk.document.changed.connect(self._edited)
+
+    # Asking and showing ----------------------------------------------------------------------------------------
+
+    def view(self) -> View:
+        return view_of(self.desk.camera, max(self.width(), 1), max(self.height(), 1))
+
+    @property
+    def scale(self) -> float:
+        """Inner over outer size of the picture to come: full when nothing moves."""
+        quick = self.desk.player.playing or time.perf_counter() < self._moving_until
+        return SCALES[self.scale_index] if quick else 1.0
+
+    def _edited(self, old: Effect, new: Effect) -> None:
+        self._moving_until = time.perf_counter() + STILL_AFTER / 1000
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Asks for the moment as it is now; while one is drawn, remembers to ask again."""
+        if self._waiting:
+            self._wanted = True
+            return
+        scale, ratio = self.scale, self.devicePixelRatioF()
+        player = self.desk.player
+        effect = self.desk.effect
+        in_window = self.surface is not None
+        request = Request(
+            effect=effect,
+            moment=player.moment,
+            between_steps=player.playing,
+            hidden=self.desk.hidden(),
+            camera=self.desk.camera,
+            shot=Shot(stage=effect.stage, background=effect.stage.background, scale=scale if in_window else 1.0),
+            width=0 if in_window else max(round(self.width() * ratio * scale), 1),
+            height=0 if in_window else max(round(self.height() * ratio * scale), 1),
+            scale=scale,
+        )
+        self._waiting = True
+        self.worker.ask(request)
+        if scale < 1.0 and not player.playing:
+            self._still.start()
+
+    def _answered(self, answer: Answer) -> None:
+        self._waiting = False
+        self.answer = answer
+        if answer.picture is not None:
+            height, width = answer.picture.shape[:2]
+            self._image = QImage(answer.picture.data, width, height, 4 * width, QImage.Format.Format_RGBX8888)
+        if self.surface is not None:
+            self.surface.show_frame(answer)
+        self.pictures_shown += 1
+        self._adapt(answer)
+        self._repaint()
+        self.shown.emit(answer)
+        if self._wanted:
+            self._wanted = False
+            self.refresh()
+
+    def _repaint(self) -> None:
+        (self.surface or self).update()
+
+    def _adapt(self, answer: Answer) -> None:
+        """Chooses the scale at which the last pictures would have fitted their time."""
+        if not self.desk.player.playing or answer.request.scale != SCALES[self.scale_index]:
+            return
+        drawn = self.surface.draw_time if self.surface is not None else answer.draw_time
+        self._spans.append(drawn + answer.step_time)
+        if len(self._spans) < 6:
+            return
+        taken = sorted(self._spans)[len(self._spans) // 2]
+        self._spans.clear()
+        if taken > FRAME_TIME and self.scale_index < len(SCALES) - 1:
+            self.scale_index += 1
+        elif self.scale_index > 0:
+            larger = (SCALES[self.scale_index - 1] / SCALES[self.scale_index]) ** 2
+            if taken * larger < FRAME_TIME * 0.85:
+                self.scale_index -= 1
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self.refresh()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        if self.surface is not None:
+            return
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), theme.FLOOR)
+        if self._image is not None:
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            painter.drawImage(QRectF(self.rect()), self._image)
+        self._paint_over(painter)
+
+    def _paint_over(self, painter: QPainter) -> None:
+        layer = self.desk.layer
+        if layer is not None and self.desk.overlays:
+            overlay.paint(painter, layer, self.view(), self.width(), self.height(), self._handle)
+        if not self.desk.effect.layers:
+            painter.setPen(theme.ASH)
+            painter.drawText(
+                self.rect(), Qt.AlignmentFlag.AlignCenter, "An empty stage. Add a layer with + on the right."
+            )
+
+    # Hands on the camera and the layer -------------------------------------------------------------------------
+
+    def _moved_camera(self, camera: Camera) -> None:
+        self._moving_until = time.perf_counter() + STILL_AFTER / 1000
+        self.desk.look_from(camera)
+
+    def orbit(self, dx: float, dy: float) -> None:
+        camera = self.desk.camera
+        pitch = min(max(camera.pitch + dy * 0.35, -89.0), 89.0)
+        self._moved_camera(replace(camera, heading=(camera.heading - dx * 0.35 + 180) % 360 - 180, pitch=pitch))
+
+    def pan(self, dx: float, dy: float) -> None:
+        view = self.view()
+        metres = 2 * view.half_height * view.camera.distance / max(self.height(), 1)
+        target = np.array(view.camera.target) - view.right * dx * metres + view.up * dy * metres
+        self._moved_camera(replace(view.camera, target=tuple(target.tolist())))
+
+    def zoom(self, factor: float) -> None:
+        camera = self.desk.camera
+        self._moved_camera(replace(camera, distance=min(max(camera.distance * factor, 0.05), 5000.0)))
+
+    def frame_effect(self) -> None:
+        """Moves the camera so that everything alive is well in the picture."""
+        if self.answer is None:
+            return
+        layers = [layer for layer in self.answer.frame.layers if layer.count]
+        if self.desk.layer is not None and self.desk.solo:
+            layers = [layer for layer in layers if layer.layer.id == self.desk.solo]
+        if not layers:
+            self._moved_camera(self.desk.first_camera())
+            return
+        places = np.concatenate([layer.position for layer in layers]).astype(float)
+        half = np.concatenate([0.5 * layer.size[:, 0] for layer in layers]).astype(float)
+        low = np.percentile(places - half[:, None], 3, axis=0)
+        high = np.percentile(places + half[:, None], 97, axis=0)
+        radius = max(float(np.linalg.norm(high - low)) / 2, 0.2)
+        distance = radius / math.sin(math.radians(self.desk.camera.lens / 2)) * 0.95
+        self._moved_camera(replace(self.desk.camera, target=tuple(((low + high) / 2).tolist()), distance=distance))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setFocus()
+        at = event.position()
+        buttons, shift = event.button(), event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+        handle = self._handle_near(at) if buttons == Qt.MouseButton.LeftButton else None
+        if handle is not None:
+            self._drag = (handle.what, at, (object(), handle, self.desk.layer))
+        elif buttons == Qt.MouseButton.MiddleButton or (buttons == Qt.MouseButton.LeftButton and shift):
+            self._drag = ("pan", at, None)
+        elif buttons == Qt.MouseButton.RightButton:
+            self._drag = ("zoom", at, None)
+        elif buttons == Qt.MouseButton.LeftButton:
+            self._drag = ("orbit", at, None)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        at = event.position()
+        if self._drag is None:
+            handle = self._handle_near(at)
+            what = handle.what if handle else ""
+            if what != self._handle:
+                self._handle = what
+                self.setCursor(Qt.CursorShape.SizeAllCursor if what else Qt.CursorShape.ArrowCursor)
+                self._repaint()
+            return
+        kind, last, held = self._drag
+        moved = at - last
+        if kind == "orbit":
+            self.orbit(moved.x(), moved.y())
+        elif kind == "pan":
+            self.pan(moved.x(), moved.y())
+        elif kind == "zoom":
+            self.zoom(math.exp(moved.y() * 0.01))
+        else:
+            self._drag_handle(at, held)  # type: ignore[arg-type]
+            return
+        self._drag = (kind, at, held)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self._drag = None
+        self.desk.document.end_stroke()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        self.zoom(math.exp(-event.angleDelta().y() / 120 * 0.12))
+        event.accept()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_F:
+            self.frame_effect()
+        elif event.key() == Qt.Key.Key_Home:
+            self._moved_camera(self.desk.first_camera())
+        else:
+            super().keyPressEvent(event)
+
+    def _handle_near(self, at: QPointF) -> overlay.Handle | None:
+        layer = self.desk.layer
+        if layer is None or not self.desk.overlays:
+            return None
+        found = overlay.handles(layer, self.view(), self.width(), self.height())
+        near = [handle for handle in found if (handle.at - at).manhattanLength() < 10]
+        return min(near, key=lambda handle: (handle.at - at).manhattanLength(), default=None)
+
+    def _drag_handle(self, at: QPointF, held: tuple) -> None:
+        stroke, handle, layer = held
+        moved = self._along(handle, at) - self._along(handle, handle.at)
+        name, _, part = handle.what.partition(" ")
+        if name == "place":
+            i = "xyz".index(part)
+            place = list(layer.place)
+            place[i] = round(place[i] + moved, 3)
+            self.desk.document.change_layer(f"{layer.name}: place", layer.id, ("place",), tuple(place), stroke)
+        elif name == "radius":
+            value = round(max(layer.outlet.radius + moved, 0.0), 3)
+            self.desk.document.change_layer(f"{layer.name}: radius", layer.id, ("outlet", "radius"), value, stroke)
+        else:
+            i = "xyz".index(part)
+            extent = list(layer.outlet.extent)
+            extent[i] = round(max(extent[i] + 2 * moved, 0.0), 3)
+            self.desk.document.change_layer(
+                f"{layer.name}: extent", layer.id, ("outlet", "extent"), tuple(extent), stroke
+            )
+
+    def _along(self, handle: overlay.Handle, at: QPointF) -> float:
+        """How far along the handle's axis the pointer is: the closest point of its ray to that line."""
+        view = self.view()
+        ray = view.ray(at.x(), at.y(), self.width(), self.height())
+        ray = ray / np.linalg.norm(ray)
+        across = handle.origin - view.eye
+        b = float(ray @ handle.axis)
+        return float(((ray @ across) * b - handle.axis @ across) / max(1 - b * b, 1e-4))

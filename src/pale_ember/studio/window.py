@@ -1,0 +1,308 @@
+"""The Workbench: stage, layers and story around one open document."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QEvent, QObject, QRectF, Qt
+from PyQt6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import (
+    QApplication,
+    QLineEdit,
+    QMainWindow,
+    QMenu,
+    QMessageBox,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
+
+from pale_ember.core.effect.edit import layer_of
+from pale_ember.core.effect.fields import fields_of
+from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.studio import theme
+from pale_ember.studio.bake import BakeWindow
+from pale_ember.studio.desk import Desk
+from pale_ember.studio.fields.row import FieldRow, editor_for
+from pale_ember.studio.files import Files, settings
+from pale_ember.studio.header import Header
+from pale_ember.studio.history import Document
+from pale_ember.studio.keeping import Aside
+from pale_ember.studio.layers import LayersPanel
+from pale_ember.studio.stage import StageView
+from pale_ember.studio.story import Story
+from pale_ember.studio.transport import Readout, Transport
+from pale_ember.studio.worker import Answer, Worker
+
+MARKED_AGES = 48
+"""Living particles marked on the lanes; more would only blur."""
+
+
+class HintLine(QWidget):
+    """One quiet line at the bottom: help on what the pointer is on, with a way to what it needs."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self._text, self._path = "", None
+        self.setFixedHeight(22)
+        self.setAccessibleName("help")
+        desk.hinted.connect(self.show_hint)
+
+    def show_hint(self, text: str, path: tuple[str, ...] | None = None) -> None:
+        self._text, self._path = text, path
+        self.setCursor(Qt.CursorShape.PointingHandCursor if path else Qt.CursorShape.ArrowCursor)
+        self.setAccessibleDescription(text)
+        self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._path and len(self._path) > 1:
+            self.desk.sought.emit(*self._path[-2:])
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setFont(theme.font(theme.SMALL))
+        painter.setPen(theme.ASH)
+        text = self._text + (f"   Go to {self._path[-1]} ›" if self._path else "")
+        painter.drawText(QRectF(16, -2, self.width() - 32, 22), Qt.AlignmentFlag.AlignVCenter, text)
+
+
+class Workbench(QMainWindow):
+    """The window. `in_window` says whether the stage is drawn in the window's own OpenGL."""
+
+    def __init__(self, document: Document, *, in_window: bool = False) -> None:
+        super().__init__()
+        self.document = document
+        self.desk = Desk(document)
+        self.worker = Worker(self.desk.shelf_get, draws=not in_window)
+        self.files = Files(document, self)
+        self.aside = Aside(document)
+        self._ends_at = float("inf")
+        self._ended = False
+        self.header = Header(self.desk)
+        self.stage = StageView(self.desk, self.worker, in_window=in_window)
+        self.transport = Transport(self.desk)
+        self.layers = LayersPanel(self.desk)
+        self.readout = Readout(self.desk)
+        self.story = Story(self.desk)
+        self.hints = HintLine(self.desk)
+        self._layer_rows = [self._layer_row(name) for name in ("place", "turn", "space")]
+        self._arrange()
+        self._bind_keys()
+        self._connect()
+        self._show_name()
+        self._document_changed(document.effect, document.effect)
+        self._refresh_layer_rows()
+
+    # Building --------------------------------------------------------------------------------------------------
+
+    def _layer_row(self, name: str) -> FieldRow:
+        declared = fields_of(Layer)[name]
+        row = FieldRow(self.desk, (name,), declared, editor_for(declared))
+        self.layers.foot.addWidget(row)
+        return row
+
+    def _arrange(self) -> None:
+        left, right = QWidget(), QWidget()
+        for side, parts in ((left, (self.stage, self.transport)), (right, (self.layers, self.readout))):
+            column = QVBoxLayout(side)
+            column.setContentsMargins(0, 0, 0, 0)
+            column.setSpacing(1)
+            column.addWidget(parts[0], 1)
+            column.addWidget(parts[1])
+        self.across = QSplitter(Qt.Orientation.Horizontal)
+        self.across.addWidget(left)
+        self.across.addWidget(right)
+        self.across.setSizes([836, 444])
+        self.across.setStretchFactor(0, 1)
+        self.down = QSplitter(Qt.Orientation.Vertical)
+        self.down.addWidget(self.across)
+        self.down.addWidget(self.story)
+        self.down.setSizes([452, 280])
+        self.down.setStretchFactor(0, 1)
+        for splitter in (self.across, self.down):
+            splitter.setHandleWidth(2)
+            splitter.setChildrenCollapsible(False)
+        whole = QWidget()
+        column = QVBoxLayout(whole)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(1)
+        column.addWidget(self.header)
+        column.addWidget(self.down, 1)
+        column.addWidget(self.hints)
+        self.setCentralWidget(whole)
+        store = settings()
+        for name, splitter in (("across", self.across), ("down", self.down)):
+            state = store.value(name)
+            if state is not None:
+                splitter.restoreState(state)
+        geometry = store.value("geometry")
+        if geometry is None or not self.restoreGeometry(geometry):
+            self.resize(1280, 800)
+
+    def _bind_keys(self) -> None:
+        player, table = self.desk.player, self.layers.table
+        for keys, do in (
+            ("Ctrl+Z", self.undo), ("Ctrl+Shift+Z", self.redo), ("Ctrl+Y", self.redo),
+            ("Ctrl+N", self.files.new), ("Ctrl+O", self.files.ask_open), ("Ctrl+S", self.files.save),
+            ("Ctrl+Shift+S", self.files.save_as), ("Ctrl+D", table.duplicate), ("Ctrl+B", self.open_bake),
+            ("Ctrl+Q", self.close),
+        ):  # fmt: skip
+            action = QAction(self)
+            action.setShortcut(QKeySequence(keys))
+            action.triggered.connect(lambda _=False, do=do: do())
+            self.addAction(action)
+        self._plain_keys = {
+            Qt.Key.Key_Space: player.toggle,
+            Qt.Key.Key_R: player.again,
+            Qt.Key.Key_Comma: lambda: player.step(-1, self.desk.effect.steps),
+            Qt.Key.Key_Period: lambda: player.step(1, self.desk.effect.steps),
+            Qt.Key.Key_O: self.transport.overlays.toggle,
+            Qt.Key.Key_F: self.stage.frame_effect,
+        }
+        application = QApplication.instance()
+        if application is not None:
+            application.installEventFilter(self)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """Plain letters drive time wherever the focus is, except while something is typed."""
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and self.isActiveWindow():
+            typing = isinstance(QApplication.focusWidget(), QLineEdit)
+            popup = QApplication.activePopupWidget() is not None
+            plain = event.modifiers() == Qt.KeyboardModifier.NoModifier
+            do = self._plain_keys.get(Qt.Key(event.key())) if plain and not typing and not popup else None
+            if do is not None and isinstance(watched, QWidget) and watched.window() is self:
+                do()
+                return True
+        return super().eventFilter(watched, event)
+
+    def _connect(self) -> None:
+        self.document.changed.connect(self._document_changed)
+        self.document.named.connect(self._show_name)
+        self.desk.selected.connect(self._refresh_layer_rows)
+        self.desk.player.moved.connect(self._check_end)
+        self.stage.shown.connect(self._stage_shown)
+        self.worker.explored.connect(self._explored)
+        self.worker.failed.connect(lambda text: self.hints.show_hint(text.strip().splitlines()[-1]))
+        self.header.bake_asked.connect(self.open_bake)
+        self.header.file_menu_asked.connect(self._open_file_menu)
+        self.files.opened.connect(self._opened)
+        self.files.said.connect(self.hints.show_hint)
+
+    def start(self) -> None:
+        """Begins to draw and to play."""
+        self.worker.start()
+        self.stage.refresh()
+        self.desk.player.play()
+
+    # What happens ----------------------------------------------------------------------------------------------
+
+    def undo(self) -> None:
+        name = self.document.undo()
+        self.hints.show_hint(f"Undid: {name}" if name else "Nothing to undo.")
+
+    def redo(self) -> None:
+        name = self.document.redo()
+        self.hints.show_hint(f"Did again: {name}" if name else "Nothing to redo.")
+
+    def _opened(self) -> None:
+        self.desk.solo = None
+        self.desk.look_from(self.desk.first_camera())
+        self.desk.player.again()
+
+    def _show_name(self) -> None:
+        mark = " (unsaved)" if self.document.unsaved else ""
+        self.setWindowTitle(f"{self.document.effect.name}{mark} — Pale Ember")
+
+    def _document_changed(self, old: Effect, new: Effect) -> None:
+        self._ends_at = Timeline(new).ends_at() if not new.loop else float("inf")
+        if self._ended and old is not new:
+            self.desk.player.again()
+        self._check_end()
+        self._refresh_layer_rows()
+
+    def _check_end(self) -> None:
+        """A one-shot that is over holds still, says so, and begins again on R or on an edit."""
+        player = self.desk.player
+        over = player.moment >= self._ends_at
+        if over and player.playing:
+            player.pause()
+            self._ended = True
+        elif not over:
+            self._ended = False
+        self.transport.set_ended(over)
+
+    def _refresh_layer_rows(self) -> None:
+        layer = self.desk.layer
+        for row in self._layer_rows:
+            row.setVisible(layer is not None)
+            if layer is not None:
+                row.show_layer(layer, getattr(layer, row.path[0]))
+
+    def _stage_shown(self, answer: Answer) -> None:
+        counts = {layer.layer.id: layer.count for layer in answer.frame.layers}
+        self.layers.table.show_now(counts)
+        self.readout.show_answer(answer)
+        chosen = next((layer for layer in answer.frame.layers if layer.layer.id == self.desk.selection), None)
+        ages = np.zeros(0, np.float32) if chosen is None else chosen.age[:: max(1, chosen.count // MARKED_AGES)]
+        self.story.show_ages(ages)
+        faults = list(self.desk.shelf.faults.values())
+        if faults:
+            self.hints.show_hint(faults[0])
+
+    def _explored(self, alive: dict[str, np.ndarray]) -> None:
+        self.layers.table.show_alive(alive)
+        shown = [alive[key] for key in alive if (layer := layer_of(self.desk.effect, key)) is not None and layer.shown]
+        lengths = [len(counts) for counts in shown]
+        length = min(lengths, default=0)
+        self.readout.peak = int(sum(counts[:length] for counts in shown).max()) if length else 0  # type: ignore[union-attr]
+
+    def _open_file_menu(self) -> None:
+        menu = QMenu(self)
+        self.files.fill(menu)
+        menu.popup(self.header.file.mapToGlobal(self.header.file.rect().bottomLeft()))
+
+    def open_bake(self) -> BakeWindow:
+        window = BakeWindow(self.desk, self)
+        window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        window.show()
+        return window
+
+    def offer_recovery(self) -> None:
+        """Asks about work a crash left behind."""
+        from pale_ember.studio.keeping import forget, left_behind
+
+        for found in left_behind():
+            where = found.path.name if found.path else "not saved anywhere yet"
+            question = f"“{found.effect.name}” ({where}) was not saved when Pale Ember ended. Take it up again?"
+            buttons = QMessageBox.StandardButton
+            answer = QMessageBox.question(self, "Pale Ember", question, buttons.Yes | buttons.Discard | buttons.Ignore)
+            if answer == buttons.Yes:
+                self.document.open(found.effect, found.path, saved=False)
+                self.aside.write()
+                self.aside.wait()
+                forget(found.file)
+                self._opened()
+                return
+            if answer == buttons.Discard:
+                forget(found.file)
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if not self.files.may_leave():
+            event.ignore()
+            return
+        store = settings()
+        store.setValue("geometry", self.saveGeometry())
+        store.setValue("across", self.across.saveState())
+        store.setValue("down", self.down.saveState())
+        self.end()
+        event.accept()
+
+    def end(self) -> None:
+        """Stops all that runs; the window can no longer be used."""
+        application = QApplication.instance()
+        if application is not None:
+            application.removeEventFilter(self)
+        self.desk.player.pause()
+        self.worker.stop()
+        self.aside.end()

@@ -1,0 +1,138 @@
+"""The worker: simulates and, where the window cannot draw well itself, draws. The newest request wins."""
+
+from __future__ import annotations
+
+import threading
+import time
+import traceback
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+import moderngl
+import numpy as np
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from pale_ember.core.effect.model import Camera, Effect
+from pale_ember.core.simulate.frame import Frame
+from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.draw.offscreen import offscreen
+from pale_ember.draw.renderer import Renderer, Shot
+from pale_ember.draw.view import view_of
+
+EXPLORING = 60_000
+"""Particle steps counted between two looks for a request: about 4 ms."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Request:
+    """A moment to be shown. width, height : pixels to draw, or 0 for no picture."""
+
+    effect: Effect
+    moment: float
+    between_steps: bool = False
+    hidden: frozenset[str] = frozenset()
+    camera: Camera = field(default_factory=Camera)
+    shot: Shot = field(default_factory=Shot)
+    width: int = 0
+    height: int = 0
+    scale: float = 1.0
+    asked: float = field(default_factory=time.perf_counter)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Answer:
+    """A moment to show. picture : (height, width, 4) uint8 or None; times in seconds."""
+
+    request: Request
+    frame: Frame
+    picture: np.ndarray | None
+    step_time: float
+    draw_time: float
+
+
+class Worker(QObject):
+    """One thread with one timeline and, when it draws, an OpenGL context of its own."""
+
+    answered = pyqtSignal(object)
+    explored = pyqtSignal(object)
+    """{layer id: (steps,) alive}, whenever more of the loop is known."""
+    failed = pyqtSignal(str)
+
+    def __init__(self, pictures: Callable[[str], np.ndarray], *, draws: bool) -> None:
+        super().__init__()
+        self._pictures, self._draws = pictures, draws
+        self._wake = threading.Condition()
+        self._request: Request | None = None
+        self._busy = False
+        self._stop = False
+        self._thread = threading.Thread(target=self._run, name="pale-ember-worker", daemon=True)
+
+    def start(self) -> None:
+        self._thread.start()
+
+    def ask(self, request: Request) -> None:
+        """Replaces whatever was asked before and is not begun."""
+        with self._wake:
+            self._request = request
+            self._wake.notify()
+
+    @property
+    def idle(self) -> bool:
+        """Whether nothing is asked or being answered."""
+        with self._wake:
+            return self._request is None and not self._busy
+
+    def stop(self) -> None:
+        """Ends the thread and gives back its context."""
+        with self._wake:
+            self._stop = True
+            self._wake.notify()
+        if self._thread.is_alive():
+            self._thread.join(timeout=10)
+
+    def _run(self) -> None:
+        try:
+            if not self._draws:
+                self._loop(None)
+                return
+            with offscreen(self._pictures) as renderer:
+                self._loop(renderer)
+        except Exception:  # noqa: BLE001 - a thread's last word
+            self.failed.emit(traceback.format_exc())
+
+    def _loop(self, renderer: Renderer | None) -> None:
+        timeline: Timeline | None = None
+        complete = True
+        while True:
+            with self._wake:
+                self._busy = False
+                if self._request is None and complete and not self._stop:
+                    self._wake.wait()
+                if self._stop:
+                    return
+                request, self._request = self._request, None
+                self._busy = request is not None
+            if request is not None:
+                if timeline is None:
+                    timeline = Timeline(request.effect)
+                    complete = False
+                elif timeline.effect is not request.effect:
+                    timeline.update(request.effect)
+                    complete = False
+                self.answered.emit(self._answer(request, timeline, renderer))
+            if timeline is not None and not complete:
+                complete = timeline.explore(EXPLORING)
+                self.explored.emit({layer.id: timeline.alive(layer.id) for layer in timeline.effect.layers})
+
+    def _answer(self, request: Request, timeline: Timeline, renderer: Renderer | None) -> Answer:
+        begin = time.perf_counter()
+        frame = timeline.frame(request.moment, between_steps=request.between_steps, hidden=request.hidden)
+        stepped = time.perf_counter()
+        picture = None
+        if renderer is not None and request.width > 0:
+            try:
+                view = view_of(request.camera, request.width, request.height)
+                picture = renderer.picture(frame, view, request.shot, request.width, request.height)
+            except (moderngl.Error, MemoryError) as error:
+                self.failed.emit(f"The stage could not be drawn: {error}")
+        return Answer(request, frame, picture, stepped - begin, time.perf_counter() - stepped)
