@@ -93,7 +93,7 @@ def _parsed(data: bytes, path: Path) -> dict[str, Any]:
         ) from None
     except json.JSONDecodeError as error:
         place = f"line {error.lineno}, column {error.colno}"
-        cut = error.pos >= len(data.decode("utf-8").rstrip())
+        cut = not data.rstrip().endswith(b"}")
         found = "the end of the file: it is cut short" if cut else f"something else ({error.msg})"
         raise _refused(path, f"{place}: expected JSON, found {found}; restore it from a copy or an autosave") from None
     except _Twice as error:

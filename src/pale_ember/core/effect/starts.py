@@ -15,39 +15,46 @@ from pale_ember.core.effect.values import Tints, between, curve, fixed, gradient
 def flame() -> Layer:
     return Layer(
         name="tongues",
-        outlet=Outlet(rate=46, shape="disc", radius=0.26, spread=9, limit=400),
+        place=(0.0, 0.27, 0.0),
+        outlet=Outlet(rate=64, shape="disc", radius=0.24, spread=10, limit=400),
         birth=Birth(
-            lifetime=between(0.65, 1.15), speed=between(0.7, 1.3), size=between(0.42, 0.68), aspect=1.55,
-            angle=between(-14, 14), tint=Tints(first=(1.0, 0.42, 0.13), second=(1.0, 0.5, 0.2)), brightness=between(2.2, 3.4),
+            lifetime=between(0.55, 1.2), speed=between(0.5, 1.25), size=between(0.44, 0.86), aspect=1.5,
+            angle=between(-16, 16), tint=Tints(first=(1.0, 0.42, 0.13), second=(1.0, 0.52, 0.2)),
+            brightness=between(1.5, 3.0),
         ),
         life=Life(
-            size=curve((0, 0.35), (0.22, 1.0), (0.6, 0.85), (1, 0.4)),
+            size=curve((0, 0.5), (0.2, 1.0), (0.55, 0.8), (1, 0.3)),
             colour=gradient(
-                (0, (1.0, 0.86, 0.62)), (0.2, (1.0, 0.66, 0.34)), (0.45, (0.95, 0.34, 0.12)), (0.75, (0.55, 0.09, 0.03)),
-                (1, (0.16, 0.015, 0.01)),
+                (0, (1.0, 0.92, 0.75)), (0.16, (1.0, 0.74, 0.40)), (0.4, (0.98, 0.36, 0.12)),
+                (0.7, (0.60, 0.085, 0.025)), (1, (0.2, 0.012, 0.006)),
             ),
-            brightness=curve((0, 1.3), (0.3, 1.0), (1, 0.35)),
-            opacity=curve((0, 0), (0.14, 0.85), (0.55, 0.8), (1, 0)),
+            brightness=curve((0, 2.4), (0.18, 1.5), (0.45, 0.9), (1, 0.35)),
+            opacity=curve((0, 0), (0.12, 0.8), (0.55, 0.75), (1, 0)),
         ),
-        forces=Forces(gravity=(0, 1.5, 0), drag=1.1, turbulence=0.55, eddy=0.8, detail=0.6, drift=(0, 1.2, 0)),
-        look=Look(picture="card:flame wisps", columns=4, rows=4, play="over life", blend="additive", soft=0.15),
+        forces=Forces(gravity=(0, 2.1, 0), drag=1.2, turbulence=0.85, eddy=0.75, detail=0.7, drift=(0, 1.4, 0)),
+        look=Look(picture="card:flame wisps", columns=4, rows=4, play="over life", blend="additive", soft=0.3),
     )  # fmt: skip
 
 
 def smoke() -> Layer:
     return Layer(
         name="smoke",
-        outlet=Outlet(rate=11, shape="disc", radius=0.18, spread=14, limit=120),
+        place=(0.0, 0.7, 0.0),
+        outlet=Outlet(rate=13, shape="disc", radius=0.16, spread=14, limit=120),
         birth=Birth(
-            lifetime=between(2.6, 3.8), speed=between(0.8, 1.2), size=between(0.75, 1.15),
-            angle=between(-180, 180), spin=between(-22, 22), tint=Tints(first=(0.22, 0.20, 0.19), second=(0.30, 0.28, 0.27)),
-            opacity=between(0.32, 0.5),
+            lifetime=between(2.6, 3.8), speed=between(0.8, 1.2), size=between(0.7, 1.15),
+            angle=between(-180, 180), spin=between(-22, 22),
+            tint=Tints(first=(0.20, 0.19, 0.185), second=(0.30, 0.285, 0.275)), opacity=between(0.3, 0.48),
         ),
         life=Life(
-            size=curve((0, 0.35), (0.4, 1.0), (1, 1.9)),
+            size=curve((0, 0.4), (0.4, 1.05), (1, 2.0)),
+            colour=gradient(
+                (0, (4.2, 1.5, 0.5)), (0.14, (2.1, 0.95, 0.5)), (0.34, (0.95, 0.8, 0.72)), (0.7, (0.8, 0.8, 0.82)),
+                (1, (0.7, 0.72, 0.75)),
+            ),
             opacity=curve((0, 0), (0.2, 1.0), (0.5, 0.7), (1, 0)),
         ),
-        forces=Forces(gravity=(0, 0.5, 0), drag=0.8, wind=(0.25, 0, 0), turbulence=0.5, eddy=1.6, drift=(0.1, 0.5, 0)),
+        forces=Forces(gravity=(0, 0.5, 0), drag=0.8, wind=(0.3, 0, 0), turbulence=0.55, eddy=1.6, drift=(0.1, 0.5, 0)),
         look=Look(picture="card:smoke puffs", columns=4, rows=4, play="over life", blend="alpha", soft=0.4),
     )  # fmt: skip
 
@@ -55,14 +62,17 @@ def smoke() -> Layer:
 def sparks() -> Layer:
     return Layer(
         name="sparks",
-        outlet=Outlet(rate=26, shape="disc", radius=0.16, spread=24, limit=400),
+        place=(0.0, 0.1, 0.0),
+        outlet=Outlet(rate=34, shape="disc", radius=0.16, spread=24, limit=400),
         birth=Birth(
-            lifetime=between(0.6, 2.0), speed=between(1.6, 4.2), size=between(0.016, 0.034), aspect=1.5,
+            lifetime=between(0.6, 2.2), speed=between(1.6, 4.4), size=between(0.014, 0.036), aspect=1.5,
             tint=Tints(first=(1.0, 0.52, 0.16), second=(1.0, 0.66, 0.3)), brightness=between(9, 24),
         ),
         life=Life(
             size=curve((0, 1), (0.6, 0.8), (1, 0.25)),
-            colour=gradient((0, (1.0, 0.9, 0.7)), (0.35, (1.0, 0.55, 0.22)), (0.8, (0.8, 0.16, 0.04)), (1, (0.3, 0.02, 0.0))),
+            colour=gradient(
+                (0, (1.0, 0.9, 0.7)), (0.35, (1.0, 0.55, 0.22)), (0.8, (0.8, 0.16, 0.04)), (1, (0.3, 0.02, 0.0)),
+            ),
             brightness=curve((0, 1), (0.5, 0.55), (1, 0.12)),
             opacity=curve((0, 0), (0.05, 1), (0.85, 1), (1, 0)),
         ),
@@ -75,7 +85,8 @@ def sparks() -> Layer:
 def flash() -> Layer:
     return Layer(
         name="flash",
-        outlet=Outlet(rate=0, bursts=(Burst(key=0, time=0.0, count=3),), shape="sphere", radius=0.05, aim="anywhere", limit=20),
+        place=(0.0, 0.8, 0.0),
+        outlet=Outlet(rate=0, bursts=(Burst(count=3),), shape="sphere", radius=0.05, aim="anywhere", limit=20),
         birth=Birth(
             lifetime=between(0.14, 0.22), speed=fixed(0), size=between(0.9, 1.5), angle=between(-180, 180),
             tint=Tints(first=(1.0, 0.72, 0.42), second=(1.0, 0.85, 0.65)), brightness=between(4, 7),

@@ -1,0 +1,96 @@
+"""Any moment, the same to the bit however it is reached; edits re-roll nothing they should not."""
+import unittest
+
+import numpy as np
+from msgspec.structs import replace
+
+from pale_ember.core.effect import edit
+from pale_ember.core.effect.starts import flame, smoke, sparks
+from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.formats.document import load
+from tests.examples import KILN_MOUTH, Birth, Outlet, drip, effect, fixed
+
+
+def same(one, two):
+    names = ("number", "age", "life", "position", "velocity", "size", "angle", "colour", "frame")
+    return len(one.layers) == len(two.layers) and all(
+        np.array_equal(getattr(a, name), getattr(b, name))
+        for a, b in zip(one.layers, two.layers, strict=True) for name in names
+    )  # fmt: skip
+
+
+class Moments(unittest.TestCase):
+    def setUp(self):
+        self.kiln, _ = load(KILN_MOUTH)
+
+    def test_play_jump_and_scrub_agree(self):
+        crowded = replace(self.kiln, layers=tuple(
+            replace(layer, outlet=replace(layer.outlet, limit=20)) for layer in self.kiln.layers))  # fmt: skip
+        for made in (self.kiln, replace(self.kiln, warm=False), crowded, replace(crowded, warm=False)):
+            played = Timeline(made)
+            for step in range(150):
+                frame = played.frame(step / 60)
+            jumped = Timeline(made)
+            self.assertTrue(same(frame, jumped.frame(149 / 60)))
+            while not jumped.explore():
+                pass
+            for moment in (2.9, 0.4, 7.5, 1.0):
+                jumped.frame(moment)
+            self.assertTrue(same(frame, jumped.frame(149 / 60)))
+            self.assertGreater(frame.alive, 40)
+
+    def test_counts_of_the_loop_are_those_of_its_frames(self):
+        timeline = Timeline(self.kiln)
+        while not timeline.explore():
+            pass
+        layer = self.kiln.layers[1]
+        for step in (0, 17, 180):
+            self.assertEqual(timeline.alive(layer.id)[step], timeline.frame(step / 60).layers[1].count)
+
+    def test_changing_looks_moves_nothing_and_reordering_rolls_nothing(self):
+        before = Timeline(self.kiln).frame(1.3)
+        layers = self.kiln.layers
+        looked = edit.with_value(self.kiln, ("layers", 1, "birth", "size", "high"), 2.0)
+        after = Timeline(looked).frame(1.3)
+        np.testing.assert_array_equal(before.layers[1].position, after.layers[1].position)
+        moved = edit.moved_layer(self.kiln, layers[0].id, 2)
+        self.assertTrue(same(before, replace_layers(Timeline(moved).frame(1.3), (2, 0, 1))))
+        hidden = edit.with_value(self.kiln, ("layers", 0, "shown"), False)
+        np.testing.assert_array_equal(Timeline(hidden).frame(1.3).layers[0].position, before.layers[1].position)
+
+    def test_a_copy_rolls_dice_of_its_own(self):
+        made, identity = edit.duplicated(self.kiln, self.kiln.layers[1].id)
+        frame = Timeline(made).frame(1.0)
+        copy = next(layer for layer in frame.layers if layer.layer.id == identity)
+        self.assertFalse(np.array_equal(copy.position, frame.layers[1].position))
+
+    def test_a_frame_cannot_be_written_and_outlives_its_moment(self):
+        timeline = Timeline(self.kiln)
+        frame = timeline.frame(1.0)
+        kept = frame.layers[1].position.copy()
+        timeline.frame(1.5)
+        np.testing.assert_array_equal(frame.layers[1].position, kept)
+        with self.assertRaises(ValueError):
+            frame.layers[1].position[0, 0] = 1.0
+
+    def test_between_steps_particles_go_on_along_their_velocity(self):
+        made = effect(drip(birth=Birth(lifetime=fixed(5.0), speed=fixed(2.0))))
+        frame = Timeline(made).frame(1.0 + 1 / 120, between_steps=True)
+        self.assertAlmostEqual(float(frame.layers[0].position[0, 1]), 2 + 2 * (1 + 1 / 120), places=5)
+
+    def test_a_one_shot_says_when_it_is_over(self):
+        layer = drip(outlet=Outlet(rate=10.0, start=1.0, span=0.5), birth=Birth(lifetime=fixed(2.0)))
+        self.assertAlmostEqual(Timeline(effect(layer, duration=2.0)).ends_at(), 3.5)
+        self.assertEqual(Timeline(effect(layer, loop=True)).ends_at(), float("inf"))
+
+    def test_every_start_lives_and_shows_at_once(self):
+        for start in (flame, smoke, sparks):
+            frame = Timeline(effect(replace(start(), id="00000000000000cd"), loop=True)).frame(0.8)
+            self.assertGreater(frame.alive, 4)
+            self.assertGreater(float(frame.layers[0].colour[:, 3].max()), 0.2)
+
+
+def replace_layers(frame, order):
+    import dataclasses
+
+    return dataclasses.replace(frame, layers=tuple(frame.layers[i] for i in order))

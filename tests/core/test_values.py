@@ -1,0 +1,104 @@
+"""Curves, edits, cards, sentences."""
+import unittest
+
+import numpy as np
+from scipy.interpolate import PchipInterpolator
+
+from pale_ember.core.effect import edit
+from pale_ember.core.effect.chapters import CHAPTERS
+from pale_ember.core.effect.fields import fields_of, why_idle
+from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.starts import STARTS, started
+from pale_ember.core.effect.values import Key, curve, gradient, sample_keys, with_key, with_moved
+from pale_ember.core.insight.sentences import SENTENCES
+from pale_ember.core.texture.cards import CARDS
+from pale_ember.formats.pictures import card
+from tests.examples import Forces, Outlet, drip, effect
+
+
+class Curves(unittest.TestCase):
+    def test_a_smooth_curve_is_pchip_inside_and_stays_within_its_keys(self):
+        keys = curve((0, 0), (0.2, 1.0), (0.5, 1.4), (0.6, 1.5), (1, 0.2)).keys
+        truth = PchipInterpolator([k.at for k in keys], [k.value for k in keys])
+        ages = np.linspace(0.2, 0.6, 50)
+        np.testing.assert_allclose(sample_keys(keys, ages), truth(ages), atol=1e-12)
+        whole = sample_keys(keys, np.linspace(0, 1, 500))
+        self.assertTrue(whole.min() >= 0 and whole.max() <= 1.5)
+
+    def test_straight_keys_make_straight_lines_and_gradients_too(self):
+        keys = curve((0, 1), (0.5, 3), (1, 0), ease="straight").keys
+        ages = np.linspace(0, 1, 99)
+        np.testing.assert_allclose(sample_keys(keys, ages), np.interp(ages, [0, 0.5, 1], [1, 3, 0]), atol=1e-12)
+        table = gradient((0, (1.0, 0.0, 8.0)), (1, (0.0, 2.0, 0.0))).table()
+        np.testing.assert_allclose(table[0], [1, 0, 8])
+        np.testing.assert_allclose(table[-1], [0, 2, 0])
+
+    def test_keys_stay_sorted_and_never_share_an_age(self):
+        keys = curve((0, 0), (1, 1)).keys
+        rng = np.random.default_rng(3)
+        for at in [0.0, 1.0, 0.5, 0.5, 0.5, *rng.random(40)]:
+            keys = with_key(keys, Key(at=float(at), value=0.3))
+            i = int(rng.integers(len(keys)))
+            keys = with_moved(keys, i, float(rng.random()))
+            ages = np.array([key.at for key in keys])
+            self.assertTrue((np.diff(ages) > 0).all() and ages[0] >= 0 and ages[-1] <= 1)
+
+
+class Edits(unittest.TestCase):
+    def test_an_edit_shares_what_it_does_not_touch(self):
+        made = effect(started("flame"), started("smoke"))
+        after = edit.with_value(made, ("layers", 1, "birth", "aspect"), 2.0)
+        self.assertIs(after.layers[0], made.layers[0])
+        self.assertIs(after.layers[1].look, made.layers[1].look)
+        self.assertEqual((made.layers[1].birth.aspect, after.layers[1].birth.aspect), (1.0, 2.0))
+
+    def test_names_and_ids_of_copies_are_their_own(self):
+        made = effect(started("flame"))
+        for _ in range(3):
+            made, _ = edit.duplicated(made, made.layers[0].id)
+        self.assertEqual(len({layer.id for layer in made.layers}), 4)
+        self.assertEqual(len({layer.name for layer in made.layers}), 4)
+
+    def test_a_field_without_effect_says_why(self):
+        wind = fields_of(Forces)["wind"].field
+        need = why_idle(wind, drip())
+        self.assertIn("drag", need.reason)
+        self.assertEqual(need.path, ("forces", "drag"))
+        self.assertIsNone(why_idle(wind, drip(forces=Forces(drag=1.0))))
+
+    def test_every_field_is_declared_in_full(self):
+        for kind in (Effect, Layer, *(fields_of(Layer)[name].type for name in CHAPTERS)):
+            for name, declared in fields_of(kind).items():
+                self.assertTrue(declared.field.label and declared.field.help, name)
+                if isinstance(declared.default, float):
+                    self.assertGreaterEqual(declared.default, declared.field.least or -np.inf)
+
+
+class Sentences(unittest.TestCase):
+    def test_each_chapter_of_each_start_is_told(self):
+        for name in STARTS:
+            layer = started(name)
+            for chapter in CHAPTERS:
+                text = SENTENCES[chapter](effect(layer), layer)
+                self.assertTrue(text.endswith(".") and text[0].isupper() or text[0].isdigit(), text)
+                self.assertNotIn("None", text)
+
+    def test_the_outlet_tells_its_numbers(self):
+        layer = drip(outlet=Outlet(rate=42.0, radius=0.3, spread=12.0))
+        self.assertEqual(SENTENCES["outlet"](effect(layer), layer), "42 a second from a disc of 0.3 m, upward ±12°.")
+
+
+class Cards(unittest.TestCase):
+    def test_shipped_cards_are_what_the_code_paints(self):
+        for name in ("soft dot", "spark", "ring"):
+            np.testing.assert_allclose(card(name), CARDS[name].paint(), atol=0.012)
+
+    def test_no_frame_of_a_sheet_touches_its_edge(self):
+        for one in CARDS.values():
+            alpha = card(one.name)[..., 3]
+            size = alpha.shape[0] // one.rows
+            for row in range(one.rows):
+                for column in range(one.columns):
+                    cell = alpha[row * size : (row + 1) * size, column * size : (column + 1) * size]
+                    rim = max(cell[0].max(), cell[-1].max(), cell[:, 0].max(), cell[:, -1].max())
+                    self.assertLess(rim, 0.02, f"{one.name} {row} {column}")

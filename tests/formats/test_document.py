@@ -1,0 +1,93 @@
+"""Documents: a round trip keeps everything, every fault is told, nothing is half done."""
+import json
+import tempfile
+import unittest
+from pathlib import Path
+from unittest import mock
+
+from jsonschema import Draft202012Validator
+
+from pale_ember.core.effect.starts import STARTS, started
+from pale_ember.formats.document import DocumentError, document_schema, dumps, load, loads, save
+from tests.examples import KILN_MOUTH, effect
+
+HERE = Path("stack-plume.pale")
+
+
+def changed(path, value):
+    raw = json.loads(KILN_MOUTH.read_text())
+    part = raw
+    for step in path[:-1]:
+        part = part[step]
+    part[path[-1]] = value
+    return json.dumps(raw).encode()
+
+
+class Reading(unittest.TestCase):
+    def test_a_round_trip_keeps_every_value(self):
+        made = effect(*(started(name) for name in STARTS))
+        again, notices = loads(dumps(made), HERE)
+        self.assertEqual(again, made)
+        self.assertEqual(notices, [])
+        self.assertEqual(dumps(loads(dumps(again), HERE)[0]), dumps(again))
+
+    def test_documents_follow_the_published_schema(self):
+        schema = document_schema()
+        Draft202012Validator.check_schema(schema)
+        validator = Draft202012Validator(schema)
+        self.assertEqual(list(validator.iter_errors(json.loads(KILN_MOUTH.read_text()))), [])
+        bad = json.loads(changed(("layers", 0, "birth", "lifetime", "low"), -1))
+        self.assertEqual(len(list(validator.iter_errors(bad))), 1)
+
+    def test_unknown_fields_are_kept_and_noticed(self):
+        made, notices = loads(changed(("layers", 1, "outlet", "tide"), {"height": 3}), HERE)
+        self.assertIn("tide", str(notices[0]))
+        self.assertEqual(json.loads(dumps(made))["layers"][1]["outlet"]["tide"], {"height": 3})
+
+    def test_each_fault_is_one_sentence_with_place_expectation_finding_and_remedy(self):
+        cases = (
+            (changed(("layers", 1, "birth", "lifetime", "low"), -0.5), ("tongues", "lifetime.low", "from 0 to 3600 s", "-0.5")),
+            (changed(("layers", 1, "outlet", "rate"), float("nan")), ("outlet.rate", "number", "nan")),
+            (changed(("layers", 1, "outlet", "rate"), 1e300), ("outlet.rate", "number")),
+            (changed(("layers", 0, "look", "blend"), "glowing"), ("look.blend", "additive", "glowing")),
+            (changed(("layers", 0, "outlet"), 7), ("outlet", "group", "7")),
+            (changed(("loop",), "yes"), ("loop", "true or false")),
+            (changed(("layers", 1, "birth", "size", "high"), 0.01), ("size", "low not above high")),
+            (changed(("layers", 1, "life", "size", "keys"), []), ("life.size", "at least one point")),
+            (changed(("layers", 1, "id"), "2f84d6e7b3019ac5"), ("id", "of its own")),
+            (changed(("version",), 99), ("version", "newer")),
+            (changed(("format",), "other"), ("format", "pale-ember")),
+            (KILN_MOUTH.read_bytes()[:900], ("line", "cut short")),
+            (b"", ("empty",)), (b"\x89PNG\r\n", ("UTF-8",)), (b"[1, 2]", ("{ }",)), (b"[" * 100000, ("brackets",)),
+            (b'{"format": "pale-ember", "format": 1}', ("twice",)),
+        )  # fmt: skip
+        for data, words in cases:
+            with self.assertRaises(DocumentError) as caught:
+                loads(data, HERE)
+            text = str(caught.exception)
+            self.assertTrue(text.startswith("stack-plume.pale: "), text)
+            self.assertNotIn("\n", text)
+            for word in words:
+                self.assertIn(word, text)
+
+    def test_all_faults_are_found_at_once(self):
+        raw = json.loads(changed(("layers", 0, "look", "blend"), "x"))
+        raw["layers"][1]["outlet"]["limit"] = -4
+        raw["seed"] = 1.5
+        with self.assertRaises(DocumentError) as caught:
+            loads(json.dumps(raw).encode(), HERE)
+        self.assertEqual(len(caught.exception.problems), 3)
+
+
+class Saving(unittest.TestCase):
+    def test_a_save_that_fails_leaves_the_old_file_whole(self):
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "tide-mist.pale"
+            save(effect(), path)
+            before = path.read_bytes()
+            with mock.patch("os.fsync", side_effect=OSError(28, "No space left")), self.assertRaises(OSError):
+                save(effect(started("smoke")), path)
+            self.assertEqual(path.read_bytes(), before)
+            self.assertEqual([p.name for p in path.parent.iterdir()], ["tide-mist.pale"])
+            save(effect(started("smoke")), path)
+            self.assertEqual(len(load(path)[0].layers), 1)

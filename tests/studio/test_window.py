@@ -1,0 +1,347 @@
+"""The real window, driven by mouse and keys."""
+import sys
+import tempfile
+import time
+import unittest
+from pathlib import Path
+from unittest import mock
+
+import numpy as np
+from msgspec.structs import replace
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QMessageBox
+
+from pale_ember.app import application, workbench
+from pale_ember.core.effect.model import Effect
+from pale_ember.formats.document import load, save
+from pale_ember.studio import keeping
+from tests.examples import KILN_MOUTH, Birth, Burst, Outlet, drip, effect, fixed
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+class Window(unittest.TestCase):
+    in_window = False
+
+    def setUp(self):
+        self.qt = application()
+        self.errors = []
+        hook, sys.excepthook = sys.excepthook, lambda *error: self.errors.append(error)
+        self.addCleanup(setattr, sys, "excepthook", hook)
+        made, _ = load(KILN_MOUTH)
+        self.window = workbench(made, None, in_window=self.in_window)
+        self.window.resize(1280, 800)
+        self.window.show()
+        self.window.activateWindow()
+        self.window.start()
+        self.window.desk.player.pause()
+        self.addCleanup(self.close)
+        self.settle()
+
+    def close(self):
+        self.window.end()
+        self.window.close = lambda: True
+        self.window.hide()
+        self.window.deleteLater()
+        self.qt.processEvents()
+        self.assertEqual(self.errors, [])
+
+    def settle(self, until=lambda: True, seconds=20):
+        """Lets the window work until its stage shows the document as it is."""
+        end = time.monotonic() + seconds
+        stage, document = self.window.stage, self.window.document
+        while time.monotonic() < end:
+            self.qt.processEvents()
+            answer = stage.answer
+            shown = answer is not None and answer.request.effect is document.effect
+            still = shown and answer.request.moment == self.window.desk.player.moment
+            if still and not stage._waiting and until():
+                return
+            time.sleep(0.003)
+        self.fail("the stage did not settle")
+
+    @property
+    def effect(self):
+        return self.window.document.effect
+
+    def layer(self, index):
+        return self.effect.layers[index]
+
+    def field(self, chapter, name):
+        self.window.story.chapters[chapter].fold(False)
+        self.qt.processEvents()
+        return next(row for row in self.window.story.bodies[chapter].rows if row.path[-1] == name)
+
+    def drag(self, widget, start, end, steps=4):
+        QTest.mousePress(widget, LEFT, pos=start)
+        for i in range(1, steps + 1):
+            QTest.mouseMove(widget, start + (end - start) * i / steps)
+        QTest.mouseRelease(widget, LEFT, pos=end)
+
+    def type_into(self, editor, text):
+        QTest.mouseClick(editor, LEFT)
+        QTest.keyClicks(editor._line, text)
+        QTest.keyClick(editor._line, Qt.Key.Key_Return)
+
+
+class Work(Window):
+    def test_the_stage_shows_the_fire_and_the_layers_their_lives(self):
+        self.settle(lambda: all(len(c) > 100 for c in self.window.layers.table.alive.values()))
+        picture = self.window.stage.answer.picture
+        self.assertGreater(int(picture[..., 0].max()), 200)
+        self.assertGreater(self.window.stage.pictures_shown, 0)
+        self.assertEqual(len(self.window.layers.table.alive), 3)
+        self.assertIn("alive", self.window.readout.accessibleDescription())
+
+    def test_add_drag_undo_save_reopen(self):
+        table = self.window.layers.table
+        table.add("drops")
+        self.assertEqual([layer.name for layer in self.effect.layers][-1], "drops")
+        self.settle()
+        self.assertGreaterEqual(len(self.window.stage.answer.frame.layers), 4)
+        rate = self.field("outlet", "rate").editor
+        before, steps = self.layer(3).outlet.rate, len(self.window.document.past)
+        self.drag(rate, QPoint(20, 12), QPoint(70, 12))
+        self.assertGreater(self.layer(3).outlet.rate, before)
+        self.assertEqual(len(self.window.document.past), steps + 1)
+        QTest.keyClick(self.window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        self.assertEqual(self.layer(3).outlet.rate, before)
+        QTest.keyClick(self.window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+        self.assertGreater(self.layer(3).outlet.rate, before)
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "kiln mouth"
+            self.assertTrue(self.window.document.unsaved)
+            self.window.files.save_to(path)
+            self.assertFalse(self.window.document.unsaved)
+            kept = self.effect
+            self.window.files.new()
+            self.assertEqual(self.effect.layers, ())
+            self.assertTrue(self.window.files.open(path.with_name("kiln mouth.pale")))
+            self.assertEqual(self.effect, kept)
+
+    def test_numbers_type_arithmetic_units_wheel_and_reset(self):
+        self.window.desk.select(self.layer(1).id)
+        self.qt.processEvents()
+        row = self.field("outlet", "radius")
+        for text, value in (("2*0.2", 0.4), ("25 cm", 0.25), ("*2", 0.5), ("-3", 0.0)):
+            self.type_into(row.editor, text)
+            self.assertAlmostEqual(self.layer(1).outlet.radius, value)
+        self.type_into(row.editor, "0.7")
+        at = QPointF(row.editor.rect().center())
+        wheel = QWheelEvent(at, QPointF(row.editor.mapToGlobal(at.toPoint())), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
+                            Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
+        QApplication.sendEvent(row.editor, wheel)
+        self.assertGreater(self.layer(1).outlet.radius, 0.7)
+        QTest.mouseDClick(row.editor, LEFT)
+        self.assertEqual(self.layer(1).outlet.radius, 0.3)
+        lifetime = self.field("birth", "lifetime").editor
+        QTest.mouseClick(lifetime.low, LEFT)
+        QTest.keyClicks(lifetime.low._line, "0.8 ± 25%")
+        QTest.keyClick(lifetime.low._line, Qt.Key.Key_Return)
+        drawn = self.layer(1).birth.lifetime
+        self.assertAlmostEqual(drawn.low, 0.6)
+        self.assertAlmostEqual(drawn.high, 1.0)
+
+    def test_a_key_is_added_on_the_curve_dragged_typed_and_deleted(self):
+        self.window.desk.select(self.layer(1).id)
+        self.qt.processEvents()
+        lane = self.window.story.bodies["life"].lanes["size"]
+        keys = len(self.layer(1).life.size.keys)
+        start = QPoint(round(lane.x_at(0.8)), round(lane.y_at(lane.on_curve(0.8))))
+        value = lane.on_curve(0.8)
+        QTest.mousePress(lane, LEFT, pos=start)
+        self.assertAlmostEqual(self.layer(1).life.size.keys[3].value, value, delta=0.03)
+        QTest.mouseMove(lane, start + QPoint(12, -18))
+        QTest.mouseRelease(lane, LEFT, pos=start + QPoint(12, -18))
+        added = self.layer(1).life.size.keys
+        self.assertEqual(len(added), keys + 1)
+        self.assertGreater(added[3].value, value)
+        self.assertEqual([key.at for key in added], sorted(key.at for key in added))
+        body = self.window.story.bodies["life"]
+        self.type_into(body.key_value, "0.25")
+        self.assertAlmostEqual(self.layer(1).life.size.keys[3].value, 0.25)
+        lane.setFocus()
+        QTest.keyClick(lane, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
+        QTest.keyClick(lane, Qt.Key.Key_Delete)
+        self.assertEqual(len(self.layer(1).life.size.keys), keys)
+        other = body.lanes["brightness"]
+        other.setFocus()
+        QTest.keyClick(other, Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier)
+        self.assertEqual(len(self.layer(1).life.brightness.keys), keys + 1)
+
+    def test_the_held_moment_is_simulated_again_at_an_edit(self):
+        self.window.desk.player.go_to(1.5)
+        self.settle()
+        before = self.window.stage.answer.frame
+        row = self.field("forces", "gravity")
+        self.window.desk.select(self.layer(1).id)
+        self.qt.processEvents()
+        self.type_into(row.editor.parts[1], "6")
+        self.settle()
+        after = self.window.stage.answer.frame
+        self.assertEqual(after.time, before.time)
+        self.assertGreater(after.layers[1].position[:, 1].mean(), before.layers[1].position[:, 1].mean())
+        np.testing.assert_array_equal(after.layers[0].position, before.layers[0].position)
+
+    def test_scrubbing_stepping_and_playing(self):
+        table = self.window.layers.table
+        QTest.mouseClick(table, LEFT, pos=QPoint(round(table.x_at(1.0)), 8))
+        self.assertAlmostEqual(self.window.desk.player.moment, 1.0, delta=0.02)
+        moment = self.window.desk.player.moment
+        QTest.keyClick(self.window.stage, Qt.Key.Key_Period)
+        self.assertAlmostEqual(self.window.desk.player.moment, (round(moment * 60) + 1) / 60)
+        QTest.keyClick(self.window.stage, Qt.Key.Key_Space)
+        shown = self.window.stage.pictures_shown
+        end = time.monotonic() + 10
+        while self.window.stage.pictures_shown < shown + 10 and time.monotonic() < end:
+            self.qt.processEvents()
+        self.assertGreaterEqual(self.window.stage.pictures_shown, shown + 10)
+        self.assertLess(self.window.stage.answer.request.scale, 1.0)
+        QTest.keyClick(self.window.stage, Qt.Key.Key_Space)
+        self.settle(lambda: self.window.stage.answer.request.scale == 1.0)
+
+    def test_a_one_shot_ends_says_so_and_starts_again_on_an_edit(self):
+        layer = drip(outlet=Outlet(rate=0.0, bursts=(Burst(count=9),)), birth=Birth(lifetime=fixed(0.2)))
+        self.window.document.open(effect(layer, duration=0.2), None)
+        player = self.window.desk.player
+        player.again()
+        end = time.monotonic() + 10
+        while player.playing and time.monotonic() < end:
+            self.qt.processEvents()
+        self.assertIn("ended", self.window.transport.clock.words())
+        self.window.document.change_layer("count", layer.id, ("outlet", "bursts", 0, "count"), 12)
+        self.assertTrue(player.playing)
+        self.assertLess(player.moment, 0.1)
+
+    def test_rows_hide_rename_reorder_duplicate_delete_and_stand_alone(self):
+        table = self.window.layers.table
+        names = [layer.name for layer in self.effect.layers]
+        box = table.row_box(0)
+        QTest.mouseClick(table, LEFT, pos=QPoint(14, round(box.center().y())))
+        self.assertFalse(self.layer(0).shown)
+        QTest.mouseDClick(table, LEFT, pos=QPoint(60, round(box.center().y())))
+        table._line.setText("haze")
+        QTest.keyClick(table._line, Qt.Key.Key_Return)
+        self.assertEqual(self.layer(0).name, "haze")
+        table.setFocus()
+        QTest.keyClick(table, Qt.Key.Key_Down, Qt.KeyboardModifier.AltModifier)
+        self.assertEqual(self.layer(1).name, "haze")
+        table.duplicate()
+        self.assertEqual(self.layer(2).name, "haze 2")
+        QTest.keyClick(table, Qt.Key.Key_A)
+        self.settle()
+        self.assertEqual([one.layer.name for one in self.window.stage.answer.frame.layers], [])
+        QTest.keyClick(table, Qt.Key.Key_Delete)
+        self.assertEqual(len(self.effect.layers), 3)
+        while self.window.document.undo():
+            pass
+        self.assertEqual([layer.name for layer in self.effect.layers], names)
+
+    def test_the_layer_is_dragged_on_the_stage_and_the_camera_is_not_history(self):
+        stage, layer = self.window.stage, self.layer(1)
+        self.window.desk.select(layer.id)
+        self.qt.processEvents()
+        from pale_ember.studio import overlay
+
+        handle = next(h for h in overlay.handles(layer, stage.view(), stage.width(), stage.height()) if h.what == "radius")
+        centre = stage.view().project(np.array(layer.place), stage.width(), stage.height())[0]
+        outward = handle.at + (handle.at - QPointF(centre[0], centre[1]))
+        self.drag(stage, handle.at.toPoint(), outward.toPoint())
+        self.assertAlmostEqual(self.layer(1).outlet.radius, 2 * layer.outlet.radius, delta=0.05)
+        steps = len(self.window.document.past)
+        self.assertEqual(steps, 1)
+        camera = self.window.desk.camera
+        self.drag(stage, QPoint(60, 60), QPoint(140, 90))
+        self.assertNotEqual(camera.heading, self.window.desk.camera.heading)
+        stage.frame_effect()
+        self.assertEqual(len(self.window.document.past), steps)
+
+    def test_a_sheet_is_baked_seen_and_kept(self):
+        bake = self.window.open_bake()
+        bake.editors["frames"].set_by_hand(6)
+        bake.editors["columns"].set_by_hand(3)
+        bake.editors["cell"].set_by_hand(32)
+        bake.bake()
+        end = time.monotonic() + 30
+        while bake.sheet is None and time.monotonic() < end:
+            self.qt.processEvents()
+        self.assertEqual(bake.sheet.pixels.shape, (64, 96, 4))
+        self.assertIn("loop closes", bake.verdict.text())
+        with tempfile.TemporaryDirectory() as folder:
+            self.assertTrue(bake.save(Path(folder) / "kiln.png"))
+            self.assertEqual(sorted(p.name for p in Path(folder).iterdir()), ["kiln.json", "kiln.png"])
+        bake.close()
+
+    def test_unsaved_work_is_asked_about_and_found_after_a_crash(self):
+        self.window.document.change("name", replace(self.effect, name="Molten drips"))
+        with mock.patch.object(QMessageBox, "question", return_value=QMessageBox.StandardButton.Cancel) as asked:
+            self.window.files.new()
+        self.assertEqual((asked.call_count, self.effect.name), (1, "Molten drips"))
+        self.window.aside.write()
+        self.window.aside.wait()
+        self.assertEqual(keeping.left_behind(), [])
+        with mock.patch.object(keeping, "_alive", return_value=False):
+            found = keeping.left_behind()
+        self.assertEqual(found[0].effect, self.effect)
+        self.window.aside.end()
+        with mock.patch.object(keeping, "_alive", return_value=False):
+            self.assertEqual(keeping.left_behind(), [])
+
+    def test_a_bad_file_is_refused_and_a_failed_save_keeps_the_work(self):
+        with tempfile.TemporaryDirectory() as folder, mock.patch.object(QMessageBox, "warning") as told:
+            bad = Path(folder) / "bad.pale"
+            bad.write_text("{")
+            self.assertFalse(self.window.files.open(bad))
+            self.assertIn("bad.pale", told.call_args.args[2])
+            self.window.document.change("name", replace(self.effect, name="Eel lamp"))
+            self.assertFalse(self.window.files.save_to(Path(folder) / "none" / "x.pale"))
+            self.assertTrue(self.window.document.unsaved)
+            save(Effect(name="Tide mist"), Path(folder) / "mist.pale")
+
+    def test_a_picture_of_ones_own_and_a_missing_one(self):
+        with tempfile.TemporaryDirectory() as folder:
+            self.window.files.save_to(Path(folder) / "kiln.pale")
+            from PIL import Image
+
+            Image.new("RGBA", (32, 32), (255, 200, 90, 255)).save(Path(folder) / "grain.png")
+            picture = self.window.story.bodies["look"].picture
+            picture.choose_file(Path(folder) / "grain.png")
+            self.assertEqual(self.layer(0).look.picture, "grain.png")
+            self.settle()
+            self.assertEqual(self.window.desk.shelf.faults, {})
+            (Path(folder) / "grain.png").unlink()
+            self.window.stage.refresh()
+            self.settle(lambda: bool(self.window.desk.shelf.faults))
+            picture.choose_card("ring")
+            self.assertEqual(self.layer(0).look.picture, "card:ring")
+
+
+class InWindow(Window):
+    """The same window with the stage in its own OpenGL."""
+
+    in_window = True
+
+    def test_the_stage_is_drawn_and_equals_the_headless_picture(self):
+        surface = self.window.stage.surface
+        self.window.desk.overlays = False
+        self.window.stage.refresh()
+        self.settle(lambda: surface.frames_drawn > 1)
+        self.qt.processEvents()
+        self.assertEqual(self.errors, [])
+        image = surface.grabFramebuffer().convertToFormat(surface.grabFramebuffer().format().Format_RGBA8888)
+        shown = np.frombuffer(image.bits().asarray(image.sizeInBytes()), np.uint8).reshape(image.height(), image.width(), 4)
+        from pale_ember.draw.offscreen import offscreen
+        from pale_ember.draw.view import view_of
+
+        answer = self.window.stage.answer
+        with offscreen(self.window.desk.shelf_get) as renderer:
+            size = image.width(), image.height()
+            truth = renderer.picture(answer.frame, view_of(answer.request.camera, *size), answer.request.shot, *size)
+        difference = np.abs(shown[..., :3].astype(int) - truth[..., :3].astype(int))
+        self.assertLess(difference.mean(), 0.6)
+        self.assertGreater(int(truth.max()), 200)
+
+
+del Window

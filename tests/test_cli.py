@@ -1,0 +1,124 @@
+"""The command line, run as people run it; and the rule of who imports whom."""
+import ast
+import json
+import os
+import re
+import subprocess
+import sys
+import tempfile
+import unittest
+from pathlib import Path
+
+import numpy as np
+from PIL import Image
+
+from pale_ember.core.effect.edit import with_value
+from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.formats.document import load, save
+from tests.examples import KILN_MOUTH
+
+ROOT = Path(__file__).parent.parent
+
+
+def pale(*arguments, **environment):
+    return subprocess.run(
+        [sys.executable, "-m", "pale_ember.cli", *map(str, arguments)], capture_output=True, text=True,
+        env=os.environ | {"PYTHONPATH": str(ROOT / "src")} | environment,
+    )  # fmt: skip
+
+
+class Commands(unittest.TestCase):
+    def setUp(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def test_help_and_bad_usage(self):
+        told = pale("--help")
+        self.assertEqual(told.returncode, 0)
+        for word in ("demo", "test", "open", "snap", "trace", "sheet", "check", "schema", "bench"):
+            self.assertIn(word, told.stdout)
+        for bad in (["snap", KILN_MOUTH, "--at", "nan", "--out", "x.png"], ["fly"], ["snap", KILN_MOUTH, "--at", "-1", "--out", "x"]):
+            run = pale(*bad)
+            self.assertEqual((run.returncode, run.stderr.count("\n")), (2, 1), run.stderr)
+
+    def test_snap_draws_the_stage_and_alpha_over_nothing(self):
+        out = self.folder / "a.png"
+        self.assertEqual(pale("snap", KILN_MOUTH, "--at", 1, "--out", out, "--size", "320x180").returncode, 0)
+        self.assertEqual((Image.open(out).size, Image.open(out).mode), ((320, 180), "RGB"))
+        pale("snap", KILN_MOUTH, "--at", 1, "--out", out, "--size", "320x180", "--background", "none", "--alpha", "premultiplied")
+        pixels = np.asarray(Image.open(out)).astype(int)
+        self.assertEqual(pixels[0, 0].tolist(), [0, 0, 0, 0])
+        self.assertGreater(pixels[..., 3].max(), 200)
+
+    def test_trace_is_what_the_timeline_says(self):
+        out = self.folder / "a.npz"
+        self.assertEqual(pale("trace", KILN_MOUTH, "--until", 1.01, "--every", 0.25, "--out", out).returncode, 0)
+        told = np.load(out)
+        np.testing.assert_allclose(told["time"], [0, 0.25, 0.5, 0.75, 1.0, 61 / 60])
+        self.assertEqual(told["start"][-1], len(told["layer"]))
+        effect, _ = load(KILN_MOUTH)
+        frame = Timeline(effect).frame(0.5)
+        rows = slice(told["start"][2], told["start"][3])
+        for i, layer in enumerate(frame.layers):
+            mine = told["layer"][rows] == i
+            for name in ("number", "age", "life", "position", "velocity", "size", "colour", "angle", "frame"):
+                np.testing.assert_array_equal(told[name][rows][mine], getattr(layer, name))
+        self.assertEqual(told["turn"].shape, (len(told["layer"]), 4))
+        self.assertEqual(told["layers"].tolist(), [layer.name for layer in effect.layers])
+
+    def test_a_sheet_and_its_json(self):
+        out = self.folder / "sheet.png"
+        run = pale("sheet", KILN_MOUTH, "--out", out, "--frames", 6, "--columns", 4, "--cell", 32, "--to", 1.5)
+        self.assertEqual(run.returncode, 0, run.stderr)
+        self.assertEqual(Image.open(out).size, (128, 64))
+        told = json.loads(out.with_suffix(".json").read_text())
+        self.assertEqual([told[k] for k in ("columns", "rows", "frames", "fps", "blend")], [4, 2, 6, 4.0, "alpha"])
+        self.assertGreater(told["world_size"], 1.0)
+        self.assertEqual(pale("sheet", KILN_MOUTH, "--out", out, "--frames", 0, "--columns", 4, "--cell", 32).returncode, 2)
+
+    def test_bad_documents_are_refused_and_nothing_is_written(self):
+        bad = self.folder / "bad.pale"
+        bad.write_text(re.sub(r'"rate": [0-9.]+', '"rate": "many"', KILN_MOUTH.read_text(), count=1))
+        out = self.folder / "never"
+        for words in (["snap", bad, "--at", 1, "--out", out], ["trace", bad, "--until", 1, "--out", out], ["check", bad],
+                      ["open", bad], ["snap", self.folder / "none.pale", "--at", 1, "--out", out]):  # fmt: skip
+            run = pale(*words)
+            self.assertEqual(run.returncode, 2)
+            self.assertEqual(run.stderr.count("\n"), 1, run.stderr)
+        self.assertIn("outlet.rate", pale("check", bad).stderr)
+        self.assertFalse(out.exists())
+
+    def test_a_missing_picture_has_a_stand_in(self):
+        effect, _ = load(KILN_MOUTH)
+        path, out = self.folder / "kiln.pale", self.folder / "a.png"
+        save(with_value(effect, ("layers", 1, "look", "picture"), "lost.png"), path)
+        run = pale("snap", path, "--at", 1, "--out", out, "--size", "64x64")
+        self.assertEqual((run.returncode, out.exists()), (0, True))
+        self.assertEqual(run.stderr.count("lost.png"), 1)
+        self.assertEqual(pale("check", path).returncode, 1)
+        self.assertEqual(pale("check", KILN_MOUTH).returncode, 0)
+
+
+ALLOWED = {
+    "core": {"core"},
+    "formats": {"core", "formats"},
+    "draw": {"core", "draw"},
+    "studio": {"core", "formats", "draw", "studio"},
+    "bench": {"core", "formats", "draw", "studio", "bench", "app"},
+}
+
+
+class Imports(unittest.TestCase):
+    def test_who_may_import_whom(self):
+        base = ROOT / "src" / "pale_ember"
+        for path in base.rglob("*.py"):
+            room = path.relative_to(base).parts[0]
+            allowed = ALLOWED.get(room)
+            for node in ast.walk(ast.parse(path.read_text())):
+                names = [a.name for a in node.names] if isinstance(node, ast.Import) else [node.module or ""] if isinstance(node, ast.ImportFrom) else []
+                for name in names:
+                    if room in ("core", "formats", "draw"):
+                        self.assertNotIn(name.split(".")[0], ("PyQt6",) + (("moderngl",) if room != "draw" else ()), path)
+                    if allowed and name.startswith("pale_ember."):
+                        self.assertIn(name.split(".")[1], allowed, f"{path} imports {name}")
