@@ -1,0 +1,72 @@
+"""What `workbench` measures, inside the window's own process. Prints the time of the first picture, then figures."""
+from __future__ import annotations
+
+import sys
+import time
+
+
+def main(everything: bool) -> None:
+    begun = time.perf_counter()
+    from pale_ember.app import DEMO, application, workbench
+    from pale_ember.core.effect.edit import with_value
+    from pale_ember.formats.document import load
+
+    imported = time.perf_counter()
+    qt = application()
+    effect, _ = load(DEMO)
+    window = workbench(effect, None)
+    window.resize(1280, 800)
+    window.show()
+    window.start()
+    qt.processEvents()
+    shown = time.perf_counter()
+    pauses: list[float] = []
+
+    def spin(done, seconds: float = 10.0) -> None:  # noqa: ANN001
+        last = time.perf_counter()
+        end = last + seconds
+        while not done() and time.perf_counter() < end:
+            qt.processEvents()
+            now = time.perf_counter()
+            pauses.append(now - last)
+            last = now
+            time.sleep(0.0005)
+
+    spin(lambda: window.stage.answer is not None)
+    qt.processEvents()
+    first = time.perf_counter()
+    print(time.time())
+    if not everything:
+        window.end()
+        return
+    spin(lambda: False, 3.0)
+    pauses.clear()
+    stage, count, begin = window.stage, window.stage.pictures_shown, time.perf_counter()
+    spin(lambda: False, 5.0)
+    fps = (stage.pictures_shown - count) / (time.perf_counter() - begin)
+    pause, scale = max(pauses), stage.scale
+    window.desk.player.pause()
+    still = time.perf_counter()
+    spin(lambda: stage.answer is not None and stage.answer.request.scale == 1.0 and not stage._waiting)
+    sharp = time.perf_counter() - still
+    window.desk.player.go_to(2.0)
+    spin(lambda: stage.answer is not None and stage.answer.request.moment == 2.0)
+    edits = []
+    for i in range(15):
+        edited = with_value(window.document.effect, ("layers", 1, "forces", "gravity"), (0.0, 1.0 + 0.1 * i, 0.0))
+        asked = time.perf_counter()
+        window.document.change("gravity", edited)
+        spin(lambda edited=edited: stage.answer is not None and stage.answer.request.effect is edited)
+        assert stage.answer is not None
+        edits.append(time.perf_counter() - asked - stage.answer.draw_time)
+        spin(lambda: not stage._waiting)
+    window.end()
+    figures = {
+        "imports": imported - begun, "window": shown - imported, "picture": first - shown, "fps": fps, "scale": scale,
+        "sharp": sharp, "pause": pause, "edit": sorted(edits)[len(edits) // 2],
+    }  # fmt: skip
+    print(" ".join(f"{name}={value:.5f}" for name, value in figures.items()))
+
+
+if __name__ == "__main__":
+    main(sys.argv[1:] == ["all"])
