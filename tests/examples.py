@@ -1,4 +1,5 @@
 """Small effects from Saltglass Quay that tests share."""
+
 from pathlib import Path
 
 from pale_ember.core.effect.chapters import Birth, Burst, Contact, Forces, Life, Look, Outlet

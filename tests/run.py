@@ -1,4 +1,5 @@
 """Runs every test on a virtual display and ends with one line: `N passed, N failed`, and skipped if any."""
+
 import os
 import sys
 import tempfile
@@ -30,7 +31,11 @@ def main(arguments):
     try:
         wanted = arguments or ["tests"]
         loader = unittest.TestLoader()
-        found = loader.discover(str(ROOT / "tests"), "test_*.py", str(ROOT)) if wanted == ["tests"] else loader.loadTestsFromNames(wanted)
+        found = (
+            loader.discover(str(ROOT / "tests"), "test_*.py", str(ROOT))
+            if wanted == ["tests"]
+            else loader.loadTestsFromNames(wanted)
+        )
         result = unittest.TextTestRunner(verbosity=1, resultclass=Result, stream=sys.stdout).run(found)
     finally:
         display.terminate()

@@ -1,4 +1,5 @@
 """The command line, run as people run it; and the rule of who imports whom."""
+
 import ast
 import json
 import os
@@ -38,7 +39,11 @@ class Commands(unittest.TestCase):
         self.assertEqual(told.returncode, 0)
         for word in ("demo", "test", "open", "snap", "trace", "sheet", "check", "schema", "bench"):
             self.assertIn(word, told.stdout)
-        for bad in (["snap", KILN_MOUTH, "--at", "nan", "--out", "x.png"], ["fly"], ["snap", KILN_MOUTH, "--at", "-1", "--out", "x"]):
+        for bad in (
+            ["snap", KILN_MOUTH, "--at", "nan", "--out", "x.png"],
+            ["fly"],
+            ["snap", KILN_MOUTH, "--at", "-1", "--out", "x"],
+        ):
             run = pale(*bad)
             self.assertEqual((run.returncode, run.stderr.count("\n")), (2, 1), run.stderr)
 
@@ -46,7 +51,20 @@ class Commands(unittest.TestCase):
         out = self.folder / "a.png"
         self.assertEqual(pale("snap", KILN_MOUTH, "--at", 1, "--out", out, "--size", "320x180").returncode, 0)
         self.assertEqual((Image.open(out).size, Image.open(out).mode), ((320, 180), "RGB"))
-        pale("snap", KILN_MOUTH, "--at", 1, "--out", out, "--size", "320x180", "--background", "none", "--alpha", "premultiplied")
+        pale(
+            "snap",
+            KILN_MOUTH,
+            "--at",
+            1,
+            "--out",
+            out,
+            "--size",
+            "320x180",
+            "--background",
+            "none",
+            "--alpha",
+            "premultiplied",
+        )
         pixels = np.asarray(Image.open(out)).astype(int)
         self.assertEqual(pixels[0, 0].tolist(), [0, 0, 0, 0])
         self.assertGreater(pixels[..., 3].max(), 200)
@@ -75,7 +93,9 @@ class Commands(unittest.TestCase):
         told = json.loads(out.with_suffix(".json").read_text())
         self.assertEqual([told[k] for k in ("columns", "rows", "frames", "fps", "blend")], [4, 2, 6, 4.0, "alpha"])
         self.assertGreater(told["world_size"], 1.0)
-        self.assertEqual(pale("sheet", KILN_MOUTH, "--out", out, "--frames", 0, "--columns", 4, "--cell", 32).returncode, 2)
+        self.assertEqual(
+            pale("sheet", KILN_MOUTH, "--out", out, "--frames", 0, "--columns", 4, "--cell", 32).returncode, 2
+        )
 
     def test_bad_documents_are_refused_and_nothing_is_written(self):
         bad = self.folder / "bad.pale"
@@ -116,9 +136,17 @@ class Imports(unittest.TestCase):
             room = path.relative_to(base).parts[0]
             allowed = ALLOWED.get(room)
             for node in ast.walk(ast.parse(path.read_text())):
-                names = [a.name for a in node.names] if isinstance(node, ast.Import) else [node.module or ""] if isinstance(node, ast.ImportFrom) else []
+                names = (
+                    [a.name for a in node.names]
+                    if isinstance(node, ast.Import)
+                    else [node.module or ""]
+                    if isinstance(node, ast.ImportFrom)
+                    else []
+                )
                 for name in names:
                     if room in ("core", "formats", "draw"):
-                        self.assertNotIn(name.split(".")[0], ("PyQt6",) + (("moderngl",) if room != "draw" else ()), path)
+                        self.assertNotIn(
+                            name.split(".")[0], ("PyQt6",) + (("moderngl",) if room != "draw" else ()), path
+                        )
                     if allowed and name.startswith("pale_ember."):
                         self.assertIn(name.split(".")[1], allowed, f"{path} imports {name}")

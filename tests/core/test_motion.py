@@ -1,4 +1,5 @@
 """Particles against closed forms, SciPy, and the laws they must not break."""
+
 import unittest
 
 import numpy as np

@@ -1,4 +1,5 @@
 """Any moment, the same to the bit however it is reached; edits re-roll nothing they should not."""
+
 import unittest
 
 import numpy as np

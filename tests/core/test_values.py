@@ -1,4 +1,5 @@
 """Curves, edits, cards, sentences."""
+
 import unittest
 
 import numpy as np

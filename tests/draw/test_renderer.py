@@ -1,4 +1,5 @@
 """Pixels against formulas, in a context without a window."""
+
 import unittest
 
 import numpy as np
@@ -82,7 +83,9 @@ class Pixels(unittest.TestCase):
 
     def test_the_frame_of_a_sheet_is_the_one_of_the_age(self):
         for time, value in ((0.5, 0.1), (1.5, 0.2), (2.5, 0.4), (3.5, 0.8)):
-            layer = card({"picture": "quarters", "columns": 2, "rows": 2, "play": "by clock", "fps": 1.0}, tint=(1, 1, 1))
+            layer = card(
+                {"picture": "quarters", "columns": 2, "rows": 2, "play": "by clock", "fps": 1.0}, tint=(1, 1, 1)
+            )
             frame = Timeline(effect(layer)).frame(int(time))
             shot = Shot(background="none", alpha="premultiplied")
             pixels = self.renderer.picture(frame, view_of(FRONT, 64, 64), shot, 64, 64)
@@ -97,10 +100,14 @@ class Pixels(unittest.TestCase):
         for order in ((0, 1), (1, 0)):
             place = np.array([[0, 2, 1.0], [0, 2, -1.0]], np.float32)[list(order)]
             tint = np.array([[0.9, 0, 0, 1], [0, 0.9, 0, 1]], np.float32)[list(order)]
-            both = {n: np.repeat(getattr(one, n), 2, axis=0) for n in ("number", "age", "life", "velocity", "size", "angle", "frame")}
+            both = {
+                n: np.repeat(getattr(one, n), 2, axis=0)
+                for n in ("number", "age", "life", "velocity", "size", "angle", "frame")
+            }
             made = dataclasses.replace(one, position=place, colour=tint, **both)
             pixels = self.renderer.picture(
-                dataclasses.replace(frame, layers=(made,)), view_of(FRONT, 64, 64), Shot(background="none"), 64, 64)
+                dataclasses.replace(frame, layers=(made,)), view_of(FRONT, 64, 64), Shot(background="none"), 64, 64
+            )
             self.assertGreater(int(pixels[32, 32, 0]), 150)
             self.assertEqual(int(pixels[32, 32, 1]), 0)
 

@@ -1,4 +1,5 @@
 """Documents: a round trip keeps everything, every fault is told, nothing is half done."""
+
 import json
 import tempfile
 import unittest

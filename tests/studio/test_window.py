@@ -1,4 +1,5 @@
 """The real window, driven by mouse and keys."""
+
 import sys
 import tempfile
 import time
@@ -108,7 +109,9 @@ class Work(Window):
         self.assertEqual(len(self.window.document.past), steps + 1)
         QTest.keyClick(self.window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
         self.assertEqual(self.layer(3).outlet.rate, before)
-        QTest.keyClick(self.window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+        QTest.keyClick(
+            self.window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
+        )
         self.assertGreater(self.layer(3).outlet.rate, before)
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "kiln mouth"
@@ -245,7 +248,9 @@ class Work(Window):
         self.qt.processEvents()
         from pale_ember.studio import overlay
 
-        handle = next(h for h in overlay.handles(layer, stage.view(), stage.width(), stage.height()) if h.what == "radius")
+        handle = next(
+            h for h in overlay.handles(layer, stage.view(), stage.width(), stage.height()) if h.what == "radius"
+        )
         centre = stage.view().project(np.array(layer.place), stage.width(), stage.height())[0]
         outward = handle.at + (handle.at - QPointF(centre[0], centre[1]))
         self.drag(stage, handle.at.toPoint(), outward.toPoint())
@@ -331,7 +336,9 @@ class InWindow(Window):
         self.qt.processEvents()
         self.assertEqual(self.errors, [])
         image = surface.grabFramebuffer().convertToFormat(surface.grabFramebuffer().format().Format_RGBA8888)
-        shown = np.frombuffer(image.bits().asarray(image.sizeInBytes()), np.uint8).reshape(image.height(), image.width(), 4)
+        shown = np.frombuffer(image.bits().asarray(image.sizeInBytes()), np.uint8).reshape(
+            image.height(), image.width(), 4
+        )
         from pale_ember.draw.offscreen import offscreen
         from pale_ember.draw.view import view_of
 

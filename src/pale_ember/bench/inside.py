@@ -1,4 +1,5 @@
 """What `workbench` measures, inside the window's own process. Prints the time of the first picture, then figures."""
+
 from __future__ import annotations
 
 import sys

@@ -1,4 +1,5 @@
 """Measuring: medians, and rows that say whether they hold."""
+
 from __future__ import annotations
 
 import time

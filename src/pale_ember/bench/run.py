@@ -1,4 +1,5 @@
 """All benchmarks, told as they come."""
+
 from __future__ import annotations
 
 from dataclasses import asdict

@@ -1,4 +1,5 @@
 """The step kernel beside the same work in plain NumPy."""
+
 from __future__ import annotations
 
 import numpy as np

@@ -1,4 +1,5 @@
 """The Workbench at work, on a virtual display: how fast it opens, plays, sharpens and answers an edit."""
+
 from __future__ import annotations
 
 import os
@@ -42,5 +43,13 @@ def rows() -> list[Row]:
         Row("kiln mouth playing at 1280×800", value["fps"], "pictures/s", None, None, "≥ 30", value["fps"] >= 30),
         Row("scale while playing", value["scale"], "of the size", None, None, "≥ 0.5", value["scale"] >= 0.5),
         Row("standing still to full sharpness", value["sharp"], "s", None, None, "≤ 0.3", value["sharp"] <= 0.3),
-        Row("longest pause of the window while playing", value["pause"] * 1000, "ms", None, None, "≤ 50", value["pause"] <= 0.05),
+        Row(
+            "longest pause of the window while playing",
+            value["pause"] * 1000,
+            "ms",
+            None,
+            None,
+            "≤ 50",
+            value["pause"] <= 0.05,
+        ),
     ]

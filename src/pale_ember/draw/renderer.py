@@ -141,8 +141,8 @@ class Renderer:
         for layer in frame.layers:
             if layer.count:
                 self._sprites.draw(layer, view, self._texture(layer.layer.look.picture), targets.depth)
+                self._wait()
         self._context.disable(moderngl.BLEND)
-        self._wait()
 
     def _draw_glow(self, targets: Targets) -> None:
         source = targets.light
@@ -183,7 +183,8 @@ class Renderer:
         texture = self._context.texture((width, height), 4, covered.astype(np.float16).tobytes(), dtype="f2")
         # Beyond a few levels the frames of a sheet would run into each other.
         texture.build_mipmaps(0, 3)
-        texture.filter = moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR
+        # The nearest level, not two mixed: in software that takes two fifths off the whole picture.
+        texture.filter = moderngl.LINEAR_MIPMAP_NEAREST, moderngl.LINEAR
         texture.repeat_x = texture.repeat_y = False
         self._textures[name] = pixels, texture
         return texture

@@ -27,6 +27,7 @@ from pale_ember.core.effect.values import Curve, Gradient, Key, Stop, curve, sam
 from pale_ember.studio import theme
 from pale_ember.studio.fields.colour import open_picker, screen_colour
 from pale_ember.studio.fields.row import clipboard_text, copy_text
+from pale_ember.studio.still import Still
 
 LABEL = 84
 """Pixels for a lane's name, left of the age axis."""
@@ -65,6 +66,7 @@ class Lane(QWidget):
         self._stroke: object = None
         self._dragging = False
         self._pointer: QPointF | None = None
+        self._still = Still(self)
         self.setMinimumHeight(height)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -311,6 +313,21 @@ class CurveLane(Lane):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        ghost = None
+        if self._pointer is not None and not self._dragging and self._near_curve(self._pointer):
+            ghost = None if self.point_near(self._pointer) is not None else self._pointer.x()
+        key = (id(self.value), self.span(), self.selected, self.hasFocus(), ghost)
+        self._still.paint(painter, key, lambda inner: self._paint_curve(inner, ghost))
+        if len(self.ages):
+            box, (low, high) = self.box(), self.span()
+            values = sample_keys(self.points, self.ages.astype(float))
+            xs = box.left() + self.ages * box.width()
+            ys = box.bottom() - (values - low) / (high - low) * box.height()
+            painter.setPen(QPen(theme.GLASS, 3, cap=Qt.PenCapStyle.RoundCap))
+            painter.drawPoints(QPolygonF([QPointF(x, y) for x, y in zip(xs.tolist(), ys.tolist(), strict=True)]))
+
+    def _paint_curve(self, painter: QPainter, ghost: float | None) -> None:
         self.paint_label(painter)
         box = self.box()
         painter.setPen(QPen(theme.LINE, 1) if self.hasFocus() else Qt.PenStyle.NoPen)
@@ -325,11 +342,6 @@ class CurveLane(Lane):
         painter.setPen(QPen(theme.EMBER, 1.6))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPolyline(line)
-        if len(self.ages):
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(theme.GLASS)
-            for age, value in zip(self.ages, sample_keys(self.points, self.ages.astype(float)), strict=True):
-                painter.drawEllipse(QPointF(self.x_at(float(age)), self.y_at(float(value))), 1.5, 1.5)
         for i, key in enumerate(self.points):
             at = QPointF(self.x_at(key.at), self.y_at(key.value))
             painter.setPen(QPen(theme.EMBER, 1.5))
@@ -337,19 +349,12 @@ class CurveLane(Lane):
             if key.ease == "smooth":
                 painter.drawEllipse(at, 4, 4)
             else:
-                painter.drawPolygon(
-                    QPolygonF([at + QPointF(0, -5), at + QPointF(5, 0), at + QPointF(0, 5), at + QPointF(-5, 0)])
-                )
-        if (
-            self._pointer is not None
-            and not self._dragging
-            and self.point_near(self._pointer) is None
-            and self._near_curve(self._pointer)
-        ):
-            age = self.age_at(self._pointer.x())
+                corners = (QPointF(0, -5), QPointF(5, 0), QPointF(0, 5), QPointF(-5, 0))
+                painter.drawPolygon(QPolygonF([at + corner for corner in corners]))
+        if ghost is not None:
             painter.setPen(QPen(theme.with_alpha(theme.EMBER, 0.7), 1))
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawEllipse(QPointF(self.x_at(age), self.y_at(self.on_curve(age))), 4, 4)
+            painter.drawEllipse(QPointF(ghost, self.y_at(self.on_curve(self.age_at(ghost)))), 4, 4)
 
 
 class GradientLane(Lane):
@@ -406,6 +411,14 @@ class GradientLane(Lane):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._still.paint(painter, (id(self.value), self.selected, self.hasFocus()), self._paint_bar)
+        if len(self.ages):
+            y = self._bar().bottom() + 2
+            painter.setPen(QPen(theme.GLASS, 2.6, cap=Qt.PenCapStyle.RoundCap))
+            painter.drawPoints(QPolygonF([QPointF(self.x_at(age), y) for age in self.ages.tolist()]))
+
+    def _paint_bar(self, painter: QPainter) -> None:
         self.paint_label(painter)
         bar = self._bar()
         slope = QLinearGradient(bar.topLeft(), bar.topRight())
@@ -414,11 +427,6 @@ class GradientLane(Lane):
         painter.setPen(QPen(theme.LINE, 1))
         painter.setBrush(slope)
         painter.drawRoundedRect(bar, 4, 4)
-        if len(self.ages):
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(theme.GLASS)
-            for age in self.ages:
-                painter.drawEllipse(QPointF(self.x_at(float(age)), bar.bottom() + 2), 1.3, 1.3)
         for i, stop in enumerate(self.points):
             at = QPointF(self.x_at(stop.at), bar.bottom() + 6)
             painter.setPen(QPen(theme.EMBER if i == self.selected else theme.BONE, 1.5))

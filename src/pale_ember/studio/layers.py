@@ -28,6 +28,7 @@ from pale_ember.studio import icons, theme
 from pale_ember.studio.desk import Desk
 from pale_ember.studio.fields.buttons import WordButton
 from pale_ember.studio.fields.colour import screen_colour
+from pale_ember.studio.still import Still
 
 ROW = 46
 RULER = 26
@@ -48,13 +49,15 @@ class LayerTable(QWidget):
         self._stroke: object = None
         self._drop: int | None = None
         self._line: QLineEdit | None = None
+        self._still = Still(self)
+        self._head = 0.0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Layers")
         self.setMouseTracking(True)
         desk.document.changed.connect(self._resized)
         desk.selected.connect(self.update)
         desk.looked.connect(self.update)
-        desk.player.moved.connect(self.update)
+        desk.player.moved.connect(self._playhead_moved)
         self._resized()
 
     # What is shown ---------------------------------------------------------------------------------------------
@@ -67,7 +70,7 @@ class LayerTable(QWidget):
     def show_now(self, now: dict[str, int]) -> None:
         if now != self.now:
             self.now = now
-            self.update()
+            self.update(0, RULER, NAMES, self.height() - RULER)
 
     def _resized(self) -> None:
         self.setMinimumHeight(RULER + ROW * max(len(self.desk.effect.layers), 1) + 30)
@@ -303,25 +306,54 @@ class LayerTable(QWidget):
 
     # Paint -----------------------------------------------------------------------------------------------------
 
+    def _playhead_x(self) -> float | None:
+        """Where the playhead stands, or None when the moment lies beyond a one-shot's end."""
+        moment, length = self.desk.player.moment, self.length()
+        time = moment % length if self.desk.effect.loop else moment
+        return self.x_at(time) if time <= length else None
+
+    def _playhead_moved(self) -> None:
+        x = self._playhead_x() or 0.0
+        if abs(x - self._head) >= 0.5:
+            for at in (self._head, x):
+                self.update(int(at) - 7, 0, 15, self.height())
+            self._head = x
+
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        known = tuple((identity, len(counts)) for identity, counts in self.alive.items())
+        key = (id(self.desk.effect), self.desk.selection, self.desk.solo, self.hasFocus(), known, self._drop)
+        self._still.paint(painter, key, self._paint_rows)
+        if event.rect().left() < NAMES:
+            for index, layer in enumerate(self.desk.effect.layers):
+                self._paint_state(painter, layer, self.row_box(index))
+        self._paint_playhead(painter)
+
+    def _paint_rows(self, painter: QPainter) -> None:
         effect = self.desk.effect
         self._paint_ruler(painter)
         for index, layer in enumerate(effect.layers):
             self._paint_row(painter, effect, layer, self.row_box(index))
         if not effect.layers:
             painter.setPen(theme.ASH)
-            painter.drawText(
-                QRectF(16, RULER, self.width() - 32, ROW),
-                Qt.AlignmentFlag.AlignVCenter,
-                "No layers yet: press + above.",
-            )
+            box = QRectF(16, RULER, self.width() - 32, ROW)
+            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, "No layers yet: press + above.")
         if self._drop is not None:
             y = RULER + self._drop * ROW - 1
             painter.setPen(QPen(theme.EMBER, 2))
             painter.drawLine(QPointF(8, y), QPointF(NAMES - 8, y))
-        self._paint_playhead(painter)
+
+    def _is_live(self, layer: Layer) -> bool:
+        return layer.shown and self.desk.solo in (None, layer.id)
+
+    def _paint_state(self, painter: QPainter, layer: Layer, box: QRectF) -> None:
+        painter.setFont(theme.font(theme.SMALL))
+        live = self._is_live(layer)
+        painter.setPen(theme.ASH if live else theme.DIM)
+        state = f"{self.now.get(layer.id, 0)} alive" if live else "another is alone" if layer.shown else "hidden"
+        place = QRectF(box.left() + 24, box.top() + 22, NAMES - 60, 16)
+        painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, state)
 
     def _paint_ruler(self, painter: QPainter) -> None:
         painter.setFont(theme.font(theme.SMALL))
@@ -342,7 +374,7 @@ class LayerTable(QWidget):
             painter.setPen(QPen(theme.EMBER, 1) if self.hasFocus() else Qt.PenStyle.NoPen)
             painter.setBrush(theme.RAISED)
             painter.drawRoundedRect(box, 6, 6)
-        live = layer.shown and (self.desk.solo in (None, layer.id))
+        live = self._is_live(layer)
         icons.paint(
             painter,
             "shown" if layer.shown else "hidden",
@@ -354,10 +386,6 @@ class LayerTable(QWidget):
         room = NAMES - 60
         name = QFontMetricsF(painter.font()).elidedText(layer.name, Qt.TextElideMode.ElideRight, room)
         painter.drawText(QRectF(box.left() + 24, box.top() + 4, room, 20), Qt.AlignmentFlag.AlignVCenter, name)
-        painter.setFont(theme.font(theme.SMALL))
-        painter.setPen(theme.ASH if live else theme.DIM)
-        state = f"{self.now.get(layer.id, 0)} alive" if live else "hidden" if not layer.shown else "another is alone"
-        painter.drawText(QRectF(box.left() + 24, box.top() + 22, room + 20, 16), Qt.AlignmentFlag.AlignVCenter, state)
         alone = self.desk.solo == layer.id
         icons.paint(
             painter, "solo", QRectF(NAMES - 26, box.center().y() - 7, 14, 14), theme.EMBER if alone else theme.DIM
@@ -392,11 +420,9 @@ class LayerTable(QWidget):
                 painter.drawLine(QPointF(x, top), QPointF(x, base + 3))
 
     def _paint_playhead(self, painter: QPainter) -> None:
-        moment, length = self.desk.player.moment, self.length()
-        time = moment % length if self.desk.effect.loop else moment
-        if time > length:
+        x = self._playhead_x()
+        if x is None:
             return
-        x = self.x_at(time)
         painter.setPen(QPen(theme.GLASS, 1.3))
         painter.drawLine(QPointF(x, RULER - 6), QPointF(x, self.height()))
         painter.setBrush(theme.GLASS)

@@ -22,7 +22,7 @@ class Player(QObject):
         super().__init__()
         self.moment, self.speed, self.playing = 0.0, 1.0, False
         self._last = 0.0
-        self._timer = QTimer(self, interval=8)
+        self._timer = QTimer(self, interval=16)
         self._timer.timeout.connect(self._tick)
 
     def play(self) -> None:

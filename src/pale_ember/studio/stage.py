@@ -16,13 +16,14 @@ from pale_ember.draw.renderer import Shot
 from pale_ember.draw.view import View, view_of
 from pale_ember.studio import overlay, theme
 from pale_ember.studio.desk import Desk
+from pale_ember.studio.still import Still
 from pale_ember.studio.surface import WindowSurface
 from pale_ember.studio.worker import Answer, Request, Worker
 
 SCALES = (1.0, 0.85, 0.7, 0.6, 0.5, 0.42, 0.35)
 """Inner over outer size of the picture, from sharp to quick."""
 
-FRAME_TIME = 0.026
+FRAME_TIME = 0.029
 """What one picture may take while playing, in seconds, so that thirty a second are held with room for the window."""
 
 STILL_AFTER = 90
@@ -46,11 +47,13 @@ class StageView(QWidget):
         self._moving_until = 0.0
         self._drag: tuple[str, QPointF, object] | None = None
         self._handle = ""
+        self._still = Still(self)
         self._spans: list[float] = []
         self.setMinimumSize(320, 180)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAccessibleName("Stage")
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.surface: WindowSurface | None = None
         if in_window:
             self.surface = WindowSurface(desk.shelf_get)
@@ -59,8 +62,8 @@ class StageView(QWidget):
             layout.setContentsMargins(0, 0, 0, 0)
             layout.addWidget(self.surface)
             self.surface.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
-        self._still = QTimer(self, singleShot=True, interval=STILL_AFTER)
-        self._still.timeout.connect(self.refresh)
+        self._settled = QTimer(self, singleShot=True, interval=STILL_AFTER)
+        self._settled.timeout.connect(self.refresh)
         worker.answered.connect(self._answered)
         desk.player.moved.connect(self.refresh)
         desk.looked.connect(self.refresh)
@@ -105,7 +108,7 @@ class StageView(QWidget):
         self._waiting = True
         self.worker.ask(request)
         if scale < 1.0 and not player.playing:
-            self._still.start()
+            self._settled.start()
 
     def _answered(self, answer: Answer) -> None:
         self._waiting = False
@@ -139,8 +142,9 @@ class StageView(QWidget):
         if taken > FRAME_TIME and self.scale_index < len(SCALES) - 1:
             self.scale_index += 1
         elif self.scale_index > 0:
-            larger = (SCALES[self.scale_index - 1] / SCALES[self.scale_index]) ** 2
-            if taken * larger < FRAME_TIME * 0.85:
+            # Part of the time does not grow with the picture, so less than its area.
+            larger = (SCALES[self.scale_index - 1] / SCALES[self.scale_index]) ** 1.5
+            if taken * larger < FRAME_TIME * 0.97:
                 self.scale_index -= 1
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -150,8 +154,9 @@ class StageView(QWidget):
         if self.surface is not None:
             return
         painter = QPainter(self)
-        painter.fillRect(self.rect(), theme.FLOOR)
-        if self._image is not None:
+        if self._image is None:
+            painter.fillRect(self.rect(), theme.FLOOR)
+        else:
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
             painter.drawImage(QRectF(self.rect()), self._image)
         self._paint_over(painter)
@@ -159,7 +164,9 @@ class StageView(QWidget):
     def _paint_over(self, painter: QPainter) -> None:
         layer = self.desk.layer
         if layer is not None and self.desk.overlays:
-            overlay.paint(painter, layer, self.view(), self.width(), self.height(), self._handle)
+            key = (id(layer), id(self.desk.camera), self._handle)
+            size = self.width(), self.height()
+            self._still.paint(painter, key, lambda inner: overlay.paint(inner, layer, self.view(), *size, self._handle))
         if not self.desk.effect.layers:
             painter.setPen(theme.ASH)
             painter.drawText(

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import time
+
 import numpy as np
 from PyQt6.QtCore import QEvent, QObject, QRectF, Qt
 from PyQt6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QMouseEvent, QPainter, QPaintEvent
@@ -33,6 +35,9 @@ from pale_ember.studio.stage import StageView
 from pale_ember.studio.story import Story
 from pale_ember.studio.transport import Readout, Transport
 from pale_ember.studio.worker import Answer, Worker
+
+READ_EVERY = 0.12
+"""Seconds between two changes of the figures while playing."""
 
 MARKED_AGES = 48
 """Living particles marked on the lanes; more would only blur."""
@@ -79,6 +84,7 @@ class Workbench(QMainWindow):
         self.aside = Aside(document)
         self._ends_at = float("inf")
         self._ended = False
+        self._told = 0.0
         self.header = Header(self.desk)
         self.stage = StageView(self.desk, self.worker, in_window=in_window)
         self.transport = Transport(self.desk)
@@ -240,6 +246,11 @@ class Workbench(QMainWindow):
                 row.show_layer(layer, getattr(layer, row.path[0]))
 
     def _stage_shown(self, answer: Answer) -> None:
+        """Figures and marks follow the stage, while playing only as often as they can be read."""
+        now = time.perf_counter()
+        if self.desk.player.playing and now - self._told < READ_EVERY:
+            return
+        self._told = now
         counts = {layer.layer.id: layer.count for layer in answer.frame.layers}
         self.layers.table.show_now(counts)
         self.readout.show_answer(answer)
