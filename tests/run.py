@@ -15,18 +15,18 @@ class Result(unittest.TextTestResult):
 
     passed = 0
 
-    def addSuccess(self, test):  # noqa: N802
+    def addSuccess(self, test):
         self.passed += 1
         super().addSuccess(test)
 
 
 def main(arguments):
-    from pale_ember.cli import _virtual_display
+    from pale_ember.display import virtual_display
 
     home = tempfile.TemporaryDirectory()
     for name in ("XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_CACHE_HOME"):
         os.environ[name] = home.name
-    display, name = _virtual_display(1400, 900)
+    display, name = virtual_display(1400, 900)
     os.environ.update(DISPLAY=name, QT_QPA_PLATFORM="xcb")
     try:
         wanted = arguments or ["tests"]

@@ -125,7 +125,7 @@ ALLOWED = {
     "formats": {"core", "formats"},
     "draw": {"core", "draw"},
     "studio": {"core", "formats", "draw", "studio"},
-    "bench": {"core", "formats", "draw", "studio", "bench", "app"},
+    "bench": {"core", "formats", "draw", "studio", "bench", "app", "display"},
 }
 
 

@@ -11,7 +11,6 @@ import math
 import os
 import re
 import shutil
-import subprocess
 import sys
 import tempfile
 from collections.abc import Callable
@@ -335,9 +334,14 @@ def _demo(asked: argparse.Namespace) -> int:
 
 def _demo_picture(source: Path, out: Path, asked: argparse.Namespace) -> int:
     """The window on a virtual display of its own, so that its size is what was asked for anywhere."""
+    from pale_ember.display import NoDisplay, virtual_display
+
     display = None
     if shutil.which("Xvfb") is not None and "QT_QPA_PLATFORM" not in os.environ:
-        display, name = _virtual_display(*asked.size)
+        try:
+            display, name = virtual_display(*asked.size)
+        except NoDisplay as error:
+            raise Refused(str(error)) from None
         os.environ["DISPLAY"], os.environ["QT_QPA_PLATFORM"] = name, "xcb"
         os.environ.pop("WAYLAND_DISPLAY", None)
     else:
@@ -356,22 +360,6 @@ def _demo_picture(source: Path, out: Path, asked: argparse.Namespace) -> int:
             display.wait()
     print(out)
     return DONE
-
-
-def _virtual_display(width: int, height: int) -> tuple[subprocess.Popen, str]:
-    """A virtual X display and its name."""
-    read, write = os.pipe()
-    screen = f"{max(width, 640)}x{max(height, 480)}x24"
-    process = subprocess.Popen(
-        ["Xvfb", "-displayfd", str(write), "-screen", "0", screen, "-nolisten", "tcp"],
-        pass_fds=(write,), stderr=subprocess.DEVNULL,
-    )  # fmt: skip
-    os.close(write)
-    with os.fdopen(read) as pipe:
-        number = pipe.readline().strip()
-    if not number:
-        raise Refused("Xvfb: expected a virtual display, found none started; run it by hand to see why")
-    return process, f":{number}"
 
 
 if __name__ == "__main__":

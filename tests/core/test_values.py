@@ -81,7 +81,7 @@ class Sentences(unittest.TestCase):
             layer = started(name)
             for chapter in CHAPTERS:
                 text = SENTENCES[chapter](effect(layer), layer)
-                self.assertTrue(text.endswith(".") and text[0].isupper() or text[0].isdigit(), text)
+                self.assertTrue((text.endswith(".") and text[0].isupper()) or text[0].isdigit(), text)
                 self.assertNotIn("None", text)
 
     def test_the_outlet_tells_its_numbers(self):

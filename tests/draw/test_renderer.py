@@ -9,10 +9,11 @@ from pale_ember.core.effect.model import Camera
 from pale_ember.core.effect.values import Tints
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.draw.context import finisher, headless
+from pale_ember.draw.offscreen import offscreen
 from pale_ember.draw.renderer import Renderer, Shot
 from pale_ember.draw.view import view_of
 from pale_ember.formats.document import load
-from pale_ember.formats.pictures import to_linear
+from pale_ember.formats.pictures import Shelf, to_linear
 from tests.examples import KILN_MOUTH, Birth, Burst, Look, Outlet, drip, effect, fixed
 
 FRONT = Camera(target=(0.0, 2.0, 0.0), distance=4.0, heading=0.0, pitch=0.0)
@@ -122,8 +123,7 @@ class Pixels(unittest.TestCase):
         made, _ = load(KILN_MOUTH)
         frame = Timeline(made).frame(2.0)
         view = view_of(made.stage.cameras[0], 256, 144)
-        whole, half = (
-            self.renderer.picture(frame, view, Shot(scale=scale), 256, 144).astype(float) for scale in (1.0, 0.5)
-        )
+        with offscreen(Shelf(None).get) as renderer:
+            whole, half = (renderer.picture(frame, view, Shot(scale=x), 256, 144).astype(float) for x in (1.0, 0.5))
         self.assertLess(np.abs(whole - half)[..., :3].mean(), 4.0)
         self.assertGreater(whole[..., :3].max(), 200)

@@ -23,7 +23,7 @@ def main(everything: bool) -> None:
     shown = time.perf_counter()
     pauses: list[float] = []
 
-    def spin(done, seconds: float = 10.0) -> None:  # noqa: ANN001
+    def spin(done, seconds: float = 10.0) -> None:
         last = time.perf_counter()
         end = last + seconds
         while not done() and time.perf_counter() < end:

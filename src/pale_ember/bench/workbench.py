@@ -14,9 +14,9 @@ _SCRIPT = "pale_ember.bench.inside"
 
 def rows() -> list[Row]:
     """Runs the window in a process of its own, so that start-up is the whole start-up. Raises RuntimeError."""
-    from pale_ember.cli import _virtual_display
+    from pale_ember.display import virtual_display
 
-    display, name = _virtual_display(1300, 820)
+    display, name = virtual_display(1300, 820)
     environment = os.environ | {"DISPLAY": name, "QT_QPA_PLATFORM": "xcb", "PALE_EMBER_STAGE": "worker"}
     try:
         opened = []

@@ -19,7 +19,7 @@ def headless() -> moderngl.Context:
     Raises NoOpenGL.
     """
     try:
-        return moderngl.create_context(standalone=True, require=330, backend="egl")
+        return moderngl.create_standalone_context(require=330, backend="egl")  # type: ignore[arg-type]
     except Exception as error:
         raise NoOpenGL(
             f"OpenGL 3.3 through EGL: expected a working driver, found {error}; install libegl1 and libgl1-mesa-dri"

@@ -14,10 +14,11 @@ from dataclasses import dataclass
 import moderngl
 import numpy as np
 
+from pale_ember.core.effect.chapters import Look
 from pale_ember.core.effect.model import Stage
 from pale_ember.core.simulate.frame import Frame
 from pale_ember.draw.shaders import program
-from pale_ember.draw.sprites import Sprites
+from pale_ember.draw.sprites import Box, Sprites, filled_box
 from pale_ember.draw.targets import Targets
 from pale_ember.draw.view import View
 
@@ -82,6 +83,7 @@ class Renderer:
         self._screens = {name: context.vertex_array(one, []) for name, one in self._passes.items()}
         self._targets: Targets | None = None
         self._textures: dict[str, tuple[np.ndarray, moderngl.Texture]] = {}
+        self._trims: dict[tuple[str, int, int], tuple[np.ndarray, Box]] = {}
         self._picture: tuple[moderngl.Texture, moderngl.Framebuffer] | None = None
 
     def picture(self, frame: Frame, view: View, shot: Shot, width: int, height: int) -> np.ndarray:
@@ -140,7 +142,9 @@ class Renderer:
         self._context.enable(moderngl.BLEND)
         for layer in frame.layers:
             if layer.count:
-                self._sprites.draw(layer, view, self._texture(layer.layer.look.picture), targets.depth)
+                look = layer.layer.look
+                texture = self._texture(look.picture)
+                self._sprites.draw(layer, view, texture, self._trim(look), targets.depth)
                 self._wait()
         self._context.disable(moderngl.BLEND)
 
@@ -188,6 +192,16 @@ class Renderer:
         texture.repeat_x = texture.repeat_y = False
         self._textures[name] = pixels, texture
         return texture
+
+    def _trim(self, look: Look) -> Box:
+        key = look.picture, look.columns, look.rows
+        pixels = self._textures[look.picture][0]
+        known = self._trims.get(key)
+        if known is None or known[0] is not pixels:
+            fits = look.rows <= pixels.shape[0] and look.columns <= pixels.shape[1]
+            box = filled_box(pixels, look.columns, look.rows) if fits else (0.0, 0.0, 1.0, 1.0)
+            known = self._trims[key] = pixels, box
+        return known[1]
 
     def _drop_picture(self) -> None:
         if self._picture is not None:

@@ -31,6 +31,33 @@ def packed(layer: LayerFrame, view: View) -> np.ndarray:
     return made
 
 
+Box = tuple[float, float, float, float]
+"""Part of a frame: left, top, right, bottom, 0 to 1 from its top left."""
+
+_MARGIN = 8
+"""Pixels around what a frame holds, for the blur of its smaller levels."""
+
+
+def filled_box(pixels: np.ndarray, columns: int, rows: int) -> Box:
+    """The part of a sheet's frames that anything is ever drawn in, so that no empty pixel costs anything.
+
+    pixels : (height, width, 4) float32.
+    """
+    height, width = pixels.shape[0] // rows, pixels.shape[1] // columns
+    seen = (
+        pixels[: height * rows, : width * columns, 3].reshape(rows, height, columns, width).max(axis=(0, 2)) > 1 / 512
+    )
+    across, down = np.flatnonzero(seen.any(axis=0)), np.flatnonzero(seen.any(axis=1))
+    if not len(across):
+        return 0.0, 0.0, 1.0, 1.0
+    return (
+        max(across[0] - _MARGIN, 0) / width,
+        max(down[0] - _MARGIN, 0) / height,
+        min(across[-1] + 1 + _MARGIN, width) / width,
+        min(down[-1] + 1 + _MARGIN, height) / height,
+    )
+
+
 class Sprites:
     """Draws layers as camera-facing or motion-aligned quads."""
 
@@ -40,15 +67,18 @@ class Sprites:
         self._buffer = context.buffer(reserve=CHUNK * _FLOATS * 4, dynamic=True)
         self._array = context.vertex_array(self._program, [(self._buffer, *_LAYOUT)])
 
-    def draw(self, layer: LayerFrame, view: View, picture: moderngl.Texture, depth: moderngl.Texture) -> None:
+    def draw(
+        self, layer: LayerFrame, view: View, picture: moderngl.Texture, trim: Box, depth: moderngl.Texture
+    ) -> None:
         look, program = layer.layer.look, self._program
-        program["to_clip"].write(np.ascontiguousarray(view.to_clip.T, np.float32))
+        program["to_clip"] = tuple(view.to_clip.T.ravel())
         for name in ("eye", "forward", "right", "up"):
             program[name] = tuple(getattr(view, name))
         program["along_motion"] = look.facing == "along motion"
         program["streak"] = look.streak
         program["grid"] = (look.columns, look.rows)
         program["crossfade"] = look.play != "one at random" and look.columns * look.rows > 1
+        program["trim"] = trim
         program["soft"] = look.soft
         program["blend"] = _BLENDS[look.blend]
         program["picture"], program["scene_depth"] = 0, 1

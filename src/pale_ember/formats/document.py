@@ -29,7 +29,7 @@ class DocumentError(Exception):
         super().__init__(f"{path.name}: {problems[0]}{tail}")
 
 
-class _Twice(ValueError):
+class _Twice(ValueError):  # noqa: N818 - it names what happened
     pass
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import json
 import math
 from collections.abc import Callable
@@ -102,7 +103,7 @@ def _seam(cells: list[np.ndarray]) -> float:
     """How much larger the change from the last frame to the first is than from any frame to its next, on average."""
     if len(cells) < 3:
         return 1.0
-    steps = [float(np.abs(after - before).mean()) for before, after in zip(cells, cells[1:], strict=False)]
+    steps = [float(np.abs(after - before).mean()) for before, after in itertools.pairwise(cells)]
     across = float(np.abs(cells[0] - cells[-1]).mean())
     usual = float(np.mean(steps))
     return across / usual if usual > 1e-6 else (1.0 if across < 1e-6 else 99.0)

@@ -57,11 +57,7 @@ def trace_bytes(effect: Effect, frames: Iterable[Frame]) -> bytes:
         shape = (0, widths[name]) if name in widths else (0,)
         flat[name] = np.concatenate([np.zeros(shape, kinds.get(name, np.float32)), *parts])
     store = io.BytesIO()
-    np.savez_compressed(
-        store,
-        time=np.array(times),
-        start=np.array(starts, np.int64),
-        layers=np.array([layer.name for layer in effect.layers], dtype=np.str_),
-        **flat,
-    )
+    flat["time"], flat["start"] = np.array(times), np.array(starts, np.int64)
+    flat["layers"] = np.array([layer.name for layer in effect.layers], dtype=np.str_)
+    np.savez_compressed(store, allow_pickle=False, **flat)
     return store.getvalue()

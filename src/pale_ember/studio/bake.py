@@ -6,7 +6,7 @@ import dataclasses
 import threading
 from collections.abc import Callable
 from pathlib import Path
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 from msgspec.structs import replace
@@ -232,7 +232,7 @@ class BakeWindow(QDialog):
         column.addLayout(buttons)
         self.resize(980, 520)
 
-    def _changed(self, name: str, value: object) -> None:
+    def _changed(self, name: str, value: Any) -> None:
         self.plan = dataclasses.replace(self.plan, **{name: value})
         self.save_button.setEnabled(False)
 

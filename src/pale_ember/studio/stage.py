@@ -23,7 +23,7 @@ from pale_ember.studio.worker import Answer, Request, Worker
 SCALES = (1.0, 0.85, 0.7, 0.6, 0.5, 0.42, 0.35)
 """Inner over outer size of the picture, from sharp to quick."""
 
-FRAME_TIME = 0.029
+FRAME_TIME = 0.031
 """What one picture may take while playing, in seconds, so that thirty a second are held with room for the window."""
 
 STILL_AFTER = 90
@@ -144,7 +144,7 @@ class StageView(QWidget):
         elif self.scale_index > 0:
             # Part of the time does not grow with the picture, so less than its area.
             larger = (SCALES[self.scale_index - 1] / SCALES[self.scale_index]) ** 1.5
-            if taken * larger < FRAME_TIME * 0.97:
+            if taken * larger < FRAME_TIME * 0.98:
                 self.scale_index -= 1
 
     def resizeEvent(self, event: QResizeEvent) -> None:

@@ -49,7 +49,8 @@ class HintLine(QWidget):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self.desk = desk
-        self._text, self._path = "", None
+        self._text = ""
+        self._path: tuple[str, ...] | None = None
         self.setFixedHeight(22)
         self.setAccessibleName("help")
         desk.hinted.connect(self.show_hint)

@@ -33,7 +33,7 @@ _ALONG = _chosen("look", "facing", ("along motion",), "Only sprites along their 
 _FLOWS = Need(("outlet", "rate"), lambda layer: layer.outlet.rate > 0, "The rate is 0.")
 
 
-class Burst(Part):
+class Burst(Part, frozen=True):
     """Particles born all at once at a moment of every loop. `key` is its lasting number in the layer."""
 
     key: Annotated[int, Field("key", "Lasting number of the burst.", least=0, most=65000, hidden=True)] = 0
@@ -46,7 +46,7 @@ class Burst(Part):
     ] = 20
 
 
-class Outlet(Part):
+class Outlet(Part, frozen=True):
     """When and where particles are born."""
 
     rate: Annotated[
@@ -212,7 +212,7 @@ class Outlet(Part):
     ] = 2000
 
 
-class Birth(Part):
+class Birth(Part, frozen=True):
     """What each particle draws once, at birth."""
 
     lifetime: Annotated[
@@ -318,7 +318,7 @@ class Birth(Part):
     ] = fixed(1.0)
 
 
-class Life(Part):
+class Life(Part, frozen=True):
     """What changes as a particle ages. Each lane multiplies what was drawn at birth."""
 
     size: Annotated[
@@ -351,7 +351,7 @@ class Life(Part):
     ] = None
 
 
-class Forces(Part):
+class Forces(Part, frozen=True):
     """What pushes a particle. All off until asked for."""
 
     gravity: Annotated[
@@ -444,7 +444,7 @@ class Forces(Part):
     ] = (0.0, 0.5, 0.0)
 
 
-class Contact(Part):
+class Contact(Part, frozen=True):
     """What a particle meets."""
 
     ground: Annotated[
@@ -501,7 +501,7 @@ _SHEET = Need(
 _CLOCK = _chosen("look", "play", ("by clock",), "Only playing by clock has a speed.")
 
 
-class Look(Part):
+class Look(Part, frozen=True):
     """How a particle is drawn."""
 
     picture: Annotated[

@@ -9,7 +9,7 @@ from pale_ember.core.effect.fields import Field, Need, Part
 from pale_ember.core.effect.values import Vector
 
 
-class Layer(Part):
+class Layer(Part, frozen=True):
     """One emitter and its look."""
 
     id: Annotated[str, Field("id", "Lasting identity, 16 hexadecimal digits.", hidden=True)] = "0000000000000000"
@@ -57,7 +57,7 @@ class Layer(Part):
     look: Annotated[Look, Field("Look", "How a particle is drawn.")] = Look()
 
 
-class Camera(Part):
+class Camera(Part, frozen=True):
     """A kept view: from where, at what, how wide."""
 
     name: Annotated[str, Field("name", "What the view is called.")] = "view"
@@ -68,7 +68,7 @@ class Camera(Part):
     lens: Annotated[float, Field("lens", "Vertical angle of view.", unit="°", least=1, most=150)] = 40.0
 
 
-class Stage(Part):
+class Stage(Part, frozen=True):
     """The preview world. Nothing of it is handed over."""
 
     ground: Annotated[bool, Field("ground", "Show the ground plane; contact works either way.")] = True
@@ -81,7 +81,7 @@ class Stage(Part):
     ] = ()
 
 
-class Effect(Part):
+class Effect(Part, frozen=True):
     """The document: a handful of layers that read as one thing."""
 
     name: Annotated[str, Field("name", "What the effect is called.")] = "Untitled"

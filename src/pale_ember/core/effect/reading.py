@@ -83,7 +83,9 @@ class _Reader:
         """Rules between the fields of one part."""
         if isinstance(made, Range) and made.low > made.high:
             self.fault(place, "low not above high", f"{made.low:g} – {made.high:g}", "exchange the two")
-        points = made.keys if isinstance(made, Curve) else made.stops if isinstance(made, Gradient) else None
+        points: tuple | None = (
+            made.keys if isinstance(made, Curve) else made.stops if isinstance(made, Gradient) else None
+        )
         if points is None:
             return
         if not points:

@@ -20,7 +20,7 @@ CLOSEST_KEYS = 1e-4
 """Two keys of one curve never stand closer than this share of the age axis."""
 
 
-class Range(Part):
+class Range(Part, frozen=True):
     """A number drawn once per particle, evenly between `low` and `high`; fixed when they are equal."""
 
     low: float = 0.0
@@ -43,14 +43,14 @@ def between(low: float, high: float) -> Range:
     return Range(low=low, high=high)
 
 
-class Tints(Part):
+class Tints(Part, frozen=True):
     """A colour drawn once per particle on the straight line between `first` and `second` (linear RGB)."""
 
     first: Colour = (1.0, 1.0, 1.0)
     second: Colour = (1.0, 1.0, 1.0)
 
 
-class Key(Part):
+class Key(Part, frozen=True):
     """A point of a curve. A smooth key takes the slope of its neighbourhood, a straight one makes a corner."""
 
     at: Annotated[float, Field("at", "Age of the key: 0 at birth, 1 at death.", least=0, most=1)] = 0.0
@@ -58,7 +58,7 @@ class Key(Part):
     ease: Annotated[Literal["smooth", "straight"], Field("ease", "How the curve passes the key.")] = "smooth"
 
 
-class Curve(Part):
+class Curve(Part, frozen=True):
     """One value over age. Keys are sorted by age and never share one."""
 
     keys: Annotated[tuple[Key, ...], Field("keys", "The points of the curve, by age.")] = (Key(),)
@@ -68,14 +68,14 @@ class Curve(Part):
         return sample_keys(self.keys, np.linspace(0.0, 1.0, SAMPLES)).astype(np.float32)
 
 
-class Stop(Part):
+class Stop(Part, frozen=True):
     """A colour of a gradient at an age (linear RGB, not limited to 1)."""
 
     at: Annotated[float, Field("at", "Age of the stop: 0 at birth, 1 at death.", least=0, most=1)] = 0.0
     colour: Annotated[Colour, Field("colour", "Linear red, green and blue.", least=0, colour=True)] = (1.0, 1.0, 1.0)
 
 
-class Gradient(Part):
+class Gradient(Part, frozen=True):
     """A colour over age, straight in linear light between its stops."""
 
     stops: Annotated[tuple[Stop, ...], Field("stops", "The colours, by age.")] = (Stop(),)
@@ -112,19 +112,19 @@ def sample_keys(keys: tuple[Key, ...], ages: np.ndarray) -> np.ndarray:
     slope = np.zeros(len(keys))
     for i in range(1, len(keys) - 1):
         if chord[i - 1] * chord[i] > 0:
-            before, after = 2 * width[i] + width[i - 1], width[i] + 2 * width[i - 1]
-            slope[i] = (before + after) / (before / chord[i - 1] + after / chord[i])
+            left, right = 2 * width[i] + width[i - 1], width[i] + 2 * width[i - 1]
+            slope[i] = (left + right) / (left / chord[i - 1] + right / chord[i])
     straight = np.array([key.ease == "straight" for key in keys])
     leaving = np.where(straight[:-1], chord, slope[:-1])
     arriving = np.where(straight[1:], chord, slope[1:])
     ages = np.clip(ages, at[0], at[-1])
-    i = np.clip(np.searchsorted(at, ages, side="right") - 1, 0, len(width) - 1)
-    t = (ages - at[i]) / width[i]
+    before = np.clip(np.searchsorted(at, ages, side="right") - 1, 0, len(width) - 1)
+    t = (ages - at[before]) / width[before]
     return (
-        (1 + 2 * t) * (1 - t) ** 2 * value[i]
-        + t * (1 - t) ** 2 * width[i] * leaving[i]
-        + t * t * (3 - 2 * t) * value[i + 1]
-        - t * t * (1 - t) * width[i] * arriving[i]
+        (1 + 2 * t) * (1 - t) ** 2 * value[before]
+        + t * (1 - t) ** 2 * width[before] * leaving[before]
+        + t * t * (3 - 2 * t) * value[before + 1]
+        - t * t * (1 - t) * width[before] * arriving[before]
     )
 
 

@@ -52,7 +52,8 @@ class Table(NamedTuple):
     @classmethod
     def empty(cls, capacity: int) -> Table:
         columns = [np.zeros(capacity, np.float32) for _ in range(6)]
-        return cls(*columns, np.zeros(capacity), np.zeros(capacity, np.float32), np.zeros(capacity, np.uint64))
+        lives, numbers = np.zeros(capacity, np.float32), np.zeros(capacity, np.uint64)
+        return cls._make((*columns, np.zeros(capacity), lives, numbers))
 
     @property
     def capacity(self) -> int:

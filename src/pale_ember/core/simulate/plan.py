@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -78,7 +79,7 @@ class MotionPlan:
             for name in ("speed_lane", "burst_time", "burst_count", "burst_code")
         )
 
-    def __getattr__(self, name: str) -> float:
+    def __getattr__(self, name: str) -> Any:
         return self.numbers[name][0].item()
 
     @property

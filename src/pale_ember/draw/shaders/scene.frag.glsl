@@ -67,8 +67,7 @@ void main() {
         float graze = max(abs(ray.y) / length(ray), 0.02);
         float blur = away * pixel / graze;
         float marks = 0.55 * lines_at(place.xz, 1.0, 0.004, blur) + lines_at(place.xz, 5.0, 0.006, blur);
-        vec3 own = stone * (0.94 + 0.06 * sin(place.x * 1.7 + sin(place.z * 1.3)) * sin(place.z * 1.1 - place.x * 0.4));
-        vec3 floor_colour = lit(place, vec3(0.0, sign(eye.y), 0.0), own + line * marks);
+        vec3 floor_colour = lit(place, vec3(0.0, sign(eye.y), 0.0), stone + line * marks);
         float haze = exp(-away * 0.055);
         seen = mix(seen, floor_colour, haze);
         depth = t * along;

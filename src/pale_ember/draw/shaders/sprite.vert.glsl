@@ -13,6 +13,7 @@ uniform bool along_motion;
 uniform float streak;    // s
 uniform ivec2 grid;      // columns, rows
 uniform bool crossfade;  // whether frames flow into each other
+uniform vec4 trim;       // the part of a frame with anything in it: left, top, right, bottom, 0 to 1
 
 out vec2 within;     // place in the frame, 0 to 1, top left first
 flat out vec4 paint;
@@ -25,7 +26,8 @@ vec2 corner_of(float index) {
 }
 
 void main() {
-    vec2 corner = vec2(gl_VertexID & 1, gl_VertexID >> 1) - 0.5;
+    within = mix(trim.xy, trim.zw, vec2(gl_VertexID & 1, gl_VertexID >> 1));
+    vec2 corner = vec2(within.x - 0.5, 0.5 - within.y);
     float s = sin(angle), c = cos(angle);
     vec3 across = right * c + up * s;
     vec3 upward = up * c - right * s;
@@ -44,7 +46,6 @@ void main() {
     vec3 at = place + across * (corner.x * size.x) + upward * (corner.y * size.y);
     gl_Position = to_clip * vec4(at, 1.0);
     depth = dot(at - eye, forward);
-    within = vec2(corner.x + 0.5, 0.5 - corner.y);
     paint = tint;
     float frames = float(grid.x * grid.y);
     float now = floor(frame);

@@ -6,8 +6,9 @@ import ast
 import math
 import operator
 import re
+from collections.abc import Callable
 
-_OPERATORS = {
+_OPERATORS: dict[type, Callable] = {
     ast.Add: operator.add,
     ast.Sub: operator.sub,
     ast.Mult: operator.mul,

@@ -195,5 +195,7 @@ class VectorEdit(QWidget):
             part.show_value(one)
 
     def _part_edited(self, index: int, value: float, stroke: object) -> None:
-        self.value = (*self.value[:index], float(value), *self.value[index + 1 :])
+        changed = [*self.value]
+        changed[index] = float(value)
+        self.value = changed[0], changed[1], changed[2]
         self.edited.emit(self.value, stroke)

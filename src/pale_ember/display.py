@@ -1,0 +1,26 @@
+"""A virtual display for where there is none."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+
+
+class NoDisplay(RuntimeError):  # noqa: N818 - it names what is missing
+    """No virtual display could be started; the message says what to do."""
+
+
+def virtual_display(width: int, height: int) -> tuple[subprocess.Popen, str]:
+    """A virtual X display and its name; whoever asks ends the process. Raises NoDisplay."""
+    read, write = os.pipe()
+    screen = f"{max(width, 640)}x{max(height, 480)}x24"
+    process = subprocess.Popen(
+        ["Xvfb", "-displayfd", str(write), "-screen", "0", screen, "-nolisten", "tcp"],
+        pass_fds=(write,), stderr=subprocess.DEVNULL,
+    )  # fmt: skip
+    os.close(write)
+    with os.fdopen(read) as pipe:
+        number = pipe.readline().strip()
+    if not number:
+        raise NoDisplay("Xvfb: expected a virtual display, found none started; run it by hand to see why")
+    return process, f":{number}"
