@@ -24,8 +24,11 @@ from pale_ember.studio.fields.picture import PictureEdit
 from pale_ember.studio.fields.row import FieldRow, editor_for, reset_all
 from pale_ember.studio.lanes import LANES, NEW_LANES, CurveLane, Lane
 
-_WIDTHS = {"outlet": 22, "birth": 25, "life": 40, "forces": 24, "contact": 20, "look": 22}
+_SHARES = {"outlet": 22, "birth": 25, "life": 40, "forces": 24, "contact": 20, "look": 22}
+_LEAST = {"outlet": 214, "birth": 256, "life": 260, "forces": 226, "contact": 186, "look": 200}
+"""Pixels below which a chapter's numbers would be cut."""
 _EDGE = 32
+_GAP = 6
 
 
 class Chapter(QWidget):
@@ -69,7 +72,7 @@ class Chapter(QWidget):
         self.folded = folded
         for part in self._parts:
             part.setVisible(not folded)
-        self.setMinimumWidth(_EDGE if folded else 150)
+        self.setMinimumWidth(_EDGE if folded else _LEAST[self.name])
         self.setMaximumWidth(_EDGE if folded else 16777215)
         self.setCursor(Qt.CursorShape.PointingHandCursor if folded else Qt.CursorShape.ArrowCursor)
         self.folded_changed.emit()
@@ -283,19 +286,30 @@ class Story(QWidget):
         super().__init__()
         self.desk = desk
         row = QHBoxLayout(self)
-        row.setContentsMargins(6, 4, 6, 2)
-        row.setSpacing(6)
+        row.setContentsMargins(_GAP, 4, _GAP, 2)
+        row.setSpacing(_GAP)
         bodies = {name: self._body(name) for name in CHAPTERS}
         self.chapters = {name: Chapter(desk, name, body) for name, body in bodies.items()}
         self.bodies = bodies
         for name, chapter in self.chapters.items():
-            row.addWidget(chapter, _WIDTHS[name])
-        for name in ("forces", "contact"):
-            self.chapters[name].fold(True)
+            row.addWidget(chapter, _SHARES[name])
+        self._opened = [name for name in CHAPTERS if name not in ("forces", "contact")]
+        for name, chapter in self.chapters.items():
+            chapter.fold(name not in self._opened)
+            chapter.folded_changed.connect(lambda name=name: self._make_room(name))
         desk.document.changed.connect(self._changed)
         desk.selected.connect(self.refresh)
         desk.sought.connect(self.show_field)
         self.refresh()
+
+    def _make_room(self, changed: str) -> None:
+        """Folds what was opened longest ago when all that is open no longer fits side by side."""
+        self._opened = [name for name in self._opened if name != changed]
+        if not self.chapters[changed].folded:
+            self._opened.append(changed)
+        widths = [_EDGE if one.folded else _LEAST[name] for name, one in self.chapters.items()]
+        if sum(widths) + _GAP * (len(widths) + 1) > max(self.width(), 1000) and len(self._opened) > 1:
+            self.chapters[self._opened[0]].fold(True)
 
     def _body(self, name: str) -> QWidget:
         if name == "life":

@@ -199,8 +199,12 @@ class Workbench(QMainWindow):
     def start(self) -> None:
         """Begins to draw and to play."""
         self.worker.start()
+        self.stage.setFocus()
         self.stage.refresh()
         self.desk.player.play()
+        self.hints.show_hint(
+            "Space holds and plays · drag the stage to orbit, with Shift to pan, wheel to zoom, F to frame"
+        )
 
     # What happens ----------------------------------------------------------------------------------------------
 

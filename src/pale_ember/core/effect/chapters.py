@@ -551,13 +551,13 @@ class Look(Part, frozen=True):
     fps: Annotated[
         float,
         Field(
-            "frames per second",
-            "Speed of playing by clock.",
+            "pace",
+            "Frames a second when playing by clock.",
             unit="/s",
             soft=(0, 60),
             least=0,
             most=1000,
-            words=("frame rate", "flipbook speed"),
+            words=("frame rate", "frames per second", "flipbook speed"),
             needs=(_SHEET, _CLOCK),
         ),
     ] = 12.0

@@ -28,7 +28,7 @@ class BurstsEdit(QWidget):
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(0, 0, 0, 0)
         self._column.setSpacing(1)
-        self.add = WordButton("add a burst", "Bear some particles all at once", icon="plus")
+        self.add = WordButton("burst", "Bear some particles all at once", icon="plus")
         self.add.clicked.connect(self.add_burst)
         self._column.addWidget(self.add, 0, Qt.AlignmentFlag.AlignRight)
         self._fit()

@@ -78,8 +78,8 @@ class RangeEdit(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(1)
         row.addWidget(self.kind)
-        row.addWidget(self.low, 1)
-        row.addWidget(self.high, 1)
+        row.addWidget(self.low, 2)
+        row.addWidget(self.high, 3)
         self.low.edited.connect(self._low_edited)
         self.high.edited.connect(self._high_edited)
         for end in (self.low, self.high):
