@@ -217,6 +217,10 @@ class Work(Window):
         self.window.document.change_layer("count", layer.id, ("outlet", "bursts", 0, "count"), 12)
         self.assertTrue(player.playing)
         self.assertLess(player.moment, 0.1)
+        self.window.transport.repeat.setChecked(True)
+        player.go_to(5.0)
+        self.assertTrue(player.playing)
+        self.assertLess(player.moment, 0.1)
 
     def test_rows_hide_rename_reorder_duplicate_delete_and_stand_alone(self):
         table = self.window.layers.table
@@ -255,8 +259,15 @@ class Work(Window):
         outward = handle.at + (handle.at - QPointF(centre[0], centre[1]))
         self.drag(stage, handle.at.toPoint(), outward.toPoint())
         self.assertAlmostEqual(self.layer(1).outlet.radius, 2 * layer.outlet.radius, delta=0.05)
+        found = overlay.handles(self.layer(1), stage.view(), stage.width(), stage.height())
+        turn = next(h for h in found if h.what == "turn y")
+        away = turn.origin - np.array(layer.place)
+        goal = np.array(layer.place) + [away[2], 0.0, -away[0]]
+        x, y, _ = stage.view().project(goal, stage.width(), stage.height())[0]
+        self.drag(stage, turn.at.toPoint(), QPoint(round(x), round(y)))
+        self.assertAlmostEqual(self.layer(1).turn[1], 90.0, delta=6.0)
         steps = len(self.window.document.past)
-        self.assertEqual(steps, 1)
+        self.assertEqual(steps, 2)
         camera = self.window.desk.camera
         self.drag(stage, QPoint(60, 60), QPoint(140, 90))
         self.assertNotEqual(camera.heading, self.window.desk.camera.heading)

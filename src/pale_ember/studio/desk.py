@@ -32,6 +32,7 @@ class Desk(QObject):
         self.shelf = Shelf(document.folder)
         self.solo: str | None = None
         self.overlays = True
+        self.repeat = False
         self.camera: Camera = self.first_camera()
         self.selection = document.effect.layers[0].id if document.effect.layers else ""
         document.changed.connect(self._keep_selection)

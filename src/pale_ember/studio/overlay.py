@@ -32,6 +32,11 @@ def _circle(radius: float, height: float = 0.0, plane: str = "xz") -> np.ndarray
     return np.stack({"xz": (a, b, c), "xy": (a, c, b), "yz": (b, a, c)}[plane], axis=1)
 
 
+def _around(letter: str) -> np.ndarray:
+    """(n, 3), a circle of radius 1 about a world axis."""
+    return _circle(1.0, plane={"x": "yz", "y": "xz", "z": "xy"}[letter])
+
+
 def shape_lines(layer: Layer) -> list[np.ndarray]:
     """The outlet's outline in the layer's own axes: polylines (n, 3), metres."""
     outlet = layer.outlet
@@ -110,6 +115,9 @@ def handles(layer: Layer, view: View, width: float, height: float) -> list[Handl
         for i, letter in enumerate("xyz"):
             axis = turn @ np.eye(3)[i]
             wanted.append((f"extent {letter}", place + axis * 0.5 * outlet.extent[i], axis))
+    for i, letter in enumerate("xyz"):
+        axis, spoke = np.eye(3)[i], np.eye(3)[(i + 1) % 3]
+        wanted.append((f"turn {letter}", place + turn @ spoke * 0.72 * size, axis))
     made = []
     for what, at, axis in wanted:
         x, y, depth = view.project(at, width, height)[0]
@@ -125,6 +133,9 @@ def paint(painter: QPainter, layer: Layer, view: View, width: float, height: flo
         for line in lines:
             _polyline(painter, in_world(layer, line), view, width, height, colour, dash)
     centre = view.project(np.array(layer.place, float), width, height)[0]
+    if active.startswith("turn"):
+        ring = np.array(layer.place) + 0.72 * 0.16 * view.camera.distance * _around(active[-1])
+        _polyline(painter, ring, view, width, height, theme.EMBER, False)
     for handle in handles(layer, view, width, height):
         lively = handle.what == active
         if handle.what.startswith("place"):
@@ -136,6 +147,10 @@ def paint(painter: QPainter, layer: Layer, view: View, width: float, height: flo
             painter.drawEllipse(handle.at, 3.2, 3.2)
             painter.setFont(theme.font(theme.SMALL))
             painter.drawText(handle.at + QPointF(5, -4), handle.what[-1])
+        elif handle.what.startswith("turn"):
+            painter.setPen(QPen(theme.EMBER if lively else theme.with_alpha(theme.BONE, 0.45), 1.3))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(handle.at, 4.5, 4.5)
         else:
             painter.setPen(QPen(theme.EMBER, 1.5))
             painter.setBrush(theme.EMBER if lively else theme.FLOOR)

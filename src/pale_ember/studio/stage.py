@@ -11,7 +11,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from pale_ember.core.effect.model import Camera, Effect
+from pale_ember.core.effect.model import Camera, Effect, Layer
 from pale_ember.draw.renderer import Shot
 from pale_ember.draw.view import View, view_of
 from pale_ember.studio import overlay, theme
@@ -275,8 +275,15 @@ class StageView(QWidget):
 
     def _drag_handle(self, at: QPointF, held: tuple) -> None:
         stroke, handle, layer = held
-        moved = self._along(handle, at) - self._along(handle, handle.at)
         name, _, part = handle.what.partition(" ")
+        if name == "turn":
+            i = "xyz".index(part)
+            turned = self._around(handle, layer, at) - self._around(handle, layer, handle.at)
+            turn = list(layer.turn)
+            turn[i] = round((turn[i] + turned + 180) % 360 - 180, 1)
+            self.desk.document.change_layer(f"{layer.name}: turn", layer.id, ("turn",), tuple(turn), stroke)
+            return
+        moved = self._along(handle, at) - self._along(handle, handle.at)
         if name == "place":
             i = "xyz".index(part)
             place = list(layer.place)
@@ -292,6 +299,20 @@ class StageView(QWidget):
             self.desk.document.change_layer(
                 f"{layer.name}: extent", layer.id, ("outlet", "extent"), tuple(extent), stroke
             )
+
+    def _around(self, handle: overlay.Handle, layer: Layer, at: QPointF) -> float:
+        """The angle of the pointer about the handle's axis through the layer's place, in degrees."""
+        view = self.view()
+        place = np.array(layer.place)
+        ray = view.ray(at.x(), at.y(), self.width(), self.height())
+        slant = float(ray @ handle.axis)
+        if abs(slant) < 0.08 * float(np.linalg.norm(ray)):
+            # Seen from its edge the circle is a line: what counts is how far along it the pointer is.
+            centre = view.project(place, self.width(), self.height())[0]
+            return float((at.x() - centre[0]) + (centre[1] - at.y()))
+        hit = view.eye + ray * float((place - view.eye) @ handle.axis) / slant - place
+        i = int(np.argmax(handle.axis))
+        return math.degrees(math.atan2(hit[(i + 2) % 3], hit[(i + 1) % 3]))
 
     def _along(self, handle: overlay.Handle, at: QPointF) -> float:
         """How far along the handle's axis the pointer is: the closest point of its ray to that line."""

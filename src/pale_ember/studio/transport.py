@@ -81,7 +81,9 @@ class Transport(QWidget):
         self.overlays = WordButton("overlays", "Shape, aim and handles of the selected layer (O)", checkable=True)
         self.overlays.setChecked(True)
         self.overlays.toggled.connect(self._overlays_toggled)
-        for widget in (self.play, self.again, self.back, self.forward, self.clock, self.speed):
+        self.repeat = WordButton("repeat", "Play a one-shot again and again", checkable=True)
+        self.repeat.toggled.connect(self._repeat_toggled)
+        for widget in (self.play, self.again, self.back, self.forward, self.clock, self.speed, self.repeat):
             row.addWidget(widget)
         row.addStretch(1)
         for widget in (self.background, self.cameras, self.overlays):
@@ -95,6 +97,10 @@ class Transport(QWidget):
         self.play.show_icon("pause" if player.playing else "play")
         self.speed.show_text(f"×{player.speed:g}")
         self.background.show_text(self.desk.effect.stage.background)
+        self.repeat.setEnabled(not self.desk.effect.loop)
+        self.repeat.setToolTip(
+            "The effect loops by itself" if self.desk.effect.loop else "Play a one-shot again and again"
+        )
 
     def set_ended(self, ended: bool) -> None:
         if ended != self.clock.ended:
@@ -164,6 +170,11 @@ class Transport(QWidget):
     def keep_camera(self, name: str) -> None:
         cameras = (*self.desk.effect.stage.cameras, replace(self.desk.camera, name=name))
         self.change_stage(f"keep view {name}", cameras=cameras)
+
+    def _repeat_toggled(self, on: bool) -> None:
+        self.desk.repeat = on
+        if on and self.clock.ended:
+            self.desk.player.again()
 
     def _overlays_toggled(self, on: bool) -> None:
         self.desk.overlays = on

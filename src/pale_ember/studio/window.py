@@ -25,6 +25,7 @@ from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.studio import theme
 from pale_ember.studio.bake import BakeWindow
 from pale_ember.studio.desk import Desk
+from pale_ember.studio.fields.number import NumberEdit
 from pale_ember.studio.fields.row import FieldRow, editor_for
 from pale_ember.studio.files import Files, settings
 from pale_ember.studio.header import Header
@@ -177,7 +178,9 @@ class Workbench(QMainWindow):
             typing = isinstance(QApplication.focusWidget(), QLineEdit)
             popup = QApplication.activePopupWidget() is not None
             plain = event.modifiers() == Qt.KeyboardModifier.NoModifier
-            do = self._plain_keys.get(Qt.Key(event.key())) if plain and not typing and not popup else None
+            begins = isinstance(QApplication.focusWidget(), NumberEdit) and event.text() in (",", ".")
+            free = plain and not typing and not popup and not begins
+            do = self._plain_keys.get(Qt.Key(event.key())) if free else None
             if do is not None and isinstance(watched, QWidget) and watched.window() is self:
                 do()
                 return True
@@ -236,6 +239,9 @@ class Workbench(QMainWindow):
         """A one-shot that is over holds still, says so, and begins again on R or on an edit."""
         player = self.desk.player
         over = player.moment >= self._ends_at
+        if over and player.playing and self.desk.repeat:
+            player.again()
+            return
         if over and player.playing:
             player.pause()
             self._ended = True

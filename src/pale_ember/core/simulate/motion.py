@@ -240,7 +240,11 @@ def _bear(plan, table, count, born, number):
 
 @kernel
 def _number(spawner, loop, ordinal):
-    return (np.uint64(spawner) << np.uint64(48)) | (np.uint64(loop & 0xFFFF) << np.uint64(32)) | np.uint64(ordinal)
+    return (
+        (np.uint64(spawner) << np.uint64(48))
+        | (np.uint64(loop & 0xFFFF) << np.uint64(32))
+        | np.uint64(ordinal & 0xFFFFFFFF)
+    )
 
 
 @kernel

@@ -12,7 +12,17 @@ from pale_ember.core.effect.fields import Field
 from pale_ember.studio import icons, theme
 
 
-class IconButton(QAbstractButton):
+class _Button(QAbstractButton):
+    """Space drives time everywhere, so Return is what presses a button."""
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.click()
+        else:
+            super().keyPressEvent(event)
+
+
+class IconButton(_Button):
     """A small button with one of our icons."""
 
     def __init__(self, icon: str, tip: str, *, size: int = 20, checkable: bool = False) -> None:
@@ -46,7 +56,7 @@ class IconButton(QAbstractButton):
         icons.paint(painter, self._icon, box, colour)
 
 
-class WordButton(QAbstractButton):
+class WordButton(_Button):
     """A word that can be pressed, with an icon before it or an arrow behind it."""
 
     def __init__(
