@@ -194,6 +194,11 @@ class BakeWindow(QDialog):
         self.alpha = ChoiceEdit(alpha, Literal["straight", "premultiplied"], "straight")
         self.alpha.edited.connect(lambda value, _stroke: self._changed("alpha", value))
         form.addRow("alpha", self.alpha)
+        self._cameras = {"as on the stage": desk.camera} | {camera.name: camera for camera in self.effect.stage.cameras}
+        views = Literal[tuple(self._cameras)]  # type: ignore[valid-type]
+        self.view_choice = ChoiceEdit(Field("camera", ""), views, "as on the stage")
+        self.view_choice.edited.connect(lambda _value, _stroke: self.save_button.setEnabled(False))
+        form.addRow("camera", self.view_choice)
         self.same = SwitchEdit(Field("same every loop", ""), default=True)
         self.same.show_value(True)
         self.same.setEnabled(self.effect.loop)
@@ -217,7 +222,7 @@ class BakeWindow(QDialog):
         buttons.addWidget(self.save_button)
         top = QHBoxLayout()
         left = QVBoxLayout()
-        note = QLabel("The camera is the stage's, in a square.")
+        note = QLabel("A sheet's frames are square; the camera's height decides what fits.")
         note.setWordWrap(True)
         note.setStyleSheet(f"color: {theme.ASH.name()}")
         left.addLayout(form)
@@ -235,6 +240,11 @@ class BakeWindow(QDialog):
     def _changed(self, name: str, value: Any) -> None:
         self.plan = dataclasses.replace(self.plan, **{name: value})
         self.save_button.setEnabled(False)
+
+    @property
+    def camera(self) -> Camera:
+        """The view that is baked."""
+        return self._cameras[self.view_choice.value]
 
     def baked_effect(self) -> Effect:
         """The effect as it is baked: seamless unless that is switched off."""
@@ -254,7 +264,7 @@ class BakeWindow(QDialog):
         self.bake_button.setText("Stop")
         self.save_button.setEnabled(False)
         self.progress.setRange(0, self.plan.frames)
-        self._oven = Oven(self.baked_effect(), self.desk.camera, self.plan, self.desk.shelf_get)
+        self._oven = Oven(self.baked_effect(), self.camera, self.plan, self.desk.shelf_get)
         self._oven.progressed.connect(self.progress.setValue)
         self._oven.done.connect(self._done)
         self._oven.failed.connect(self._failed)
@@ -304,7 +314,7 @@ class BakeWindow(QDialog):
         path = path.with_suffix(".png")
         try:
             write_whole(path, png_bytes(self.sheet.pixels))
-            text = sheet_json(self.baked_effect(), self.sheet.plan, path.name, world_size(self.desk.camera))
+            text = sheet_json(self.baked_effect(), self.sheet.plan, path.name, world_size(self.camera))
             write_whole(path.with_suffix(".json"), text)
         except OSError as error:
             QMessageBox.warning(

@@ -86,10 +86,10 @@ def flash() -> Layer:
     return Layer(
         name="flash",
         place=(0.0, 0.8, 0.0),
-        outlet=Outlet(rate=0, bursts=(Burst(count=3),), shape="sphere", radius=0.05, aim="anywhere", limit=20),
+        outlet=Outlet(rate=0, bursts=(Burst(count=4),), shape="sphere", radius=0.05, aim="anywhere", limit=20),
         birth=Birth(
-            lifetime=between(0.14, 0.22), speed=fixed(0), size=between(0.9, 1.5), angle=between(-180, 180),
-            tint=Tints(first=(1.0, 0.72, 0.42), second=(1.0, 0.85, 0.65)), brightness=between(4, 7),
+            lifetime=between(0.14, 0.22), speed=fixed(0), size=between(0.35, 1.9), angle=between(-180, 180),
+            tint=Tints(first=(1.0, 0.72, 0.42), second=(1.0, 0.85, 0.65)), brightness=between(0.7, 2.4),
         ),
         life=Life(
             size=curve((0, 0.45), (0.25, 1.0), (1, 1.15)),

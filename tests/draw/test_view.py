@@ -1,0 +1,109 @@
+"""Cameras, what they project, and how sprites lie in the picture."""
+
+import dataclasses
+import math
+import unittest
+
+import numpy as np
+from msgspec.structs import replace
+
+from pale_ember.core.effect.model import Camera
+from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.draw.offscreen import offscreen
+from pale_ember.draw.renderer import Shot, gathered_light
+from pale_ember.draw.sprites import filled_box, packed
+from pale_ember.draw.view import view_of, world_size
+from pale_ember.formats.pictures import card
+from tests.draw.test_renderer import FRONT
+from tests.draw.test_renderer import card as sprite
+from tests.examples import effect
+
+
+class Cameras(unittest.TestCase):
+    def test_a_projected_point_lies_on_the_ray_through_its_pixel(self):
+        rng = np.random.default_rng(4)
+        for _ in range(20):
+            camera = Camera(target=tuple(rng.normal(size=3)), distance=float(rng.uniform(1, 9)),
+                            heading=float(rng.uniform(-180, 180)), pitch=float(rng.uniform(-80, 80)))  # fmt: skip
+            view = view_of(camera, 640, 360)
+            point = np.array(camera.target) + rng.normal(size=3) * 0.3
+            x, y, depth = view.project(point, 640, 360)[0]
+            np.testing.assert_allclose(view.eye + view.ray(x, y, 640, 360) * depth, point, atol=1e-9)
+            clip = view.to_clip @ [*point, 1.0]
+            np.testing.assert_allclose((clip[0] / clip[3] + 1) * 320, x, atol=1e-6)
+            np.testing.assert_allclose((1 - clip[1] / clip[3]) * 180, y, atol=1e-6)
+
+    def test_the_target_is_in_the_middle_and_axes_are_upright(self):
+        view = view_of(Camera(heading=0.0, pitch=0.0), 400, 200)
+        np.testing.assert_allclose(view.forward, [0, 0, -1], atol=1e-12)
+        np.testing.assert_allclose(view.right, [1, 0, 0], atol=1e-12)
+        np.testing.assert_allclose(view.project(np.array(view.camera.target), 400, 200)[0][:2], [200, 100])
+        self.assertAlmostEqual(world_size(FRONT), 2 * 4 * math.tan(math.radians(20)))
+
+
+class Lying(unittest.TestCase):
+    def picture(self, layer, velocity=None, size=200):
+        """Coverage of a lone sprite, (size, size) bool."""
+        frame = Timeline(effect(layer)).frame(1.0)
+        if velocity is not None:
+            one = dataclasses.replace(frame.layers[0], velocity=np.array([velocity], np.float32))
+            frame = dataclasses.replace(frame, layers=(one,))
+        with offscreen(lambda name: np.ones((16, 16, 4), np.float32)) as renderer:
+            pixels = renderer.picture(frame, view_of(FRONT, size, size), Shot(background="none"), size, size)
+        return pixels[..., 3] > 128
+
+    def extent(self, seen):
+        """Width and height in metres at the camera's target."""
+        metres = world_size(FRONT) / seen.shape[0]
+        return seen.any(axis=0).sum() * metres, seen.any(axis=1).sum() * metres
+
+    def test_a_sprite_is_as_large_as_it_says(self):
+        width, height = self.extent(self.picture(sprite({"picture": "full", "blend": "alpha"}, size=1.2)))
+        self.assertAlmostEqual(width, 1.2, delta=0.03)
+        self.assertAlmostEqual(height, 1.2, delta=0.03)
+
+    def test_a_turned_sprite_turns_about_its_middle(self):
+        layer = sprite({"picture": "full", "blend": "alpha"}, size=1.0)
+        layer = replace(layer, birth=replace(layer.birth, angle=replace(layer.birth.angle, low=45.0, high=45.0)))
+        width, height = self.extent(self.picture(layer))
+        self.assertAlmostEqual(width, math.sqrt(2), delta=0.04)
+        self.assertAlmostEqual(height, math.sqrt(2), delta=0.04)
+
+    def test_a_streak_lengthens_along_motion_by_speed_times_exposure(self):
+        look = {"picture": "full", "blend": "alpha", "facing": "along motion", "streak": 0.1}
+        width, height = self.extent(self.picture(sprite(look, size=0.3), (0.0, 6.0, 0.0)))
+        self.assertAlmostEqual(height, 0.3 + 0.6, delta=0.03)
+        self.assertAlmostEqual(width, 0.3, delta=0.03)
+        width, height = self.extent(self.picture(sprite(look, size=0.3), (6.0, 0.0, 0.0)))
+        self.assertAlmostEqual(width, 0.9, delta=0.03)
+
+    def test_empty_rims_are_not_drawn_and_nothing_is_lost(self):
+        pixels = np.zeros((64, 128, 4), np.float32)
+        pixels[20:30, 24:40] = 1.0
+        pixels[18:40, 64 + 26 : 64 + 36] = 1.0
+        left, top, right, bottom = filled_box(pixels, 2, 1)
+        self.assertTrue(left <= 24 / 64 and right >= 40 / 64 and top <= 18 / 64 and bottom >= 40 / 64)
+        self.assertLess((right - left) * (bottom - top), 0.5)
+        self.assertEqual(filled_box(np.zeros((8, 8, 4), np.float32), 1, 1), (0, 0, 1, 1))
+        wisps = filled_box(card("flame wisps"), 4, 4)
+        self.assertTrue(all(0 <= part <= 1 for part in wisps))
+
+    def test_alpha_cards_are_packed_far_to_near_and_others_as_born(self):
+        frame = Timeline(effect(sprite({"picture": "full", "blend": "alpha"}))).frame(1.0)
+        one = frame.layers[0]
+        count = 50
+        place = np.random.default_rng(2).normal(size=(count, 3)).astype(np.float32)
+        names = ("number", "age", "life", "velocity", "size", "angle", "colour", "frame")
+        many = {name: np.repeat(getattr(one, name), count, axis=0) for name in names}
+        made = dataclasses.replace(one, position=place, **many)
+        self.assertTrue((np.diff(packed(made, view_of(FRONT, 9, 9))[:, 2]) >= 0).all())
+        added = dataclasses.replace(made, layer=replace(made.layer, look=replace(made.layer.look, blend="additive")))
+        np.testing.assert_array_equal(packed(added, view_of(FRONT, 9, 9))[:, :3], place)
+
+    def test_the_gathered_light_stands_where_the_bright_ones_are(self):
+        glow = sprite({"picture": "full"}, tint=(4.0, 2.0, 1.0), place=(1.0, 2.0, 3.0))
+        place, power = gathered_light(Timeline(effect(glow)).frame(1.0))
+        np.testing.assert_allclose(place, [1, 2, 3], atol=1e-5)
+        np.testing.assert_allclose(power / power[2], [4, 2, 1], rtol=1e-5)
+        dark = sprite({"picture": "full", "blend": "alpha"})
+        self.assertEqual(float(gathered_light(Timeline(effect(dark)).frame(1.0))[1].sum()), 0.0)

@@ -1,0 +1,199 @@
+"""The editors of single values, each alone, by mouse and keys."""
+
+import unittest
+
+import numpy as np
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtTest import QTest
+
+from pale_ember.app import application
+from pale_ember.core.effect.chapters import Birth, Burst, Life, Look, Outlet
+from pale_ember.core.effect.fields import Field, fields_of
+from pale_ember.core.effect.values import Tints, between, curve, fixed, gradient
+from pale_ember.studio.fields.arithmetic import NotANumber, number_from, shown_number
+from pale_ember.studio.fields.bursts import BurstsEdit
+from pale_ember.studio.fields.colour import ColourPicker, TintsEdit
+from pale_ember.studio.fields.number import NumberEdit
+from pale_ember.studio.fields.row import editor_for
+from pale_ember.studio.fields.spans import range_from
+from pale_ember.studio.lanes import SHAPES, CurveLane, GradientLane
+
+LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+
+
+class Typed(unittest.TestCase):
+    def test_numbers_arithmetic_units_and_changes(self):
+        for text, unit, now, value in (
+            ("2*1.5", "", 0, 3), (" 1e3 ", "m", 0, 1000), ("(1+2)/4", "s", 0, 0.75), ("-2", "m", 5, -2), ("2**3", "", 0, 8),
+            ("20 cm", "m", 0, 0.2), ("20cm", "m", 0, 0.2), ("3 m", "m", 0, 3), ("120 ms", "s", 0, 0.12), ("2 min", "s", 0, 120),
+            ("0.5 turn", "°", 0, 180), ("36 km/h", "m/s", 0, 10), ("*1.5", "m", 4, 6), ("/2", "m", 4, 2), ("+=0.5", "m", 4, 4.5),
+            ("-=50cm", "m", 4, 3.5), ("1,5", "m", 0, 1.5), ("3×2", "", 0, 6), ("5/s", "/s", 0, 5),
+        ):  # fmt: skip
+            self.assertAlmostEqual(number_from(text, unit, now), value, msg=text)
+
+    def test_what_is_no_number_is_refused(self):
+        for text in ("", "many", "1/0", "9**9**9", "__import__('os')", "[1]", "1;2", "True", "nan", "(-1)**0.5", "/0"):
+            with self.assertRaises(NotANumber, msg=text):
+                number_from(text, "m", 1.0)
+
+    def test_ranges(self):
+        for text, pair in (
+            ("0.6 - 1.1", (0.6, 1.1)), ("0.6 – 1.1", (0.6, 1.1)), ("1.1 to 0.6", (0.6, 1.1)), ("0.8 ± 0.2", (0.6, 1.0)),
+            ("0.8 +- 25%", (0.6, 1.0)), ("-2 - -1", (-2, -1)), ("3", (3, 3)), ("-3", (-3, -3)),
+        ):  # fmt: skip
+            np.testing.assert_allclose(range_from(text, "s", 1.0), pair, err_msg=text)
+
+    def test_numbers_are_shown_short(self):
+        cases = ((0.1, "0.1"), (2.0, "2"), (0.0123, "0.0123"), (1234.5, "1234"), (-0.0, "0"), (33.333, "33.33"))
+        for value, text in cases:
+            self.assertEqual(shown_number(value), text)
+
+
+class Editors(unittest.TestCase):
+    def setUp(self):
+        self.qt = application()
+
+    def shown(self, widget, width=160):
+        widget.resize(width, widget.height())
+        widget.show()
+        self.addCleanup(widget.deleteLater)
+        self.told = []
+        widget.edited.connect(lambda value, stroke: self.told.append((value, stroke)))
+        return widget
+
+    def test_a_drag_is_one_stroke_and_modifiers_change_its_pace(self):
+        edit = self.shown(NumberEdit(Field("rate", "", soft=(0, 100)), default=50.0))
+        moved = {}
+        keys = Qt.KeyboardModifier
+        for name, modifier in (("plain", NONE), ("fine", keys.ShiftModifier), ("coarse", keys.ControlModifier)):
+            edit.show_value(50.0)
+            self.told.clear()
+            QTest.mousePress(edit, LEFT, modifier, QPoint(20, 10))
+            for x in (30, 40):
+                at = QPointF(x, 10)
+                over = edit.mapToGlobal(at)
+                edit.mouseMoveEvent(
+                    QMouseEvent(QMouseEvent.Type.MouseMove, at, over, Qt.MouseButton.NoButton, LEFT, modifier)
+                )
+            QTest.mouseRelease(edit, LEFT, modifier, QPoint(40, 10))
+            moved[name] = edit.value - 50
+            self.assertEqual(len({id(stroke) for _, stroke in self.told}), 1)
+        self.assertGreater(moved["plain"], 0)
+        self.assertAlmostEqual(moved["fine"] * 10, moved["plain"], delta=0.6)
+        self.assertGreater(moved["coarse"], 5 * moved["plain"])
+
+    def test_keys_limits_and_escape(self):
+        edit = self.shown(NumberEdit(Field("fill", "", soft=(0, 1), least=0, most=1), default=1.0))
+        QTest.keyClick(edit, Qt.Key.Key_Up)
+        self.assertEqual(edit.value, 1.0)
+        QTest.keyClick(edit, Qt.Key.Key_Down)
+        self.assertLess(edit.value, 1.0)
+        QTest.keyClick(edit, Qt.Key.Key_5)
+        QTest.keyClick(edit._line, Qt.Key.Key_Escape)
+        self.assertIsNone(edit._line)
+        self.assertNotEqual(edit.value, 5)
+        QTest.keyClick(edit, Qt.Key.Key_Return)
+        QTest.keyClicks(edit._line, "7")
+        QTest.keyClick(edit._line, Qt.Key.Key_Return)
+        self.assertEqual(edit.value, 1.0)
+        QTest.keyClick(edit, Qt.Key.Key_Delete)
+        self.assertEqual(edit.value, 1.0)
+
+    def test_a_whole_number_stays_whole(self):
+        edit = self.shown(NumberEdit(fields_of(Outlet)["limit"].field, whole=True, default=2000))
+        edit.set_by_hand(12.6)
+        self.assertEqual((edit.value, edit.text()), (13, "13"))
+
+    def test_a_range_keeps_minimum_first(self):
+        edit = self.shown(editor_for(fields_of(Birth)["lifetime"]))
+        edit.show_value(between(1.0, 2.0))
+        edit.low.set_by_hand(3.0)
+        self.assertEqual((edit.value.low, edit.value.high), (3.0, 3.0))
+        edit.toggle()
+        self.assertEqual((edit.value.low, edit.value.high), (2.25, 3.75))
+        edit.high.set_by_hand(0.5)
+        self.assertEqual((edit.value.low, edit.value.high), (0.5, 0.5))
+        edit.show_value(fixed(1.0))
+        edit.high.set_by_hand(4.0)
+        self.assertEqual((edit.value.low, edit.value.high), (4.0, 4.0))
+
+    def test_choices_and_switches_by_key(self):
+        choice = self.shown(editor_for(fields_of(Look)["blend"]))
+        QTest.keyClick(choice, Qt.Key.Key_Down)
+        QTest.keyClick(choice, Qt.Key.Key_Down)
+        self.assertEqual([value for value, _ in self.told], ["alpha", "multiply"])
+
+    def test_bursts_are_added_changed_and_removed(self):
+        edit = self.shown(BurstsEdit())
+        edit.add_burst()
+        edit.add_burst()
+        self.assertEqual([burst.key for burst in edit.value], [0, 1])
+        _, time, count = edit._lines[0]
+        time.set_by_hand(0.25)
+        count.set_by_hand(7)
+        self.assertEqual(edit.value[0], Burst(key=0, time=0.25, count=7))
+        edit._tell(edit.value[1:], None)
+        edit.add_burst()
+        self.assertEqual([burst.key for burst in edit.value], [1, 2])
+
+    def test_the_picker_speaks_linear_light_beyond_white(self):
+        anchor = self.shown(TintsEdit(Field("tint", ""), Tints()))
+        picker = ColourPicker((4.0, 1.0, 0.25), anchor)
+        np.testing.assert_allclose(picker.colour(), (4.0, 1.0, 0.25), rtol=0.02)
+        told = []
+        picker.edited.connect(lambda colour, stroke: told.append(colour))
+        picker.code.setText("#808080")
+        picker._code_typed()
+        np.testing.assert_allclose(told[-1], [4 * 0.2158] * 3, rtol=0.01)
+
+
+class LaneEditors(unittest.TestCase):
+    def setUp(self):
+        self.qt = application()
+
+    def lane(self, name, value):
+        kind = {"size": CurveLane, "colour": GradientLane}[name]
+        lane = kind(fields_of(Life)[name])
+        lane.resize(400, 60)
+        lane.show_value(value)
+        lane.show()
+        self.addCleanup(lane.deleteLater)
+        return lane
+
+    def test_a_lane_mirrors_takes_shapes_and_refuses_a_foreign_clipboard(self):
+        lane = self.lane("size", curve((0, 0.2), (0.3, 1), (1, 0)))
+        lane.mirror()
+        self.assertEqual([(key.at, key.value) for key in lane.points], [(0.0, 0.0), (0.7, 1.0), (1.0, 0.2)])
+        lane.copy()
+        lane.take_shape(SHAPES["ease up"])
+        self.assertEqual(len(lane.points), 2)
+        self.assertTrue(lane.paste())
+        self.assertEqual(len(lane.points), 3)
+        colours = self.lane("colour", gradient((0, (1.0, 1.0, 1.0))))
+        self.assertFalse(colours.paste())
+        from pale_ember.studio.fields.row import copy_text
+
+        for text in ("", "nonsense", "[]", '{"pale-ember": "curve", "keys": [{"at": 2}]}'):
+            copy_text(text)
+            self.assertFalse(lane.paste())
+
+    def test_the_last_key_stays_and_points_keep_their_order(self):
+        lane = self.lane("size", curve((0.2, 1), (0.5, 2), (0.8, 1)))
+        lane.set_point(1, at=0.95)
+        self.assertLess(lane.points[1].at, 0.8)
+        for _ in range(5):
+            lane.remove_point(0)
+        self.assertEqual(len(lane.points), 1)
+
+    def test_a_stop_added_on_the_bar_has_the_colour_that_was_there(self):
+        lane = self.lane("colour", gradient((0, (1.0, 0.0, 0.0)), (1, (0.0, 0.0, 4.0))))
+        at = QPoint(round(lane.x_at(0.25)), 10)
+        QTest.mousePress(lane, LEFT, pos=at)
+        QTest.mouseRelease(lane, LEFT, pos=at)
+        np.testing.assert_allclose(lane.points[1].colour, (0.75, 0.0, 1.0), atol=0.02)
+        lane.setFocus()
+        QTest.keyClick(lane, Qt.Key.Key_Right)
+        self.assertAlmostEqual(lane.points[1].at, 0.26, delta=0.005)
+        QTest.keyClick(lane, Qt.Key.Key_Delete)
+        self.assertEqual(len(lane.points), 2)
