@@ -25,7 +25,7 @@ from pale_ember.studio.fields.row import FieldRow, editor_for, reset_all
 from pale_ember.studio.lanes import LANES, NEW_LANES, CurveLane, Lane
 
 _SHARES = {"outlet": 22, "birth": 25, "life": 40, "forces": 24, "contact": 20, "look": 22}
-_LEAST = {"outlet": 214, "birth": 256, "life": 260, "forces": 226, "contact": 186, "look": 200}
+_LEAST = {"outlet": 234, "birth": 256, "life": 260, "forces": 226, "contact": 186, "look": 200}
 """Pixels below which a chapter's numbers would be cut."""
 _EDGE = 32
 _GAP = 6

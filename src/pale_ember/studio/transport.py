@@ -23,7 +23,7 @@ class Clock(QWidget):
         super().__init__()
         self.desk = desk
         self.ended = False
-        self.setFixedSize(172, 30)
+        self.setFixedSize(212, 30)
         self.setAccessibleName("moment")
         desk.player.moved.connect(self.update)
 
@@ -49,7 +49,9 @@ class Clock(QWidget):
                 painter.setPen(theme.GLASS)
                 painter.drawRoundedRect(box, 10, 10)
             painter.setPen(theme.GLASS if not self.ended else theme.ASH)
-            painter.drawText(box if not self.ended else QRectF(70, 5, 120, 20), Qt.AlignmentFlag.AlignCenter, words)
+            place = QRectF(86, 5, 124, 20) if self.ended else box
+            side = Qt.AlignmentFlag.AlignLeft if self.ended else Qt.AlignmentFlag.AlignHCenter
+            painter.drawText(place, side | Qt.AlignmentFlag.AlignVCenter, words)
 
 
 class Transport(QWidget):

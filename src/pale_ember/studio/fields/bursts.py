@@ -58,6 +58,8 @@ class BurstsEdit(QWidget):
         count = NumberEdit(declared["count"].field, whole=True, default=20, name=f"burst {index + 1}, count")
         times = QLabel("at")
         times.setStyleSheet(f"color: {theme.ASH.name()}")
+        for edit in (time, count):
+            edit.setMinimumWidth(32)
         remove = IconButton("cross", "Remove this burst", size=18)
         for widget, stretch in ((count, 2), (times, 0), (time, 3), (remove, 0)):
             row.addWidget(widget, stretch)
