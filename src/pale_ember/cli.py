@@ -15,7 +15,7 @@ import sys
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
-from typing import NoReturn
+from typing import Any, NoReturn
 
 DONE, FOUND, BAD = 0, 1, 2
 
@@ -159,7 +159,7 @@ def _writable(path: Path) -> None:
         raise Refused(f"{path}: expected a place to write to, found {found}; choose another")
 
 
-def _drawn(draw: Callable[[], bytes]) -> bytes:
+def _drawn(draw: Callable[[], Any]) -> Any:
     from pale_ember.draw.context import NoOpenGL
 
     try:
@@ -217,41 +217,27 @@ def _trace(asked: argparse.Namespace) -> int:
 def _sheet(asked: argparse.Namespace) -> int:
     _writable(asked.out)
     effect, shelf = _read(asked.file)
-    from msgspec.structs import replace
-
     from pale_ember.core.effect.model import FIRST_VIEW
-    from pale_ember.core.simulate.timeline import Timeline
-    from pale_ember.draw.offscreen import offscreen
-    from pale_ember.draw.renderer import Shot
-    from pale_ember.draw.view import view_of, world_size
+    from pale_ember.core.texture.sheet import SheetPlan, seamless
+    from pale_ember.draw.sheets import draw_sheet
+    from pale_ember.draw.view import world_size
     from pale_ember.formats.pictures import png_bytes
-    from pale_ember.formats.sheets import SheetPlan, bake, sheet_json
+    from pale_ember.formats.sheets import sheet_json
 
     last = effect.duration / effect.tempo if asked.last is None else asked.last
     plan = SheetPlan(asked.frames, asked.columns, asked.cell, asked.first, last, asked.alpha)
     fault = plan.fault()
     if fault:
         raise Refused(fault)
-    if effect.loop:
-        effect = replace(effect, same=True, warm=True)
+    effect = seamless(effect)
     camera = effect.stage.cameras[0] if effect.stage.cameras else FIRST_VIEW
-    view, shot = view_of(camera, plan.cell, plan.cell), Shot(background="none", alpha=plan.alpha)
-    timeline = Timeline(effect)
-    said = []
-
-    def draw() -> bytes:
-        with offscreen(shelf.get) as renderer:
-            sheet = bake(plan, lambda at: renderer.picture(timeline.frame(at), view, shot, plan.cell, plan.cell))
-        assert sheet is not None
-        if sheet.clipped:
-            said.append(f"{len(sheet.clipped)} of {plan.frames} frames are cut off at an edge")
-        return png_bytes(sheet.pixels)
-
-    _write(asked.out, _drawn(draw))
+    sheet = _drawn(lambda: draw_sheet(effect, camera, plan, shelf.get))
+    _write(asked.out, png_bytes(sheet.pixels))
     _write(asked.out.with_suffix(".json"), sheet_json(effect, plan, asked.out.name, world_size(camera)))
     _tell_faults(shelf)
-    for one in said:
-        print(f"pale: {asked.out.name}: {one}", file=sys.stderr)
+    if sheet.clipped:
+        said = f"{len(sheet.clipped)} of {plan.frames} frames are cut off at an edge"
+        print(f"pale: {asked.out.name}: {said}", file=sys.stderr)
     return DONE
 
 

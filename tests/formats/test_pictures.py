@@ -10,8 +10,9 @@ import numpy as np
 from PIL import Image
 
 from pale_ember.core.effect.chapters import Look
+from pale_ember.core.texture.sheet import SheetPlan, bake
 from pale_ember.formats.pictures import PictureError, Shelf, png_bytes, read_picture, stand_in, to_coded, to_linear
-from pale_ember.formats.sheets import SheetPlan, bake, sheet_json
+from pale_ember.formats.sheets import sheet_json
 from pale_ember.formats.traces import trace_moments
 from tests.examples import drip, effect
 

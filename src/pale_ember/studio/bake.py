@@ -9,7 +9,6 @@ from pathlib import Path
 from typing import Any, Literal
 
 import numpy as np
-from msgspec.structs import replace
 from PyQt6.QtCore import QObject, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QCloseEvent, QColor, QImage, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import (
@@ -27,29 +26,16 @@ from PyQt6.QtWidgets import (
 
 from pale_ember.core.effect.fields import Field
 from pale_ember.core.effect.model import Camera, Effect
-from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.core.texture.sheet import Sheet, SheetPlan, seamless
 from pale_ember.draw.context import NoOpenGL
-from pale_ember.draw.offscreen import offscreen
-from pale_ember.draw.renderer import Shot
-from pale_ember.draw.view import view_of, world_size
+from pale_ember.draw.sheets import draw_sheet
+from pale_ember.draw.view import world_size
 from pale_ember.formats.pictures import png_bytes, write_whole
-from pale_ember.formats.sheets import Sheet, SheetPlan, bake, sheet_json
+from pale_ember.formats.sheets import sheet_json
 from pale_ember.studio import theme
 from pale_ember.studio.desk import Desk
 from pale_ember.studio.fields.buttons import ChoiceEdit, SwitchEdit
 from pale_ember.studio.fields.number import NumberEdit
-
-
-def draw_sheet(
-    effect: Effect, camera: Camera, plan: SheetPlan, pictures: Callable[[str], np.ndarray],
-    progress: Callable[[int], bool] = lambda done: True,
-) -> Sheet | None:  # fmt: skip
-    """Bakes in a context of its own, on any thread; None when `progress` stopped it. Raises NoOpenGL."""
-    timeline = Timeline(effect)
-    view = view_of(camera, plan.cell, plan.cell)
-    shot = Shot(background="none", alpha=plan.alpha)
-    with offscreen(pictures) as renderer:
-        return bake(plan, lambda at: renderer.picture(timeline.frame(at), view, shot, plan.cell, plan.cell), progress)
 
 
 class Oven(QObject):
@@ -248,9 +234,7 @@ class BakeWindow(QDialog):
 
     def baked_effect(self) -> Effect:
         """The effect as it is baked: seamless unless that is switched off."""
-        if self.effect.loop and self.same.value:
-            return replace(self.effect, same=True, warm=True)
-        return self.effect
+        return seamless(self.effect) if self.same.value else self.effect
 
     def bake(self) -> None:
         """Begins to bake, or stops the bake that runs."""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -10,7 +9,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from pale_ember.core.effect.edit import Path as FieldPath
 from pale_ember.core.effect.edit import index_of, with_value
-from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.model import Effect
 
 DEPTH = 500
 """Edits remembered. Values share all they have in common, so an edit costs a few hundred bytes."""
@@ -66,10 +65,6 @@ class Document(QObject):
         """Sets one field of a layer."""
         place = index_of(self.effect, identity)
         self.change(name, with_value(self.effect, ("layers", place, *path), value), stroke)
-
-    def edit_layer(self, name: str, identity: str, edit: Callable[[Layer], Layer], stroke: object = None) -> None:
-        place = index_of(self.effect, identity)
-        self.change(name, with_value(self.effect, ("layers", place), edit(self.effect.layers[place])), stroke)
 
     def undo(self) -> str | None:
         """Takes the last edit back; returns its name."""

@@ -8,7 +8,7 @@ import time
 import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
+from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from pale_ember.core.effect.model import Camera, Effect, Layer
@@ -256,14 +256,6 @@ class StageView(QWidget):
     def wheelEvent(self, event: QWheelEvent) -> None:
         self.zoom(math.exp(-event.angleDelta().y() / 120 * 0.12))
         event.accept()
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_F:
-            self.frame_effect()
-        elif event.key() == Qt.Key.Key_Home:
-            self._moved_camera(self.desk.first_camera())
-        else:
-            super().keyPressEvent(event)
 
     def _handle_near(self, at: QPointF) -> overlay.Handle | None:
         layer = self.desk.layer

@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
 from pale_ember.core.effect.edit import layer_of
 from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.model import Effect, Layer
-from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.core.simulate.timeline import ends_at
 from pale_ember.studio import theme
 from pale_ember.studio.bake import BakeWindow
 from pale_ember.studio.desk import Desk
@@ -30,7 +30,7 @@ from pale_ember.studio.fields.row import FieldRow, editor_for
 from pale_ember.studio.files import Files, settings
 from pale_ember.studio.header import Header
 from pale_ember.studio.history import Document
-from pale_ember.studio.keeping import Aside
+from pale_ember.studio.keeping import Aside, forget, left_behind
 from pale_ember.studio.layers import LayersPanel
 from pale_ember.studio.stage import StageView
 from pale_ember.studio.story import Story
@@ -167,6 +167,7 @@ class Workbench(QMainWindow):
             Qt.Key.Key_Period: lambda: player.step(1, self.desk.effect.steps),
             Qt.Key.Key_O: self.transport.overlays.toggle,
             Qt.Key.Key_F: self.stage.frame_effect,
+            Qt.Key.Key_Home: lambda: self.desk.look_from(self.desk.first_camera()),
         }
         application = QApplication.instance()
         if application is not None:
@@ -229,7 +230,7 @@ class Workbench(QMainWindow):
         self.setWindowTitle(f"{self.document.effect.name}{mark} — Pale Ember")
 
     def _document_changed(self, old: Effect, new: Effect) -> None:
-        self._ends_at = Timeline(new).ends_at() if not new.loop else float("inf")
+        self._ends_at = ends_at(new)
         if self._ended and old is not new:
             self.desk.player.again()
         self._check_end()
@@ -292,8 +293,6 @@ class Workbench(QMainWindow):
 
     def offer_recovery(self) -> None:
         """Asks about work a crash left behind."""
-        from pale_ember.studio.keeping import forget, left_behind
-
         for found in left_behind():
             where = found.path.name if found.path else "not saved anywhere yet"
             question = f"“{found.effect.name}” ({where}) was not saved when Pale Ember ended. Take it up again?"

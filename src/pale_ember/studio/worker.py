@@ -63,7 +63,6 @@ class Worker(QObject):
         self._pictures, self._draws = pictures, draws
         self._wake = threading.Condition()
         self._request: Request | None = None
-        self._busy = False
         self._stop = False
         self._thread = threading.Thread(target=self._run, name="pale-ember-worker", daemon=True)
 
@@ -75,12 +74,6 @@ class Worker(QObject):
         with self._wake:
             self._request = request
             self._wake.notify()
-
-    @property
-    def idle(self) -> bool:
-        """Whether nothing is asked or being answered."""
-        with self._wake:
-            return self._request is None and not self._busy
 
     def stop(self) -> None:
         """Ends the thread and gives back its context."""
@@ -105,13 +98,11 @@ class Worker(QObject):
         complete = True
         while True:
             with self._wake:
-                self._busy = False
                 if self._request is None and complete and not self._stop:
                     self._wake.wait()
                 if self._stop:
                     return
                 request, self._request = self._request, None
-                self._busy = request is not None
             if request is not None:
                 if timeline is None:
                     timeline = Timeline(request.effect)

@@ -8,7 +8,6 @@ from typing import Any
 from msgspec.structs import replace
 
 from pale_ember.core.effect.chapters import Burst, Outlet
-from pale_ember.core.effect.fields import Part, declared_at
 from pale_ember.core.effect.model import Effect, Layer
 
 Path = tuple[str | int, ...]
@@ -87,8 +86,3 @@ def with_burst(outlet: Outlet, time: float) -> Outlet:
     key = max((burst.key for burst in outlet.bursts), default=-1) + 1
     count = outlet.bursts[-1].count if outlet.bursts else Burst().count
     return replace(outlet, bursts=(*outlet.bursts, Burst(key=key, time=time, count=count)))
-
-
-def default_at(kind: type[Part], path: tuple[str, ...]) -> Any:
-    """The declared default of a field."""
-    return declared_at(kind, path).default

@@ -86,14 +86,6 @@ def fields_of(part: type[Part]) -> dict[str, Declared]:
     return found
 
 
-def declared_at(kind: type[Part], path: tuple[str, ...]) -> Declared:
-    """The declaration at a path of field names below `kind`, such as ("birth", "lifetime")."""
-    declared = fields_of(kind)[path[0]]
-    for name in path[1:]:
-        declared = fields_of(declared.type)[name]
-    return declared
-
-
 def why_idle(field: Field, layer: Any) -> Need | None:
     """The first unmet need of a field on this layer, or None when the field has an effect."""
     return next((need for need in field.needs if not need.holds(layer)), None)

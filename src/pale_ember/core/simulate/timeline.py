@@ -162,10 +162,11 @@ class Timeline:
         """(known steps,) int64, how many of a layer live after each step of the loop, as far as explored."""
         return self._tracks[identity].alive
 
-    def ends_at(self) -> float:
-        """When an effect that plays once has nothing more to show, in real seconds; infinite for a loop."""
-        if self.effect.loop:
-            return math.inf
-        tracks = [self._tracks[layer.id].plan for layer in self.effect.layers if layer.shown]
-        last = max((plan.last_birth + plan.life_high for plan in tracks), default=0.0)
-        return max(last, self.effect.duration) / self.effect.tempo
+
+def ends_at(effect: Effect) -> float:
+    """When an effect that plays once has nothing more to show, in real seconds; infinite for a loop."""
+    if effect.loop:
+        return math.inf
+    plans = [motion_plan(effect, layer) for layer in effect.layers if layer.shown]
+    last = max((plan.last_birth + plan.life_high for plan in plans), default=0.0)
+    return max(last, effect.duration) / effect.tempo

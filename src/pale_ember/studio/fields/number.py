@@ -101,10 +101,10 @@ class NumberEdit(QWidget):
         if modifiers & Qt.KeyboardModifier.ControlModifier:
             per_pixel *= 10
         self._pressed = event.position()
-        self._exact = self._exact + moved * per_pixel
-        free = self.limited(self._exact)
-        if free != round(self._exact) or not self.whole:
-            self._exact = self._exact if self.whole else free
+        self._exact += moved * per_pixel
+        if not self.whole:
+            # A drag that runs into a limit turns back at once.
+            self._exact = self.limited(self._exact)
         digits = max(0, 1 - math.floor(math.log10(max(per_pixel, 1e-9))))
         self.set_by_hand(round(self.limited(self._exact), min(digits, 9)), self._stroke)
 
