@@ -188,6 +188,43 @@ class Work(Window):
         self.assertGreater(after.layers[1].position[:, 1].mean(), before.layers[1].position[:, 1].mean())
         np.testing.assert_array_equal(after.layers[0].position, before.layers[0].position)
 
+    def test_an_idle_field_leads_to_what_it_needs(self):
+        self.window.files.new()
+        self.window.layers.table.add("empty")
+        self.qt.processEvents()
+        wind, drag = self.field("forces", "wind"), self.field("forces", "drag")
+        self.assertTrue(wind.editor.idle)
+        wind.enterEvent(None)
+        self.assertIn("drag is 0", self.window.hints.accessibleDescription())
+        QTest.mouseClick(self.window.hints, LEFT)
+        self.assertTrue(drag.editor.hasFocus())
+        self.type_into(drag.editor, "1.5")
+        self.assertFalse(wind.editor.idle)
+        drag.reset()
+        self.assertEqual(self.layer(0).forces.drag, 0.0)
+
+    def test_open_chapters_fold_when_there_is_no_room(self):
+        chapters = self.window.story.chapters
+        for name in ("forces", "contact"):
+            chapters[name].fold(False)
+        self.qt.processEvents()
+        self.assertFalse(chapters["contact"].folded)
+        self.assertTrue(any(one.folded for one in chapters.values()))
+        self.assertLessEqual(self.window.width(), 1280)
+
+    def test_views_are_kept_in_the_document_and_home_goes_back(self):
+        stage = self.window.stage
+        first = self.window.desk.camera
+        stage.orbit(50, 10)
+        stage.zoom(2.0)
+        stage.pan(20, 0)
+        self.window.transport.keep_camera("from the quay")
+        self.assertEqual(self.effect.stage.cameras[-1].distance, first.distance * 2)
+        QTest.keyClick(self.window.story, Qt.Key.Key_Home)
+        self.assertEqual(self.window.desk.camera, first)
+        self.window.undo()
+        self.assertEqual(len(self.effect.stage.cameras), 1)
+
     def test_scrubbing_stepping_and_playing(self):
         table = self.window.layers.table
         QTest.mouseClick(table, LEFT, pos=QPoint(round(table.x_at(1.0)), 8))
