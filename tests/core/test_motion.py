@@ -45,7 +45,7 @@ class Throws(unittest.TestCase):
 
 class Contacts(unittest.TestCase):
     def test_a_bounce_returns_the_square_of_its_share_of_height(self):
-        layer = drip(forces=Forces(gravity=(0, -10.0, 0)), contact=Contact(ground="bounce", bounce=0.6))
+        layer = drip(forces=Forces(gravity=(0, -10.0, 0)), contact=Contact(meets="bounce", bounce=0.6))
         fall = np.sqrt(2 * 2.0 / 10)
         rise = 0.6 * 10 * fall / 10
         one = layer_at(effect(layer, steps=50), fall + rise)
@@ -54,7 +54,7 @@ class Contacts(unittest.TestCase):
     def test_energy_never_grows_and_rest_is_still(self):
         layer = drip(
             birth=Birth(lifetime=fixed(60.0), speed=fixed(1.0)), forces=Forces(gravity=(0.3, -9.81, 0)),
-            contact=Contact(ground="bounce", bounce=0.7, slide=0.9, radius=0.05),
+            contact=Contact(meets="bounce", bounce=0.7, slide=0.9, radius=0.05),
         )  # fmt: skip
         made = effect(layer, duration=30.0)
         heights = [float(layer_at(made, t).position[0, 1]) for t in (0.5, 6.0, 8.0, 20.0, 20.1)]
@@ -63,7 +63,7 @@ class Contacts(unittest.TestCase):
         self.assertEqual(heights[-2], heights[-1])
         free = drip(outlet=Outlet(rate=0.0, bursts=(Burst(count=300),), aim="anywhere"),
                     birth=Birth(lifetime=fixed(9.0), speed=fixed(3.0)), forces=Forces(gravity=(0, -9.81, 0)),
-                    contact=Contact(ground="bounce", bounce=1.0, slide=1.0))  # fmt: skip
+                    contact=Contact(meets="bounce", bounce=1.0, slide=1.0))  # fmt: skip
         energy = []
         for time in np.arange(0, 3, 0.25):
             one = layer_at(effect(free), time)
@@ -72,9 +72,9 @@ class Contacts(unittest.TestCase):
 
     def test_a_fast_particle_never_passes_the_ground(self):
         shot = Birth(lifetime=fixed(5.0), speed=fixed(-2000.0))
-        bounced = layer_at(effect(drip(birth=shot, contact=Contact(ground="bounce", bounce=0.5))), 1.0)
+        bounced = layer_at(effect(drip(birth=shot, contact=Contact(meets="bounce", bounce=0.5))), 1.0)
         self.assertGreater(float(bounced.position[0, 1]), 0.0)
-        self.assertEqual(layer_at(effect(drip(birth=shot, contact=Contact(ground="end"))), 1.0).count, 0)
+        self.assertEqual(layer_at(effect(drip(birth=shot, contact=Contact(meets="end"))), 1.0).count, 0)
 
 
 class Air(unittest.TestCase):
@@ -96,7 +96,7 @@ class Air(unittest.TestCase):
             outlet=Outlet(rate=1e6, limit=5000, shape="sphere", radius=1e6, aim="anywhere"),
             birth=Birth(lifetime=fixed(0.5), speed=fixed(1e5), size=fixed(0.0)),
             forces=Forces(gravity=(1e5, -1e5, 1e5), drag=1e4, turbulence=1e4, eddy=0.001, wind=(1e4, 0, 0)),
-            contact=Contact(ground="bounce", bounce=1.0, slide=1.0),
+            contact=Contact(meets="bounce", bounce=1.0, slide=1.0),
         )  # fmt: skip
         one = layer_at(effect(layer), 1.0)
         self.assertEqual(one.count, 5000)

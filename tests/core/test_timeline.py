@@ -7,7 +7,8 @@ from msgspec.structs import replace
 
 from pale_ember.core.effect import edit
 from pale_ember.core.effect.starts import flame, smoke, sparks
-from pale_ember.core.simulate.timeline import Timeline, ends_at
+from pale_ember.core.simulate.forecast import ends_at
+from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.formats.document import load
 from tests.examples import KILN_MOUTH, Birth, Outlet, drip, effect, fixed
 

@@ -1,18 +1,27 @@
-"""The step kernel beside the same work in plain NumPy."""
+"""The step kernel beside the same work in plain NumPy, in C, and in a loop that only ages and moves."""
 
 from __future__ import annotations
 
+import ctypes
+import shutil
+import subprocess
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+
 import numpy as np
 
-from pale_ember.bench.measure import Row, median
+from pale_ember.bench.measure import Row, median, medians
 from pale_ember.core.effect.chapters import Birth, Burst, Contact, Forces, Life, Outlet
 from pale_ember.core.effect.model import Effect, Layer
-from pale_ember.core.effect.values import between, curve, gradient
+from pale_ember.core.effect.values import between, curve, fixed, gradient
 from pale_ember.core.simulate.field import CELLS, EDDY_CELLS, eddies
-from pale_ember.core.simulate.frame import layer_frame
-from pale_ember.core.simulate.motion import Table, run
+from pale_ember.core.simulate.frame import LayerFrame, layer_frame
+from pale_ember.core.simulate.motion import run
 from pale_ember.core.simulate.plan import look_plan
+from pale_ember.core.simulate.table import Table
 from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.core.simulate.track import Track
 
 _LANES = Life(
     size=curve((0, 0.2), (0.3, 1), (1, 0)),
@@ -24,36 +33,103 @@ _LANES = Life(
 _FORCES = Forces(gravity=(0.0, -2.0, 0.0), drag=1.0, turbulence=1.0, detail=0.0)
 
 
-def squall(count: int) -> Effect:
-    """One layer of `count` particles that live through the whole benchmark."""
+def standing(count: int, *, plain: bool = False) -> Effect:
+    """One layer of `count` particles that live through the whole benchmark; `plain` ones only age and move."""
     layer = Layer(
         id="00000000000000be",
-        outlet=Outlet(rate=0.0, bursts=(Burst(count=count),), shape="box", extent=(8.0, 8.0, 8.0), limit=count + 1),
+        place=(0.0, 4.0, 0.0),
+        outlet=Outlet(
+            rate=fixed(0.0), bursts=(Burst(count=fixed(count)),), shape="box", extent=(8.0, 7.9, 8.0), limit=count + 1
+        ),
         birth=Birth(lifetime=between(50.0, 90.0), speed=between(0.5, 2.0), size=between(0.1, 0.3)),
-        life=_LANES, forces=_FORCES, contact=Contact(),
-    )  # fmt: skip
+        life=Life(opacity=None) if plain else _LANES,
+        forces=Forces() if plain else _FORCES,
+        contact=Contact() if plain else Contact(meets="bounce"),
+    )
     return Effect(loop=False, duration=10.0, layers=(layer,))
 
 
-def _ours(count: int) -> tuple[float, Table]:
-    """Median seconds for one step and one Frame of `count` particles, and the table as it began."""
-    effect = squall(count)
-    timeline = Timeline(effect)
-    timeline.frame(0.0)
-    track = timeline._tracks[effect.layers[0].id]
-    table, _ = track.at(1)
-    begun = table.copy(count)
-    plan = look_plan(effect, effect.layers[0])
-    alive = np.zeros(1, np.int64)
-    step = [1]
+class _Stand:
+    """A track with all its particles alive, stepped again and again."""
 
-    def work() -> None:
-        run(*track._fixed, table, count, step[0], step[0] + 1, alive)
-        step[0] += 1
-        layer_frame(effect.layers[0], plan, table, count, step[0] / 60, 0.0)
+    def __init__(self, count: int, *, plain: bool = False) -> None:
+        effect = standing(count, plain=plain)
+        self.count, self.layer = count, effect.layers[0]
+        self.timeline = Timeline(effect)
+        self.track: Track = self.timeline._tracks[self.layer.id]
+        self.track.at(1)
+        self.look = look_plan(effect, self.layer)
+        self.begun = self.track._live.table.copy(count)
 
-    work()
-    return median(work, 7 if count > 500_000 else 15), begun
+    def step(self) -> None:
+        self.track.at(self.track._live.step + 1)
+
+    def kernel(self) -> Callable[[], object]:
+        """One more step by the kernel alone."""
+        track, live, alive = self.track, self.track._live, np.zeros(1, np.int64)
+        births, due = track._births(live.step, live.step + 1)
+        surfaces = track._surfaces
+        touching = (surfaces.rows(0, 1, 1 / 60), surfaces.nodes, surfaces.triangles, track._touched)
+        plan = track.plan
+        return lambda: run(
+            plan.numbers, eddies(), plan.speed_lane, touching, None, births, due, live.table, live.count, live.step,
+            live.step + 1, alive,
+        )  # fmt: skip
+
+    def frame(self) -> LayerFrame:
+        live = self.track._live
+        return layer_frame(self.layer, self.look, live.table, self.count, live.step / 60, 0.0)
+
+
+def _compiled() -> ctypes.CDLL | None:
+    """The yardstick in C, compiled here and now at its fastest; None where there is no compiler."""
+    compiler = shutil.which("cc") or shutil.which("gcc") or shutil.which("clang")
+    if compiler is None:
+        return None
+    source = Path(__file__).with_name("yardstick.c")
+    with tempfile.TemporaryDirectory() as folder:
+        made = Path(folder) / "yardstick.so"
+        command = [compiler, "-Ofast", "-march=native", "-shared", "-fPIC", str(source), "-lm", "-o", str(made)]
+        if subprocess.run(command, capture_output=True).returncode:
+            return None
+        library = ctypes.CDLL(str(made))
+    library.step.restype = library.minimal.restype = ctypes.c_int64
+    return library
+
+
+def _at(array: np.ndarray) -> ctypes.c_void_p:
+    return ctypes.c_void_p(array.ctypes.data)
+
+
+def _in_c(library: ctypes.CDLL, table: Table, count: int, frame: LayerFrame):
+    """A step and a Frame of these particles by the yardstick, and one that only ages and moves."""
+    kept = table[:9]
+    lanes = [getattr(_LANES, name).table() for name in ("size", "brightness", "opacity", "speed", "colour")]
+    drift, step = np.array([0.0, 0.5, 0.0], np.float32), np.float32(1 / 60)
+    ranges = np.array([0.1, 0.3, 0, 0, 0, 0, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1], np.float32)
+    tints = np.ones(6, np.float32)
+    outs = [
+        np.empty_like(getattr(frame, name))
+        for name in ("age", "position", "velocity", "size", "angle", "colour", "frame")
+    ]
+    field, number = eddies(), ctypes.c_int64(count)
+    f32, f64 = ctypes.c_float, ctypes.c_double
+
+    def step_and_look() -> None:
+        columns = [_at(column) for column in kept]
+        library.step(
+            number, f32(step), f64(0.5), *columns, _at(field), _at(lanes[3]), f32(-2.0), f32(1.0), f32(1.0),
+            f32(EDDY_CELLS), _at(drift),
+        )  # fmt: skip
+        library.appear(
+            number, f64(0.5), ctypes.c_uint64(7), *columns, *(_at(lane) for lane in (lanes[0], lanes[1], lanes[2], lanes[3], lanes[4])),
+            _at(ranges), _at(tints), *(_at(out) for out in outs),
+        )  # fmt: skip
+
+    def minimal() -> None:
+        library.minimal(number, f32(step), f64(0.5), *(_at(column) for column in kept))
+
+    return step_and_look, minimal
 
 
 def _numpy_step(table: Table, count: int, time: float, h: float) -> None:
@@ -100,12 +176,44 @@ def _numpy_step(table: Table, count: int, time: float, h: float) -> None:
 
 
 def rows() -> list[Row]:
-    ours, table = _ours(100_000)
-    theirs = median(lambda: _numpy_step(table, 100_000, 0.5, 1 / 60), 5)
-    ns = ours / 100_000 * 1e9
-    million, _ = _ours(1_000_000)
-    return [
-        Row("step 100,000 particles against NumPy", ns, "ns/particle", theirs / 100_000 * 1e9, theirs / ours, "≥ 4", theirs / ours >= 4),
-        Row("step 1,000,000 in proportion to 100,000", million / 1e6 * 1e9, "ns/particle", ns, million / 1e6 * 1e9 / ns, "≤ 1.5",
-            million / 1e6 * 1e9 / ns <= 1.5),
-    ]  # fmt: skip
+    made = []
+    library = _compiled()
+    costs = {}
+    for count in (100_000, 1_000_000):
+        stand = _Stand(count)
+        times = 7 if count > 500_000 else 15
+
+        def ours(stand: _Stand = stand) -> None:
+            stand.step()
+            stand.frame()
+
+        ours()
+        frame = stand.frame()
+        per = 1e9 / count
+        costs[count] = median(ours, times) * per
+        if count == 100_000:
+            theirs = median(lambda: _numpy_step(stand.begun.copy(count), count, 0.5, 1 / 60), 5) * per  # noqa: B023
+            made.append(
+                _row("step 100,000 particles against NumPy", costs[count], theirs, "≥ 5", theirs / costs[count], 5)
+            )
+        if library is not None:
+            step_and_look, _ = _in_c(library, stand.begun.copy(count), count, frame)
+            step_and_look()
+            costs[count], c = (per * one for one in medians(ours, step_and_look, times))
+            made.append(_row(f"step {count:,} particles against C", costs[count], c, "≤ 1.5", costs[count] / c, -1.5))
+        plain = _Stand(count, plain=True)
+        kernel = plain.kernel()
+        kernel()
+        if library is not None:
+            _, minimal = _in_c(library, plain.begun.copy(count), count, frame)
+            minimal()
+            alone, c = (per * one for one in medians(kernel, minimal, 2 * times + 1))
+            made.append(_row(f"{count:,} that only age and move, against C", alone, c, "≤ 1.3", alone / c, -1.3))
+    ratio = costs[1_000_000] / costs[100_000]
+    made.append(_row("step 1,000,000 in proportion to 100,000", costs[1_000_000], costs[100_000], "≤ 1.5", ratio, -1.5))
+    return made
+
+
+def _row(name: str, value: float, against: float, target: str, ratio: float, bound: float) -> Row:
+    """A row in nanoseconds a particle; a negative bound is the most the ratio may be, a positive one the least."""
+    return Row(name, value, "ns/particle", against, ratio, target, ratio >= bound if bound > 0 else ratio <= -bound)

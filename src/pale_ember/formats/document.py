@@ -7,16 +7,36 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from pale_ember.core.effect.edit import free_name
+from pale_ember.core.effect.edit import free_name, ring_of_rules
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.reading import Problem, plain, read, schema
 from pale_ember.formats.pictures import write_whole
 
 FORMAT = "pale-ember"
-VERSION = 1
+VERSION = 2
 
-MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
-"""From a version to the next, by the version read. Version 1 is the first."""
+
+def _first_to_second(raw: dict[str, Any]) -> dict[str, Any]:
+    """What happens at the ground became what happens at any touch: a stage had no other surface then."""
+
+    def contact(old: Any) -> Any:
+        if not isinstance(old, dict) or "ground" not in old:
+            return old
+        rest = {name: value for name, value in old.items() if name != "ground"}
+        return {"meets": old["ground"], **rest}
+
+    layers = raw.get("layers")
+    if not isinstance(layers, list):
+        return raw
+    made = [
+        {**layer, "contact": contact(layer["contact"])} if isinstance(layer, dict) and "contact" in layer else layer
+        for layer in layers
+    ]
+    return {**raw, "layers": made}
+
+
+MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _first_to_second}
+"""From a version to the next, by the version read."""
 
 
 class DocumentError(Exception):
@@ -108,23 +128,39 @@ def _parsed(data: bytes, path: Path) -> dict[str, Any]:
 
 
 def _with_ids(body: dict[str, Any]) -> dict[str, Any]:
-    """Layers and bursts written by hand without ids get them from their place."""
+    """Layers, bursts, forces, lanes and rules written by hand without numbers get them from their place, and layers
+    named by name are found."""
     layers = body.get("layers")
     if not isinstance(layers, list):
         return body
-    made = []
-    for i, layer in enumerate(layers):
-        if isinstance(layer, dict):
-            layer = {"id": f"{i + 1:016x}", **layer}
-            outlet = layer.get("outlet")
-            if isinstance(outlet, dict) and isinstance(outlet.get("bursts"), list):
-                bursts = [
-                    {"key": k, **burst} if isinstance(burst, dict) else burst
-                    for k, burst in enumerate(outlet["bursts"])
-                ]
-                layer = {**layer, "outlet": {**outlet, "bursts": bursts}}
-        made.append(layer)
+    made = [{"id": f"{i + 1:016x}", **layer} if isinstance(layer, dict) else layer for i, layer in enumerate(layers)]
+    ids = {one["id"] for one in made if isinstance(one, dict) and isinstance(one["id"], str)}
+    named = {one["name"]: one["id"] for one in reversed(made) if isinstance(one, dict) and _is_text(one.get("name"))}
+
+    def found(name: Any) -> Any:
+        return named.get(name, name) if _is_text(name) and name not in ids else name
+
+    for i, layer in enumerate(made):
+        if not isinstance(layer, dict):
+            continue
+        for chapter, lists in _NUMBERED.items():
+            group = layer.get(chapter)
+            if isinstance(group, dict) and isinstance(group.get(lists), list):
+                listed = [{"key": k, **one} if isinstance(one, dict) else one for k, one in enumerate(group[lists])]
+                if lists == "rules":
+                    listed = [{**one, "layer": found(one.get("layer", ""))} if isinstance(one, dict) else one
+                              for one in listed]  # fmt: skip
+                layer = {**layer, chapter: {**group, lists: listed}}
+        made[i] = {**layer, "rides_on": found(layer["rides_on"])} if "rides_on" in layer else layer
     return {**body, "layers": made}
+
+
+_NUMBERED = {"outlet": "bursts", "forces": "more", "life": "more", "offspring": "rules"}
+"""The lists whose parts have lasting numbers, by their chapter."""
+
+
+def _is_text(value: Any) -> bool:
+    return isinstance(value, str)
 
 
 def _clashes(effect: Effect) -> list[Problem]:
@@ -142,11 +178,44 @@ def _clashes(effect: Effect) -> list[Problem]:
                 Problem(f"{place}.id", f'expected an id of its own, found that of "{seen[layer.id]}"; remove the field')
             )
         seen.setdefault(layer.id, layer.name)
-        keys = [burst.key for burst in layer.outlet.bursts]
-        if len(set(keys)) < len(keys):
-            problems.append(
-                Problem(f"{place}.outlet.bursts", f"expected each burst's key once, found {keys}; give each its own")
-            )
+        for chapter, lists in _NUMBERED.items():
+            keys = [one.key for one in getattr(getattr(layer, chapter), lists)]
+            if len(set(keys)) < len(keys):
+                where = f"{place}.{chapter}.{lists}"
+                problems.append(Problem(where, f"expected each key once, found {keys}; give each its own"))
+    problems += _dangling(effect)
+    ring = ring_of_rules(effect)
+    if ring:
+        told = " bears ".join(f'"{layer.name}"' for layer in (*ring, ring[0]))
+        problems.append(
+            Problem("layers", f"expected no layer to bear itself in the end, found {told}; remove one of these rules")
+        )
+    return problems
+
+
+def _dangling(effect: Effect) -> list[Problem]:
+    """Rules and riders that name no layer, and layers that ride on themselves."""
+    by_id = {layer.id: layer for layer in effect.layers}
+    problems = []
+    for i, layer in enumerate(effect.layers):
+        place = f'layers[{i}] "{layer.name}"'
+        for k, rule in enumerate(layer.offspring.rules):
+            if rule.layer and rule.layer not in by_id:
+                told = f'expected the name or id of a layer, found "{rule.layer}"; name one that is there'
+                problems.append(Problem(f"{place}.offspring.rules[{k}].layer", told))
+        if layer.rides_on and layer.rides_on not in by_id:
+            told = f'expected the name or id of a layer, found "{layer.rides_on}"; name one that is there'
+            problems.append(Problem(f"{place}.rides_on", told))
+        above, seen = layer, {layer.id}
+        while above.rides_on in by_id:
+            above = by_id[above.rides_on]
+            if above.id in seen:
+                problems.append(
+                    Problem(f"{place}.rides_on", f'expected no ring, found that it rides on "{above.name}" and so on '
+                                                 "back to itself; let one stand by itself")
+                )  # fmt: skip
+                break
+            seen.add(above.id)
     return problems
 
 

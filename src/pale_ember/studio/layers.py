@@ -23,7 +23,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QMenu, QScrollArea, 
 from pale_ember.core.effect import edit
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.starts import STARTS, started
-from pale_ember.core.simulate.plan import active_span
+from pale_ember.core.simulate.spawning import active_span
 from pale_ember.studio import icons, theme
 from pale_ember.studio.desk import Desk
 from pale_ember.studio.fields.buttons import WordButton
@@ -198,18 +198,18 @@ class LayerTable(QWidget):
 
     def _grabbed(self, at: QPointF, layer: Layer, index: int) -> Callable[[QPointF], None] | None:
         """What a press in a row takes hold of: a burst, an end of the active span, or the span itself."""
-        tempo = self.desk.effect.tempo
+        tempo = self.desk.effect.tempo * layer.tempo
         for i, burst in enumerate(layer.outlet.bursts):
             if abs(at.x() - self.x_at(burst.time / tempo)) <= GRAB:
                 return lambda to: self._set_outlet(
                     layer, ("bursts", i, "time"), max(self.time_at(to.x()) * tempo, 0), "burst"
                 )
         box = self.row_box(index)
-        if layer.outlet.rate <= 0 or at.y() < box.bottom() - 14 or at.x() < NAMES - GRAB:
+        if not flows(layer) or at.y() < box.bottom() - 14 or at.x() < NAMES - GRAB:
             return None
-        start, span = active_span(self.desk.effect, layer.outlet)
+        start, span = (layer.tempo * time for time in active_span(self.desk.effect, layer))
         first, last = self.x_at(start / tempo), self.x_at((start + span) / tempo)
-        duration = self.desk.effect.duration
+        duration = self.desk.effect.duration * layer.tempo
 
         def set_start(to: QPointF) -> None:
             time = min(max(self.time_at(to.x()) * tempo, 0), start + span - 0.01)
@@ -408,16 +408,18 @@ class LayerTable(QWidget):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(theme.with_alpha(colour, 0.55))
             painter.drawPolygon(line)
-        if layer.outlet.rate > 0:
-            start, span = active_span(effect, layer.outlet)
+        if flows(layer):
+            start, span = active_span(effect, layer)
             first, last = self.x_at(start / effect.tempo), self.x_at((start + span) / effect.tempo)
             painter.setPen(QPen(colour, 3, cap=Qt.PenCapStyle.RoundCap))
             painter.drawLine(QPointF(first, base + 2), QPointF(last, base + 2))
         painter.setPen(QPen(theme.BONE if live else theme.DIM, 2))
         for burst in layer.outlet.bursts:
-            if burst.time < effect.duration:
-                x = self.x_at(burst.time / effect.tempo)
-                painter.drawLine(QPointF(x, top), QPointF(x, base + 3))
+            for turn in range(min(burst.repeats, 200)):
+                time = (burst.time + turn * burst.every) / layer.tempo
+                if time < effect.duration:
+                    x = self.x_at(time / effect.tempo)
+                    painter.drawLine(QPointF(x, top), QPointF(x, base + 3))
 
     def _paint_playhead(self, painter: QPainter) -> None:
         x = self._playhead_x()
@@ -428,6 +430,11 @@ class LayerTable(QWidget):
         painter.setBrush(theme.GLASS)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.drawPolygon(QPolygonF([QPointF(x - 5, RULER - 12), QPointF(x + 5, RULER - 12), QPointF(x, RULER - 4)]))
+
+
+def flows(layer: Layer) -> bool:
+    """Whether particles are born over a span of time, and not only in bursts or of others."""
+    return layer.outlet.rate.most > 0 or layer.outlet.per_metre > 0
 
 
 def layer_colour(layer: Layer) -> QColor:

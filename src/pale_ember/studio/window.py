@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import (
 from pale_ember.core.effect.edit import layer_of
 from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.model import Effect, Layer
-from pale_ember.core.simulate.timeline import ends_at
+from pale_ember.core.simulate.forecast import ends_at
 from pale_ember.studio import theme
 from pale_ember.studio.bake import BakeWindow
 from pale_ember.studio.desk import Desk

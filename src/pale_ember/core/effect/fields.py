@@ -86,6 +86,14 @@ def fields_of(part: type[Part]) -> dict[str, Declared]:
     return found
 
 
+def kinds_of(part: type[Part]) -> dict[str, type[Part]]:
+    """The kinds of a part that comes in several, by the word that stands for each in documents; else nothing.
+
+    A kind is a subclass with a `kind` of its own: `class Vortex(Force): kind: ClassVar[str] = "vortex"`.
+    """
+    return {one.kind: one for one in part.__subclasses__()}  # type: ignore[attr-defined]
+
+
 def why_idle(field: Field, layer: Any) -> Need | None:
     """The first unmet need of a field on this layer, or None when the field has an effect."""
     return next((need for need in field.needs if not need.holds(layer)), None)

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pale_ember.core.effect.chapters import Birth, Contact, Forces, Life, Look, Outlet
+from pale_ember.core.effect.chapters import Birth, Contact, Forces, Life, Look, Offspring, Outlet
 from pale_ember.core.effect.fields import Field, Need, Part
+from pale_ember.core.effect.stage import Camera, Pose, Stage
 from pale_ember.core.effect.values import Vector
 
 
@@ -49,36 +50,50 @@ class Layer(Part, frozen=True):
             words=("attach", "follow", "ride"),
         ),
     ] = "world"
+    scale: Annotated[
+        float, Field("scale", "Factor on the whole layer.", unit="×", soft=(0.1, 3), least=0.001, most=1000)
+    ] = 1.0
+    rides_on: Annotated[
+        str, Field("rides on", "Id of the layer it moves with; empty for none.", hidden=True, words=("parent", "nest"))
+    ] = ""
+    keys: Annotated[
+        tuple[Pose, ...],
+        Field(
+            "keys",
+            "Where the layer goes over the effect's time, on top of its place, turn and scale.",
+            words=("animate", "path", "move", "keyframe"),
+        ),
+    ] = ()
+    turns_with: Annotated[
+        Literal["keys", "travel", "target"],
+        Field(
+            "turns with",
+            "What turns the layer.",
+            options=(
+                "Its own turn and its keys.",
+                "Its up points the way it travels.",
+                "Its up points at the target.",
+            ),
+            words=("look at", "align to path", "orient"),
+        ),
+    ] = "keys"
+    target: Annotated[
+        Vector,
+        Field("target", "The place in the world its up points at.", unit="m", soft=(-5, 5), needs=(
+            Need(("turns_with",), lambda layer: layer.turns_with == "target", "It does not turn with a target."),)),
+    ] = (0.0, 1.0, 0.0)  # fmt: skip
+    tempo: Annotated[
+        float,
+        Field("tempo", "How fast the layer's own time runs within the effect's.", unit="×", soft=(0.1, 3), least=0.001,
+              most=1000, words=("speed", "time scale")),
+    ] = 1.0  # fmt: skip
     outlet: Annotated[Outlet, Field("Outlet", "When and where particles are born.")] = Outlet()
     birth: Annotated[Birth, Field("Birth", "What each particle draws once, at birth.")] = Birth()
     life: Annotated[Life, Field("Life", "What changes as a particle ages.")] = Life()
     forces: Annotated[Forces, Field("Forces", "What pushes a particle.")] = Forces()
     contact: Annotated[Contact, Field("Contact", "What a particle meets.")] = Contact()
+    offspring: Annotated[Offspring, Field("Offspring", "What a particle leaves behind.")] = Offspring()
     look: Annotated[Look, Field("Look", "How a particle is drawn.")] = Look()
-
-
-class Camera(Part, frozen=True):
-    """A kept view: from where, at what, how wide."""
-
-    name: Annotated[str, Field("name", "What the view is called.")] = "view"
-    target: Annotated[Vector, Field("target", "The point looked at.", unit="m", least=-1e6, most=1e6)] = (0.0, 0.9, 0.0)
-    distance: Annotated[float, Field("distance", "From the eye to the target.", unit="m", least=0.01, most=1e6)] = 4.5
-    heading: Annotated[float, Field("heading", "Turn about the vertical; 0 looks along -Z.", unit="°")] = 20.0
-    pitch: Annotated[float, Field("pitch", "How far the camera looks down.", unit="°", least=-89.9, most=89.9)] = 8.0
-    lens: Annotated[float, Field("lens", "Vertical angle of view.", unit="°", least=1, most=150)] = 40.0
-
-
-class Stage(Part, frozen=True):
-    """The preview world. Nothing of it is handed over."""
-
-    ground: Annotated[bool, Field("ground", "Show the ground plane; contact works either way.")] = True
-    figure: Annotated[bool, Field("figure", "Show a standing figure, 1.75 m tall, for scale.")] = False
-    background: Annotated[
-        Literal["dark", "mid", "light"], Field("background", "What lies behind the effect.", words=("backdrop",))
-    ] = "dark"
-    cameras: Annotated[
-        tuple[Camera, ...], Field("cameras", "Kept views; the first is the view pictures are taken from.")
-    ] = ()
 
 
 class Effect(Part, frozen=True):
@@ -159,3 +174,5 @@ class Effect(Part, frozen=True):
 
 FIRST_VIEW = Camera(name="front")
 """The camera of a stage that keeps none."""
+
+__all__ = ["FIRST_VIEW", "Camera", "Effect", "Layer", "Pose", "Stage"]

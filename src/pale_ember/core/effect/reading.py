@@ -11,8 +11,8 @@ import types
 from dataclasses import dataclass
 from typing import Any, Literal, Union, get_args, get_origin
 
-from pale_ember.core.effect.fields import Declared, Field, Part, fields_of
-from pale_ember.core.effect.values import Curve, Gradient, Range, Tints
+from pale_ember.core.effect.fields import Declared, Field, Part, fields_of, kinds_of
+from pale_ember.core.effect.values import Colour, Curve, Gradient, PerAxis, Range, Tints, fixed
 
 _PLAIN = Field("", "")
 
@@ -61,9 +61,18 @@ class _Reader:
         self.problems.append(Problem(place, f"expected {expected}, found {_shown(came)}; {remedy}"))
 
     def part(self, kind: type[Part], raw: Any, place: str, around: Field, default: Any) -> Any:
+        if kind is Range and isinstance(raw, (int, float)):
+            return fixed(self.plain(float, around, 0.0, raw, place))
         if not isinstance(raw, dict):
             self.fault(place, "a group of fields in { }", raw, "restore the group or remove the field")
             return default
+        if kinds_of(kind):
+            word, kinds = raw.get("kind"), kinds_of(kind)
+            if word not in kinds:
+                some = ", ".join(f'"{one}"' for one in kinds)
+                self.fault(f"{place}.kind", f"one of {some}", word, "choose one of these")
+                return default
+            kind, raw = kinds[word], {name: value for name, value in raw.items() if name != "kind"}
         declared = values_of(kind, around)
         known = {
             name: self.value(declared[name], raw[name], f"{place}.{name}" if place else name)
@@ -131,7 +140,10 @@ class _Reader:
         if not isinstance(raw, list):
             self.fault(place, "a list in [ ]", raw, "restore the list or remove the field")
             return declared.default
-        made = []
+        made: list[Any] = []
+        if args[0] in (str, float):
+            empty: Any = "" if args[0] is str else 0.0
+            return tuple(self.plain(args[0], field, empty, one, f"{place}[{i}]") for i, one in enumerate(raw))
         for i, one in enumerate(raw):
             name = one.get("name") if isinstance(one, dict) else None
             named = f'{place}[{i}] "{name}"' if isinstance(name, str) and name else f"{place}[{i}]"
@@ -169,13 +181,17 @@ class _Reader:
 
 
 def values_of(kind: type[Part], around: Field) -> dict[str, Declared]:
-    """The declared fields of a part; those of a range, tint, key or stop take the bounds of the field around it."""
+    """The declared fields of a part; those of a range, a range per axis or a tint take the bounds of the field around."""
     if kind is Range:
-        return {name: Declared(name, float, around, 0.0) for name in ("low", "high")}
+        ends = {name: Declared(name, float, around, 0.0) for name in ("low", "high")}
+        return ends | {"choices": Declared("choices", tuple[float, ...], around, ())}
+    if kind is PerAxis:
+        return {name: Declared(name, Range, around, Range()) for name in "xyz"}
     if kind is Tints:
         colour = Field("colour", "Linear RGB.", least=0, most=1e5, colour=True)
-        return {
-            name: Declared(name, tuple[float, float, float], colour, (1.0, 1.0, 1.0)) for name in ("first", "second")
+        made = {name: Declared(name, Colour, colour, (1.0, 1.0, 1.0)) for name in ("first", "second")}
+        return made | {
+            "gradient": Declared("gradient", Gradient | None, Field("gradient", "Colours to draw from."), None)
         }
     return fields_of(kind)
 
@@ -190,8 +206,13 @@ def read(kind: type[Part], raw: Any) -> tuple[Any, list[Problem]]:
 def plain(value: Any) -> Any:
     """A part as plain JSON values, unknown fields back in their places."""
     if isinstance(value, Part):
+        kind = {"kind": value.kind} if hasattr(value, "kind") and "kind" not in value.__struct_fields__ else {}
         made = {name: plain(getattr(value, name)) for name in value.__struct_fields__ if name != "unknown"}
-        return made | value.unknown
+        if isinstance(value, Range) and not value.choices:
+            del made["choices"]
+        if isinstance(value, Tints) and value.gradient is None:
+            del made["gradient"]
+        return kind | made | value.unknown
     if isinstance(value, tuple):
         return [plain(one) for one in value]
     return value
@@ -212,7 +233,21 @@ def schema(kind: type[Part], title: str) -> dict[str, Any]:
 def _part_schema(kind: type[Part], around: Field, definitions: dict[str, Any]) -> dict[str, Any]:
     if kind is Range:
         number = _number_schema("number", around)
-        return {"type": "object", "properties": {"low": number, "high": number}}
+        choices = {"type": "array", "items": number}
+        whole = {"type": "object", "properties": {"low": number, "high": number, "choices": choices}}
+        return {"anyOf": [whole, number]}
+    if kind is PerAxis:
+        one = _part_schema(Range, around, definitions)
+        return {"type": "object", "properties": dict.fromkeys("xyz", one)}
+    if kinds_of(kind):
+        tagged = []
+        for word, sub in kinds_of(kind).items():
+            ref = _part_schema(sub, around, definitions)
+            fields = definitions[sub.__name__]
+            fields["properties"] = {"kind": {"const": word}, **fields["properties"]}
+            fields["required"] = ["kind"]
+            tagged.append(ref)
+        return {"anyOf": tagged}
     if kind.__name__ not in definitions:
         definitions[kind.__name__] = {}
         text = (kind.__doc__ or "").strip().splitlines()[0]
@@ -241,6 +276,9 @@ def _schema_of(declared: Declared, definitions: dict[str, Any]) -> dict[str, Any
         made = dict(_part_schema(kind, field, definitions))
     elif origin is Literal:
         made = {"enum": list(get_args(kind))}
+    elif origin is tuple and get_args(kind)[0] in (str, float) and get_args(kind)[-1] is Ellipsis:
+        item = {"type": "string"} if get_args(kind)[0] is str else _number_schema("number", field)
+        made = {"type": "array", "items": item}
     elif origin is tuple and get_args(kind)[-1] is Ellipsis:
         made = {"type": "array", "items": _part_schema(get_args(kind)[0], _PLAIN, definitions)}
         if get_args(kind)[0].__name__ in ("Key", "Stop"):

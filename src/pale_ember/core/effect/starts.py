@@ -16,7 +16,7 @@ def flame() -> Layer:
     return Layer(
         name="tongues",
         place=(0.0, 0.27, 0.0),
-        outlet=Outlet(rate=64, shape="disc", radius=0.24, spread=10, limit=400),
+        outlet=Outlet(rate=fixed(64), shape="disc", radius=0.24, spread=10, limit=400),
         birth=Birth(
             lifetime=between(0.55, 1.2), speed=between(0.5, 1.25), size=between(0.44, 0.86), aspect=1.5,
             angle=between(-16, 16), tint=Tints(first=(1.0, 0.42, 0.13), second=(1.0, 0.52, 0.2)),
@@ -40,7 +40,7 @@ def smoke() -> Layer:
     return Layer(
         name="smoke",
         place=(0.0, 0.7, 0.0),
-        outlet=Outlet(rate=13, shape="disc", radius=0.16, spread=14, limit=120),
+        outlet=Outlet(rate=fixed(13), shape="disc", radius=0.16, spread=14, limit=120),
         birth=Birth(
             lifetime=between(2.6, 3.8), speed=between(0.8, 1.2), size=between(0.7, 1.15),
             angle=between(-180, 180), spin=between(-22, 22),
@@ -63,7 +63,7 @@ def sparks() -> Layer:
     return Layer(
         name="sparks",
         place=(0.0, 0.1, 0.0),
-        outlet=Outlet(rate=34, shape="disc", radius=0.16, spread=24, limit=400),
+        outlet=Outlet(rate=fixed(34), shape="disc", radius=0.16, spread=24, limit=400),
         birth=Birth(
             lifetime=between(0.6, 2.2), speed=between(1.6, 4.4), size=between(0.014, 0.036), aspect=1.5,
             tint=Tints(first=(1.0, 0.52, 0.16), second=(1.0, 0.66, 0.3)), brightness=between(9, 24),
@@ -77,7 +77,7 @@ def sparks() -> Layer:
             opacity=curve((0, 0), (0.05, 1), (0.85, 1), (1, 0)),
         ),
         forces=Forces(gravity=(0, -0.9, 0), drag=1.0, turbulence=2.3, eddy=0.7, detail=0.8, drift=(0, 1.0, 0)),
-        contact=Contact(ground="bounce", bounce=0.3, slide=0.6, radius=0.005),
+        contact=Contact(meets="bounce", bounce=0.3, slide=0.6, radius=0.005),
         look=Look(picture="card:spark", blend="additive", facing="along motion", streak=0.022, soft=0.02),
     )  # fmt: skip
 
@@ -86,7 +86,7 @@ def flash() -> Layer:
     return Layer(
         name="flash",
         place=(0.0, 0.8, 0.0),
-        outlet=Outlet(rate=0, bursts=(Burst(count=4),), shape="sphere", radius=0.05, aim="anywhere", limit=20),
+        outlet=Outlet(rate=fixed(0), bursts=(Burst(count=fixed(4)),), shape="sphere", radius=0.05, aim="anywhere", limit=20),
         birth=Birth(
             lifetime=between(0.14, 0.22), speed=fixed(0), size=between(0.35, 1.9), angle=between(-180, 180),
             tint=Tints(first=(1.0, 0.72, 0.42), second=(1.0, 0.85, 0.65)), brightness=between(0.7, 2.4),
@@ -103,14 +103,14 @@ def flash() -> Layer:
 def drops() -> Layer:
     return Layer(
         name="drops",
-        outlet=Outlet(rate=60, shape="cone", radius=0.05, opening=18, length=0.0, aim="outward", spread=8, limit=600),
+        outlet=Outlet(rate=fixed(60), shape="cone", radius=0.05, opening=18, length=0.0, aim="outward", spread=8, limit=600),
         birth=Birth(
             lifetime=between(1.2, 1.8), speed=between(2.6, 4.2), size=between(0.012, 0.03),
             tint=Tints(first=(0.5, 0.68, 0.75), second=(0.8, 0.9, 0.95)), opacity=between(0.5, 0.9),
         ),
         life=Life(opacity=curve((0, 0), (0.06, 1), (0.8, 1), (1, 0))),
         forces=Forces(gravity=(0, -9.81, 0), drag=0.15),
-        contact=Contact(ground="bounce", bounce=0.25, slide=0.5, radius=0.01),
+        contact=Contact(meets="bounce", bounce=0.25, slide=0.5, radius=0.01),
         look=Look(picture="card:soft dot", blend="alpha", facing="along motion", streak=0.02, soft=0.02),
     )  # fmt: skip
 

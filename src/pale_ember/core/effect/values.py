@@ -21,18 +21,29 @@ CLOSEST_KEYS = 1e-4
 
 
 class Range(Part, frozen=True):
-    """A number drawn once per particle, evenly between `low` and `high`; fixed when they are equal."""
+    """A number drawn once per particle: evenly between `low` and `high`, fixed when they are equal, or one of
+    `choices` where there are any. Documents may write a plain number for a fixed one."""
 
     low: float = 0.0
     high: float = 0.0
+    choices: tuple[float, ...] = ()
 
     @property
     def fixed(self) -> bool:
-        return self.low == self.high
+        return self.least == self.most
+
+    @property
+    def least(self) -> float:
+        return min(self.choices) if self.choices else self.low
+
+    @property
+    def most(self) -> float:
+        return max(self.choices) if self.choices else self.high
 
     @property
     def middle(self) -> float:
-        return 0.5 * (self.low + self.high)
+        """The mean of what is drawn."""
+        return sum(self.choices) / len(self.choices) if self.choices else 0.5 * (self.low + self.high)
 
 
 def fixed(value: float) -> Range:
@@ -43,29 +54,53 @@ def between(low: float, high: float) -> Range:
     return Range(low=low, high=high)
 
 
-class Tints(Part, frozen=True):
-    """A colour drawn once per particle on the straight line between `first` and `second` (linear RGB)."""
+class PerAxis(Part, frozen=True):
+    """Three numbers, each drawn once per particle by itself."""
 
-    first: Colour = (1.0, 1.0, 1.0)
-    second: Colour = (1.0, 1.0, 1.0)
+    x: Range = Range()
+    y: Range = Range()
+    z: Range = Range()
+
+
+def per_axis(x: Range, y: Range, z: Range) -> PerAxis:
+    return PerAxis(x=x, y=y, z=z)
 
 
 class Key(Part, frozen=True):
-    """A point of a curve. A smooth key takes the slope of its neighbourhood, a straight one makes a corner."""
+    """A point of a curve. A smooth key takes the slope of its neighbourhood, a straight one makes a corner, a stepped
+    one holds its value to the next, and one with handles has the slopes it is given."""
 
-    at: Annotated[float, Field("at", "Age of the key: 0 at birth, 1 at death.", least=0, most=1)] = 0.0
-    value: Annotated[float, Field("value", "The lane's value at this age.")] = 1.0
-    ease: Annotated[Literal["smooth", "straight"], Field("ease", "How the curve passes the key.")] = "smooth"
+    at: Annotated[
+        float, Field("at", "Place on the lane's axis: 0 at its beginning, 1 at its end.", least=0, most=1)
+    ] = 0.0
+    value: Annotated[float, Field("value", "The lane's value there.")] = 1.0
+    ease: Annotated[
+        Literal["smooth", "straight", "stepped", "handles"], Field("ease", "How the curve passes the key.")
+    ] = "smooth"
+    arrive: Annotated[
+        float, Field("arrive", "Slope into a key with handles: change of value along the whole axis.")
+    ] = 0.0
+    leave: Annotated[float, Field("leave", "Slope out of a key with handles.")] = 0.0
+    band: Annotated[float, Field("band", "How far particles may keep to either side of the curve here.", least=0)] = 0.0
 
 
 class Curve(Part, frozen=True):
-    """One value over age. Keys are sorted by age and never share one."""
+    """One value over age, or over another axis. Keys are sorted along it and never share a place."""
 
-    keys: Annotated[tuple[Key, ...], Field("keys", "The points of the curve, by age.")] = (Key(),)
+    keys: Annotated[tuple[Key, ...], Field("keys", "The points of the curve, in order.")] = (Key(),)
 
     def table(self) -> np.ndarray:
-        """(SAMPLES,) float32, the curve at evenly spaced ages from 0 to 1."""
+        """(SAMPLES,) float32, the curve at evenly spaced places from 0 to 1."""
         return sample_keys(self.keys, np.linspace(0.0, 1.0, SAMPLES)).astype(np.float32)
+
+    def band_table(self) -> np.ndarray:
+        """(SAMPLES,) float32, half the band's width at the same places, straight between the keys."""
+        at, band = [key.at for key in self.keys], [key.band for key in self.keys]
+        return np.interp(np.linspace(0.0, 1.0, SAMPLES), at, band).astype(np.float32)
+
+    @property
+    def banded(self) -> bool:
+        return any(key.band > 0 for key in self.keys)
 
 
 class Stop(Part, frozen=True):
@@ -88,6 +123,21 @@ class Gradient(Part, frozen=True):
         return np.stack([np.interp(ages, at, colours[:, c]) for c in range(3)], axis=1).astype(np.float32)
 
 
+class Tints(Part, frozen=True):
+    """A colour drawn once per particle: on the straight line between `first` and `second` (linear RGB), or anywhere
+    along `gradient` where there is one."""
+
+    first: Colour = (1.0, 1.0, 1.0)
+    second: Colour = (1.0, 1.0, 1.0)
+    gradient: Gradient | None = None
+
+    def table(self) -> np.ndarray:
+        """(samples, 3) float32 of the colours from the first to the last."""
+        if self.gradient is not None:
+            return self.gradient.table()
+        return np.array([self.first, self.second], np.float32)
+
+
 def curve(*points: tuple[float, float], ease: Literal["smooth", "straight"] = "smooth") -> Curve:
     return Curve(keys=tuple(Key(at=at, value=value, ease=ease) for at, value in points))
 
@@ -101,7 +151,7 @@ def sample_keys(keys: tuple[Key, ...], ages: np.ndarray) -> np.ndarray:
 
     Cubic Hermite between keys. A smooth key's slope is the weighted harmonic mean of its neighbouring chords, zero at a
     turning point, so the curve never overshoots its keys (Fritsch and Butland, SIAM J. Sci. Stat. Comput.
-    5, 1984); a straight key leaves along the chord itself.
+    5, 1984); a straight key leaves along the chord itself, a stepped one not at all, one with handles as it says.
     """
     at = np.array([key.at for key in keys])
     value = np.array([key.value for key in keys])
@@ -114,18 +164,22 @@ def sample_keys(keys: tuple[Key, ...], ages: np.ndarray) -> np.ndarray:
         if chord[i - 1] * chord[i] > 0:
             left, right = 2 * width[i] + width[i - 1], width[i] + 2 * width[i - 1]
             slope[i] = (left + right) / (left / chord[i - 1] + right / chord[i])
-    straight = np.array([key.ease == "straight" for key in keys])
-    leaving = np.where(straight[:-1], chord, slope[:-1])
-    arriving = np.where(straight[1:], chord, slope[1:])
+    ease = np.array([key.ease for key in keys])
+    given = ease == "handles"
+    leaving = np.where(given, [key.leave for key in keys], slope)[:-1]
+    arriving = np.where(given, [key.arrive for key in keys], slope)[1:]
+    leaving = np.where(ease[:-1] == "straight", chord, leaving)
+    arriving = np.where((ease[1:] == "straight") | (ease[1:] == "stepped"), chord, arriving)
     ages = np.clip(ages, at[0], at[-1])
     before = np.clip(np.searchsorted(at, ages, side="right") - 1, 0, len(width) - 1)
     t = (ages - at[before]) / width[before]
-    return (
+    smooth = (
         (1 + 2 * t) * (1 - t) ** 2 * value[before]
         + t * (1 - t) ** 2 * width[before] * leaving[before]
         + t * t * (3 - 2 * t) * value[before + 1]
         - t * t * (1 - t) * width[before] * arriving[before]
     )
+    return np.where((ease[before] == "stepped") & (t < 1), value[before], smooth)
 
 
 def with_key(points: tuple, new) -> tuple:

@@ -6,30 +6,68 @@ from collections.abc import Callable
 
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.reading import Problem
-from pale_ember.core.simulate.plan import motion_plan
+from pale_ember.core.simulate.forecast import memory, steady
+from pale_ember.core.simulate.plan import fed_by
+from pale_ember.core.simulate.poses import Poses
+from pale_ember.core.simulate.surfaces import GROUND
+
+MUCH = 64 * 2**20
+"""Bytes for one layer's particles that are worth a word before they are spent."""
 
 
 def _limit(effect: Effect, layer: Layer) -> str | None:
-    plan = motion_plan(effect, layer)
-    steady = plan.rate * 0.5 * (plan.life_low + plan.life_high)
-    if plan.limit > 0 and steady > plan.limit:
-        return (
-            f"limit: {steady:.0f} would live at once, but at most {plan.limit} may; raise the limit or lower the rate"
-        )
+    alive = steady(effect, layer)
+    limit = layer.outlet.limit
+    if limit > 0 and alive > limit:
+        return f"limit: {alive:.0f} would live at once, but at most {limit} may; raise the limit or lower the rate"
     return None
 
 
 def _bears_nothing(effect: Effect, layer: Layer) -> str | None:
-    if layer.outlet.rate <= 0 and not layer.outlet.bursts:
+    outlet = layer.outlet
+    if outlet.rate.most <= 0 and not outlet.bursts and outlet.per_metre <= 0 and not fed_by(effect, layer):
         return "outlet: nothing is born; give it a rate or a burst"
-    if layer.outlet.limit == 0:
+    if outlet.limit == 0:
         return "limit: 0 lets nothing be born; raise it"
-    if layer.birth.lifetime.high <= 0:
+    if layer.birth.lifetime.most <= 0:
         return "lifetime: particles of 0 s are never seen; give them time to live"
     return None
 
 
-CHECKS: tuple[Callable[[Effect, Layer], str | None], ...] = (_bears_nothing, _limit)
+def _stands_still(effect: Effect, layer: Layer) -> str | None:
+    if layer.outlet.per_metre > 0 and not Poses(effect).moves(layer):
+        return "per metre: the layer does not move, so nothing is born of it; move it, or give the stage a carrier"
+    return None
+
+
+def _memory(effect: Effect, layer: Layer) -> str | None:
+    need = memory(effect, layer)
+    if need > MUCH:
+        return f"limit: its particles may take {need / 2**20:.0f} MB; lower the limit if that is too much"
+    return None
+
+
+def _named_surfaces(effect: Effect, layer: Layer) -> str | None:
+    known = {GROUND, *(prop.name for prop in effect.stage.props)}
+    lost = [name for name in layer.contact.surfaces if name not in known]
+    if layer.contact.meets != "pass" and lost:
+        return f'surfaces: there is no "{lost[0]}" on the stage; name one that is there'
+    return None
+
+
+def _rule_without_layer(effect: Effect, layer: Layer) -> str | None:
+    if any(not rule.layer for rule in layer.offspring.rules):
+        return "offspring: a rule bears of no layer; choose one"
+    if layer.contact.meets == "pass" and any(rule.when == "touches" for rule in layer.offspring.rules):
+        return (
+            "offspring: a rule waits for touches, but particles pass through everything; let them bounce, stick or end"
+        )
+    return None
+
+
+CHECKS: tuple[Callable[[Effect, Layer], str | None], ...] = (
+    _bears_nothing, _limit, _stands_still, _memory, _named_surfaces, _rule_without_layer,
+)  # fmt: skip
 
 
 def checked(effect: Effect) -> list[Problem]:

@@ -4,9 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from pale_ember.core.effect.edit import layer_of
 from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.offspring import Rule
+from pale_ember.core.effect.outlet import Burst
 from pale_ember.core.effect.values import Curve, Range
-from pale_ember.core.simulate.plan import active_span
+from pale_ember.core.simulate.plan import fed_by
+from pale_ember.core.simulate.spawning import active_span
 
 
 def number(value: float) -> str:
@@ -17,6 +21,8 @@ def number(value: float) -> str:
 
 def span(value: Range, unit: str) -> str:
     gap = "" if unit in ("°", "") else " "
+    if value.choices:
+        return "one of " + ", ".join(number(choice) for choice in value.choices) + f"{gap}{unit}"
     if value.fixed:
         return f"{number(value.low)}{gap}{unit}"
     return f"{number(value.low)} – {number(value.high)}{gap}{unit}"
@@ -24,38 +30,70 @@ def span(value: Range, unit: str) -> str:
 
 def _shape(layer: Layer) -> str:
     outlet = layer.outlet
+    faces = "" if outlet.faces == "all" else f"the {outlet.faces} of "
     if outlet.shape == "point":
         return "a point"
+    if outlet.shape == "line":
+        return f"a line of {number(outlet.length)} m"
+    if outlet.shape == "mesh":
+        return f"the {outlet.mesh_part} of {outlet.mesh.partition(':')[2] or outlet.mesh}"
     if outlet.shape == "box":
-        return "a box of " + " × ".join(number(part) for part in outlet.extent) + " m"
+        return f"{faces}a box of " + " × ".join(number(part) for part in outlet.extent) + " m"
     where = "the rim of " if outlet.fill == 0 else "a shell of " if outlet.fill < 0.5 else ""
-    return f"{where}a {outlet.shape} of {number(outlet.radius)} m"
+    part = f"{number(outlet.arc)}° of " if outlet.arc < 360 else ""
+    return f"{faces or where}{part}a {outlet.shape} of {number(outlet.radius)} m"
 
 
 def _aim(layer: Layer) -> str:
     outlet = layer.outlet
-    if outlet.aim == "anywhere":
+    spread = f" ±{number(outlet.spread)}°" if outlet.spread else ""
+    if outlet.aim == "anywhere" or outlet.wander >= 1:
         return "in every direction"
+    if outlet.aim in ("towards point", "away from point"):
+        return f"{outlet.aim.replace(' point', '')} a point{spread}"
+    if outlet.aim == "along surface":
+        return f"along its surface{spread}"
     if outlet.aim == "outward":
-        return f"outward ±{number(outlet.spread)}°"
+        return f"outward{spread}"
     x, y, z = outlet.axis
     way = "along its axis"
     if x == 0 and z == 0 and y:
         way = "upward" if y > 0 else "downward"
-    return f"{way} ±{number(outlet.spread)}°"
+    return f"{way}{spread}"
+
+
+def burst(one: Burst) -> str:
+    """A burst in words."""
+    count = span(one.count, "")
+    times = f", {one.repeats} times every {number(one.every)} s" if one.repeats > 1 else ""
+    chance = f" with a chance of {number(one.chance * 100)} %" if one.chance < 1 else ""
+    return f"{count} at once at {number(one.time)} s{times}{chance}"
+
+
+def _flow(effect: Effect, layer: Layer) -> str:
+    rate = layer.outlet.rate
+    start, length = active_span(effect, layer)
+    when = "" if length >= effect.duration else f" from {number(start)} to {number(start + length)} s"
+    told = {"per second": "{} a second", "seconds between": "one every {} s", "kept alive": "{} kept alive"}
+    over = ", changing over time" if layer.outlet.flow is not None else ""
+    return told[layer.outlet.rate_is].format(span(rate, "")) + when + over
 
 
 def outlet(effect: Effect, layer: Layer) -> str:
     parts = []
-    if layer.outlet.rate > 0:
-        start, length = active_span(effect, layer.outlet)
-        when = "" if length >= effect.duration else f" from {number(start)} to {number(start + length)} s"
-        parts.append(f"{number(layer.outlet.rate)} a second{when}")
+    if layer.outlet.rate.most > 0:
+        parts.append(_flow(effect, layer))
     bursts = layer.outlet.bursts
     if len(bursts) == 1:
-        parts.append(f"{bursts[0].count} at once at {number(bursts[0].time)} s")
+        parts.append(burst(bursts[0]))
     elif bursts:
-        parts.append(f"{len(bursts)} bursts, {sum(burst.count for burst in bursts)} in all,")
+        total = sum(one.count.most * one.repeats for one in bursts)
+        parts.append(f"{len(bursts)} bursts, {number(total)} in all,")
+    if layer.outlet.per_metre > 0:
+        parts.append(f"{number(layer.outlet.per_metre)} a metre")
+    feeders = [parent.name for parent, _ in fed_by(effect, layer)]
+    if feeders:
+        parts.append("what " + " and ".join(feeders) + " leaves")
     if not parts:
         return "Bears nothing: no rate and no bursts."
     return f"{' and '.join(parts)} from {_shape(layer)}, {_aim(layer)}."
@@ -63,7 +101,7 @@ def outlet(effect: Effect, layer: Layer) -> str:
 
 def birth(effect: Effect, layer: Layer) -> str:
     one = layer.birth
-    glow = f", {span(one.brightness, '')} times bright" if one.brightness.high != 1 or one.brightness.low != 1 else ""
+    glow = f", {span(one.brightness, '')} times bright" if one.brightness.most != 1 or one.brightness.least != 1 else ""
     return (
         f"Each lives {span(one.lifetime, 's')}, leaves at {span(one.speed, 'm/s')}, {span(one.size, 'm')} wide{glow}."
     )
@@ -94,6 +132,9 @@ def life(effect: Effect, layer: Layer) -> str:
         parts.append(_course(lanes.opacity, "fades in", "fades out", "keeps its opacity"))
     if lanes.speed is not None:
         parts.append(_course(lanes.speed, "speeds up", "slows down", "keeps its pace"))
+    for lane in lanes.more:
+        what = lane.name if lane.drives == "named" and lane.name else lane.drives
+        parts.append(f"{what} follows {lane.over}")
     if not parts:
         return "Nothing changes as it ages."
     return (", ".join(parts) + ".").capitalize()
@@ -113,6 +154,15 @@ def forces(effect: Effect, layer: Layer) -> str:
             parts.append("blown by wind")
         if one.turbulence > 0:
             parts.append(f"stirred at {number(one.turbulence)} m/s by eddies of {number(one.eddy)} m")
+    words = {
+        "push": "pushed along an axis", "thrust": "driven along its way", "gust": "blown by gusts",
+        "brake": "braked by the air", "stir": "stirred by eddies", "vortex": "whirled by a vortex",
+        "radial": "pushed from a point", "attractor": "drawn to a point", "speed limit": "held below a speed",
+    }  # fmt: skip
+    for force in one.more:
+        if force.on:
+            kind = words[force.kind]  # type: ignore[attr-defined]
+            parts.append(kind if force.region == "everywhere" else f"{kind} {force.region}")
     if not parts:
         return "Nothing pushes it."
     return (", ".join(parts) + ".").capitalize()
@@ -120,11 +170,39 @@ def forces(effect: Effect, layer: Layer) -> str:
 
 def contact(effect: Effect, layer: Layer) -> str:
     one = layer.contact
-    if one.ground == "pass":
+    what = " and ".join(one.surfaces) if one.surfaces else "the ground"
+    if not one.surfaces and any(prop.solid for prop in effect.stage.props):
+        what = "whatever it meets"
+    if one.meets == "pass":
         return "Meets nothing."
-    if one.ground == "end":
-        return "Ends at the ground."
-    return f"Bounces off the ground with {number(one.bounce * 100)} % of its speed, slides with {number(one.slide * 100)} %."
+    if one.meets == "end":
+        return f"Ends at {what}."
+    if one.meets == "stick":
+        return f"Sticks to {what}."
+    older = f", ages by {number(one.ageing * 100)} % of its life" if one.ageing > 0 else ""
+    return (
+        f"Bounces off {what} with {number(one.bounce * 100)} % of its speed, "
+        f"slides with {number(one.slide * 100)} %{older}."
+    )
+
+
+def rule(effect: Effect, one: Rule) -> str:
+    """An offspring rule in words."""
+    child = layer_of(effect, one.layer)
+    each = f" {number(one.each)} m" if one.when == "every metre" else f" {number(one.each)} s"
+    told = {"born": "When it is born", "touches": "When it touches", "ends": "When it ends"}
+    when = told.get(one.when) or f"Every{each}"
+    what = "nothing, for no layer is chosen" if child is None else f"{span(one.count, '')} of {child.name}"
+    chance = f" with a chance of {number(one.chance * 100)} %" if one.chance < 1 else ""
+    later = f" {span(one.delay, 's')} later" if one.delay.most > 0 else ""
+    return f"{when} it bears {what}{chance}{later}"
+
+
+def offspring(effect: Effect, layer: Layer) -> str:
+    rules = layer.offspring.rules
+    if not rules:
+        return "Leaves nothing behind."
+    return ". ".join(rule(effect, one) for one in rules) + "."
 
 
 def look(effect: Effect, layer: Layer) -> str:
@@ -133,6 +211,12 @@ def look(effect: Effect, layer: Layer) -> str:
     blends = {"additive": "adding its light", "alpha": "covering", "multiply": "darkening"}
     facing = "along its motion" if one.facing == "along motion" else "facing the camera"
     frames = f", {one.columns * one.rows} frames {one.play}" if one.columns * one.rows > 1 else ""
+    if one.drawn_as == "beam":
+        return f"{name[:1].upper()}{name[1:]} along a beam, {blends[one.blend]}{frames}."
+    if one.drawn_as == "ribbon":
+        paths = {"behind each": "a ribbon behind each", "through all": "a ribbon through all",
+                 "behind anchor": "a ribbon behind its anchor", "between anchors": "a strip between two anchors"}  # fmt: skip
+        return f"{name[:1].upper()}{name[1:]} on {paths[one.ribbon.path]}, {blends[one.blend]}{frames}."
     return f"{name[:1].upper()}{name[1:]} {facing}, {blends[one.blend]}{frames}."
 
 
@@ -142,6 +226,7 @@ SENTENCES: dict[str, Callable[[Effect, Layer], str]] = {
     "life": life,
     "forces": forces,
     "contact": contact,
+    "offspring": offspring,
     "look": look,
 }
 """The sentence of each chapter, by its field in the layer."""

@@ -1,4 +1,4 @@
-"""Kernels for being born: where on the shape, and heading which way. All float32, all inlined into the run."""
+"""Kernels for being born: where on the shape, and heading which way. Float64 inside, float32 in the table."""
 
 from __future__ import annotations
 
@@ -6,38 +6,99 @@ import math
 
 import numpy as np
 
-from pale_ember.core.simulate.draws import AIM_A, AIM_B, PLACE_A, PLACE_B, PLACE_C, draw
+from pale_ember.core.simulate.draws import (
+    AIM_A,
+    AIM_B,
+    LIFETIME,
+    OUTWARD_SPEED,
+    PLACE_A,
+    PLACE_B,
+    PLACE_C,
+    PUSH_X,
+    PUSH_Y,
+    PUSH_Z,
+    SHIFT,
+    SIDEWAYS_SPEED,
+    SPEED,
+    WANDER_A,
+    WANDER_B,
+    draw,
+    drawn,
+)
 from pale_ember.core.simulate.kernel import kernel
-from pale_ember.core.simulate.plan import ANYWHERE, BOX, CONE, DISC, OUTWARD, POINT, SPHERE
+from pale_ember.core.simulate.plan import (
+    ALL,
+    ALONG_SURFACE,
+    ANYWHERE,
+    AWAY_FROM_POINT,
+    BACK,
+    BASE,
+    BOX,
+    CAPS,
+    CONE,
+    CYLINDER,
+    DISC,
+    FRONT,
+    HEMISPHERE,
+    LEFT,
+    LINE,
+    MESH,
+    OUTWARD,
+    POINT,
+    RIGHT,
+    SIDE,
+    SPHERE,
+    TOP,
+    TORUS,
+    TOWARDS_POINT,
+)
 
 _TURN = 2.0 * math.pi
 
+_R1, _R2, _R3 = 0.8191725133961645, 0.6710436067037893, 0.5497004779019703
+"""Steps of the evenly spread sequence in three dimensions: powers of 1 / 1.2207440846 (Roberts, "The unreasonable
+effectiveness of quasirandom sequences", 2018)."""
+
 
 @kernel
-def direction_in_cap(ax, ay, az, lowest_cos, a, b):
-    """A direction even over the cap around the unit axis (ax, ay, az), from two draws in [0, 1)."""
-    c = 1.0 - a * (1.0 - lowest_cos)
-    s = math.sqrt(max(0.0, 1.0 - c * c))
-    # Two directions at right angles to the axis (Duff et al., JCGT 6(1), 2017).
+def _sidewards(ax, ay, az):
+    """Two units at right angles to a unit axis and to each other (Duff et al., JCGT 6(1), 2017)."""
     sign = 1.0 if az >= 0.0 else -1.0
     p = -1.0 / (sign + az)
     q = ax * ay * p
-    ca, sa = s * math.cos(_TURN * b), s * math.sin(_TURN * b)
-    return (
-        c * ax + ca * (1.0 + sign * ax * ax * p) + sa * q,
-        c * ay + ca * (sign * q) + sa * (sign + ay * ay * p),
-        c * az + ca * (-sign * ax) + sa * (-ay),
-    )
+    return 1.0 + sign * ax * ax * p, sign * q, -sign * ax, q, sign + ay * ay * p, -ay
 
 
 @kernel
-def _in_box(plan, a, b, c):
+def direction_in_cap(ax, ay, az, spread, across, a, b):
+    """A direction within `spread` (radians) of a unit axis from two draws; even over the cap when `across` is 1.
+
+    With `across` below 1 the angles along the second sideways axis shrink by it.
+    """
+    ux, uy, uz, wx, wy, wz = _sidewards(ax, ay, az)
+    c = 1.0 - a * (1.0 - math.cos(spread))
+    s = math.sqrt(max(0.0, 1.0 - c * c))
+    cb, sb = math.cos(_TURN * b), math.sin(_TURN * b)
+    if across < 1.0:
+        angle = math.acos(min(max(c, -1.0), 1.0))
+        first, second = angle * cb, angle * sb * across
+        angle = math.sqrt(first * first + second * second)
+        if angle < 1e-12:
+            return ax, ay, az
+        cb, sb = first / angle, second / angle
+        c, s = math.cos(angle), math.sin(angle)
+    cb, sb = s * cb, s * sb
+    return c * ax + cb * ux + sb * wx, c * ay + cb * uy + sb * wy, c * az + cb * uz + sb * wz
+
+
+@kernel
+def _in_shell_of_box(plan, a, b, c):
     """A place even in the shell of a box that is `fill` of its least half-extent thick; and its outward axis.
 
     The shell is cut into three pairs of slabs. Their volumes are divided by the thickness, so that a shell
     without thickness gives the faces by area.
     """
-    hx, hy, hz = np.float64(plan.half_x), np.float64(plan.half_y), np.float64(plan.half_z)
+    hx, hy, hz = plan.half_x, plan.half_y, plan.half_z
     thick = plan.fill * min(hx, hy, hz)
     ix, iy = hx - thick, hy - thick
     wx, wy, wz = hy * hz, ix * hz, ix * iy
@@ -53,74 +114,302 @@ def _in_box(plan, a, b, c):
     within = share * 2.0 if share < 0.5 else share * 2.0 - 1.0
     depth = side * (deep - thick * within)
     if axis == 0:
-        return depth, u * reach_a, v * reach_b, axis, side
+        return depth, u * reach_a, v * reach_b, side, 0.0, 0.0
     if axis == 1:
-        return u * reach_a, depth, v * reach_b, axis, side
-    return u * reach_a, v * reach_b, depth, axis, side
+        return u * reach_a, depth, v * reach_b, 0.0, side, 0.0
+    return u * reach_a, v * reach_b, depth, 0.0, 0.0, side
+
+
+@kernel
+def _on_box(plan, a, b, c):
+    """A place even over the chosen faces of a box, and outward there."""
+    hx, hy, hz = plan.half_x, plan.half_y, plan.half_z
+    faces = plan.faces
+    left = hy * hz if faces in (LEFT, SIDE) else 0.0
+    right = hy * hz if faces in (RIGHT, SIDE) else 0.0
+    back = hx * hy if faces in (BACK, SIDE) else 0.0
+    front = hx * hy if faces in (FRONT, SIDE) else 0.0
+    base = hx * hz if faces in (BASE, CAPS) else 0.0
+    top = hx * hz if faces in (TOP, CAPS) else 0.0
+    pick = a * (left + right + back + front + base + top)
+    u, v = 2.0 * b - 1.0, 2.0 * c - 1.0
+    if pick < left + right and left + right > 0.0:
+        side = -1.0 if pick < left else 1.0
+        return side * hx, u * hy, v * hz, side, 0.0, 0.0
+    pick -= left + right
+    if pick < back + front and back + front > 0.0:
+        side = -1.0 if pick < back else 1.0
+        return u * hx, v * hy, side * hz, 0.0, 0.0, side
+    pick -= back + front
+    side = -1.0 if (pick < base and base > 0.0) or top == 0.0 else 1.0
+    return u * hx, side * hy, v * hz, 0.0, side, 0.0
 
 
 @kernel
 def _in_cone(plan, a, b, c):
     """A place even in the cone's volume (or over its side) and the direction along its lines."""
-    widening, length, foot = np.float64(plan.widening), np.float64(plan.length), np.float64(plan.radius)
+    widening, length, foot = plan.widening, plan.length, plan.radius
+    hollow = 1.0 - plan.fill
+    top = foot + length * widening
+    turn = plan.arc * b
+    if plan.faces == BASE or plan.faces == TOP or plan.faces == CAPS:
+        above = plan.faces == TOP or (plan.faces == CAPS and c * (foot * foot + top * top) >= foot * foot)
+        r = math.sqrt(a) * (top if above else foot)
+        return (r * math.cos(turn), length if above else 0.0, r * math.sin(turn), 0.0, 1.0 if above else -1.0, 0.0)
+    side = plan.faces == SIDE
     rise = 0.0
     if length > 0.0:
-        top = foot + length * widening
-        power = 3.0 if plan.fill > 0.0 else 2.0
+        power = 2.0 if side or plan.fill <= 0.0 else 3.0
         if top - foot < 1e-6 * max(top, 1e-30):
             rise = c * length
         else:
             low = foot**power
             rise = ((low + c * (top**power - low)) ** (1.0 / power) - foot) / widening
-    inner = (1.0 - np.float64(plan.fill)) ** 2
-    share = math.sqrt(inner + a * (1.0 - inner))
+    share = 1.0 if side else math.sqrt(hollow * hollow + a * (1.0 - hollow * hollow))
     r = share * (foot + rise * widening)
-    ca, sa = math.cos(_TURN * b), math.sin(_TURN * b)
+    ca, sa = math.cos(turn), math.sin(turn)
     lean = share * widening
     norm = 1.0 / math.sqrt(1.0 + lean * lean)
     return r * ca, rise, r * sa, lean * ca * norm, norm, lean * sa * norm
 
 
 @kernel
-def birth_place(plan, number):
-    """Where particle `number` is born, in the layer's own axes, and which way is outward there: six numbers."""
-    a = np.float64(draw(plan.key, number, PLACE_A))
-    b = np.float64(draw(plan.key, number, PLACE_B))
-    c = np.float64(draw(plan.key, number, PLACE_C))
-    x = y = z = 0.0
-    nx, ny, nz = 0.0, 1.0, 0.0
-    hollow = 1.0 - np.float64(plan.fill)
-    if plan.shape == DISC:
-        r = plan.radius * math.sqrt(hollow * hollow + a * (1.0 - hollow * hollow))
-        nx, ny, nz = math.cos(_TURN * b), 0.0, math.sin(_TURN * b)
-        x, z = r * nx, r * nz
-    elif plan.shape == SPHERE or plan.shape == POINT:
-        h = 2.0 * c - 1.0
-        s = math.sqrt(max(0.0, 1.0 - h * h))
-        nx, ny, nz = s * math.cos(_TURN * b), h, s * math.sin(_TURN * b)
-        if plan.shape == SPHERE:
-            core = hollow**3
-            r = plan.radius * (core + a * (1.0 - core)) ** (1.0 / 3.0)
-            x, y, z = r * nx, r * ny, r * nz
-    elif plan.shape == BOX:
-        x, y, z, axis, side = _in_box(plan, a, b, c)
-        nx = side if axis == 0 else 0.0
-        ny = side if axis == 1 else 0.0
-        nz = side if axis == 2 else 0.0
-    elif plan.shape == CONE:
-        x, y, z, nx, ny, nz = _in_cone(plan, a, b, c)
+def _in_cylinder(plan, a, b, c):
+    """A place even in the shell of a drum, or over its chosen faces; and outward there."""
+    radius, height, faces = plan.radius, plan.length, plan.faces
+    turn = plan.arc * b
+    ca, sa = math.cos(turn), math.sin(turn)
+    thick = plan.fill * min(radius, 0.5 * height) if faces == ALL else 0.0
+    caps, side = radius * radius, (2.0 * radius - thick) * (height - 2.0 * thick)
+    if faces == SIDE:
+        caps = 0.0
+    elif faces in (TOP, BASE, CAPS):
+        side = 0.0
+    if height <= 0.0:
+        side = 0.0
+    pick = a * (2.0 * caps + side)
+    if pick < side and side > 0.0:
+        inner = radius - thick
+        r = math.sqrt(inner * inner + pick / side * (radius * radius - inner * inner))
+        return r * ca, thick + c * (height - 2.0 * thick), r * sa, ca, 0.0, sa
+    share = min((pick - side) / max(2.0 * caps, 1e-300), 1.0)
+    above = share >= 0.5
+    share = 2.0 * share - 1.0 if above else 2.0 * share
+    if faces == TOP:
+        above = True
+    elif faces == BASE:
+        above = False
+    r = radius * math.sqrt(share)
+    depth = thick * c
+    return r * ca, height - depth if above else depth, r * sa, 0.0, 1.0 if above else -1.0, 0.0
+
+
+@kernel
+def _in_ball(plan, a, b, c, upper):
+    """A place even in the shell of a ball, or of its upper half; and outward there."""
+    turn = plan.arc * b
+    if upper and (plan.faces == BASE or plan.faces == CAPS):
+        r = plan.radius * math.sqrt(a)
+        return r * math.cos(turn), 0.0, r * math.sin(turn), 0.0, -1.0, 0.0
+    h = c if upper else 2.0 * c - 1.0
+    s = math.sqrt(max(0.0, 1.0 - h * h))
+    nx, ny, nz = s * math.cos(turn), h, s * math.sin(turn)
+    hollow = 0.0 if upper and plan.faces == SIDE else (1.0 - plan.fill) ** 3
+    r = plan.radius
+    if not (upper and plan.faces == SIDE):
+        r = plan.radius * (hollow + a * (1.0 - hollow)) ** (1.0 / 3.0)
+    return r * nx, r * ny, r * nz, nx, ny, nz
+
+
+@kernel
+def _in_torus(plan, a, b, c):
+    """A place even in the tube of a ring, or on it; and outward from the tube's middle.
+
+    Around the tube the share up to angle q is (q + k sin q) / 2π with k = tube / ring, solved by Newton's method.
+    """
+    hollow = 1.0 - plan.fill
+    tube = plan.tube * math.sqrt(hollow * hollow + a * (1.0 - hollow * hollow))
+    k = min(tube / plan.radius, 1.0) if plan.radius > 0.0 else 1.0
+    wanted = _TURN * c
+    q = wanted
+    for _ in range(12):
+        q -= (q + k * math.sin(q) - wanted) / max(1.0 + k * math.cos(q), 0.05)
+    q = min(max(q, 0.0), _TURN)
+    turn = plan.arc * b
+    ca, sa, cq, sq = math.cos(turn), math.sin(turn), math.cos(q), math.sin(q)
+    r = plan.radius + tube * cq
+    return r * ca, tube * sq, r * sa, cq * ca, sq, cq * sa
+
+
+@kernel
+def _on_mesh(mesh, a, b, c):
+    """A place on a mesh's pieces, and outward there."""
+    points, normals, up_to = mesh
+    i = min(np.searchsorted(up_to, a, side="right"), len(up_to) - 1)
+    root = math.sqrt(b)
+    # A square onto a triangle; where two corners are one it is even along the edge all the same.
+    u, v, w = 1.0 - root, root * (1.0 - c), root * c
+    if points[i, 1, 0] == points[i, 2, 0] and points[i, 1, 1] == points[i, 2, 1] and points[i, 1, 2] == points[i, 2, 2]:
+        u, v, w = 1.0 - b, b, 0.0
+    x = u * points[i, 0, 0] + v * points[i, 1, 0] + w * points[i, 2, 0]
+    y = u * points[i, 0, 1] + v * points[i, 1, 1] + w * points[i, 2, 1]
+    z = u * points[i, 0, 2] + v * points[i, 1, 2] + w * points[i, 2, 2]
+    nx = u * normals[i, 0, 0] + v * normals[i, 1, 0] + w * normals[i, 2, 0]
+    ny = u * normals[i, 0, 1] + v * normals[i, 1, 1] + w * normals[i, 2, 1]
+    nz = u * normals[i, 0, 2] + v * normals[i, 1, 2] + w * normals[i, 2, 2]
     return x, y, z, nx, ny, nz
 
 
 @kernel
-def birth_direction(plan, number, nx, ny, nz):
-    """The unit direction in which particle `number` sets out, in the layer's own axes."""
+def _unit(x, y, z, ox, oy, oz):
+    """The unit along (x, y, z), or (ox, oy, oz) where there is none."""
+    length = math.sqrt(x * x + y * y + z * z)
+    if length < 1e-12:
+        return ox, oy, oz
+    return x / length, y / length, z / length
+
+
+@kernel
+def birth_place(plan, mesh, number):
+    """Where particle `number` is born, in the layer's own axes, and which way is outward there: six numbers."""
+    if plan.even:
+        row = np.uint64(number & np.uint64(0xFFFFFFFF))
+        batch = number & ~np.uint64(0xFFFFFFFF)
+        n = np.float64(row)
+        a = (draw(plan.key, batch, SHIFT) + n * _R1) % 1.0
+        b = (draw(plan.key, batch, PLACE_B) + n * _R2) % 1.0
+        c = (draw(plan.key, batch, PLACE_C) + n * _R3) % 1.0
+    else:
+        a = np.float64(draw(plan.key, number, PLACE_A))
+        b = np.float64(draw(plan.key, number, PLACE_B))
+        c = np.float64(draw(plan.key, number, PLACE_C))
+    x = y = z = 0.0
+    nx, ny, nz = 0.0, 1.0, 0.0
+    shape = plan.shape
+    if shape == DISC:
+        hollow = 1.0 - plan.fill
+        r = plan.radius * math.sqrt(hollow * hollow + a * (1.0 - hollow * hollow))
+        turn = plan.arc * b
+        nx, ny, nz = math.cos(turn), 0.0, math.sin(turn)
+        x, z = r * nx, r * nz
+    elif shape in (SPHERE, HEMISPHERE):
+        x, y, z, nx, ny, nz = _in_ball(plan, a, b, c, shape == HEMISPHERE)
+    elif shape == POINT:
+        h = 2.0 * c - 1.0
+        s = math.sqrt(max(0.0, 1.0 - h * h))
+        nx, ny, nz = s * math.cos(_TURN * b), h, s * math.sin(_TURN * b)
+    elif shape == BOX:
+        if plan.faces == ALL:
+            x, y, z, nx, ny, nz = _in_shell_of_box(plan, a, b, c)
+        else:
+            x, y, z, nx, ny, nz = _on_box(plan, a, b, c)
+    elif shape == CONE:
+        x, y, z, nx, ny, nz = _in_cone(plan, a, b, c)
+    elif shape == CYLINDER:
+        x, y, z, nx, ny, nz = _in_cylinder(plan, a, b, c)
+    elif shape == TORUS:
+        x, y, z, nx, ny, nz = _in_torus(plan, a, b, c)
+    elif shape == LINE:
+        x = (a - 0.5) * plan.length
+    elif shape == MESH:
+        x, y, z, nx, ny, nz = _on_mesh(mesh, a, b, c)
+    m = plan.turn
+    sx, sy, sz = plan.stretch[0], plan.stretch[1], plan.stretch[2]
+    x, y, z = x * sx, y * sy, z * sz
+    # A stretched surface leans the other way; keep clear of division by a flattened axis.
+    nx, ny, nz = nx * sy * sz, ny * sx * sz, nz * sx * sy
+    nx, ny, nz = _unit(nx, ny, nz, 0.0, 1.0, 0.0)
+    return (
+        m[0, 0] * x + m[0, 1] * y + m[0, 2] * z + plan.offset[0],
+        m[1, 0] * x + m[1, 1] * y + m[1, 2] * z + plan.offset[1],
+        m[2, 0] * x + m[2, 1] * y + m[2, 2] * z + plan.offset[2],
+        m[0, 0] * nx + m[0, 1] * ny + m[0, 2] * nz,
+        m[1, 0] * nx + m[1, 1] * ny + m[1, 2] * nz,
+        m[2, 0] * nx + m[2, 1] * ny + m[2, 2] * nz,
+    )
+
+
+@kernel
+def birth_direction(plan, number, x, y, z, nx, ny, nz):
+    """The unit direction in which particle `number` sets out from (x, y, z), in the layer's own axes."""
     a = np.float64(draw(plan.key, number, AIM_A))
     b = np.float64(draw(plan.key, number, AIM_B))
     if plan.aim == ANYWHERE:
-        return direction_in_cap(0.0, 1.0, 0.0, -1.0, a, b)
+        return direction_in_cap(0.0, 1.0, 0.0, math.pi, 1.0, a, b)
+    dx, dy, dz = plan.axis[0], plan.axis[1], plan.axis[2]
     if plan.aim == OUTWARD:
-        return direction_in_cap(nx, ny, nz, np.float64(plan.spread_cos), a, b)
-    return direction_in_cap(
-        np.float64(plan.axis_x), np.float64(plan.axis_y), np.float64(plan.axis_z), np.float64(plan.spread_cos), a, b
-    )
+        dx, dy, dz = nx, ny, nz
+    elif plan.aim == ALONG_SURFACE:
+        dx, dy, dz = dy * nz - dz * ny, dz * nx - dx * nz, dx * ny - dy * nx
+        dx, dy, dz = _unit(dx, dy, dz, 1.0, 0.0, 0.0)
+    elif plan.aim == TOWARDS_POINT:
+        dx, dy, dz = _unit(plan.point[0] - x, plan.point[1] - y, plan.point[2] - z, 0.0, 1.0, 0.0)
+    elif plan.aim == AWAY_FROM_POINT:
+        dx, dy, dz = _unit(x - plan.point[0], y - plan.point[1], z - plan.point[2], 0.0, 1.0, 0.0)
+    dx, dy, dz = direction_in_cap(dx, dy, dz, plan.spread, plan.across, a, b)
+    if plan.wander > 0.0:
+        a, b = np.float64(draw(plan.key, number, WANDER_A)), np.float64(draw(plan.key, number, WANDER_B))
+        rx, ry, rz = direction_in_cap(0.0, 1.0, 0.0, math.pi, 1.0, a, b)
+        w, kept = plan.wander, 1.0 - plan.wander
+        dx, dy, dz = _unit(kept * dx + w * rx, kept * dy + w * ry, kept * dz + w * rz, dx, dy, dz)
+    return dx, dy, dz
+
+
+@kernel
+def _of(plan, choices, pair, number, channel):
+    """A number of a range of the plan, drawn for particle `number`."""
+    if pair[3] > 0.0 or pair[0] != pair[1]:
+        return np.float64(drawn(choices, pair[0], pair[1], pair[2], pair[3], draw(plan.key, number, channel)))
+    return np.float64(pair[0])
+
+
+@kernel
+def bear(plans, choices, mesh, born, number, frames, carried, table, at):
+    """Fills rows from `at` on of a table with newborn particles at their places of birth.
+
+    plans : (1,) of BIRTH. choices : (c,) float32. mesh : corners, normals and shares of a Scatter.
+    born : (n,) float64. number : (n,) uint64. frames : (1 or n, 12) float64, axes and origin of the layer at each
+    birth. carried : (0 or n, 3) float64, m/s, added to each velocity.
+    """
+    plan = plans[0]
+    for i in range(born.shape[0]):
+        f = frames[i if frames.shape[0] > 1 else 0]
+        own = number[i] & plan.same_mask
+        x, y, z, nx, ny, nz = birth_place(plan, mesh, own)
+        dx, dy, dz = birth_direction(plan, own, x, y, z, nx, ny, nz)
+        speed = _of(plan, choices, plan.speed, own, SPEED)
+        outward = _of(plan, choices, plan.outward, own, OUTWARD_SPEED)
+        sideways = _of(plan, choices, plan.sideways, own, SIDEWAYS_SPEED)
+        vx = dx * speed + nx * outward + _of(plan, choices, plan.push[0], own, PUSH_X)
+        vy = dy * speed + ny * outward + _of(plan, choices, plan.push[1], own, PUSH_Y)
+        vz = dz * speed + nz * outward + _of(plan, choices, plan.push[2], own, PUSH_Z)
+        if sideways != 0.0:
+            # Around the shape's own Y axis.
+            yx, yy, yz = plan.turn[0, 1], plan.turn[1, 1], plan.turn[2, 1]
+            rx, ry, rz = x - plan.offset[0], y - plan.offset[1], z - plan.offset[2]
+            tx, ty, tz = _unit(yy * rz - yz * ry, yz * rx - yx * rz, yx * ry - yy * rx, 0.0, 0.0, 0.0)
+            vx, vy, vz = vx + tx * sideways, vy + ty * sideways, vz + tz * sideways
+        row = at + i
+        table.px[row] = np.float32(f[0] * x + f[1] * y + f[2] * z + f[9])
+        table.py[row] = np.float32(f[3] * x + f[4] * y + f[5] * z + f[10])
+        table.pz[row] = np.float32(f[6] * x + f[7] * y + f[8] * z + f[11])
+        px = f[0] * vx + f[1] * vy + f[2] * vz
+        py = f[3] * vx + f[4] * vy + f[5] * vz
+        pz = f[6] * vx + f[7] * vy + f[8] * vz
+        if carried.shape[0] > 0:
+            px, py, pz = px + carried[i, 0], py + carried[i, 1], pz + carried[i, 2]
+        table.vx[row], table.vy[row], table.vz[row] = np.float32(px), np.float32(py), np.float32(pz)
+        table.born[row], table.number[row] = born[i], number[i]
+        table.life[row] = np.float32(_of(plan, choices, plan.life, own, LIFETIME))
+
+
+@kernel
+def replace_places(plans, mesh, step, frame, table, count):
+    """Puts every particle at a new place of the shape, drawn for this step. frame : (12,) float64."""
+    plan = plans[0]
+    for i in range(count):
+        own = (table.number[i] & plan.same_mask) ^ (np.uint64(step) * np.uint64(0x9E3779B97F4A7C15))
+        x, y, z, _nx, _ny, _nz = birth_place(plan, mesh, own)
+        table.px[i] = np.float32(frame[0] * x + frame[1] * y + frame[2] * z + frame[9])
+        table.py[i] = np.float32(frame[3] * x + frame[4] * y + frame[5] * z + frame[10])
+        table.pz[i] = np.float32(frame[6] * x + frame[7] * y + frame[8] * z + frame[11])

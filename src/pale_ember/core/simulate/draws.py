@@ -13,7 +13,12 @@ from pale_ember.core.simulate.kernel import inlined
 PLACE_A, PLACE_B, PLACE_C = 1, 2, 3
 AIM_A, AIM_B = 4, 5
 LIFETIME, SPEED, SIZE, ANGLE, SPIN, TINT, BRIGHTNESS, OPACITY, FRAME = range(6, 15)
-"""Channels. A channel's number is part of every document's picture: never reuse or renumber one."""
+WANDER_A, WANDER_B, OUTWARD_SPEED, SIDEWAYS_SPEED, PUSH_X, PUSH_Y, PUSH_Z = range(15, 22)
+STRETCH_X, STRETCH_Y, STRETCH_Z = range(22, 25)
+GAP, LOOP_RATE, BURST_CHANCE, BURST_COUNT, RULE_CHANCE, RULE_COUNT, RULE_DELAY, SHIFT, SWAY = range(25, 34)
+FORCE, BAND = 1 << 20, 2 << 20
+"""Channels; those of forces and bands are followed by the lasting number of the force or lane. A channel's number is
+part of every document's picture: never reuse or renumber one."""
 
 LOOP_BITS = np.uint64(0xFFFF_0000_0000)
 """Where the number of the loop stands in a particle's number: spawner (16 bits), loop (16), ordinal (32)."""
@@ -35,6 +40,27 @@ def draw(key, number, channel):
     """float32 in [0, 1): the draw of `channel` for particle `number` (uint64) under `key` (uint64)."""
     x = mix(key ^ mix(number + np.uint64(channel) * _STRIDE))
     return np.float32(x >> np.uint64(40)) * np.float32(1.0 / (1 << 24))
+
+
+@inlined
+def drawn(choices, low, high, first, many, share):
+    """A number of a range from its draw in [0, 1), float32; `many` > 0 means one of `choices` from `first` on."""
+    if many > 0:
+        return choices[np.int64(first) + min(np.int64(share * many), np.int64(many) - 1)]
+    return low + (high - low) * share
+
+
+def draws(key: np.uint64, numbers: np.ndarray, channel: int) -> np.ndarray:
+    """`draw` for many particles at once: (n,) float64 in [0, 1), the same bits as in a kernel."""
+    with np.errstate(over="ignore"):
+        x = mix.py_func(key ^ mix.py_func(np.asarray(numbers, np.uint64) + np.uint64(channel) * _STRIDE))
+    return (x >> np.uint64(40)).astype(np.float64) / (1 << 24)
+
+
+def joined(one: np.uint64, other: np.ndarray | np.uint64) -> np.ndarray:
+    """A hash of two numbers, uint64: for a child of a parent, or one rule of a layer."""
+    with np.errstate(over="ignore"):
+        return mix.py_func(np.uint64(one) ^ mix.py_func(np.asarray(other, np.uint64) + _STRIDE))
 
 
 def key_of(seed: int, identity: str) -> np.uint64:

@@ -2,14 +2,21 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
 from pale_ember.core.effect.model import Layer
+from pale_ember.core.effect.values import sample_keys
 from pale_ember.core.simulate.looks import appear
-from pale_ember.core.simulate.motion import Table
 from pale_ember.core.simulate.plan import LookPlan
+from pale_ember.core.simulate.ribbons import Strips
+from pale_ember.core.simulate.table import Table
+
+_HERE = np.concatenate([np.eye(3).ravel(), np.zeros(3)])
+
+NO_SHARES = np.zeros((1, 2), np.float32)
+"""What a layer without parents inherits."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -18,7 +25,8 @@ class LayerFrame:
 
     number : (n,) uint64. age : (n,) 0 to 1. life : (n,) s. position, velocity : (n, 3) in the world.
     size : (n, 3) full extent. angle : (n,). colour : (n, 4) linear, not premultiplied, opacity last.
-    frame : (n,) place in the sheet.
+    frame : (n,) place in the sheet. driven : (n,) each, what further lanes give, by name: streak and edge glow as
+    change on top of 1, the rest as they are. strips : the bands of a layer drawn as ribbons or beams.
     """
 
     layer: Layer
@@ -31,10 +39,39 @@ class LayerFrame:
     angle: np.ndarray
     colour: np.ndarray
     frame: np.ndarray
+    driven: dict[str, np.ndarray] = field(default_factory=dict)
+    strips: Strips | None = None
 
     @property
     def count(self) -> int:
         return len(self.number)
+
+    def seen_from(self, eye: np.ndarray) -> LayerFrame:
+        """This layer with its lanes over the distance to the camera, `eye` (3,) m, applied."""
+        lanes = [lane for lane in self.layer.life.more if lane.over == "camera distance"]
+        if not lanes or not self.count:
+            return self
+        away = np.linalg.norm(self.position - np.asarray(eye, np.float32), axis=1)
+        size, colour, angle, frame = self.size.copy(), self.colour.copy(), self.angle.copy(), self.frame.copy()
+        for lane in lanes:
+            place = np.clip((away - lane.low) / (lane.high - lane.low or 1e-9), 0.0, 1.0)
+            value = sample_keys(lane.curve.keys, place).astype(np.float32)
+            if lane.drives == "size":
+                size *= value[:, None]
+            elif lane.drives in ("width", "height", "depth"):
+                size[:, ("width", "height", "depth").index(lane.drives)] *= value
+            elif lane.drives == "brightness":
+                colour[:, :3] *= value[:, None]
+            elif lane.drives == "opacity":
+                colour[:, 3] = np.clip(colour[:, 3] * value, 0.0, 1.0)
+            elif lane.drives == "angle":
+                angle += value
+            elif lane.drives == "frame":
+                frame = (frame + value) % max(self.layer.look.columns * self.layer.look.rows, 1)
+            elif lane.drives == "colour" and lane.colours is not None:
+                table = lane.colours.table()
+                colour[:, :3] *= table[(place * (len(table) - 1)).astype(int)]
+        return replace(self, size=size, colour=colour, angle=angle, frame=frame)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -50,8 +87,15 @@ class Frame:
         return sum(layer.count for layer in self.layers)
 
 
-def layer_frame(layer: Layer, plan: LookPlan, table: Table, count: int, time: float, ahead: float) -> LayerFrame:
-    """What `count` particles look like at `time` + `ahead` (s of the effect)."""
+def layer_frame(
+    layer: Layer, plan: LookPlan, table: Table, count: int, time: float, ahead: float,
+    pose: np.ndarray = _HERE, shares: np.ndarray | None = None,
+) -> LayerFrame:  # fmt: skip
+    """What `count` particles look like at `time` + `ahead` (s of the layer).
+
+    pose : (12,) axes and origin of a local layer. shares : (rules, 2) of size and colour passed on by parents.
+    """
+    driven = np.empty((len(plan.driven), count), np.float32)
     made = LayerFrame(
         layer=layer,
         number=table.number[:count].copy(),
@@ -63,12 +107,34 @@ def layer_frame(layer: Layer, plan: LookPlan, table: Table, count: int, time: fl
         angle=np.empty(count, np.float32),
         colour=np.empty((count, 4), np.float32),
         frame=np.empty(count, np.float32),
+        driven={name: driven[k] for k, name in enumerate(plan.driven)},
     )
+    shares = NO_SHARES if shares is None else shares
     appear(
-        plan.numbers, (plan.size, plan.colour, plan.brightness, plan.opacity, plan.speed), table, count, time, ahead,
-        made.age, made.position, made.velocity, made.size, made.angle, made.colour, made.frame,
+        plan.numbers, plan.choices, plan.tints, plan.everyday, plan.hues, plan.lanes.records, plan.lanes.tables, plan.lanes.bands,
+        plan.lanes.colours, pose, shares, table, count, np.array([time]), ahead, made.age, made.position,
+        made.velocity, made.size, made.angle, made.colour, made.frame, driven,
     )  # fmt: skip
     for array in (made.number, made.age, made.life, made.position, made.velocity, made.size, made.angle, made.colour):
         array.flags.writeable = False
-    made.frame.flags.writeable = False
+    made.frame.flags.writeable = driven.flags.writeable = False
     return made
+
+
+def look_of_events(plan: LookPlan, events: np.ndarray, shares: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """How large (n,) m and of what colour (n, 3) particles were when something happened to them; `shares` as above."""
+    n = len(events)
+    names = {name: name for name in Table._fields if name in (events.dtype.names or ())}
+    blank = {"touches": np.zeros(0, np.int32), "held": np.zeros(0, np.int32)}
+    columns = {name: np.ascontiguousarray(events[name]) for name in names}
+    columns["kin_rule"] = columns["kin_rule"].astype(np.int32)
+    table = Table(**(columns | blank))
+    size, colour = np.empty((n, 3), np.float32), np.empty((n, 4), np.float32)
+    spare = np.empty(n, np.float32)
+    appear(
+        plan.numbers, plan.choices, plan.tints, plan.everyday, plan.hues, plan.lanes.records, plan.lanes.tables, plan.lanes.bands,
+        plan.lanes.colours, _HERE, shares, table, n, np.ascontiguousarray(events["time"]), 0.0,
+        spare, np.empty((n, 3), np.float32), np.empty((n, 3), np.float32), size, spare.copy(), colour, spare.copy(),
+        np.empty((len(plan.driven), n), np.float32),
+    )  # fmt: skip
+    return size[:, 0], colour[:, :3]

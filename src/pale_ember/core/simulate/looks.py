@@ -1,4 +1,4 @@
-"""The kernel that says what particles look like at a moment: size, colour, angle and frame from (age, particle)."""
+"""The kernel that draws sizes, colours and pictures from a particle's age and number. Nothing here is kept."""
 
 from __future__ import annotations
 
@@ -6,20 +6,56 @@ import math
 
 import numpy as np
 
-from pale_ember.core.simulate.draws import ANGLE, BRIGHTNESS, FRAME, OPACITY, SIZE, SPIN, TINT, draw
+from pale_ember.core.effect.values import SAMPLES
+from pale_ember.core.simulate.draws import (
+    ANGLE,
+    BRIGHTNESS,
+    FRAME,
+    OPACITY,
+    SIZE,
+    SPIN,
+    STRETCH_X,
+    STRETCH_Y,
+    STRETCH_Z,
+    TINT,
+    draw,
+    drawn,
+)
 from pale_ember.core.simulate.kernel import inlined, kernel
-from pale_ember.core.simulate.motion import lane_at
-from pale_ember.core.simulate.plan import AT_RANDOM, BY_CLOCK
+from pale_ember.core.simulate.motion import INDEX, lane_value, table_at
+from pale_ember.core.simulate.plan import (
+    ANGLE_LANE,
+    AT_RANDOM,
+    BRIGHTNESS_LANE,
+    BY_CLOCK,
+    COLOUR_LANE,
+    DEPTH_LANE,
+    EDGE_LANE,
+    FRAME_LANE,
+    HEIGHT_LANE,
+    OPACITY_LANE,
+    OVER_AGE,
+    OVER_DISTANCE,
+    OVER_SPEED,
+    SIZE_LANE,
+    SPEED_LANE,
+    STREAK_LANE,
+    WIDTH_LANE,
+)
 
 _F0, _F1 = np.float32(0.0), np.float32(1.0)
 
 
 @inlined
-def _between(pair, share):
-    return pair[0] + (pair[1] - pair[0]) * share
+def _of(choices, pair, key, number, channel):
+    """A number of a range, drawn for a particle."""
+    value = pair[0]
+    if value != pair[1] or pair[3] > 0.0:
+        value = drawn(choices, value, pair[1], pair[2], pair[3], draw(key, number, channel))
+    return value
 
 
-@kernel
+@inlined
 def _frame_of(plan, number, age, elapsed):
     """The sheet's frame, 0 up to but never reaching the number of frames."""
     frames = np.float32(plan.frames)
@@ -32,48 +68,150 @@ def _frame_of(plan, number, age, elapsed):
 
 
 @kernel
-def appear(plans, lanes, table, count, time, ahead, age, position, velocity, size, angle, colour, frame):
-    """Fills the Frame's arrays, (count,) or (count, 2 to 4) float32, for the moment `time` + `ahead` of the effect.
+def appear(
+    plans, choices, tints, everyday, hues, lanes, tables, bands, colours, pose, shares, table, count, times, ahead,
+    age, position, velocity, size, angle, colour, frame, driven,
+):  # fmt: skip
+    """Fills the Frame's arrays, (count,) or (count, 2 to 4) float32, for the moments `times` + `ahead` of the layer.
 
-    plans : (1,) of LOOK. lanes : sampled size, colour, brightness, opacity and speed.
-    Places are carried `ahead` (s of the effect) along their velocity; velocities are told in world metres per
+    plans : (1,) of LOOK. everyday : (4, SAMPLES) float32, plain lanes over age on size, brightness, opacity and speed;
+    hues : (SAMPLES, 3) float32, that on the colour. lanes, tables, bands, colours : all others that show.
+    pose : (12,) float64, axes and origin of
+    a local layer. shares : (rules, 2) float32, how much of a parent's size and colour each rule passes on.
+    times : (1 or count,) float64. driven : (names, count) float32.
+    Places are carried `ahead` (s of the layer) along their velocity; velocities are told in world metres per
     second of real time.
     """
     plan = plans[0]
-    size_lane, colour_lane, brightness_lane, opacity_lane, speed_lane = lanes
-    m, o = plan.turn, plan.place
+    key = plan.key
     step = np.float32(ahead)
     quick = np.float32(plan.tempo)
+    n_lanes, last_tint = lanes.shape[0], tints.shape[0] - 1
     for i in range(count):
         number = table.number[i] & plan.same_mask
+        time = times[i if times.shape[0] > 1 else 0]
+        now = time * plan.clock
+        clock = np.float32(now - math.floor(now / plan.duration) * plan.duration) if plan.loops else np.float32(now)
         elapsed = time + ahead - table.born[i]
-        share = min(np.float32(elapsed) / table.life[i], _F1)
+        share = np.float32(elapsed) / max(table.life[i], np.float32(1e-9))
+        if plan.ages:
+            share += table.aged[i]
+        share = min(max(share, _F0), _F1)
         age[i] = share
-        factor = lane_at(speed_lane, share) if speed_lane.shape[0] > 1 else _F1
-        vx, vy, vz = table.vx[i] * factor, table.vy[i] * factor, table.vz[i] * factor
+        vx, vy, vz = table.vx[i], table.vy[i], table.vz[i]
+        gone = table.travelled[i] if plan.travels else _F0
+        width = _of(choices, plan.size, key, number, SIZE) * plan.scale
+        bright = _of(choices, plan.brightness, key, number, BRIGHTNESS)
+        solid = _of(choices, plan.opacity, key, number, OPACITY)
+        turned = _of(choices, plan.angle, key, number, ANGLE)
+        turned += _of(choices, plan.spin, key, number, SPIN) * np.float32(elapsed)
+        if plan.turns:
+            turned += table.turned[i]
+        wide, high, deep, factor, frames = _F1, plan.aspect, _F1, _F1, _F0
+        wide *= _of(choices, plan.stretch[0], key, number, STRETCH_X)
+        high *= _of(choices, plan.stretch[1], key, number, STRETCH_Y)
+        deep *= _of(choices, plan.stretch[2], key, number, STRETCH_Z)
+        red, green, blue = tints[0, 0], tints[0, 1], tints[0, 2]
+        if last_tint > 0:
+            at = draw(key, number, TINT) * np.float32(last_tint)
+            t = min(np.int64(at), last_tint - 1) & INDEX
+            part = at - np.float32(t)
+            red = tints[t, 0] + (tints[t + 1, 0] - tints[t, 0]) * part
+            green = tints[t, 1] + (tints[t + 1, 1] - tints[t, 1]) * part
+            blue = tints[t, 2] + (tints[t + 1, 2] - tints[t, 2]) * part
+        if plan.kin and table.kin_rule[i] >= 0:
+            of_size, of_colour = shares[table.kin_rule[i], 0], shares[table.kin_rule[i], 1]
+            width += (table.kin_size[i] - width) * of_size
+            red += (table.kin_red[i] - red) * of_colour
+            green += (table.kin_green[i] - green) * of_colour
+            blue += (table.kin_blue[i] - blue) * of_colour
+        place = share * np.float32(SAMPLES - 1)
+        c = min(np.int64(place), SAMPLES - 2) & INDEX
+        part = place - np.float32(c)
+        if plan.sized:
+            width *= everyday[0, c] + (everyday[0, c + 1] - everyday[0, c]) * part
+        if plan.lit:
+            bright *= everyday[1, c] + (everyday[1, c + 1] - everyday[1, c]) * part
+        if plan.faded:
+            solid *= everyday[2, c] + (everyday[2, c + 1] - everyday[2, c]) * part
+        if plan.paced:
+            factor *= everyday[3, c] + (everyday[3, c + 1] - everyday[3, c]) * part
+        if plan.hued:
+            red *= hues[c, 0] + (hues[c + 1, 0] - hues[c, 0]) * part
+            green *= hues[c, 1] + (hues[c + 1, 1] - hues[c, 1]) * part
+            blue *= hues[c, 2] + (hues[c + 1, 2] - hues[c, 2]) * part
+        for k in range(driven.shape[0]):
+            driven[k, i] = _F0
+        for j in range(n_lanes):
+            drives, over = lanes[j].drives, lanes[j].over
+            if drives == COLOUR_LANE:
+                on = share if over == OVER_AGE else clock
+                if over == OVER_SPEED:
+                    on = np.float32(math.sqrt(vx * vx + vy * vy + vz * vz))
+                elif over == OVER_DISTANCE:
+                    on = gone
+                place = min(max((on - lanes[j].low) * lanes[j].scale, _F0), _F1) * np.float32(SAMPLES - 1)
+                c = min(np.int64(place), SAMPLES - 2) & INDEX
+                part = place - np.float32(c)
+                row = lanes[j].row
+                red *= colours[row, c, 0] + (colours[row, c + 1, 0] - colours[row, c, 0]) * part
+                green *= colours[row, c, 1] + (colours[row, c + 1, 1] - colours[row, c, 1]) * part
+                blue *= colours[row, c, 2] + (colours[row, c + 1, 2] - colours[row, c, 2]) * part
+                continue
+            if over == OVER_AGE and not lanes[j].banded:
+                value = table_at(tables, lanes[j].row, share)
+            else:
+                speed = _F0
+                if over == OVER_SPEED:
+                    speed = np.float32(math.sqrt(vx * vx + vy * vy + vz * vz))
+                value = lane_value(lanes, tables, bands, j, share, speed, gone, clock, key, number)
+            if drives == SIZE_LANE:
+                width *= value
+            elif drives == BRIGHTNESS_LANE:
+                bright *= value
+            elif drives == OPACITY_LANE:
+                solid *= value
+            elif drives == SPEED_LANE:
+                factor *= value
+            elif drives == WIDTH_LANE:
+                wide *= value
+            elif drives == HEIGHT_LANE:
+                high *= value
+            elif drives == DEPTH_LANE:
+                deep *= value
+            elif drives == ANGLE_LANE:
+                turned += value
+            elif drives == FRAME_LANE:
+                frames += value
+            elif lanes[j].name >= 0:
+                if drives in (STREAK_LANE, EDGE_LANE):
+                    # Told as what it takes away from 1, so that several multiply and none is 1.
+                    value = (driven[lanes[j].name, i] + _F1) * value - _F1
+                    driven[lanes[j].name, i] = value
+                else:
+                    driven[lanes[j].name, i] += value
+        vx, vy, vz = vx * factor, vy * factor, vz * factor
         x, y, z = table.px[i] + vx * step, table.py[i] + vy * step, table.pz[i] + vz * step
         if plan.local:
+            m = pose
             x, y, z = (
-                m[0, 0] * x + m[0, 1] * y + m[0, 2] * z + o[0],
-                m[1, 0] * x + m[1, 1] * y + m[1, 2] * z + o[1],
-                m[2, 0] * x + m[2, 1] * y + m[2, 2] * z + o[2],
+                np.float32(m[0] * x + m[1] * y + m[2] * z + m[9]),
+                np.float32(m[3] * x + m[4] * y + m[5] * z + m[10]),
+                np.float32(m[6] * x + m[7] * y + m[8] * z + m[11]),
             )
             vx, vy, vz = (
-                m[0, 0] * vx + m[0, 1] * vy + m[0, 2] * vz,
-                m[1, 0] * vx + m[1, 1] * vy + m[1, 2] * vz,
-                m[2, 0] * vx + m[2, 1] * vy + m[2, 2] * vz,
+                np.float32(m[0] * vx + m[1] * vy + m[2] * vz),
+                np.float32(m[3] * vx + m[4] * vy + m[5] * vz),
+                np.float32(m[6] * vx + m[7] * vy + m[8] * vz),
             )
         position[i, 0], position[i, 1], position[i, 2] = x, y, z
         velocity[i, 0], velocity[i, 1], velocity[i, 2] = vx * quick, vy * quick, vz * quick
-        width = _between(plan.size, draw(plan.key, number, SIZE)) * lane_at(size_lane, share)
-        size[i, 0], size[i, 1], size[i, 2] = width, width * plan.aspect, width
-        turned = _between(plan.angle, draw(plan.key, number, ANGLE))
-        angle[i] = turned + _between(plan.spin, draw(plan.key, number, SPIN)) * np.float32(elapsed)
-        bright = _between(plan.brightness, draw(plan.key, number, BRIGHTNESS)) * lane_at(brightness_lane, share)
-        tint = draw(plan.key, number, TINT)
-        for c in range(3):
-            lane = lane_at(colour_lane[:, c], share)
-            colour[i, c] = (plan.tint[0, c] + (plan.tint[1, c] - plan.tint[0, c]) * tint) * lane * bright
-        solid = _between(plan.opacity, draw(plan.key, number, OPACITY)) * lane_at(opacity_lane, share)
+        width = max(width, _F0)
+        size[i, 0], size[i, 1], size[i, 2] = width * wide, width * high, width * deep
+        angle[i] = turned
+        bright = max(bright, _F0)
+        colour[i, 0], colour[i, 1], colour[i, 2] = red * bright, green * bright, blue * bright
         colour[i, 3] = min(max(solid, _F0), _F1)
-        frame[i] = _frame_of(plan, number, share, elapsed)
+        shown = _frame_of(plan, number, share, elapsed) + frames
+        total = np.float32(plan.frames)
+        frame[i] = min(shown - np.floor(shown / total) * total, total - np.float32(1e-3))

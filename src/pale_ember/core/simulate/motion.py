@@ -1,7 +1,7 @@
 """The kernel that moves particles: births, forces, contact and deaths of one layer, step after step.
 
-Within one step the air and the gravity are constant and drag is exact, so a free throw follows its closed form whatever
-the step: with drag k and air u, over a time h,
+Within one step the air and the accelerations are constant, taken at the middle of the way, and drag is exact, so a free
+throw follows its closed form whatever the step: with drag k and air u, over a time h,
 
     v' = v A + u (1 - A) + g B        x' = x + v B + u (h - B) + g G
     A = exp(-k h)    B = (1 - A) / k    G = (h - B) / k
@@ -10,308 +10,570 @@ the step: with drag k and air u, over a time h,
 from __future__ import annotations
 
 import math
-from typing import NamedTuple
 
 import numpy as np
 
-from pale_ember.core.simulate.births import birth_direction, birth_place
-from pale_ember.core.simulate.draws import LIFETIME, SPEED, draw
+from pale_ember.core.effect.values import SAMPLES
+from pale_ember.core.simulate.contact import (
+    BORN,
+    ENDS,
+    EVERY_METRE,
+    EVERY_SECOND,
+    TOUCHES,
+    carried_along,
+    coefficients,
+    meet,
+    nearby,
+    told,
+)
+from pale_ember.core.simulate.draws import draw, drawn
 from pale_ember.core.simulate.field import air
 from pale_ember.core.simulate.kernel import inlined, kernel
-from pale_ember.core.simulate.plan import END, PASS
+from pale_ember.core.simulate.plan import (
+    ATTRACTOR,
+    BRAKE,
+    DRAG_LANE,
+    FORCE_LANE,
+    GRAVITY_LANE,
+    GUST,
+    IN_BALL,
+    IN_BLOCK,
+    OVER_AGE,
+    OVER_DISTANCE,
+    OVER_SPEED,
+    PASS,
+    PUSH,
+    RADIAL,
+    SPEED_LANE,
+    SPEED_LIMIT,
+    SPIN_LANE,
+    STIR,
+    THRUST,
+    TURBULENCE_LANE,
+    VELOCITY_X,
+    VELOCITY_Y,
+    VELOCITY_Z,
+    VORTEX,
+    WIND_LANE,
+)
 
-RESTING_TOUCHES = 10.0
-"""A particle lying on a surface counts as touching it this often each second, for what slide it keeps."""
+_F0, _F1, _HALF, _TWO = np.float32(0.0), np.float32(1.0), np.float32(0.5), np.float32(2.0)
+INDEX = 0xFFFFFFFF
+"""A mask that changes no index but tells the compiler that none is negative: without it every access to an array is
+checked and corrected, which cost a third of the step."""
+_NO_LIMIT = np.float32(3e38)
 
-ON_SURFACE = np.float32(1e-4)
-"""A particle this little below a surface, in metres, still counts as on it: float32 rounding of a metre or two."""
-
-_SOLVES = 12
-"""Halvings that find the moment of a touch within a step: to 1/4096 of it, then one straight-line refinement."""
-
-_F0, _F1, _HALF = np.float32(0.0), np.float32(1.0), np.float32(0.5)
-
-
-class Table(NamedTuple):
-    """Particles as columns, (capacity,) each. World metres, or the layer's own for a local layer; the first `count`
-    rows are alive, in birth order.
-
-    born : float64, s of the effect; life : float32, s; number : uint64.
-    """
-
-    px: np.ndarray
-    py: np.ndarray
-    pz: np.ndarray
-    vx: np.ndarray
-    vy: np.ndarray
-    vz: np.ndarray
-    born: np.ndarray
-    life: np.ndarray
-    number: np.ndarray
-
-    @classmethod
-    def empty(cls, capacity: int) -> Table:
-        columns = [np.zeros(capacity, np.float32) for _ in range(6)]
-        lives, numbers = np.zeros(capacity, np.float32), np.zeros(capacity, np.uint64)
-        return cls._make((*columns, np.zeros(capacity), lives, numbers))
-
-    @property
-    def capacity(self) -> int:
-        return len(self.born)
-
-    def copy(self, count: int, capacity: int | None = None) -> Table:
-        """The first `count` rows, in a table of their own with room for `capacity`."""
-        made = Table.empty(count if capacity is None else capacity)
-        for mine, theirs in zip(made, self, strict=True):
-            mine[:count] = theirs[:count]
-        return made
-
-    def bytes_used(self) -> int:
-        return sum(column.nbytes for column in self)
-
-
-@kernel
-def coefficients(drag, h):
-    """A, B and G of the exact step (float32 drag in 1/s, float32 h in s); by series where k h is small."""
-    k, t = np.float64(drag), np.float64(h)
-    kh = k * t
-    if kh < 1e-3:
-        b = t * (1.0 - kh * (0.5 - kh / 6.0))
-        g = t * t * (0.5 - kh * (1.0 / 6.0 - kh / 24.0))
-        return np.float32(1.0 - k * b), np.float32(b), np.float32(g)
-    a = math.exp(-kh)
-    b = (1.0 - a) / k
-    return np.float32(a), np.float32(b), np.float32((t - b) / k)
+_MOST_AT_ONCE = 64
+"""The most times a rule by distance or time happens to one particle in one step."""
 
 
 @inlined
-def lane_at(lane, age):
-    """A sampled lane at an age from 0 to 1, float32, straight between samples; a lane of one sample is constant."""
-    last = lane.shape[0] - 1
-    place = min(max(age, _F0), _F1) * np.float32(last)
-    i = min(np.int64(place), max(last - 1, 0))
-    return lane[i] + (lane[min(i + 1, last)] - lane[i]) * (place - np.float32(i))
+def table_at(table, row, place):
+    """A sampled row at a place from 0 to 1, float32, straight between samples."""
+    at = min(max(place, _F0), _F1) * np.float32(SAMPLES - 1)
+    i = min(np.int64(at), SAMPLES - 2) & INDEX
+    return table[row, i] + (table[row, i + 1] - table[row, i]) * (at - np.float32(i))
 
 
 @inlined
-def air_velocity(plan, field, x, y, z, time):
-    """The air's velocity at a place and time of the effect: wind plus eddies, float32."""
-    scale = plan.cells_per_metre
+def lane_value(lanes, tables, bands, j, age, speed, travelled, clock, key, number):
+    """What lane j gives a particle, float32: its curve, and its own place in the band."""
+    over = lanes[j].over
+    at = age if over == OVER_AGE else speed if over == OVER_SPEED else travelled if over == OVER_DISTANCE else clock
+    place = (at - lanes[j].low) * lanes[j].scale
+    value = table_at(tables, lanes[j].row, place)
+    if lanes[j].banded:
+        side = _TWO * draw(key, number, lanes[j].channel) - _F1
+        value += side * table_at(bands, lanes[j].row, place)
+    return value
+
+
+@inlined
+def _eddies(field, x, y, z, scale, drift_x, drift_y, drift_z, time, detail):
+    """The eddies' velocity at a place and time, RMS 1, float32; `scale` in cells a metre."""
     t = np.float32(time)
-    qx = (x - plan.drift_x * t) * scale
-    qy = (y - plan.drift_y * t) * scale
-    qz = (z - plan.drift_z * t) * scale
+    qx, qy, qz = (x - drift_x * t) * scale, (y - drift_y * t) * scale, (z - drift_z * t) * scale
     u, v, w = air(field, qx, qy, qz)
-    if plan.detail > 0.0:
-        finer, weight = np.float32(2.17), np.float32(0.5 * plan.detail)
+    if detail > 0.0:
+        finer, weight = np.float32(2.17), np.float32(0.5 * detail)
         # Other axes and another corner of the field, so that the finer eddies are not the large ones again.
         v2, w2, u2 = air(field, qy * finer + np.float32(17.3), qz * finer + np.float32(5.1), qx * finer)
-        norm = np.float32(1.0 / math.sqrt(1.0 + 0.25 * plan.detail * plan.detail))
+        norm = np.float32(1.0 / math.sqrt(1.0 + 0.25 * detail * detail))
         u, v, w = (u + weight * u2) * norm, (v + weight * v2) * norm, (w + weight * w2) * norm
-    strength = plan.turbulence
-    return plan.wind_x + strength * u, plan.wind_y + strength * v, plan.wind_z + strength * w
+    return u, v, w
+
+
+@inlined
+def _share_inside(force, x, y, z):
+    """1 where a force works at (x, y, z) and 0 where it does not."""
+    if force.region == 0:
+        return _F1
+    dx, dy, dz = x - force.middle[0], y - force.middle[1], z - force.middle[2]
+    m, half = force.into, force.half
+    bx = (m[0, 0] * dx + m[0, 1] * dy + m[0, 2] * dz) / max(half[0], np.float32(1e-9))
+    by = (m[1, 0] * dx + m[1, 1] * dy + m[1, 2] * dz) / max(half[1], np.float32(1e-9))
+    bz = (m[2, 0] * dx + m[2, 1] * dy + m[2, 2] * dz) / max(half[2], np.float32(1e-9))
+    if force.region == IN_BALL:
+        return _F1 if bx * bx + by * by + bz * bz <= _F1 else _F0
+    if force.region == IN_BLOCK:
+        return _F1 if max(abs(bx), abs(by), abs(bz)) <= _F1 else _F0
+    return _F0
 
 
 @kernel
-def _touch_time(height, speed, air_speed, gravity, drag, factor, h):
-    """When within h (s) the height over a surface (m, float64) falls to 0, along the exact step."""
-    low, high = 0.0, h
-    for _ in range(_SOLVES):
-        t = 0.5 * (low + high)
-        _a, b, g = coefficients(drag, t)
-        if height + factor * (speed * b + air_speed * (t - b) + gravity * g) > 0.0:
-            low = t
-        else:
-            high = t
-    return low
+def _gust_at(key, number, time, period, calm):
+    """A wind's swell at a time, 1 on average: smooth noise with one value a period."""
+    place = time / period
+    i = math.floor(place)
+    t = place - i
+    t = t * t * (3.0 - 2.0 * t)
+    one = draw(key, np.uint64(np.int64(i) & 0xFFFFFFFF), number)
+    two = draw(key, np.uint64((np.int64(i) + 1) & 0xFFFFFFFF), number)
+    return np.float32(1.0 + calm * (2.0 * (one + (two - one) * t) - 1.0))
 
 
 @kernel
-def _met_ground(plan, x, y, z, vx, vy, vz, ux, uy, uz, factor, h):
-    """The rest of a step in which a particle comes to the plane: place, velocity, and whether it ends there."""
-    nx, ny, nz = plan.plane_x, plan.plane_y, plan.plane_z
-    drag = plan.drag
-    height = max(nx * x + ny * y + nz * z - plan.plane_d - plan.touch, _F0)
-    gravity = nx * plan.gx + ny * plan.gy + nz * plan.gz
-    t = _touch_time(height, nx * vx + ny * vy + nz * vz, nx * ux + ny * uy + nz * uz, gravity, drag, factor, h)
-    a, b, g = coefficients(drag, t)
-    t32, left = np.float32(t), np.float32(max(h - t, 0.0))
-    x += factor * (vx * b + ux * (t32 - b) + plan.gx * g)
-    y += factor * (vy * b + uy * (t32 - b) + plan.gy * g)
-    z += factor * (vz * b + uz * (t32 - b) + plan.gz * g)
-    if plan.ground == END:
-        return x, y, z, vx, vy, vz, True
-    vx = vx * a + ux * (_F1 - a) + plan.gx * b
-    vy = vy * a + uy * (_F1 - a) + plan.gy * b
-    vz = vz * a + uz * (_F1 - a) + plan.gz * b
-    inward = min(nx * vx + ny * vy + nz * vz, _F0)
-    thrown = -plan.bounce * inward
-    # What cannot leave the surface within a step lies on it.
-    rests = thrown <= max(-gravity, _F0) * np.float32(h)
-    keep = np.float32(plan.slide ** (RESTING_TOUCHES * h)) if rests else plan.slide
-    along = _F0 if rests else thrown
-    px, py, pz = vx - inward * nx, vy - inward * ny, vz - inward * nz
-    off = nx * px + ny * py + nz * pz
-    vx, vy, vz = (px - off * nx) * keep, (py - off * ny) * keep, (pz - off * nz) * keep
-    vx, vy, vz = vx + along * nx, vy + along * ny, vz + along * nz
-    a, b, g = coefficients(drag, left)
-    x += factor * (vx * b + ux * (left - b) + plan.gx * g)
-    y += factor * (vy * b + uy * (left - b) + plan.gy * g)
-    z += factor * (vz * b + uz * (left - b) + plan.gz * g)
-    vx = vx * a + ux * (_F1 - a) + plan.gx * b
-    vy = vy * a + uy * (_F1 - a) + plan.gy * b
-    vz = vz * a + uz * (_F1 - a) + plan.gz * b
-    below = nx * x + ny * y + nz * z - plan.plane_d - plan.touch
-    if rests or below < _F0:
-        into = nx * vx + ny * vy + nz * vz
-        x, y, z = x - below * nx, y - below * ny, z - below * nz
-        if into < _F0 or rests:
-            vx, vy, vz = vx - into * nx, vy - into * ny, vz - into * nz
-    return x, y, z, vx, vy, vz, False
+def _advance(plan, field, speed_lane, touching, more, table, first, count, left, step, newborn):
+    """Moves rows `first` to `count` to the end of `step` and writes those still alive from row `left` on; returns where
+    they end. Newborn rows stand at their births and are carried from there, the others over one whole step.
 
-
-@kernel
-def _move(plan, field, lane, table, first, count, left, time, newborn):
-    """Moves rows `first` to `count` to `time` and writes those still alive from row `left` on; returns where they end.
-
-    Newborn rows stand at their births and are carried from there, the others over one whole step.
+    speed_lane : (1, SAMPLES) float32, or no rows. touching : surfaces, nodes, triangles and a place for touches.
+    more : None for a layer of everyday, which compiles to half the time; else choices, lanes, tables, bands, forces,
+    rules, events of each rule in this step, events and their state.
     """
-    px, py, pz, vx, vy, vz, born, lives, number = table
-    gx, gy, gz, drag = plan.gx, plan.gy, plan.gz, plan.drag
-    sx, sy, sz, floor = plan.plane_x, plan.plane_y, plan.plane_z, plan.plane_d + plan.touch
-    meets, stirred, laned = plan.ground != PASS, plan.turbulence > _F0, plan.has_speed_lane
+    px, py, pz, vx, vy, vz, born, lives, number = table[:9]
+    surfaces, nodes, triangles, touched = touching
+    time = step * plan.step_time
     begin = time - plan.step_time
     h = np.float32(plan.step_time)
-    a, b, g = coefficients(drag, h)
-    ux, uy, uz, factor = plan.wind_x, plan.wind_y, plan.wind_z, _F1
+    base_a, base_b, base_g = coefficients(plan.drag, h)
+    n_surfaces = surfaces.shape[0]
+    meets, stirred, laned = plan.meets != PASS and n_surfaces > 0, plan.turbulence > _F0, speed_lane.shape[0] > 0
+    mid_time = begin + 0.5 * plan.step_time
+    first, left = first & INDEX, left & INDEX
+    if more is not None:
+        choices, lanes, tables, bands, forces, rules, per_step, events, state = more
+        aged, travelled, turned, touches, held = table[9:14]
+        n_lanes, n_forces, n_rules = lanes.shape[0], forces.shape[0], rules.shape[0]
+        key, sticks = plan.key, held.shape[0] > 0
+        now = time * plan.clock
+        clock = np.float32(now - math.floor(now / plan.duration) * plan.duration) if plan.loops else np.float32(now)
     for i in range(first, count):
         birth, life = born[i], lives[i]
         elapsed = np.float32(time - birth)
-        if elapsed >= life:
+        dies = elapsed >= life
+        if more is not None:
+            older = aged[i] if plan.ages else _F0
+            span = life * (_F1 - older)
+            dies = elapsed >= span
+            if dies and not plan.end_rules:
+                continue
+        elif dies:
             continue
+        hh, a, b, g, start = h, base_a, base_b, base_g, begin
         if newborn:
-            begin, h = birth, elapsed
-            a, b, g = coefficients(drag, h)
+            start = birth
+            hh = np.float32(min(max(time - birth, 0.0), plan.step_time))
+            a, b, g = coefficients(plan.drag, hh)
+        if more is not None:  # noqa: SIM102 - a layer of everyday compiles without what stands under it
+            if dies:
+                hh = np.float32(min(max(birth + span - start, 0.0), plan.step_time))
+                elapsed = np.float32(start - birth) + hh
+                a, b, g = coefficients(plan.drag, hh)
         x, y, z, x_speed, y_speed, z_speed = px[i], py[i], pz[i], vx[i], vy[i], vz[i]
-        if stirred:
-            ux, uy, uz = air_velocity(plan, field, x, y, z, begin)
+        ux, uy, uz = plan.wind_x, plan.wind_y, plan.wind_z
+        gx, gy, gz = plan.gx, plan.gy, plan.gz
+        factor, drag, stir = _F1, plan.drag, plan.turbulence
+        ex, ey, ez, fx, fy, fz = _F0, _F0, _F0, _F1, _F1, _F1
+        ended, stuck = False, np.int64(-1)
         if laned:
-            factor = lane_at(lane, (elapsed - _HALF * h) / life)
-        rest, lost = h - b, _F1 - a
+            factor = table_at(speed_lane, 0, (elapsed - _HALF * hh) / max(life, np.float32(1e-9)))
+        if more is not None:
+            came, holder = _F0, np.int64(0)
+            if sticks and held[i] > 0:
+                x, y, z = carried_along(surfaces[held[i] - 1], x, y, z)
+                if dies:
+                    ended = True
+                else:
+                    px[left], py[left], pz[left] = x, y, z
+                    vx[left], vy[left], vz[left] = x_speed, y_speed, z_speed
+                    _further(plan, table, i, left, held[i], older, came)
+                    left += 1
+                    continue
+            own, fastest = number[i] & plan.same_mask, _NO_LIMIT
+            gone = travelled[i] if plan.travels else _F0
+            quick = _F0
+            if n_lanes > 0:
+                age = (elapsed - _HALF * hh) / max(life, np.float32(1e-9)) + older
+                quick = np.float32(math.sqrt(x_speed * x_speed + y_speed * y_speed + z_speed * z_speed))
+                for j in range(n_lanes):
+                    drives = lanes[j].drives
+                    if drives == FORCE_LANE:
+                        continue
+                    value = lane_value(lanes, tables, bands, j, age, quick, gone, clock, key, own)
+                    if drives == SPEED_LANE:
+                        factor *= value
+                    elif drives == GRAVITY_LANE:
+                        gx, gy, gz = gx * value, gy * value, gz * value
+                    elif drives == DRAG_LANE:
+                        drag *= max(value, _F0)
+                    elif drives == WIND_LANE:
+                        ux, uy, uz = ux * value, uy * value, uz * value
+                    elif drives == TURBULENCE_LANE:
+                        stir *= value
+                    elif drives == VELOCITY_X:
+                        ex, fx = ex + value, (_F0 if lanes[j].instead else fx)
+                    elif drives == VELOCITY_Y:
+                        ey, fy = ey + value, (_F0 if lanes[j].instead else fy)
+                    elif drives == VELOCITY_Z:
+                        ez, fz = ez + value, (_F0 if lanes[j].instead else fz)
+                    elif drives == SPIN_LANE:
+                        turned[i] += value * hh
+        half = _HALF * hh
+        mx, my, mz = x + half * x_speed, y + half * y_speed, z + half * z_speed
+        if stirred:
+            ru, rv, rw = _eddies(
+                field, mx, my, mz, plan.cells_per_metre, plan.drift_x, plan.drift_y, plan.drift_z, mid_time, plan.detail
+            )
+            ux, uy, uz = ux + stir * ru, uy + stir * rv, uz + stir * rw
+        if more is not None:
+            slows = _F0
+            for j in range(n_forces):
+                inside = _share_inside(forces[j], mx, my, mz)
+                if inside == _F0:
+                    continue
+                s = forces[j].strength[0]
+                if s != forces[j].strength[1] or forces[j].strength[3] > _F0:
+                    s = drawn(
+                        choices, s, forces[j].strength[1], forces[j].strength[2], forces[j].strength[3],
+                        draw(key, own, forces[j].channel),
+                    )  # fmt: skip
+                if forces[j].laned:
+                    for k in range(n_lanes):
+                        if lanes[k].drives == FORCE_LANE and lanes[k].target == j:
+                            s *= lane_value(lanes, tables, bands, k, age, quick, gone, clock, key, own)
+                kind, axis = forces[j].kind, forces[j].axis
+                if kind == PUSH:
+                    gx, gy, gz = gx + s * axis[0], gy + s * axis[1], gz + s * axis[2]
+                elif kind == THRUST:
+                    size = np.float32(math.sqrt(x_speed * x_speed + y_speed * y_speed + z_speed * z_speed))
+                    if size > np.float32(1e-6):
+                        # Held back, it stops and does not turn round.
+                        s = max(s, -size / max(hh, np.float32(1e-6))) / size
+                        gx, gy, gz = gx + s * x_speed, gy + s * y_speed, gz + s * z_speed
+                elif kind == GUST:
+                    s *= _gust_at(key, forces[j].channel, mid_time, forces[j].radius, forces[j].other)
+                    ux, uy, uz = ux + s * axis[0], uy + s * axis[1], uz + s * axis[2]
+                elif kind == BRAKE:
+                    drag, slows = drag + max(s, _F0), slows + forces[j].other
+                elif kind == STIR:
+                    d = forces[j].drift
+                    ru, rv, rw = _eddies(field, mx, my, mz, forces[j].radius, d[0], d[1], d[2], mid_time, 0.0)
+                    ux, uy, uz = ux + s * ru, uy + s * rv, uz + s * rw
+                elif kind == SPEED_LIMIT:
+                    fastest = min(fastest, max(s, _F0))
+                else:
+                    p = forces[j].place
+                    dx, dy, dz = mx - p[0], my - p[1], mz - p[2]
+                    if kind == ATTRACTOR:
+                        size = np.float32(math.sqrt(dx * dx + dy * dy + dz * dz))
+                        near = max(size, np.float32(0.05) * forces[j].radius)
+                        pull = s * (forces[j].radius / near) ** forces[j].falloff / near
+                        gx, gy, gz = gx - pull * dx, gy - pull * dy, gz - pull * dz
+                    else:
+                        tx = axis[1] * dz - axis[2] * dy
+                        ty = axis[2] * dx - axis[0] * dz
+                        tz = axis[0] * dy - axis[1] * dx
+                        if kind == VORTEX:
+                            up = axis[0] * dx + axis[1] * dy + axis[2] * dz
+                            dx, dy, dz = dx - up * axis[0], dy - up * axis[1], dz - up * axis[2]
+                            size = np.float32(math.sqrt(dx * dx + dy * dy + dz * dz))
+                            core = max(size, forces[j].radius)
+                            whirl, pull = s / core, forces[j].other / core
+                            gx, gy, gz = gx + whirl * tx, gy + whirl * ty, gz + whirl * tz
+                            gx, gy, gz = gx - pull * dx, gy - pull * dy, gz - pull * dz
+                        elif kind == RADIAL:
+                            size = np.float32(math.sqrt(dx * dx + dy * dy + dz * dz))
+                            away = s / max(size, np.float32(1e-3))
+                            round_size = np.float32(math.sqrt(tx * tx + ty * ty + tz * tz))
+                            around = forces[j].other / max(round_size, np.float32(1e-3))
+                            gx, gy, gz = gx + away * dx, gy + away * dy, gz + away * dz
+                            gx, gy, gz = gx + around * tx, gy + around * ty, gz + around * tz
+            if slows > _F0 or drag != plan.drag:
+                if slows > _F0:
+                    # Quadratic drag, with the speed it will have in the middle of the step.
+                    rx, ry, rz = x_speed - ux, y_speed - uy, z_speed - uz
+                    size = np.float32(math.sqrt(rx * rx + ry * ry + rz * rz))
+                    ha, hb, _hg = coefficients(drag + slows * size, half)
+                    rx, ry, rz = rx * ha + gx * hb, ry * ha + gy * hb, rz * ha + gz * hb
+                    drag += slows * np.float32(math.sqrt(rx * rx + ry * ry + rz * rz))
+                a, b, g = coefficients(drag, hh)
+        rest, lost = hh - b, _F1 - a
         to_x = x + factor * (x_speed * b + ux * rest + gx * g)
         to_y = y + factor * (y_speed * b + uy * rest + gy * g)
         to_z = z + factor * (z_speed * b + uz * rest + gz * g)
-        above = sx * x + sy * y + sz * z - floor
-        if meets and above >= -ON_SURFACE and sx * to_x + sy * to_y + sz * to_z < floor:
-            x, y, z, x_speed, y_speed, z_speed, ended = _met_ground(
-                plan, x, y, z, x_speed, y_speed, z_speed, ux, uy, uz, factor, np.float64(h)
-            )
-            if ended:
-                continue
+        if more is not None:
+            to_x = x + fx * (to_x - x) + ex * hh
+            to_y = y + fy * (to_y - y) + ey * hh
+            to_z = z + fz * (to_z - z) + ez * hh
+        near_some = False
+        if meets:
+            for j in range(n_surfaces):
+                near_some = near_some or nearby(surfaces[j], x, y, z, to_x, to_y, to_z, plan.touch)
+        if near_some:
+            way = (
+                np.float64(ux), np.float64(uy), np.float64(uz), np.float64(gx), np.float64(gy), np.float64(gz),
+                np.float64(drag), np.float64(factor), np.float64(ex), np.float64(ey), np.float64(ez),
+                np.float64(fx), np.float64(fy), np.float64(fz),
+            )  # fmt: skip
+            qx, qy, qz, wx, wy, wz, counted, ended, stuck = meet(
+                plan, surfaces, nodes, triangles, way, np.float64(x), np.float64(y), np.float64(z),
+                np.float64(x_speed), np.float64(y_speed), np.float64(z_speed), np.float64(hh),
+                (start - begin) / plan.step_time, touched,
+            )  # fmt: skip
+            to_x, to_y, to_z = np.float32(qx), np.float32(qy), np.float32(qz)
+            x_speed, y_speed, z_speed = np.float32(wx), np.float32(wy), np.float32(wz)
+            if more is not None:
+                holder = stuck + 1
+                if counted > 0:
+                    if plan.ages:
+                        older = min(older + plan.ageing * np.float32(counted), np.float32(2.0))
+                        ended = ended or elapsed >= life * (_F1 - older)
+                    if plan.tracks_touches:
+                        at = start + touched[0]
+                        for r in range(n_rules):
+                            if rules[r].when == TOUCHES and told(
+                                rules, per_step, r, own, touches[i], np.float32(touched[4])
+                            ):
+                                _tell(
+                                    events, state, rules, r, step, at, table, i, touches[i], touched, wx, wy, wz, True
+                                )
+                        touches[i] += counted
         else:
-            x, y, z = to_x, to_y, to_z
             x_speed = x_speed * a + ux * lost + gx * b
             y_speed = y_speed * a + uy * lost + gy * b
             z_speed = z_speed * a + uz * lost + gz * b
-        px[left], py[left], pz[left] = x, y, z
+        if more is not None:
+            if fastest < _NO_LIMIT:
+                size = np.float32(math.sqrt(x_speed * x_speed + y_speed * y_speed + z_speed * z_speed))
+                if size > fastest:
+                    slower = fastest / size
+                    x_speed, y_speed, z_speed = x_speed * slower, y_speed * slower, z_speed * slower
+            if plan.travels or n_rules > 0:
+                dx, dy, dz = to_x - x, to_y - y, to_z - z
+                came = np.float32(math.sqrt(dx * dx + dy * dy + dz * dz))
+            for r in range(n_rules):
+                when = rules[r].when
+                if when == EVERY_METRE or when == EVERY_SECOND:
+                    each = rules[r].each
+                    low = gone if when == EVERY_METRE else np.float32(start - birth)
+                    high = gone + came if when == EVERY_METRE else np.float32(start - birth) + hh
+                    k = np.int64(math.floor(low / each)) + 1
+                    done = 0
+                    while k * each <= high and done < _MOST_AT_ONCE:
+                        part = (k * each - low) / max(high - low, np.float32(1e-9))
+                        if told(rules, per_step, r, own, k - 1, _NO_LIMIT):
+                            touched[5], touched[6], touched[7] = x + part * dx, y + part * dy, z + part * dz
+                            touched[1], touched[2], touched[3] = 0.0, 1.0, 0.0
+                            at = start + np.float64(part * hh)
+                            _tell(
+                                events, state, rules, r, step, at, table, i, k - 1, touched, np.float64(x_speed),
+                                np.float64(y_speed), np.float64(z_speed), True,
+                            )  # fmt: skip
+                        k += 1
+                        done += 1
+            if dies or ended:
+                if plan.end_rules:
+                    at = start + np.float64(hh)
+                    for r in range(n_rules):
+                        if rules[r].when == ENDS and told(rules, per_step, r, own, 0, _NO_LIMIT):
+                            if dies or not near_some:
+                                touched[1], touched[2], touched[3] = 0.0, 1.0, 0.0
+                            touched[5], touched[6], touched[7] = to_x, to_y, to_z
+                            _tell(
+                                events, state, rules, r, step, at, table, i, 0, touched, np.float64(x_speed),
+                                np.float64(y_speed), np.float64(z_speed), True,
+                            )  # fmt: skip
+                continue
+        elif ended:
+            continue
+        px[left], py[left], pz[left] = to_x, to_y, to_z
         vx[left], vy[left], vz[left] = x_speed, y_speed, z_speed
-        if left != i:
+        if more is not None:
+            _further(plan, table, i, left, holder, older, came)
+        elif left != i:
             born[left], lives[left], number[left] = birth, life, number[i]
+            if plan.kin:
+                _kin(table, i, left)
         left += 1
     return left
 
 
 @kernel
-def _bear(plan, table, count, born, number):
-    """Puts a newborn particle into row `count`, at its place of birth."""
-    masked = number & plan.same_mask
-    lx, ly, lz, ox, oy, oz = birth_place(plan, masked)
-    dx, dy, dz = birth_direction(plan, masked, ox, oy, oz)
-    speed = plan.speed_low + (plan.speed_high - plan.speed_low) * draw(plan.key, masked, SPEED)
-    table.px[count] = np.float32(plan.m00 * lx + plan.m01 * ly + plan.m02 * lz + plan.place_x)
-    table.py[count] = np.float32(plan.m10 * lx + plan.m11 * ly + plan.m12 * lz + plan.place_y)
-    table.pz[count] = np.float32(plan.m20 * lx + plan.m21 * ly + plan.m22 * lz + plan.place_z)
-    table.vx[count] = np.float32(plan.m00 * dx + plan.m01 * dy + plan.m02 * dz) * speed
-    table.vy[count] = np.float32(plan.m10 * dx + plan.m11 * dy + plan.m12 * dz) * speed
-    table.vz[count] = np.float32(plan.m20 * dx + plan.m21 * dy + plan.m22 * dz) * speed
-    table.born[count], table.number[count] = born, number
-    table.life[count] = plan.life_low + (plan.life_high - plan.life_low) * draw(plan.key, masked, LIFETIME)
+def own_of(plan, number):
+    return number & plan.same_mask
+
+
+@inlined
+def _kin(table, i, left):
+    """Copies what a particle has of its parent from row i to row `left`."""
+    table.kin_rule[left], table.kin_size[left] = table.kin_rule[i], table.kin_size[i]
+    table.kin_red[left], table.kin_green[left] = table.kin_red[i], table.kin_green[i]
+    table.kin_blue[left] = table.kin_blue[i]
+
+
+@inlined
+def _further(plan, table, i, left, holder, older, came):
+    """Writes the columns of row `left` that only some layers have, and copies from row i what a step leaves alone."""
+    if plan.travels:
+        table.travelled[left] = table.travelled[i] + came
+    if plan.ages:
+        table.aged[left] = older
+    if table.held.shape[0] > 0:
+        table.held[left] = holder
+    if left != i:
+        table.born[left], table.life[left], table.number[left] = table.born[i], table.life[i], table.number[i]
+        if plan.turns:
+            table.turned[left] = table.turned[i]
+        if plan.tracks_touches:
+            table.touches[left] = table.touches[i]
+        if plan.kin:
+            _kin(table, i, left)
 
 
 @kernel
-def _number(spawner, loop, ordinal):
-    return (
-        (np.uint64(spawner) << np.uint64(48))
-        | (np.uint64(loop & 0xFFFF) << np.uint64(32))
-        | np.uint64(ordinal & 0xFFFFFFFF)
-    )
+def _tell(events, state, rules, rule, step, time, table, i, occurrence, touched, wx, wy, wz, moved):
+    """Writes one event of particle i. state : events written, and 1 when there was no room."""
+    n = state[0]
+    if n >= events.shape[0]:
+        state[1] = 1
+        return
+    one = events[n]
+    one.rule, one.step, one.time, one.occurrence = rule, step, time, occurrence
+    one.number, one.born, one.life = table.number[i], table.born[i], table.life[i]
+    if moved:
+        one.px, one.py, one.pz = np.float32(touched[5]), np.float32(touched[6]), np.float32(touched[7])
+        one.nx, one.ny, one.nz = np.float32(touched[1]), np.float32(touched[2]), np.float32(touched[3])
+    else:
+        one.px, one.py, one.pz = table.px[i], table.py[i], table.pz[i]
+        one.nx, one.ny, one.nz = _F0, _F1, _F0
+    one.vx, one.vy, one.vz = np.float32(wx), np.float32(wy), np.float32(wz)
+    one.aged = table.aged[i] if table.aged.shape[0] > 0 else _F0
+    one.travelled = table.travelled[i] if table.travelled.shape[0] > 0 else _F0
+    one.turned = table.turned[i] if table.turned.shape[0] > 0 else _F0
+    one.kin_rule = -1
+    if table.kin_rule.shape[0] > 0:
+        one.kin_rule, one.kin_size = table.kin_rule[i], table.kin_size[i]
+        one.kin_red, one.kin_green, one.kin_blue = table.kin_red[i], table.kin_green[i], table.kin_blue[i]
+    state[0] = n + 1
 
 
 @kernel
-def _rate_births(plan, table, count, room, loop, before, time):
-    """Bears what the rate spawns in one loop within (before, time]. Birth k of the layer happens when the
-    integral of the rate reaches k, so fractions carry over from loop to loop."""
-    per_loop = plan.rate * plan.span
-    base = loop * per_loop if plan.carried else 0.0
-    begin = loop * plan.duration + plan.start
-    first = math.ceil(base)
-    k = max(first, math.floor(base + plan.rate * (before - begin)) + 1)
-    # The last birth of the span lies before its end; a billionth keeps rounding from adding one.
-    last = min(math.ceil(base + per_loop - 1e-9) - 1, math.floor(base + plan.rate * (time - begin)))
-    while k <= last and count < room:
-        born = begin + (k - base) / plan.rate
-        _bear(plan, table, count, min(born, time), _number(0, loop, k - first))
+def _coast(plan, table, count, time):
+    """Moves particles that nothing pushes over one whole step; returns how many still live."""
+    px, py, pz, vx, vy, vz, born, lives, number = table[:9]
+    h = np.float32(plan.step_time)
+    left = 0
+    for i in range(count):
+        if np.float32(time - born[i]) >= lives[i]:
+            continue
+        px[left], py[left], pz[left] = px[i] + vx[i] * h, py[i] + vy[i] * h, pz[i] + vz[i] * h
+        if left != i:
+            vx[left], vy[left], vz[left] = vx[i], vy[i], vz[i]
+            born[left], lives[left], number[left] = born[i], lives[i], number[i]
+            if plan.kin:
+                _kin(table, i, left)
+        left += 1
+    return left
+
+
+@kernel
+def _admit(plan, births, first, last, table, count):
+    """Takes the births in rows `first` to `last` into the table, as far as the limit lets; returns where the newborn
+    begin and the new count."""
+    limit = min(plan.limit, table.born.shape[0])
+    if plan.retires:
+        first = max(first, last - limit)
+        over = count + last - first - limit
+        if over > 0:
+            over = min(over, count)
+            for row in range(count - over):
+                _copy_row(table, row + over, table, row)
+            count -= over
+    begun = count
+    for row in range(first, last):
+        if count >= limit:
+            break
+        _copy_row(births, row, table, count)
         count += 1
-        k += 1
-    return count
+    return begun, count
 
 
 @kernel
-def _births(plan, bursts, table, count, before, time):
-    """Bears everything due within (before, time], up to the limit and the table's room."""
-    room = min(plan.limit, table.born.shape[0])
-    low, high = math.floor(before / plan.duration), math.floor(time / plan.duration)
-    if not plan.loop:
-        low, high = 0, 0
-    elif not plan.warm:
-        low = max(low, 0)
-    for loop in range(low, high + 1):
-        if plan.rate > 0.0 and plan.span > 0.0:
-            count = _rate_births(plan, table, count, room, loop, before, time)
-        for i in range(bursts[0].shape[0]):
-            born = loop * plan.duration + bursts[0][i]
-            if before < born <= time:
-                for k in range(bursts[1][i]):
-                    if count >= room:
-                        break
-                    _bear(plan, table, count, born, _number(bursts[2][i], loop, k))
-                    count += 1
-    return count
+def _copy_row(source, i, table, row):
+    table.px[row], table.py[row], table.pz[row] = source.px[i], source.py[i], source.pz[i]
+    table.vx[row], table.vy[row], table.vz[row] = source.vx[i], source.vy[i], source.vz[i]
+    table.born[row], table.life[row], table.number[row] = source.born[i], source.life[i], source.number[i]
+    if table.aged.shape[0] > 0:
+        table.aged[row] = source.aged[i]
+    if table.travelled.shape[0] > 0:
+        table.travelled[row] = source.travelled[i]
+    if table.turned.shape[0] > 0:
+        table.turned[row] = source.turned[i]
+    if table.touches.shape[0] > 0:
+        table.touches[row] = source.touches[i]
+    if table.held.shape[0] > 0:
+        table.held[row] = source.held[i]
+    if table.kin_rule.shape[0] > 0:
+        table.kin_rule[row], table.kin_size[row] = source.kin_rule[i], source.kin_size[i]
+        table.kin_red[row], table.kin_green[row] = source.kin_red[i], source.kin_green[i]
+        table.kin_blue[row] = source.kin_blue[i]
 
 
 @kernel
-def run(plans, field, lane, bursts, table, count, step, last, alive):
-    """Carries a table from `step` to `last`.
+def run(plans, field, speed_lane, touching, more, births, due, table, count, step, last, alive):
+    """Carries a table from `step` to `last`; returns how many live then.
 
-    plans : (1,) of MOTION. field : the baked eddies. lane : the sampled speed lane. bursts : times, counts and codes.
-    alive : (last - step,) int64, filled with the count after each step. Returns (count, step reached); the step is
-    short of `last` when the table has no room for all the limit allows: grow it and call again.
+    plans : (1,) of MOTION. field : the baked eddies. touching : surfaces (1 or steps, n) in the axes of the simulation,
+    the nodes and triangles of meshes, and (8,) float64 to work in. births : a Table of all that is born on the way, in
+    order; due : (steps + 1,) int64, which rows each step takes. alive : (steps,) int64, filled with the count after
+    each. more : None for a layer of everyday; else choices, lanes, their tables and bands, forces (1 or steps, n),
+    rules, (r,) int64 to count in, events to fill, and (2,) int64: how many were written, and 1 if room was short.
     """
     plan = plans[0]
-    done = 0
+    begun = step
+    surfaces, nodes, triangles, touched = touching
     while step < last:
-        capacity = table.born.shape[0]
-        if count > capacity // 2 and capacity < plan.limit:
-            break
-        time = (step + 1) * plan.step_time
-        kept = _move(plan, field, lane, table, 0, count, 0, time, False)
-        count = _births(plan, bursts, table, kept, step * plan.step_time, time)
-        full = count == capacity and capacity < plan.limit
-        count = _move(plan, field, lane, table, kept, count, kept, time, True)
+        k = step - begun
         step += 1
-        if full:
-            # Births may have been lost for want of room: the caller goes back to its last state.
-            return -1, step
-        alive[done] = count
-        done += 1
-    return count, step
+        met = (surfaces[k if surfaces.shape[0] > 1 else 0], nodes, triangles, touched)
+        if more is None:
+            if plan.coasts:
+                kept = _coast(plan, table, count, step * plan.step_time)
+            else:
+                kept = _advance(plan, field, speed_lane, met, None, table, 0, count, 0, step, False)
+            count = kept
+            if due[k + 1] > due[k]:
+                kept, count = _admit(plan, births, due[k], due[k + 1], table, kept)
+                count = _advance(plan, field, speed_lane, met, None, table, kept, count, kept, step, True)
+        else:
+            choices, lanes, tables, bands, forces, rules, per_step, events, state = more
+            per_step[:] = 0
+            now = forces[k if forces.shape[0] > 1 else 0]
+            rest = (choices, lanes, tables, bands, now, rules, per_step, events, state)
+            kept = _advance(plan, field, speed_lane, met, rest, table, 0, count, 0, step, False)
+            count = kept
+            if due[k + 1] > due[k]:
+                kept, count = _admit(plan, births, due[k], due[k + 1], table, kept)
+                for i in range(kept, count):
+                    for r in range(rules.shape[0]):
+                        if rules[r].when == BORN and told(
+                            rules, per_step, r, own_of(plan, table.number[i]), 0, np.float32(3e38)
+                        ):
+                            _tell(
+                                events, state, rules, r, step, table.born[i], table, i, 0, touched,
+                                np.float64(table.vx[i]), np.float64(table.vy[i]), np.float64(table.vz[i]), False,
+                            )  # fmt: skip
+                count = _advance(plan, field, speed_lane, met, rest, table, kept, count, kept, step, True)
+        alive[k] = count
+    return count

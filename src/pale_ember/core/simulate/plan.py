@@ -1,107 +1,156 @@
 """A layer compiled for the kernels: plain numbers and tables, nothing to look up.
 
-Two plans because two questions are asked. The `MotionPlan` decides where particles are: when it changes, the layer is
-simulated again. The `LookPlan` decides how they appear: it is read only when a Frame is made.
+Records, because a kernel passes one on as a single pointer: as a tuple of forty values and arrays a plan cost 900 ns per
+particle and step, and half a minute to compile. A range is four numbers: low, high, and where its choices stand in the
+plan's `choices` and how many there are.
 """
 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace
 
-from pale_ember.core.effect.chapters import Outlet
+from pale_ember.core.effect.birth import Birth
+from pale_ember.core.effect.forces import Attractor, Brake, Force, Gust, Push, Radial, Stir, Vortex
+from pale_ember.core.effect.life import PROPERTIES, Lane, Life
+from pale_ember.core.effect.look import Look
 from pale_ember.core.effect.model import Effect, Layer
-from pale_ember.core.effect.values import Curve
-from pale_ember.core.simulate.draws import LOOP_BITS, key_of
+from pale_ember.core.effect.values import SAMPLES, Curve, Range
+from pale_ember.core.simulate.draws import BAND, FORCE, LOOP_BITS, key_of
 from pale_ember.core.simulate.field import EDDY_CELLS
+from pale_ember.core.simulate.poses import turns
 
-POINT, DISC, SPHERE, BOX, CONE = range(5)
-OUTWARD, ALONG_AXIS, ANYWHERE = range(3)
-PASS, BOUNCE, END = range(3)
+POINT, LINE, DISC, SPHERE, HEMISPHERE, BOX, CONE, CYLINDER, TORUS, MESH = range(10)
+OUTWARD, ALONG_AXIS, ALONG_SURFACE, TOWARDS_POINT, AWAY_FROM_POINT, ANYWHERE = range(6)
+ALL, SIDE, CAPS, BASE, TOP, LEFT, RIGHT, FRONT, BACK = range(9)
+PASS, BOUNCE, STICK, END = range(4)
 OVER_LIFE, BY_CLOCK, AT_RANDOM = range(3)
+OVER_AGE, OVER_SPEED, OVER_DISTANCE, OVER_TIME, OVER_CAMERA = range(5)
+PUSH, THRUST, GUST, BRAKE, STIR, VORTEX, RADIAL, ATTRACTOR, SPEED_LIMIT = range(9)
+EVERYWHERE, IN_BALL, IN_BLOCK = range(3)
 
-_SHAPES = {"point": POINT, "disc": DISC, "sphere": SPHERE, "box": BOX, "cone": CONE}
-_AIMS = {"outward": OUTWARD, "along axis": ALONG_AXIS, "anywhere": ANYWHERE}
-_MEETS = {"pass": PASS, "bounce": BOUNCE, "end": END}
-_PLAYS = {"over life": OVER_LIFE, "by clock": BY_CLOCK, "one at random": AT_RANDOM}
+SHAPES = ("point", "line", "disc", "sphere", "hemisphere", "box", "cone", "cylinder", "torus", "mesh")
+AIMS = ("outward", "along axis", "along surface", "towards point", "away from point", "anywhere")
+FACES = ("all", "side", "caps", "base", "top", "left", "right", "front", "back")
+MEETS = ("pass", "bounce", "stick", "end")
+PLAYS = ("over life", "by clock", "one at random")
+OVERS = ("age", "speed", "distance", "effect time", "camera distance")
+FORCES = ("push", "thrust", "gust", "brake", "stir", "vortex", "radial", "attractor", "speed limit")
+REGIONS = ("everywhere", "in a ball", "in a block")
+DRIVES = tuple(PROPERTIES)
+"""The words of choices in the order of their codes."""
 
-_NO_LANE = np.ones(1, np.float32)
-_NO_COLOURS = np.ones((1, 3), np.float32)
+(
+    SIZE_LANE, WIDTH_LANE, HEIGHT_LANE, DEPTH_LANE, COLOUR_LANE, BRIGHTNESS_LANE, OPACITY_LANE, SPEED_LANE,
+    VELOCITY_X, VELOCITY_Y, VELOCITY_Z, ANGLE_LANE, SPIN_LANE, GRAVITY_LANE, DRAG_LANE, WIND_LANE, TURBULENCE_LANE,
+    FORCE_LANE, FRAME_LANE, STREAK_LANE, DISSOLVE_LANE, EDGE_LANE, SCROLL_X, SCROLL_Y, NAMED_LANE,
+) = range(len(DRIVES))  # fmt: skip
 
+_RANGE = (np.float32, (4,))
 
-_FLOAT32 = (
-    "radius", "half_x", "half_y", "half_z", "widening", "length", "fill",
-    "axis_x", "axis_y", "axis_z", "spread_cos",
-    "life_low", "life_high", "speed_low", "speed_high",
-    "place_x", "place_y", "place_z",
-    *(f"m{row}{column}" for row in range(3) for column in range(3)),
-    "gx", "gy", "gz", "drag", "wind_x", "wind_y", "wind_z",
-    "turbulence", "cells_per_metre", "detail", "drift_x", "drift_y", "drift_z",
-    "plane_x", "plane_y", "plane_z", "plane_d", "bounce", "slide", "touch",
+BIRTH = np.dtype(
+    [("key", np.uint64), ("same_mask", np.uint64)]
+    + [(name, np.int64) for name in ("shape", "aim", "faces")]
+    + [(name, np.float64) for name in ("radius", "tube", "half_x", "half_y", "half_z", "widening", "length", "fill",
+                                       "arc", "spread", "across", "wander")]
+    + [(name, np.float64, (3,)) for name in ("axis", "point", "stretch", "offset")]
+    + [("turn", np.float64, (3, 3)), ("even", np.bool_)]
+    + [(name, *_RANGE) for name in ("life", "speed", "outward", "sideways")]
+    + [("push", np.float32, (3, 4))],
+    align=True,
 )  # fmt: skip
-_FLOAT64 = ("step_time", "duration", "rate", "start", "span")
-_WHOLE = ("limit", "shape", "aim", "ground")
-_SWITCHES = ("loop", "warm", "carried", "has_speed_lane")
+"""How particles are born: metres, radians, in the layer's own axes."""
 
 MOTION = np.dtype(
     [("key", np.uint64), ("same_mask", np.uint64)]
-    + [(name, np.float64) for name in _FLOAT64]
-    + [(name, np.int64) for name in _WHOLE]
-    + [(name, np.float32) for name in _FLOAT32]
-    + [(name, np.bool_) for name in _SWITCHES],
+    + [(name, np.float64) for name in ("step_time", "clock", "duration")]
+    + [(name, np.int64) for name in ("limit", "meets")]
+    + [(name, np.float32) for name in (
+        "gx", "gy", "gz", "drag", "wind_x", "wind_y", "wind_z", "turbulence", "cells_per_metre", "detail", "drift_x",
+        "drift_y", "drift_z", "bounce", "slide", "touch", "ageing", "least_speed", "spin")]
+    + [(name, np.bool_) for name in ("retires", "loops", "coasts", "ages", "travels", "turns", "tracks_touches",
+                                     "kin", "end_rules")],
+    align=True,
+)  # fmt: skip
+"""What moves particles: seconds of the layer's own time, metres. `clock` turns own time into the effect's."""
+
+LANE = np.dtype(
+    [(name, np.int64) for name in ("drives", "over", "channel", "target", "row", "name")]
+    + [("low", np.float32), ("scale", np.float32), ("instead", np.bool_), ("banded", np.bool_)],
     align=True,
 )
-"""The numbers of a motion plan: seconds of the effect, metres, radians. A record, because a kernel passes it on as one
-pointer; as a tuple of forty values and arrays it cost 900 ns per particle and step, and half a minute to compile."""
+"""A lane: `row` is its table; a place on its axis is (value - low) * scale."""
+
+FORCE_RECORD = np.dtype(
+    [(name, np.int64) for name in ("kind", "channel", "key", "region")]
+    + [("strength", *_RANGE), ("laned", np.bool_)]
+    + [(name, np.float32, (3,)) for name in ("axis", "place", "middle", "half", "drift")]
+    + [("into", np.float32, (3, 3))]
+    + [(name, np.float32) for name in ("other", "radius", "falloff")],
+    align=True,
+)
+"""One more force. `into` turns the world into the axes of its region; `other` is what its kind needs besides."""
+
+
+@dataclass(slots=True)
+class _Choices:
+    """The lists that ranges choose from, side by side."""
+
+    values: list[float] = field(default_factory=list)
+
+    def range(self, value: Range, factor: float = 1.0) -> tuple[float, float, float, float]:
+        first = len(self.values)
+        self.values += [choice * factor for choice in value.choices]
+        return value.low * factor, value.high * factor, float(first), float(len(value.choices))
+
+    def array(self) -> np.ndarray:
+        return np.array(self.values or [0.0], np.float32)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Lanes:
+    """records : (l,) of LANE. tables, bands : (l, SAMPLES) float32. colours : (l, SAMPLES, 3) float32, 1 where none."""
+
+    records: np.ndarray
+    tables: np.ndarray
+    bands: np.ndarray
+    colours: np.ndarray
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class MotionPlan:
     """What moves a layer's particles.
 
-    numbers : (1,) of MOTION. speed_lane : (samples,) float32.
-    burst_time : (b,) float64, s. burst_count, burst_code : (b,) int64.
+    numbers : (1,) of MOTION. birth : (1,) of BIRTH. choices : (c,) float32. lanes : those that move.
+    forces : (f,) of FORCE_RECORD in the layer's own axes. speed_lane : (1, SAMPLES) float32, or no rows: a plain lane
+    on the speed, left out of `lanes`. everyday : whether the layer has nothing that needs more than that.
     """
 
     numbers: np.ndarray
+    birth: np.ndarray
+    choices: np.ndarray
+    lanes: Lanes
+    forces: np.ndarray
     speed_lane: np.ndarray
-    burst_time: np.ndarray
-    burst_count: np.ndarray
-    burst_code: np.ndarray
-
-    def same_motion(self, other: MotionPlan) -> bool:
-        """Whether both plans move every particle alike."""
-        return self.numbers.tobytes() == other.numbers.tobytes() and all(
-            np.array_equal(getattr(self, name), getattr(other, name))
-            for name in ("speed_lane", "burst_time", "burst_count", "burst_code")
-        )
+    everyday: bool
 
     def __getattr__(self, name: str) -> Any:
         return self.numbers[name][0].item()
 
-    @property
-    def peak(self) -> float:
-        """The most particles that can be alive at once if the limit never refuses one."""
-        waves = math.ceil(self.life_high / self.duration) + 1 if self.loop else 1
-        bursts = int(self.burst_count.sum()) * waves
-        return self.rate * min(self.life_high, self.span * waves) + bursts + 2 * waves
-
-    @property
-    def last_birth(self) -> float:
-        """When a layer that plays once bears its last particle, in effect seconds."""
-        flow = self.start + self.span if self.rate > 0 and self.span > 0 else 0.0
-        return max([flow, *self.burst_time.tolist()])
-
 
 LOOK = np.dtype(
     [("key", np.uint64), ("same_mask", np.uint64), ("play", np.int64), ("frames", np.int64)]
-    + [(name, np.float64) for name in ("fps", "tempo")]
-    + [(name, np.float32, (2,)) for name in ("size", "angle", "spin", "brightness", "opacity")]
-    + [("aspect", np.float32), ("tint", np.float32, (2, 3)), ("turn", np.float32, (3, 3)), ("place", np.float32, (3,))]
-    + [("local", np.bool_)],
+    + [(name, np.float64) for name in ("fps", "tempo", "clock", "duration")]
+    + [(name, *_RANGE) for name in ("size", "angle", "spin", "brightness", "opacity")]
+    + [("aspect", np.float32), ("scale", np.float32), ("stretch", np.float32, (3, 4))]
+    + [
+        (name, np.bool_)
+        for name in ("local", "loops", "ages", "travels", "turns", "kin", "sized", "lit", "faded", "paced", "hued")
+    ],
     align=True,
 )
 """The numbers of a look plan: metres, degrees, linear colours."""
@@ -109,123 +158,249 @@ LOOK = np.dtype(
 
 @dataclass(frozen=True, slots=True, eq=False)
 class LookPlan:
-    """What a layer's particles look like over their age. A lane of one sample is a constant.
+    """What a layer's particles look like.
 
-    numbers : (1,) of LOOK. colours : (samples, 3) float32. Other lanes : (samples,) float32.
+    numbers : (1,) of LOOK. tints : (1 or more, 3) float32. everyday : (4, SAMPLES) float32, the plain lanes on size,
+    brightness, opacity and speed, and hues : (SAMPLES, 3), that on the colour, as far as there are such. lanes : the
+    others that do not move, and the speed lanes.
+    driven : what lanes give besides the common columns, by name.
     """
 
     numbers: np.ndarray
-    size: np.ndarray
-    colour: np.ndarray
-    brightness: np.ndarray
-    opacity: np.ndarray
-    speed: np.ndarray
+    choices: np.ndarray
+    tints: np.ndarray
+    everyday: np.ndarray
+    hues: np.ndarray
+    lanes: Lanes
+    driven: tuple[str, ...]
 
 
-def _lane(lane: Curve | None) -> np.ndarray:
-    return _NO_LANE if lane is None else lane.table()
+_EVERYDAY = ("size", "brightness", "opacity", "speed")
+
+
+def _lanes(layer: Layer, moves: bool) -> list[Lane]:
+    """The lanes of a life that move particles, or those that only show. The lanes of everyday have a quicker way, but
+    with a band they need the particle's draw and go with the rest."""
+    banded = [
+        Lane(key=65000 + i, drives=name, curve=curve)  # type: ignore[arg-type]
+        for i, name in enumerate(_EVERYDAY)
+        if (curve := getattr(layer.life, name)) is not None and curve.banded
+    ]
+    return [lane for lane in (*banded, *layer.life.more) if PROPERTIES[lane.drives].moves == moves]
+
+
+def _plain(curve: Curve | None) -> Curve | None:
+    return None if curve is None or curve.banded else curve
+
+
+def lane_arrays(lanes: list[Lane], targets: dict[int, int], names: tuple[str, ...] = ()) -> Lanes:
+    records = np.zeros(len(lanes), LANE)
+    tables = np.zeros((max(len(lanes), 1), SAMPLES), np.float32)
+    bands, colours = np.zeros_like(tables), np.ones((*tables.shape, 3), np.float32)
+    for i, lane in enumerate(lanes):
+        low, high = (0.0, 1.0) if lane.over == "age" else (lane.low, lane.high)
+        records[i] = (
+            DRIVES.index(lane.drives), OVERS.index(lane.over), BAND + lane.key, targets.get(lane.force, -1), i,
+            names.index(driven_name(lane)) if driven_name(lane) in names else -1,
+            low, 1.0 / (high - low) if abs(high - low) > 1e-9 else 1e9, lane.instead, lane.curve.banded,
+        )  # fmt: skip
+        tables[i], bands[i] = lane.curve.table(), lane.curve.band_table()
+        if lane.colours is not None:
+            colours[i] = lane.colours.table()
+    return Lanes(records, tables, bands, colours)
+
+
+def driven_name(lane: Lane) -> str:
+    """Under which name a Frame tells what this lane gives, or nothing for the common columns."""
+    if lane.drives == "named":
+        return lane.name or f"lane {lane.key}"
+    return lane.drives if lane.drives in ("streak", "dissolve", "edge glow", "scroll x", "scroll y") else ""
 
 
 def turn_matrix(turn: tuple[float, float, float]) -> np.ndarray:
     """(3, 3) float32 rotation for a turn in degrees about Z first, then X, then Y."""
-    x, y, z = np.radians(turn)
-    cx, sx, cy, sy, cz, sz = np.cos(x), np.sin(x), np.cos(y), np.sin(y), np.cos(z), np.sin(z)
-    about_x = np.array([[1, 0, 0], [0, cx, -sx], [0, sx, cx]])
-    about_y = np.array([[cy, 0, sy], [0, 1, 0], [-sy, 0, cy]])
-    about_z = np.array([[cz, -sz, 0], [sz, cz, 0], [0, 0, 1]])
-    return (about_y @ about_x @ about_z).astype(np.float32)
+    return turns(np.array([turn]))[0].astype(np.float32)
 
 
-def active_span(effect: Effect, outlet: Outlet) -> tuple[float, float]:
-    """Start and length of the time in each loop in which the rate flows, in effect seconds."""
-    start = min(outlet.start, effect.duration)
-    to_end = effect.duration - start
-    return start, min(outlet.span, to_end) if outlet.span > 0 else to_end
+def _unit(axis: tuple[float, float, float]) -> np.ndarray:
+    length = float(np.linalg.norm(axis))
+    return np.array(axis) / length if length > 0 else np.array([0.0, 1.0, 0.0])
+
+
+def own_loop_mask(effect: Effect) -> np.uint64:
+    return ~LOOP_BITS if effect.loop and effect.same else ~np.uint64(0)
+
+
+def _birth_record(effect: Effect, layer: Layer, choices: _Choices) -> np.ndarray:
+    outlet, birth = layer.outlet, layer.birth
+    made = np.zeros(1, BIRTH)
+    one = made[0]
+    one["key"], one["same_mask"] = key_of(effect.seed, layer.id), own_loop_mask(effect)
+    one["shape"], one["aim"] = SHAPES.index(outlet.shape), AIMS.index(outlet.aim)
+    one["faces"] = FACES.index(_faces_of(outlet.shape, outlet.faces))
+    one["radius"], one["tube"], one["length"], one["fill"] = outlet.radius, outlet.tube, outlet.length, outlet.fill
+    one["half_x"], one["half_y"], one["half_z"] = 0.5 * np.array(outlet.extent)
+    one["widening"], one["arc"] = math.tan(math.radians(outlet.opening)), math.radians(outlet.arc)
+    one["spread"], one["across"], one["wander"] = math.radians(outlet.spread), outlet.across, outlet.wander
+    one["axis"], one["point"] = _unit(outlet.axis), outlet.point
+    one["stretch"], one["offset"], one["turn"] = outlet.stretch, outlet.offset, turn_matrix(outlet.shape_turn)
+    one["even"] = outlet.even
+    one["life"], one["speed"] = choices.range(birth.lifetime), choices.range(birth.speed)
+    one["outward"], one["sideways"] = choices.range(birth.outward), choices.range(birth.sideways)
+    one["push"] = [choices.range(part) for part in (birth.push.x, birth.push.y, birth.push.z)]
+    return made
+
+
+def _faces_of(shape: str, faces: str) -> str:
+    """The faces as far as the shape has them; else all."""
+    some = {
+        "box": FACES, "cylinder": ("all", "side", "caps", "base", "top"), "hemisphere": ("all", "side", "base"),
+        "cone": ("all", "side", "caps", "base", "top"),
+    }  # fmt: skip
+    return faces if faces in some.get(shape, ()) else "all"
+
+
+def _force_record(force: Force, channel: int, choices: _Choices, laned: bool) -> np.ndarray:
+    made = np.zeros(1, FORCE_RECORD)
+    one = made[0]
+    one["kind"], one["channel"], one["key"] = FORCES.index(force.kind), FORCE + force.key, channel  # type: ignore[attr-defined]
+    one["strength"], one["laned"] = choices.range(force.strength), laned  # type: ignore[attr-defined]
+    one["region"], one["middle"] = REGIONS.index(force.region), force.region_place
+    one["half"] = 0.5 * np.array(force.region_size)
+    one["into"] = np.eye(3)
+    if isinstance(force, (Push, Gust, Vortex, Radial)):
+        one["axis"] = _unit(force.axis)
+    if isinstance(force, (Vortex, Radial, Attractor)):
+        one["place"] = force.place
+    if isinstance(force, Gust):
+        one["radius"], one["other"] = force.period, force.calm
+    elif isinstance(force, Brake):
+        one["other"] = force.quadratic
+    elif isinstance(force, Stir):
+        one["radius"], one["drift"] = EDDY_CELLS / force.eddy, force.drift
+    elif isinstance(force, Vortex):
+        one["other"], one["radius"] = force.pull, force.radius
+    elif isinstance(force, Radial):
+        one["other"] = force.around
+    elif isinstance(force, Attractor):
+        one["radius"], one["falloff"] = force.radius, force.falloff
+    return made
 
 
 def motion_plan(effect: Effect, layer: Layer) -> MotionPlan:
-    outlet, birth, forces, contact = layer.outlet, layer.birth, layer.forces, layer.contact
-    start, span = active_span(effect, outlet)
-    bursts = sorted(outlet.bursts, key=lambda burst: (burst.time, burst.key))
-    bursts = [burst for burst in bursts if burst.time < effect.duration or (not effect.loop)]
-    axis = np.array(outlet.axis)
-    norm = np.linalg.norm(axis)
-    turn, place = turn_matrix(layer.turn), np.array(layer.place)
-    plane = np.array([0.0, 1.0, 0.0, 0.0])
-    if layer.space == "local":
-        plane = np.array([*(turn.T @ plane[:3]), -place[1]])
-        turn, place = np.eye(3), np.zeros(3)
-    same = effect.loop and effect.same
-    half = 0.5 * np.array(outlet.extent)
-    axis = axis / norm if norm > 0 else np.array([0.0, 1.0, 0.0])
+    forces, contact = layer.forces, layer.contact
+    choices = _Choices()
+    on = [force for force in forces.more if force.on]
+    targets = {force.key: i for i, force in enumerate(on)}
+    moving, pace = _lanes(layer, moves=True), _plain(layer.life.speed)
+    lanes = lane_arrays(moving, targets)
+    laned = {lane.force for lane in moving if lane.drives == "force"}
+    records = [_force_record(force, i, choices, force.key in laned) for i, force in enumerate(on)]
+    world = layer.space == "world"
+    gravity = np.array(forces.gravity) + (np.array(effect.stage.gravity) if world else 0.0)
+    wind = np.array(forces.wind) + (np.array(effect.stage.wind) if world else 0.0)
     numbers = np.zeros(1, MOTION)
+    columns = columns_of(effect, layer)
+    birth = _birth_record(effect, layer, choices)
+    drags = forces.drag > 0 or any(isinstance(force, Brake) for force in on)
     values = dict(
-        key=key_of(effect.seed, layer.id),
-        same_mask=~LOOP_BITS if same else ~np.uint64(0),
-        step_time=effect.tempo / effect.steps,
-        duration=effect.duration,
-        rate=outlet.rate,
-        start=start,
-        span=span,
-        limit=outlet.limit,
-        shape=_SHAPES[outlet.shape],
-        aim=_AIMS[outlet.aim],
-        ground=_MEETS[contact.ground],
-        radius=outlet.radius,
-        widening=math.tan(math.radians(outlet.opening)),
-        length=outlet.length,
-        fill=outlet.fill,
-        spread_cos=math.cos(math.radians(outlet.spread)),
-        life_low=birth.lifetime.low,
-        life_high=birth.lifetime.high,
-        speed_low=birth.speed.low,
-        speed_high=birth.speed.high,
-        drag=forces.drag,
-        turbulence=forces.turbulence if forces.drag > 0 else 0.0,
-        cells_per_metre=EDDY_CELLS / forces.eddy,
-        detail=forces.detail,
-        bounce=contact.bounce,
-        slide=contact.slide,
-        touch=contact.radius,
-        loop=effect.loop,
-        warm=effect.loop and effect.warm,
-        carried=not same,
-        has_speed_lane=layer.life.speed is not None,
-        plane_d=plane[3],
-    )
-    values |= {f"m{row}{column}": turn[row, column] for row in range(3) for column in range(3)}
-    triples = (("half_", half), ("axis_", axis), ("place_", place), ("g", forces.gravity), ("wind_", forces.wind))
-    for stem, triple in (*triples, ("drift_", forces.drift), ("plane_", plane[:3])):
-        values |= {stem + letter: triple[i] for i, letter in enumerate("xyz")}
+        key=key_of(effect.seed, layer.id), same_mask=own_loop_mask(effect),
+        step_time=effect.tempo * layer.tempo / effect.steps, clock=1.0 / layer.tempo, duration=effect.duration,
+        limit=layer.outlet.limit, meets=MEETS.index(contact.meets),
+        gx=gravity[0], gy=gravity[1], gz=gravity[2], drag=forces.drag, wind_x=wind[0], wind_y=wind[1], wind_z=wind[2],
+        turbulence=forces.turbulence if drags else 0.0, cells_per_metre=EDDY_CELLS / forces.eddy,
+        detail=forces.detail, drift_x=forces.drift[0], drift_y=forces.drift[1], drift_z=forces.drift[2],
+        bounce=contact.bounce, slide=contact.slide, touch=contact.radius, ageing=contact.ageing,
+        least_speed=contact.least_speed, retires=layer.outlet.at_limit == "retire the oldest", loops=effect.loop,
+        ages="aged" in columns, travels="travelled" in columns, turns="turned" in columns,
+        tracks_touches="touches" in columns, kin="kin" in columns,
+        end_rules=any(rule.when == "ends" for rule in layer.offspring.rules),
+    )  # fmt: skip
     for name, value in values.items():
         numbers[name] = value
+    everyday = not records and not moving and not layer.offspring.rules and columns <= {"kin"}
+    quiet = not gravity.any() and forces.drag == 0 and pace is None and contact.meets == "pass"
+    numbers["coasts"] = quiet and everyday
+    none = np.zeros((0, SAMPLES), np.float32)
     return MotionPlan(
         numbers=numbers,
-        speed_lane=_lane(layer.life.speed),
-        burst_time=np.array([burst.time for burst in bursts], np.float64),
-        burst_count=np.array([burst.count for burst in bursts], np.int64),
-        burst_code=np.array([burst.key + 1 for burst in bursts], np.int64),
+        birth=birth,
+        choices=choices.array(),
+        lanes=lanes,
+        forces=np.concatenate(records) if records else np.zeros(0, FORCE_RECORD),
+        speed_lane=none if pace is None else pace.table()[None, :],
+        everyday=everyday,
     )
+
+
+def fed_by(effect: Effect, layer: Layer) -> list[tuple[Layer, Any]]:
+    """(parent, rule) of every rule that bears particles of this layer, in the order of the document."""
+    return [(parent, rule) for parent in effect.layers for rule in parent.offspring.rules if rule.layer == layer.id]
+
+
+def columns_of(effect: Effect, layer: Layer) -> frozenset[str]:
+    """Which further columns a layer's table needs: aged, travelled, turned, touches, held, kin."""
+    found = set()
+    lanes = layer.life.more
+    if layer.contact.meets == "bounce" and layer.contact.ageing > 0:
+        found.add("aged")
+    if any(lane.over == "distance" for lane in lanes) or any(
+        rule.when == "every metre" for rule in layer.offspring.rules
+    ):
+        found.add("travelled")
+    if any(lane.drives == "spin" for lane in lanes):
+        found.add("turned")
+    if any(rule.when == "touches" for rule in layer.offspring.rules):
+        found.add("touches")
+    if layer.contact.meets == "stick":
+        found.add("held")
+    if fed_by(effect, layer):
+        found.add("kin")
+    return frozenset(found)
 
 
 def look_plan(effect: Effect, layer: Layer) -> LookPlan:
-    birth, life, look = layer.birth, layer.life, layer.look
+    birth, look = layer.birth, layer.look
+    choices = _Choices()
     numbers = np.zeros(1, LOOK)
     one = numbers[0]
-    one["key"] = key_of(effect.seed, layer.id)
-    one["same_mask"] = ~LOOP_BITS if effect.loop and effect.same else ~np.uint64(0)
-    one["play"], one["frames"], one["fps"] = _PLAYS[look.play], look.columns * look.rows, look.fps
-    one["tempo"], one["aspect"] = effect.tempo, birth.aspect
+    columns = columns_of(effect, layer)
+    one["key"], one["same_mask"] = key_of(effect.seed, layer.id), own_loop_mask(effect)
+    one["play"], one["frames"], one["fps"] = PLAYS.index(look.play), look.columns * look.rows, look.fps
+    one["tempo"], one["clock"], one["duration"] = effect.tempo * layer.tempo, 1.0 / layer.tempo, effect.duration
     for name in ("size", "angle", "spin", "brightness", "opacity"):
-        drawn = getattr(birth, name)
-        one[name] = drawn.low, drawn.high
-    one["tint"] = birth.tint.first, birth.tint.second
-    one["turn"], one["place"], one["local"] = turn_matrix(layer.turn), layer.place, layer.space == "local"
+        one[name] = choices.range(getattr(birth, name))
+    one["aspect"], one["scale"] = birth.aspect, layer.scale
+    one["stretch"] = [choices.range(part) for part in (birth.stretch.x, birth.stretch.y, birth.stretch.z)]
+    one["local"], one["loops"] = layer.space == "local", effect.loop
+    for name in ("ages", "travels", "turns", "kin"):
+        one[name] = {"ages": "aged", "travels": "travelled", "turns": "turned"}.get(name, name) in columns
+    shown = [lane for lane in _lanes(layer, moves=False) if lane.over != "camera distance"]
+    names = tuple(dict.fromkeys(name for lane in shown if (name := driven_name(lane))))
+    speeds = [lane for lane in _lanes(layer, moves=True) if lane.drives == "speed"]
+    everyday = [_plain(getattr(layer.life, name)) for name in _EVERYDAY]
+    for flag, curve in zip(("sized", "lit", "faded", "paced"), everyday, strict=True):
+        one[flag] = curve is not None
+    one["hued"] = layer.life.colour is not None
+    tint = birth.tint
     return LookPlan(
         numbers=numbers,
-        size=_lane(life.size),
-        colour=_NO_COLOURS if life.colour is None else life.colour.table(),
-        brightness=_lane(life.brightness),
-        opacity=_lane(life.opacity),
-        speed=_lane(life.speed),
+        choices=choices.array(),
+        tints=tint.table()[:1] if tint.gradient is None and tint.first == tint.second else tint.table(),
+        everyday=np.stack([np.ones(SAMPLES, np.float32) if one is None else one.table() for one in everyday]),
+        hues=np.ones((SAMPLES, 3), np.float32) if layer.life.colour is None else layer.life.colour.table(),
+        lanes=lane_arrays([*shown, *speeds], {}, names),
+        driven=names,
     )
+
+
+def motion_part(layer: Layer) -> Layer:
+    """A layer without all that only shows: two alike move their particles alike."""
+    birth = layer.birth
+    still = Birth(
+        lifetime=birth.lifetime, speed=birth.speed, outward=birth.outward, sideways=birth.sideways, push=birth.push,
+        carried=birth.carried,
+    )  # fmt: skip
+    moving = tuple(lane for lane in layer.life.more if PROPERTIES[lane.drives].moves or lane.over == "distance")
+    life = Life(opacity=None, speed=layer.life.speed, more=moving)
+    return replace(layer, name="", shown=True, birth=still, life=life, look=Look())

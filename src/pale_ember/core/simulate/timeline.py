@@ -1,130 +1,87 @@
-"""Any moment of an effect, quickly, and the same to the bit however it is reached.
-
-Births happen at times that follow from the document alone, so a layer whose limit never binds can be entered anywhere:
-one longest lifetime before the moment is enough. Where the limit binds, kept states along the way shorten the run.
-"""
+"""Any moment of an effect, quickly, and the same to the bit however it is reached."""
 
 from __future__ import annotations
 
+import dataclasses
 import math
-from dataclasses import dataclass
+from collections.abc import Callable
+from typing import Any
 
 import numpy as np
 
-from pale_ember.core.effect.model import Effect
-from pale_ember.core.simulate.field import eddies
-from pale_ember.core.simulate.frame import Frame, layer_frame
-from pale_ember.core.simulate.motion import Table, run
-from pale_ember.core.simulate.plan import LookPlan, MotionPlan, look_plan, motion_plan
+from pale_ember.core.effect.edit import in_order_of_birth
+from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.geometry.mesh import SOLID, SOLIDS, Mesh, solid
+from pale_ember.core.simulate.frame import Frame, LayerFrame, layer_frame
+from pale_ember.core.simulate.plan import LookPlan, fed_by, look_plan, motion_part
+from pale_ember.core.simulate.poses import Poses
+from pale_ember.core.simulate.ribbons import strips_of
+from pale_ember.core.simulate.track import Feed, Fired, Track
 
-KEEP_EVERY = 12
-"""Steps between kept states, to begin with: a fifth of a second."""
-
-KEPT_BYTES = 32 * 2**20
-"""Memory for the kept states of one layer; beyond it every second one is let go."""
-
-_SMALLEST = 256
+KEPT_BYTES = 256 * 2**20
+"""Memory for the kept states of one effect, shared by its layers; beyond it every second state is let go."""
 
 
-@dataclass(slots=True)
-class _Run:
-    """A table on its way: where it stands and how many are alive."""
-
-    step: int
-    table: Table
-    count: int
+def built_in(name: str) -> Mesh:
+    """A built-in solid by its full name; a block for any other."""
+    known = name.removeprefix(SOLID)
+    return solid(known if known in SOLIDS else "block")
 
 
-class Track:
-    """One layer along time: its plan, a running table, kept states and the count alive after each step."""
-
-    def __init__(self, plan: MotionPlan) -> None:
-        self.plan = plan
-        bursts = (plan.burst_time, plan.burst_count, plan.burst_code)
-        self._fixed = (plan.numbers, eddies(), plan.speed_lane, bursts)
-        self._binds = plan.peak > plan.limit
-        self._life_steps = math.ceil(plan.life_high / plan.step_time) + 2
-        # "As if it had always run": a lifetime ahead of the start, two where births may have been refused.
-        self._first = -self._life_steps * (2 if self._binds else 1) if plan.warm else -1
-        self._kept: dict[int, Table] = {}
-        self._stride = KEEP_EVERY
-        self._live = self._start()
-        self._scout = self._start()
-        self.alive = np.zeros(0, np.int64)
-
-    def _start(self) -> _Run:
-        return _Run(self._first, Table.empty(_SMALLEST), 0)
-
-    def at(self, step: int) -> tuple[Table, int]:
-        """The table after `step` and how many of its rows are alive. Valid until the next call."""
-        fresh = self._first if self._binds else max(self._first, step - self._life_steps)
-        kept = max((k for k in self._kept if k <= step), default=fresh)
-        start = max(fresh, kept)
-        if not start <= self._live.step <= step:
-            table = self._kept.get(start)
-            if table is None:
-                self._live = _Run(fresh, Table.empty(_SMALLEST), 0)
-            else:
-                count = table.capacity
-                self._live = _Run(start, table.copy(count, max(2 * count, _SMALLEST)), count)
-        self._advance(self._live, step, np.empty(step - self._live.step, np.int64))
-        return self._live.table, self._live.count
-
-    def _advance(self, runner: _Run, last: int, alive: np.ndarray) -> None:
-        done = 0
-        while runner.step < last:
-            # Few steps at a time where the table may overflow, so that little is done twice.
-            grows = runner.table.capacity < self.plan.limit
-            stop = min(last, runner.step + 16) if grows else last
-            before = runner.table.copy(runner.count, runner.table.capacity) if grows else runner.table
-            count, step = run(*self._fixed, runner.table, runner.count, runner.step, stop, alive[done:])
-            if count < 0 or step == runner.step:
-                wider = min(max(4 * before.capacity, _SMALLEST), max(self.plan.limit, 1))
-                runner.table = before.copy(runner.count, wider)
-                continue
-            done += step - runner.step
-            runner.count, runner.step = count, step
-
-    def explore(self, last: int, most_work: int) -> bool:
-        """Counts the living up to step `last` and keeps states on the way, for about `most_work` particle steps.
-
-        Returns whether all is known.
-        """
-        while self._scout.step < last and most_work > 0:
-            begin = self._scout.step
-            stop = min(last, (begin // self._stride + 1) * self._stride)
-            alive = np.empty(stop - begin, np.int64)
-            self._advance(self._scout, stop, alive)
-            self.alive = np.concatenate([self.alive, alive[max(-1 - begin, 0) :]])
-            most_work -= int(alive.sum()) + 200 * len(alive)
-            if stop % self._stride == 0 and stop >= 0:
-                self._keep(stop)
-        return self._scout.step >= last
-
-    def _keep(self, step: int) -> None:
-        self._kept[step] = self._scout.table.copy(self._scout.count)
-        if sum(table.bytes_used() for table in self._kept.values()) > KEPT_BYTES:
-            self._stride *= 2
-            self._kept = {k: table for k, table in self._kept.items() if k % self._stride == 0}
+def even_density(name: str) -> str:
+    """Where no pictures can be looked at, every density is even."""
+    return ""
 
 
 class Timeline:
-    """An effect along time. Give it the newest effect with `update`; only layers that move otherwise start anew."""
+    """An effect along time. Give it the newest effect with `update`; only what moves otherwise starts anew.
 
-    def __init__(self, effect: Effect) -> None:
+    mesh : gives a mesh by its name in the document. density : gives a function of texture coordinates for the name of
+    a picture, or "" for even.
+    """
+
+    def __init__(
+        self,
+        effect: Effect,
+        mesh: Callable[[str], Mesh] = built_in,
+        density: Callable[[str], Any] = even_density,
+        fired: tuple[Fired, ...] = (),
+    ) -> None:
+        self.mesh, self.density = mesh, density
         self.effect = effect
         self._tracks: dict[str, Track] = {}
+        self._signatures: dict[str, tuple] = {}
         self._looks: dict[str, LookPlan] = {}
-        self.update(effect)
+        self.update(effect, fired)
 
-    def update(self, effect: Effect) -> None:
-        tracks, looks = {}, {}
-        for layer in effect.layers:
-            plan = motion_plan(effect, layer)
+    def update(self, effect: Effect, fired: tuple[Fired, ...] = ()) -> None:
+        """Takes another effect, or other bursts and rules set off by hand."""
+        tracks: dict[str, Track] = {}
+        signatures: dict[str, tuple] = {}
+        looks = {layer.id: look_plan(effect, layer) for layer in effect.layers}
+        poses = Poses(effect)
+        share = KEPT_BYTES // max(len(effect.layers), 1)
+        for layer in in_order_of_birth(effect):
+            feeds = fed_by(effect, layer)
+            mine = tuple(one for one in fired if one.layer == layer.id)
+            signature = (_signature(effect, layer, poses), mine, *(_heritage(parent, rule) for parent, rule in feeds))
+            parents = [tracks[parent.id] for parent, _ in feeds]
             old = self._tracks.get(layer.id)
-            tracks[layer.id] = old if old is not None and old.plan.same_motion(plan) else Track(plan)
-            looks[layer.id] = look_plan(effect, layer)
-        self.effect, self._tracks, self._looks = effect, tracks, looks
+            kept = (
+                old is not None
+                and self._signatures[layer.id] == signature
+                and all(feed.track is parent for feed, parent in zip(old.feeds, parents, strict=True))
+            )
+            if old is not None and kept:
+                tracks[layer.id] = old
+            else:
+                made = tuple(
+                    Feed(tracks[parent.id], rule, parent.offspring.rules.index(rule), looks[parent.id])
+                    for parent, rule in feeds
+                )
+                tracks[layer.id] = Track(effect, layer, self.mesh, self.density, made, mine, share)
+            signatures[layer.id] = signature
+        self.effect, self._tracks, self._looks, self._signatures = effect, tracks, looks, signatures
 
     def step_at(self, time: float) -> int:
         """The step nearest to a moment of real time."""
@@ -139,14 +96,27 @@ class Timeline:
         effect = self.effect
         step = max(math.floor(time * effect.steps + 1e-6), 0) if between_steps else self.step_at(time)
         ahead = max(time - step / effect.steps, 0.0) * effect.tempo if between_steps else 0.0
-        layers = []
-        for layer in effect.layers:
-            if not layer.shown or layer.id in hidden:
-                continue
-            table, count = self._tracks[layer.id].at(step)
-            now = step * effect.tempo / effect.steps
-            layers.append(layer_frame(layer, self._looks[layer.id], table, count, now, ahead))
+        layers = [
+            self._layer_frame(layer, step, ahead)
+            for layer in effect.layers
+            if layer.shown and layer.id not in hidden
+        ]  # fmt: skip
         return Frame(time=step / effect.steps, step=step, layers=tuple(layers))
+
+    def _layer_frame(self, layer: Layer, step: int, ahead: float) -> LayerFrame:
+        track, effect = self._tracks[layer.id], self.effect
+        table, count = track.at(step)
+        now = step * effect.tempo / effect.steps
+        frames = track.frames(np.array([now + ahead]))
+        made = layer_frame(
+            layer, self._looks[layer.id], table, count, now * layer.tempo, ahead * layer.tempo, frames.rows()[0],
+            track.shares,
+        )  # fmt: skip
+        if layer.look.drawn_as == "sprite":
+            return made
+        local = frames if layer.space == "local" else None
+        strips = strips_of(Poses(effect), made, now + ahead, track.trail(), local, effect.tempo / effect.steps)
+        return dataclasses.replace(made, strips=strips)
 
     def loop_steps(self) -> int:
         """Steps in one loop, or in the one time through."""
@@ -163,10 +133,22 @@ class Timeline:
         return self._tracks[identity].alive
 
 
-def ends_at(effect: Effect) -> float:
-    """When an effect that plays once has nothing more to show, in real seconds; infinite for a loop."""
-    if effect.loop:
-        return math.inf
-    plans = [motion_plan(effect, layer) for layer in effect.layers if layer.shown]
-    last = max((plan.last_birth + plan.life_high for plan in plans), default=0.0)
-    return max(last, effect.duration) / effect.tempo
+def _signature(effect: Effect, layer: Layer, poses: Poses) -> tuple:
+    """All that a layer's own particles move by, to compare; what feeds it comes on top."""
+    stage = effect.stage
+    whole = (effect.duration, effect.loop, effect.seed, effect.steps, effect.tempo, effect.warm, effect.same)
+    props = stage.props if layer.contact.meets != "pass" else ()
+    ribbon = layer.look.ribbon if layer.look.drawn_as == "ribbon" else None
+    trail = (ribbon.path, ribbon.measured, ribbon.length) if ribbon is not None else None
+    return (
+        *whole, motion_part(layer), poses.signature(layer), props, stage.gravity, stage.wind, trail,
+        bool(fed_by(effect, layer)),
+    )  # fmt: skip
+
+
+def _heritage(parent: Layer, rule: Any) -> tuple:
+    """What a rule passes on: the parent's look too, where its size or colour is inherited."""
+    if rule.size <= 0 and rule.colour <= 0:
+        return (parent.id, rule)
+    life = parent.life
+    return (parent.id, rule, parent.birth, life.size, life.colour, life.brightness, life.more)

@@ -1,0 +1,96 @@
+"""Contact: what a particle meets."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pale_ember.core.effect.fields import Field, Part
+from pale_ember.core.effect.needs import chosen
+
+_MEETS = chosen("contact", "meets", ("bounce", "stick", "end"), "Particles pass through everything.")
+_BOUNCES = chosen("contact", "meets", ("bounce",), "Only a bouncing particle keeps speed.")
+
+
+class Contact(Part, frozen=True):
+    """What a particle meets."""
+
+    meets: Annotated[
+        Literal["pass", "bounce", "stick", "end"],
+        Field(
+            "at a touch",
+            "What happens where a particle meets a surface of the stage.",
+            options=("Passes through.", "Is thrown back.", "Stays where it touched.", "Dies there."),
+            words=("collision", "collide", "floor", "ground", "kill", "die", "plane", "glue"),
+        ),
+    ] = "pass"
+    surfaces: Annotated[
+        tuple[str, ...],
+        Field(
+            "surfaces",
+            "Which props it meets, by name (the ground is called ground); none named means all.",
+            words=("collision group", "mask", "layers", "props"),
+            needs=(_MEETS,),
+        ),
+    ] = ()
+    bounce: Annotated[
+        float,
+        Field(
+            "bounce",
+            "Share of the speed towards the ground that is thrown back.",
+            soft=(0, 1),
+            least=0,
+            most=1,
+            words=("restitution", "elasticity", "bounciness"),
+            needs=(_BOUNCES,),
+        ),
+    ] = 0.4
+    slide: Annotated[
+        float,
+        Field(
+            "slide",
+            "Share of the sideways speed kept at a touch.",
+            soft=(0, 1),
+            least=0,
+            most=1,
+            words=("friction", "slip"),
+            needs=(_BOUNCES,),
+        ),
+    ] = 0.8
+    radius: Annotated[
+        float,
+        Field(
+            "touch radius",
+            "How far from its middle a particle touches.",
+            unit="m",
+            soft=(0, 0.5),
+            least=0,
+            most=1e4,
+            words=("collision radius", "collider size", "thickness"),
+            needs=(_MEETS,),
+        ),
+    ] = 0.0
+    ageing: Annotated[
+        float,
+        Field(
+            "ageing",
+            "How far a touch moves it towards its end: 1 is a whole life.",
+            soft=(0, 1),
+            least=0,
+            most=1,
+            words=("lifetime loss", "kill on collision"),
+            needs=(_BOUNCES,),
+        ),
+    ] = 0.0
+    least_speed: Annotated[
+        float,
+        Field(
+            "least speed",
+            "A touch slower than this does not count: nothing is thrown back, aged or born of it.",
+            unit="m/s",
+            soft=(0, 2),
+            least=0,
+            most=1e5,
+            words=("threshold", "minimum impact", "rest"),
+            needs=(_MEETS,),
+        ),
+    ] = 0.0

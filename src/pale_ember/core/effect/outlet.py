@@ -1,0 +1,421 @@
+"""The Outlet: when and where particles are born, and where they head."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from msgspec.structs import force_setattr
+
+from pale_ember.core.effect.fields import Field, Need, Part
+from pale_ember.core.effect.needs import chosen, holding
+from pale_ember.core.effect.values import Curve, Range, Vector, fixed
+
+MOST_ALIVE = 2_000_000
+"""The most particles one layer may hold: with its columns and its Frame about 140 bytes each, so 280 MB."""
+
+Shape = Literal[
+    "point", "line", "disc", "sphere", "hemisphere", "box", "cone", "cylinder", "torus", "mesh"
+]  # fmt: skip
+_ROUND = ("disc", "sphere", "hemisphere", "cone", "cylinder", "torus")
+
+_FLOWS = Need(
+    ("outlet", "rate"), lambda layer: layer.outlet.rate.most > 0 or layer.outlet.per_metre > 0, "The rate is 0."
+)
+_AIMS_BY_AXIS = chosen("outlet", "aim", ("along axis", "along surface"), "Only these aims use an axis.")
+_AIMS_AT = chosen("outlet", "aim", ("towards point", "away from point"), "Only aiming at a point uses one.")
+_SPREADS = chosen(
+    "outlet",
+    "aim",
+    ("along axis", "outward", "along surface", "towards point", "away from point"),
+    "Aiming anywhere is already every direction.",
+)
+_MESH = chosen("outlet", "shape", ("mesh",), "Only a mesh has them.")
+_WHOLE = chosen("outlet", "faces", ("all",), "Chosen faces are surfaces: they have no inside.")
+
+
+class Burst(Part, frozen=True):
+    """Particles born all at once at a moment of every loop. `key` is its lasting number in the layer."""
+
+    def __post_init__(self) -> None:
+        if not isinstance(self.count, Range):
+            force_setattr(self, "count", fixed(self.count))
+
+    key: Annotated[int, Field("key", "Lasting number of the burst.", least=0, most=65000, hidden=True)] = 0
+    time: Annotated[
+        float,
+        Field("at", "When the burst happens, counted from the start of the effect.", unit="s", soft=(0, 3), least=0),
+    ] = 0.0
+    count: Annotated[
+        Range, Field("count", "How many particles are born at once.", soft=(0, 100), least=0, most=MOST_ALIVE)
+    ] = fixed(20)
+    repeats: Annotated[int, Field("times", "How often it happens in each loop.", soft=(1, 10), least=1, most=2000)] = 1
+    every: Annotated[
+        float,
+        Field("every", "Seconds between one time and the next.", unit="s", soft=(0.02, 1), least=0.001, most=3600),
+    ] = 0.2
+    chance: Annotated[
+        float, Field("chance", "How likely each time is to happen at all.", soft=(0, 1), least=0, most=1)
+    ] = 1.0
+
+
+class Outlet(Part, frozen=True):
+    """When and where particles are born."""
+
+    def __post_init__(self) -> None:
+        if not isinstance(self.rate, Range):
+            force_setattr(self, "rate", fixed(self.rate))
+
+    rate: Annotated[
+        Range,
+        Field(
+            "rate",
+            "How many are born, counted as said below; a range is drawn once per loop, or once per birth for a wait.",
+            soft=(0, 200),
+            least=0,
+            most=1e8,
+            words=("spawn rate", "emission", "flow", "frequency", "per second"),
+        ),
+    ] = fixed(40.0)
+    rate_is: Annotated[
+        Literal["per second", "seconds between", "kept alive"],
+        Field(
+            "rate is",
+            "What the rate counts.",
+            options=(
+                "Births each second.",
+                "The wait from one birth to the next, in seconds, drawn for each birth.",
+                "How many live at once: as many births a second as keep that number.",
+            ),
+            words=("interval", "population", "frequency"),
+        ),
+    ] = "per second"
+    flow: Annotated[
+        Curve | None,
+        Field(
+            "rate over time",
+            "Factor on the rate over the effect's time, from its start to its end.",
+            soft=(0, 1),
+            least=0,
+            words=("rate curve", "rate over time", "ramp", "pulse"),
+            needs=(chosen("outlet", "rate_is", ("per second", "kept alive"), "A wait is drawn for each birth."),),
+        ),
+    ] = None
+    bursts: Annotated[
+        tuple[Burst, ...],
+        Field(
+            "bursts", "Particles born all at once at chosen moments.", words=("explosion", "pop", "at once", "instant")
+        ),
+    ] = ()
+    per_metre: Annotated[
+        float,
+        Field(
+            "per metre",
+            "Particles born for every metre the layer travels, evenly along its path.",
+            unit="/m",
+            soft=(0, 50),
+            least=0,
+            most=1e5,
+            words=("distance", "spawn per unit", "trail", "spacing", "moving"),
+        ),
+    ] = 0.0
+    shape: Annotated[
+        Shape,
+        Field(
+            "shape",
+            "The form in or on which particles are born.",
+            options=(
+                "All from one spot.",
+                "A straight line across, along X.",
+                "A flat round, facing up; without fill a ring.",
+                "A ball.",
+                "The upper half of a ball.",
+                "A block.",
+                "A round that widens upward; outward runs along its sides.",
+                "A drum standing on its foot.",
+                "A ring with a round tube.",
+                "The points, edges or faces of a mesh.",
+            ),
+            words=("emitter shape", "area", "volume", "ring", "circle", "cube", "funnel", "dome", "doughnut", "tube"),
+        ),
+    ] = "disc"
+    radius: Annotated[
+        float,
+        Field(
+            "radius",
+            "Radius of the round shapes; the foot of the cone, the middle of the torus's tube.",
+            unit="m",
+            soft=(0, 2),
+            least=0,
+            words=("width", "extent"),
+            needs=(chosen("outlet", "shape", _ROUND, "Only round shapes have a radius."),),
+        ),
+    ] = 0.3
+    tube: Annotated[
+        float,
+        Field(
+            "tube",
+            "Radius of the torus's tube.",
+            unit="m",
+            soft=(0, 1),
+            least=0,
+            words=("thickness", "minor radius"),
+            needs=(chosen("outlet", "shape", ("torus",), "Only a torus has a tube."),),
+        ),
+    ] = 0.1
+    extent: Annotated[
+        Vector,
+        Field(
+            "extent",
+            "Full width, height and depth of the box.",
+            unit="m",
+            soft=(0, 10),
+            least=0,
+            words=("box size", "dimensions"),
+            needs=(chosen("outlet", "shape", ("box",), "Only a box has an extent."),),
+        ),
+    ] = (1.0, 1.0, 1.0)
+    opening: Annotated[
+        float,
+        Field(
+            "opening",
+            "How far the sides of the cone lean outward.",
+            unit="°",
+            soft=(0, 60),
+            least=0,
+            most=89,
+            words=("cone angle",),
+            needs=(chosen("outlet", "shape", ("cone",), "Only a cone opens."),),
+        ),
+    ] = 20.0
+    length: Annotated[
+        float,
+        Field(
+            "length",
+            "Length of the line, height of the cone or the cylinder; a cone of 0 bears all at its foot.",
+            unit="m",
+            soft=(0, 2),
+            least=0,
+            words=("height",),
+            needs=(chosen("outlet", "shape", ("line", "cone", "cylinder"), "Only lines, cones and cylinders."),),
+        ),
+    ] = 0.0
+    fill: Annotated[
+        float,
+        Field(
+            "fill",
+            "How far births reach inward: 0 on the surface only, 1 through the whole volume.",
+            soft=(0, 1),
+            least=0,
+            most=1,
+            words=("surface", "volume", "thickness", "shell", "hollow"),
+            needs=(chosen("outlet", "shape", (*_ROUND, "box"), "This shape has no inside."), _WHOLE),
+        ),
+    ] = 1.0
+    arc: Annotated[
+        float,
+        Field(
+            "arc",
+            "How much of the round is used, from its +X side on.",
+            unit="°",
+            soft=(0, 360),
+            least=0,
+            most=360,
+            words=("sector", "slice", "partial", "angle"),
+            needs=(chosen("outlet", "shape", _ROUND, "Only round shapes have an arc."),),
+        ),
+    ] = 360.0
+    faces: Annotated[
+        Literal["all", "side", "caps", "base", "top", "left", "right", "front", "back"],
+        Field(
+            "faces",
+            "Which faces bear.",
+            options=(
+                "The whole shape.",
+                "Only its side.",
+                "Only its foot and its top.",
+                "Only its foot.",
+                "Only its top.",
+                "The side towards -X.",
+                "The side towards +X.",
+                "The side towards +Z.",
+                "The side towards -Z.",
+            ),
+            words=("cap", "wall", "side", "face"),
+            needs=(
+                chosen(
+                    "outlet",
+                    "shape",
+                    ("box", "cylinder", "cone", "hemisphere"),
+                    "Only shapes with faces have a choice.",
+                ),
+            ),
+        ),
+    ] = "all"
+    mesh: Annotated[
+        str,
+        Field(
+            "mesh",
+            "A built-in solid (solid:name) or a mesh file beside the document.",
+            words=("model", "object", "geometry"),
+            needs=(_MESH,),
+        ),
+    ] = "solid:kiln arch"
+    mesh_part: Annotated[
+        Literal["surface", "edges", "vertices"],
+        Field("born on", "Which part of the mesh bears.", options=("Its faces.", "Its edges.", "Its points."),
+              needs=(_MESH,)),
+    ] = "surface"  # fmt: skip
+    density: Annotated[
+        str,
+        Field(
+            "density",
+            "Where more are born: nothing for evenly, vertex colour, or a picture laid over the mesh's coordinates.",
+            words=("mask", "weight", "texture", "vertex colour"),
+            needs=(_MESH, chosen("outlet", "mesh_part", ("surface",), "Only faces have a density.")),
+        ),
+    ] = ""
+    stretch: Annotated[
+        Vector,
+        Field(
+            "stretch",
+            "Factor on the shape along each of its axes.",
+            unit="×",
+            soft=(0, 3),
+            words=("scale", "squash", "ellipse"),
+        ),
+    ] = (1.0, 1.0, 1.0)
+    offset: Annotated[
+        Vector, Field("offset", "Where the shape stands from the layer's own place.", unit="m", soft=(-3, 3))
+    ] = (0.0, 0.0, 0.0)
+    shape_turn: Annotated[
+        Vector,
+        Field("shape turn", "How the shape is turned in the layer: about Z, then X, then Y.", unit="°",
+              soft=(-180, 180), words=("rotation",)),
+    ] = (0.0, 0.0, 0.0)  # fmt: skip
+    even: Annotated[
+        bool,
+        Field(
+            "evenly",
+            "Spread births evenly over the shape instead of by chance.",
+            words=("stratified", "uniform", "regular", "clumps"),
+        ),
+    ] = False
+    anew: Annotated[
+        bool,
+        Field(
+            "anew each step",
+            "Every particle takes a new place on the shape at every step: glitter.",
+            words=("glitter", "sparkle", "jump", "flicker"),
+        ),
+    ] = False
+    aim: Annotated[
+        Literal["outward", "along axis", "along surface", "towards point", "away from point", "anywhere"],
+        Field(
+            "aim",
+            "Where newborn particles head.",
+            options=(
+                "Away from the shape.",
+                "Along the axis below.",
+                "Around the axis below, along the surface.",
+                "Towards the point below.",
+                "Away from the point below.",
+                "In every direction.",
+            ),
+            words=("direction", "heading", "velocity direction", "emit from", "tangent"),
+        ),
+    ] = "along axis"
+    axis: Annotated[
+        Vector,
+        Field(
+            "axis",
+            "The direction to head, in the layer's own turn; its length does not matter.",
+            soft=(-1, 1),
+            words=("up", "down", "direction"),
+            needs=(_AIMS_BY_AXIS,),
+        ),
+    ] = (0.0, 1.0, 0.0)
+    point: Annotated[
+        Vector,
+        Field("point", "The point aimed at, in the layer's own axes.", unit="m", soft=(-3, 3), needs=(_AIMS_AT,)),
+    ] = (0.0, 1.0, 0.0)
+    spread: Annotated[
+        float,
+        Field(
+            "spread",
+            "How far directions scatter to either side.",
+            unit="°",
+            soft=(0, 90),
+            least=0,
+            most=180,
+            words=("cone", "scatter", "random direction", "angle"),
+            needs=(_SPREADS,),
+        ),
+    ] = 12.0
+    across: Annotated[
+        float,
+        Field(
+            "spread across",
+            "The second angle of the spread, as a share of the first: 1 round, 0 a flat fan.",
+            soft=(0, 1),
+            least=0,
+            most=1,
+            words=("flatten", "fan", "ellipse", "second angle"),
+            needs=(_SPREADS, holding("outlet", "spread", lambda spread: spread > 0, "The spread is 0.")),
+        ),
+    ] = 1.0
+    wander: Annotated[
+        float,
+        Field(
+            "wander",
+            "How much of the aim is given up for any direction: 0 keeps it, 1 heads anywhere.",
+            soft=(0, 1),
+            least=0,
+            most=1,
+            words=("randomise", "blend", "random direction"),
+            needs=(_SPREADS,),
+        ),
+    ] = 0.0
+    start: Annotated[
+        float,
+        Field(
+            "active from",
+            "When the flow begins in each loop: the layer's delay.",
+            unit="s",
+            soft=(0, 3),
+            least=0,
+            words=("delay", "start time", "offset"),
+            needs=(_FLOWS,),
+        ),
+    ] = 0.0
+    span: Annotated[
+        float,
+        Field(
+            "active for",
+            "How long the flow lasts in each loop; 0 means to the end of the effect.",
+            unit="s",
+            soft=(0, 3),
+            least=0,
+            words=("duration", "active span", "stop time"),
+            needs=(_FLOWS,),
+        ),
+    ] = 0.0
+    limit: Annotated[
+        int,
+        Field(
+            "limit",
+            "The most particles alive at once.",
+            soft=(0, 2000),
+            least=0,
+            most=MOST_ALIVE,
+            words=("max particles", "maximum", "capacity", "budget", "cap"),
+        ),
+    ] = 2000
+    at_limit: Annotated[
+        Literal["refuse births", "retire the oldest"],
+        Field(
+            "at the limit",
+            "What happens to a birth when the limit is reached.",
+            options=("It is refused.", "The oldest particle makes room for it."),
+            words=("overflow", "recycle", "kill oldest"),
+        ),
+    ] = "refuse births"

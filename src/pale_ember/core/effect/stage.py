@@ -1,0 +1,130 @@
+"""The stage: the preview world. Nothing of it is handed over but the names of its anchors."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pale_ember.core.effect.fields import Field, Part
+from pale_ember.core.effect.values import Vector
+
+_FAR = dict(least=-1e6, most=1e6)
+
+
+class Pose(Part, frozen=True):
+    """Where something is at a moment of the effect's time, on top of where it stands."""
+
+    at: Annotated[float, Field("at", "When, from the start of the effect.", unit="s", soft=(0, 3), least=0)] = 0.0
+    place: Annotated[Vector, Field("place", "How far from where it stands.", unit="m", soft=(-5, 5), **_FAR)] = (
+        0.0,
+        0.0,
+        0.0,
+    )
+    turn: Annotated[Vector, Field("turn", "How it is turned on top.", unit="°", soft=(-180, 180))] = (0.0, 0.0, 0.0)
+    scale: Annotated[float, Field("scale", "Factor on its size.", unit="×", soft=(0, 3), least=0.001, most=1000)] = 1.0
+    ease: Annotated[
+        Literal["smooth", "straight", "stepped"], Field("ease", "How it goes on from here to the next.")
+    ] = "smooth"
+
+
+class Camera(Part, frozen=True):
+    """A kept view: from where, at what, how wide."""
+
+    name: Annotated[str, Field("name", "What the view is called.")] = "view"
+    target: Annotated[Vector, Field("target", "The point looked at.", unit="m", least=-1e6, most=1e6)] = (0.0, 0.9, 0.0)
+    distance: Annotated[float, Field("distance", "From the eye to the target.", unit="m", least=0.01, most=1e6)] = 4.5
+    heading: Annotated[float, Field("heading", "Turn about the vertical; 0 looks along -Z.", unit="°")] = 20.0
+    pitch: Annotated[float, Field("pitch", "How far the camera looks down.", unit="°", least=-89.9, most=89.9)] = 8.0
+    lens: Annotated[float, Field("lens", "Vertical angle of view.", unit="°", least=1, most=150)] = 40.0
+
+
+class Prop(Part, frozen=True):
+    """Something that stands on the stage and can be touched."""
+
+    name: Annotated[str, Field("name", "What it is called.")] = "prop"
+    form: Annotated[
+        Literal["box", "ball", "drum", "plane", "mesh"],
+        Field(
+            "form",
+            "Its form.",
+            options=("A block.", "A ball.", "A standing cylinder.", "An endless plane, solid below.", "A mesh."),
+            words=("collider", "primitive", "cube", "sphere", "cylinder"),
+        ),
+    ] = "box"
+    place: Annotated[Vector, Field("place", "Where its middle is.", unit="m", soft=(-5, 5), **_FAR)] = (0.0, 0.5, 0.0)
+    turn: Annotated[Vector, Field("turn", "About Z, then X, then Y.", unit="°", soft=(-180, 180))] = (0.0, 0.0, 0.0)
+    size: Annotated[
+        Vector,
+        Field("size", "Full width, height and depth; a ball and a drum take their width for the diameter.",
+              unit="m", soft=(0.1, 5), least=1e-4, most=1e6),
+    ] = (1.0, 1.0, 1.0)  # fmt: skip
+    mesh: Annotated[str, Field("mesh", "A built-in solid (solid:name) or a mesh file beside the document.")] = (
+        "solid:kiln arch"
+    )
+    keys: Annotated[tuple[Pose, ...], Field("keys", "How it moves over the effect's time.")] = ()
+    solid: Annotated[bool, Field("solid", "Whether particles touch it.")] = True
+
+
+class Anchor(Part, frozen=True):
+    """A named place and turn. Its name is handed over, its place is not."""
+
+    name: Annotated[str, Field("name", "What it is called.")] = "anchor"
+    place: Annotated[Vector, Field("place", "Where it is.", unit="m", soft=(-5, 5), **_FAR)] = (0.0, 1.0, 0.0)
+    turn: Annotated[Vector, Field("turn", "About Z, then X, then Y.", unit="°", soft=(-180, 180))] = (0.0, 0.0, 0.0)
+    keys: Annotated[tuple[Pose, ...], Field("keys", "How it moves over the effect's time.")] = ()
+    carried: Annotated[bool, Field("carried", "Whether it rides on the carrier.")] = False
+
+
+class Carrier(Part, frozen=True):
+    """What moves the whole effect in the preview."""
+
+    moves: Annotated[
+        Literal["still", "to and fro", "circle", "throw", "keys"],
+        Field(
+            "moves",
+            "How it goes.",
+            options=(
+                "It stands still.",
+                "Along X and back.",
+                "Round about, level.",
+                "Along X on an arc, again and again.",
+                "By its keys.",
+            ),
+            words=("motion", "attach", "projectile", "orbit"),
+        ),
+    ] = "still"
+    reach: Annotated[
+        float, Field("reach", "How far it goes: the whole way, or the circle's radius.", unit="m", soft=(0, 10), **_FAR)
+    ] = 3.0
+    height: Annotated[float, Field("height", "Height of the throw at its top.", unit="m", soft=(0, 5), **_FAR)] = 1.5
+    period: Annotated[
+        float,
+        Field("period", "Seconds for once there and back, around, or through.", unit="s", soft=(0.2, 10), least=0.01),
+    ] = 3.0
+    turns: Annotated[bool, Field("turns", "Whether it turns to look where it goes.")] = False
+    keys: Annotated[tuple[Pose, ...], Field("keys", "Its keys.")] = ()
+
+
+class Stage(Part, frozen=True):
+    """The preview world. Nothing of it is handed over."""
+
+    ground: Annotated[bool, Field("ground", "Show the ground plane; contact works either way.")] = True
+    figure: Annotated[bool, Field("figure", "Show a standing figure, 1.75 m tall, for scale.")] = False
+    background: Annotated[
+        Literal["dark", "mid", "light"], Field("background", "What lies behind the effect.", words=("backdrop",))
+    ] = "dark"
+    gravity: Annotated[
+        Vector,
+        Field("gravity", "An acceleration that all world layers feel as well as their own.", unit="m/s²",
+              soft=(-10, 10), least=-1e5, most=1e5),
+    ] = (0.0, 0.0, 0.0)  # fmt: skip
+    wind: Annotated[
+        Vector,
+        Field("wind", "Air that all world layers feel as well as their own.", unit="m/s", soft=(-5, 5), least=-1e4,
+              most=1e4),
+    ] = (0.0, 0.0, 0.0)  # fmt: skip
+    props: Annotated[tuple[Prop, ...], Field("props", "What stands on it and can be touched.")] = ()
+    anchors: Annotated[tuple[Anchor, ...], Field("anchors", "Named places.")] = ()
+    carrier: Annotated[Carrier, Field("carrier", "What moves the effect.")] = Carrier()
+    cameras: Annotated[
+        tuple[Camera, ...], Field("cameras", "Kept views; the first is the view pictures are taken from.")
+    ] = ()

@@ -1,0 +1,207 @@
+"""Triangle meshes: what they are, our own solids, and places drawn on them."""
+
+from __future__ import annotations
+
+import functools
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+SOLID = "solid:"
+"""Before the name of a built-in solid."""
+
+_FINEST = 200_000
+"""The most pieces a mesh is cut into to follow a density."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Mesh:
+    """Triangles. points : (n, 3) float64, m. faces : (m, 3) int64, counter-clockwise seen from outside.
+
+    coords : (n, 2) float64 texture coordinates or None. density : (n,) float64, 0 to 1, from vertex colours or None.
+    """
+
+    points: np.ndarray
+    faces: np.ndarray
+    coords: np.ndarray | None = None
+    density: np.ndarray | None = None
+
+    def corners(self) -> np.ndarray:
+        """(m, 3, 3) float64: the three points of each face."""
+        return self.points[self.faces]
+
+    def areas(self) -> np.ndarray:
+        """(m,) float64, m²."""
+        a, b, c = np.moveaxis(self.corners(), 1, 0)
+        return 0.5 * np.linalg.norm(np.cross(b - a, c - a), axis=1)
+
+    def normals(self) -> np.ndarray:
+        """(m, 3) float64 outward units; up where a face has no area."""
+        a, b, c = np.moveaxis(self.corners(), 1, 0)
+        across = np.cross(b - a, c - a)
+        length = np.linalg.norm(across, axis=1, keepdims=True)
+        return np.where(length > 0, across / np.maximum(length, 1e-300), [0.0, 1.0, 0.0])
+
+    def point_normals(self) -> np.ndarray:
+        """(n, 3) float64 units: the faces' normals around each point, weighted by area."""
+        total = np.zeros_like(self.points)
+        weighted = self.normals() * self.areas()[:, None]
+        for corner in range(3):
+            np.add.at(total, self.faces[:, corner], weighted)
+        length = np.linalg.norm(total, axis=1, keepdims=True)
+        return np.where(length > 1e-12, total / np.maximum(length, 1e-300), [0.0, 1.0, 0.0])
+
+    def edges(self) -> np.ndarray:
+        """(e, 2) int64: each edge once."""
+        pairs = np.sort(np.concatenate([self.faces[:, [0, 1]], self.faces[:, [1, 2]], self.faces[:, [2, 0]]]), axis=1)
+        return np.unique(pairs, axis=0)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Scatter:
+    """What births on a mesh are drawn from: pieces, each as likely as its share.
+
+    points : (k, 3, 3) float64, corners of a triangle, an edge or one point, repeated to three.
+    normals : (k, 3, 3) float64 at those corners. up_to : (k,) float64, shares summed up, the last is 1.
+    """
+
+    points: np.ndarray
+    normals: np.ndarray
+    up_to: np.ndarray
+
+
+def scatter(mesh: Mesh, part: str, density: Callable[[np.ndarray], np.ndarray] | str) -> Scatter:
+    """Pieces of a mesh's `part` ("surface", "edges", "vertices") and their shares.
+
+    density : "" for by area, "vertex colour", or a function of texture coordinates (n, 2) giving (n,).
+    """
+    smooth = mesh.point_normals()
+    if part == "vertices":
+        picked = np.arange(len(mesh.points))[:, None].repeat(3, axis=1)
+        return _shared(mesh.points[picked], smooth[picked], np.ones(len(mesh.points)))
+    if part == "edges":
+        picked = mesh.edges()[:, [0, 1, 1]]
+        ends = mesh.points[picked]
+        return _shared(ends, smooth[picked], np.linalg.norm(ends[:, 1] - ends[:, 0], axis=1))
+    corners, flat = mesh.corners(), mesh.normals()
+    lean = np.repeat(flat[:, None], 3, axis=1)
+    areas = mesh.areas()
+    if density == "" or (density == "vertex colour" and mesh.density is None):
+        return _shared(corners, lean, areas)
+    told = mesh.density[:, None] if density == "vertex colour" and mesh.density is not None else mesh.coords
+    if told is None:
+        return _shared(corners, lean, areas)
+    values = told[mesh.faces]
+    finest = np.linalg.norm(np.ptp(mesh.points, axis=0)) / 48
+    while len(corners) < _FINEST // 4:
+        longest = np.linalg.norm(corners - np.roll(corners, 1, axis=1), axis=2).max(axis=1)
+        if longest.max() <= finest:
+            break
+        corners, values, lean = _quartered(corners), _quartered(values), np.repeat(lean, 4, axis=0)
+        areas = np.repeat(areas / 4, 4)
+    middle = values.mean(axis=1)
+    weight = middle[:, 0] if isinstance(density, str) else density(middle)
+    return _shared(corners, lean, areas * np.clip(weight, 0.0, 1.0))
+
+
+def _quartered(corners: np.ndarray) -> np.ndarray:
+    """Each triangle (m, 3, d) cut into four of the same form, one after the other."""
+    a, b, c = np.moveaxis(corners, 1, 0)
+    ab, bc, ca = 0.5 * (a + b), 0.5 * (b + c), 0.5 * (c + a)
+    parts = [(a, ab, ca), (ab, b, bc), (ca, bc, c), (ab, bc, ca)]
+    return np.stack([np.stack(part, axis=1) for part in parts], axis=1).reshape(-1, 3, corners.shape[2])
+
+
+def _shared(points: np.ndarray, normals: np.ndarray, weights: np.ndarray) -> Scatter:
+    keep = weights > 0
+    if not keep.any():
+        keep[:], weights = True, np.ones(len(weights))
+    total = np.cumsum(weights[keep])
+    return Scatter(np.ascontiguousarray(points[keep]), np.ascontiguousarray(normals[keep]), total / total[-1])
+
+
+def joined(*meshes: Mesh) -> Mesh:
+    """One mesh of several, their points side by side."""
+    starts = np.cumsum([0, *(len(mesh.points) for mesh in meshes)])
+    faces = [mesh.faces + start for mesh, start in zip(meshes, starts, strict=False)]
+    return Mesh(np.concatenate([mesh.points for mesh in meshes]), np.concatenate(faces))
+
+
+def box(size: tuple[float, float, float], middle: tuple[float, float, float] = (0.0, 0.0, 0.0)) -> Mesh:
+    corner = np.array([[x, y, z] for x in (-1, 1) for y in (-1, 1) for z in (-1, 1)]) * 0.5
+    quads = [(0, 1, 3, 2), (4, 6, 7, 5), (0, 4, 5, 1), (2, 3, 7, 6), (0, 2, 6, 4), (1, 5, 7, 3)]
+    faces = [face for a, b, c, d in quads for face in ((a, b, c), (a, c, d))]
+    return Mesh(corner * np.array(size) + np.array(middle), np.array(faces))
+
+
+def _lathe(outline: list[tuple[float, float]], around: int = 32, arc: float = 360.0) -> Mesh:
+    """A surface turned about Y from (radius, height) points, bottom to top."""
+    angles = np.radians(np.linspace(0, arc, around + 1))
+    radius, height = np.array(outline).T
+    points = np.stack(
+        [
+            np.outer(np.cos(angles), radius),
+            np.broadcast_to(height, (around + 1, len(height))),
+            np.outer(np.sin(angles), radius),
+        ],
+        axis=-1,
+    )
+    n = len(outline)
+    i, j = (part.ravel() for part in np.meshgrid(np.arange(around), np.arange(n - 1), indexing="ij"))
+    a, b, c, d = i * n + j, i * n + j + 1, (i + 1) * n + j, (i + 1) * n + j + 1
+    faces = np.concatenate([np.stack([a, b, c], axis=1), np.stack([c, b, d], axis=1)])
+    return Mesh(points.reshape(-1, 3), faces)
+
+
+def _ball() -> Mesh:
+    angles = np.linspace(-np.pi / 2, np.pi / 2, 17)
+    return _lathe([(float(np.cos(a)) * 0.5, float(np.sin(a)) * 0.5) for a in angles])
+
+
+def _arch() -> Mesh:
+    """The mouth of the kiln: two piers and a half-round of wedge stones, 1.2 m wide and 1.35 m high."""
+    piers = [box((0.28, 0.75, 0.5), (side * 0.46, 0.375, 0.0)) for side in (-1, 1)]
+    stones = []
+    for k in range(9):
+        low, high = np.pi * (k + 0.03) / 9, np.pi * (k + 0.97) / 9
+        ring = [(r, a) for a in (low, high) for r in (0.32, 0.6)]
+        points = [(r * np.cos(a), 0.75 + r * np.sin(a), z) for r, a in ring for z in (-0.25, 0.25)]
+        quads = [(0, 1, 3, 2), (4, 6, 7, 5), (0, 4, 5, 1), (2, 3, 7, 6), (0, 2, 6, 4), (1, 5, 7, 3)]
+        faces = [face for a, b, c, d in quads for face in ((a, b, c), (a, c, d))]
+        stones.append(Mesh(np.array(points), np.array(faces)))
+    return joined(*piers, *stones)
+
+
+def _quay() -> Mesh:
+    """Worn quay stones: a 6 m field of uneven blocks, 4,900 faces or so."""
+    side = 50
+    x, z = np.meshgrid(np.linspace(-3, 3, side), np.linspace(-3, 3, side), indexing="ij")
+    joints = np.minimum(np.abs((x * 1.25) % 1 - 0.5), np.abs((z * 1.25 + 0.5 * (np.floor(x * 1.25) % 2)) % 1 - 0.5))
+    height = 0.05 * np.tanh(12 * joints) + 0.015 * np.sin(3.1 * x + 1) * np.cos(2.7 * z)
+    points = np.stack([x, height, z], axis=-1).reshape(-1, 3)
+    i, j = (part.ravel() for part in np.meshgrid(np.arange(side - 1), np.arange(side - 1), indexing="ij"))
+    a, b, c, d = i * side + j, i * side + j + 1, (i + 1) * side + j, (i + 1) * side + j + 1
+    return Mesh(points, np.concatenate([np.stack([a, b, c], axis=1), np.stack([c, b, d], axis=1)]))
+
+
+SOLIDS: dict[str, Callable[[], Mesh]] = {
+    "kiln arch": _arch,
+    "quay stones": _quay,
+    "block": lambda: box((1.0, 1.0, 1.0), (0.0, 0.5, 0.0)),
+    "ball": _ball,
+    "drum": lambda: _lathe([(1e-6, 0.0), (0.5, 0.0), (0.5, 1.0), (1e-6, 1.0)]),
+    "spike": lambda: _lathe([(1e-6, 0.0), (0.5, 0.0), (1e-6, 1.0)]),
+    "carboy": lambda: _lathe(
+        [(1e-6, 0.0), (0.24, 0.0), (0.28, 0.1), (0.28, 0.32), (0.2, 0.44), (0.07, 0.5), (0.07, 0.6)]
+    ),
+    "lamp post": lambda: _lathe([(1e-6, 0.0), (0.14, 0.0), (0.12, 0.2), (0.05, 0.3), (0.045, 2.6), (0.16, 2.7),
+                                 (0.13, 3.05), (1e-6, 3.1)], 16),
+}  # fmt: skip
+"""Our own solids by name, standing on the ground, in metres."""
+
+
+@functools.cache
+def solid(name: str) -> Mesh:
+    """A built-in solid by its name. Raises KeyError."""
+    return SOLIDS[name]()

@@ -1,0 +1,235 @@
+"""Ribbons and beams: bands along paths, as points with widths and colours. Drawing lays a strip of the picture on them."""
+
+from __future__ import annotations
+
+from collections import deque
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from pale_ember.core.effect.model import Layer
+from pale_ember.core.effect.values import Curve, Gradient, sample_keys
+from pale_ember.core.simulate.draws import SWAY, draws, key_of
+from pale_ember.core.simulate.poses import Frames, Poses
+
+if TYPE_CHECKING:
+    from pale_ember.core.simulate.frame import LayerFrame
+
+_FINEST = 1 / 120
+"""Seconds between points of an anchor's path."""
+
+_MOST_POINTS = 512
+"""Points of one anchor's path; longer ones are laid wider apart."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Strips:
+    """Bands side by side in one array, p points in all. Float32 unless said.
+
+    first : (k + 1,) int64, where each band begins, and the end. point : (p, 3) m, the centreline, head first.
+    width : (p,) m. across : (p, 3) units along which it is wide, or 0 where it faces the camera. colour : (p, 4)
+    linear, opacity last. along : (p,) texture coordinate, 0 at the head. owner : (k,) int64, the particle's row or -1.
+    """
+
+    first: np.ndarray
+    point: np.ndarray
+    width: np.ndarray
+    across: np.ndarray
+    colour: np.ndarray
+    along: np.ndarray
+    owner: np.ndarray
+
+    @property
+    def count(self) -> int:
+        return len(self.first) - 1
+
+
+def strips_of(
+    poses: Poses, frame: LayerFrame, time: float, trail: deque, local: Frames | None, step: float
+) -> Strips | None:
+    """The bands of a layer at a moment (effect s), or None for sprites.
+
+    trail : where its particles were at the steps before, oldest first. local : the frames of a local layer, in which
+    the trail is told. step : seconds of the effect between two of them.
+    """
+    look = frame.layer.look
+    if look.drawn_as == "beam":
+        return _beams(poses, frame, time)
+    if look.drawn_as != "ribbon":
+        return None
+    path = look.ribbon.path
+    if path == "behind each":
+        return _behind_each(frame, trail, local, step)
+    if path == "through all":
+        return _through_all(frame)
+    return _behind_anchors(poses, frame, time, swept=path == "between anchors")
+
+
+def _behind_each(frame: LayerFrame, trail: deque, local: Frames | None, step: float) -> Strips:
+    ribbon = frame.layer.look.ribbon
+    row_of = {int(number): row for row, number in enumerate(frame.number.tolist())}
+    paths: list[list[np.ndarray]] = [[] for _ in row_of]
+    for _step, numbers, places in trail:
+        if local is not None:
+            places = places @ local.turn[0].T + local.place[0]
+        for number, place in zip(numbers.tolist(), places, strict=True):
+            row = row_of.get(number)
+            if row is not None:
+                paths[row].append(place)
+    pieces, owners = [], []
+    for row, behind in enumerate(paths):
+        # The newest kept place is the particle's own, where it is shown it may already be a little further.
+        points = np.array([frame.position[row], *reversed(behind[:-1])], np.float64)
+        length = ribbon.length / step + 1 if ribbon.measured == "in time" else np.inf
+        points = points[: int(min(length + 1, len(points)))] if np.isfinite(length) else points
+        come = _come(points)
+        if ribbon.measured == "in metres" and come[-1] > ribbon.length:
+            keep = int(np.searchsorted(come, ribbon.length))
+            share = (ribbon.length - come[keep - 1]) / max(come[keep] - come[keep - 1], 1e-12)
+            end = points[keep - 1] + (points[keep] - points[keep - 1]) * share
+            points = np.concatenate([points[:keep], end[None]])
+        pieces.append(points)
+        owners.append(row)
+    return _laid(frame, pieces, np.array(owners, np.int64))
+
+
+def _through_all(frame: LayerFrame) -> Strips:
+    """One band through the particles in the order of their birth, the youngest at its head."""
+    if frame.count < 2:
+        return _laid(frame, [], np.zeros(0, np.int64))
+    rows = np.arange(frame.count)[::-1]
+    made = _laid(frame, [frame.position[rows].astype(np.float64)], np.array([-1]))
+    ribbon = frame.layer.look.ribbon
+    made.width[:] = frame.size[rows, 0] * ribbon.width * _curve(ribbon.taper, _shares(made))
+    made.colour[:] = frame.colour[rows]
+    made.colour[:, :3] *= _colours(ribbon.colours, _shares(made))
+    return made
+
+
+def _behind_anchors(poses: Poses, frame: LayerFrame, time: float, swept: bool) -> Strips:
+    """The path of an anchor over the last seconds, or the strip between the paths of two."""
+    layer, ribbon = frame.layer, frame.layer.look.ribbon
+    length = ribbon.length if ribbon.measured == "in time" else 30.0
+    length = min(length, time) if not poses.effect.loop or not poses.effect.warm else length
+    count = int(np.clip(np.ceil(length / _FINEST) + 1, 2, _MOST_POINTS))
+    times = time - np.linspace(0.0, length, count)
+    one = poses.named(ribbon.first, layer, times).place
+    across = np.zeros_like(one)
+    width = None
+    if swept:
+        other = poses.named(ribbon.second, layer, times).place
+        across, one = other - one, 0.5 * (one + other)
+        width = np.linalg.norm(across, axis=1)
+        across = across / np.maximum(width, 1e-12)[:, None]
+    elif ribbon.measured == "in metres":
+        come = _come(one)
+        one = one[: max(int(np.searchsorted(come, ribbon.length)) + 1, 2)]
+        across = across[: len(one)]
+    made = _laid(frame, [one], np.array([-1]))
+    made.across[:] = across
+    if width is not None:
+        made.width[:] = width * ribbon.width * _curve(ribbon.taper, _shares(made))
+    return made
+
+
+def _beams(poses: Poses, frame: LayerFrame, time: float) -> Strips:
+    """A cubic curve between two anchors for each particle, bent along each anchor's up and swayed by noise."""
+    layer, beam = frame.layer, frame.layer.look.beam
+    now = np.array([time])
+    start, own = poses.named(beam.start, layer, now), poses.layer(layer, now)
+    if any(anchor.name == beam.end for anchor in poses.effect.stage.anchors) and beam.end:
+        end = poses.named(beam.end, layer, now)
+    else:
+        end = Frames(own.turn, own.place + own.turn @ np.array(beam.reach))
+    p, q = start.place[0], end.place[0]
+    lift = [one.turn[0][:, 1] / max(np.linalg.norm(one.turn[0][:, 1]), 1e-12) for one in (start, end)]
+    t = np.linspace(0.0, 1.0, beam.segments + 1)[:, None]
+    a, b = p + lift[0] * beam.bend_start, q + lift[1] * beam.bend_end
+    middle = (1 - t) ** 3 * p + 3 * (1 - t) ** 2 * t * a + 3 * (1 - t) * t * t * b + t**3 * q
+    come = _come(middle)
+    way = np.gradient(middle, axis=0)
+    way /= np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-12)
+    upward = np.where(np.abs(way[:, 1:2]) < 0.95, [[0.0, 1.0, 0.0]], [[1.0, 0.0, 0.0]])
+    side = np.cross(way, upward)
+    side /= np.maximum(np.linalg.norm(side, axis=1, keepdims=True), 1e-12)
+    rise = np.cross(side, way)
+    # Both ends stay where they are; noise runs along the beam between them.
+    held = np.sqrt(np.sin(np.pi * t))
+    key = key_of(poses.effect.seed, layer.id)
+    pieces = []
+    for number in frame.number.tolist():
+        along = (come - beam.sway_speed * time) / beam.sway_size
+        one, two = (_noise(key, number, k, along)[:, None] for k in range(2))
+        pieces.append(middle + beam.sway * held * (side * one + rise * two))
+    made = _laid(frame, pieces, np.arange(frame.count))
+    share = np.tile(t[:, 0], frame.count)
+    size = np.repeat(frame.size[:, 0], len(t))
+    made.width[:] = size * (beam.width_start + (beam.width_end - beam.width_start) * share)
+    made.along[:] = np.tile(t[:, 0], frame.count) - beam.scroll * time
+    return made
+
+
+def _noise(key: np.uint64, number: int, which: int, along: np.ndarray) -> np.ndarray:
+    """Smooth noise, -1 to 1, along a line; its own for each particle."""
+    cell = np.floor(along)
+    t = along - cell
+    t = t * t * (3 - 2 * t)
+    mixed = np.uint64(number) ^ np.uint64(0x9E3779B9 * (which + 1))
+    low, high = (
+        2 * draws(key, mixed ^ (cell.astype(np.int64) + k).astype(np.uint64), SWAY) - 1 for k in range(2)
+    )  # fmt: skip
+    return low + (high - low) * t
+
+
+def _come(points: np.ndarray) -> np.ndarray:
+    """(n,) metres along a path to each of its points."""
+    return np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
+
+
+def _laid(frame: LayerFrame, pieces: list[np.ndarray], owner: np.ndarray) -> Strips:
+    """Bands along these paths, in the width and colour of their particles; the layer's own where a band has none."""
+    ribbon = frame.layer.look.ribbon
+    lengths = np.array([len(piece) for piece in pieces], np.int64)
+    first = np.concatenate([[0], np.cumsum(lengths)])
+    total = int(first[-1])
+    point = np.concatenate(pieces).astype(np.float32) if pieces else np.zeros((0, 3), np.float32)
+    come = [_come(piece) for piece in pieces]
+    share = np.concatenate([one / max(one[-1], 1e-12) for one in come]) if pieces else np.zeros(0)
+    metres = np.concatenate(come) if pieces else np.zeros(0)
+    rows = np.repeat(owner, lengths)
+    width, colour = np.full(total, _plain_width(frame.layer), np.float32), _plain_colour(frame.layer, total)
+    mine = rows >= 0
+    width[mine], colour[mine] = frame.size[rows[mine], 0], frame.colour[rows[mine]]
+    if frame.layer.look.drawn_as == "ribbon":
+        width *= ribbon.width * _curve(ribbon.taper, share)
+        colour[:, :3] *= _colours(ribbon.colours, share)
+    along = metres / ribbon.tile if ribbon.texture == "tiled" else share
+    across = np.zeros((total, 3), np.float32)
+    return Strips(first, point, width, across, colour, along.astype(np.float32), owner)
+
+
+def _shares(strips: Strips) -> np.ndarray:
+    """(p,) from 0 at the head of the first band to 1 at its end, by points."""
+    return np.linspace(0.0, 1.0, len(strips.point))
+
+
+def _curve(curve: Curve | None, share: np.ndarray) -> np.ndarray | float:
+    return 1.0 if curve is None else sample_keys(curve.keys, share).astype(np.float32)
+
+
+def _colours(gradient: Gradient | None, share: np.ndarray) -> np.ndarray | float:
+    if gradient is None:
+        return 1.0
+    table = gradient.table()
+    at = np.linspace(0.0, 1.0, len(table))
+    return np.stack([np.interp(share, at, table[:, c]) for c in range(3)], axis=1).astype(np.float32)
+
+
+def _plain_width(layer: Layer) -> float:
+    return layer.birth.size.middle * layer.scale
+
+
+def _plain_colour(layer: Layer, count: int) -> np.ndarray:
+    tint = np.mean(layer.birth.tint.table(), axis=0) * layer.birth.brightness.middle
+    return np.tile(np.array([*tint, min(layer.birth.opacity.middle, 1.0)], np.float32), (count, 1))

@@ -1,0 +1,348 @@
+"""When particles are born, and their numbers: closed forms of time, so that any moment can be entered anywhere.
+
+All times here are the layer's own: its tempo and the effect's are already in the step. A particle's number is its
+spawner (16 bits), loop (16) and ordinal (32): the rate is spawner 0, a burst its key + 1, births per metre the last.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.outlet import Burst
+from pale_ember.core.effect.values import Curve, Range, sample_keys
+from pale_ember.core.simulate.draws import BURST_CHANCE, BURST_COUNT, GAP, LOOP_RATE, draws, key_of
+from pale_ember.core.simulate.poses import Poses
+
+PER_METRE = 65535
+"""The spawner of births by distance."""
+
+_REPEAT_BITS = 21
+"""Bits of a burst's ordinal for the particle; the rest count its repetitions."""
+
+_FLOW_SAMPLES = 1025
+_PIECES = 4
+"""Straight pieces of a step by which a path is measured."""
+
+_SLACK = 1e-6
+"""A birth this share of a step after a step still belongs to it: rounding must not move it to the next."""
+
+Births = tuple[np.ndarray, np.ndarray]
+"""born : (n,) float64, s of the layer's own time. number : (n,) uint64."""
+
+
+def active_span(effect: Effect, layer: Layer) -> tuple[float, float]:
+    """Start and length of the time in each loop in which the flow lasts, in effect seconds."""
+    outlet, own = layer.outlet, effect.duration * layer.tempo
+    start = min(outlet.start, own)
+    span = min(outlet.span, own - start) if outlet.span > 0 else own - start
+    return start / layer.tempo, span / layer.tempo
+
+
+def range_drawn(value: Range, share: np.ndarray) -> np.ndarray:
+    """Numbers of a range from draws in [0, 1)."""
+    if value.choices:
+        return np.array(value.choices)[(share * len(value.choices)).astype(int)]
+    return value.low + (value.high - value.low) * share
+
+
+def counts_drawn(value: Range, share: np.ndarray) -> np.ndarray:
+    """Whole numbers of a range, both ends as likely as the rest; (n,) int64."""
+    if value.choices:
+        return np.round(range_drawn(value, share)).astype(np.int64)
+    low, high = math.floor(value.low + 0.5), math.floor(value.high + 0.5)
+    return (low + np.floor(share * (high - low + 1))).astype(np.int64)
+
+
+def _numbered(spawner: int, loops: np.ndarray, ordinals: np.ndarray) -> np.ndarray:
+    loops = (np.asarray(loops, np.int64) & 0xFFFF).astype(np.uint64)
+    ordinals = (np.asarray(ordinals, np.int64) & 0xFFFFFFFF).astype(np.uint64)
+    return (np.uint64(spawner) << np.uint64(48)) | (loops << np.uint64(32)) | ordinals
+
+
+class _Flow:
+    """The integral of the rate's factor over one loop, and its inverse; straight between samples."""
+
+    def __init__(self, factor: Curve | None, duration: float, start: float, span: float) -> None:
+        self.constant = factor is None
+        self.span = span
+        if factor is None:
+            return
+        self._at = np.linspace(0.0, span, _FLOW_SAMPLES)
+        self._factor = np.maximum(sample_keys(factor.keys, (start + self._at) / duration), 0.0)
+        pieces = 0.5 * (self._factor[1:] + self._factor[:-1]) * np.diff(self._at)
+        self._sum = np.concatenate([[0.0], np.cumsum(pieces)])
+
+    @property
+    def whole(self) -> float:
+        return self.span if self.constant else float(self._sum[-1])
+
+    @property
+    def most(self) -> float:
+        return 1.0 if self.constant else float(self._factor.max())
+
+    def until(self, time: float) -> float:
+        """The integral from the span's start to `time` after it, s."""
+        if self.constant:
+            return time
+        time = min(max(time, 0.0), self.span)
+        i = min(int(np.searchsorted(self._at, time, side="right")) - 1, len(self._at) - 2)
+        width = self._at[i + 1] - self._at[i]
+        part = time - self._at[i]
+        slope = (self._factor[i + 1] - self._factor[i]) / width if width > 0 else 0.0
+        return float(self._sum[i] + part * (self._factor[i] + 0.5 * slope * part))
+
+    def when(self, amount: np.ndarray) -> np.ndarray:
+        """The times after the span's start at which the integral reaches `amount` (n,)."""
+        if self.constant:
+            return amount
+        i = np.clip(np.searchsorted(self._sum, amount, side="right") - 1, 0, len(self._at) - 2)
+        width = self._at[i + 1] - self._at[i]
+        first, rise = self._factor[i], self._factor[i + 1] - self._factor[i]
+        rest = np.maximum(amount - self._sum[i], 0.0) / np.maximum(width, 1e-30)
+        root = np.sqrt(np.maximum(first**2 + 2 * rise * rest, 0.0))
+        return self._at[i] + width * np.clip(2 * rest / np.maximum(first + root, 1e-30), 0.0, 1.0)
+
+
+class Spawner:
+    """All births of a layer but its parents' offspring, by steps of its own clock."""
+
+    def __init__(self, effect: Effect, layer: Layer) -> None:
+        outlet = layer.outlet
+        self.effect, self.layer, self.outlet = effect, layer, outlet
+        self.poses = Poses(effect)
+        self.step_time = effect.tempo * layer.tempo / effect.steps
+        self.duration = effect.duration * layer.tempo
+        start, span = active_span(effect, layer)
+        self.start, self.span = start * layer.tempo, span * layer.tempo
+        self.key = key_of(effect.seed, layer.id)
+        self.same = effect.loop and effect.same
+        self.warm = effect.loop and effect.warm
+        self.flow = _Flow(outlet.flow, self.duration, self.start, self.span)
+        life = layer.birth.lifetime.middle
+        self._share = 1.0 / max(life, 1e-3) if outlet.rate_is == "kept alive" else 1.0
+        self.waits = outlet.rate_is == "seconds between"
+        self._waits = np.zeros(0)
+        self._waits_before = np.zeros(0)
+        self._bases = {1: np.zeros(1), -1: np.zeros(1)}
+        self._path = _Path(self) if outlet.per_metre > 0 else None
+
+    def rate_of(self, value: float) -> float:
+        """Births a second for one value of the rate's range, without the curve over time."""
+        return (1.0 / max(value, 1e-4) if self.waits else value * self._share) if value > 0 else 0.0
+
+    @property
+    def most_rate(self) -> float:
+        """The most births a second the rate gives, by the middle of waits."""
+        rate = self.outlet.rate
+        if self.waits:
+            return self.rate_of(rate.least)
+        return self.rate_of(rate.most) * self.flow.most
+
+    def expected(self, first: int, last: int) -> float:
+        """About how many are born in steps `first` + 1 to `last`, at most."""
+        seconds = (last - first) * self.step_time
+        bursts = sum(burst.count.most * burst.repeats for burst in self.outlet.bursts)
+        waves = math.ceil(seconds / self.duration) + 1
+        metres = self.outlet.per_metre * 1000 * seconds if self._path is not None else 0.0
+        return self.most_rate * seconds + bursts * waves + min(metres, 1e6)
+
+    def births(self, first: int, last: int) -> Births:
+        """Everything born in steps `first` + 1 to `last`, in order of time.
+
+        Within a single step no more than the limit are told: of more, none could live.
+        """
+        found = []
+        for loop in self._loops(first, last):
+            found.append(self._rated(loop, first, last))
+            found += [self._burst(burst, loop, first, last) for burst in self.outlet.bursts]
+        if self.waits and self.outlet.rate.most > 0 and not self.same:
+            found.append(self._waited(first, last))
+        if self._path is not None:
+            found.append(self._path.births(first, last))
+        born, number = np.concatenate([one[0] for one in found]), np.concatenate([one[1] for one in found])
+        steps = np.ceil(born / self.step_time - _SLACK)
+        inside = (steps > first) & (steps <= last)
+        born, number = born[inside], number[inside]
+        order = np.argsort(born, kind="stable")
+        return born[order], number[order]
+
+    def _loops(self, first: int, last: int) -> range:
+        if not self.effect.loop:
+            return range(0, 1)
+        low = math.floor(first * self.step_time / self.duration)
+        high = math.floor((last + 1) * self.step_time / self.duration)
+        return range(low if self.warm else max(low, 0), max(high, 0 if not self.warm else low) + 1)
+
+    def _rate_in(self, loop: int) -> float:
+        rate = self.outlet.rate
+        if rate.fixed:
+            return self.rate_of(rate.low)
+        number = _numbered(0, np.array([0 if self.same else loop]), np.array([0]))
+        return self.rate_of(float(range_drawn(rate, draws(self.key, number, LOOP_RATE))[0]))
+
+    def _base(self, loop: int) -> float:
+        """The integral of the rate over all loops before this one."""
+        if self.same:
+            return 0.0
+        if self.outlet.rate.fixed:
+            return loop * self._rate_in(0) * self.flow.whole
+        side = 1 if loop >= 0 else -1
+        known = self._bases[side]
+        if len(known) <= abs(loop):
+            more = range(len(known), abs(loop) + 64)
+            rates = [self._rate_in(i - 1 if side > 0 else -i) * self.flow.whole for i in more]
+            self._bases[side] = known = np.concatenate([known, known[-1] + side * np.cumsum(rates)])
+        return float(known[abs(loop)])
+
+    def _rated(self, loop: int, first: int, last: int) -> Births:
+        rate = 0.0 if self.waits and not self.same else self._rate_in(loop)
+        if rate <= 0 or self.flow.whole <= 0:
+            return np.zeros(0), np.zeros(0, np.uint64)
+        begin = loop * self.duration + self.start
+        if self.waits:
+            return self._waits_in(loop, begin)
+        base = self._base(loop)
+        lowest = math.ceil(base)
+        before = self.flow.until(first * self.step_time - begin)
+        after = self.flow.until(last * self.step_time - begin)
+        low = max(lowest, math.floor(base + rate * before))
+        # The last birth of the span lies before its end; a billionth keeps rounding from adding one.
+        high = min(math.ceil(base + rate * self.flow.whole - 1e-9) - 1, math.floor(base + rate * after) + 1)
+        low, high = self._few(low, high, first, last)
+        k = np.arange(low, high + 1, dtype=float)
+        born = begin + self.flow.when((k - base) / rate)
+        return born, _numbered(0, np.full(len(k), loop), k - lowest)
+
+    def _few(self, low: int, high: int, first: int, last: int) -> tuple[int, int]:
+        if last - first > 1 or high - low <= self.outlet.limit + 4:
+            return low, high
+        if self.outlet.at_limit == "refuse births":
+            return low, low + self.outlet.limit + 4
+        return high - self.outlet.limit - 4, high
+
+    def _waits_in(self, loop: int, begin: float) -> Births:
+        """Births by waits that begin anew with each loop."""
+        self._extend(self.span)
+        times = self._waits[self._waits < self.span]
+        return begin + times, _numbered(0, np.full(len(times), loop), np.arange(len(times)))
+
+    def _extend(self, until: float) -> None:
+        while len(self._waits) == 0 or self._waits[-1] < until:
+            more = np.arange(len(self._waits), 2 * len(self._waits) + 256)
+            gaps = np.maximum(range_drawn(self.outlet.rate, draws(self.key, more.astype(np.uint64), GAP)), 1e-4)
+            self._waits = np.concatenate([self._waits, (self._waits[-1:].sum() + np.cumsum(gaps))])
+
+    def _extend_before(self, until: float) -> None:
+        while len(self._waits_before) == 0 or self._waits_before[-1] > until:
+            more = -1 - np.arange(len(self._waits_before), 2 * len(self._waits_before) + 256)
+            gaps = range_drawn(self.outlet.rate, draws(self.key, more.astype(np.uint64), GAP))
+            begun = self._waits_before[-1] - np.maximum(gaps[0], 1e-4) if len(self._waits_before) else 0.0
+            times = begun - np.concatenate([[0.0], np.cumsum(np.maximum(gaps[1:], 1e-4))])
+            self._waits_before = np.concatenate([self._waits_before, times])
+
+    def _waited(self, first: int, last: int) -> Births:
+        """Births by waits that go on from loop to loop, counted in active time."""
+
+        def active(time: float) -> float:
+            loop = math.floor(time / self.duration) if self.effect.loop else 0
+            return loop * self.span + min(max(time - loop * self.duration - self.start, 0.0), self.span)
+
+        low, high = active((first - 1) * self.step_time), active((last + 1) * self.step_time)
+        if self.span <= 0:
+            return np.zeros(0), np.zeros(0, np.uint64)
+        self._extend(max(high, 0.0))
+        i, j = np.searchsorted(self._waits, low), np.searchsorted(self._waits, high, side="right")
+        times, ordinals = self._waits[i:j], np.arange(i, j)
+        if low < 0 and self.warm:
+            self._extend_before(low)
+            earlier = self._waits_before[self._waits_before >= low][::-1]
+            times = np.concatenate([earlier, times])
+            ordinals = np.concatenate([-1 - np.arange(len(earlier))[::-1], ordinals])
+        if not self.effect.loop:
+            keep = times < self.span
+            times, ordinals = times[keep], ordinals[keep]
+        loops = np.floor(times / self.span).astype(np.int64)
+        born = loops * self.duration + self.start + times - loops * self.span
+        return born, _numbered(0, loops, ordinals)
+
+    def _burst(self, burst: Burst, loop: int, first: int, last: int) -> Births:
+        turns = np.arange(burst.repeats)
+        offset = burst.time + turns * burst.every
+        if self.effect.loop:
+            turns, offset = turns[offset < self.duration], offset[offset < self.duration]
+        times = loop * self.duration + offset
+        near = (times > (first - 1) * self.step_time) & (times <= (last + 1) * self.step_time)
+        turns, times = turns[near], times[near]
+        at = _numbered(burst.key + 1, np.full(len(turns), loop), turns << _REPEAT_BITS)
+        if self.same:
+            at = _numbered(burst.key + 1, np.zeros(len(turns)), turns << _REPEAT_BITS)
+        happens = draws(self.key, at, BURST_CHANCE) < burst.chance
+        counts = counts_drawn(burst.count, draws(self.key, at, BURST_COUNT)) * happens
+        ordinals = np.concatenate([np.arange(n) for n in counts]) if len(counts) else np.zeros(0, np.int64)
+        turn = np.repeat(turns, counts)
+        loops = np.full(len(ordinals), loop)
+        return np.repeat(times, counts), _numbered(burst.key + 1, loops, (turn << _REPEAT_BITS) + ordinals)
+
+
+class _Path:
+    """How far a layer has come along its path, and the births at every so many metres of it."""
+
+    def __init__(self, spawner: Spawner) -> None:
+        self.spawner = spawner
+        self._ahead, self._behind = np.zeros(1), np.zeros(1)
+
+    def _lengths(self, first: int, last: int) -> np.ndarray:
+        """(last - first,) metres of the pieces between these marks, a leap back to a loop's start not counted."""
+        one = self.spawner
+        marks = np.arange(first, last + 1) * (one.step_time / _PIECES / one.layer.tempo)
+        loops = np.floor(marks / one.effect.duration + 1e-9) if one.effect.loop else None
+        at = one.poses.layer(one.layer, marks[:-1], None if loops is None else loops[:-1]).place
+        to = one.poses.layer(one.layer, marks[1:], None if loops is None else loops[:-1]).place
+        return np.linalg.norm(to - at, axis=1)
+
+    def _come(self, first: int, last: int) -> np.ndarray:
+        """(last - first + 1,) metres from the start to each mark, negative before it."""
+        if last >= len(self._ahead):
+            more = self._lengths(len(self._ahead) - 1, last + 240)
+            self._ahead = np.concatenate([self._ahead, self._ahead[-1] + np.cumsum(more)])
+        if -first >= len(self._behind):
+            more = self._lengths(first - 240, 1 - len(self._behind))[::-1]
+            self._behind = np.concatenate([self._behind, self._behind[-1] - np.cumsum(more)])
+        marks = np.arange(first, last + 1)
+        behind = self._behind[np.minimum(np.maximum(-marks, 0), len(self._behind) - 1)]
+        return np.where(marks >= 0, self._ahead[np.maximum(marks, 0)], behind)
+
+    def births(self, first: int, last: int) -> Births:
+        one = self.spawner
+        low, high = (first - 1) * _PIECES, (last + 1) * _PIECES
+        come = self._come(low, high) * one.outlet.per_metre
+        k = np.arange(math.floor(come[0]) + 1, math.floor(come[-1]) + 1)
+        marks = low + np.interp(k, come, np.arange(high - low + 1))
+        born = marks * (one.step_time / _PIECES)
+        loops = np.floor(born / one.duration + 1e-9).astype(np.int64) if one.effect.loop else np.zeros(len(k), np.int64)
+        within = born - loops * one.duration - one.start
+        keep = (within >= 0) & (within < one.span)
+        if not one.warm:
+            keep &= born > 0
+        return born[keep], _numbered(PER_METRE, loops[keep], k[keep])
+
+
+def fired_births(spawner: Spawner, step: int, key: int, parent: str) -> tuple:
+    """A burst, or the count of a rule, set off by hand at a step: (steps, born, number, None) as other births."""
+    effect, _layer = spawner.effect, spawner.layer
+    if parent:
+        source = next((one for one in effect.layers if one.id == parent), None)
+        rules = source.offspring.rules if source is not None else ()
+        count = next((rule.count for rule in rules if rule.key == key), None)
+    else:
+        count = next((burst.count for burst in spawner.outlet.bursts if burst.key == key), None)
+    if count is None:
+        return np.zeros(0, np.int64), np.zeros(0), np.zeros(0, np.uint64), None
+    # A spawner of its own kind: no burst has so high a number, and each step its own loop number.
+    at = _numbered(65534, np.array([step]), np.array([key << _REPEAT_BITS]))
+    many = int(counts_drawn(count, draws(spawner.key, at, BURST_COUNT))[0])
+    number = at[0] + np.arange(many, dtype=np.uint64)
+    return np.full(many, step), np.full(many, step * spawner.step_time), number, None

@@ -1,0 +1,78 @@
+"""Particles as columns."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+import numpy as np
+
+_GROUPS = {
+    "aged": ("aged",), "travelled": ("travelled",), "turned": ("turned",), "touches": ("touches",), "held": ("held",),
+    "kin": ("kin_rule", "kin_size", "kin_red", "kin_green", "kin_blue"),
+}  # fmt: skip
+"""The columns of each group that only some layers need."""
+
+_FURTHER = {name: group for group, names in _GROUPS.items() for name in names}
+_KINDS: dict[str, type] = {
+    "born": np.float64, "number": np.uint64, "touches": np.int32, "held": np.int32, "kin_rule": np.int32,
+}  # fmt: skip
+
+
+class Table(NamedTuple):
+    """Particles as columns, (capacity,) each. World metres, or the layer's own for a local layer; the first `count`
+    rows are alive, in birth order. Columns a layer does not need are empty.
+
+    born : float64, s of the layer's time. life : float32, s. number : uint64. aged : float32, age on top of time's.
+    travelled : float32, m. turned : float32, degrees. touches : int32, counted so far. held : int32, the surface it
+    sticks to + 1. kin_rule : int32, place among the rules that feed the layer, or -1; kin_size (m), kin_red, kin_green,
+    kin_blue : float32, the parent's when it bore the particle.
+    """
+
+    px: np.ndarray
+    py: np.ndarray
+    pz: np.ndarray
+    vx: np.ndarray
+    vy: np.ndarray
+    vz: np.ndarray
+    born: np.ndarray
+    life: np.ndarray
+    number: np.ndarray
+    aged: np.ndarray
+    travelled: np.ndarray
+    turned: np.ndarray
+    touches: np.ndarray
+    held: np.ndarray
+    kin_rule: np.ndarray
+    kin_size: np.ndarray
+    kin_red: np.ndarray
+    kin_green: np.ndarray
+    kin_blue: np.ndarray
+
+    @classmethod
+    def empty(cls, capacity: int, columns: frozenset[str] = frozenset()) -> Table:
+        wanted = (None, *columns)
+        made = [
+            np.zeros(capacity if _FURTHER.get(name) in wanted else 0, _KINDS.get(name, np.float32))
+            for name in cls._fields
+        ]
+        table = cls._make(made)
+        table.kin_rule[:] = -1
+        return table
+
+    @property
+    def capacity(self) -> int:
+        return len(self.born)
+
+    def copy(self, count: int, capacity: int | None = None) -> Table:
+        """The first `count` rows, in a table of their own with room for `capacity`."""
+        room = count if capacity is None else capacity
+        made = []
+        for column in self:
+            fresh = np.zeros(room if len(column) else 0, column.dtype)
+            if len(column):
+                fresh[:count] = column[:count]
+            made.append(fresh)
+        return Table._make(made)
+
+    def bytes_used(self) -> int:
+        return sum(column.nbytes for column in self)

@@ -1,0 +1,377 @@
+"""One layer along time: any step of it, what happened to its particles, and how many live.
+
+Births follow from the document and from the parents' events alone, so a layer whose limit never refuses one can be
+entered anywhere: one longest lifetime before the step is enough. Where the limit binds, kept states shorten the run.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import deque
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.offspring import Rule
+from pale_ember.core.geometry.mesh import Mesh, scatter
+from pale_ember.core.simulate.births import bear, replace_places
+from pale_ember.core.simulate.contact import EVENT
+from pale_ember.core.simulate.field import eddies
+from pale_ember.core.simulate.forecast import most_births
+from pale_ember.core.simulate.frame import look_of_events
+from pale_ember.core.simulate.motion import run
+from pale_ember.core.simulate.offspring import children, rule_records
+from pale_ember.core.simulate.plan import FORCE_RECORD, LookPlan, columns_of, motion_plan
+from pale_ember.core.simulate.poses import Frames, Poses, still
+from pale_ember.core.simulate.spawning import Spawner, fired_births
+from pale_ember.core.simulate.surfaces import Surfaces
+from pale_ember.core.simulate.table import Table
+
+KEEP_EVERY = 12
+"""Steps between kept states, to begin with: a fifth of a second."""
+
+_HERE = still()
+_SMALLEST = 256
+_MOST_STEPS = 64
+"""Steps of one call of the kernel: few enough that the lock is soon free, many enough that calls cost nothing."""
+
+_MOST_BIRTHS = 100_000
+"""Births prepared at once, where one step has fewer."""
+
+_MOST_EVENTS = 500_000
+"""Events remembered for the children's sake: 80 MB; the oldest steps are forgotten first."""
+
+
+@dataclass(frozen=True, slots=True)
+class Fired:
+    """A burst or a rule of a layer set off once by hand. step : when. key : the burst's, or the rule's of `parent`."""
+
+    layer: str
+    step: int
+    key: int
+    parent: str = ""
+
+
+@dataclass(slots=True)
+class _Run:
+    """A table on its way: where it stands, how many are alive, and where they were."""
+
+    step: int
+    table: Table
+    count: int
+    trail: deque = field(default_factory=deque)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Feed:
+    """A rule of a parent that bears particles of this layer. index : its place among the parent's rules."""
+
+    track: Track
+    rule: Rule
+    index: int
+    look: LookPlan
+
+
+class Track:
+    """One layer of an effect: a running table, kept states, its events, and the count alive after each step."""
+
+    def __init__(
+        self,
+        effect: Effect,
+        layer: Layer,
+        mesh: Callable[[str], Mesh],
+        density: Callable[[str], Callable | str],
+        feeds: tuple[Feed, ...] = (),
+        fired: tuple[Fired, ...] = (),
+        kept_bytes: int = 64 * 2**20,
+    ) -> None:
+        self.effect, self.layer, self.feeds, self.fired = effect, layer, feeds, fired
+        self.plan = motion_plan(effect, layer)
+        self.poses, self.spawner = Poses(effect), Spawner(effect, layer)
+        self.columns = columns_of(effect, layer)
+        self.shares = np.array([(feed.rule.size, feed.rule.colour) for feed in feeds] or [(0, 0)], np.float32)
+        self._mesh = _scatter_arrays(layer, mesh, density)
+        self._surfaces = Surfaces(effect, layer, mesh)
+        self._moves = self.poses.moves(layer) or layer.turns_with != "keys"
+        self._stands = self.poses.layer(layer, np.zeros(1))
+        self._rules = rule_records(effect, layer)
+        self._per_step = np.zeros(max(len(self._rules), 1), np.int64)
+        self._events = np.zeros(1024 if len(self._rules) else 0, EVENT)
+        self._state, self._touched = np.zeros(2, np.int64), np.zeros(8)
+        self._log: dict[int, np.ndarray] = {}
+        self._logged = 0
+        self._tempo = layer.tempo * effect.tempo
+        self.step_time = float(self.plan.step_time)
+        self.life = max(layer.birth.lifetime.most, 0.0)
+        self._delay = max([feed.rule.delay.most for feed in feeds], default=0.0)
+        self._life_steps = math.ceil(self.life / self.step_time) + 2
+        self._delay_steps = math.ceil(self._delay / self.step_time) + 1 if feeds else 0
+        self.trail_steps = _trail_steps(effect, layer, self.step_time)
+        self.binds = (
+            layer.outlet.at_limit == "refuse births" and most_births(effect, layer, self.life) > layer.outlet.limit
+        )
+        # "As if it had always run": a lifetime ahead of the start, two where births may have been refused.
+        self.first = -self._life_steps * (2 if self.binds else 1) if effect.loop and effect.warm else -1
+        self.first = min([self.first, *(feed.track.first for feed in feeds)])
+        self._kept: dict[int, Table] = {}
+        self._kept_bytes = kept_bytes
+        self._stride = KEEP_EVERY
+        self._live, self._scout, self._herald = (
+            self._begin(self.first),
+            self._begin(self.first),
+            self._begin(self.first),
+        )
+        self.alive = np.zeros(0, np.int64)
+
+    def _begin(self, step: int) -> _Run:
+        return _Run(step, Table.empty(_SMALLEST, self.columns), 0)
+
+    def at(self, step: int) -> tuple[Table, int]:
+        """The table after `step` and how many of its rows are alive. Valid until the next call."""
+        self._live = self._reach(self._live, step, self.trail_steps)
+        return self._live.table, self._live.count
+
+    def trail(self) -> deque:
+        """Where the particles of the last `at` were: (step, numbers, places (n, 3)) for each step back, oldest first."""
+        return self._live.trail
+
+    def events(self, first: int, last: int) -> np.ndarray:
+        """(m,) of EVENT: what happened in steps `first` + 1 to `last`, step by step."""
+        first = max(first, self.first)
+        missing = next((step for step in range(first + 1, last + 1) if step not in self._log), None)
+        if missing is not None:
+            self._forget()
+            self._herald = self._reach(self._herald, last, last - missing + 1)
+        found = [self._log[step] for step in range(first + 1, last + 1) if len(self._log[step])]
+        return np.concatenate(found) if found else np.zeros(0, EVENT)
+
+    def _forget(self) -> None:
+        while self._logged > _MOST_EVENTS and self._log:
+            self._logged -= len(self._log.pop(next(iter(self._log))))
+
+    def _reach(self, runner: _Run, step: int, back: int = 0) -> _Run:
+        """A runner at `step` that has passed the `back` steps before it, from where it stands, a kept state, or anew."""
+        fresh = self.first if self.binds else max(self.first, step - back - self._life_steps)
+        kept = max((k for k in self._kept if k <= step - back), default=fresh)
+        start = max(fresh, kept)
+        passed = runner.trail[0][0] if runner.trail else runner.step
+        stands = start <= runner.step <= step and (back == 0 or runner.step <= step - back or passed <= step - back)
+        if back and self.trail_steps == 0:
+            stands = start <= runner.step <= step - back
+        if not stands:
+            table = self._kept.get(start)
+            if table is None:
+                runner = self._begin(fresh)
+            else:
+                count = table.capacity
+                runner = _Run(start, table.copy(count, max(2 * count, _SMALLEST)), count)
+        self._advance(runner, step, np.empty(step - runner.step, np.int64))
+        return runner
+
+    def _stop(self, step: int, last: int) -> int:
+        """Where the next call of the kernel ends."""
+        if self.layer.outlet.anew or self.trail_steps:
+            return step + 1
+        most = 16 if len(self._rules) else _MOST_STEPS
+        stop = min(last, step + most)
+        while stop > step + 1 and self.spawner.expected(step, stop) > _MOST_BIRTHS:
+            stop = step + (stop - step) // 2
+        return stop
+
+    def _advance(self, runner: _Run, last: int, alive: np.ndarray) -> None:
+        done = 0
+        while runner.step < last:
+            step, stop = runner.step, self._stop(runner.step, last)
+            births, due = self._births(step, stop)
+            room = min(runner.count + births.capacity, self.layer.outlet.limit)
+            if room > runner.table.capacity:
+                runner.table = runner.table.copy(runner.count, min(2 * room, max(self.layer.outlet.limit, room)))
+            forces = self._forces(step, stop)
+            surfaces = self._surfaces.rows(step, stop, self.step_time / self.layer.tempo)
+            before = runner.table.copy(runner.count, runner.table.capacity) if len(self._rules) else runner.table
+            while True:
+                self._state[:] = 0
+                count = run(
+                    self.plan.numbers, eddies(), self.plan.speed_lane,
+                    (surfaces, self._surfaces.nodes, self._surfaces.triangles, self._touched),
+                    self._more(forces), births, due, runner.table, runner.count, step, stop, alive[done:],
+                )  # fmt: skip
+                if not self._state[1]:
+                    break
+                self._events = np.zeros(2 * len(self._events), EVENT)
+                runner.table = before.copy(runner.count, before.capacity)
+            runner.count, runner.step = count, stop
+            done += stop - step
+            if len(self._rules):
+                self._note(step, stop, self._events[: self._state[0]].copy())
+            if self.layer.outlet.anew:
+                pose = self._own_frames(np.array([stop * self.step_time])).rows()[0]
+                replace_places(self.plan.birth, self._mesh, stop, pose, runner.table, count)
+            if self.trail_steps:
+                self._remember(runner)
+
+    def _more(self, forces: np.ndarray) -> tuple | None:
+        """What the kernel takes for a layer that is not of everyday."""
+        plan = self.plan
+        if plan.everyday:
+            return None
+        lanes = plan.lanes
+        return (
+            plan.choices, lanes.records, lanes.tables, lanes.bands, forces, self._rules, self._per_step, self._events,
+            self._state,
+        )  # fmt: skip
+
+    def _note(self, first: int, last: int, events: np.ndarray) -> None:
+        edges = np.searchsorted(events["step"], np.arange(first + 1, last + 2))
+        for i, step in enumerate(range(first + 1, last + 1)):
+            if step not in self._log:
+                self._log[step] = events[edges[i] : edges[i + 1]]
+                self._logged += edges[i + 1] - edges[i]
+
+    def _remember(self, runner: _Run) -> None:
+        table, count = runner.table, runner.count
+        places = np.stack([table.px[:count], table.py[:count], table.pz[:count]], axis=1)
+        runner.trail.append((runner.step, table.number[:count].copy(), places))
+        while runner.trail[0][0] < runner.step - self.trail_steps:
+            runner.trail.popleft()
+
+    def _own_frames(self, own_times: np.ndarray) -> Frames:
+        """The layer's frames in the axes it is simulated in, at moments of its own time."""
+        if self.layer.space == "local":
+            return _HERE
+        return self.frames(own_times / self.layer.tempo)
+
+    def frames(self, times: np.ndarray) -> Frames:
+        """The layer's frames in the world at moments of the effect; one for all where it does not move."""
+        return self.poses.layer(self.layer, times) if self._moves else self._stands
+
+    def _births(self, first: int, last: int) -> tuple[Table, np.ndarray]:
+        """All births of steps `first` + 1 to `last` as a table in their order, and the rows each step takes."""
+        born, number = self.spawner.births(first, last)
+        groups = [(np.ceil(born / self.step_time - 1e-6).astype(np.int64), born, number, None)]
+        for one in self.fired:
+            if first < one.step <= last:
+                groups.append(fired_births(self.spawner, one.step, one.key, one.parent))
+        groups += [self._fed(i, feed, first, last) for i, feed in enumerate(self.feeds)]
+        total = sum(len(group[1]) for group in groups)
+        table = Table.empty(total, self.columns)
+        steps = np.concatenate([group[0] for group in groups])
+        at = 0
+        for group in groups:
+            self._bear(table, at, *group)
+            at += len(group[1])
+        np.clip(table.born, (steps - 1) * self.step_time, steps * self.step_time, out=table.born)
+        if len(groups) > 1:
+            order = np.lexsort((np.arange(total), table.born, steps))
+            steps = steps[order]
+            table = Table._make([column[order] if len(column) else column for column in table])
+        return table, np.searchsorted(steps, np.arange(first + 1, last + 2))
+
+    def _bear(self, table: Table, at: int, steps: np.ndarray, born: np.ndarray, number: np.ndarray, fed: tuple | None):
+        """Fills rows of a table with births; `fed` : their frames, velocities and kin, where parents bore them."""
+        if len(born) == 0:
+            return
+        birth = self.plan.birth
+        if fed is not None:
+            frames, carried, kin = fed
+            bear(birth, self.plan.choices, self._mesh, born, number, frames.rows(), carried, table, at)
+            for name, column in kin.items():
+                getattr(table, name)[at : at + len(born)] = column
+            return
+        frames = self._own_frames(born)
+        bear(birth, self.plan.choices, self._mesh, born, number, frames.rows(), np.zeros((0, 3)), table, at)
+        share = self.layer.birth.carried
+        if share and self._moves and self.layer.space == "world":
+            rows = slice(at, at + len(born))
+            places = np.stack([table.px[rows], table.py[rows], table.pz[rows]], axis=1) - frames.place
+            points = np.einsum("nij,nj->ni", np.linalg.inv(frames.turn), places)
+            motion = share * self.poses.velocity(self.layer, born / self.layer.tempo, points) / self.layer.tempo
+            for column, one in zip((table.vx, table.vy, table.vz), motion.T, strict=True):
+                column[rows] += one
+
+    def _fed(self, place: int, feed: Feed, first: int, last: int) -> tuple:
+        """The births that one rule of a parent asks for in these steps."""
+        parent = feed.track
+        events = parent.events(first - self._delay_steps, last)
+        events = events[events["rule"] == feed.index]
+        times = events["time"] / parent.layer.tempo
+        outer = self.poses.layer(parent.layer, times) if parent.layer.space == "local" else None
+        own = self.poses.layer(self.layer, times)
+        made = children(self.effect, parent.layer, self.layer, feed.rule, events, own, outer)
+        steps = np.maximum(np.ceil(made.born / self.step_time - 1e-6).astype(np.int64), events["step"][made.event])
+        if self._delay == 0:
+            steps = events["step"][made.event]
+        due = (steps > first) & (steps <= last)
+        event = made.event[due]
+        frames, velocity = Frames(made.frames.turn[due], made.frames.place[due]), made.velocity[due]
+        if self.layer.space == "local":
+            back = self.poses.layer(self.layer, made.born[due] / self.layer.tempo).inverse()
+            frames, velocity = frames.after(back), np.einsum("nij,nj->ni", back.turn, velocity)
+        kin: dict[str, np.ndarray | int] = {}
+        if feed.rule.size > 0 or feed.rule.colour > 0:
+            size, colour = look_of_events(feed.look, events, parent.shares)
+            kin = {"kin_rule": place, "kin_size": size[event]} | {
+                name: colour[event, c] for c, name in enumerate(("kin_red", "kin_green", "kin_blue"))
+            }
+        return steps[due], made.born[due], made.number[due], (frames, feed.rule.motion * velocity, kin)
+
+    def _forces(self, first: int, last: int) -> np.ndarray:
+        """(1 or steps, f) of FORCE_RECORD in the axes of the simulation, as they stand in the middle of each step."""
+        own = self.plan.forces
+        if not len(own) or self.layer.space == "local":
+            return own[None, :]
+        frames = self._own_frames((np.arange(first, last) + 0.5) * self.step_time)
+        made = np.zeros((len(frames), len(own)), FORCE_RECORD)
+        made[:] = own
+        size = np.cbrt(np.linalg.det(frames.turn))
+        turn = frames.turn / size[:, None, None]
+        for name in ("place", "middle"):
+            made[name] = np.einsum("nij,fj->nfi", frames.turn, own[name]) + frames.place[:, None]
+        made["axis"] = np.einsum("nij,fj->nfi", turn, own["axis"])
+        made["half"] *= size[:, None, None].astype(np.float32)
+        made["into"] = np.transpose(turn, (0, 2, 1))[:, None]
+        return made
+
+    def explore(self, last: int, most_work: int) -> bool:
+        """Counts the living up to step `last` and keeps states on the way, for about `most_work` particle steps.
+
+        Returns whether all is known.
+        """
+        while self._scout.step < last and most_work > 0:
+            begin = self._scout.step
+            stop = min(last, (begin // self._stride + 1) * self._stride)
+            alive = np.empty(stop - begin, np.int64)
+            self._advance(self._scout, stop, alive)
+            self.alive = np.concatenate([self.alive, alive[max(-1 - begin, 0) :]])
+            most_work -= int(alive.sum()) + 200 * len(alive)
+            if stop % self._stride == 0 and stop >= 0:
+                self._keep(stop)
+        return self._scout.step >= last
+
+    def _keep(self, step: int) -> None:
+        self._kept[step] = self._scout.table.copy(self._scout.count)
+        if sum(table.bytes_used() for table in self._kept.values()) > self._kept_bytes:
+            self._stride *= 2
+            self._kept = {k: table for k, table in self._kept.items() if k % self._stride == 0}
+
+
+def _scatter_arrays(layer: Layer, mesh: Callable[[str], Mesh], density: Callable) -> tuple[np.ndarray, ...]:
+    """The pieces of a mesh that bears, as the kernels take them; one piece of nothing for other shapes."""
+    outlet = layer.outlet
+    if outlet.shape != "mesh":
+        return np.zeros((1, 3, 3)), np.zeros((1, 3, 3)), np.ones(1)
+    told = outlet.density if outlet.density in ("", "vertex colour") else density(outlet.density)
+    made = scatter(mesh(outlet.mesh), outlet.mesh_part, told)
+    return made.points, made.normals, made.up_to
+
+
+def _trail_steps(effect: Effect, layer: Layer, step_time: float) -> int:
+    """How many steps back a layer's ribbons reach."""
+    look = layer.look
+    if look.drawn_as != "ribbon" or look.ribbon.path != "behind each":
+        return 0
+    life = layer.birth.lifetime.most
+    length = min(look.ribbon.length * layer.tempo * effect.tempo, life) if look.ribbon.measured == "in time" else life
+    return min(math.ceil(length / step_time) + 1, 2400)
