@@ -19,6 +19,9 @@ from typing import Any, NoReturn
 
 DONE, FOUND, BAD = 0, 1, 2
 
+WORTH_A_WORD = 512 * 2**20
+"""Bytes a command says it may take before it takes them."""
+
 
 class Refused(Exception):  # noqa: N818 - it is what happened
     """Bad usage or input, told in one sentence."""
@@ -137,6 +140,19 @@ def _read(path: Path):
     return effect, Shelf(path.resolve().parent)
 
 
+def _look_at_all(effect, shelf) -> None:
+    """Reads every picture and mesh of an effect, so that the shelf knows which cannot be used."""
+    for layer in effect.layers:
+        shelf.get(layer.look.picture)
+        if layer.outlet.shape == "mesh":
+            shelf.mesh(layer.outlet.mesh)
+            if layer.outlet.density not in ("", "vertex colour"):
+                shelf.get(layer.outlet.density)
+    for prop in effect.stage.props:
+        if prop.form == "mesh":
+            shelf.mesh(prop.mesh)
+
+
 def _tell_faults(shelf) -> None:
     for fault in shelf.faults.values():
         print(f"pale: {fault}; a stand-in is shown", file=sys.stderr)
@@ -185,7 +201,7 @@ def _snap(asked: argparse.Namespace) -> int:
     shot = Shot(stage=effect.stage, background=background, alpha=asked.alpha)
 
     def draw() -> bytes:
-        frame = Timeline(effect).frame(asked.at)
+        frame = Timeline(effect, shelf.mesh, shelf.density).frame(asked.at)
         with offscreen(shelf.get) as renderer:
             pixels = renderer.picture(frame, view_of(camera, *asked.size), shot, *asked.size)
             return png_bytes(pixels if background == "none" else pixels[..., :3].copy())
@@ -199,18 +215,23 @@ def _trace(asked: argparse.Namespace) -> int:
     _writable(asked.out)
     if asked.every is not None and asked.every <= 0:
         raise Refused("--every: expected more than 0 seconds, found 0; leave it out for every step")
-    effect, _ = _read(asked.file)
+    effect, shelf = _read(asked.file)
+    from pale_ember.core.simulate.forecast import FRAME_BYTES, peak
     from pale_ember.core.simulate.timeline import Timeline
     from pale_ember.formats.traces import trace_bytes, trace_moments
 
-    timeline = Timeline(effect)
+    timeline = Timeline(effect, shelf.mesh, shelf.density)
     moments = trace_moments(asked.until, asked.every, effect.steps)
+    most = len(moments) * FRAME_BYTES * sum(peak(effect, layer) for layer in effect.layers if layer.shown)
+    if most > WORTH_A_WORD:
+        print(f"pale: {asked.file.name}: the trace may take up to {most / 2**20:,.0f} MB of memory", file=sys.stderr)
     try:
         _write(asked.out, trace_bytes(effect, (timeline.frame(moment) for moment in moments)))
     except MemoryError:
         raise Refused(
             "trace: expected room for all moments, found too little memory; use --every or a shorter --until"
         ) from None
+    _tell_faults(shelf)
     return DONE
 
 
@@ -218,6 +239,7 @@ def _sheet(asked: argparse.Namespace) -> int:
     _writable(asked.out)
     effect, shelf = _read(asked.file)
     from pale_ember.core.effect.model import FIRST_VIEW
+    from pale_ember.core.simulate.timeline import Timeline
     from pale_ember.core.texture.sheet import SheetPlan, seamless
     from pale_ember.draw.sheets import draw_sheet
     from pale_ember.draw.view import world_size
@@ -231,7 +253,7 @@ def _sheet(asked: argparse.Namespace) -> int:
         raise Refused(fault)
     effect = seamless(effect)
     camera = effect.stage.cameras[0] if effect.stage.cameras else FIRST_VIEW
-    sheet = _drawn(lambda: draw_sheet(effect, camera, plan, shelf.get))
+    sheet = _drawn(lambda: draw_sheet(Timeline(effect, shelf.mesh, shelf.density), camera, plan, shelf.get))
     _write(asked.out, png_bytes(sheet.pixels))
     _write(asked.out.with_suffix(".json"), sheet_json(effect, plan, asked.out.name, world_size(camera)))
     _tell_faults(shelf)
@@ -253,8 +275,7 @@ def _check(asked: argparse.Namespace) -> int:
             print(f"{asked.file.name}: {problem}", file=sys.stderr)
         return BAD
     shelf = Shelf(asked.file.resolve().parent)
-    for layer in effect.layers:
-        shelf.get(layer.look.picture)
+    _look_at_all(effect, shelf)
     for notice in (*notices, *checked(effect)):
         print(f"{asked.file.name}: notice: {notice}")
     for fault in shelf.faults.values():
@@ -291,8 +312,7 @@ def _has_display() -> bool:
 
 def _open(asked: argparse.Namespace) -> int:
     effect, shelf = _read(asked.file)
-    for layer in effect.layers:
-        shelf.get(layer.look.picture)
+    _look_at_all(effect, shelf)
     _tell_faults(shelf)
     if not _has_display():
         raise Refused("open: expected a display, found none (DISPLAY is not set); use pale snap for a picture")

@@ -9,7 +9,9 @@ from scipy import stats
 from pale_ember.core.effect.values import Tints, between, curve, gradient
 from pale_ember.core.insight.checks import checked
 from pale_ember.core.simulate.draws import ANGLE, SIZE, draw, key_of
-from pale_ember.core.simulate.plan import motion_plan, turn_matrix
+from pale_ember.core.simulate.forecast import peak
+from pale_ember.core.simulate.plan import turn_matrix
+from pale_ember.core.simulate.timeline import Timeline
 from tests.examples import Birth, Burst, Life, Look, Outlet, drip, effect, fixed, layer_at
 
 MANY = Outlet(rate=0.0, bursts=(Burst(count=20000),), shape="point", limit=20000)
@@ -114,15 +116,23 @@ class Plans(unittest.TestCase):
         for loop in (True, False):
             made = effect(drip(outlet=outlet, birth=Birth(lifetime=between(0.3, 2.7))), duration=1.0, loop=loop)
             most = max(layer_at(made, t).count for t in np.arange(0, 6, 0.21))
-            self.assertLessEqual(most, motion_plan(made, made.layers[0]).peak)
+            self.assertLessEqual(most, peak(made, made.layers[0]))
 
-    def test_same_motion_sees_what_moves_and_nothing_else(self):
+    def test_only_what_moves_starts_a_layer_anew(self):
         made = effect(drip())
-        plan = motion_plan(made, made.layers[0])
-        self.assertTrue(plan.same_motion(motion_plan(made, drip(name="other", look=Look(blend="alpha")))))
+        timeline = Timeline(made)
+
+        def kept(other):
+            timeline.update(made)
+            before = timeline._tracks[made.layers[0].id]
+            timeline.update(other)
+            return timeline._tracks[made.layers[0].id] is before
+
+        self.assertTrue(kept(effect(drip(name="other", look=Look(blend="alpha")))))
+        self.assertTrue(kept(effect(drip(birth=Birth(lifetime=fixed(10.0), speed=fixed(0.0), size=fixed(9.0))))))
         for other in (drip(place=(0, 2, 1)), drip(outlet=Outlet(rate=1.0)), drip(birth=Birth(lifetime=fixed(3.0)))):
-            self.assertFalse(plan.same_motion(motion_plan(made, other)))
-        self.assertFalse(plan.same_motion(motion_plan(replace(made, seed=9), made.layers[0])))
+            self.assertFalse(kept(effect(other)))
+        self.assertFalse(kept(effect(drip(), seed=9)))
 
 
 class Checks(unittest.TestCase):

@@ -8,11 +8,10 @@ from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtTest import QTest
 
 from pale_ember.app import application
-from pale_ember.core.effect.chapters import Birth, Burst, Life, Look, Outlet
+from pale_ember.core.effect.chapters import Birth, Life, Look, Outlet
 from pale_ember.core.effect.fields import Field, fields_of
 from pale_ember.core.effect.values import Tints, between, curve, fixed, gradient
 from pale_ember.studio.fields.arithmetic import NotANumber, number_from, shown_number
-from pale_ember.studio.fields.bursts import BurstsEdit
 from pale_ember.studio.fields.colour import ColourPicker, TintsEdit
 from pale_ember.studio.fields.number import NumberEdit
 from pale_ember.studio.fields.row import editor_for
@@ -106,7 +105,7 @@ class Editors(unittest.TestCase):
         self.assertEqual((edit.value, edit.text()), (13, "13"))
 
     def test_a_range_keeps_minimum_first(self):
-        edit = self.shown(editor_for(fields_of(Birth)["lifetime"]))
+        edit = self.shown(editor_for(fields_of(Birth)["lifetime"], None))
         edit.show_value(between(1.0, 2.0))
         edit.low.set_by_hand(3.0)
         self.assertEqual((edit.value.low, edit.value.high), (3.0, 3.0))
@@ -119,23 +118,10 @@ class Editors(unittest.TestCase):
         self.assertEqual((edit.value.low, edit.value.high), (4.0, 4.0))
 
     def test_choices_and_switches_by_key(self):
-        choice = self.shown(editor_for(fields_of(Look)["blend"]))
+        choice = self.shown(editor_for(fields_of(Look)["blend"], None))
         QTest.keyClick(choice, Qt.Key.Key_Down)
         QTest.keyClick(choice, Qt.Key.Key_Down)
         self.assertEqual([value for value, _ in self.told], ["alpha", "multiply"])
-
-    def test_bursts_are_added_changed_and_removed(self):
-        edit = self.shown(BurstsEdit())
-        edit.add_burst()
-        edit.add_burst()
-        self.assertEqual([burst.key for burst in edit.value], [0, 1])
-        _, time, count = edit._lines[0]
-        time.set_by_hand(0.25)
-        count.set_by_hand(7)
-        self.assertEqual(edit.value[0], Burst(key=0, time=0.25, count=7))
-        edit._tell(edit.value[1:], None)
-        edit.add_burst()
-        self.assertEqual([burst.key for burst in edit.value], [1, 2])
 
     def test_the_picker_speaks_linear_light_beyond_white(self):
         anchor = self.shown(TintsEdit(Field("tint", ""), Tints()))

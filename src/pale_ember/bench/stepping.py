@@ -105,7 +105,7 @@ def _in_c(library: ctypes.CDLL, table: Table, count: int, frame: LayerFrame):
     """A step and a Frame of these particles by the yardstick, and one that only ages and moves."""
     kept = table[:9]
     lanes = [getattr(_LANES, name).table() for name in ("size", "brightness", "opacity", "speed", "colour")]
-    drift, step = np.array([0.0, 0.5, 0.0], np.float32), np.float32(1 / 60)
+    drift = np.array([0.0, 0.5, 0.0], np.float32)
     ranges = np.array([0.1, 0.3, 0, 0, 0, 0, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1], np.float32)
     tints = np.ones(6, np.float32)
     outs = [
@@ -118,7 +118,7 @@ def _in_c(library: ctypes.CDLL, table: Table, count: int, frame: LayerFrame):
     def step_and_look() -> None:
         columns = [_at(column) for column in kept]
         library.step(
-            number, f32(step), f64(0.5), *columns, _at(field), _at(lanes[3]), f32(-2.0), f32(1.0), f32(1.0),
+            number, f32(1 / 60), f64(0.5), *columns, _at(field), _at(lanes[3]), f32(-2.0), f32(1.0), f32(1.0),
             f32(EDDY_CELLS), _at(drift),
         )  # fmt: skip
         library.appear(
@@ -127,7 +127,7 @@ def _in_c(library: ctypes.CDLL, table: Table, count: int, frame: LayerFrame):
         )  # fmt: skip
 
     def minimal() -> None:
-        library.minimal(number, f32(step), f64(0.5), *(_at(column) for column in kept))
+        library.minimal(number, f32(1 / 60), f64(0.5), *(_at(column) for column in kept))
 
     return step_and_look, minimal
 

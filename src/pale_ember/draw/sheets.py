@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 import numpy as np
 
-from pale_ember.core.effect.model import Camera, Effect
+from pale_ember.core.effect.model import Camera
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.sheet import Sheet, SheetPlan, bake
 from pale_ember.draw.offscreen import offscreen
@@ -15,11 +15,10 @@ from pale_ember.draw.view import view_of
 
 
 def draw_sheet(
-    effect: Effect, camera: Camera, plan: SheetPlan, pictures: Callable[[str], np.ndarray],
+    timeline: Timeline, camera: Camera, plan: SheetPlan, pictures: Callable[[str], np.ndarray],
     progress: Callable[[int], bool] = lambda done: True,
 ) -> Sheet | None:  # fmt: skip
     """Bakes in a context of its own, on any thread; None when `progress` stopped it. Raises NoOpenGL."""
-    timeline = Timeline(effect)
     view = view_of(camera, plan.cell, plan.cell)
     shot = Shot(background="none", alpha=plan.alpha)
     with offscreen(pictures) as renderer:

@@ -6,12 +6,15 @@ import functools
 import io
 import os
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
 from PIL import Image
 
+from pale_ember.core.geometry.mesh import SOLID, SOLIDS, Mesh, solid
 from pale_ember.core.texture.cards import CARDS, PREFIX
+from pale_ember.formats.meshes import MeshError, read_mesh
 
 CARD_FOLDER = Path(__file__).parent.parent / "assets" / "cards"
 
@@ -98,7 +101,7 @@ def stand_in() -> np.ndarray:
 
 
 class Shelf:
-    """The pictures of one document: library cards, and files relative to its folder, read again when they change.
+    """The pictures and meshes of one document: our own, and files relative to its folder, read again when they change.
 
     `faults` tells by name what could not be used; a stand-in takes its place.
     """
@@ -107,6 +110,7 @@ class Shelf:
         self.folder = folder
         self.faults: dict[str, str] = {}
         self._read: dict[str, tuple[object, np.ndarray]] = {}
+        self._meshes: dict[str, tuple[object, Mesh]] = {}
 
     def get(self, name: str) -> np.ndarray:
         """(height, width, 4) float32, linear and straight; the same object while the file does not change."""
@@ -124,6 +128,40 @@ class Shelf:
             pixels = stand_in()
         self._read[name] = stamp, pixels
         return pixels
+
+    def mesh(self, name: str) -> Mesh:
+        """A built-in solid or the mesh in a file; the same object while the file does not change."""
+        if name.startswith(SOLID) and name.removeprefix(SOLID) in SOLIDS:
+            return solid(name.removeprefix(SOLID))
+        stamp = self._stamp(name)
+        known = self._meshes.get(name)
+        if known is not None and known[0] == stamp:
+            return known[1]
+        self.faults.pop(name, None)
+        try:
+            if name.startswith(SOLID):
+                raise MeshError(f'"{name}": no such solid; there are {", ".join(SOLIDS)}')
+            if self.folder is None:
+                raise MeshError(f"{name}: the document has no place yet; save it first, beside its meshes")
+            made = read_mesh(self.folder / name)
+        except MeshError as error:
+            self.faults[name] = str(error)
+            made = solid("block")
+        self._meshes[name] = stamp, made
+        return made
+
+    def density(self, name: str) -> Callable[[np.ndarray], np.ndarray]:
+        """How bright a picture is at texture coordinates (n, 2), as a function giving (n,), 0 to 1."""
+        pixels = self.get(name)
+        light = to_coded(pixels[..., :3]).mean(axis=2) * pixels[..., 3]
+
+        def at(coords: np.ndarray) -> np.ndarray:
+            height, width = light.shape
+            x = (coords[:, 0] % 1.0 * width).astype(int) % width
+            y = ((1.0 - coords[:, 1] % 1.0) * height).astype(int) % height
+            return light[y, x]
+
+        return at
 
     def _stamp(self, name: str) -> object:
         if self.folder is None:

@@ -25,39 +25,56 @@ def trace_moments(until: float, every: float | None, steps: int) -> list[float]:
 def trace_bytes(effect: Effect, frames: Iterable[Frame]) -> bytes:
     """The NPZ of a run of Frames. See `docs/file-format.md` for its arrays."""
     index = {layer.id: i for i, layer in enumerate(effect.layers)}
-    times, starts = [], [0]
-    columns: dict[str, list[np.ndarray]] = {
-        name: []
-        for name in (
-            "layer",
-            "number",
-            "age",
-            "life",
-            "position",
-            "velocity",
-            "size",
-            "angle",
-            "turn",
-            "colour",
-            "frame",
-        )
-    }
+    names = ("number", "age", "life", "position", "velocity", "size", "angle", "colour", "frame")
+    columns: dict[str, list[np.ndarray]] = {name: [] for name in ("layer", "turn", *names)}
+    bands: dict[str, list[np.ndarray]] = {name: [] for name in _BANDS}
+    driven: dict[str, list[np.ndarray]] = {}
+    times, starts, band_starts, points = [], [0], [0], 0
+    seen = 0
     for frame in frames:
         times.append(frame.time)
         starts.append(starts[-1] + frame.alive)
+        band_starts.append(band_starts[-1])
         for layer in frame.layers:
             columns["layer"].append(np.full(layer.count, index[layer.layer.id], np.int32))
             columns["turn"].append(np.tile(np.array([0, 0, 0, 1], np.float32), (layer.count, 1)))
-            for name in ("number", "age", "life", "position", "velocity", "size", "angle", "colour", "frame"):
+            for name in names:
                 columns[name].append(getattr(layer, name))
-    widths = {"position": 3, "velocity": 3, "size": 3, "turn": 4, "colour": 4}
-    kinds = {"layer": np.int32, "number": np.uint64}
-    flat = {}
-    for name, parts in columns.items():
-        shape = (0, widths[name]) if name in widths else (0,)
-        flat[name] = np.concatenate([np.zeros(shape, kinds.get(name, np.float32)), *parts])
-    store = io.BytesIO()
+            for name in {*driven, *layer.driven}:
+                before = driven.setdefault(name, [np.zeros(seen, np.float32)])
+                before.append(layer.driven.get(name, np.zeros(layer.count, np.float32)))
+            seen += layer.count
+            if layer.strips is not None:
+                strips = layer.strips
+                band_starts[-1] += strips.count
+                bands["band_layer"].append(np.full(strips.count, index[layer.layer.id], np.int32))
+                bands["band_start"].append(strips.first[:-1] + points)
+                points += len(strips.point)
+                for name in ("owner", "point", "width", "across", "colour", "along"):
+                    bands[f"band_{name}"].append(getattr(strips, name))
+    flat = {name: _joined(parts, _WIDTHS.get(name, 0), _KINDS.get(name)) for name, parts in columns.items()}
+    if band_starts[-1]:
+        flat |= {name: _joined(parts, _WIDTHS.get(name, 0), _KINDS.get(name)) for name, parts in bands.items()}
+        flat["band_start"] = np.append(flat["band_start"], points)
+        flat["bands"] = np.array(band_starts, np.int64)
+    flat |= {f"lane {name}": np.concatenate(parts) for name, parts in driven.items()}
     flat["time"], flat["start"] = np.array(times), np.array(starts, np.int64)
     flat["layers"] = np.array([layer.name for layer in effect.layers], dtype=np.str_)
-    np.savez_compressed(store, allow_pickle=False, **flat)
+    store = io.BytesIO()
+    np.savez_compressed(store, allow_pickle=False, **flat)  # type: ignore[arg-type]
     return store.getvalue()
+
+
+_BANDS = (
+    "band_layer", "band_start", "band_owner", "band_point", "band_width", "band_across", "band_colour", "band_along",
+)  # fmt: skip
+_WIDTHS = {
+    "position": 3, "velocity": 3, "size": 3, "turn": 4, "colour": 4, "band_point": 3, "band_across": 3, "band_colour": 4,
+}  # fmt: skip
+_KINDS: dict[str, type] = {
+    "layer": np.int32, "number": np.uint64, "band_layer": np.int32, "band_start": np.int64, "band_owner": np.int64,
+}  # fmt: skip
+
+
+def _joined(parts: list[np.ndarray], width: int, kind: type | None) -> np.ndarray:
+    return np.concatenate([np.zeros((0, width) if width else (0,), kind or np.float32), *parts])

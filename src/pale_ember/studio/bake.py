@@ -26,6 +26,7 @@ from PyQt6.QtWidgets import (
 
 from pale_ember.core.effect.fields import Field
 from pale_ember.core.effect.model import Camera, Effect
+from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.sheet import Sheet, SheetPlan, seamless
 from pale_ember.draw.context import NoOpenGL
 from pale_ember.draw.sheets import draw_sheet
@@ -45,9 +46,11 @@ class Oven(QObject):
     done = pyqtSignal(object)
     failed = pyqtSignal(str)
 
-    def __init__(self, effect: Effect, camera: Camera, plan: SheetPlan, pictures: Callable[[str], np.ndarray]) -> None:
+    def __init__(
+        self, timeline: Timeline, camera: Camera, plan: SheetPlan, pictures: Callable[[str], np.ndarray]
+    ) -> None:
         super().__init__()
-        self._work = effect, camera, plan, pictures
+        self._work = timeline, camera, plan, pictures
         self._stop = threading.Event()
         self._thread = threading.Thread(target=self._run, daemon=True)
 
@@ -248,7 +251,8 @@ class BakeWindow(QDialog):
         self.bake_button.setText("Stop")
         self.save_button.setEnabled(False)
         self.progress.setRange(0, self.plan.frames)
-        self._oven = Oven(self.baked_effect(), self.camera, self.plan, self.desk.shelf_get)
+        timeline = Timeline(self.baked_effect(), self.desk.shelf_mesh, self.desk.shelf_density)
+        self._oven = Oven(timeline, self.camera, self.plan, self.desk.shelf_get)
         self._oven.progressed.connect(self.progress.setValue)
         self._oven.done.connect(self._done)
         self._oven.failed.connect(self._failed)

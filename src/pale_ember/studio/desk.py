@@ -8,6 +8,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from pale_ember.core.effect.edit import layer_of
 from pale_ember.core.effect.model import FIRST_VIEW, Camera, Effect, Layer
+from pale_ember.core.simulate.track import Fired
 from pale_ember.formats.pictures import Shelf
 from pale_ember.studio.history import Document
 from pale_ember.studio.player import Player
@@ -35,6 +36,8 @@ class Desk(QObject):
         self.repeat = False
         self.camera: Camera = self.first_camera()
         self.selection = document.effect.layers[0].id if document.effect.layers else ""
+        self.fired: tuple[Fired, ...] = ()
+        """Bursts and rules set off by hand since the last edit."""
         document.changed.connect(self._keep_selection)
         document.named.connect(self._follow_folder)
 
@@ -70,6 +73,14 @@ class Desk(QObject):
         self.solo = identity
         self.looked.emit()
 
+    def fire(self, layer: str, key: int, parent: str = "") -> None:
+        """Sets a burst of a layer off at this moment, or the rule of a parent that bears its particles."""
+        step = round(self.player.moment * self.effect.steps) + 1
+        self.fired = (*self.fired, Fired(layer, step, key, parent))
+        if not self.player.playing:
+            self.player.step(1, self.effect.steps)
+        self.looked.emit()
+
     def look_from(self, camera: Camera) -> None:
         self.camera = camera
         self.looked.emit()
@@ -78,7 +89,16 @@ class Desk(QObject):
         """A picture of the open document, by name."""
         return self.shelf.get(name)
 
+    def shelf_mesh(self, name: str):
+        """A mesh of the open document, by name."""
+        return self.shelf.mesh(name)
+
+    def shelf_density(self, name: str):
+        """A picture of the open document as a density over a mesh's coordinates."""
+        return self.shelf.density(name)
+
     def _keep_selection(self, old: Effect, new: Effect) -> None:
+        self.fired = ()
         if self.solo is not None and layer_of(new, self.solo) is None:
             self.solo = None
         if layer_of(new, self.selection) is None:

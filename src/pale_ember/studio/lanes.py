@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
+from typing import get_args
 
 import numpy as np
 from msgspec.structs import replace
@@ -21,7 +22,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QMenu, QWidget
 
-from pale_ember.core.effect.fields import Declared
+from pale_ember.core.effect.fields import Declared, fields_of
 from pale_ember.core.effect.reading import plain, read
 from pale_ember.core.effect.values import Curve, Gradient, Key, Stop, curve, sample_keys, with_key, with_moved
 from pale_ember.studio import theme
@@ -60,6 +61,7 @@ class Lane(QWidget):
     def __init__(self, declared: Declared, height: int) -> None:
         super().__init__()
         self.declared = declared
+        self.title = declared.field.label
         self.value: Curve | Gradient = self.kind()
         self.ages = np.zeros(0, np.float32)
         self.selected: int | None = None
@@ -210,9 +212,7 @@ class Lane(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(theme.font())
         painter.setPen(theme.BONE if self.hasFocus() else theme.ASH)
-        painter.drawText(
-            QRectF(14, 0, LABEL - 16, self.height()), Qt.AlignmentFlag.AlignVCenter, self.declared.field.label
-        )
+        painter.drawText(QRectF(14, 0, LABEL - 16, self.height()), Qt.AlignmentFlag.AlignVCenter, self.title)
 
 
 class CurveLane(Lane):
@@ -228,8 +228,8 @@ class CurveLane(Lane):
         """The values at the bottom and the top; they hold still during a drag."""
         if self._dragging and self._held_span is not None:
             return self._held_span
-        values = [key.value for key in self.points]
-        return min(0.0, *values), max(1.0, *values) * 1.06
+        low = min(0.0, *(key.value - key.band for key in self.points))
+        return low, max(1.0, *(key.value + key.band for key in self.points)) * 1.06
 
     def y_at(self, value: float) -> float:
         low, high = self.span()
@@ -298,9 +298,22 @@ class CurveLane(Lane):
             super().keyPressEvent(event)
 
     def point_actions(self, menu: QMenu, index: int) -> None:
-        ease = self.points[index].ease
-        other = "straight" if ease == "smooth" else "smooth"
-        menu.addAction(f"Make {other}").triggered.connect(lambda: self.set_point(index, ease=other))
+        for ease in get_args(fields_of(Key)["ease"].type):
+            action = menu.addAction(f"with {ease}" if ease == "handles" else ease.capitalize())
+            action.setCheckable(True)
+            action.setChecked(self.points[index].ease == ease)
+            action.triggered.connect(lambda _=False, ease=ease: self.set_ease(index, ease))
+
+    def set_ease(self, index: int, ease: str) -> None:
+        """Changes how the curve passes a key; handles begin as the curve is."""
+        values: dict[str, object] = {"ease": ease}
+        if ease == "handles":
+            at = self.points[index].at
+            near = [self.on_curve(min(max(at + side * 1e-3, 0.0), 1.0)) for side in (-1, 1)]
+            middle = self.points[index].value
+            values |= {"arrive": round((middle - near[0]) / 1e-3, 3), "leave": round((near[1] - middle) / 1e-3, 3)}
+        self.set_point(index, **values)
+        self.picked.emit()
 
     def lane_actions(self, menu: QMenu) -> None:
         shapes = menu.addMenu("Give it a shape")
@@ -339,6 +352,13 @@ class CurveLane(Lane):
         ages = np.linspace(0, 1, max(int(box.width() / 2), 2))
         values = sample_keys(self.points, ages)
         line = QPolygonF([QPointF(self.x_at(a), self.y_at(v)) for a, v in zip(ages, values, strict=True)])
+        if any(key.band > 0 for key in self.points):
+            half = np.interp(ages, [key.at for key in self.points], [key.band for key in self.points])
+            edges = [(a, v + h) for a, v, h in zip(ages, values, half, strict=True)]
+            edges += [(a, v - h) for a, v, h in zip(ages[::-1], values[::-1], half[::-1], strict=True)]
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(theme.with_alpha(theme.EMBER, 0.16))
+            painter.drawPolygon(QPolygonF([QPointF(self.x_at(a), self.y_at(v)) for a, v in edges]))
         painter.setPen(QPen(theme.EMBER, 1.6))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPolyline(line)

@@ -104,6 +104,7 @@ class StageView(QWidget):
             width=0 if in_window else max(round(self.width() * ratio * scale), 1),
             height=0 if in_window else max(round(self.height() * ratio * scale), 1),
             scale=scale,
+            fired=self.desk.fired,
         )
         self._waiting = True
         self.worker.ask(request)

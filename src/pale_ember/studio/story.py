@@ -2,30 +2,28 @@
 
 from __future__ import annotations
 
-import types
-from typing import Union, get_args, get_origin
-
 import numpy as np
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QContextMenuEvent, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QScrollArea, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.chapters import CHAPTERS, Look
-from pale_ember.core.effect.edit import value_at
-from pale_ember.core.effect.fields import Declared, Field, fields_of
+from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.insight.sentences import SENTENCES
 from pale_ember.studio import theme
 from pale_ember.studio.desk import Desk
-from pale_ember.studio.fields.bursts import BurstsEdit
-from pale_ember.studio.fields.buttons import IconButton, WordButton
-from pale_ember.studio.fields.number import NumberEdit
+from pale_ember.studio.fields.buttons import IconButton
+from pale_ember.studio.fields.parts import FieldsColumn
 from pale_ember.studio.fields.picture import PictureEdit
-from pale_ember.studio.fields.row import FieldRow, editor_for, reset_all
-from pale_ember.studio.lanes import LANES, NEW_LANES, CurveLane, Lane
+from pale_ember.studio.fields.row import reset_all
+from pale_ember.studio.fields.subject import OfLayer
+from pale_ember.studio.life import LifeBody
 
-_SHARES = {"outlet": 22, "birth": 25, "life": 40, "forces": 24, "contact": 20, "look": 22}
-_LEAST = {"outlet": 234, "birth": 256, "life": 260, "forces": 226, "contact": 186, "look": 200}
+_SHARES = {"outlet": 24, "birth": 25, "life": 40, "forces": 24, "contact": 20, "offspring": 24, "look": 22}
+_LEAST = {
+    "outlet": 234, "birth": 256, "life": 260, "forces": 226, "contact": 186, "offspring": 226, "look": 200,
+}  # fmt: skip
 """Pixels below which a chapter's numbers would be cut."""
 _EDGE = 32
 _GAP = 6
@@ -122,7 +120,7 @@ class Chapter(QWidget):
 
 
 class Rows(QScrollArea):
-    """The plain fields of a chapter, one row each."""
+    """The fields of a chapter, in their groups."""
 
     def __init__(self, desk: Desk, chapter: str, skip: tuple[str, ...] = ()) -> None:
         super().__init__()
@@ -130,33 +128,22 @@ class Rows(QScrollArea):
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         inner = QWidget()
-        self.column = QVBoxLayout(inner)
-        self.column.setContentsMargins(0, 0, 3, 0)
-        self.column.setSpacing(1)
-        self.rows: list[FieldRow] = []
+        column = QVBoxLayout(inner)
+        column.setContentsMargins(0, 0, 3, 0)
         kind = fields_of(Layer)[chapter].type
-        for name, declared in fields_of(kind).items():
-            if name not in skip and not declared.field.hidden:
-                self.add(FieldRow(desk, (chapter, name), declared, make_editor(declared)))
-        self.column.addStretch(1)
+        self.fields = FieldsColumn(desk, OfLayer(desk), (chapter,), kind, skip)
+        self.rows = self.fields.rows
+        column.addWidget(self.fields)
+        column.addStretch(1)
         self.setWidget(inner)
         inner.setAutoFillBackground(False)
         self.viewport().setAutoFillBackground(False)  # type: ignore[union-attr]
 
-    def add(self, row: FieldRow) -> None:
-        self.rows.append(row)
-        self.column.addWidget(row)
-
     def show_layer(self, layer: Layer) -> None:
-        for row in self.rows:
-            row.show_layer(layer, value_at(layer, row.path))
+        self.fields.show_root(layer)
 
     def sizeHint(self) -> QSize:
         return QSize(150, 100)
-
-
-def make_editor(declared: Declared) -> QWidget:
-    return BurstsEdit() if declared.name == "bursts" else editor_for(declared)
 
 
 class LookBody(QWidget):
@@ -185,100 +172,6 @@ class LookBody(QWidget):
         self.fields.show_layer(layer)
 
 
-class LifeBody(QWidget):
-    """The Life chapter: all lanes on one age axis."""
-
-    def __init__(self, desk: Desk) -> None:
-        super().__init__()
-        self.desk = desk
-        self.lanes: dict[str, Lane] = {}
-        self.rows: list[FieldRow] = []
-        self._column = QVBoxLayout(self)
-        self._column.setContentsMargins(0, 0, 0, 0)
-        self._column.setSpacing(2)
-        self._adders: dict[str, WordButton] = {}
-        kind = fields_of(Layer)["life"].type
-        for name, declared in fields_of(kind).items():
-            value_kind = next(arg for arg in get_args(declared.type) if arg is not types.NoneType)
-            assert get_origin(declared.type) in (Union, types.UnionType)
-            lane = LANES[value_kind](declared)
-            lane.edited.connect(lambda value, stroke, name=name: self._edited(name, value, stroke))
-            lane.finished.connect(desk.document.end_stroke)
-            lane.picked.connect(lambda lane=lane: self._picked(lane))
-            self.lanes[name] = lane
-            self._column.addWidget(lane, 3 if value_kind is not None and isinstance(lane, CurveLane) else 2)
-        self._foot = QHBoxLayout()
-        self._foot.setContentsMargins(8, 0, 14, 0)
-        for name, lane in self.lanes.items():
-            adder = WordButton(lane.declared.field.label, f"Add a lane: {lane.declared.field.help}", icon="plus")
-            adder.clicked.connect(lambda _=False, name=name: self._edited(name, NEW_LANES[name], None))
-            self._adders[name] = adder
-            self._foot.addWidget(adder)
-        self._foot.addStretch(1)
-        at = Field("age", "Age of the key.", soft=(0, 1), least=0, most=1)
-        self.key_age = NumberEdit(at, default=0.0, name="age of the key")
-        self.key_value = NumberEdit(
-            Field("value", "Value of the key.", soft=(0, 1)), default=1.0, name="value of the key"
-        )
-        self._words = [QLabel("age"), QLabel("value")]
-        for label, edit in zip(self._words, (self.key_age, self.key_value), strict=True):
-            label.setStyleSheet(f"color: {theme.ASH.name()}")
-            edit.setFixedWidth(58)
-            self._foot.addWidget(label)
-            self._foot.addWidget(edit)
-            edit.finished.connect(desk.document.end_stroke)
-        self.key_age.edited.connect(lambda value, stroke: self._set_key("at", value, stroke))
-        self.key_value.edited.connect(lambda value, stroke: self._set_key("value", value, stroke))
-        self._column.addLayout(self._foot)
-        self._column.addStretch(0)
-        self._lane: Lane | None = None
-        self._picked(None)
-
-    def _edited(self, name: str, value: object, stroke: object) -> None:
-        layer = self.desk.layer
-        if layer is None:
-            return
-        verb = "remove lane" if value is None else "lane"
-        self.desk.document.change_layer(f"{layer.name}: {name} {verb}", layer.id, ("life", name), value, stroke)
-
-    def _picked(self, lane: Lane | None) -> None:
-        for other in self.lanes.values():
-            if other is not lane and other.selected is not None:
-                other.selected = None
-                other.update()
-        self._lane = lane
-        on = lane is not None and lane.selected is not None
-        curve = on and isinstance(lane, CurveLane)
-        self._words[0].setVisible(on)
-        self.key_age.setVisible(on)
-        self._words[1].setVisible(curve)
-        self.key_value.setVisible(curve)
-        if on and lane is not None and lane.selected is not None:
-            self.key_age.show_value(lane.points[lane.selected].at)
-            if curve:
-                self.key_value.show_value(lane.points[lane.selected].value)
-
-    def _set_key(self, what: str, value: float, stroke: object) -> None:
-        lane = self._lane
-        if lane is not None and lane.selected is not None:
-            lane.set_point(lane.selected, stroke, **{what: float(value)})
-
-    def show_layer(self, layer: Layer) -> None:
-        for name, lane in self.lanes.items():
-            value = getattr(layer.life, name)
-            lane.setVisible(value is not None)
-            self._adders[name].setVisible(value is None)
-            if value is not None:
-                lane.show_value(value)
-        if self._lane is not None:
-            self._picked(self._lane if self._lane.selected is not None else None)
-
-    def show_ages(self, ages: np.ndarray) -> None:
-        for lane in self.lanes.values():
-            if lane.isVisible():
-                lane.show_ages(ages)
-
-
 class Story(QWidget):
     """All chapters of the selected layer."""
 
@@ -293,7 +186,7 @@ class Story(QWidget):
         self.bodies = bodies
         for name, chapter in self.chapters.items():
             row.addWidget(chapter, _SHARES[name])
-        self._opened = [name for name in CHAPTERS if name not in ("forces", "contact")]
+        self._opened = [name for name in CHAPTERS if name not in ("forces", "contact", "offspring")]
         for name, chapter in self.chapters.items():
             chapter.fold(name not in self._opened)
             chapter.folded_changed.connect(lambda name=name: self._make_room(name))

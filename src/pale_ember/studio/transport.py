@@ -5,13 +5,15 @@ from __future__ import annotations
 from msgspec.structs import replace
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QMenu, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QInputDialog, QMenu, QScrollArea, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import free_name
 from pale_ember.core.effect.model import Effect, Stage
 from pale_ember.studio import theme
 from pale_ember.studio.desk import Desk
 from pale_ember.studio.fields.buttons import IconButton, WordButton
+from pale_ember.studio.fields.parts import FieldsColumn
+from pale_ember.studio.fields.subject import OfStage
 from pale_ember.studio.player import SPEEDS
 from pale_ember.studio.worker import Answer
 
@@ -78,6 +80,9 @@ class Transport(QWidget):
         self.speed.clicked.connect(self._open_speeds)
         self.background = WordButton("dark", "What lies behind the effect", menu=True)
         self.background.clicked.connect(self._open_backgrounds)
+        self.stage = WordButton("stage", "Props, carrier, anchors, and what blows and pulls on the stage")
+        self.stage.clicked.connect(self.open_stage)
+        self.panel: StagePanel | None = None
         self.cameras = WordButton("camera", "Kept views, framing and reset", menu=True)
         self.cameras.clicked.connect(self._open_cameras)
         self.overlays = WordButton("overlays", "Shape, aim and handles of the selected layer (O)", checkable=True)
@@ -88,7 +93,7 @@ class Transport(QWidget):
         for widget in (self.play, self.again, self.back, self.forward, self.clock, self.speed, self.repeat):
             row.addWidget(widget)
         row.addStretch(1)
-        for widget in (self.background, self.cameras, self.overlays):
+        for widget in (self.background, self.stage, self.cameras, self.overlays):
             row.addWidget(widget)
         player.moved.connect(self._show)
         desk.document.changed.connect(self._show)
@@ -142,6 +147,15 @@ class Transport(QWidget):
             )
         menu.popup(self.background.mapToGlobal(self.background.rect().topLeft()))
 
+    def open_stage(self) -> None:
+        """Opens the stage's fields beside the picture."""
+        if self.panel is None:
+            self.panel = StagePanel(self.desk, self.window())
+        at = self.window().mapToGlobal(self.window().rect().topLeft())
+        self.panel.move(at.x() + 16, at.y() + 56)
+        self.panel.show()
+        self.panel.raise_()
+
     def _open_cameras(self) -> None:
         menu = QMenu(self)
         cameras = self.desk.effect.stage.cameras
@@ -181,6 +195,39 @@ class Transport(QWidget):
     def _overlays_toggled(self, on: bool) -> None:
         self.desk.overlays = on
         self.desk.looked.emit()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        QPainter(self).fillRect(self.rect(), theme.SURFACE)
+
+
+class StagePanel(QWidget):
+    """The fields of the stage, in a small window of their own."""
+
+    def __init__(self, desk: Desk, parent: QWidget | None) -> None:
+        super().__init__(parent, Qt.WindowType.Tool)
+        self.desk = desk
+        self.setWindowTitle("Stage — Pale Ember")
+        self.resize(300, 420)
+        names = ("gravity", "wind", "carrier", "props", "anchors")
+        self.fields = FieldsColumn(desk, OfStage(desk), (), Stage, only=names)
+        area = QScrollArea()
+        area.setFrameShape(QFrame.Shape.NoFrame)
+        area.setWidgetResizable(True)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        inner = QWidget()
+        column = QVBoxLayout(inner)
+        column.setContentsMargins(4, 8, 8, 8)
+        column.addWidget(self.fields)
+        column.addStretch(1)
+        area.setWidget(inner)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(area)
+        desk.document.changed.connect(self._show)
+        self._show()
+
+    def _show(self) -> None:
+        self.fields.show_root(self.desk.effect.stage)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         QPainter(self).fillRect(self.rect(), theme.SURFACE)

@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import (
     QMainWindow,
     QMenu,
     QMessageBox,
+    QScrollArea,
     QSplitter,
     QVBoxLayout,
     QWidget,
@@ -26,7 +27,9 @@ from pale_ember.studio import theme
 from pale_ember.studio.bake import BakeWindow
 from pale_ember.studio.desk import Desk
 from pale_ember.studio.fields.number import NumberEdit
+from pale_ember.studio.fields.parts import FieldsColumn, Heading
 from pale_ember.studio.fields.row import FieldRow, editor_for
+from pale_ember.studio.fields.subject import OfLayer
 from pale_ember.studio.files import Files, settings
 from pale_ember.studio.header import Header
 from pale_ember.studio.history import Document
@@ -81,7 +84,7 @@ class Workbench(QMainWindow):
         super().__init__()
         self.document = document
         self.desk = Desk(document)
-        self.worker = Worker(self.desk.shelf_get, draws=not in_window)
+        self.worker = Worker(self.desk.shelf_get, self.desk.shelf_mesh, self.desk.shelf_density, draws=not in_window)
         self.files = Files(document, self)
         self.aside = Aside(document)
         self._ends_at = float("inf")
@@ -95,6 +98,7 @@ class Workbench(QMainWindow):
         self.story = Story(self.desk)
         self.hints = HintLine(self.desk)
         self._layer_rows = [self._layer_row(name) for name in ("place", "turn", "space")]
+        self._layer_more = self._more_of_layer()
         self._arrange()
         self._bind_keys()
         self._connect()
@@ -106,9 +110,27 @@ class Workbench(QMainWindow):
 
     def _layer_row(self, name: str) -> FieldRow:
         declared = fields_of(Layer)[name]
-        row = FieldRow(self.desk, (name,), declared, editor_for(declared))
+        row = FieldRow(self.desk, OfLayer(self.desk), (name,), declared, editor_for(declared, self.desk))
         self.layers.foot.addWidget(row)
         return row
+
+    def _more_of_layer(self) -> FieldsColumn:
+        """What carries and moves a layer, folded under its place and turn."""
+        heading = Heading("more: what it rides on, keys, tempo", opened=False)
+        names = ("scale", "tempo", "rides_on", "turns_with", "target", "keys")
+        fields = FieldsColumn(self.desk, OfLayer(self.desk), (), Layer, only=names)
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        area.setWidget(fields)
+        area.setMinimumHeight(150)
+        area.setVisible(False)
+        area.viewport().setAutoFillBackground(False)
+        fields.setAutoFillBackground(False)
+        heading.toggled.connect(area.setVisible)
+        self.layers.foot.addWidget(heading)
+        self.layers.foot.addWidget(area)
+        return fields
 
     def _arrange(self) -> None:
         left, right = QWidget(), QWidget()
@@ -255,7 +277,9 @@ class Workbench(QMainWindow):
         for row in self._layer_rows:
             row.setVisible(layer is not None)
             if layer is not None:
-                row.show_layer(layer, getattr(layer, row.path[0]))
+                row.show_root(layer, getattr(layer, row.path[0]))  # type: ignore[arg-type]
+        if layer is not None:
+            self._layer_more.show_root(layer)
 
     def _stage_shown(self, answer: Answer) -> None:
         """Figures and marks follow the stage, while playing only as often as they can be read."""

@@ -7,14 +7,17 @@ import time
 import traceback
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import Any
 
 import moderngl
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from pale_ember.core.effect.model import Camera, Effect
+from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.core.simulate.frame import Frame
 from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.core.simulate.track import Fired
 from pale_ember.draw.offscreen import offscreen
 from pale_ember.draw.renderer import Renderer, Shot
 from pale_ember.draw.view import view_of
@@ -36,6 +39,7 @@ class Request:
     width: int = 0
     height: int = 0
     scale: float = 1.0
+    fired: tuple[Fired, ...] = ()
     asked: float = field(default_factory=time.perf_counter)
 
 
@@ -58,9 +62,12 @@ class Worker(QObject):
     """{layer id: (steps,) alive}, whenever more of the loop is known."""
     failed = pyqtSignal(str)
 
-    def __init__(self, pictures: Callable[[str], np.ndarray], *, draws: bool) -> None:
+    def __init__(
+        self, pictures: Callable[[str], np.ndarray], meshes: Callable[[str], Mesh], densities: Callable[[str], Any], *,
+        draws: bool,
+    ) -> None:  # fmt: skip
         super().__init__()
-        self._pictures, self._draws = pictures, draws
+        self._pictures, self._meshes, self._densities, self._draws = pictures, meshes, densities, draws
         self._wake = threading.Condition()
         self._request: Request | None = None
         self._stop = False
@@ -96,6 +103,7 @@ class Worker(QObject):
     def _loop(self, renderer: Renderer | None) -> None:
         timeline: Timeline | None = None
         complete = True
+        fired: tuple[Fired, ...] = ()
         while True:
             with self._wake:
                 if self._request is None and complete and not self._stop:
@@ -105,11 +113,12 @@ class Worker(QObject):
                 request, self._request = self._request, None
             if request is not None:
                 if timeline is None:
-                    timeline = Timeline(request.effect)
+                    timeline = Timeline(request.effect, self._meshes, self._densities, request.fired)
                     complete = False
-                elif timeline.effect is not request.effect:
-                    timeline.update(request.effect)
+                elif timeline.effect is not request.effect or fired != request.fired:
+                    timeline.update(request.effect, request.fired)
                     complete = False
+                fired = request.fired
                 self.answered.emit(self._answer(request, timeline, renderer))
             if timeline is not None and not complete:
                 complete = timeline.explore(EXPLORING)

@@ -50,53 +50,6 @@ class Birth(Part, frozen=True):
             words=("scale", "width", "radius"),
         ),
     ] = fixed(0.3)
-    outward: Annotated[
-        Range,
-        Field(
-            "outward",
-            "Speed away from the shape, added to the speed along the aim; negative draws in.",
-            unit="m/s",
-            soft=(-5, 5),
-            least=-1e5,
-            most=1e5,
-            words=("radial velocity", "explode", "implode"),
-        ),
-    ] = fixed(0.0)
-    sideways: Annotated[
-        Range,
-        Field(
-            "sideways",
-            "Speed around the shape's own Y axis, added to the rest.",
-            unit="m/s",
-            soft=(-5, 5),
-            least=-1e5,
-            most=1e5,
-            words=("tangential velocity", "orbit", "swirl"),
-        ),
-    ] = fixed(0.0)
-    push: Annotated[
-        PerAxis,
-        Field(
-            "added velocity",
-            "A velocity on top, drawn for each axis by itself.",
-            unit="m/s",
-            soft=(-5, 5),
-            least=-1e5,
-            most=1e5,
-            words=("velocity", "offset velocity"),
-        ),
-    ] = PerAxis()
-    carried: Annotated[
-        float,
-        Field(
-            "carried",
-            "Share of the motion of what carries the layer that a newborn takes along.",
-            soft=(0, 1),
-            least=-10,
-            most=10,
-            words=("inherit velocity", "momentum", "emitter velocity"),
-        ),
-    ] = 0.0
     aspect: Annotated[
         float,
         Field(
@@ -109,18 +62,6 @@ class Birth(Part, frozen=True):
             words=("height", "stretch", "proportion", "size y"),
         ),
     ] = 1.0
-    stretch: Annotated[
-        PerAxis,
-        Field(
-            "stretch",
-            "Factor on width, height and depth, each drawn by itself.",
-            unit="×",
-            soft=(0, 2),
-            least=0,
-            most=1000,
-            words=("size x", "size y", "size z", "non-uniform size", "scale"),
-        ),
-    ] = PerAxis(x=fixed(1.0), y=fixed(1.0), z=fixed(1.0))
     angle: Annotated[
         Range,
         Field(
@@ -174,3 +115,67 @@ class Birth(Part, frozen=True):
             words=("alpha", "transparency", "fade"),
         ),
     ] = fixed(1.0)
+    outward: Annotated[
+        Range,
+        Field(
+            "outward",
+            "Speed away from the shape, added to the speed along the aim; negative draws in.",
+            unit="m/s",
+            soft=(-5, 5),
+            least=-1e5,
+            most=1e5,
+            words=("radial velocity", "explode", "implode"),
+            group="more",
+        ),
+    ] = fixed(0.0)
+    sideways: Annotated[
+        Range,
+        Field(
+            "sideways",
+            "Speed around the shape's own Y axis, added to the rest.",
+            unit="m/s",
+            soft=(-5, 5),
+            least=-1e5,
+            most=1e5,
+            words=("tangential velocity", "orbit", "swirl"),
+            group="more",
+        ),
+    ] = fixed(0.0)
+    push: Annotated[
+        PerAxis,
+        Field(
+            "added velocity",
+            "A velocity on top, drawn for each axis by itself.",
+            unit="m/s",
+            soft=(-5, 5),
+            least=-1e5,
+            most=1e5,
+            words=("velocity", "offset velocity"),
+            group="more",
+        ),
+    ] = PerAxis()
+    carried: Annotated[
+        float,
+        Field(
+            "carried",
+            "Share of the motion of what carries the layer that a newborn takes along.",
+            soft=(0, 1),
+            least=-10,
+            most=10,
+            words=("inherit velocity", "momentum", "emitter velocity"),
+            group="more",
+        ),
+    ] = 0.0
+    stretch: Annotated[
+        PerAxis,
+        Field(
+            "stretch",
+            "Factor on width, height and depth, each drawn by itself.",
+            unit="×",
+            soft=(0, 2),
+            least=0,
+            most=1000,
+            words=("size x", "size y", "size z", "non-uniform size", "scale"),
+            group="more",
+        ),
+    ] = PerAxis(x=fixed(1.0), y=fixed(1.0), z=fixed(1.0))

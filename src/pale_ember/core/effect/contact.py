@@ -29,6 +29,7 @@ class Contact(Part, frozen=True):
             "surfaces",
             "Which props it meets, by name (the ground is called ground); none named means all.",
             words=("collision group", "mask", "layers", "props"),
+            names="prop",
             needs=(_MEETS,),
         ),
     ] = ()

@@ -14,7 +14,7 @@ import functools
 import typing
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Annotated, Any, get_args, get_origin
+from typing import Annotated, Any, Literal, get_args, get_origin
 
 import msgspec
 
@@ -42,7 +42,9 @@ class Field:
     soft : where the drag bar runs; values beyond it are fine. least, most : what nature or memory allow.
     words : synonyms for search. needs : conditions for having an effect.
     options : help for each choice of a `Literal`. colour : a triple is linear RGB, not a vector.
-    hidden : kept in the document, never shown (ids).
+    hidden : kept in the document, never shown (ids). group : the heading it stands under in its chapter, folded to
+    begin with where it says "more". names : of what a text is the name: a layer, an anchor, a mesh, a prop,
+    a picture. whole : a range of whole numbers.
     """
 
     label: str
@@ -56,6 +58,9 @@ class Field:
     options: tuple[str, ...] = ()
     colour: bool = False
     hidden: bool = False
+    group: str = ""
+    whole: bool = False
+    names: Literal["", "layer", "anchor", "mesh", "prop", "density"] = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -35,13 +35,29 @@ class Force(Part, frozen=True):
             "Where it works.",
             options=("Everywhere.", "Inside a ball only.", "Inside a block only."),
             words=("bounds", "region", "volume"),
+            group="more: region",
         ),
     ] = "everywhere"
     region_place: Annotated[
-        Vector, Field("region at", "Middle of the region, from the layer's own place.", unit="m", soft=(-3, 3))
+        Vector,
+        Field(
+            "region at",
+            "Middle of the region, from the layer's own place.",
+            unit="m",
+            soft=(-3, 3),
+            group="more: region",
+        ),
     ] = (0.0, 0.0, 0.0)
     region_size: Annotated[
-        Vector, Field("region size", "Full width, height and depth of the region.", unit="m", soft=(0, 5), least=0)
+        Vector,
+        Field(
+            "region size",
+            "Full width, height and depth of the region.",
+            unit="m",
+            soft=(0, 5),
+            least=0,
+            group="more: region",
+        ),
     ] = (1.0, 1.0, 1.0)
 
 

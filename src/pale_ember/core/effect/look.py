@@ -53,15 +53,15 @@ class Ribbon(Part, frozen=True):
         Field("texture", "How the picture lies along it.", options=("Once along the whole.", "Again and again.")),
     ] = "stretched"
     tile: Annotated[float, Field("tile", "Length of one tile.", unit="m", soft=(0.05, 3), least=0.001, most=1e5)] = 1.0
-    first: Annotated[str, Field("anchor", "The anchor it hangs on; none means the layer itself.")] = ""
-    second: Annotated[str, Field("second anchor", "The other edge of a swept strip.")] = ""
+    first: Annotated[str, Field("anchor", "The anchor it hangs on; none means the layer itself.", names="anchor")] = ""
+    second: Annotated[str, Field("second anchor", "The other edge of a swept strip.", names="anchor")] = ""
 
 
 class Beam(Part, frozen=True):
     """A band between two anchors, one for each living particle."""
 
-    start: Annotated[str, Field("from", "The anchor it leaves; none means the layer itself.")] = ""
-    end: Annotated[str, Field("to", "The anchor it reaches; none means the place below.")] = ""
+    start: Annotated[str, Field("from", "The anchor it leaves; none means the layer itself.", names="anchor")] = ""
+    end: Annotated[str, Field("to", "The anchor it reaches; none means the place below.", names="anchor")] = ""
     reach: Annotated[
         Vector, Field("end at", "Where it ends without an anchor, from the layer's own place.", unit="m", soft=(-5, 5))
     ] = (0.0, 0.0, -2.0)
@@ -105,8 +105,6 @@ class Look(Part, frozen=True):
             words=("billboard", "trail", "lightning", "renderer", "strip"),
         ),
     ] = "sprite"
-    ribbon: Annotated[Ribbon, Field("ribbon", "The band along a path.", needs=(_RIBBON,))] = Ribbon()
-    beam: Annotated[Beam, Field("beam", "The band between two anchors.", needs=(_BEAM,))] = Beam()
     picture: Annotated[
         str,
         Field(
@@ -207,3 +205,5 @@ class Look(Part, frozen=True):
             words=("soft particles", "depth fade", "intersection"),
         ),
     ] = 0.1
+    ribbon: Annotated[Ribbon, Field("ribbon", "The band along a path.", needs=(_RIBBON,))] = Ribbon()
+    beam: Annotated[Beam, Field("beam", "The band between two anchors.", needs=(_BEAM,))] = Beam()

@@ -53,9 +53,9 @@ class Layer(Part, frozen=True):
     scale: Annotated[
         float, Field("scale", "Factor on the whole layer.", unit="×", soft=(0.1, 3), least=0.001, most=1000)
     ] = 1.0
-    rides_on: Annotated[
-        str, Field("rides on", "Id of the layer it moves with; empty for none.", hidden=True, words=("parent", "nest"))
-    ] = ""
+    rides_on: Annotated[str, Field("rides on", "The layer it moves with.", names="layer", words=("parent", "nest"))] = (
+        ""
+    )
     keys: Annotated[
         tuple[Pose, ...],
         Field(

@@ -27,32 +27,18 @@ class Rule(Part, frozen=True):
             words=("event", "trigger", "collision", "death", "spawn"),
         ),
     ] = "touches"
-    layer: Annotated[str, Field("bears of", "The layer whose particles are born.", words=("child", "sub-emitter"))] = ""
-    count: Annotated[Range, Field("count", "How many are born each time.", soft=(0, 20), least=0, most=100_000)] = (
-        fixed(3)
-    )
+    layer: Annotated[
+        str, Field("bears of", "The layer whose particles are born.", words=("child", "sub-emitter"), names="layer")
+    ] = ""
+    count: Annotated[
+        Range, Field("count", "How many are born each time.", soft=(0, 20), whole=True, least=0, most=100_000)
+    ] = fixed(3)
     each: Annotated[
         float,
         Field("each", "Metres, or seconds, from one time to the next.", soft=(0.02, 2), least=0.001, most=1e5),
     ] = 0.2
     chance: Annotated[
         float, Field("chance", "How likely it is each time.", soft=(0, 1), least=0, most=1, words=("probability",))
-    ] = 1.0
-    least_impact: Annotated[
-        float,
-        Field("least impact", "A slower touch bears nothing.", unit="m/s", soft=(0, 5), least=0, most=1e5,
-              words=("threshold",)),
-    ] = 0.0  # fmt: skip
-    most_per_parent: Annotated[
-        int, Field("per parent", "At most so many times for one particle; 0 means no end.", soft=(0, 10), least=0)
-    ] = 0
-    most_per_step: Annotated[
-        int, Field("per step", "At most so many times in one step; 0 means no end.", soft=(0, 100), least=0)
-    ] = 0
-    delay: Annotated[Range, Field("delay", "How long after.", unit="s", soft=(0, 2), least=0, most=3600)] = fixed(0.0)
-    place: Annotated[
-        float,
-        Field("place", "Where they are born: 1 at the event, 0 at their own outlet.", soft=(0, 1), least=0, most=1),
     ] = 1.0
     facing: Annotated[
         Literal["own", "onward", "back", "surface"],
@@ -73,11 +59,41 @@ class Rule(Part, frozen=True):
         Field("motion", "Share of the parent's velocity taken along.", soft=(0, 1), least=-10, most=10,
               words=("inherit velocity", "momentum")),
     ] = 0.0  # fmt: skip
+    least_impact: Annotated[
+        float,
+        Field("least impact", "A slower touch bears nothing.", unit="m/s", soft=(0, 5), least=0, most=1e5,
+              words=("threshold",), group="more"),
+    ] = 0.0  # fmt: skip
+    most_per_parent: Annotated[
+        int,
+        Field(
+            "per parent", "At most so many times for one particle; 0 means no end.", soft=(0, 10), least=0, group="more"
+        ),
+    ] = 0
+    most_per_step: Annotated[
+        int,
+        Field("per step", "At most so many times in one step; 0 means no end.", soft=(0, 100), least=0, group="more"),
+    ] = 0
+    delay: Annotated[
+        Range, Field("delay", "How long after.", unit="s", soft=(0, 2), least=0, most=3600, group="more")
+    ] = fixed(0.0)
+    place: Annotated[
+        float,
+        Field(
+            "place",
+            "Where they are born: 1 at the event, 0 at their own outlet.",
+            soft=(0, 1),
+            least=0,
+            most=1,
+            group="more",
+        ),
+    ] = 1.0
     colour: Annotated[
-        float, Field("colour", "Share of the parent's colour at that moment.", soft=(0, 1), least=0, most=1)
+        float,
+        Field("colour", "Share of the parent's colour at that moment.", soft=(0, 1), least=0, most=1, group="more"),
     ] = 0.0
     size: Annotated[
-        float, Field("size", "Share of the parent's size at that moment.", soft=(0, 1), least=0, most=1)
+        float, Field("size", "Share of the parent's size at that moment.", soft=(0, 1), least=0, most=1, group="more")
     ] = 0.0
 
 

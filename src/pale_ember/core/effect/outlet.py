@@ -46,7 +46,8 @@ class Burst(Part, frozen=True):
         Field("at", "When the burst happens, counted from the start of the effect.", unit="s", soft=(0, 3), least=0),
     ] = 0.0
     count: Annotated[
-        Range, Field("count", "How many particles are born at once.", soft=(0, 100), least=0, most=MOST_ALIVE)
+        Range,
+        Field("count", "How many particles are born at once.", soft=(0, 100), whole=True, least=0, most=MOST_ALIVE),
     ] = fixed(20)
     repeats: Annotated[int, Field("times", "How often it happens in each loop.", soft=(1, 10), least=1, most=2000)] = 1
     every: Annotated[
@@ -74,6 +75,7 @@ class Outlet(Part, frozen=True):
             least=0,
             most=1e8,
             words=("spawn rate", "emission", "flow", "frequency", "per second"),
+            group="when",
         ),
     ] = fixed(40.0)
     rate_is: Annotated[
@@ -87,6 +89,7 @@ class Outlet(Part, frozen=True):
                 "How many live at once: as many births a second as keep that number.",
             ),
             words=("interval", "population", "frequency"),
+            group="when",
         ),
     ] = "per second"
     flow: Annotated[
@@ -98,12 +101,16 @@ class Outlet(Part, frozen=True):
             least=0,
             words=("rate curve", "rate over time", "ramp", "pulse"),
             needs=(chosen("outlet", "rate_is", ("per second", "kept alive"), "A wait is drawn for each birth."),),
+            group="when",
         ),
     ] = None
     bursts: Annotated[
         tuple[Burst, ...],
         Field(
-            "bursts", "Particles born all at once at chosen moments.", words=("explosion", "pop", "at once", "instant")
+            "bursts",
+            "Particles born all at once at chosen moments.",
+            words=("explosion", "pop", "at once", "instant"),
+            group="when",
         ),
     ] = ()
     per_metre: Annotated[
@@ -116,8 +123,57 @@ class Outlet(Part, frozen=True):
             least=0,
             most=1e5,
             words=("distance", "spawn per unit", "trail", "spacing", "moving"),
+            group="when",
         ),
     ] = 0.0
+    start: Annotated[
+        float,
+        Field(
+            "active from",
+            "When the flow begins in each loop: the layer's delay.",
+            unit="s",
+            soft=(0, 3),
+            least=0,
+            words=("delay", "start time", "offset"),
+            needs=(_FLOWS,),
+            group="when",
+        ),
+    ] = 0.0
+    span: Annotated[
+        float,
+        Field(
+            "active for",
+            "How long the flow lasts in each loop; 0 means to the end of the effect.",
+            unit="s",
+            soft=(0, 3),
+            least=0,
+            words=("duration", "active span", "stop time"),
+            needs=(_FLOWS,),
+            group="when",
+        ),
+    ] = 0.0
+    limit: Annotated[
+        int,
+        Field(
+            "limit",
+            "The most particles alive at once.",
+            soft=(0, 2000),
+            least=0,
+            most=MOST_ALIVE,
+            words=("max particles", "maximum", "capacity", "budget", "cap"),
+            group="when",
+        ),
+    ] = 2000
+    at_limit: Annotated[
+        Literal["refuse births", "retire the oldest"],
+        Field(
+            "at the limit",
+            "What happens to a birth when the limit is reached.",
+            options=("It is refused.", "The oldest particle makes room for it."),
+            words=("overflow", "recycle", "kill oldest"),
+            group="when",
+        ),
+    ] = "refuse births"
     shape: Annotated[
         Shape,
         Field(
@@ -136,6 +192,7 @@ class Outlet(Part, frozen=True):
                 "The points, edges or faces of a mesh.",
             ),
             words=("emitter shape", "area", "volume", "ring", "circle", "cube", "funnel", "dome", "doughnut", "tube"),
+            group="shape",
         ),
     ] = "disc"
     radius: Annotated[
@@ -148,6 +205,7 @@ class Outlet(Part, frozen=True):
             least=0,
             words=("width", "extent"),
             needs=(chosen("outlet", "shape", _ROUND, "Only round shapes have a radius."),),
+            group="shape",
         ),
     ] = 0.3
     tube: Annotated[
@@ -160,6 +218,7 @@ class Outlet(Part, frozen=True):
             least=0,
             words=("thickness", "minor radius"),
             needs=(chosen("outlet", "shape", ("torus",), "Only a torus has a tube."),),
+            group="shape",
         ),
     ] = 0.1
     extent: Annotated[
@@ -172,6 +231,7 @@ class Outlet(Part, frozen=True):
             least=0,
             words=("box size", "dimensions"),
             needs=(chosen("outlet", "shape", ("box",), "Only a box has an extent."),),
+            group="shape",
         ),
     ] = (1.0, 1.0, 1.0)
     opening: Annotated[
@@ -185,6 +245,7 @@ class Outlet(Part, frozen=True):
             most=89,
             words=("cone angle",),
             needs=(chosen("outlet", "shape", ("cone",), "Only a cone opens."),),
+            group="shape",
         ),
     ] = 20.0
     length: Annotated[
@@ -197,6 +258,7 @@ class Outlet(Part, frozen=True):
             least=0,
             words=("height",),
             needs=(chosen("outlet", "shape", ("line", "cone", "cylinder"), "Only lines, cones and cylinders."),),
+            group="shape",
         ),
     ] = 0.0
     fill: Annotated[
@@ -209,6 +271,7 @@ class Outlet(Part, frozen=True):
             most=1,
             words=("surface", "volume", "thickness", "shell", "hollow"),
             needs=(chosen("outlet", "shape", (*_ROUND, "box"), "This shape has no inside."), _WHOLE),
+            group="shape",
         ),
     ] = 1.0
     arc: Annotated[
@@ -222,6 +285,7 @@ class Outlet(Part, frozen=True):
             most=360,
             words=("sector", "slice", "partial", "angle"),
             needs=(chosen("outlet", "shape", _ROUND, "Only round shapes have an arc."),),
+            group="shape",
         ),
     ] = 360.0
     faces: Annotated[
@@ -249,6 +313,7 @@ class Outlet(Part, frozen=True):
                     "Only shapes with faces have a choice.",
                 ),
             ),
+            group="shape",
         ),
     ] = "all"
     mesh: Annotated[
@@ -257,13 +322,15 @@ class Outlet(Part, frozen=True):
             "mesh",
             "A built-in solid (solid:name) or a mesh file beside the document.",
             words=("model", "object", "geometry"),
+            names="mesh",
             needs=(_MESH,),
+            group="shape",
         ),
     ] = "solid:kiln arch"
     mesh_part: Annotated[
         Literal["surface", "edges", "vertices"],
         Field("born on", "Which part of the mesh bears.", options=("Its faces.", "Its edges.", "Its points."),
-              needs=(_MESH,)),
+              needs=(_MESH,), group="shape"),
     ] = "surface"  # fmt: skip
     density: Annotated[
         str,
@@ -271,7 +338,9 @@ class Outlet(Part, frozen=True):
             "density",
             "Where more are born: nothing for evenly, vertex colour, or a picture laid over the mesh's coordinates.",
             words=("mask", "weight", "texture", "vertex colour"),
+            names="density",
             needs=(_MESH, chosen("outlet", "mesh_part", ("surface",), "Only faces have a density.")),
+            group="shape",
         ),
     ] = ""
     stretch: Annotated[
@@ -282,15 +351,17 @@ class Outlet(Part, frozen=True):
             unit="×",
             soft=(0, 3),
             words=("scale", "squash", "ellipse"),
+            group="shape",
         ),
     ] = (1.0, 1.0, 1.0)
     offset: Annotated[
-        Vector, Field("offset", "Where the shape stands from the layer's own place.", unit="m", soft=(-3, 3))
+        Vector,
+        Field("offset", "Where the shape stands from the layer's own place.", unit="m", soft=(-3, 3), group="shape"),
     ] = (0.0, 0.0, 0.0)
     shape_turn: Annotated[
         Vector,
         Field("shape turn", "How the shape is turned in the layer: about Z, then X, then Y.", unit="°",
-              soft=(-180, 180), words=("rotation",)),
+              soft=(-180, 180), words=("rotation",), group="shape"),
     ] = (0.0, 0.0, 0.0)  # fmt: skip
     even: Annotated[
         bool,
@@ -298,6 +369,7 @@ class Outlet(Part, frozen=True):
             "evenly",
             "Spread births evenly over the shape instead of by chance.",
             words=("stratified", "uniform", "regular", "clumps"),
+            group="shape",
         ),
     ] = False
     anew: Annotated[
@@ -306,6 +378,7 @@ class Outlet(Part, frozen=True):
             "anew each step",
             "Every particle takes a new place on the shape at every step: glitter.",
             words=("glitter", "sparkle", "jump", "flicker"),
+            group="shape",
         ),
     ] = False
     aim: Annotated[
@@ -322,6 +395,7 @@ class Outlet(Part, frozen=True):
                 "In every direction.",
             ),
             words=("direction", "heading", "velocity direction", "emit from", "tangent"),
+            group="aim",
         ),
     ] = "along axis"
     axis: Annotated[
@@ -332,11 +406,19 @@ class Outlet(Part, frozen=True):
             soft=(-1, 1),
             words=("up", "down", "direction"),
             needs=(_AIMS_BY_AXIS,),
+            group="aim",
         ),
     ] = (0.0, 1.0, 0.0)
     point: Annotated[
         Vector,
-        Field("point", "The point aimed at, in the layer's own axes.", unit="m", soft=(-3, 3), needs=(_AIMS_AT,)),
+        Field(
+            "point",
+            "The point aimed at, in the layer's own axes.",
+            unit="m",
+            soft=(-3, 3),
+            needs=(_AIMS_AT,),
+            group="aim",
+        ),
     ] = (0.0, 1.0, 0.0)
     spread: Annotated[
         float,
@@ -349,6 +431,7 @@ class Outlet(Part, frozen=True):
             most=180,
             words=("cone", "scatter", "random direction", "angle"),
             needs=(_SPREADS,),
+            group="aim",
         ),
     ] = 12.0
     across: Annotated[
@@ -361,6 +444,7 @@ class Outlet(Part, frozen=True):
             most=1,
             words=("flatten", "fan", "ellipse", "second angle"),
             needs=(_SPREADS, holding("outlet", "spread", lambda spread: spread > 0, "The spread is 0.")),
+            group="aim",
         ),
     ] = 1.0
     wander: Annotated[
@@ -373,49 +457,6 @@ class Outlet(Part, frozen=True):
             most=1,
             words=("randomise", "blend", "random direction"),
             needs=(_SPREADS,),
+            group="aim",
         ),
     ] = 0.0
-    start: Annotated[
-        float,
-        Field(
-            "active from",
-            "When the flow begins in each loop: the layer's delay.",
-            unit="s",
-            soft=(0, 3),
-            least=0,
-            words=("delay", "start time", "offset"),
-            needs=(_FLOWS,),
-        ),
-    ] = 0.0
-    span: Annotated[
-        float,
-        Field(
-            "active for",
-            "How long the flow lasts in each loop; 0 means to the end of the effect.",
-            unit="s",
-            soft=(0, 3),
-            least=0,
-            words=("duration", "active span", "stop time"),
-            needs=(_FLOWS,),
-        ),
-    ] = 0.0
-    limit: Annotated[
-        int,
-        Field(
-            "limit",
-            "The most particles alive at once.",
-            soft=(0, 2000),
-            least=0,
-            most=MOST_ALIVE,
-            words=("max particles", "maximum", "capacity", "budget", "cap"),
-        ),
-    ] = 2000
-    at_limit: Annotated[
-        Literal["refuse births", "retire the oldest"],
-        Field(
-            "at the limit",
-            "What happens to a birth when the limit is reached.",
-            options=("It is refused.", "The oldest particle makes room for it."),
-            words=("overflow", "recycle", "kill oldest"),
-        ),
-    ] = "refuse births"

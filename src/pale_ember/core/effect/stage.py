@@ -57,9 +57,9 @@ class Prop(Part, frozen=True):
         Field("size", "Full width, height and depth; a ball and a drum take their width for the diameter.",
               unit="m", soft=(0.1, 5), least=1e-4, most=1e6),
     ] = (1.0, 1.0, 1.0)  # fmt: skip
-    mesh: Annotated[str, Field("mesh", "A built-in solid (solid:name) or a mesh file beside the document.")] = (
-        "solid:kiln arch"
-    )
+    mesh: Annotated[
+        str, Field("mesh", "A built-in solid (solid:name) or a mesh file beside the document.", names="mesh")
+    ] = "solid:kiln arch"
     keys: Annotated[tuple[Pose, ...], Field("keys", "How it moves over the effect's time.")] = ()
     solid: Annotated[bool, Field("solid", "Whether particles touch it.")] = True
 

@@ -51,7 +51,7 @@ class Table(NamedTuple):
     @classmethod
     def empty(cls, capacity: int, columns: frozenset[str] = frozenset()) -> Table:
         wanted = (None, *columns)
-        made = [
+        made: list[np.ndarray] = [
             np.zeros(capacity if _FURTHER.get(name) in wanted else 0, _KINDS.get(name, np.float32))
             for name in cls._fields
         ]
@@ -66,7 +66,7 @@ class Table(NamedTuple):
     def copy(self, count: int, capacity: int | None = None) -> Table:
         """The first `count` rows, in a table of their own with room for `capacity`."""
         room = count if capacity is None else capacity
-        made = []
+        made: list[np.ndarray] = []
         for column in self:
             fresh = np.zeros(room if len(column) else 0, column.dtype)
             if len(column):

@@ -3,38 +3,48 @@
 from __future__ import annotations
 
 import types
-from typing import Literal, Union, get_args, get_origin
+from typing import Any, Literal, Union, get_args, get_origin
 
 from PyQt6.QtCore import QEvent, QPointF, Qt
 from PyQt6.QtGui import QContextMenuEvent, QEnterEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QApplication, QHBoxLayout, QMenu, QWidget
 
+from pale_ember.core.effect.edit import Path
 from pale_ember.core.effect.fields import Declared, Need, why_idle
-from pale_ember.core.effect.model import Layer
-from pale_ember.core.effect.values import Range, Tints
+from pale_ember.core.effect.values import Curve, Gradient, PerAxis, Range, Tints
 from pale_ember.studio import theme
 from pale_ember.studio.desk import Desk
 from pale_ember.studio.fields.buttons import ChoiceEdit, SwitchEdit
 from pale_ember.studio.fields.colour import TintsEdit
+from pale_ember.studio.fields.names import name_edit
 from pale_ember.studio.fields.number import NumberEdit
-from pale_ember.studio.fields.spans import RangeEdit, VectorEdit
+from pale_ember.studio.fields.spans import PerAxisEdit, RangeEdit, VectorEdit
+from pale_ember.studio.fields.subject import Subject
 
 LABEL_WIDTH = 92
 
 
-def editor_for(declared: Declared, name: str = "") -> QWidget:
+def editor_for(declared: Declared, desk: Desk, name: str = "") -> QWidget:
     """The editor of a field, by its type."""
     kind, field, default = declared.type, declared.field, declared.default
     if get_origin(kind) in (Union, types.UnionType):
-        raise TypeError(f"{declared.name}: lanes have their own editor")
+        kind = next(arg for arg in get_args(kind) if arg is not types.NoneType)
+    if kind in (Curve, Gradient):
+        from pale_ember.studio.fields.slopes import SlopeEdit
+
+        return SlopeEdit(declared, kind)
     if get_origin(kind) is Literal:
         return ChoiceEdit(field, kind, default, name)
     if kind is bool:
         return SwitchEdit(field, default, name)
     if kind is Range:
         return RangeEdit(field, default, name)
+    if kind is PerAxis:
+        return PerAxisEdit(field, default, name)
     if kind is Tints:
         return TintsEdit(field, default, name)
+    if kind is str or kind == tuple[str, ...]:
+        return name_edit(desk, field, several=kind is not str)
     if kind in (int, float):
         return NumberEdit(field, whole=kind is int, default=default, name=name)
     if get_origin(kind) is tuple and get_args(kind) == (float, float, float):
@@ -43,11 +53,11 @@ def editor_for(declared: Declared, name: str = "") -> QWidget:
 
 
 class FieldRow(QWidget):
-    """One declared field of the selected layer, at `path` below it."""
+    """One declared field of a subject, at `path` below it."""
 
-    def __init__(self, desk: Desk, path: tuple[str, ...], declared: Declared, editor: QWidget) -> None:
+    def __init__(self, desk: Desk, subject: Subject, path: Path, declared: Declared, editor: QWidget) -> None:
         super().__init__()
-        self.desk, self.path, self.declared, self.editor = desk, path, declared, editor
+        self.desk, self.subject, self.path, self.declared, self.editor = desk, subject, path, declared, editor
         self._need: Need | None = None
         self._changed = False
         self.setFixedHeight(max(27, editor.height() if editor.height() < 400 else 27))
@@ -58,14 +68,12 @@ class FieldRow(QWidget):
         editor.finished.connect(desk.document.end_stroke)  # type: ignore[attr-defined]
 
     def _edited(self, value: object, stroke: object) -> None:
-        layer = self.desk.layer
-        if layer is not None:
-            name = f"{layer.name}: {self.declared.field.label}"
-            self.desk.document.change_layer(name, layer.id, self.path, value, stroke)
+        if self.subject.root is not None:
+            self.subject.change(self.declared.field.label, self.path, value, stroke)
 
-    def show_layer(self, layer: Layer, value: object) -> None:
-        """Shows the field as it is in a layer."""
-        self._need = why_idle(self.declared.field, layer)
+    def show_root(self, root: Any, value: object) -> None:
+        """Shows the field as it is below a layer or the stage."""
+        self._need = why_idle(self.declared.field, root)
         self.editor.idle = self._need is not None  # type: ignore[attr-defined]
         self.editor.show_value(value)  # type: ignore[attr-defined]
         self.editor.update()

@@ -7,10 +7,10 @@ import re
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QHBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.fields import Field
-from pale_ember.core.effect.values import Range
+from pale_ember.core.effect.values import PerAxis, Range
 from pale_ember.studio import theme
 from pale_ember.studio.fields.arithmetic import NotANumber, number_from
 from pale_ember.studio.fields.buttons import IconButton
@@ -41,12 +41,29 @@ def range_from(text: str, unit: str, now: float) -> tuple[float, float]:
     return value, value
 
 
+def choices_from(text: str, unit: str, now: float) -> tuple[float, ...]:
+    """The numbers of a list such as `0.2; 0.5; 1`, or nothing where the text is no list."""
+    if ";" not in text:
+        return ()
+    try:
+        return tuple(number_from(part, unit, now) for part in text.split(";") if part.strip())
+    except NotANumber:
+        return ()
+
+
 class _End(NumberEdit):
     """One end of a range; typing a whole range into it is understood."""
 
     typed_range = pyqtSignal(float, float)
+    typed_choices = pyqtSignal(object)
 
     def _take_line(self) -> None:
+        choices = choices_from(self._line.text(), self.field.unit, self.value) if self._line is not None else ()
+        if choices:
+            self._close_line()
+            self.typed_choices.emit(choices)
+            self.setFocus()
+            return
         if self._line is not None:
             try:
                 low, high = range_from(self._line.text(), self.field.unit, self.value)
@@ -71,8 +88,8 @@ class RangeEdit(QWidget):
         self.field, self.default, self.value = field, default, default
         self._idle = False
         bare = Field(field.label, field.help, soft=field.soft, least=field.least, most=field.most)
-        self.low = _End(bare, default=default.low, name=f"{name or field.label}, least", bar=False)
-        self.high = _End(field, default=default.high, name=f"{name or field.label}, most", bar=False)
+        self.low = _End(bare, whole=field.whole, default=default.low, name=f"{name or field.label}, least", bar=False)
+        self.high = _End(field, whole=field.whole, default=default.high, name=f"{name or field.label}, most", bar=False)
         self.kind = IconButton("range", "")
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
@@ -85,6 +102,7 @@ class RangeEdit(QWidget):
         for end in (self.low, self.high):
             end.finished.connect(self.finished)
             end.typed_range.connect(self._both_typed)
+            end.typed_choices.connect(self._choices_typed)
         self.kind.clicked.connect(self.toggle)
         self.show_value(default)
 
@@ -99,13 +117,15 @@ class RangeEdit(QWidget):
 
     def show_value(self, value: Range) -> None:
         self.value = value
-        self.low.show_value(value.low)
-        self.high.show_value(value.high)
+        self.low.show_value(value.least)
+        self.high.show_value(value.most)
         self.low.setVisible(not value.fixed)
         self.kind.show_icon("fixed" if value.fixed else "range")
         self.kind.setToolTip(
             "The same for every particle. Click to draw it anew for each."
             if value.fixed
+            else f"One of {', '.join(f'{one:g}' for one in value.choices)} for each. Type a range or a number to change it."
+            if value.choices
             else "Drawn once per particle, between the two. Click to make it the same for all."
         )
         self.update()
@@ -130,8 +150,14 @@ class RangeEdit(QWidget):
     def _high_edited(self, high: float, stroke: object) -> None:
         self._tell(high if self.value.fixed else min(self.value.low, high), high, stroke)
 
+    def _choices_typed(self, choices: tuple[float, ...]) -> None:
+        kept = tuple(float(self.low.limited(one)) for one in choices)
+        self.show_value(replace(self.value, low=min(kept), high=max(kept), choices=kept))
+        self.edited.emit(self.value, None)
+        self.finished.emit()
+
     def _tell(self, low: float, high: float, stroke: object) -> None:
-        self.show_value(replace(self.value, low=float(low), high=float(high)))
+        self.show_value(replace(self.value, low=float(low), high=float(high), choices=()))
         self.edited.emit(self.value, stroke)
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -152,6 +178,49 @@ class RangeEdit(QWidget):
             painter.setPen(theme.ASH)
             box = QRectF(self.high.x() - 5, 0, 10, self.height() - 2)
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "–")
+
+
+class PerAxisEdit(QWidget):
+    """A range for each axis, one below the other."""
+
+    edited = pyqtSignal(object, object)
+    finished = pyqtSignal()
+
+    def __init__(self, field: Field, default: PerAxis, name: str = "") -> None:
+        super().__init__()
+        self.value = default
+        self._idle = False
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(1)
+        self.parts = {}
+        for letter in "xyz":
+            part = RangeEdit(field, getattr(default, letter), f"{name or field.label}, {letter}")
+            part.setFixedHeight(24)
+            part.edited.connect(lambda value, stroke, letter=letter: self._part_edited(letter, value, stroke))
+            part.finished.connect(self.finished)
+            column.addWidget(part)
+            self.parts[letter] = part
+        self.setFixedHeight(74)
+
+    @property
+    def idle(self) -> bool:
+        return self._idle
+
+    @idle.setter
+    def idle(self, idle: bool) -> None:
+        self._idle = idle
+        for part in self.parts.values():
+            part.idle = idle
+
+    def show_value(self, value: PerAxis) -> None:
+        self.value = value
+        for letter, part in self.parts.items():
+            part.show_value(getattr(value, letter))
+
+    def _part_edited(self, letter: str, value: Range, stroke: object) -> None:
+        self.value = replace(self.value, **{letter: value})
+        self.edited.emit(self.value, stroke)
 
 
 class VectorEdit(QWidget):

@@ -1,0 +1,148 @@
+"""Texts that name something: typed, or chosen from what is there."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QLineEdit, QMenu, QVBoxLayout, QWidget
+
+from pale_ember.core.effect.fields import Field
+from pale_ember.core.geometry.mesh import SOLID, SOLIDS
+from pale_ember.core.simulate.surfaces import GROUND
+from pale_ember.studio import icons, theme
+from pale_ember.studio.desk import Desk
+
+Options = Callable[[], list[tuple[str, str]]]
+"""What may be chosen just now: (value, how it is called)."""
+
+
+class TextEdit(QWidget):
+    """A line of text; taken when Return is pressed or it is left."""
+
+    edited = pyqtSignal(object, object)
+    finished = pyqtSignal()
+
+    def __init__(self, field: Field, default: str, name: str = "") -> None:
+        super().__init__()
+        self.value, self.idle = default, False
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        self._line = QLineEdit(default)
+        self._line.setAccessibleName(name or field.label)
+        self._line.editingFinished.connect(self._take)
+        column.addWidget(self._line)
+        self.setFixedHeight(24)
+
+    def show_value(self, value: str) -> None:
+        self.value = value
+        if not self._line.hasFocus() and self._line.text() != value:
+            self._line.setText(value)
+
+    def _take(self) -> None:
+        text = self._line.text().strip()
+        if text != self.value:
+            self.value = text
+            self.edited.emit(text, None)
+
+
+class NameEdit(QWidget):
+    """One of the names there are just now; `several` of them for a tuple."""
+
+    edited = pyqtSignal(object, object)
+    finished = pyqtSignal()
+
+    def __init__(self, field: Field, options: Options, nothing: str, *, several: bool = False, name: str = "") -> None:
+        super().__init__()
+        self.field, self.options, self.nothing, self.several = field, options, nothing, several
+        self.value: str | tuple[str, ...] = () if several else ""
+        self.idle = False
+        self.setFixedHeight(24)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setAccessibleName(name or field.label)
+        self.setAttribute(Qt.WidgetAttribute.WA_Hover)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def show_value(self, value: str | tuple[str, ...]) -> None:
+        self.value = value
+        self.update()
+
+    def text(self) -> str:
+        called = dict(self.options())
+        chosen = (self.value,) if isinstance(self.value, str) else self.value
+        return ", ".join(called.get(one, one) for one in chosen if one) or self.nothing
+
+    def choose(self, value: str) -> None:
+        """Takes a name, or of several takes it in or out."""
+        if isinstance(self.value, tuple):
+            new: str | tuple[str, ...] = (
+                tuple(one for one in self.value if one != value) if value in self.value else (*self.value, value)
+            )
+            new = () if value == "" else new
+        else:
+            new = value
+        if new != self.value:
+            self.show_value(new)
+            self.edited.emit(new, None)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton:
+            self.open()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Space, Qt.Key.Key_Return):
+            self.open()
+        else:
+            super().keyPressEvent(event)
+
+    def open(self) -> None:
+        menu = QMenu(self)
+        for value, called in [("", self.nothing), *self.options()]:
+            action = menu.addAction(called)
+            action.setCheckable(True)
+            action.setChecked(value in self.value if isinstance(self.value, tuple) and value else value == self.value)
+            action.triggered.connect(lambda _=False, value=value: self.choose(value))
+        menu.popup(self.mapToGlobal(self.rect().bottomLeft()))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self.underMouse() or self.hasFocus():
+            painter.setPen(QPen(theme.EMBER if self.hasFocus() else theme.LINE, 1))
+            painter.setBrush(theme.RAISED)
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
+        painter.setFont(theme.font())
+        painter.setPen(theme.DIM if self.idle else theme.BONE)
+        box = QRectF(self.rect()).adjusted(4, 0, -18, -2)
+        text = painter.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideMiddle, round(box.width()))
+        painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
+        icons.paint(painter, "down", QRectF(self.width() - 16, self.height() / 2 - 7, 12, 12), theme.ASH)
+
+
+def name_edit(desk: Desk, field: Field, *, several: bool = False) -> NameEdit | TextEdit:
+    """The editor of a text that names something of this kind."""
+
+    def layers() -> list[tuple[str, str]]:
+        return [(layer.id, layer.name) for layer in desk.effect.layers if layer.id != desk.selection]
+
+    def anchors() -> list[tuple[str, str]]:
+        return [(anchor.name, anchor.name) for anchor in desk.effect.stage.anchors]
+
+    def props() -> list[tuple[str, str]]:
+        return [(GROUND, GROUND), *((prop.name, prop.name) for prop in desk.effect.stage.props)]
+
+    def meshes() -> list[tuple[str, str]]:
+        return [(SOLID + name, name) for name in SOLIDS]
+
+    def densities() -> list[tuple[str, str]]:
+        return [("vertex colour", "vertex colour")]
+
+    known: dict[str, tuple[Options, str]] = {
+        "layer": (layers, "none"), "anchor": (anchors, "none"), "prop": (props, "all"),
+        "mesh": (meshes, "none"), "density": (densities, "even"),
+    }  # fmt: skip
+    if field.names not in known:
+        return TextEdit(field, "")
+    options, nothing = known[field.names]
+    return NameEdit(field, options, nothing, several=several)

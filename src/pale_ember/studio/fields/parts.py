@@ -1,0 +1,261 @@
+"""Fields within fields: groups that fold, and lists of parts, each with rows of its own."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any, get_args, get_origin
+
+from msgspec.structs import replace
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
+
+from pale_ember.core.effect.edit import Path, value_at
+from pale_ember.core.effect.fields import Declared, Part, fields_of, kinds_of, why_idle
+from pale_ember.core.effect.offspring import Rule
+from pale_ember.core.effect.outlet import Burst
+from pale_ember.core.effect.values import Curve, Gradient, PerAxis, Range, Tints
+from pale_ember.core.insight.sentences import burst as burst_told
+from pale_ember.core.insight.sentences import rule as rule_told
+from pale_ember.studio import icons, theme
+from pale_ember.studio.desk import Desk
+from pale_ember.studio.fields.buttons import IconButton, WordButton
+from pale_ember.studio.fields.row import FieldRow, editor_for
+from pale_ember.studio.fields.subject import Subject
+
+_VALUES = (Range, Tints, PerAxis, Curve, Gradient)
+"""Parts that have an editor of their own in one row."""
+
+Editors = Callable[[Declared], QWidget | None]
+"""Gives a field's own editor where it has one."""
+
+
+class Heading(QWidget):
+    """A word with an arrow that folds what stands under it, and a mark where something there is changed."""
+
+    toggled = pyqtSignal(bool)
+
+    def __init__(self, text: str, opened: bool) -> None:
+        super().__init__()
+        self.text, self.opened, self.changed = text, opened, 0
+        self.setFixedHeight(24)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setAccessibleName(text)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setAttribute(Qt.WidgetAttribute.WA_Hover)
+
+    def mark(self, changed: int) -> None:
+        if changed != self.changed:
+            self.changed = changed
+            self.update()
+
+    def flip(self) -> None:
+        self.opened = not self.opened
+        self.toggled.emit(self.opened)
+        self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton:
+            self.flip()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Space):
+            self.flip()
+        else:
+            super().keyPressEvent(event)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self.underMouse() or self.hasFocus():
+            painter.setPen(QPen(theme.EMBER, 1) if self.hasFocus() else Qt.PenStyle.NoPen)
+            painter.setBrush(theme.RAISED)
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
+        painter.save()
+        painter.translate(13, self.height() / 2)
+        painter.rotate(0 if self.opened else -90)
+        icons.paint(painter, "down", QRectF(-6, -6, 12, 12), theme.ASH)
+        painter.restore()
+        painter.setFont(theme.font(theme.SMALL, theme.font().Weight.DemiBold))
+        painter.setPen(theme.BONE)
+        painter.drawText(QRectF(23, 0, self.width() - 40, 24), Qt.AlignmentFlag.AlignVCenter, self.text)
+        if self.changed and not self.opened:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(theme.EMBER)
+            painter.drawEllipse(QPointF(self.width() - 12, self.height() / 2), 2, 2)
+
+
+class FieldsColumn(QWidget):
+    """All fields of a part at a path of the subject, in their groups."""
+
+    def __init__(
+        self, desk: Desk, subject: Subject, path: Path, kind: type[Part], skip: tuple[str, ...] = (),
+        editors: Editors | None = None, only: tuple[str, ...] = (),
+    ) -> None:  # fmt: skip
+        super().__init__()
+        self.desk, self.subject, self.path, self.kind = desk, subject, path, kind
+        self.rows: list[FieldRow] = []
+        self._parts: list[tuple[Path, Declared, PartsEdit | FieldsColumn, Heading]] = []
+        self._groups: list[tuple[Heading, list[FieldRow]]] = []
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(1)
+        holder, heading, group = column, None, ""
+        for name, declared in fields_of(kind).items():
+            if declared.field.hidden or name in skip or (only and name not in only):
+                continue
+            if declared.field.group != group:
+                group = declared.field.group
+                heading, holder = self._group(column, group, opened=not group.startswith("more"))
+                self._groups.append((heading, []))
+            self._add(holder, (*path, name), declared, editors)
+            if heading is not None and self.rows and self.rows[-1].path == (*path, name):
+                self._groups[-1][1].append(self.rows[-1])
+
+    def _group(self, column: QVBoxLayout, text: str, *, opened: bool) -> tuple[Heading, QVBoxLayout]:
+        heading, body = Heading(text, opened), QWidget()
+        inner = QVBoxLayout(body)
+        inner.setContentsMargins(0, 0, 0, 0)
+        inner.setSpacing(1)
+        body.setVisible(opened)
+        heading.toggled.connect(body.setVisible)
+        column.addWidget(heading)
+        column.addWidget(body)
+        return heading, inner
+
+    def _add(self, holder: QVBoxLayout, path: Path, declared: Declared, editors: Editors | None) -> None:
+        own = editors(declared) if editors is not None else None
+        kind = declared.type
+        if own is None and get_origin(kind) is tuple and isinstance(get_args(kind)[0], type):
+            first = get_args(kind)[0]
+            if issubclass(first, Part):
+                edit = PartsEdit(self.desk, self.subject, path, declared, first)
+                heading, inner = self._group(holder, declared.field.label, opened=True)
+                inner.addWidget(edit)
+                self._parts.append((path, declared, edit, heading))
+                return
+        if own is None and isinstance(kind, type) and issubclass(kind, Part) and kind not in _VALUES:
+            heading, inner = self._group(holder, declared.field.label, opened=False)
+            inside = FieldsColumn(self.desk, self.subject, path, kind)
+            inner.addWidget(inside)
+            self._parts.append((path, declared, inside, heading))
+            return
+        row = FieldRow(self.desk, self.subject, path, declared, own or editor_for(declared, self.desk))
+        self.rows.append(row)
+        holder.addWidget(row)
+
+    def show_root(self, root: Any) -> None:
+        """Shows the fields as they are below `root`."""
+        for row in self.rows:
+            row.show_root(root, value_at(root, row.path))
+        for path, declared, widget, heading in self._parts:
+            value = value_at(root, path)
+            heading.mark(int(value != declared.default))
+            heading.setToolTip(declared.field.help)
+            idle = why_idle(declared.field, root)
+            if idle is not None:
+                heading.setToolTip(f"{declared.field.help} No effect just now: {idle.reason}")
+            if isinstance(widget, PartsEdit):
+                widget.show_parts(root, value)
+            else:
+                widget.show_root(root)
+        for heading, rows in self._groups:
+            heading.mark(sum(value_at(root, row.path) != row.declared.default for row in rows))
+
+
+class PartsEdit(QWidget):
+    """A list of parts, one block each, and a way to add one."""
+
+    def __init__(self, desk: Desk, subject: Subject, path: Path, declared: Declared, kind: type[Part]) -> None:
+        super().__init__()
+        self.desk, self.subject, self.path, self.declared, self.kind = desk, subject, path, declared, kind
+        self.blocks: list[tuple[type[Part], QWidget, FieldsColumn, WordButton]] = []
+        self._parts: tuple[Any, ...] = ()
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(8, 0, 0, 2)
+        self._column.setSpacing(2)
+        one = declared.field.label.removeprefix("more ").removesuffix("s")
+        self.add_button = WordButton(one, declared.field.help, icon="plus")
+        self.add_button.clicked.connect(self._open_kinds)
+        self._column.addWidget(self.add_button, 0, Qt.AlignmentFlag.AlignLeft)
+
+    def _open_kinds(self) -> None:
+        kinds = kinds_of(self.kind)
+        if not kinds:
+            self.add(self.kind)
+            return
+        menu = QMenu(self)
+        menu.setToolTipsVisible(True)
+        for word, kind in kinds.items():
+            action = menu.addAction(word)
+            action.setToolTip((kind.__doc__ or "").strip())
+            action.triggered.connect(lambda _=False, kind=kind: self.add(kind))
+        menu.popup(self.add_button.mapToGlobal(self.add_button.rect().bottomLeft()))
+
+    def add(self, kind: type[Part]) -> None:
+        """Adds a part of a kind, with a number of its own; a copy of the last for things told by time."""
+        made = kind()
+        if hasattr(made, "key"):
+            made = replace(made, key=max((part.key for part in self._parts), default=-1) + 1)
+        if hasattr(made, "at") and self._parts:
+            made = replace(self._parts[-1], at=self._parts[-1].at + 0.5)
+        if hasattr(made, "name") and self._parts:
+            made = replace(made, name=f"{made.name} {len(self._parts) + 1}")
+        self.subject.change(f"add {self.declared.field.label}", self.path, (*self._parts, made))
+
+    def _fire(self, index: int) -> None:
+        part, layer = self._parts[index], self.desk.layer
+        if layer is None:
+            return
+        if isinstance(part, Rule):
+            self.desk.fire(part.layer, part.key, layer.id)
+        else:
+            self.desk.fire(layer.id, part.key)
+
+    def remove(self, index: int) -> None:
+        left = (*self._parts[:index], *self._parts[index + 1 :])
+        self.subject.change(f"remove {self.declared.field.label}", self.path, left)
+
+    def show_parts(self, root: Any, parts: tuple[Any, ...]) -> None:
+        self._parts = parts
+        if [type(part) for part in parts] != [kind for kind, _, _, _ in self.blocks]:
+            for _, block, _, _ in self.blocks:
+                block.setParent(None)
+                block.deleteLater()
+            self.blocks = [self._block(i, type(part)) for i, part in enumerate(parts)]
+        for (_, _, column, title), part in zip(self.blocks, parts, strict=True):
+            title.show_text(getattr(part, "name", "") or getattr(part, "kind", "") or self._told(part))
+            column.show_root(root)
+            if isinstance(part, Burst):
+                title.setToolTip(burst_told(part))
+            elif isinstance(part, Rule):
+                title.setToolTip(rule_told(self.desk.effect, part))
+
+    def _told(self, part: Any) -> str:
+        if isinstance(part, Rule):
+            return "when it " + part.when if part.when in ("touches", "ends") else f"when {part.when}"
+        return f"at {part.at:g} s" if hasattr(part, "at") else f"at {part.time:g} s"
+
+    def _block(self, index: int, kind: type[Part]) -> tuple[type[Part], QWidget, FieldsColumn, WordButton]:
+        block = QWidget()
+        column = QVBoxLayout(block)
+        column.setContentsMargins(0, 0, 0, 4)
+        column.setSpacing(1)
+        head = QHBoxLayout()
+        title = WordButton("", (kind.__doc__ or "").strip(), menu=False)
+        title.colour = theme.BONE
+        remove = IconButton("cross", "Remove", size=18)
+        remove.clicked.connect(lambda: self.remove(index))
+        head.addWidget(title)
+        head.addStretch(1)
+        if kind in (Burst, Rule):
+            fire = IconButton("play", "Set it off once, now", size=18)
+            fire.clicked.connect(lambda: self._fire(index))
+            head.addWidget(fire)
+        head.addWidget(remove)
+        column.addLayout(head)
+        fields = FieldsColumn(self.desk, self.subject, (*self.path, index), kind)
+        title.clicked.connect(lambda: fields.setVisible(not fields.isVisible()))
+        column.addWidget(fields)
+        self._column.insertWidget(index, block)
+        return kind, block, fields, title
