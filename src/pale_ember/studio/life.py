@@ -48,8 +48,8 @@ class LaneBlock(QWidget):
         head.setContentsMargins(12, 0, 14, 0)
         head.setSpacing(4)
         self.editors = {}
-        widths = {"drives": 0, "over": 0, "low": 52, "high": 52, "instead": 34, "force": 40, "name": 90}
-        words = {"over": "over", "low": "from", "high": "to", "instead": "instead", "force": "force", "name": "called"}
+        widths = {"drives": 0, "over": 0, "low": 40, "high": 40, "instead": 34, "force": 32, "name": 70}
+        words = {"over": "over", "high": "–", "instead": "instead"}
         self._words = {}
         for name, width in widths.items():
             declared = fields_of(LaneValue)[name]
@@ -59,6 +59,7 @@ class LaneBlock(QWidget):
                 self._words[name] = label
                 head.addWidget(label)
             editor = editor_for(declared, desk)
+            editor.setToolTip(declared.field.help)
             editor.edited.connect(lambda value, stroke, name=name: self._edited(name, value, stroke))  # type: ignore[attr-defined]
             editor.finished.connect(desk.document.end_stroke)  # type: ignore[attr-defined]
             if width:
@@ -132,7 +133,6 @@ class LifeBody(QWidget):
         self._column = QVBoxLayout(inner)
         self._column.setContentsMargins(0, 0, 0, 0)
         self._column.setSpacing(2)
-        self._adders: dict[str, WordButton] = {}
         kind = fields_of(Layer)["life"].type
         for name, declared in fields_of(kind).items():
             if name == "more":
@@ -146,15 +146,11 @@ class LifeBody(QWidget):
             self._column.addWidget(lane, 3 if value_kind is not None and isinstance(lane, CurveLane) else 2)
         self._foot = QHBoxLayout()
         self._foot.setContentsMargins(8, 0, 14, 0)
-        for name, lane in self.lanes.items():
-            adder = WordButton(lane.declared.field.label, f"Add a lane: {lane.declared.field.help}", icon="plus")
-            adder.clicked.connect(lambda _=False, name=name: self._edited(name, NEW_LANES[name], None))
-            self._adders[name] = adder
-            self._foot.addWidget(adder)
-        more = WordButton("more", "Add a lane for anything else, over age, speed, distance or time", icon="plus")
-        more.clicked.connect(self._open_more)
-        self._more = more
-        self._foot.addWidget(more)
+        self._adder = WordButton(
+            "lane", "Add a lane: something that changes over age, speed, distance or time", icon="plus"
+        )
+        self._adder.clicked.connect(self._open_lanes)
+        self._foot.addWidget(self._adder)
         self._foot.addStretch(1)
         at = Field("age", "Age of the key.", soft=(0, 1), least=0, most=1)
         self.key_age = NumberEdit(at, default=0.0, name="age of the key")
@@ -180,7 +176,7 @@ class LifeBody(QWidget):
             edit.edited.connect(lambda value, stroke, name=name: self._set_key(name, value, stroke))
         whole.addLayout(self._foot)
         self._lane: Lane | None = None
-        self._missing: set[str] = set(self.lanes)
+        self._missing: list[str] = list(self.lanes)
         self._picked(None)
 
     def _edited(self, name: str, value: object, stroke: object) -> None:
@@ -190,14 +186,21 @@ class LifeBody(QWidget):
         verb = "remove lane" if value is None else "lane"
         self.desk.document.change_layer(f"{layer.name}: {name} {verb}", layer.id, ("life", name), value, stroke)
 
-    def _open_more(self) -> None:
+    def _open_lanes(self) -> None:
+        """The lanes of everyday that are missing, then all that can be driven besides."""
         menu = QMenu(self)
         menu.setToolTipsVisible(True)
+        for name in self._missing:
+            action = menu.addAction(self.lanes[name].declared.field.label)
+            action.setToolTip(self.lanes[name].declared.field.help)
+            action.triggered.connect(lambda _=False, name=name: self._edited(name, NEW_LANES[name], None))
+        more = menu.addMenu("another, or over another axis") if self._missing else menu
+        more.setToolTipsVisible(True)
         for name, what in PROPERTIES.items():
-            action = menu.addAction(name)
+            action = more.addAction(name)
             action.setToolTip(what.help)
             action.triggered.connect(lambda _=False, name=name: self.add_lane(name))
-        menu.popup(self._more.mapToGlobal(self._more.rect().topLeft()))
+        menu.popup(self._adder.mapToGlobal(self._adder.rect().topLeft()))
 
     def add_lane(self, drives: str) -> None:
         """Adds a lane for a property."""
@@ -224,9 +227,7 @@ class LifeBody(QWidget):
             shown = curve if i < 2 else given
             self._words[i + 1].setVisible(shown)
             edit.setVisible(shown)
-        for adder, name in ((adder, name) for name, adder in self._adders.items()):
-            adder.setVisible(not on and name in self._missing)
-        self._more.setVisible(not on)
+        self._adder.setVisible(not on)
         if on and lane is not None and lane.selected is not None:
             self.key_age.show_value(lane.points[lane.selected].at)
             if curve:
@@ -241,7 +242,7 @@ class LifeBody(QWidget):
             lane.set_point(lane.selected, stroke, **{what: float(value)})
 
     def show_layer(self, layer: Layer) -> None:
-        self._missing = {name for name in self.lanes if getattr(layer.life, name) is None}
+        self._missing = [name for name in self.lanes if getattr(layer.life, name) is None]
         for name, lane in self.lanes.items():
             value = getattr(layer.life, name)
             lane.setVisible(value is not None)

@@ -75,7 +75,7 @@ def table_at(table, row, place):
     return table[row, i] + (table[row, i + 1] - table[row, i]) * (at - np.float32(i))
 
 
-@inlined
+@kernel
 def lane_value(lanes, tables, bands, j, age, speed, travelled, clock, key, number):
     """What lane j gives a particle, float32: its curve, and its own place in the band."""
     over = lanes[j].over
@@ -103,7 +103,13 @@ def _eddies(field, x, y, z, scale, drift_x, drift_y, drift_z, time, detail):
     return u, v, w
 
 
-@inlined
+@kernel
+def _stirred(field, x, y, z, scale, drift_x, drift_y, drift_z, time):
+    t = np.float32(time)
+    return air(field, (x - drift_x * t) * scale, (y - drift_y * t) * scale, (z - drift_z * t) * scale)
+
+
+@kernel
 def _share_inside(force, x, y, z):
     """1 where a force works at (x, y, z) and 0 where it does not."""
     if force.region == 0:
@@ -156,6 +162,7 @@ def _advance(plan, field, speed_lane, touching, more, table, first, count, left,
         aged, travelled, turned, touches, held = table[9:14]
         n_lanes, n_forces, n_rules = lanes.shape[0], forces.shape[0], rules.shape[0]
         key, sticks = plan.key, held.shape[0] > 0
+        zero, new = np.int64(0), np.bool_(True)
         now = time * plan.clock
         clock = np.float32(now - math.floor(now / plan.duration) * plan.duration) if plan.loops else np.float32(now)
     for i in range(first, count):
@@ -268,7 +275,7 @@ def _advance(plan, field, speed_lane, touching, more, table, first, count, left,
                     drag, slows = drag + max(s, _F0), slows + forces[j].other
                 elif kind == STIR:
                     d = forces[j].drift
-                    ru, rv, rw = _eddies(field, mx, my, mz, forces[j].radius, d[0], d[1], d[2], mid_time, 0.0)
+                    ru, rv, rw = _stirred(field, mx, my, mz, forces[j].radius, d[0], d[1], d[2], mid_time)
                     ux, uy, uz = ux + s * ru, uy + s * rv, uz + s * rw
                 elif kind == SPEED_LIMIT:
                     fastest = min(fastest, max(s, _F0))
@@ -343,10 +350,10 @@ def _advance(plan, field, speed_lane, touching, more, table, first, count, left,
                         at = start + touched[0]
                         for r in range(n_rules):
                             if rules[r].when == TOUCHES and told(
-                                rules, per_step, r, own, touches[i], np.float32(touched[4])
+                                rules, per_step, r, own, np.int64(touches[i]), np.float32(touched[4])
                             ):
                                 _tell(
-                                    events, state, rules, r, step, at, table, i, touches[i], touched, wx, wy, wz, True
+                                    events, state, rules, r, step, at, table, i, np.int64(touches[i]), touched, wx, wy, wz, new
                                 )
                         touches[i] += counted
         else:
@@ -378,7 +385,7 @@ def _advance(plan, field, speed_lane, touching, more, table, first, count, left,
                             at = start + np.float64(part * hh)
                             _tell(
                                 events, state, rules, r, step, at, table, i, k - 1, touched, np.float64(x_speed),
-                                np.float64(y_speed), np.float64(z_speed), True,
+                                np.float64(y_speed), np.float64(z_speed), new,
                             )  # fmt: skip
                         k += 1
                         done += 1
@@ -386,13 +393,13 @@ def _advance(plan, field, speed_lane, touching, more, table, first, count, left,
                 if plan.end_rules:
                     at = start + np.float64(hh)
                     for r in range(n_rules):
-                        if rules[r].when == ENDS and told(rules, per_step, r, own, 0, _NO_LIMIT):
+                        if rules[r].when == ENDS and told(rules, per_step, r, own, zero, _NO_LIMIT):
                             if dies or not near_some:
                                 touched[1], touched[2], touched[3] = 0.0, 1.0, 0.0
                             touched[5], touched[6], touched[7] = to_x, to_y, to_z
                             _tell(
-                                events, state, rules, r, step, at, table, i, 0, touched, np.float64(x_speed),
-                                np.float64(y_speed), np.float64(z_speed), True,
+                                events, state, rules, r, step, at, table, i, zero, touched, np.float64(x_speed),
+                                np.float64(y_speed), np.float64(z_speed), new,
                             )  # fmt: skip
                 continue
         elif ended:
@@ -414,7 +421,7 @@ def own_of(plan, number):
     return number & plan.same_mask
 
 
-@inlined
+@kernel
 def _kin(table, i, left):
     """Copies what a particle has of its parent from row i to row `left`."""
     table.kin_rule[left], table.kin_size[left] = table.kin_rule[i], table.kin_size[i]
@@ -422,7 +429,7 @@ def _kin(table, i, left):
     table.kin_blue[left] = table.kin_blue[i]
 
 
-@inlined
+@kernel
 def _further(plan, table, i, left, holder, older, came):
     """Writes the columns of row `left` that only some layers have, and copies from row i what a step leaves alone."""
     if plan.travels:
@@ -543,6 +550,8 @@ def run(plans, field, speed_lane, touching, more, births, due, table, count, ste
     plan = plans[0]
     begun = step
     surfaces, nodes, triangles, touched = touching
+    # Written as calls these are variables: as literals, each would have a kernel compiled for itself.
+    zero, old, new = np.int64(0), np.bool_(False), np.bool_(True)
     while step < last:
         k = step - begun
         step += 1
@@ -551,29 +560,29 @@ def run(plans, field, speed_lane, touching, more, births, due, table, count, ste
             if plan.coasts:
                 kept = _coast(plan, table, count, step * plan.step_time)
             else:
-                kept = _advance(plan, field, speed_lane, met, None, table, 0, count, 0, step, False)
+                kept = _advance(plan, field, speed_lane, met, None, table, zero, count, zero, step, old)
             count = kept
             if due[k + 1] > due[k]:
                 kept, count = _admit(plan, births, due[k], due[k + 1], table, kept)
-                count = _advance(plan, field, speed_lane, met, None, table, kept, count, kept, step, True)
+                count = _advance(plan, field, speed_lane, met, None, table, kept, count, kept, step, new)
         else:
             choices, lanes, tables, bands, forces, rules, per_step, events, state = more
             per_step[:] = 0
             now = forces[k if forces.shape[0] > 1 else 0]
             rest = (choices, lanes, tables, bands, now, rules, per_step, events, state)
-            kept = _advance(plan, field, speed_lane, met, rest, table, 0, count, 0, step, False)
+            kept = _advance(plan, field, speed_lane, met, rest, table, zero, count, zero, step, old)
             count = kept
             if due[k + 1] > due[k]:
                 kept, count = _admit(plan, births, due[k], due[k + 1], table, kept)
                 for i in range(kept, count):
                     for r in range(rules.shape[0]):
                         if rules[r].when == BORN and told(
-                            rules, per_step, r, own_of(plan, table.number[i]), 0, np.float32(3e38)
+                            rules, per_step, r, own_of(plan, table.number[i]), zero, np.float32(3e38)
                         ):
                             _tell(
-                                events, state, rules, r, step, table.born[i], table, i, 0, touched,
-                                np.float64(table.vx[i]), np.float64(table.vy[i]), np.float64(table.vz[i]), False,
+                                events, state, rules, r, step, table.born[i], table, i, zero, touched,
+                                np.float64(table.vx[i]), np.float64(table.vy[i]), np.float64(table.vz[i]), old,
                             )  # fmt: skip
-                count = _advance(plan, field, speed_lane, met, rest, table, kept, count, kept, step, True)
+                count = _advance(plan, field, speed_lane, met, rest, table, kept, count, kept, step, new)
         alive[k] = count
     return count

@@ -6,24 +6,35 @@ from collections.abc import Callable
 
 import numpy as np
 
-from pale_ember.core.effect.chapters import Outlet
+from pale_ember.core.effect.chapters import Offspring, Outlet
 from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.offspring import Rule
+from pale_ember.core.effect.values import fixed
 from pale_ember.core.simulate.births import bear, replace_places
 from pale_ember.core.simulate.timeline import Timeline
 
 
 def prepare(progress: Callable[[str, int, int], None]) -> None:
     """Makes every kernel ready, from the cache or by compiling; `progress(what, done, of all)` is told before each."""
-    effect = Effect(layers=(Layer(id="000000000000000a", outlet=Outlet()),))
-    timeline = Timeline(effect)
-    track = timeline._tracks["000000000000000a"]
-    progress("how particles are born", 0, 3)
+    plain = Layer(id="000000000000000a", outlet=Outlet())
+    rule = Rule(when="every second", layer="000000000000000c", size=1.0)
+    rich = Layer(id="000000000000000b", outlet=Outlet(), offspring=Offspring(rules=(rule,)))
+    fed = Layer(id="000000000000000c", outlet=Outlet(rate=fixed(0.0)))
+    timeline = Timeline(Effect(layers=(plain, rich, fed)))
+    tracks = timeline._tracks
+    track = tracks[plain.id]
+    steps = 5
+    progress("how particles are born", 0, steps)
     table = track._begin(0).table
     none = np.zeros(0), np.zeros(0, np.uint64)
     bear(track.plan.birth, track.plan.choices, track._mesh, *none, np.zeros((1, 12)), np.zeros((0, 3)), table, 0)
     replace_places(track.plan.birth, track._mesh, 0, np.zeros(12), table, 0)
-    progress("how particles move", 1, 3)
+    progress("how particles move", 1, steps)
     track.at(3)
-    progress("how particles look", 2, 3)
-    timeline.frame(0.05)
-    progress("ready", 3, 3)
+    progress("how forces push them and rules are told", 2, steps)
+    tracks[rich.id].at(3)
+    progress("how they look", 3, steps)
+    tracks[fed.id].at(60)
+    progress("all together", 4, steps)
+    timeline.frame(1.0)
+    progress("ready", steps, steps)

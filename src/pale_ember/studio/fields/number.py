@@ -236,7 +236,15 @@ class NumberEdit(QWidget):
         painter.setFont(theme.font())
         painter.setPen(theme.DIM if self.idle else theme.BONE)
         box = QRectF(self.rect()).adjusted(4, 0, -5, -2)
-        painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self.text())
+        text = self.text()
+        room = painter.fontMetrics().horizontalAdvance(text)
+        if room > box.width():
+            # A number that loses its sign or a digit is another number: without its unit, then smaller.
+            text = shown_number(self.value, self.whole)
+            room = painter.fontMetrics().horizontalAdvance(text)
+            if room > box.width() - 1:
+                painter.setFont(theme.font(max(int(theme.BODY * (box.width() - 1) / room), 6)))
+        painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
         if self.bar:
             self._paint_bar(painter)
 
