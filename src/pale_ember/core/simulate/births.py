@@ -55,9 +55,16 @@ from pale_ember.core.simulate.plan import (
 
 _TURN = 2.0 * math.pi
 
-_R1, _R2, _R3 = 0.8191725133961645, 0.6710436067037893, 0.5497004779019703
-"""Steps of the evenly spread sequence in three dimensions: powers of 1 / 1.2207440846 (Roberts, "The unreasonable
-effectiveness of quasirandom sequences", 2018)."""
+
+@kernel
+def _mirrored(row, base):
+    """The digits of a row in some base, mirrored at the point: evenly spread in [0, 1) (Halton, Numer. Math. 2, 1960)."""
+    found, share, rest = 0.0, 1.0 / base, row
+    while rest > 0:
+        found += share * (rest % base)
+        rest //= base
+        share /= base
+    return found
 
 
 @kernel
@@ -273,12 +280,11 @@ def _unit(x, y, z, ox, oy, oz):
 def birth_place(plan, mesh, number):
     """Where particle `number` is born, in the layer's own axes, and which way is outward there: six numbers."""
     if plan.even:
-        row = np.uint64(number & np.uint64(0xFFFFFFFF))
+        row = np.int64(number & np.uint64(0xFFFFFFFF))
         batch = number & ~np.uint64(0xFFFFFFFF)
-        n = np.float64(row)
-        a = (draw(plan.key, batch, SHIFT) + n * _R1) % 1.0
-        b = (draw(plan.key, batch, PLACE_B) + n * _R2) % 1.0
-        c = (draw(plan.key, batch, PLACE_C) + n * _R3) % 1.0
+        a = (draw(plan.key, batch, SHIFT) + _mirrored(row, np.int64(2))) % 1.0
+        b = (draw(plan.key, batch, PLACE_B) + _mirrored(row, np.int64(3))) % 1.0
+        c = (draw(plan.key, batch, PLACE_C) + _mirrored(row, np.int64(5))) % 1.0
     else:
         a = np.float64(draw(plan.key, number, PLACE_A))
         b = np.float64(draw(plan.key, number, PLACE_B))

@@ -353,7 +353,20 @@ def _advance(plan, field, speed_lane, touching, more, table, first, count, left,
                                 rules, per_step, r, own, np.int64(touches[i]), np.float32(touched[4])
                             ):
                                 _tell(
-                                    events, state, rules, r, step, at, table, i, np.int64(touches[i]), touched, wx, wy, wz, new
+                                    events,
+                                    state,
+                                    rules,
+                                    r,
+                                    step,
+                                    at,
+                                    table,
+                                    i,
+                                    np.int64(touches[i]),
+                                    touched,
+                                    wx,
+                                    wy,
+                                    wz,
+                                    new,
                                 )
                         touches[i] += counted
         else:

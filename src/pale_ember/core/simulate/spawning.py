@@ -26,6 +26,9 @@ _FLOW_SAMPLES = 1025
 _PIECES = 4
 """Straight pieces of a step by which a path is measured."""
 
+_PORTION = 240
+"""Pieces of a path measured at once: always as many, so that their sums round alike."""
+
 _SLACK = 1e-6
 """A birth this share of a step after a step still belongs to it: rounding must not move it to the next."""
 
@@ -191,8 +194,9 @@ class Spawner:
             return loop * self._rate_in(0) * self.flow.whole
         side = 1 if loop >= 0 else -1
         known = self._bases[side]
-        if len(known) <= abs(loop):
-            more = range(len(known), abs(loop) + 64)
+        while len(known) <= abs(loop):
+            # Always in the same portions, so that sums round alike however far one comes at once.
+            more = range(len(known), len(known) + 64)
             rates = [self._rate_in(i - 1 if side > 0 else -i) * self.flow.whole for i in more]
             self._bases[side] = known = np.concatenate([known, known[-1] + side * np.cumsum(rates)])
         return float(known[abs(loop)])
@@ -305,11 +309,11 @@ class _Path:
 
     def _come(self, first: int, last: int) -> np.ndarray:
         """(last - first + 1,) metres from the start to each mark, negative before it."""
-        if last >= len(self._ahead):
-            more = self._lengths(len(self._ahead) - 1, last + 240)
+        while last >= len(self._ahead):
+            more = self._lengths(len(self._ahead) - 1, len(self._ahead) + _PORTION - 1)
             self._ahead = np.concatenate([self._ahead, self._ahead[-1] + np.cumsum(more)])
-        if -first >= len(self._behind):
-            more = self._lengths(first - 240, 1 - len(self._behind))[::-1]
+        while -first >= len(self._behind):
+            more = self._lengths(1 - len(self._behind) - _PORTION, 1 - len(self._behind))[::-1]
             self._behind = np.concatenate([self._behind, self._behind[-1] - np.cumsum(more)])
         marks = np.arange(first, last + 1)
         behind = self._behind[np.minimum(np.maximum(-marks, 0), len(self._behind) - 1)]
