@@ -150,7 +150,8 @@ def _advance(plan, field, speed_lane, touching, more, table, first, count, left,
     px, py, pz, vx, vy, vz, born, lives, number = table[:9]
     surfaces, nodes, triangles, touched = touching
     time = step * plan.step_time
-    begin = time - plan.step_time
+    # Just as the step before had it, so that nothing falls between the two.
+    begin = (step - 1) * plan.step_time
     h = np.float32(plan.step_time)
     base_a, base_b, base_g = coefficients(plan.drag, h)
     n_surfaces = surfaces.shape[0]
@@ -385,13 +386,14 @@ def _advance(plan, field, speed_lane, touching, more, table, first, count, left,
             for r in range(n_rules):
                 when = rules[r].when
                 if when == EVERY_METRE or when == EVERY_SECOND:
-                    each = rules[r].each
-                    low = gone if when == EVERY_METRE else np.float32(start - birth)
-                    high = gone + came if when == EVERY_METRE else np.float32(start - birth) + hh
+                    each = np.float64(rules[r].each)
+                    low, high = np.float64(gone), np.float64(gone + came)
+                    if when == EVERY_SECOND:
+                        low, high = start - birth, (span if dies else time - birth)
                     k = np.int64(math.floor(low / each)) + 1
                     done = 0
                     while k * each <= high and done < _MOST_AT_ONCE:
-                        part = (k * each - low) / max(high - low, np.float32(1e-9))
+                        part = np.float32((k * each - low) / max(high - low, 1e-12))
                         if told(rules, per_step, r, own, k - 1, _NO_LIMIT):
                             touched[5], touched[6], touched[7] = x + part * dx, y + part * dy, z + part * dz
                             touched[1], touched[2], touched[3] = 0.0, 1.0, 0.0

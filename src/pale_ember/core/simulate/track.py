@@ -56,11 +56,13 @@ class Fired:
 
 @dataclass(slots=True)
 class _Run:
-    """A table on its way: where it stands, how many are alive, and where they were."""
+    """A table on its way: where it stands, how many are alive, and where they were. Entered in the middle, it holds all
+    that live from step `whole` on."""
 
     step: int
     table: Table
     count: int
+    whole: int
     trail: deque = field(default_factory=deque)
 
 
@@ -126,7 +128,8 @@ class Track:
         self.alive = np.zeros(0, np.int64)
 
     def _begin(self, step: int) -> _Run:
-        return _Run(step, Table.empty(_SMALLEST, self.columns), 0)
+        whole = step if step <= self.first else step + self._life_steps
+        return _Run(step, Table.empty(_SMALLEST, self.columns), 0, whole)
 
     def at(self, step: int) -> tuple[Table, int]:
         """The table after `step` and how many of its rows are alive. Valid until the next call."""
@@ -166,7 +169,7 @@ class Track:
                 runner = self._begin(fresh)
             else:
                 count = table.capacity
-                runner = _Run(start, table.copy(count, max(2 * count, _SMALLEST)), count)
+                runner = _Run(start, table.copy(count, max(2 * count, _SMALLEST)), count, start)
         self._advance(runner, step, np.empty(step - runner.step, np.int64))
         return runner
 
@@ -205,7 +208,7 @@ class Track:
             runner.count, runner.step = count, stop
             done += stop - step
             if len(self._rules):
-                self._note(step, stop, self._events[: self._state[0]].copy())
+                self._note(max(step, runner.whole), stop, self._events[: self._state[0]].copy())
             if self.layer.outlet.anew:
                 pose = self._own_frames(np.array([stop * self.step_time])).rows()[0]
                 replace_places(self.plan.birth, self._mesh, stop, pose, runner.table, count)
@@ -224,6 +227,7 @@ class Track:
         )  # fmt: skip
 
     def _note(self, first: int, last: int, events: np.ndarray) -> None:
+        """Remembers what happened in steps `first` + 1 to `last`."""
         edges = np.searchsorted(events["step"], np.arange(first + 1, last + 2))
         for i, step in enumerate(range(first + 1, last + 1)):
             if step not in self._log:

@@ -1,0 +1,189 @@
+"""Touches: heights, energy, thin and moving surfaces, sticking, ageing."""
+
+import unittest
+
+import numpy as np
+
+from pale_ember.core.effect.model import Pose, Stage
+from pale_ember.core.effect.stage import Prop
+from pale_ember.core.effect.values import between
+from pale_ember.core.geometry.mesh import solid
+from pale_ember.core.geometry.tree import tree
+from pale_ember.core.simulate.timeline import Timeline
+from tests.examples import Birth, Burst, Contact, Forces, Outlet, drip, effect, fixed, layer_at
+
+FALL = Forces(gravity=(0.0, -9.81, 0.0))
+BOUNCE = Contact(meets="bounce", bounce=0.5, slide=1.0, surfaces=("prop",))
+
+
+def on(prop, layer, **fields):
+    return effect(layer, stage=Stage(props=(prop,)), **fields)
+
+
+def shot(way, speed, place=(0.0, 2.0, 0.0), contact=BOUNCE, **fields):
+    outlet = Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(1)),), shape="point", spread=0.0, axis=way)
+    birth = Birth(lifetime=fixed(30.0), speed=fixed(speed))
+    return drip(place=place, outlet=outlet, birth=birth, contact=contact, **fields)
+
+
+FORMS = {
+    "box": Prop(name="prop", form="box", place=(0.0, -0.5, 0.0), size=(4.0, 1.0, 4.0)),
+    "ball": Prop(name="prop", form="ball", place=(0.0, -2.0, 0.0), size=(4.0, 4.0, 4.0)),
+    "drum": Prop(name="prop", form="drum", place=(0.0, -0.5, 0.0), size=(4.0, 1.0, 4.0)),
+    "plane": Prop(name="prop", form="plane", place=(0.0, 0.0, 0.0)),
+    "mesh": Prop(name="prop", form="mesh", mesh="solid:block", place=(0.0, -1.0, 0.0)),
+}
+
+
+class Heights(unittest.TestCase):
+    def test_every_form_throws_back_the_square_of_its_share(self):
+        fall = np.sqrt(2 * 1.9 / 9.81)
+        for name, prop in FORMS.items():
+            contact = Contact(meets="bounce", bounce=0.6, slide=1.0, radius=0.1, surfaces=("prop",))
+            made = on(prop, drip(forces=FALL, contact=contact))
+            top = max(float(layer_at(made, fall + 0.6 * fall + k / 60).position[0, 1]) for k in (-1, 0, 1))
+            self.assertAlmostEqual(top, 0.1 + 1.9 * 0.36, delta=0.01, msg=name)
+
+    def test_every_form_lets_rest_without_jitter_or_sinking(self):
+        for name, prop in FORMS.items():
+            contact = Contact(meets="bounce", bounce=0.3, slide=0.5, radius=0.1, surfaces=("prop",))
+            timeline = Timeline(
+                on(prop, drip(forces=FALL, contact=contact, birth=Birth(lifetime=fixed(60.0), speed=fixed(0.0))))
+            )
+            late = [timeline.frame(t).layers[0].position[0] for t in (8.0, 8.1, 12.0)]
+            self.assertAlmostEqual(float(late[0][1]), 0.1, delta=1e-3, msg=name)
+            for one in late[1:]:
+                np.testing.assert_allclose(one, late[0], atol=2e-6, err_msg=name)
+
+    def test_energy_never_grows_in_a_crowd_of_props(self):
+        props = (FORMS["box"], Prop(name="prop", form="ball", place=(0.8, 0.3, 0.0), size=(1.0, 1.0, 1.0)),
+                 Prop(name="prop", form="drum", place=(-1.0, 0.5, 0.3), size=(0.6, 1.0, 0.6), turn=(20.0, 0.0, 35.0)),
+                 Prop(name="prop", form="mesh", mesh="solid:kiln arch", place=(0.0, 0.0, -0.6)))  # fmt: skip
+        layer = drip(outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(500)),), aim="anywhere", shape="sphere", radius=0.2),
+                     birth=Birth(lifetime=fixed(9.0), speed=between(0.0, 4.0)), forces=FALL,
+                     contact=Contact(meets="bounce", bounce=1.0, slide=1.0, radius=0.02))  # fmt: skip
+        timeline = Timeline(effect(layer, stage=Stage(props=props)))
+        energy = []
+        for time in np.arange(0.0, 3.0, 0.1):
+            one = timeline.frame(time).layers[0]
+            self.assertEqual(one.count, 500)
+            energy.append(0.5 * (one.velocity.astype(float) ** 2).sum(axis=1) + 9.81 * one.position[:, 1])
+        energy = np.array(energy)
+        self.assertLess(float((energy - energy[0]).max()), 0.05)
+        self.assertGreater(float(energy[-1].mean()), 0.8 * float(energy[0].mean()))
+
+
+class Sweeps(unittest.TestCase):
+    def test_nothing_passes_a_thin_floor_however_fast(self):
+        thin = Prop(name="prop", form="box", place=(0.0, 0.0, 0.0), size=(50.0, 0.001, 50.0))
+        sheet = Prop(name="prop", form="mesh", mesh="solid:quay stones")
+        for prop in (thin, sheet):
+            for speed in (5.0, 120.0, 4000.0):
+                layer = drip(outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(300)),), shape="disc", radius=1.5, axis=(0.3, -1.0, 0.1), spread=20.0),
+                             birth=Birth(lifetime=fixed(9.0), speed=fixed(speed)), contact=Contact(meets="stick", surfaces=("prop",)))  # fmt: skip
+                one = layer_at(on(prop, layer), 1.0)
+                self.assertGreater(float(one.position[:, 1].min()), -0.02)
+                self.assertLess(float(np.abs(one.velocity).max()), 1e-6)
+
+    def test_a_moving_surface_catches_what_stands_still(self):
+        keys = (Pose(at=0.0, ease="straight"), Pose(at=1.0, place=(0.0, 3.0, 0.0), ease="straight"))
+        for form in ("plane", "box", "mesh"):
+            low = -1.2 if form == "mesh" else -0.2
+            prop = Prop(
+                name="prop", form=form, place=(0.0, low, 0.0), size=(4.0, 0.01, 4.0), mesh="solid:block", keys=keys
+            )
+            pushed = on(
+                prop,
+                drip(place=(0.0, 1.0, 0.0), contact=Contact(meets="bounce", bounce=1.0, slide=1.0, surfaces=("prop",))),
+            )
+            one = layer_at(pushed, 0.9)
+            self.assertAlmostEqual(float(one.velocity[0, 1]), 6.0, delta=0.05, msg=form)
+            stuck = on(
+                prop, drip(place=(0.0, 1.0, 0.0), contact=Contact(meets="stick", surfaces=("prop",))), duration=1.0
+            )
+            before, after = (layer_at(stuck, t).position[0, 1] for t in (0.6, 0.9))
+            self.assertAlmostEqual(float(after - before), 0.9, delta=1e-3, msg=form)
+
+    def test_only_the_chosen_surfaces_are_met(self):
+        prop = Prop(name="crate", form="box", place=(0.0, 0.5, 0.0))
+        for names, height in ((("crate",), 1.0), (("ground",), 0.0), ((), 1.0)):
+            made = on(prop, drip(forces=FALL, contact=Contact(meets="stick", surfaces=names)))
+            self.assertAlmostEqual(float(layer_at(made, 3.0).position[0, 1]), height, delta=2e-3)
+        ghost = Prop(name="crate", form="box", place=(0.0, 0.5, 0.0), solid=False)
+        self.assertAlmostEqual(
+            float(layer_at(on(ghost, drip(forces=FALL, contact=Contact(meets="stick"))), 3.0).position[0, 1]),
+            0.0,
+            delta=1e-4,
+        )
+
+    def test_a_turned_box_throws_back_by_its_normal(self):
+        prop = Prop(name="prop", form="box", place=(0.0, 0.0, 0.0), size=(2.0, 2.0, 2.0), turn=(0.0, 0.0, 45.0))
+        one = layer_at(
+            on(
+                prop,
+                shot(
+                    (1.0, 0.0, 0.0), 4.0, place=(-4.0, 0.3, 0.0), contact=Contact(meets="bounce", bounce=1.0, slide=1.0)
+                ),
+            ),
+            1.5,
+        )
+        np.testing.assert_allclose(one.velocity[0], [0.0, 4.0, 0.0], atol=1e-3)
+
+    def test_what_is_inside_leaves_freely(self):
+        for form in ("box", "ball", "drum"):
+            prop = Prop(name="prop", form=form, place=(0.0, 2.0, 0.0), size=(1.0, 1.0, 1.0))
+            one = layer_at(on(prop, shot((1.0, 0.0, 0.0), 2.0)), 1.0)
+            self.assertAlmostEqual(float(one.position[0, 0]), 2.0, places=4)
+
+    def test_a_local_layer_on_a_carrier_meets_the_world_where_it_is(self):
+        keys = (Pose(at=0.0, ease="straight"), Pose(at=2.0, place=(4.0, 0.0, 0.0), ease="straight"))
+        layer = drip(
+            space="local",
+            keys=keys,
+            turn=(0.0, 90.0, 0.0),
+            forces=FALL,
+            contact=Contact(meets="bounce", bounce=0.0, slide=1.0, radius=0.05),
+        )
+        one = layer_at(effect(layer), 1.5)
+        self.assertAlmostEqual(float(one.position[0, 1]), 0.05, delta=1e-3)
+
+
+class Outcomes(unittest.TestCase):
+    def test_a_touch_ages_and_a_slow_one_does_not_count(self):
+        contact = Contact(meets="bounce", bounce=1.0, slide=1.0, ageing=0.3)
+        layer = drip(forces=FALL, contact=contact, birth=Birth(lifetime=fixed(10.0), speed=fixed(0.0)))
+        fall = np.sqrt(2 * 2.0 / 9.81)
+        made = effect(layer)
+        for time, touches in ((0.5 * fall, 0), (1.5 * fall, 1), (3.5 * fall, 2)):
+            self.assertAlmostEqual(
+                float(layer_at(made, time).age[0]), round(time * 60) / 600 + 0.3 * touches, delta=2e-3
+            )
+        self.assertEqual(layer_at(made, 7.5 * fall).count, 0)
+        lazy = effect(drip(forces=FALL, contact=Contact(meets="bounce", bounce=1.0, ageing=0.3, least_speed=99.0)))
+        one = layer_at(lazy, 2.0)
+        self.assertAlmostEqual(float(one.age[0]), 0.2, places=4)
+        self.assertAlmostEqual(float(one.position[0, 1]), 0.0, delta=1e-4)
+
+    def test_ending_and_sliding(self):
+        self.assertEqual(layer_at(effect(drip(forces=FALL, contact=Contact(meets="end"))), 1.0).count, 0)
+        slide = Contact(meets="bounce", bounce=0.0, slide=0.5)
+        one = layer_at(effect(shot((1.0, 0.0, 0.0), 4.0, place=(0.0, 0.0, 0.0), contact=slide, forces=FALL)), 1.0)
+        # Lying on the ground counts as ten touches a second.
+        self.assertAlmostEqual(float(one.velocity[0, 0]), 4 * 0.5**10, delta=0.01)
+
+
+class Trees(unittest.TestCase):
+    def test_a_tree_holds_every_triangle_in_boxes_that_hold_it(self):
+        corners = solid("quay stones").corners()
+        made = tree(corners)
+        self.assertEqual(len(made.triangles), len(corners))
+        leaves = made.nodes[made.nodes["count"] > 0]
+        self.assertEqual(int(leaves["count"].sum()), len(corners))
+        for leaf in leaves[::37]:
+            inside = made.triangles[leaf["first"] : leaf["first"] + leaf["count"]]
+            self.assertTrue((inside >= leaf["low"] - 1e-12).all() and (inside <= leaf["high"] + 1e-12).all())
+        self.assertEqual(int(made.nodes[0]["skip"]), len(made.nodes))
+
+
+if __name__ == "__main__":
+    unittest.main()
