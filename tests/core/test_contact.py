@@ -56,12 +56,20 @@ class Heights(unittest.TestCase):
                 np.testing.assert_allclose(one, late[0], atol=2e-6, err_msg=name)
 
     def test_energy_never_grows_in_a_crowd_of_props(self):
-        props = (FORMS["box"], Prop(name="prop", form="ball", place=(0.8, 0.3, 0.0), size=(1.0, 1.0, 1.0)),
-                 Prop(name="prop", form="drum", place=(-1.0, 0.5, 0.3), size=(0.6, 1.0, 0.6), turn=(20.0, 0.0, 35.0)),
-                 Prop(name="prop", form="mesh", mesh="solid:kiln arch", place=(0.0, 0.0, -0.6)))  # fmt: skip
-        layer = drip(outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(500)),), aim="anywhere", shape="sphere", radius=0.2),
-                     birth=Birth(lifetime=fixed(9.0), speed=between(0.0, 4.0)), forces=FALL,
-                     contact=Contact(meets="bounce", bounce=1.0, slide=1.0, radius=0.02))  # fmt: skip
+        props = (
+            FORMS["box"],
+            Prop(name="prop", form="ball", place=(0.8, 0.3, 0.0), size=(1.0, 1.0, 1.0)),
+            Prop(name="prop", form="drum", place=(-1.0, 0.5, 0.3), size=(0.6, 1.0, 0.6), turn=(20.0, 0.0, 35.0)),
+            Prop(name="prop", form="mesh", mesh="solid:kiln arch", place=(0.0, 0.0, -0.6)),
+        )
+        layer = drip(
+            outlet=Outlet(
+                rate=fixed(0.0), bursts=(Burst(count=fixed(500)),), aim="anywhere", shape="sphere", radius=0.2
+            ),
+            birth=Birth(lifetime=fixed(9.0), speed=between(0.0, 4.0)),
+            forces=FALL,
+            contact=Contact(meets="bounce", bounce=1.0, slide=1.0, radius=0.02),
+        )
         timeline = Timeline(effect(layer, stage=Stage(props=props)))
         energy = []
         for time in np.arange(0.0, 3.0, 0.1):
@@ -79,8 +87,18 @@ class Sweeps(unittest.TestCase):
         sheet = Prop(name="prop", form="mesh", mesh="solid:quay stones")
         for prop in (thin, sheet):
             for speed in (5.0, 120.0, 4000.0):
-                layer = drip(outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(300)),), shape="disc", radius=1.5, axis=(0.3, -1.0, 0.1), spread=20.0),
-                             birth=Birth(lifetime=fixed(9.0), speed=fixed(speed)), contact=Contact(meets="stick", surfaces=("prop",)))  # fmt: skip
+                layer = drip(
+                    outlet=Outlet(
+                        rate=fixed(0.0),
+                        bursts=(Burst(count=fixed(300)),),
+                        shape="disc",
+                        radius=1.5,
+                        axis=(0.3, -1.0, 0.1),
+                        spread=20.0,
+                    ),
+                    birth=Birth(lifetime=fixed(9.0), speed=fixed(speed)),
+                    contact=Contact(meets="stick", surfaces=("prop",)),
+                )
                 one = layer_at(on(prop, layer), 1.0)
                 self.assertGreater(float(one.position[:, 1].min()), -0.02)
                 self.assertLess(float(np.abs(one.velocity).max()), 1e-6)

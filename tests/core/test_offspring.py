@@ -8,7 +8,7 @@ from msgspec.structs import replace
 from pale_ember.core.effect import edit
 from pale_ember.core.effect.chapters import Offspring
 from pale_ember.core.effect.offspring import Rule
-from pale_ember.core.effect.values import Tints, between, curve
+from pale_ember.core.effect.values import Range, Tints, between, curve
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.simulate.track import Fired
 from tests.examples import Birth, Burst, Contact, Forces, Life, Outlet, drip, effect, fixed
@@ -19,19 +19,23 @@ CHILD = "00000000000000bb"
 
 def parent(*rules, **fields):
     given = {
-        "outlet": Outlet(rate=fixed(20.0), shape="disc", radius=1.0, spread=0.0), "forces": FALL,
-        "contact": Contact(meets="end"), "birth": Birth(lifetime=fixed(5.0), speed=fixed(0.0)),
+        "outlet": Outlet(rate=fixed(20.0), shape="disc", radius=1.0, spread=0.0),
+        "forces": FALL,
+        "contact": Contact(meets="end"),
+        "birth": Birth(lifetime=fixed(5.0), speed=fixed(0.0)),
         "offspring": Offspring(rules=rules),
-    }  # fmt: skip
+    }
     return drip(**(given | fields))
 
 
 def child(identity=CHILD, name="splash", **fields):
     given = {
-        "id": identity, "name": name, "place": (0.0, 0.0, 0.0),
+        "id": identity,
+        "name": name,
+        "place": (0.0, 0.0, 0.0),
         "outlet": Outlet(rate=fixed(0.0), shape="point", spread=0.0, limit=100_000),
         "birth": Birth(lifetime=fixed(100.0), speed=fixed(1.0)),
-    }  # fmt: skip
+    }
     return drip(**(given | fields))
 
 
@@ -56,8 +60,10 @@ class Events(unittest.TestCase):
 
     def test_births_and_ends_bear_at_their_exact_times(self):
         for when, later in (("born", 0.0), ("ends", 0.73)):
-            made = effect(parent(rule(when=when), birth=Birth(lifetime=fixed(0.73), speed=fixed(0.0)), contact=Contact()),
-                          child(birth=Birth(lifetime=fixed(100.0), speed=fixed(0.0))))  # fmt: skip
+            made = effect(
+                parent(rule(when=when), birth=Birth(lifetime=fixed(0.73), speed=fixed(0.0)), contact=Contact()),
+                child(birth=Birth(lifetime=fixed(100.0), speed=fixed(0.0))),
+            )
             one = children(made, 2.0)
             born = np.sort(2.0 - one.age.astype(float) * 100)
             np.testing.assert_allclose(born, later + np.arange(len(born)) / 20, atol=2e-4)
@@ -70,9 +76,16 @@ class Events(unittest.TestCase):
         )
         for when, each in (("every metre", 0.25), ("every second", 0.1)):
             made = effect(
-                parent(rule(when=when, each=each), outlet=single, forces=Forces(), contact=Contact(),
-                       birth=Birth(lifetime=fixed(50.0), speed=fixed(2.5))),
-                child(birth=Birth(lifetime=fixed(100.0), speed=fixed(0.0))), steps=24)  # fmt: skip
+                parent(
+                    rule(when=when, each=each),
+                    outlet=single,
+                    forces=Forces(),
+                    contact=Contact(),
+                    birth=Birth(lifetime=fixed(50.0), speed=fixed(2.5)),
+                ),
+                child(birth=Birth(lifetime=fixed(100.0), speed=fixed(0.0))),
+                steps=24,
+            )
             at = np.sort(children(made, 4.0).position[:, 0].astype(float))
             self.assertAlmostEqual(len(at), 40, delta=1)
             np.testing.assert_allclose(at, 0.25 * (1 + np.arange(len(at))), atol=1e-4)
@@ -105,13 +118,25 @@ class Events(unittest.TestCase):
             Timeline(effect(replace(busy, offspring=Offspring(rules=(rule(),))), child())).frame(3.0).layers[1].count
         )
         self.assertAlmostEqual(children(made, 3.0).count / events, 0.25, delta=0.03)
-        jumping = parent(rule(most_per_parent=2), contact=Contact(meets="bounce", bounce=0.9, slide=1.0),
-                         outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(10)),)), birth=Birth(lifetime=fixed(50.0), speed=fixed(0.0)))  # fmt: skip
+        jumping = parent(
+            rule(most_per_parent=2),
+            contact=Contact(meets="bounce", bounce=0.9, slide=1.0),
+            outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(10)),)),
+            birth=Birth(lifetime=fixed(50.0), speed=fixed(0.0)),
+        )
         self.assertEqual(children(effect(jumping, child()), 8.0).count, 20)
         crowd = parent(
             rule(when="born", most_per_step=7), outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(100)),))
         )
         self.assertEqual(children(effect(crowd, child()), 1.0).count, 7)
+
+    def test_counts_and_delays_may_be_chosen_from_lists(self):
+        count, delay = Range(choices=(2.0, 5.0)), Range(choices=(0.0, 0.5))
+        made = effect(parent(rule(when="born", count=count, delay=delay)), child())
+        ages = np.round(Timeline(made).frame(2.9).layers[1].age.astype(float) * 100, 3)
+        at, counts = np.unique(np.round(2.9 - ages, 3), return_counts=True)
+        self.assertTrue({2, 5} <= set(counts.tolist()) <= {2, 4, 5, 7, 10})
+        np.testing.assert_allclose(at * 20, np.round(at * 20), atol=0.05)
 
     def test_a_delay_comes_after(self):
         single = Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(1), time=0.21),), shape="point")
@@ -138,8 +163,16 @@ class Events(unittest.TestCase):
         np.testing.assert_allclose(timeline.frame(1.0).layers[1].colour[:, 0], 1.5, rtol=1e-5)
 
     def test_layers_of_different_tempo_agree_on_the_moment(self):
-        made = effect(parent(rule(when="ends", motion=1.0), tempo=2.0, contact=Contact(), forces=Forces(),
-                             birth=Birth(lifetime=fixed(1.0), speed=fixed(1.0))), child(tempo=0.5))  # fmt: skip
+        made = effect(
+            parent(
+                rule(when="ends", motion=1.0),
+                tempo=2.0,
+                contact=Contact(),
+                forces=Forces(),
+                birth=Birth(lifetime=fixed(1.0), speed=fixed(1.0)),
+            ),
+            child(tempo=0.5),
+        )
         one = children(made, 2.0)
         self.assertAlmostEqual(one.count, (2.0 - 0.5) * 40, delta=2)
         # The parent moved at 2 m/s of real time; the child adds its own at half pace.
@@ -150,10 +183,18 @@ class Chains(unittest.TestCase):
     def made(self):
         last = "00000000000000cc"
         first = parent(rule(count=between(1, 3), facing="surface"))
-        second = child(birth=Birth(lifetime=between(0.2, 0.6), speed=between(1.0, 2.0)),
-                       outlet=Outlet(rate=fixed(0.0), spread=40.0, shape="point"), offspring=Offspring(rules=(rule(when="ends", layer=last, delay=between(0.0, 0.3)),)))  # fmt: skip
-        return effect(first, second, child(last, "mist", birth=Birth(lifetime=between(0.5, 1.5), speed=between(0.1, 0.4))),
-                      loop=True, warm=False)  # fmt: skip
+        second = child(
+            birth=Birth(lifetime=between(0.2, 0.6), speed=between(1.0, 2.0)),
+            outlet=Outlet(rate=fixed(0.0), spread=40.0, shape="point"),
+            offspring=Offspring(rules=(rule(when="ends", layer=last, delay=between(0.0, 0.3)),)),
+        )
+        return effect(
+            first,
+            second,
+            child(last, "mist", birth=Birth(lifetime=between(0.5, 1.5), speed=between(0.1, 0.4))),
+            loop=True,
+            warm=False,
+        )
 
     def test_play_jump_and_scrub_agree_through_a_chain_and_over_edits(self):
         rng = np.random.default_rng(5)

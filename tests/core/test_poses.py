@@ -135,8 +135,12 @@ class Bands(unittest.TestCase):
             np.testing.assert_allclose([strips.along[0], strips.along[-1]], [0, 1], atol=1e-6)
 
     def test_a_ribbon_is_the_same_however_reached(self):
-        layer = drip(outlet=Outlet(rate=fixed(9.0)), birth=Birth(lifetime=fixed(1.2), speed=fixed(2.0)), forces=Forces(drag=1.0, turbulence=2.0),
-                     look=Look(drawn_as="ribbon", ribbon=Ribbon(length=0.4)))  # fmt: skip
+        layer = drip(
+            outlet=Outlet(rate=fixed(9.0)),
+            birth=Birth(lifetime=fixed(1.2), speed=fixed(2.0)),
+            forces=Forces(drag=1.0, turbulence=2.0),
+            look=Look(drawn_as="ribbon", ribbon=Ribbon(length=0.4)),
+        )
         made = effect(layer, loop=True)
         played = Timeline(made)
         for step in range(150):
@@ -148,8 +152,11 @@ class Bands(unittest.TestCase):
             np.testing.assert_array_equal(getattr(frame.layers[0].strips, name), getattr(other.layers[0].strips, name))
 
     def test_one_through_all_in_the_order_of_birth(self):
-        layer = drip(outlet=Outlet(rate=fixed(10.0), shape="point", spread=0.0), birth=Birth(lifetime=fixed(9.0), speed=fixed(1.0)),
-                     look=Look(drawn_as="ribbon", ribbon=Ribbon(path="through all", texture="tiled", tile=0.5)))  # fmt: skip
+        layer = drip(
+            outlet=Outlet(rate=fixed(10.0), shape="point", spread=0.0),
+            birth=Birth(lifetime=fixed(9.0), speed=fixed(1.0)),
+            look=Look(drawn_as="ribbon", ribbon=Ribbon(path="through all", texture="tiled", tile=0.5)),
+        )
         one = layer_at(effect(layer), 2.0)
         np.testing.assert_array_equal(one.strips.point, one.position[::-1])
         self.assertAlmostEqual(float(one.strips.along[-1]), 2.0 / 0.5, places=3)

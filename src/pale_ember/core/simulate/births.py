@@ -25,7 +25,7 @@ from pale_ember.core.simulate.draws import (
     draw,
     drawn,
 )
-from pale_ember.core.simulate.kernel import kernel
+from pale_ember.core.simulate.kernel import inlined, kernel
 from pale_ember.core.simulate.plan import (
     ALL,
     ALONG_SURFACE,
@@ -67,7 +67,14 @@ def _mirrored(row, base):
     return found
 
 
-@kernel
+@inlined
+def _circle(turn):
+    """Cosine and sine of an angle in radians, to the digits a draw has."""
+    angle = np.float32(turn)
+    return np.float64(math.cos(angle)), np.float64(math.sin(angle))
+
+
+@inlined
 def _sidewards(ax, ay, az):
     """Two units at right angles to a unit axis and to each other (Duff et al., JCGT 6(1), 2017)."""
     sign = 1.0 if az >= 0.0 else -1.0
@@ -77,15 +84,15 @@ def _sidewards(ax, ay, az):
 
 
 @kernel
-def direction_in_cap(ax, ay, az, spread, across, a, b):
-    """A direction within `spread` (radians) of a unit axis from two draws; even over the cap when `across` is 1.
+def direction_in_cap(ax, ay, az, spread_cos, across, a, b):
+    """A direction within an angle (by its cosine) of a unit axis from two draws; even over the cap when `across` is 1.
 
     With `across` below 1 the angles along the second sideways axis shrink by it.
     """
     ux, uy, uz, wx, wy, wz = _sidewards(ax, ay, az)
-    c = 1.0 - a * (1.0 - math.cos(spread))
+    c = 1.0 - a * (1.0 - spread_cos)
     s = math.sqrt(max(0.0, 1.0 - c * c))
-    cb, sb = math.cos(_TURN * b), math.sin(_TURN * b)
+    cb, sb = _circle(_TURN * b)
     if across < 1.0:
         angle = math.acos(min(max(c, -1.0), 1.0))
         first, second = angle * cb, angle * sb * across
@@ -174,7 +181,7 @@ def _in_cone(plan, a, b, c):
             rise = ((low + c * (top**power - low)) ** (1.0 / power) - foot) / widening
     share = 1.0 if side else math.sqrt(hollow * hollow + a * (1.0 - hollow * hollow))
     r = share * (foot + rise * widening)
-    ca, sa = math.cos(turn), math.sin(turn)
+    ca, sa = _circle(turn)
     lean = share * widening
     norm = 1.0 / math.sqrt(1.0 + lean * lean)
     return r * ca, rise, r * sa, lean * ca * norm, norm, lean * sa * norm
@@ -185,7 +192,7 @@ def _in_cylinder(plan, a, b, c):
     """A place even in the shell of a drum, or over its chosen faces; and outward there."""
     radius, height, faces = plan.radius, plan.length, plan.faces
     turn = plan.arc * b
-    ca, sa = math.cos(turn), math.sin(turn)
+    ca, sa = _circle(turn)
     thick = plan.fill * min(radius, 0.5 * height) if faces == ALL else 0.0
     caps, side = radius * radius, (2.0 * radius - thick) * (height - 2.0 * thick)
     if faces == SIDE:
@@ -220,7 +227,8 @@ def _in_ball(plan, a, b, c, upper):
         return r * math.cos(turn), 0.0, r * math.sin(turn), 0.0, -1.0, 0.0
     h = c if upper else 2.0 * c - 1.0
     s = math.sqrt(max(0.0, 1.0 - h * h))
-    nx, ny, nz = s * math.cos(turn), h, s * math.sin(turn)
+    ca, sa = _circle(turn)
+    nx, ny, nz = s * ca, h, s * sa
     hollow = 0.0 if upper and plan.faces == SIDE else (1.0 - plan.fill) ** 3
     r = plan.radius
     if not (upper and plan.faces == SIDE):
@@ -295,15 +303,16 @@ def birth_place(plan, mesh, number):
     if shape == DISC:
         hollow = 1.0 - plan.fill
         r = plan.radius * math.sqrt(hollow * hollow + a * (1.0 - hollow * hollow))
-        turn = plan.arc * b
-        nx, ny, nz = math.cos(turn), 0.0, math.sin(turn)
+        nx, nz = _circle(plan.arc * b)
+        ny = 0.0
         x, z = r * nx, r * nz
     elif shape in (SPHERE, HEMISPHERE):
         x, y, z, nx, ny, nz = _in_ball(plan, a, b, c, shape == HEMISPHERE)
     elif shape == POINT:
         h = 2.0 * c - 1.0
         s = math.sqrt(max(0.0, 1.0 - h * h))
-        nx, ny, nz = s * math.cos(_TURN * b), h, s * math.sin(_TURN * b)
+        ca, sa = _circle(_TURN * b)
+        nx, ny, nz = s * ca, h, s * sa
     elif shape == BOX:
         if plan.faces == ALL:
             x, y, z, nx, ny, nz = _in_shell_of_box(plan, a, b, c)
@@ -341,7 +350,7 @@ def birth_direction(plan, number, x, y, z, nx, ny, nz):
     a = np.float64(draw(plan.key, number, AIM_A))
     b = np.float64(draw(plan.key, number, AIM_B))
     if plan.aim == ANYWHERE:
-        return direction_in_cap(0.0, 1.0, 0.0, math.pi, 1.0, a, b)
+        return direction_in_cap(0.0, 1.0, 0.0, -1.0, 1.0, a, b)
     dx, dy, dz = plan.axis[0], plan.axis[1], plan.axis[2]
     if plan.aim == OUTWARD:
         dx, dy, dz = nx, ny, nz
@@ -352,16 +361,16 @@ def birth_direction(plan, number, x, y, z, nx, ny, nz):
         dx, dy, dz = _unit(plan.point[0] - x, plan.point[1] - y, plan.point[2] - z, 0.0, 1.0, 0.0)
     elif plan.aim == AWAY_FROM_POINT:
         dx, dy, dz = _unit(x - plan.point[0], y - plan.point[1], z - plan.point[2], 0.0, 1.0, 0.0)
-    dx, dy, dz = direction_in_cap(dx, dy, dz, plan.spread, plan.across, a, b)
+    dx, dy, dz = direction_in_cap(dx, dy, dz, plan.spread_cos, plan.across, a, b)
     if plan.wander > 0.0:
         a, b = np.float64(draw(plan.key, number, WANDER_A)), np.float64(draw(plan.key, number, WANDER_B))
-        rx, ry, rz = direction_in_cap(0.0, 1.0, 0.0, math.pi, 1.0, a, b)
+        rx, ry, rz = direction_in_cap(0.0, 1.0, 0.0, -1.0, 1.0, a, b)
         w, kept = plan.wander, 1.0 - plan.wander
         dx, dy, dz = _unit(kept * dx + w * rx, kept * dy + w * ry, kept * dz + w * rz, dx, dy, dz)
     return dx, dy, dz
 
 
-@kernel
+@inlined
 def _of(plan, choices, pair, number, channel):
     """A number of a range of the plan, drawn for particle `number`."""
     if pair[3] > 0.0 or pair[0] != pair[1]:

@@ -56,7 +56,7 @@ BIRTH = np.dtype(
     [("key", np.uint64), ("same_mask", np.uint64)]
     + [(name, np.int64) for name in ("shape", "aim", "faces")]
     + [(name, np.float64) for name in ("radius", "tube", "half_x", "half_y", "half_z", "widening", "length", "fill",
-                                       "arc", "spread", "across", "wander")]
+                                       "arc", "spread_cos", "across", "wander")]
     + [(name, np.float64, (3,)) for name in ("axis", "point", "stretch", "offset")]
     + [("turn", np.float64, (3, 3)), ("even", np.bool_)]
     + [(name, *_RANGE) for name in ("life", "speed", "outward", "sideways")]
@@ -241,7 +241,8 @@ def _birth_record(effect: Effect, layer: Layer, choices: _Choices) -> np.ndarray
     one["radius"], one["tube"], one["length"], one["fill"] = outlet.radius, outlet.tube, outlet.length, outlet.fill
     one["half_x"], one["half_y"], one["half_z"] = 0.5 * np.array(outlet.extent)
     one["widening"], one["arc"] = math.tan(math.radians(outlet.opening)), math.radians(outlet.arc)
-    one["spread"], one["across"], one["wander"] = math.radians(outlet.spread), outlet.across, outlet.wander
+    one["spread_cos"], one["across"] = math.cos(math.radians(outlet.spread)), outlet.across
+    one["wander"] = outlet.wander
     one["axis"], one["point"] = _unit(outlet.axis), outlet.point
     one["stretch"], one["offset"], one["turn"] = outlet.stretch, outlet.offset, turn_matrix(outlet.shape_turn)
     one["even"] = outlet.even

@@ -108,6 +108,9 @@ class Track:
         self.step_time = float(self.plan.step_time)
         self.life = max(layer.birth.lifetime.most, 0.0)
         self._delay = max([feed.rule.delay.most for feed in feeds], default=0.0)
+        bears = layer.outlet.rate.most > 0 or bool(layer.outlet.bursts) or layer.outlet.per_metre > 0
+        self._mixes = bool(fired) or len(feeds) > 1 or (bool(feeds) and (bears or self._delay > 0))
+        """Whether births come from several sides, or not in order, and must be sorted."""
         self._life_steps = math.ceil(self.life / self.step_time) + 2
         self._delay_steps = math.ceil(self._delay / self.step_time) + 1 if feeds else 0
         self.trail_steps = _trail_steps(effect, layer, self.step_time)
@@ -148,6 +151,8 @@ class Track:
             self._forget()
             self._herald = self._reach(self._herald, last, last - missing + 1)
         found = [self._log[step] for step in range(first + 1, last + 1) if len(self._log[step])]
+        if len(found) == 1:
+            return found[0]
         return np.concatenate(found) if found else np.zeros(0, EVENT)
 
     def _forget(self) -> None:
@@ -267,7 +272,7 @@ class Track:
             self._bear(table, at, *group)
             at += len(group[1])
         np.clip(table.born, (steps - 1) * self.step_time, steps * self.step_time, out=table.born)
-        if len(groups) > 1:
+        if self._mixes:
             order = np.lexsort((np.arange(total), table.born, steps))
             steps = steps[order]
             table = Table._make([column[order] if len(column) else column for column in table])
@@ -280,7 +285,7 @@ class Track:
         birth = self.plan.birth
         if fed is not None:
             frames, carried, kin = fed
-            bear(birth, self.plan.choices, self._mesh, born, number, frames.rows(), carried, table, at)
+            bear(birth, self.plan.choices, self._mesh, born, number, frames, carried, table, at)
             for name, column in kin.items():
                 getattr(table, name)[at : at + len(born)] = column
             return
@@ -299,27 +304,29 @@ class Track:
         """The births that one rule of a parent asks for in these steps."""
         parent = feed.track
         events = parent.events(first - self._delay_steps, last)
-        events = events[events["rule"] == feed.index]
-        times = events["time"] / parent.layer.tempo
-        outer = self.poses.layer(parent.layer, times) if parent.layer.space == "local" else None
-        own = self.poses.layer(self.layer, times)
-        made = children(self.effect, parent.layer, self.layer, feed.rule, events, own, outer)
-        steps = np.maximum(np.ceil(made.born / self.step_time - 1e-6).astype(np.int64), events["step"][made.event])
-        if self._delay == 0:
-            steps = events["step"][made.event]
-        due = (steps > first) & (steps <= last)
-        event = made.event[due]
-        frames, velocity = Frames(made.frames.turn[due], made.frames.place[due]), made.velocity[due]
+        times = events["time"] / parent.layer.tempo if parent._moves or self._moves else np.zeros(1)
+        outer = parent.frames(times) if parent.layer.space == "local" else None
+        made = children(
+            self.effect, parent.layer, self.layer, feed.rule, feed.index, events, self.frames(times), outer,
+            self.step_time,
+        )  # fmt: skip
+        steps, born, number, frames, velocity, event = (getattr(made, name) for name in made.__slots__)
+        if self._delay > 0:
+            due = (steps > first) & (steps <= last)
+            steps, born, number, frames, velocity, event = (
+                one[due] for one in (steps, born, number, frames, velocity, event)
+            )
         if self.layer.space == "local":
-            back = self.poses.layer(self.layer, made.born[due] / self.layer.tempo).inverse()
-            frames, velocity = frames.after(back), np.einsum("nij,nj->ni", back.turn, velocity)
+            back = self.frames(born / self.layer.tempo).inverse()
+            there = Frames(frames[:, :9].reshape(-1, 3, 3), frames[:, 9:]).after(back)
+            frames, velocity = there.rows(), np.einsum("nij,nj->ni", back.turn, velocity)
         kin: dict[str, np.ndarray | int] = {}
         if feed.rule.size > 0 or feed.rule.colour > 0:
             size, colour = look_of_events(feed.look, events, parent.shares)
             kin = {"kin_rule": place, "kin_size": size[event]} | {
                 name: colour[event, c] for c, name in enumerate(("kin_red", "kin_green", "kin_blue"))
             }
-        return steps[due], made.born[due], made.number[due], (frames, feed.rule.motion * velocity, kin)
+        return steps, born, number, (frames, velocity, kin)
 
     def _forces(self, first: int, last: int) -> np.ndarray:
         """(1 or steps, f) of FORCE_RECORD in the axes of the simulation, as they stand in the middle of each step."""

@@ -1,0 +1,134 @@
+"""Contacts, offspring and far moments: what the heavy effects of the quay cost."""
+
+from __future__ import annotations
+
+import time
+from pathlib import Path
+
+import numpy as np
+from msgspec.structs import replace
+
+from pale_ember.bench.measure import Row, median
+from pale_ember.core.effect.chapters import Birth, Burst, Contact, Forces, Life, Offspring, Outlet
+from pale_ember.core.effect.edit import with_value
+from pale_ember.core.effect.model import Effect, Layer, Stage
+from pale_ember.core.effect.offspring import Rule
+from pale_ember.core.effect.stage import Prop
+from pale_ember.core.effect.values import between, fixed
+from pale_ember.core.simulate.timeline import KEPT_BYTES, Timeline
+from pale_ember.formats.document import load
+
+KILN_MOUTH = Path(__file__).parent.parent / "assets" / "demo" / "kiln-mouth.pale"
+DROPS, SPLASH = "00000000000000d1", "00000000000000d2"
+STONES = Prop(name="quay", form="mesh", mesh="solid:quay stones", place=(0.0, 0.0, 0.0))
+
+
+def squall(alive: int, *, meets: bool, splashes: bool) -> Effect:
+    """Sleet over the quay stones: about so many drops alive, touching a mesh of 4,802 triangles."""
+    life = 1.2
+    rule = Rule(when="touches", layer=SPLASH, count=between(1, 3), facing="surface")
+    drops = Layer(
+        id=DROPS, name="sleet", place=(0.0, 3.0, 0.0),
+        outlet=Outlet(rate=fixed(alive / life), shape="box", extent=(5.6, 4.0, 5.6), axis=(0.1, -1.0, 0.0), spread=6,
+                      limit=2 * alive),
+        birth=Birth(lifetime=fixed(life), speed=between(4.0, 6.0), size=fixed(0.01)), life=Life(opacity=None),
+        forces=Forces(gravity=(0.0, -9.81, 0.0), drag=0.3),
+        contact=Contact(meets="end" if splashes else "bounce", surfaces=("quay",)) if meets else Contact(),
+        offspring=Offspring(rules=(rule,) if splashes else ()),
+    )  # fmt: skip
+    splash = Layer(
+        id=SPLASH, name="splash", outlet=Outlet(rate=fixed(0.0), shape="point", spread=50.0, limit=20_000),
+        birth=Birth(lifetime=between(0.15, 0.3), speed=between(0.4, 1.4), size=fixed(0.008)),
+        forces=Forces(gravity=(0.0, -9.81, 0.0)),
+    )  # fmt: skip
+    layers = (drops, splash) if splashes else (drops,)
+    return Effect(loop=True, warm=True, duration=10.0, layers=layers, stage=Stage(props=(STONES,)))
+
+
+def _row(name: str, seconds: float, most: float) -> Row:
+    return Row(name, seconds * 1e3, "ms", None, None, f"< {most:g}", seconds * 1e3 < most)
+
+
+def _squall() -> Row:
+    timeline = Timeline(squall(20_000, meets=True, splashes=True))
+    timeline.frame(1.0)
+    tracks = list(timeline._tracks.values())
+    step = [60]
+
+    def one() -> None:
+        step[0] += 1
+        for track in tracks:
+            track.at(step[0])
+
+    one()
+    return _row("a step of a squall: 20,000 drops on 4,802 triangles, with splashes", median(one, 31), 12)
+
+
+def _touches() -> Row:
+    """10,000 particles that all touch the ground in one step, each bearing one."""
+    rule = Rule(when="touches", layer=SPLASH, count=fixed(1))
+    falling = Layer(
+        id=DROPS, place=(0.0, 0.05, 0.0),
+        outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(10_000)),), shape="disc", axis=(0.0, -1.0, 0.0),
+                      spread=0.0, limit=10_000),
+        birth=Birth(lifetime=fixed(1.0), speed=fixed(4.0)), contact=Contact(meets="end"),
+        offspring=Offspring(rules=(rule,)),
+    )  # fmt: skip
+    born = Layer(id=SPLASH, outlet=Outlet(rate=fixed(0.0), limit=20_000))
+    effect = Effect(loop=False, layers=(falling, born))
+    taken = []
+    for _ in range(9):
+        timeline = Timeline(effect)
+        parent, child = timeline._tracks[DROPS], timeline._tracks[SPLASH]
+        parent.at(0)
+        parent.at(1)
+        child.at(0)
+        events = len(parent.events(0, 1))
+        begin = time.perf_counter()
+        _, count = child.at(1)
+        taken.append(time.perf_counter() - begin)
+    assert events == count == 10_000, (events, count)
+    return _row("bearing the offspring of 10,000 touches in one step", sorted(taken)[4], 5)
+
+
+def _moments() -> list[Row]:
+    """Any moment of ten seconds with 20,000 alive after one pass, and the memory it keeps."""
+    rows = []
+    rng = np.random.default_rng(3)
+    for meets, most in ((False, 100), (True, 300)):
+        effect = squall(20_000, meets=meets, splashes=False)
+        # A limit that binds, so that no moment can be entered by its births alone.
+        effect = with_value(effect, ("layers", 0, "outlet", "limit"), 20_000)
+        timeline = Timeline(effect)
+        while not timeline.explore(10_000_000):
+            pass
+        taken = []
+        for moment in rng.uniform(0, 10, 15):
+            begin = time.perf_counter()
+            timeline.frame(float(moment))
+            taken.append(time.perf_counter() - begin)
+        kept = sum(table.bytes_used() for track in timeline._tracks.values() for table in track._kept.values())
+        with_mesh = "with mesh contact" if meets else "without contact"
+        rows.append(_row(f"any of 10 s, 20,000 alive, {with_mesh}: the slowest of 15", max(taken), most))
+    mb = kept / 2**20
+    rows.append(Row("kept states of that", mb, "MB", None, None, f"≤ {KEPT_BYTES >> 20}", kept <= KEPT_BYTES))
+    return rows
+
+
+def _edits() -> Row:
+    """The held moment: an edit of the kiln mouth's flames, to its Frame."""
+    effect, _ = load(KILN_MOUTH)
+    timeline = Timeline(replace(effect, warm=True))
+    timeline.frame(2.5)
+    taken = []
+    for k in range(9):
+        edited = with_value(effect, ("layers", 1, "birth", "speed"), between(0.5, 1.25 + 0.01 * k))
+        begin = time.perf_counter()
+        timeline.update(edited)
+        timeline.frame(2.5)
+        taken.append(time.perf_counter() - begin)
+    return _row("an edit of the kiln mouth at a held moment, warm start", sorted(taken)[4], 50)
+
+
+def rows() -> list[Row]:
+    return [_squall(), _touches(), *_moments(), _edits()]
