@@ -10,7 +10,7 @@ from jsonschema import Draft202012Validator
 
 from pale_ember.core.effect.starts import STARTS, started
 from pale_ember.formats.document import DocumentError, document_schema, dumps, load, loads, save
-from tests.examples import KILN_MOUTH, effect
+from tests.examples import KILN_MOUTH, effect, fixed
 
 HERE = Path("stack-plume.pale")
 
@@ -78,6 +78,72 @@ class Reading(unittest.TestCase):
         with self.assertRaises(DocumentError) as caught:
             loads(json.dumps(raw).encode(), HERE)
         self.assertEqual(len(caught.exception.problems), 3)
+
+
+class Further(unittest.TestCase):
+    def loaded(self, *layers, version=2, **body):
+        raw = {"format": "pale-ember", "version": version, "layers": list(layers), **body}
+        return loads(json.dumps(raw).encode(), HERE)
+
+    def refused(self, *layers, **body):
+        with self.assertRaises(DocumentError) as caught:
+            self.loaded(*layers, **body)
+        return [str(problem) for problem in caught.exception.problems]
+
+    def test_the_first_version_is_brought_up_to_date(self):
+        old = {"contact": {"ground": "bounce", "bounce": 0.3}, "outlet": {"rate": 40.0, "bursts": [{"count": 7}]}}
+        made, notices = self.loaded(old, {"name": "plain"}, version=1)
+        self.assertEqual(notices, [])
+        self.assertEqual((made.layers[0].contact.meets, made.layers[0].contact.bounce), ("bounce", 0.3))
+        self.assertEqual(made.layers[0].outlet.rate, fixed(40.0))
+        self.assertEqual(made.layers[0].outlet.bursts[0].count, fixed(7))
+        self.assertEqual(made.layers[1].contact.meets, "pass")
+        broken, _ = self.loaded({"contact": {"bounce": 0.2}}, version=1)
+        self.assertEqual(broken.layers[0].contact.bounce, 0.2)
+
+    def test_layers_may_be_named_by_name_and_lists_get_their_numbers(self):
+        rules = [{"layer": "splash"}, {"layer": "splash", "when": "ends"}]
+        forces = [{"kind": "vortex", "strength": 3}, {"kind": "push", "axis": [1, 0, 0]}]
+        sleet = {"name": "sleet", "offspring": {"rules": rules}, "forces": {"more": forces}, "rides_on": "splash"}
+        made, _ = self.loaded(sleet, {"name": "splash", "life": {"more": [{"drives": "spin"}, {"drives": "angle"}]}})
+        sleet, splash = made.layers
+        self.assertEqual([rule.layer for rule in sleet.offspring.rules], [splash.id] * 2)
+        self.assertEqual([rule.key for rule in sleet.offspring.rules], [0, 1])
+        self.assertEqual([type(force).__name__ for force in sleet.forces.more], ["Vortex", "Push"])
+        self.assertEqual([lane.key for lane in splash.life.more], [0, 1])
+        self.assertEqual(sleet.rides_on, splash.id)
+        again, _ = loads(dumps(made), HERE)
+        self.assertEqual(again, made)
+        Draft202012Validator(document_schema()).validate(json.loads(dumps(made)))
+
+    def test_rings_strangers_and_kinds_are_told_in_a_sentence(self):
+        def bears(name, other):
+            return {"name": name, "offspring": {"rules": [{"layer": other}]}}
+
+        told = self.refused(bears("sleet", "splash"), bears("splash", "mist"), bears("mist", "sleet"))
+        self.assertIn('found "sleet" bears "splash" bears "mist" bears "sleet"', told[0])
+        self.assertIn("remove one of these rules", told[0])
+        told = self.refused(bears("sleet", "nobody"))
+        self.assertIn(
+            'layers[0] "sleet".offspring.rules[0].layer: expected the name or id of a layer, found "nobody"', told[0]
+        )
+        told = self.refused({"name": "a", "rides_on": "b"}, {"name": "b", "rides_on": "a"})
+        self.assertIn("let one stand by itself", told[0])
+        told = self.refused({"forces": {"more": [{"kind": "magnet"}]}})
+        self.assertIn('forces.more[0].kind: expected one of "push", "thrust"', told[0])
+        told = self.refused(
+            {"birth": {"speed": {"low": 3, "high": 1}, "push": {"x": "fast"}, "size": {"choices": [1, -2]}}}
+        )
+        self.assertEqual(len(told), 3)
+
+    def test_ranges_lists_and_gradients_of_tint_survive(self):
+        tint = {"gradient": {"stops": [{"at": 0, "colour": [1, 0, 0]}, {"at": 1, "colour": [0, 0, 1]}]}}
+        made, _ = self.loaded({"birth": {"size": {"choices": [0.1, 0.4]}, "tint": tint, "stretch": {"x": 2}}})
+        birth = made.layers[0].birth
+        self.assertEqual(birth.size.choices, (0.1, 0.4))
+        self.assertEqual(birth.stretch.x, fixed(2.0))
+        self.assertEqual(len(birth.tint.gradient.stops), 2)
+        self.assertEqual(loads(dumps(made), HERE)[0], made)
 
 
 class Saving(unittest.TestCase):

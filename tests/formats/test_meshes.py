@@ -1,0 +1,63 @@
+"""Mesh files in, and what is told where they cannot be used."""
+
+import tempfile
+import unittest
+from pathlib import Path
+
+import numpy as np
+
+from pale_ember.core.geometry.mesh import solid
+from pale_ember.formats.meshes import MeshError, read_mesh
+from pale_ember.formats.pictures import Shelf
+
+CRATE = "v 0 0 0\nv 2 0 0\nv 2 1 0\nv 0 1 0\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\nf 1/1 2/2 3/3 4/4\n"
+
+
+class Files(unittest.TestCase):
+    def setUp(self):
+        kept = tempfile.TemporaryDirectory()
+        self.addCleanup(kept.cleanup)
+        self.folder = Path(kept.name)
+
+    def test_obj_stl_and_ply_are_read(self):
+        (self.folder / "crate.obj").write_text(CRATE)
+        mesh = read_mesh(self.folder / "crate.obj")
+        self.assertAlmostEqual(float(mesh.areas().sum()), 2.0)
+        self.assertEqual(mesh.coords.shape[1], 2)
+        stl = "solid s\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 3 0 0\nvertex 0 2 0\nendloop\nendfacet\nendsolid s\n"
+        (self.folder / "shard.stl").write_text(stl)
+        self.assertAlmostEqual(float(read_mesh(self.folder / "shard.stl").areas().sum()), 3.0)
+        ply = ("ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\n"
+               "property uchar red\nproperty uchar green\nproperty uchar blue\nelement face 1\nproperty list uchar int vertex_indices\n"
+               "end_header\n0 0 0 0 0 0\n1 0 0 255 255 255\n0 1 0 255 255 255\n3 0 1 2\n")  # fmt: skip
+        (self.folder / "drip.ply").write_text(ply)
+        np.testing.assert_allclose(read_mesh(self.folder / "drip.ply").density, [0, 1, 1], atol=1e-6)
+
+    def test_what_cannot_be_used_is_told_in_a_sentence(self):
+        (self.folder / "broken.obj").write_text("v 1 2\nf 1 2 9\n")
+        (self.folder / "empty.stl").write_bytes(b"")
+        (self.folder / "notes.txt").write_text("quay")
+        for name, said in (
+            ("broken.obj", "export"),
+            ("empty.stl", "export"),
+            ("notes.txt", "expected a mesh"),
+            ("gone.obj", "not there"),
+        ):
+            with self.assertRaisesRegex(MeshError, said):
+                read_mesh(self.folder / name)
+
+    def test_a_shelf_stands_in_and_reads_again_when_a_file_changes(self):
+        shelf = Shelf(self.folder)
+        self.assertIs(shelf.mesh("crate.obj"), solid("block"))
+        self.assertIn("crate.obj", shelf.faults)
+        (self.folder / "crate.obj").write_text(CRATE)
+        self.assertEqual(len(shelf.mesh("crate.obj").faces), 2)
+        self.assertNotIn("crate.obj", shelf.faults)
+        self.assertIs(shelf.mesh("crate.obj"), shelf.mesh("crate.obj"))
+        self.assertIs(shelf.mesh("solid:kiln arch"), solid("kiln arch"))
+        shelf.mesh("solid:cathedral")
+        self.assertIn("no such solid", shelf.faults["solid:cathedral"])
+
+
+if __name__ == "__main__":
+    unittest.main()
