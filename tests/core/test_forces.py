@@ -5,7 +5,7 @@ import unittest
 import numpy as np
 from scipy.integrate import solve_ivp
 
-from pale_ember.core.effect.forces import Attractor, Brake, Gust, Push, Radial, SpeedLimit, Stir, Thrust, Vortex
+from pale_ember.core.effect.forces import Attractor, Brake, Gust, Push, Radial, SpeedLimit, Stir, Thrust, Whirl
 from pale_ember.core.effect.life import Lane
 from pale_ember.core.effect.model import Pose, Stage
 from pale_ember.core.effect.values import Curve, Key, Range, between, curve
@@ -56,7 +56,7 @@ class Alone(unittest.TestCase):
             core = max(np.linalg.norm(flat), 0.2)
             return 4.0 * np.cross(up, x) / core - 2.0 * flat / core
 
-        self.agrees(Vortex(), vortex, 0.03)
+        self.agrees(Whirl(), vortex, 0.03)
         self.agrees(Attractor(place=(0.0, 1.0, 0.0), falloff=1.0, strength=fixed(4.0)),
                     lambda x, v, t: -4.0 * (x - up) / max(np.linalg.norm(x - up), 0.05) ** 2, 0.05)  # fmt: skip
         self.agrees(Radial(strength=fixed(3.0), place=(0.0, -1.0, 0.0)), lambda x, v, t: 3.0 * unit(x + up), 0.01)
@@ -74,7 +74,7 @@ class Alone(unittest.TestCase):
             )
 
         forces = (
-            Vortex(strength=fixed(3.0), pull=1.0, radius=0.5),
+            Whirl(strength=fixed(3.0), pull=1.0, radius=0.5),
             Thrust(key=1, strength=fixed(1.0)),
             Brake(key=2, quadratic=0.1),
         )
@@ -86,7 +86,7 @@ class Alone(unittest.TestCase):
         self.assertAlmostEqual(made[4], -np.sqrt(9.81 / 0.5), places=3)
 
     def test_smooth_forces_depend_little_on_the_step(self):
-        smooth = (Vortex(radius=0.6), Attractor(key=1, place=(0.0, 3.0, 0.0), falloff=0.0), Brake(key=2, quadratic=0.2))
+        smooth = (Whirl(radius=0.6), Attractor(key=1, place=(0.0, 3.0, 0.0), falloff=0.0), Brake(key=2, quadratic=0.2))
         coarse, fine = (thrown(*smooth, gravity=(0, -2.0, 0), drag=0.5, steps=steps) for steps in (30, 240))
         self.assertLess(float(np.abs(coarse - fine)[:3].max()), 0.02)
         finer = thrown(*smooth, gravity=(0, -2.0, 0), drag=0.5, steps=60)

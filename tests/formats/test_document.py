@@ -109,7 +109,7 @@ class Further(unittest.TestCase):
         sleet, splash = made.layers
         self.assertEqual([rule.layer for rule in sleet.offspring.rules], [splash.id] * 2)
         self.assertEqual([rule.key for rule in sleet.offspring.rules], [0, 1])
-        self.assertEqual([type(force).__name__ for force in sleet.forces.more], ["Vortex", "Push"])
+        self.assertEqual([type(force).__name__ for force in sleet.forces.more], ["Whirl", "Push"])
         self.assertEqual([lane.key for lane in splash.life.more], [0, 1])
         self.assertEqual(sleet.rides_on, splash.id)
         again, _ = loads(dumps(made), HERE)

@@ -1,9 +1,7 @@
 """The real window, driven by mouse and keys."""
 
-import sys
 import tempfile
 import time
-import unittest
 from pathlib import Path
 from unittest import mock
 
@@ -14,80 +12,15 @@ from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QMessageBox
 
-from pale_ember.app import application, workbench
 from pale_ember.core.effect.model import Effect
-from pale_ember.formats.document import load, save
+from pale_ember.formats.document import save
 from pale_ember.studio import keeping
-from tests.examples import KILN_MOUTH, Birth, Burst, Outlet, drip, effect, fixed
-
-LEFT = Qt.MouseButton.LeftButton
-
-
-class Window(unittest.TestCase):
-    in_window = False
-
-    def setUp(self):
-        self.qt = application()
-        self.errors = []
-        hook, sys.excepthook = sys.excepthook, lambda *error: self.errors.append(error)
-        self.addCleanup(setattr, sys, "excepthook", hook)
-        made, _ = load(KILN_MOUTH)
-        self.window = workbench(made, None, in_window=self.in_window)
-        self.window.resize(1280, 800)
-        self.window.show()
-        self.window.activateWindow()
-        self.window.start()
-        self.window.desk.player.pause()
-        self.addCleanup(self.close)
-        self.settle()
-
-    def close(self):
-        self.window.end()
-        self.window.close = lambda: True
-        self.window.hide()
-        self.window.deleteLater()
-        self.qt.processEvents()
-        self.assertEqual(self.errors, [])
-
-    def settle(self, until=lambda: True, seconds=20):
-        """Lets the window work until its stage shows the document as it is."""
-        end = time.monotonic() + seconds
-        stage, document = self.window.stage, self.window.document
-        while time.monotonic() < end:
-            self.qt.processEvents()
-            answer = stage.answer
-            shown = answer is not None and answer.request.effect is document.effect
-            still = shown and answer.request.moment == self.window.desk.player.moment
-            if still and not stage._waiting and until():
-                return
-            time.sleep(0.003)
-        self.fail("the stage did not settle")
-
-    @property
-    def effect(self):
-        return self.window.document.effect
-
-    def layer(self, index):
-        return self.effect.layers[index]
-
-    def field(self, chapter, name):
-        self.window.story.chapters[chapter].fold(False)
-        self.qt.processEvents()
-        return next(row for row in self.window.story.bodies[chapter].rows if row.path[-1] == name)
-
-    def drag(self, widget, start, end, steps=4):
-        QTest.mousePress(widget, LEFT, pos=start)
-        for i in range(1, steps + 1):
-            QTest.mouseMove(widget, start + (end - start) * i / steps)
-        QTest.mouseRelease(widget, LEFT, pos=end)
-
-    def type_into(self, editor, text):
-        QTest.mouseClick(editor, LEFT)
-        QTest.keyClicks(editor._line, text)
-        QTest.keyClick(editor._line, Qt.Key.Key_Return)
+from tests.examples import Birth, Burst, Outlet, drip, effect, fixed
+from tests.studio import driven
+from tests.studio.driven import LEFT
 
 
-class Work(Window):
+class Work(driven.Window):
     def test_the_stage_shows_the_fire_and_the_layers_their_lives(self):
         self.settle(lambda: all(len(c) > 100 for c in self.window.layers.table.alive.values()))
         picture = self.window.stage.answer.picture
@@ -371,7 +304,7 @@ class Work(Window):
             self.assertEqual(self.layer(0).look.picture, "card:ring")
 
 
-class InWindow(Window):
+class InWindow(driven.Window):
     """The same window with the stage in its own OpenGL."""
 
     in_window = True
@@ -397,6 +330,3 @@ class InWindow(Window):
         difference = np.abs(shown[..., :3].astype(int) - truth[..., :3].astype(int))
         self.assertLess(difference.mean(), 0.6)
         self.assertGreater(int(truth.max()), 200)
-
-
-del Window

@@ -162,7 +162,7 @@ class Birth(Part, frozen=True):
             soft=(0, 1),
             least=-10,
             most=10,
-            words=("inherit velocity", "momentum", "emitter velocity"),
+            words=("momentum", "emitter velocity"),
             group="more",
         ),
     ] = 0.0

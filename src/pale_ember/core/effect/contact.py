@@ -78,7 +78,7 @@ class Contact(Part, frozen=True):
             soft=(0, 1),
             least=0,
             most=1,
-            words=("lifetime loss", "kill on collision"),
+            words=("shortens life", "kill on collision"),
             needs=(_BOUNCES,),
         ),
     ] = 0.0

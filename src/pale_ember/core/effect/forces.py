@@ -119,7 +119,7 @@ class Stir(Force, frozen=True):
     ] = (0.0, 0.5, 0.0)
 
 
-class Vortex(Force, frozen=True):
+class Whirl(Force, frozen=True):
     """A whirl about an axis, with a pull towards it."""
 
     kind: ClassVar[str] = "vortex"

@@ -51,13 +51,13 @@ class Rule(Part, frozen=True):
                 "The way the parent came.",
                 "Straight off the surface.",
             ),
-            words=("normal", "direction", "align"),
+            words=("off the surface", "heading", "align"),
         ),
     ] = "own"
     motion: Annotated[
         float,
         Field("motion", "Share of the parent's velocity taken along.", soft=(0, 1), least=-10, most=10,
-              words=("inherit velocity", "momentum")),
+              words=("momentum")),
     ] = 0.0  # fmt: skip
     least_impact: Annotated[
         float,

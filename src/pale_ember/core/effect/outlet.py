@@ -95,11 +95,11 @@ class Outlet(Part, frozen=True):
     flow: Annotated[
         Curve | None,
         Field(
-            "rate over time",
+            "rate's course",
             "Factor on the rate over the effect's time, from its start to its end.",
             soft=(0, 1),
             least=0,
-            words=("rate curve", "rate over time", "ramp", "pulse"),
+            words=("rate curve", "course", "ramp", "pulse"),
             needs=(chosen("outlet", "rate_is", ("per second", "kept alive"), "A wait is drawn for each birth."),),
             group="when",
         ),
@@ -122,7 +122,7 @@ class Outlet(Part, frozen=True):
             soft=(0, 50),
             least=0,
             most=1e5,
-            words=("distance", "spawn per unit", "trail", "spacing", "moving"),
+            words=("distance", "trail", "spacing", "moving"),
             group="when",
         ),
     ] = 0.0

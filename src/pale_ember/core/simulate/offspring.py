@@ -174,7 +174,8 @@ def children(
     none = np.zeros((0, 12))
     _bear_all(
         events, counts, key, mask, child.tempo / parent.tempo, (float(rule.delay.least), float(rule.delay.most)),
-        np.array(rule.delay.choices), rule.delay.most > 0, _HEADINGS.index(rule.facing), float(rule.place), float(rule.motion), step_time, own.rows(),
+        np.array(rule.delay.choices), rule.delay.most > 0, _HEADINGS.index(rule.facing), float(rule.place),
+        float(rule.motion), step_time, own.rows(),
         none if outer is None else outer.rows(), made.step, made.born, made.number, made.frames, made.velocity,
         made.event,
     )  # fmt: skip

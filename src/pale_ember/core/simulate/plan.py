@@ -15,7 +15,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from pale_ember.core.effect.birth import Birth
-from pale_ember.core.effect.forces import Attractor, Brake, Force, Gust, Push, Radial, Stir, Vortex
+from pale_ember.core.effect.forces import Attractor, Brake, Force, Gust, Push, Radial, Stir, Whirl
 from pale_ember.core.effect.life import PROPERTIES, Lane, Life
 from pale_ember.core.effect.look import Look
 from pale_ember.core.effect.model import Effect, Layer
@@ -269,9 +269,9 @@ def _force_record(force: Force, channel: int, choices: _Choices, laned: bool) ->
     one["region"], one["middle"] = REGIONS.index(force.region), force.region_place
     one["half"] = 0.5 * np.array(force.region_size)
     one["into"] = np.eye(3)
-    if isinstance(force, (Push, Gust, Vortex, Radial)):
+    if isinstance(force, (Push, Gust, Whirl, Radial)):
         one["axis"] = _unit(force.axis)
-    if isinstance(force, (Vortex, Radial, Attractor)):
+    if isinstance(force, (Whirl, Radial, Attractor)):
         one["place"] = force.place
     if isinstance(force, Gust):
         one["radius"], one["other"] = force.period, force.calm
@@ -279,7 +279,7 @@ def _force_record(force: Force, channel: int, choices: _Choices, laned: bool) ->
         one["other"] = force.quadratic
     elif isinstance(force, Stir):
         one["radius"], one["drift"] = EDDY_CELLS / force.eddy, force.drift
-    elif isinstance(force, Vortex):
+    elif isinstance(force, Whirl):
         one["other"], one["radius"] = force.pull, force.radius
     elif isinstance(force, Radial):
         one["other"] = force.around

@@ -1,0 +1,78 @@
+"""A real window to drive by mouse and keys."""
+
+import sys
+import time
+import unittest
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+
+from pale_ember.app import application, workbench
+from pale_ember.formats.document import load
+from tests.examples import KILN_MOUTH
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+class Window(unittest.TestCase):
+    in_window = False
+
+    def setUp(self):
+        self.qt = application()
+        self.errors = []
+        hook, sys.excepthook = sys.excepthook, lambda *error: self.errors.append(error)
+        self.addCleanup(setattr, sys, "excepthook", hook)
+        made, _ = load(KILN_MOUTH)
+        self.window = workbench(made, None, in_window=self.in_window)
+        self.window.resize(1280, 800)
+        self.window.show()
+        self.window.activateWindow()
+        self.window.start()
+        self.window.desk.player.pause()
+        self.addCleanup(self.close)
+        self.settle()
+
+    def close(self):
+        self.window.end()
+        self.window.close = lambda: True
+        self.window.hide()
+        self.window.deleteLater()
+        self.qt.processEvents()
+        self.assertEqual(self.errors, [])
+
+    def settle(self, until=lambda: True, seconds=20):
+        """Lets the window work until its stage shows the document as it is."""
+        end = time.monotonic() + seconds
+        stage, document = self.window.stage, self.window.document
+        while time.monotonic() < end:
+            self.qt.processEvents()
+            answer = stage.answer
+            shown = answer is not None and answer.request.effect is document.effect
+            still = shown and answer.request.moment == self.window.desk.player.moment
+            if still and not stage._waiting and until():
+                return
+            time.sleep(0.003)
+        self.fail("the stage did not settle")
+
+    @property
+    def effect(self):
+        return self.window.document.effect
+
+    def layer(self, index):
+        return self.effect.layers[index]
+
+    def field(self, chapter, name):
+        self.window.story.chapters[chapter].fold(False)
+        self.qt.processEvents()
+        return next(row for row in self.window.story.bodies[chapter].rows if row.path[-1] == name)
+
+    def drag(self, widget, start, end, steps=4):
+        QTest.mousePress(widget, LEFT, pos=start)
+        for i in range(1, steps + 1):
+            QTest.mouseMove(widget, start + (end - start) * i / steps)
+        QTest.mouseRelease(widget, LEFT, pos=end)
+
+    def type_into(self, editor, text):
+        QTest.mouseClick(editor, LEFT)
+        QTest.keyClicks(editor._line, text)
+        QTest.keyClick(editor._line, Qt.Key.Key_Return)
