@@ -202,7 +202,7 @@ def _snap(asked: argparse.Namespace) -> int:
 
     def draw() -> bytes:
         frame = Timeline(effect, shelf.mesh, shelf.density).frame(asked.at)
-        with offscreen(shelf.get) as renderer:
+        with offscreen(shelf.get, shelf.mesh) as renderer:
             pixels = renderer.picture(frame, view_of(camera, *asked.size), shot, *asked.size)
             return png_bytes(pixels if background == "none" else pixels[..., :3].copy())
 

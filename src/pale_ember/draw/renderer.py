@@ -16,11 +16,16 @@ import numpy as np
 
 from pale_ember.core.effect.chapters import Look
 from pale_ember.core.effect.model import Stage
+from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.core.simulate.frame import Frame
+from pale_ember.core.simulate.poses import Poses
+from pale_ember.core.simulate.timeline import built_in
 from pale_ember.draw.shaders import program
-from pale_ember.draw.sprites import Box, Sprites, filled_box
+from pale_ember.draw.solids import Solids
+from pale_ember.draw.sprites import Box, Sprites, filled_box, tiled
+from pale_ember.draw.strips import Bands
 from pale_ember.draw.targets import Targets
-from pale_ember.draw.view import View
+from pale_ember.draw.view import FAR, NEAR, View
 
 GLOW = 0.5
 GLOW_THRESHOLD = 1.1
@@ -65,7 +70,8 @@ class Renderer:
     """Draws Frames with one OpenGL context.
 
     pictures : gives a look's picture by name as (height, width, 4) float32, linear and straight; a name stands for the
-    same pixels as long as the array is the same object. wait : called between passes; see `context.finisher`.
+    same pixels as long as the array is the same object. wait : called between passes; see `context.finisher`. meshes :
+    gives a prop's mesh by name.
     """
 
     def __init__(
@@ -73,16 +79,17 @@ class Renderer:
         context: moderngl.Context,
         pictures: Callable[[str], np.ndarray],
         wait: Callable[[], None] = lambda: None,
+        meshes: Callable[[str], Mesh] = built_in,
     ) -> None:
         self._context, self._pictures, self._wait = context, pictures, wait
-        self._sprites = Sprites(context)
+        self._sprites, self._bands, self._solids = Sprites(context), Bands(context), Solids(context, meshes)
         self._passes = {
             name: program(context, "screen.vert", f"{name}.frag")
             for name in ("scene", "bright", "halve", "widen", "finish")
         }
         self._screens = {name: context.vertex_array(one, []) for name, one in self._passes.items()}
         self._targets: Targets | None = None
-        self._textures: dict[str, tuple[np.ndarray, moderngl.Texture]] = {}
+        self._textures: dict[tuple[str, bool], tuple[np.ndarray, moderngl.Texture]] = {}
         self._trims: dict[tuple[str, int, int], tuple[np.ndarray, Box]] = {}
         self._picture: tuple[moderngl.Texture, moderngl.Framebuffer] | None = None
 
@@ -126,6 +133,9 @@ class Renderer:
             return
         setting = _SETTINGS[shot.background]
         place, power = gathered_light(frame)
+        self._context.enable(moderngl.DEPTH_TEST)
+        # The backdrop writes its depth wherever it is, over that of the picture before.
+        self._context.depth_func = "1"
         corner = view.ray(0, 1, 1, 1)
         self._run(
             "scene", targets.scene,
@@ -134,18 +144,36 @@ class Renderer:
             backdrop=setting.middle, backdrop_edge=setting.rim, stone=setting.stone, line=setting.line,
             ambient=setting.ambient, ground=shot.stage.ground, figure=shot.stage.figure,
             lamp_place=tuple(place), lamp_power=tuple(power), pixel=2 * view.half_height / targets.size[1],
+            range=(NEAR, FAR),
         )  # fmt: skip
+        if frame.effect.stage.props:
+            self._context.depth_func = "<"
+            self._solids.draw(
+                Poses(frame.effect), view, frame.time * frame.effect.tempo, stone=setting.stone,
+                ambient=setting.ambient, lamp_place=tuple(place), lamp_power=tuple(power), haze_colour=setting.middle,
+            )  # fmt: skip
+        self._context.disable(moderngl.DEPTH_TEST)
 
     def _draw_layers(self, frame: Frame, view: View, targets: Targets) -> None:
         self._wait()
         targets.layers.use()
         self._context.enable(moderngl.BLEND)
         for layer in frame.layers:
-            if layer.count:
-                look = layer.layer.look
-                texture = self._texture(look.picture)
-                self._sprites.draw(layer, view, texture, self._trim(look), targets.depth)
-                self._wait()
+            look = layer.layer.look
+            if not layer.count and layer.strips is None:
+                continue
+            seen = layer.seen_from(view.eye)
+            texture = self._texture(look.picture, premultiplied=look.blend == "premultiplied")
+            wear = self._texture(look.wear) if look.wear else None
+            if wear is not None:
+                wear.repeat_x = wear.repeat_y = True
+            texture.repeat_x = texture.repeat_y = look.drawn_as != "sprite" or tiled(look)
+            if look.drawn_as == "sprite":
+                trim = self._trim(look)
+                self._sprites.draw(seen, view, frame.time, texture, trim, targets.depth, wear)
+            else:
+                self._bands.draw(seen, view, frame.time, texture, targets.depth, wear)
+            self._wait()
         self._context.disable(moderngl.BLEND)
 
     def _draw_glow(self, targets: Targets) -> None:
@@ -174,15 +202,17 @@ class Renderer:
             light=0, halo=1, glow=GLOW / len(targets.halos), exposure=shot.exposure, flip=flip, alpha_mode=mode,
         )  # fmt: skip
 
-    def _texture(self, name: str) -> moderngl.Texture:
-        pixels = self._pictures(name)
-        known = self._textures.get(name)
+    def _texture(self, name: str, *, premultiplied: bool = False) -> moderngl.Texture:
+        """A picture on the card; its light is multiplied by its cover unless it already is."""
+        pixels, key = self._pictures(name), (name, premultiplied)
+        known = self._textures.get(key)
         if known is not None and known[0] is pixels:
             return known[1]
         if known is not None:
             known[1].release()
         covered = pixels.copy()
-        covered[..., :3] *= covered[..., 3:]
+        if not premultiplied:
+            covered[..., :3] *= covered[..., 3:]
         height, width = pixels.shape[:2]
         texture = self._context.texture((width, height), 4, covered.astype(np.float16).tobytes(), dtype="f2")
         # Beyond a few levels the frames of a sheet would run into each other.
@@ -190,12 +220,12 @@ class Renderer:
         # The nearest level, not two mixed: in software that takes two fifths off the whole picture.
         texture.filter = moderngl.LINEAR_MIPMAP_NEAREST, moderngl.LINEAR
         texture.repeat_x = texture.repeat_y = False
-        self._textures[name] = pixels, texture
+        self._textures[key] = pixels, texture
         return texture
 
     def _trim(self, look: Look) -> Box:
         key = look.picture, look.columns, look.rows
-        pixels = self._textures[look.picture][0]
+        pixels = self._pictures(look.picture)
         known = self._trims.get(key)
         if known is None or known[0] is not pixels:
             fits = look.rows <= pixels.shape[0] and look.columns <= pixels.shape[1]
@@ -222,7 +252,8 @@ class Renderer:
             screen.release()
         for one in self._passes.values():
             one.release()
-        self._sprites.release()
+        for drawer in (self._sprites, self._bands, self._solids):
+            drawer.release()
 
 
 def gathered_light(frame: Frame) -> tuple[np.ndarray, np.ndarray]:

@@ -21,5 +21,5 @@ def draw_sheet(
     """Bakes in a context of its own, on any thread; None when `progress` stopped it. Raises NoOpenGL."""
     view = view_of(camera, plan.cell, plan.cell)
     shot = Shot(background="none", alpha=plan.alpha)
-    with offscreen(pictures) as renderer:
+    with offscreen(pictures, timeline.mesh) as renderer:
         return bake(plan, lambda at: renderer.picture(timeline.frame(at), view, shot, plan.cell, plan.cell), progress)

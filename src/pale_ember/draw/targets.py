@@ -15,7 +15,8 @@ class Targets:
         self.light = context.texture((width, height), 4, dtype="f2")
         self.depth = context.texture((width, height), 1, dtype="f4")
         self.depth.filter = moderngl.NEAREST, moderngl.NEAREST
-        self.scene = context.framebuffer([self.light, self.depth])
+        self.hidden = context.depth_renderbuffer((width, height))
+        self.scene = context.framebuffer([self.light, self.depth], self.hidden)
         self.layers = context.framebuffer([self.light])
         self.halos: list[tuple[moderngl.Texture, moderngl.Framebuffer]] = []
         for level in range(GLOW_LEVELS):
@@ -30,5 +31,5 @@ class Targets:
         for texture, framebuffer in self.halos:
             framebuffer.release()
             texture.release()
-        for thing in (self.scene, self.layers, self.light, self.depth):
+        for thing in (self.scene, self.layers, self.light, self.depth, self.hidden):
             thing.release()

@@ -56,7 +56,7 @@ class StageView(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.surface: WindowSurface | None = None
         if in_window:
-            self.surface = WindowSurface(desk.shelf_get)
+            self.surface = WindowSurface(desk.shelf_get, desk.shelf_mesh)
             self.surface.painted.connect(self._paint_over)
             layout = QVBoxLayout(self)
             layout.setContentsMargins(0, 0, 0, 0)

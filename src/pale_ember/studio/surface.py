@@ -11,6 +11,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QPainter, QSurfaceFormat
 from PyQt6.QtOpenGLWidgets import QOpenGLWidget
 
+from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.draw.renderer import Renderer
 from pale_ember.draw.view import view_of
 from pale_ember.studio.worker import Answer
@@ -22,13 +23,13 @@ class WindowSurface(QOpenGLWidget):
     painted = pyqtSignal(object)
     """The picture is drawn; the painter given is for what lies over it."""
 
-    def __init__(self, pictures: Callable[[str], np.ndarray]) -> None:
+    def __init__(self, pictures: Callable[[str], np.ndarray], meshes: Callable[[str], Mesh]) -> None:
         super().__init__()
         wanted = QSurfaceFormat()
         wanted.setVersion(3, 3)
         wanted.setProfile(QSurfaceFormat.OpenGLContextProfile.CoreProfile)
         self.setFormat(wanted)
-        self._pictures = pictures
+        self._pictures, self._meshes = pictures, meshes
         self._context: moderngl.Context | None = None
         self._renderer: Renderer | None = None
         self._answer: Answer | None = None
@@ -43,7 +44,7 @@ class WindowSurface(QOpenGLWidget):
         # Runs again when the widget finds itself in another window: everything begins anew in the new context.
         self._renderer = None
         self._context = moderngl.create_context(require=330)
-        self._renderer = Renderer(self._context, self._pictures)
+        self._renderer = Renderer(self._context, self._pictures, meshes=self._meshes)
         self.context().aboutToBeDestroyed.connect(self._release)  # type: ignore[union-attr]
 
     def _release(self) -> None:

@@ -95,7 +95,7 @@ class Worker(QObject):
             if not self._draws:
                 self._loop(None)
                 return
-            with offscreen(self._pictures) as renderer:
+            with offscreen(self._pictures, self._meshes) as renderer:
                 self._loop(renderer)
         except Exception:  # noqa: BLE001 - a thread's last word
             self.failed.emit(traceback.format_exc())

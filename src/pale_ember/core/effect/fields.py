@@ -60,7 +60,7 @@ class Field:
     hidden: bool = False
     group: str = ""
     whole: bool = False
-    names: Literal["", "layer", "anchor", "mesh", "prop", "density"] = ""
+    names: Literal["", "layer", "anchor", "mesh", "prop", "density", "card"] = ""
 
 
 @dataclass(frozen=True, slots=True)

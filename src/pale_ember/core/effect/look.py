@@ -9,6 +9,10 @@ from pale_ember.core.effect.needs import chosen
 from pale_ember.core.effect.values import Curve, Gradient, Vector
 
 _FAR = dict(least=-1e4, most=1e4)
+_SINGLE = Need(
+    ("look", "columns"), lambda layer: layer.look.columns * layer.look.rows == 1, "A sheet of frames is never tiled."
+)
+_WORN = Need(("look", "wear"), lambda layer: bool(layer.look.wear), "Nothing eats it: choose what it is eaten by.")
 _RIBBON = chosen("look", "drawn_as", ("ribbon",), "The particles are not drawn as ribbons.")
 _BEAM = chosen("look", "drawn_as", ("beam",), "The particles are not drawn as beams.")
 _ALONG = chosen("look", "facing", ("along motion",), "Only sprites along their motion lengthen with it.")
@@ -163,20 +167,34 @@ class Look(Part, frozen=True):
         ),
     ] = 12.0
     blend: Annotated[
-        Literal["additive", "alpha", "multiply"],
+        Literal["additive", "alpha", "premultiplied", "screen", "multiply", "cut-out"],
         Field(
             "blend",
             "How a particle mixes with what lies behind it.",
-            options=("Adds its light: fire, glow, sparks.", "Covers: smoke, dust, drops.", "Darkens: soot, shadow."),
+            options=(
+                "Adds its light: fire, glow, sparks.",
+                "Covers: smoke, dust, drops.",
+                "Covers as its alpha says and adds what light is left: fire with its own smoke.",
+                "Adds its light but never beyond white: mist, soft glow.",
+                "Darkens: soot, shadow.",
+                "Solid where the picture is: hard cartoon shapes, shards.",
+            ),
             words=("blend mode", "transparent", "screen", "material"),
         ),
     ] = "additive"
     facing: Annotated[
-        Literal["to camera", "along motion"],
+        Literal["to camera", "upright", "along motion", "across motion", "flat", "free"],
         Field(
             "facing",
             "How a sprite is turned.",
-            options=("Square to the camera.", "Its height lies along its motion."),
+            options=(
+                "Square to the camera.",
+                "Standing upright, turned to the camera.",
+                "Its height lies along its motion.",
+                "Its face looks along its motion.",
+                "Lying flat, its face up.",
+                "As the layer is turned.",
+            ),
             words=("billboard", "alignment", "orientation", "stretched"),
         ),
     ] = "to camera"
@@ -205,5 +223,85 @@ class Look(Part, frozen=True):
             words=("soft particles", "depth fade", "intersection"),
         ),
     ] = 0.1
+    cut: Annotated[
+        float,
+        Field(
+            "cut at", "How solid the picture must be to be drawn at all.", soft=(0, 1), least=0, most=1,
+            words=("threshold", "clip", "alpha test"),
+            needs=(chosen("look", "blend", ("cut-out",), "Only a cut-out is cut."),), group="more: how it stands",
+        ),
+    ] = 0.5  # fmt: skip
+    order: Annotated[
+        Literal["far to near", "oldest first", "youngest first"],
+        Field(
+            "drawn", "Which particles of the layer are drawn over which.",
+            options=("The near over the far.", "The young over the old.", "The old over the young."),
+            words=("sort", "depth", "priority"),
+            needs=(chosen("look", "blend", ("alpha", "premultiplied"), "The order does not show in this blend."),),
+            group="more: how it stands",
+        ),
+    ] = "far to near"  # fmt: skip
+    pivot: Annotated[
+        float,
+        Field(
+            "pivot", "The point of its height that stands on the particle: 0 its middle, -1 its foot, 1 its top.",
+            soft=(-1, 1), words=("anchor", "origin"), group="more: how it stands",
+        ),
+    ] = 0.0  # fmt: skip
+    nearer: Annotated[
+        float,
+        Field(
+            "nearer", "How far it is drawn towards the camera, so that it does not sink into things.", unit="m",
+            soft=(0, 1), least=-1e4, most=1e4, words=("offset", "depth bias"), group="more: how it stands",
+        ),
+    ] = 0.0  # fmt: skip
+    tile: Annotated[
+        Vector,
+        Field(
+            "tiling", "How often the picture lies across and up; the third number is not used.", unit="×", soft=(0, 8),
+            words=("repeat", "texture scale"), needs=(_SINGLE,), group="more: surface",
+        ),
+    ] = (1.0, 1.0, 1.0)  # fmt: skip
+    scroll: Annotated[
+        Vector,
+        Field(
+            "scroll", "How fast the picture runs across and up its card; the third number scatters where it begins.",
+            unit="/s", soft=(-2, 2), words=("pan", "move", "flow"), needs=(_SINGLE,), group="more: surface",
+        ),
+    ] = (0.0, 0.0, 0.0)  # fmt: skip
+    wear: Annotated[
+        str,
+        Field(
+            "eaten by", "The picture whose light parts last longest when a particle dissolves; none leaves it whole.",
+            words=("erosion", "noise", "mask"), names="card", group="more: surface",
+        ),
+    ] = ""  # fmt: skip
+    dissolve: Annotated[
+        float,
+        Field(
+            "dissolve", "How far a particle is eaten away; a lane adds to it.", soft=(0, 1), least=-10, most=10,
+            words=("erode", "burn away", "threshold"), needs=(_WORN,), group="more: surface",
+        ),
+    ] = 0.0  # fmt: skip
+    wear_soft: Annotated[
+        float,
+        Field("softness", "Width of the edge that is eaten.", soft=(0, 0.5), least=0, most=10, needs=(_WORN,),
+              words=("contrast", "feather"), group="more: surface"),
+    ] = 0.1  # fmt: skip
+    wear_tile: Annotated[
+        float,
+        Field("eaten in", "How often the eating picture lies over the card.", unit="×", soft=(0.2, 4), least=0.01,
+              most=100, needs=(_WORN,), group="more: surface"),
+    ] = 1.0  # fmt: skip
+    edge_glow: Annotated[
+        float,
+        Field("edge glow", "Brightness of the edge that is eaten.", unit="×", soft=(0, 8), least=0, most=1e4,
+              words=("rim", "burning edge", "ember"), needs=(_WORN,), group="more: surface"),
+    ] = 0.0  # fmt: skip
+    edge_width: Annotated[
+        float,
+        Field("edge width", "How far the glowing edge reaches in.", soft=(0, 0.5), least=0, most=1, needs=(_WORN,),
+              group="more: surface"),
+    ] = 0.12  # fmt: skip
     ribbon: Annotated[Ribbon, Field("ribbon", "The band along a path.", needs=(_RIBBON,))] = Ribbon()
     beam: Annotated[Beam, Field("beam", "The band between two anchors.", needs=(_BEAM,))] = Beam()

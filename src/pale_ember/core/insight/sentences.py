@@ -208,8 +208,15 @@ def offspring(effect: Effect, layer: Layer) -> str:
 def look(effect: Effect, layer: Layer) -> str:
     one = layer.look
     name = one.picture.partition(":")[2] or one.picture
-    blends = {"additive": "adding its light", "alpha": "covering", "multiply": "darkening"}
-    facing = "along its motion" if one.facing == "along motion" else "facing the camera"
+    blends = {
+        "additive": "adding its light", "alpha": "covering", "premultiplied": "covering and adding its light",
+        "screen": "adding its light up to white", "multiply": "darkening", "cut-out": "cut out hard",
+    }  # fmt: skip
+    facings = {
+        "to camera": "facing the camera", "upright": "standing upright", "along motion": "along its motion",
+        "across motion": "facing its motion", "flat": "lying flat", "free": "turned with its layer",
+    }  # fmt: skip
+    facing = facings[one.facing] + (", eaten away" if one.wear else "")
     frames = f", {one.columns * one.rows} frames {one.play}" if one.columns * one.rows > 1 else ""
     if one.drawn_as == "beam":
         return f"{name[:1].upper()}{name[1:]} along a beam, {blends[one.blend]}{frames}."

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from pale_ember.core.effect.model import Layer
+from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.values import sample_keys
 from pale_ember.core.simulate.looks import appear
 from pale_ember.core.simulate.plan import LookPlan
@@ -78,6 +78,7 @@ class LayerFrame:
 class Frame:
     """A moment of an effect. time : s of real time since the start; step : the step it stands on."""
 
+    effect: Effect
     time: float
     step: int
     layers: tuple[LayerFrame, ...]

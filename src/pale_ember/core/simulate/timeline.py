@@ -101,7 +101,7 @@ class Timeline:
             for layer in effect.layers
             if layer.shown and layer.id not in hidden
         ]  # fmt: skip
-        return Frame(time=step / effect.steps, step=step, layers=tuple(layers))
+        return Frame(effect=effect, time=step / effect.steps, step=step, layers=tuple(layers))
 
     def _layer_frame(self, layer: Layer, step: int, ahead: float) -> LayerFrame:
         track, effect = self._tracks[layer.id], self.effect

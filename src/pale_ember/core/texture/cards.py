@@ -123,6 +123,73 @@ def flame_wisps() -> np.ndarray:
     return _sheet(frames, 4)
 
 
+def clouds() -> np.ndarray:
+    """Layered noise that meets itself at its edges, light and dark in equal parts."""
+    return _grey(np.clip(1.9 * _seamless(lambda x, y: Noise(31).layered(x * 3, y * 3, 0.5, 5)), -1, 1))
+
+
+def cells() -> np.ndarray:
+    """Cells with dark seams, meeting themselves at the edges (Worley, SIGGRAPH 1996)."""
+    rng = np.random.default_rng(7)
+    count = 6
+    seeds = (np.stack(np.meshgrid(np.arange(count), np.arange(count)), axis=-1) + rng.random((count, count, 2))) / count
+    line = (np.arange(256) + 0.5) / 256
+    at = np.stack(np.meshgrid(line, line), axis=-1)
+    away = np.stack([
+        np.hypot(*np.moveaxis((at - seed + 0.5) % 1.0 - 0.5, -1, 0)) for seed in seeds.reshape(-1, 2)
+    ])  # fmt: skip
+    away.sort(axis=0)
+    return _grey(np.clip((away[1] - away[0]) * count * 1.3, 0, 1) * 2 - 1)
+
+
+def shards() -> np.ndarray:
+    """Four splinters of glass: bright rims, a pale body, a facet across."""
+    rng = np.random.default_rng(12)
+    frames = []
+    for _ in range(4):
+        x, y = _plane(128)
+        turns = np.sort(rng.uniform(0, 2 * np.pi, 5)) + rng.uniform(-0.2, 0.2)
+        reach = rng.uniform(0.45, 0.9, 5)
+        inside = np.full_like(x, np.inf)
+        points = np.stack([reach * np.cos(turns) * 0.75, reach * np.sin(turns)], axis=1)
+        middle = points.mean(axis=0)
+        for one, two in zip(points, np.roll(points, -1, axis=0), strict=True):
+            edge = two - one
+            normal = np.array([edge[1], -edge[0]]) / np.hypot(*edge)
+            if normal @ (middle - one) < 0:
+                normal = -normal
+            inside = np.minimum(inside, (x - one[0]) * normal[0] + (y - one[1]) * normal[1])
+        cover = _rise(0.0, 0.03, inside)
+        rim = np.exp(-((inside / 0.06) ** 2))
+        facet = _rise(-0.02, 0.02, x * rng.uniform(-1, 1) + y * rng.uniform(-1, 1) - 0.05)
+        light = np.clip(0.30 + 0.25 * facet + 0.75 * rim, 0, 1)
+        solid = cover * np.clip(0.35 + 0.25 * facet + 0.5 * rim, 0, 1)
+        frames.append(np.dstack([np.repeat(light[..., None], 3, axis=2), solid]))
+    return _sheet(frames, 2)
+
+
+def streak() -> np.ndarray:
+    """An even line, soft to its sides and round at its ends: for ribbons, beams and rain."""
+    x, y = _plane(128)
+    core = np.exp(-((x / 0.16) ** 2)) + 0.35 * np.exp(-((x / 0.45) ** 2))
+    return _white(np.clip(core / 1.2, 0, 1) * _rise(1.0, 0.9, np.abs(x)))
+
+
+def _seamless(field: Callable[[np.ndarray, np.ndarray], np.ndarray]) -> np.ndarray:
+    """(256, 256) of a field mixed with itself from beyond each edge, so that it meets there."""
+    line = (np.arange(256) + 0.5) / 256
+    x, y = np.meshgrid(line, line)
+    parts = field(x, y) * (1 - x) * (1 - y) + field(x - 1, y) * x * (1 - y)
+    parts = parts + field(x, y - 1) * (1 - x) * y + field(x - 1, y - 1) * x * y
+    return parts / np.sqrt((x**2 + (1 - x) ** 2) * (y**2 + (1 - y) ** 2))
+
+
+def _grey(value: np.ndarray) -> np.ndarray:
+    """A card of light and dark, -1 to 1, covering wholly."""
+    light = np.clip(0.5 + 0.5 * value, 0, 1)
+    return np.dstack([np.repeat(light[..., None], 3, axis=2), np.ones(value.shape)]).astype(np.float32)
+
+
 CARDS: dict[str, Card] = {
     card.name: card
     for card in (
@@ -131,6 +198,10 @@ CARDS: dict[str, Card] = {
         Card("flame wisps", 4, 4, "fire, jets, candles", "additive", flame_wisps),
         Card("spark", 1, 1, "sparks, embers, rain", "additive", spark),
         Card("ring", 1, 1, "shock rings, splashes", "additive", ring),
+        Card("streak", 1, 1, "ribbons, beams, rain", "additive", streak),
+        Card("shards", 2, 2, "broken glass, ice, chips", "alpha", shards),
+        Card("clouds", 1, 1, "eating away, scrolling, mist", "alpha", clouds),
+        Card("cells", 1, 1, "eating away, glass, energy", "additive", cells),
     )
 }
 """Every card of the library by name."""

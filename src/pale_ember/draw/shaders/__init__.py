@@ -1,16 +1,19 @@
-"""The shaders, as files beside this one."""
+"""The shaders, as files beside this one. A line `//! name` stands for the file of that name."""
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 import moderngl
 
 
+def _source(name: str) -> str:
+    folder = Path(__file__).parent
+    text = (folder / f"{name}.glsl").read_text()
+    return re.sub(r"^//! (\S+)$", lambda found: (folder / f"{found[1]}.glsl").read_text(), text, flags=re.MULTILINE)
+
+
 def program(context: moderngl.Context, vertex: str, fragment: str) -> moderngl.Program:
     """A program from two shader files, named without their ending."""
-    folder = Path(__file__).parent
-    return context.program(
-        vertex_shader=(folder / f"{vertex}.glsl").read_text(),
-        fragment_shader=(folder / f"{fragment}.glsl").read_text(),
-    )
+    return context.program(vertex_shader=_source(vertex), fragment_shader=_source(fragment))

@@ -3,14 +3,14 @@ in vec2 within;
 flat in vec4 paint;
 flat in vec2 corner_now, corner_next;
 flat in float share;
+flat in vec2 eaten;          // how far, and how bright its edge
+flat in vec2 shift;          // where the picture has run to
 in float depth;
 
-uniform sampler2D picture;      // premultiplied linear light
-uniform sampler2D scene_depth;  // metres along the view axis
 uniform ivec2 grid;
-uniform float soft;             // m
-uniform int blend;              // 0 additive, 1 alpha, 2 multiply
-out vec4 colour;
+uniform bool tiled;
+uniform vec2 tiling;
+//! surface
 
 vec4 frame_at(vec2 corner) {
     // Half a pixel inside the frame, so that neighbours in the sheet never bleed in.
@@ -19,16 +19,9 @@ vec4 frame_at(vec2 corner) {
 }
 
 void main() {
-    float room = texelFetch(scene_depth, ivec2(gl_FragCoord.xy), 0).r - depth;
-    float meeting = soft > 0.0 ? clamp(room / soft, 0.0, 1.0) : step(0.0, room);
-    float near = clamp(depth * 4.0, 0.0, 1.0);
-    float solid = paint.a * meeting * near;
+    float solid = paint.a * seen_at(depth);
     if (solid <= 0.0) discard;
-    vec4 drawn = frame_at(corner_now);
+    vec4 drawn = tiled ? texture(picture, within * tiling - shift) : frame_at(corner_now);
     if (share > 0.0) drawn = mix(drawn, frame_at(corner_next), share);
-    vec3 light = drawn.rgb * paint.rgb * solid;
-    float cover = drawn.a * solid;
-    if (blend == 0) colour = vec4(light, 0.0);
-    else if (blend == 1) colour = vec4(light, cover);
-    else colour = vec4(1.0 - cover + light, 1.0);
+    paint_over(eaten_away(drawn, within - shift, eaten.x, eaten.y), paint.rgb, solid);
 }

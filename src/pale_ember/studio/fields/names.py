@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QLineEdit, QMenu, QVBoxLayout, QWidget
 from pale_ember.core.effect.fields import Field
 from pale_ember.core.geometry.mesh import SOLID, SOLIDS
 from pale_ember.core.simulate.surfaces import GROUND
+from pale_ember.core.texture.cards import CARDS, PREFIX
 from pale_ember.studio import icons, theme
 from pale_ember.studio.desk import Desk
 
@@ -138,9 +139,12 @@ def name_edit(desk: Desk, field: Field, *, several: bool = False) -> NameEdit | 
     def densities() -> list[tuple[str, str]]:
         return [("vertex colour", "vertex colour")]
 
+    def cards() -> list[tuple[str, str]]:
+        return [(PREFIX + name, name) for name in CARDS]
+
     known: dict[str, tuple[Options, str]] = {
         "layer": (layers, "none"), "anchor": (anchors, "none"), "prop": (props, "all"),
-        "mesh": (meshes, "none"), "density": (densities, "even"),
+        "mesh": (meshes, "none"), "density": (densities, "even"), "card": (cards, "none"),
     }  # fmt: skip
     if field.names not in known:
         return TextEdit(field, "")

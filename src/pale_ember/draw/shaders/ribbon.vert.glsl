@@ -1,0 +1,26 @@
+#version 330 core
+// Two corners for each point of a band, to either side of its path.
+in vec3 place, way, across;  // m; the path's direction; where the width lies, or nothing to face the camera
+in float width;              // m
+in vec4 tint;
+in vec2 at;                  // along the band, and 0 or 1 across it
+
+uniform mat4 to_clip;
+uniform vec3 eye, forward;
+
+out vec2 within;
+out vec4 paint;
+out float depth;
+
+void main() {
+    vec3 side = across;
+    if (dot(side, side) < 1e-6) {
+        side = cross(way, eye - place);
+        side /= max(length(side), 1e-6);
+    }
+    vec3 corner = place + side * (width * (at.y - 0.5));
+    gl_Position = to_clip * vec4(corner, 1.0);
+    within = at;
+    paint = tint;
+    depth = dot(corner - eye, forward);
+}

@@ -1,0 +1,81 @@
+"""The props of the stage, drawn as plain stone."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import moderngl
+import numpy as np
+
+from pale_ember.core.effect.stage import Prop
+from pale_ember.core.geometry.mesh import Mesh, box, solid
+from pale_ember.core.simulate.poses import Poses
+from pale_ember.draw.shaders import program
+from pale_ember.draw.view import View
+
+_PLANE = 60.0
+"""Metres of an endless plane that are drawn."""
+
+
+class Solids:
+    """Draws the solid props with light and depth. meshes : gives a prop's mesh by name."""
+
+    def __init__(self, context: moderngl.Context, meshes: Callable[[str], Mesh]) -> None:
+        self._context, self._meshes = context, meshes
+        self._program = program(context, "solid.vert", "solid.frag")
+        self._made: dict[str, tuple[Mesh, moderngl.Buffer, moderngl.VertexArray]] = {}
+
+    def draw(self, poses: Poses, view: View, time: float, **lights: tuple) -> None:
+        """Draws at a moment of the effect, s; lights : the uniforms of `solid.frag`."""
+        self._program["to_clip"] = tuple(view.to_clip.T.ravel())
+        self._program["eye"], self._program["forward"] = tuple(view.eye), tuple(view.forward)
+        for name, value in lights.items():
+            self._program[name] = value
+        for prop in poses.effect.stage.props:
+            frames = poses.prop(prop, np.array([time]))
+            stand = np.eye(4)
+            stand[:3, :3] = frames.turn[0] * _size(prop)
+            stand[:3, 3] = frames.place[0]
+            self._program["stand"] = tuple(stand.T.ravel())
+            self._array(prop).render(moderngl.TRIANGLES)
+
+    def _array(self, prop: Prop) -> moderngl.VertexArray:
+        name = prop.mesh if prop.form == "mesh" else f"form:{prop.form}"
+        mesh = self._meshes(prop.mesh) if prop.form == "mesh" else _form(prop.form)
+        known = self._made.get(name)
+        if known is not None and (known[0] is mesh or prop.form != "mesh"):
+            return known[2]
+        if known is not None:
+            known[2].release()
+            known[1].release()
+        buffer = self._context.buffer(mesh.corners().astype(np.float32).tobytes())
+        array = self._context.vertex_array(self._program, [(buffer, "3f", "place")])
+        self._made[name] = mesh, buffer, array
+        return array
+
+    def release(self) -> None:
+        for _, buffer, array in self._made.values():
+            array.release()
+            buffer.release()
+        self._made.clear()
+        self._program.release()
+
+
+def _form(form: str) -> Mesh:
+    """A prop's form, a metre across, about its middle."""
+    if form == "ball":
+        return solid("ball")
+    if form == "drum":
+        drum = solid("drum")
+        return Mesh(drum.points - [0.0, 0.5, 0.0], drum.faces)
+    if form == "plane":
+        return box((1.0, 1e-4, 1.0), (0.0, -5e-5, 0.0))
+    return box((1.0, 1.0, 1.0))
+
+
+def _size(prop: Prop) -> np.ndarray:
+    """(3,) factors on a form's axes."""
+    x, y, z = prop.size
+    return np.array({
+        "ball": (x, x, x), "drum": (x, y, x), "plane": (_PLANE, 1.0, _PLANE), "mesh": (1.0, 1.0, 1.0),
+    }.get(prop.form, (x, y, z)))  # fmt: skip

@@ -1,0 +1,85 @@
+"""Ribbons and beams: a Frame's strips packed for the card, and drawn."""
+
+from __future__ import annotations
+
+import moderngl
+import numpy as np
+
+from pale_ember.core.simulate.frame import LayerFrame
+from pale_ember.core.simulate.ribbons import Strips
+from pale_ember.draw.blending import use_surface
+from pale_ember.draw.shaders import program
+from pale_ember.draw.view import View
+
+_FLOATS = 16
+_LAYOUT = ("3f 3f 3f 1f 4f 2f", "place", "way", "across", "width", "tint", "at")
+
+
+def packed_strips(strips: Strips) -> np.ndarray:
+    """(v, 16) float32: two corners a point, bands joined by corners that cover nothing, for one triangle strip."""
+    points = len(strips.point)
+    if points < 2:
+        return np.zeros((0, _FLOATS), np.float32)
+    way = np.zeros_like(strips.point)
+    for first, last in zip(strips.first[:-1], strips.first[1:], strict=True):
+        if last - first > 1:
+            way[first:last] = np.gradient(strips.point[first:last], axis=0)
+    length = np.linalg.norm(way, axis=1, keepdims=True)
+    way /= np.maximum(length, 1e-12)
+    made = np.empty((points, 2, _FLOATS), np.float32)
+    made[:, :, 0:3] = strips.point[:, None]
+    made[:, :, 3:6] = way[:, None]
+    made[:, :, 6:9] = strips.across[:, None]
+    made[:, :, 9] = strips.width[:, None]
+    made[:, :, 10:14] = strips.colour[:, None]
+    made[:, :, 14] = strips.along[:, None]
+    made[:, 0, 15], made[:, 1, 15] = 0.0, 1.0
+    pieces = []
+    for first, last in zip(strips.first[:-1], strips.first[1:], strict=True):
+        if last - first > 1:
+            band = made[first:last].reshape(-1, _FLOATS)
+            pieces += [band[:1], band, band[-1:]]
+    return np.concatenate(pieces) if pieces else np.zeros((0, _FLOATS), np.float32)
+
+
+class Bands:
+    """Draws layers as ribbons or beams."""
+
+    def __init__(self, context: moderngl.Context) -> None:
+        self._context = context
+        self._program = program(context, "ribbon.vert", "ribbon.frag")
+        self._room = 4096
+        self._make()
+
+    def _make(self) -> None:
+        self._buffer = self._context.buffer(reserve=self._room * _FLOATS * 4, dynamic=True)
+        self._array = self._context.vertex_array(self._program, [(self._buffer, *_LAYOUT)])
+
+    def draw(
+        self, layer: LayerFrame, view: View, time: float, picture: moderngl.Texture, depth: moderngl.Texture,
+        wear: moderngl.Texture | None,
+    ) -> None:  # fmt: skip
+        if layer.strips is None:
+            return
+        corners = packed_strips(layer.strips)
+        if not len(corners):
+            return
+        if len(corners) > self._room:
+            self._array.release()
+            self._buffer.release()
+            self._room = 2 * len(corners)
+            self._make()
+        look, program = layer.layer.look, self._program
+        program["to_clip"] = tuple(view.to_clip.T.ravel())
+        program["eye"], program["forward"] = tuple(view.eye), tuple(view.forward)
+        program["eaten"] = look.dissolve, look.edge_glow
+        program["shift"] = look.scroll[0] * time, look.scroll[1] * time
+        program["across"] = True
+        use_surface(self._context, program, look, picture, depth, wear)
+        self._buffer.orphan()
+        self._buffer.write(corners)
+        self._array.render(moderngl.TRIANGLE_STRIP, vertices=len(corners))
+
+    def release(self) -> None:
+        for thing in (self._array, self._buffer, self._program):
+            thing.release()
