@@ -5,7 +5,9 @@ import unittest
 import numpy as np
 from msgspec.structs import replace
 
-from pale_ember.core.effect.model import Camera
+from pale_ember.core.effect.look import Beam, Ribbon
+from pale_ember.core.effect.model import Camera, Stage
+from pale_ember.core.effect.stage import Prop
 from pale_ember.core.effect.values import Tints
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.draw.context import finisher, headless
@@ -23,6 +25,8 @@ def plain_picture(name):
     """An even picture; `half` covers half."""
     made = np.ones((16, 16, 4), np.float32)
     made[..., 3] = 0.5 if name == "half" else 1.0
+    if name == "grey":
+        made[..., :3] = 0.5
     if name == "quarters":
         made[:8, :8, :3], made[:8, 8:, :3], made[8:, :8, :3], made[8:, 8:, :3] = 0.1, 0.2, 0.4, 0.8
     return made
@@ -81,6 +85,108 @@ class Pixels(unittest.TestCase):
         front = replace(card({"picture": "half", "blend": "multiply"}), id="00000000000000bb")
         light, _ = self.middle(behind, front)
         np.testing.assert_allclose(light, self.toned(*(0.8 * (0.5 + 0.5 * np.array([0.4, 0.2, 0.1])))), atol=0.01)
+
+    def test_screen_adds_but_never_beyond_white(self):
+        behind = card({"picture": "full", "blend": "alpha"}, tint=(0.6, 0.6, 0.6))
+        front = replace(card({"picture": "half", "blend": "screen"}), id="00000000000000bb")
+        light, _ = self.middle(behind, front)
+        added = 0.5 * np.array([0.4, 0.2, 0.1])
+        np.testing.assert_allclose(light, self.toned(*(added + 0.6 * (1 - added))), atol=0.01)
+
+    def test_premultiplied_pictures_are_taken_as_they_are(self):
+        behind = card({"picture": "full", "blend": "alpha"}, tint=(0.6, 0.6, 0.6))
+        front = replace(card({"picture": "half", "blend": "premultiplied"}), id="00000000000000bb")
+        light, _ = self.middle(behind, front)
+        np.testing.assert_allclose(light, self.toned(*(np.array([0.4, 0.2, 0.1]) + 0.5 * 0.6)), atol=0.01)
+
+    def test_a_cut_out_is_solid_or_nothing(self):
+        behind = card({"picture": "full", "blend": "alpha"}, tint=(0.6, 0.6, 0.6))
+        for cut, expected in ((0.4, (0.4, 0.2, 0.1)), (0.6, (0.6, 0.6, 0.6))):
+            front = replace(card({"picture": "half", "blend": "cut-out", "cut": cut}), id="00000000000000bb")
+            light, cover = self.middle(behind, front)
+            np.testing.assert_allclose(light, self.toned(*expected), atol=0.01)
+            self.assertEqual(cover, 1.0)
+
+    def test_dissolving_eats_the_dark_of_its_picture_first_and_its_edge_glows(self):
+        worn = {"picture": "full", "wear": "grey", "wear_soft": 0.2, "edge_width": 0.5}
+        for dissolve in (0.0, 0.5, 0.55, 0.9, 1.0):
+            light, _ = self.middle(card(worn | {"dissolve": dissolve}))
+            # A grey of 0.5: the line that is eaten runs from -0.2 to 1 and is 0.2 wide.
+            kept = np.clip((0.5 - (dissolve * 1.2 - 0.2)) / 0.2, 0, 1) if dissolve < 1 else 0.0
+            np.testing.assert_allclose(light, self.toned(*(kept * np.array([0.4, 0.2, 0.1]))), atol=0.012)
+        plain, _ = self.middle(card(worn | {"dissolve": 0.4}))
+        glowing, _ = self.middle(card(worn | {"dissolve": 0.4, "edge_glow": 1.0}))
+        line = 0.4 * 1.2 - 0.2
+        rim = 1 - np.clip((0.5 - line - 0.1) / 0.5, 0, 1)
+        np.testing.assert_allclose(glowing, self.toned(*(np.array([0.4, 0.2, 0.1]) * (1 + rim))), atol=0.012)
+        self.assertGreater(float(glowing[0]), float(plain[0]))
+
+    def test_a_picture_is_tiled_and_runs(self):
+        def seen(**look):
+            return self.middle(card({"picture": "quarters"} | look, tint=(1, 1, 1)))[0][0]
+
+        # The middle of the card lies where the four quarters meet; shifted by a quarter it lies within one.
+        for scroll, value in (((0.25, 0.25, 0.0), 0.1), ((-0.25, 0.25, 0.0), 0.2), ((0.25, -0.25, 0.0), 0.4)):
+            self.assertAlmostEqual(float(seen(scroll=scroll)), float(self.toned(value)[0]), delta=0.012)
+        self.assertAlmostEqual(float(seen(tile=(4.5, 4.5, 1.0))), float(self.toned(0.1)[0]), delta=0.012)
+
+    def test_facings_turn_cards_as_they_say(self):
+        def wide(look, camera=FRONT, **parts):
+            layer = card({"picture": "full"} | look, tint=(9, 9, 9), size=1.0, **parts)
+            frame = Timeline(effect(layer)).frame(1.0)
+            pixels = self.renderer.picture(frame, view_of(camera, 64, 64), Shot(background="none"), 64, 64)
+            lit = pixels[..., 3] > 128
+            return int(lit.any(axis=0).sum()), int(lit.any(axis=1).sum())
+
+        above = replace(FRONT, pitch=89.0)
+        self.assertAlmostEqual(wide({})[1], wide({}, above)[1], delta=2)
+        self.assertLess(wide({"facing": "upright"}, above)[1], 4)
+        self.assertGreater(wide({"facing": "flat"}, above)[1], 15)
+        self.assertLess(wide({"facing": "flat"})[1], 4)
+        side = replace(FRONT, heading=90.0)
+        self.assertLess(wide({"facing": "free"}, side)[0], 4)
+        self.assertGreater(wide({"facing": "free"}, side, turn=(0.0, 90.0, 0.0))[0], 15)
+
+    def test_a_pivot_stands_a_card_on_its_foot(self):
+        layer = card({"picture": "full", "pivot": -1.0}, tint=(9, 9, 9), size=1.0)
+        pixels = self.renderer.picture(
+            Timeline(effect(layer)).frame(1.0), view_of(FRONT, 64, 64), Shot(background="none"), 64, 64
+        )
+        rows = np.flatnonzero((pixels[..., 3] > 128).any(axis=1))
+        self.assertAlmostEqual(int(rows[-1]), 31, delta=1)
+
+    def test_a_beam_and_a_ribbon_are_drawn_where_their_bands_are(self):
+        beam = Beam(reach=(0.0, 0.0, 0.0), bend_start=0.0, bend_end=0.0, segments=4)
+        level = replace(beam, reach=(1.2, 0.0, 0.0))
+        layer = card({"picture": "full", "drawn_as": "beam", "beam": level}, tint=(9, 9, 9), size=0.3)
+        pixels = self.renderer.picture(
+            Timeline(effect(layer)).frame(1.0), view_of(FRONT, 64, 64), Shot(background="none"), 64, 64
+        )
+        lit = pixels[..., 3] > 128
+        half = 64 / 2 / (4 * np.tan(np.radians(20)))
+        self.assertAlmostEqual(int(lit.any(axis=0).sum()), 1.2 * half, delta=2)
+        self.assertAlmostEqual(int(lit.any(axis=1).sum()), 0.3 * half, delta=2)
+        ribbon = replace(layer, look=replace(layer.look, drawn_as="ribbon", ribbon=Ribbon(length=0.3)),
+                         birth=replace(layer.birth, speed=fixed(1.0)))  # fmt: skip
+        pixels = self.renderer.picture(
+            Timeline(effect(ribbon)).frame(0.5), view_of(FRONT, 64, 64), Shot(background="none"), 64, 64
+        )
+        rows = np.flatnonzero((pixels[..., 3] > 128).any(axis=1))
+        self.assertAlmostEqual(len(rows), 0.3 * half, delta=2)
+        self.assertEqual(self.context.error, "GL_NO_ERROR")
+
+    def test_props_are_lit_and_hide_what_is_behind_them(self):
+        prop = Prop(form="box", place=(0.0, 2.0, 0.0), size=(1.0, 1.0, 1.0))
+        behind = card({"picture": "full"}, tint=(5.0, 5.0, 5.0), size=0.5, place=(0.0, 2.0, -1.5))
+        before = card({"picture": "full"}, tint=(5.0, 5.0, 5.0), size=0.5, place=(0.0, 2.0, 1.0))
+        middle = []
+        for layer in (behind, before):
+            frame = Timeline(effect(layer, stage=Stage(props=(prop,)))).frame(1.0)
+            middle.append(
+                self.renderer.picture(frame, view_of(FRONT, 64, 64), Shot(background="mid"), 64, 64)[32, 32, 0]
+            )
+        self.assertLess(int(middle[0]), 160)
+        self.assertGreater(int(middle[1]), 220)
 
     def test_the_frame_of_a_sheet_is_the_one_of_the_age(self):
         for time, value in ((0.5, 0.1), (1.5, 0.2), (2.5, 0.4), (3.5, 0.8)):

@@ -223,13 +223,17 @@ class Work(driven.Window):
         from pale_ember.studio import overlay
 
         handle = next(
-            h for h in overlay.handles(layer, stage.view(), stage.width(), stage.height()) if h.what == "radius"
+            h
+            for h in overlay.handles(layer, stage.frames_of(layer), stage.view(), stage.width(), stage.height())
+            if h.what == "radius"
         )
         centre = stage.view().project(np.array(layer.place), stage.width(), stage.height())[0]
         outward = handle.at + (handle.at - QPointF(centre[0], centre[1]))
         self.drag(stage, handle.at.toPoint(), outward.toPoint())
         self.assertAlmostEqual(self.layer(1).outlet.radius, 2 * layer.outlet.radius, delta=0.05)
-        found = overlay.handles(self.layer(1), stage.view(), stage.width(), stage.height())
+        found = overlay.handles(
+            self.layer(1), stage.frames_of(self.layer(1)), stage.view(), stage.width(), stage.height()
+        )
         turn = next(h for h in found if h.what == "turn y")
         away = turn.origin - np.array(layer.place)
         goal = np.array(layer.place) + [away[2], 0.0, -away[0]]

@@ -149,7 +149,8 @@ class Renderer:
         if frame.effect.stage.props:
             self._context.depth_func = "<"
             self._solids.draw(
-                Poses(frame.effect), view, frame.time * frame.effect.tempo, stone=setting.stone,
+                Poses(frame.effect), view, frame.time * frame.effect.tempo,
+                stone=tuple(2.2 * part for part in setting.stone),
                 ambient=setting.ambient, lamp_place=tuple(place), lamp_power=tuple(power), haze_colour=setting.middle,
             )  # fmt: skip
         self._context.disable(moderngl.DEPTH_TEST)
@@ -263,10 +264,16 @@ def gathered_light(frame: Frame) -> tuple[np.ndarray, np.ndarray]:
     for layer in frame.layers:
         if layer.layer.look.blend != "additive" or not layer.count:
             continue
-        area = layer.size[:, 0].astype(float) * layer.size[:, 1]
-        power = layer.colour[:, :3].astype(float) * (layer.colour[:, 3] * area)[:, None] * 0.12
+        if layer.strips is not None and len(layer.strips.point) > 1:
+            at, colour = layer.strips.point, layer.strips.colour
+            apart = np.linalg.norm(np.diff(at, axis=0, append=at[-1:]), axis=1)
+            apart[layer.strips.first[1:] - 1] = 0.0
+            area = apart.astype(float) * layer.strips.width
+        else:
+            at, colour, area = layer.position, layer.colour, layer.size[:, 0].astype(float) * layer.size[:, 1]
+        power = colour[:, :3].astype(float) * (colour[:, 3] * area)[:, None] * 0.12
         strength = power.sum(axis=1)
-        place += strength @ layer.position.astype(float)
+        place += strength @ at.astype(float)
         weight += float(strength.sum())
         total += power.sum(axis=0)
     if weight <= 0:

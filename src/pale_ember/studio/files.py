@@ -31,6 +31,11 @@ def remember(path: Path) -> None:
     store.setValue("recent", kept[:MOST_RECENT])
 
 
+def demo_effects() -> list[Path]:
+    """The effects that come with Pale Ember."""
+    return sorted((Path(__file__).parent.parent / "assets" / "demo").glob("*.pale"))
+
+
 class Files(QObject):
     """What the File menu does."""
 
@@ -66,6 +71,13 @@ class Files(QObject):
         self.opened.emit()
         self.said.emit(f"Opened {path.name}." + (f" {notices[0]}" if notices else ""))
         return True
+
+    def open_copy(self, path: Path) -> None:
+        """Opens one of our own effects as a new document, so that it is saved elsewhere."""
+        if self.may_leave():
+            effect, _ = load(path)
+            self.document.open(effect, None)
+            self.opened.emit()
 
     def save(self) -> bool:
         return self.save_to(self.document.path) if self.document.path else self.save_as()

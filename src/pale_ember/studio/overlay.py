@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -10,9 +11,15 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from pale_ember.core.effect.model import Layer
+from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.core.simulate.plan import turn_matrix
+from pale_ember.core.simulate.poses import Frames
+from pale_ember.core.simulate.timeline import built_in
 from pale_ember.draw.view import View
 from pale_ember.studio import theme
+
+_MOST_EDGES = 400
+"""Edges of a mesh that are drawn."""
 
 _AROUND = np.linspace(0, 2 * math.pi, 49)
 
@@ -27,9 +34,14 @@ class Handle:
     axis: np.ndarray
 
 
-def _circle(radius: float, height: float = 0.0, plane: str = "xz") -> np.ndarray:
-    a, b, c = radius * np.cos(_AROUND), np.full(_AROUND.shape, height), radius * np.sin(_AROUND)
-    return np.stack({"xz": (a, b, c), "xy": (a, c, b), "yz": (b, a, c)}[plane], axis=1)
+def _circle(radius: float, height: float = 0.0, plane: str = "xz", arc: float = 2 * math.pi) -> np.ndarray:
+    around = _AROUND * (arc / (2 * math.pi))
+    a, b, c = radius * np.cos(around), np.full(around.shape, height), radius * np.sin(around)
+    made = np.stack({"xz": (a, b, c), "xy": (a, c, b), "yz": (b, a, c)}[plane], axis=1)
+    if arc < 2 * math.pi - 1e-6 and plane == "xz":
+        middle = np.array([[0.0, height, 0.0]])
+        made = np.concatenate([middle, made, middle])
+    return made
 
 
 def _around(letter: str) -> np.ndarray:
@@ -37,15 +49,35 @@ def _around(letter: str) -> np.ndarray:
     return _circle(1.0, plane={"x": "yz", "y": "xz", "z": "xy"}[letter])
 
 
-def shape_lines(layer: Layer) -> list[np.ndarray]:
+def shape_lines(layer: Layer, mesh: Callable[[str], Mesh] = built_in) -> list[np.ndarray]:
     """The outlet's outline in the layer's own axes: polylines (n, 3), metres."""
     outlet = layer.outlet
-    r = outlet.radius
+    turn = turn_matrix(outlet.shape_turn).astype(float)
+    return [(line * np.array(outlet.stretch)) @ turn.T + np.array(outlet.offset) for line in _plain_lines(layer, mesh)]
+
+
+def _spokes(low: float, high: float, height: float, arc: float) -> list[np.ndarray]:
+    """Lines from a round at the foot to one at a height."""
+    return [
+        np.array([[math.cos(a) * low, 0, math.sin(a) * low], [math.cos(a) * high, height, math.sin(a) * high]])
+        for a in np.linspace(0, arc, 5)[:4]
+    ]
+
+
+def _plain_lines(layer: Layer, mesh: Callable[[str], Mesh]) -> list[np.ndarray]:
+    """The outline before it is stretched, turned and moved."""
+    outlet, r = layer.outlet, layer.outlet.radius
+    arc = math.radians(outlet.arc)
+    if outlet.shape == "line":
+        half = 0.5 * outlet.length
+        return [np.array([[-half, 0, 0], [half, 0, 0]])]
     if outlet.shape == "disc":
         inner = r * (1 - outlet.fill)
-        return [_circle(r)] + ([_circle(inner)] if 0 < outlet.fill < 1 else [])
+        return [_circle(r, arc=arc)] + ([_circle(inner, arc=arc)] if 0 < outlet.fill < 1 else [])
     if outlet.shape == "sphere":
-        return [_circle(r), _circle(r, plane="xy"), _circle(r, plane="yz")]
+        return [_circle(r, arc=arc), _circle(r, plane="xy"), _circle(r, plane="yz")]
+    if outlet.shape == "hemisphere":
+        return [_circle(r, arc=arc), _dome(r), _dome(r)[:, [2, 1, 0]]]
     if outlet.shape == "box":
         x, y, z = (0.5 * part for part in outlet.extent)
         floor = np.array([[-x, -y, -z], [x, -y, -z], [x, -y, z], [-x, -y, z], [-x, -y, -z]])
@@ -53,12 +85,29 @@ def shape_lines(layer: Layer) -> list[np.ndarray]:
         return [floor, roof, *(np.stack([floor[i], roof[i]]) for i in range(4))]
     if outlet.shape == "cone":
         top = r + outlet.length * math.tan(math.radians(outlet.opening))
-        sides = [
-            np.array([[math.cos(a) * r, 0, math.sin(a) * r], [math.cos(a) * top, outlet.length, math.sin(a) * top]])
-            for a in np.linspace(0, 2 * math.pi, 5)[:4]
-        ]
-        return [_circle(r), *([_circle(top, outlet.length), *sides] if outlet.length > 0 else [])]
+        sides = _spokes(r, top, outlet.length, arc)
+        return [_circle(r, arc=arc), *([_circle(top, outlet.length, arc=arc), *sides] if outlet.length > 0 else [])]
+    if outlet.shape == "cylinder":
+        return [_circle(r, arc=arc), _circle(r, outlet.length, arc=arc), *_spokes(r, r, outlet.length, arc)]
+    if outlet.shape == "torus":
+        rings = [_circle(r + outlet.tube, arc=arc), _circle(max(r - outlet.tube, 0.0), arc=arc)]
+        around = [
+            _circle(outlet.tube, plane="xy") @ np.array([[math.cos(a), 0, math.sin(a)], [0, 1, 0], [-math.sin(a), 0, math.cos(a)]])
+            + r * np.array([math.cos(a), 0, math.sin(a)])
+            for a in np.linspace(0, arc, 7)[:6]
+        ]  # fmt: skip
+        return rings + around
+    if outlet.shape == "mesh":
+        made = mesh(outlet.mesh)
+        edges = made.edges()
+        return list(made.points[edges[:: max(1, len(edges) // _MOST_EDGES)]])
     return [np.array([[-0.05, 0, 0], [0.05, 0, 0]]), np.array([[0, 0, -0.05], [0, 0, 0.05]])]
+
+
+def _dome(radius: float) -> np.ndarray:
+    """A half round over the top, seen from the side."""
+    angles = np.linspace(0, math.pi, 25)
+    return radius * np.stack([np.zeros_like(angles), np.sin(angles), np.cos(angles)], axis=1)
 
 
 def aim_lines(layer: Layer) -> list[np.ndarray]:
@@ -68,7 +117,20 @@ def aim_lines(layer: Layer) -> list[np.ndarray]:
     if outlet.aim == "anywhere":
         ways = [np.array(way, float) for way in ((1, 0, 0), (-1, 0, 0), (0, 1, 0), (0, -1, 0), (0, 0, 1), (0, 0, -1))]
         return [np.stack([np.zeros(3), way * reach * 0.6]) for way in ways]
-    if outlet.aim == "outward" and outlet.shape != "point":
+    if outlet.aim in ("towards point", "away from point"):
+        point = np.array(outlet.point, float)
+        cross = [np.stack([point - 0.06 * axis, point + 0.06 * axis]) for axis in np.eye(3)]
+        around = _circle(max(outlet.radius, 0.1))[:-1:6]
+        ways = [point - start if outlet.aim == "towards point" else start - point for start in around]
+        units = [way / max(np.linalg.norm(way), 1e-9) * reach * 0.5 for way in ways]
+        return [*cross, *(np.stack([start, start + way]) for start, way in zip(around, units, strict=True))]
+    if outlet.aim == "along surface":
+        up = np.array(outlet.axis, float)
+        around = _circle(max(outlet.radius, 0.1))[:-1:6]
+        ways = [np.cross(up, start) for start in around]
+        units = [way / max(np.linalg.norm(way), 1e-9) * reach * 0.5 for way in ways]
+        return [np.stack([start, start + way]) for start, way in zip(around, units, strict=True)]
+    if outlet.aim == "outward" and outlet.shape not in ("point", "line", "mesh"):
         made = []
         lean = math.tan(math.radians(outlet.opening))
         for a in np.linspace(0, 2 * math.pi, 9)[:8]:
@@ -85,30 +147,24 @@ def aim_lines(layer: Layer) -> list[np.ndarray]:
         side /= np.linalg.norm(side)
         other = np.cross(axis, side)
         spread = math.radians(outlet.spread)
-        rim = np.array(
-            [axis * math.cos(spread) + (side * math.cos(a) + other * math.sin(a)) * math.sin(spread) for a in _AROUND]
-        )
+        tilt = np.stack([np.cos(_AROUND), outlet.across * np.sin(_AROUND)], axis=1) * spread
+        angle = np.maximum(np.linalg.norm(tilt, axis=1, keepdims=True), 1e-9)
+        rim = axis * np.cos(angle) + (tilt[:, :1] * side + tilt[:, 1:] * other) / angle * np.sin(angle)
         lines.append(rim * reach)
         lines += [np.stack([np.zeros(3), rim[i] * reach]) for i in (0, 12, 24, 36)]
     return lines
 
 
-def in_world(layer: Layer, points: np.ndarray) -> np.ndarray:
-    """Points (n, 3) of the layer's own axes, in the world."""
-    return points @ turn_matrix(layer.turn).T.astype(float) + np.array(layer.place)
-
-
-def handles(layer: Layer, view: View, width: float, height: float) -> list[Handle]:
-    """What of the layer can be dragged on the stage."""
+def handles(layer: Layer, frames: Frames, view: View, width: float, height: float) -> list[Handle]:
+    """What of the layer can be dragged on the stage; frames : where it is now."""
     outlet = layer.outlet
-    place = np.array(layer.place, float)
-    turn = turn_matrix(layer.turn).astype(float)
+    turn, place = frames.turn[0], frames.place[0]
     wanted: list[tuple[str, np.ndarray, np.ndarray]] = []
     size = 0.16 * view.camera.distance
     for i, letter in enumerate("xyz"):
         axis = np.eye(3)[i]
         wanted.append((f"place {letter}", place + axis * size, axis))
-    if outlet.shape in ("disc", "sphere", "cone"):
+    if outlet.shape in ("disc", "sphere", "hemisphere", "cone", "cylinder", "torus"):
         wanted.append(("radius", place + turn @ np.array([outlet.radius, 0, 0]), turn @ np.array([1.0, 0, 0])))
         wanted.append(("radius", place - turn @ np.array([outlet.radius, 0, 0]), turn @ np.array([-1.0, 0, 0])))
     if outlet.shape == "box":
@@ -126,17 +182,21 @@ def handles(layer: Layer, view: View, width: float, height: float) -> list[Handl
     return made
 
 
-def paint(painter: QPainter, layer: Layer, view: View, width: float, height: float, active: str) -> None:
-    """Paints the overlay of the selected layer."""
+def paint(
+    painter: QPainter, layer: Layer, frames: Frames, view: View, width: float, height: float, active: str,
+    mesh: Callable[[str], Mesh] = built_in,
+) -> None:  # fmt: skip
+    """Paints the overlay of the selected layer; frames : where it is now."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    for lines, colour, dash in ((shape_lines(layer), theme.EMBER, False), (aim_lines(layer), theme.GLASS, True)):
+    turn, place = frames.turn[0], frames.place[0]
+    for lines, colour, dash in ((shape_lines(layer, mesh), theme.EMBER, False), (aim_lines(layer), theme.GLASS, True)):
         for line in lines:
-            _polyline(painter, in_world(layer, line), view, width, height, colour, dash)
-    centre = view.project(np.array(layer.place, float), width, height)[0]
+            _polyline(painter, line @ turn.T + place, view, width, height, colour, dash)
+    centre = view.project(place, width, height)[0]
     if active.startswith("turn"):
-        ring = np.array(layer.place) + 0.72 * 0.16 * view.camera.distance * _around(active[-1])
+        ring = place + 0.72 * 0.16 * view.camera.distance * _around(active[-1])
         _polyline(painter, ring, view, width, height, theme.EMBER, False)
-    for handle in handles(layer, view, width, height):
+    for handle in handles(layer, frames, view, width, height):
         lively = handle.what == active
         if handle.what.startswith("place"):
             colour = theme.EMBER if lively else theme.with_alpha(theme.BONE, 0.55)

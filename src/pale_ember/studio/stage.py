@@ -12,6 +12,7 @@ from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from pale_ember.core.effect.model import Camera, Effect, Layer
+from pale_ember.core.simulate.poses import Frames, Poses
 from pale_ember.draw.renderer import Shot
 from pale_ember.draw.view import View, view_of
 from pale_ember.studio import overlay, theme
@@ -165,9 +166,14 @@ class StageView(QWidget):
     def _paint_over(self, painter: QPainter) -> None:
         layer = self.desk.layer
         if layer is not None and self.desk.overlays:
-            key = (id(layer), id(self.desk.camera), self._handle)
+            frames = self.frames_of(layer)
+            key = (id(layer), id(self.desk.camera), self._handle, frames.rows().tobytes())
             size = self.width(), self.height()
-            self._still.paint(painter, key, lambda inner: overlay.paint(inner, layer, self.view(), *size, self._handle))
+
+            def draw(inner: QPainter) -> None:
+                overlay.paint(inner, layer, frames, self.view(), *size, self._handle, self.desk.shelf_mesh)
+
+            self._still.paint(painter, key, draw)
         if not self.desk.effect.layers:
             painter.setPen(theme.ASH)
             painter.drawText(
@@ -258,11 +264,16 @@ class StageView(QWidget):
         self.zoom(math.exp(-event.angleDelta().y() / 120 * 0.12))
         event.accept()
 
+    def frames_of(self, layer: Layer) -> Frames:
+        """Where a layer is at the moment shown."""
+        effect = self.desk.effect
+        return Poses(effect).layer(layer, np.array([self.desk.player.moment * effect.tempo]))
+
     def _handle_near(self, at: QPointF) -> overlay.Handle | None:
         layer = self.desk.layer
         if layer is None or not self.desk.overlays:
             return None
-        found = overlay.handles(layer, self.view(), self.width(), self.height())
+        found = overlay.handles(layer, self.frames_of(layer), self.view(), self.width(), self.height())
         near = [handle for handle in found if (handle.at - at).manhattanLength() < 10]
         return min(near, key=lambda handle: (handle.at - at).manhattanLength(), default=None)
 
@@ -296,7 +307,7 @@ class StageView(QWidget):
     def _around(self, handle: overlay.Handle, layer: Layer, at: QPointF) -> float:
         """The angle of the pointer about the handle's axis through the layer's place, in degrees."""
         view = self.view()
-        place = np.array(layer.place)
+        place = self.frames_of(layer).place[0]
         ray = view.ray(at.x(), at.y(), self.width(), self.height())
         slant = float(ray @ handle.axis)
         if abs(slant) < 0.08 * float(np.linalg.norm(ray)):

@@ -30,7 +30,7 @@ from pale_ember.studio.fields.number import NumberEdit
 from pale_ember.studio.fields.parts import FieldsColumn, Heading
 from pale_ember.studio.fields.row import FieldRow, editor_for
 from pale_ember.studio.fields.subject import OfLayer
-from pale_ember.studio.files import Files, settings
+from pale_ember.studio.files import Files, demo_effects, settings
 from pale_ember.studio.header import Header
 from pale_ember.studio.history import Document
 from pale_ember.studio.keeping import Aside, forget, left_behind
@@ -307,6 +307,11 @@ class Workbench(QMainWindow):
     def _open_file_menu(self) -> None:
         menu = QMenu(self)
         self.files.fill(menu)
+        menu.addSeparator()
+        demos = menu.addMenu("Effects of the quay")
+        for path in demo_effects():
+            action = demos.addAction(path.stem.replace("-", " ").capitalize())
+            action.triggered.connect(lambda _=False, path=path: self.files.open_copy(path))
         menu.popup(self.header.file.mapToGlobal(self.header.file.rect().bottomLeft()))
 
     def open_bake(self) -> BakeWindow:

@@ -167,16 +167,16 @@ class Look(Part, frozen=True):
         ),
     ] = 12.0
     blend: Annotated[
-        Literal["additive", "alpha", "premultiplied", "screen", "multiply", "cut-out"],
+        Literal["additive", "alpha", "multiply", "premultiplied", "screen", "cut-out"],
         Field(
             "blend",
             "How a particle mixes with what lies behind it.",
             options=(
                 "Adds its light: fire, glow, sparks.",
                 "Covers: smoke, dust, drops.",
-                "Covers as its alpha says and adds what light is left: fire with its own smoke.",
-                "Adds its light but never beyond white: mist, soft glow.",
                 "Darkens: soot, shadow.",
+                "Covers, its light already multiplied by its alpha: fire with its own smoke.",
+                "Adds its light but never beyond white: mist, soft glow.",
                 "Solid where the picture is: hard cartoon shapes, shards.",
             ),
             words=("blend mode", "transparent", "screen", "material"),

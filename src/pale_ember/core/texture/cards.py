@@ -15,7 +15,8 @@ from pale_ember.core.texture.noise import Noise
 
 @dataclass(frozen=True, slots=True)
 class Card:
-    """A card of the library: its grid, what it suits, and how it is painted."""
+    """A card of the library: its grid, what it suits, and how it is painted. whole : made to be tiled or laid along a
+    band, so it reaches to its edges."""
 
     name: str
     columns: int
@@ -23,6 +24,7 @@ class Card:
     suits: str
     blend: str
     paint: Callable[[], np.ndarray]
+    whole: bool = False
 
 
 def _rise(low: float, high: float, value: np.ndarray) -> np.ndarray:
@@ -169,8 +171,8 @@ def shards() -> np.ndarray:
 
 
 def streak() -> np.ndarray:
-    """An even line, soft to its sides and round at its ends: for ribbons, beams and rain."""
-    x, y = _plane(128)
+    """An even upright line, soft to its sides: for ribbons, beams and rain."""
+    x, _ = _plane(128)
     core = np.exp(-((x / 0.16) ** 2)) + 0.35 * np.exp(-((x / 0.45) ** 2))
     return _white(np.clip(core / 1.2, 0, 1) * _rise(1.0, 0.9, np.abs(x)))
 
@@ -198,10 +200,10 @@ CARDS: dict[str, Card] = {
         Card("flame wisps", 4, 4, "fire, jets, candles", "additive", flame_wisps),
         Card("spark", 1, 1, "sparks, embers, rain", "additive", spark),
         Card("ring", 1, 1, "shock rings, splashes", "additive", ring),
-        Card("streak", 1, 1, "ribbons, beams, rain", "additive", streak),
+        Card("streak", 1, 1, "ribbons, beams, rain", "additive", streak, whole=True),
         Card("shards", 2, 2, "broken glass, ice, chips", "alpha", shards),
-        Card("clouds", 1, 1, "eating away, scrolling, mist", "alpha", clouds),
-        Card("cells", 1, 1, "eating away, glass, energy", "additive", cells),
+        Card("clouds", 1, 1, "eating away, scrolling, mist", "alpha", clouds, whole=True),
+        Card("cells", 1, 1, "eating away, glass, energy", "additive", cells, whole=True),
     )
 }
 """Every card of the library by name."""
