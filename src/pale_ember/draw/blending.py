@@ -18,17 +18,24 @@ def use_surface(
     depth: moderngl.Texture, wear: moderngl.Texture | None,
 ) -> None:  # fmt: skip
     """Sets what `surface.glsl` takes, and the mixing."""
-    program["picture"], program["scene_depth"], program["wear"] = PICTURE, DEPTH, WEAR
-    program["worn"] = wear is not None
-    program["wear_soft"], program["wear_tile"] = look.wear_soft, look.wear_tile
-    program["edge_width"], program["soft"], program["cut"] = look.edge_width, look.soft, look.cut
-    program["blend"] = BLENDS[look.blend]
+    program["picture"], program["scene_depth"], program["soft"] = PICTURE, DEPTH, look.soft
     picture.use(PICTURE)
     depth.use(DEPTH)
-    (wear or picture).use(WEAR)
+    if wear is not None:
+        program["wear"], program["wear_soft"], program["wear_tile"] = WEAR, look.wear_soft, look.wear_tile
+        program["edge_width"] = look.edge_width
+        wear.use(WEAR)
+    if look.blend == "cut-out":
+        program["cut"] = look.cut
     if look.blend == "multiply":
         context.blend_func = moderngl.ZERO, moderngl.SRC_COLOR
     elif look.blend == "screen":
         context.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_COLOR
     else:
         context.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
+
+
+def layout(program: moderngl.Program, parts: tuple[tuple[int, str], ...], per: str = "") -> tuple[str, ...]:
+    """How a buffer of floats feeds a program: (floats, name) in order; what a variant does not take is passed over."""
+    formats = [f"{count}f" if name in program else f"{count}x4" for count, name in parts]
+    return " ".join(formats) + per, *(name for _, name in parts if name in program)

@@ -84,9 +84,10 @@ class Renderer:
         self._context, self._pictures, self._wait = context, pictures, wait
         self._sprites, self._bands, self._solids = Sprites(context), Bands(context), Solids(context, meshes)
         self._passes = {
-            name: program(context, "screen.vert", f"{name}.frag")
-            for name in ("scene", "bright", "halve", "widen", "finish")
+            name: program(context, "screen.vert", f"{name}.frag") for name in ("bright", "halve", "widen", "finish")
         }
+        for name, props in (("scene", 0), ("furnished", 1)):
+            self._passes[name] = program(context, "screen.vert", "scene.frag", PROPS=props)
         self._screens = {name: context.vertex_array(one, []) for name, one in self._passes.items()}
         self._targets: Targets | None = None
         self._textures: dict[tuple[str, bool], tuple[np.ndarray, moderngl.Texture]] = {}
@@ -133,27 +134,29 @@ class Renderer:
             return
         setting = _SETTINGS[shot.background]
         place, power = gathered_light(frame)
-        self._context.enable(moderngl.DEPTH_TEST)
-        # The backdrop writes its depth wherever it is, over that of the picture before.
-        self._context.depth_func = "1"
+        furnished = bool(frame.effect.stage.props)
+        if furnished:
+            self._context.enable(moderngl.DEPTH_TEST)
+            # The backdrop writes its depth wherever it is, over that of the picture before.
+            self._context.depth_func = "1"
         corner = view.ray(0, 1, 1, 1)
         self._run(
-            "scene", targets.scene,
+            "furnished" if furnished else "scene", targets.scene,
             eye=tuple(view.eye), forward=tuple(view.forward),
             ray_corner=tuple(corner), ray_x=tuple(view.ray(1, 1, 1, 1) - corner), ray_y=tuple(view.ray(0, 0, 1, 1) - corner),
             backdrop=setting.middle, backdrop_edge=setting.rim, stone=setting.stone, line=setting.line,
             ambient=setting.ambient, ground=shot.stage.ground, figure=shot.stage.figure,
             lamp_place=tuple(place), lamp_power=tuple(power), pixel=2 * view.half_height / targets.size[1],
-            range=(NEAR, FAR),
+            **({"range": (NEAR, FAR)} if furnished else {}),
         )  # fmt: skip
-        if frame.effect.stage.props:
+        if furnished:
             self._context.depth_func = "<"
             self._solids.draw(
                 Poses(frame.effect), view, frame.time * frame.effect.tempo,
                 stone=tuple(2.2 * part for part in setting.stone),
                 ambient=setting.ambient, lamp_place=tuple(place), lamp_power=tuple(power), haze_colour=setting.middle,
             )  # fmt: skip
-        self._context.disable(moderngl.DEPTH_TEST)
+            self._context.disable(moderngl.DEPTH_TEST)
 
     def _draw_layers(self, frame: Frame, view: View, targets: Targets) -> None:
         self._wait()

@@ -8,13 +8,13 @@ import numpy as np
 from pale_ember.core.effect.look import Look
 from pale_ember.core.simulate.frame import LayerFrame
 from pale_ember.core.simulate.plan import turn_matrix
-from pale_ember.draw.blending import use_surface
+from pale_ember.draw.blending import BLENDS, layout, use_surface
 from pale_ember.draw.shaders import program
 from pale_ember.draw.view import View
 
 _FLOATS = 19
-_LAYOUT = (
-    "3f 2f 1f 4f 1f 3f 4f 1f/i", "place", "extent", "angle", "tint", "frame", "motion", "surface", "lengthens",
+_PARTS = (
+    (3, "place"), (2, "extent"), (1, "angle"), (4, "tint"), (1, "frame"), (3, "motion"), (4, "surface"), (1, "lengthens"),
 )  # fmt: skip
 _FACINGS = ("to camera", "upright", "along motion", "across motion", "flat", "free")
 """The facings in the order of their codes."""
@@ -93,16 +93,27 @@ class Sprites:
 
     def __init__(self, context: moderngl.Context) -> None:
         self._context = context
-        self._program = program(context, "sprite.vert", "sprite.frag")
         self._buffer = context.buffer(reserve=CHUNK * _FLOATS * 4, dynamic=True)
-        self._array = context.vertex_array(self._program, [(self._buffer, *_LAYOUT)])
+        self._made: dict[tuple[int, bool, bool, bool], tuple[moderngl.Program, moderngl.VertexArray]] = {}
+
+    def _variant(self, look: Look, *, worn: bool) -> tuple[moderngl.Program, moderngl.VertexArray]:
+        """The program for what a look needs and nothing more."""
+        flows = look.play != "one at random" and look.columns * look.rows > 1
+        key = BLENDS[look.blend], worn, tiled(look), flows
+        if key not in self._made:
+            names = ("BLEND", "WORN", "TILED", "FLOWS")
+            defined = {name: int(value) for name, value in zip(names, key, strict=True)}
+            made = program(self._context, "sprite.vert", "sprite.frag", **defined)
+            self._made[key] = made, self._context.vertex_array(made, [(self._buffer, *layout(made, _PARTS, "/i"))])
+        return self._made[key]
 
     def draw(
         self, layer: LayerFrame, view: View, time: float, picture: moderngl.Texture, trim: Box,
         depth: moderngl.Texture, wear: moderngl.Texture | None,
     ) -> None:  # fmt: skip
         """Draws a layer at a moment, s. wear : what eats it, or None."""
-        look, program = layer.layer.look, self._program
+        look = layer.layer.look
+        program, array = self._variant(look, worn=wear is not None)
         program["to_clip"] = tuple(view.to_clip.T.ravel())
         for name in ("eye", "forward", "right", "up"):
             program[name] = tuple(getattr(view, name))
@@ -110,9 +121,10 @@ class Sprites:
         program["turn"] = tuple(turn_matrix(layer.layer.turn).T.ravel().tolist())
         program["pivot"], program["nearer"] = look.pivot, look.nearer
         program["streak"] = look.streak
-        program["grid"] = (look.columns, look.rows)
-        program["crossfade"] = look.play != "one at random" and look.columns * look.rows > 1
-        program["tiled"], program["tiling"] = tiled(look), look.tile[:2]
+        if tiled(look):
+            program["tiling"] = look.tile[:2]
+        else:
+            program["grid"] = (look.columns, look.rows)
         # Where the picture runs or is eaten, nothing of it can be known to be empty.
         program["trim"] = (0.0, 0.0, 1.0, 1.0) if tiled(look) else trim
         use_surface(self._context, program, look, picture, depth, wear)
@@ -121,8 +133,11 @@ class Sprites:
             part = instances[first : first + CHUNK]
             self._buffer.orphan()
             self._buffer.write(part)
-            self._array.render(moderngl.TRIANGLE_STRIP, vertices=4, instances=len(part))
+            array.render(moderngl.TRIANGLE_STRIP, vertices=4, instances=len(part))
 
     def release(self) -> None:
-        for thing in (self._array, self._buffer, self._program):
-            thing.release()
+        for made, array in self._made.values():
+            array.release()
+            made.release()
+        self._made.clear()
+        self._buffer.release()

@@ -5,14 +5,15 @@ from __future__ import annotations
 import moderngl
 import numpy as np
 
+from pale_ember.core.effect.look import Look
 from pale_ember.core.simulate.frame import LayerFrame
 from pale_ember.core.simulate.ribbons import Strips
-from pale_ember.draw.blending import use_surface
+from pale_ember.draw.blending import BLENDS, layout, use_surface
 from pale_ember.draw.shaders import program
 from pale_ember.draw.view import View
 
 _FLOATS = 16
-_LAYOUT = ("3f 3f 3f 1f 4f 2f", "place", "way", "across", "width", "tint", "at")
+_PARTS = ((3, "place"), (3, "way"), (3, "across"), (1, "width"), (4, "tint"), (2, "at"))
 
 
 def packed_strips(strips: Strips) -> np.ndarray:
@@ -47,13 +48,23 @@ class Bands:
 
     def __init__(self, context: moderngl.Context) -> None:
         self._context = context
-        self._program = program(context, "ribbon.vert", "ribbon.frag")
         self._room = 4096
-        self._make()
+        self._buffer = context.buffer(reserve=self._room * _FLOATS * 4, dynamic=True)
+        self._made: dict[tuple[int, bool], tuple[moderngl.Program, moderngl.VertexArray]] = {}
 
-    def _make(self) -> None:
+    def _variant(self, look: Look, *, worn: bool) -> tuple[moderngl.Program, moderngl.VertexArray]:
+        """The program for what a look needs and nothing more."""
+        key = BLENDS[look.blend], worn
+        if key not in self._made:
+            made = program(self._context, "ribbon.vert", "ribbon.frag", BLEND=key[0], WORN=int(worn))
+            self._made[key] = made, self._context.vertex_array(made, [(self._buffer, *layout(made, _PARTS))])
+        return self._made[key]
+
+    def _widen(self, corners: int) -> None:
+        """Makes room for so many corners."""
+        self.release()
+        self._room = 2 * corners
         self._buffer = self._context.buffer(reserve=self._room * _FLOATS * 4, dynamic=True)
-        self._array = self._context.vertex_array(self._program, [(self._buffer, *_LAYOUT)])
 
     def draw(
         self, layer: LayerFrame, view: View, time: float, picture: moderngl.Texture, depth: moderngl.Texture,
@@ -65,21 +76,22 @@ class Bands:
         if not len(corners):
             return
         if len(corners) > self._room:
-            self._array.release()
-            self._buffer.release()
-            self._room = 2 * len(corners)
-            self._make()
-        look, program = layer.layer.look, self._program
+            self._widen(len(corners))
+        look = layer.layer.look
+        program, array = self._variant(look, worn=wear is not None)
         program["to_clip"] = tuple(view.to_clip.T.ravel())
         program["eye"], program["forward"] = tuple(view.eye), tuple(view.forward)
-        program["eaten"] = look.dissolve, look.edge_glow
+        if wear is not None:
+            program["eaten"] = look.dissolve, look.edge_glow
         program["shift"] = look.scroll[0] * time, look.scroll[1] * time
-        program["across"] = True
         use_surface(self._context, program, look, picture, depth, wear)
         self._buffer.orphan()
         self._buffer.write(corners)
-        self._array.render(moderngl.TRIANGLE_STRIP, vertices=len(corners))
+        array.render(moderngl.TRIANGLE_STRIP, vertices=len(corners))
 
     def release(self) -> None:
-        for thing in (self._array, self._buffer, self._program):
-            thing.release()
+        for made, array in self._made.values():
+            array.release()
+            made.release()
+        self._made.clear()
+        self._buffer.release()

@@ -15,7 +15,9 @@ layout(location = 0) out vec4 colour;
 layout(location = 1) out float depth;   // metres along the view axis
 
 const float FAR = 1e6;
+#if PROPS
 uniform vec2 range;  // nearest and farthest that is drawn, metres
+#endif
 
 vec3 backdrop_at(vec2 p) {
     float r = length((p - vec2(0.5, 0.45)) * vec2(1.0, 0.85)) * 1.35;
@@ -90,6 +92,8 @@ void main() {
         }
     }
     colour = vec4(seen, 1.0);
+#if PROPS
     float clipped = clamp(depth, range.x, range.y);
     gl_FragDepth = range.y * (clipped - range.x) / (clipped * (range.y - range.x));
+#endif
 }

@@ -8,8 +8,9 @@ flat in vec2 shift;          // where the picture has run to
 in float depth;
 
 uniform ivec2 grid;
-uniform bool tiled;
+#if TILED
 uniform vec2 tiling;
+#endif
 //! surface
 
 vec4 frame_at(vec2 corner) {
@@ -21,7 +22,13 @@ vec4 frame_at(vec2 corner) {
 void main() {
     float solid = paint.a * seen_at(depth);
     if (solid <= 0.0) discard;
-    vec4 drawn = tiled ? texture(picture, within * tiling - shift) : frame_at(corner_now);
-    if (share > 0.0) drawn = mix(drawn, frame_at(corner_next), share);
+#if TILED
+    vec4 drawn = texture(picture, within * tiling - shift);
+#else
+    vec4 drawn = frame_at(corner_now);
+#if FLOWS
+    drawn = mix(drawn, frame_at(corner_next), share);
+#endif
+#endif
     paint_over(eaten_away(drawn, within - shift, eaten.x, eaten.y), paint.rgb, solid);
 }

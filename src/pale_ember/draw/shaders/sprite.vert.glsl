@@ -16,7 +16,6 @@ uniform mat3 turn;       // the layer's axes
 uniform float pivot, nearer;
 uniform float streak;    // s
 uniform ivec2 grid;      // columns, rows
-uniform bool crossfade;  // whether frames flow into each other
 uniform vec4 trim;       // the part of a frame with anything in it: left, top, right, bottom, 0 to 1
 
 out vec2 within;     // place in the frame, 0 to 1, top left first
@@ -76,5 +75,5 @@ void main() {
     float now = floor(frame);
     corner_now = corner_of(now);
     corner_next = corner_of(min(now + 1.0, frames - 1.0));
-    share = crossfade ? frame - now : 0.0;
+    share = frame - now;
 }
