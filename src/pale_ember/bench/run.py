@@ -5,11 +5,12 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from pale_ember.bench import events, stepping, workbench
+from pale_ember.bench import drawing, events, stepping, workbench
 
 _GROUPS = {
     "step": (stepping.rows, "step particles 100,000 1,000,000 numpy proportion"),
     "events": (events.rows, "squall contact mesh touches offspring moments kept memory edit held"),
+    "drawing": (drawing.rows, "drawing sprites quads bare sorting depth demo effects"),
     "workbench": (workbench.rows, "workbench launch held moment edit kiln mouth playing scale sharpness pause window"),
 }
 

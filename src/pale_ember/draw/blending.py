@@ -18,7 +18,9 @@ def use_surface(
     depth: moderngl.Texture, wear: moderngl.Texture | None,
 ) -> None:  # fmt: skip
     """Sets what `surface.glsl` takes, and the mixing."""
-    program["picture"], program["scene_depth"], program["soft"] = PICTURE, DEPTH, look.soft
+    program["picture"], program["scene_depth"] = PICTURE, DEPTH
+    if look.soft > 0:
+        program["soft"] = look.soft
     picture.use(PICTURE)
     depth.use(DEPTH)
     if wear is not None:

@@ -47,12 +47,22 @@ def drawing_order(layer: LayerFrame, view: View) -> np.ndarray | None:
     """Which particle is drawn when, or None where birth order will do."""
     look = layer.layer.look
     if look.blend == "cut-out" or (look.blend in ("alpha", "premultiplied") and look.order == "far to near"):
-        # Whole millimetres: sorting whole numbers takes a third of the time of sorting fractions.
-        away = (layer.position @ view.forward.astype(np.float32) * np.float32(-1000.0)).astype(np.int32)
-        return np.argsort(away, kind="stable")
+        return far_to_near(layer.position @ view.forward.astype(np.float32))
     if look.order == "youngest first":
         return np.arange(layer.count)[::-1]
     return None
+
+
+def far_to_near(away: np.ndarray) -> np.ndarray:
+    """(n,) the order of distances (n,) float32, the farthest first; equal ones stay as they are.
+
+    By the 65,536th part of their span: whole numbers of 16 bits are sorted in a tenth of the time of fractions.
+    """
+    if len(away) == 0:
+        return np.zeros(0, np.intp)
+    nearest, farthest = float(away.min()), float(away.max())
+    steps = (farthest - away) * np.float32(65535.0 / max(farthest - nearest, 1e-12))
+    return np.argsort(steps.astype(np.uint16), kind="stable")
 
 
 Box = tuple[float, float, float, float]
@@ -94,14 +104,14 @@ class Sprites:
     def __init__(self, context: moderngl.Context) -> None:
         self._context = context
         self._buffer = context.buffer(reserve=CHUNK * _FLOATS * 4, dynamic=True)
-        self._made: dict[tuple[int, bool, bool, bool], tuple[moderngl.Program, moderngl.VertexArray]] = {}
+        self._made: dict[tuple, tuple[moderngl.Program, moderngl.VertexArray]] = {}
 
     def _variant(self, look: Look, *, worn: bool) -> tuple[moderngl.Program, moderngl.VertexArray]:
         """The program for what a look needs and nothing more."""
-        flows = look.play != "one at random" and look.columns * look.rows > 1
-        key = BLENDS[look.blend], worn, tiled(look), flows
+        sheet = look.columns * look.rows > 1
+        key = BLENDS[look.blend], look.soft > 0, worn, tiled(look), sheet, sheet and look.play != "one at random"
         if key not in self._made:
-            names = ("BLEND", "WORN", "TILED", "FLOWS")
+            names = ("BLEND", "SOFT", "WORN", "TILED", "SHEET", "FLOWS")
             defined = {name: int(value) for name, value in zip(names, key, strict=True)}
             made = program(self._context, "sprite.vert", "sprite.frag", **defined)
             self._made[key] = made, self._context.vertex_array(made, [(self._buffer, *layout(made, _PARTS, "/i"))])
@@ -123,7 +133,7 @@ class Sprites:
         program["streak"] = look.streak
         if tiled(look):
             program["tiling"] = look.tile[:2]
-        else:
+        if look.columns * look.rows > 1:
             program["grid"] = (look.columns, look.rows)
         # Where the picture runs or is eaten, nothing of it can be known to be empty.
         program["trim"] = (0.0, 0.0, 1.0, 1.0) if tiled(look) else trim

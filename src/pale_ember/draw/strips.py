@@ -50,13 +50,13 @@ class Bands:
         self._context = context
         self._room = 4096
         self._buffer = context.buffer(reserve=self._room * _FLOATS * 4, dynamic=True)
-        self._made: dict[tuple[int, bool], tuple[moderngl.Program, moderngl.VertexArray]] = {}
+        self._made: dict[tuple, tuple[moderngl.Program, moderngl.VertexArray]] = {}
 
     def _variant(self, look: Look, *, worn: bool) -> tuple[moderngl.Program, moderngl.VertexArray]:
         """The program for what a look needs and nothing more."""
-        key = BLENDS[look.blend], worn
+        key = BLENDS[look.blend], look.soft > 0, worn
         if key not in self._made:
-            made = program(self._context, "ribbon.vert", "ribbon.frag", BLEND=key[0], WORN=int(worn))
+            made = program(self._context, "ribbon.vert", "ribbon.frag", BLEND=key[0], SOFT=int(key[1]), WORN=int(worn))
             self._made[key] = made, self._context.vertex_array(made, [(self._buffer, *layout(made, _PARTS))])
         return self._made[key]
 

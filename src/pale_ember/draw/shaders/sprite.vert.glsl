@@ -15,19 +15,30 @@ uniform int facing;      // 0 to the camera, 1 upright, 2 along motion, 3 across
 uniform mat3 turn;       // the layer's axes
 uniform float pivot, nearer;
 uniform float streak;    // s
+#if SHEET
 uniform ivec2 grid;      // columns, rows
+#endif
 uniform vec4 trim;       // the part of a frame with anything in it: left, top, right, bottom, 0 to 1
 
 out vec2 within;     // place in the frame, 0 to 1, top left first
 flat out vec4 paint;
+#if SHEET
 flat out vec2 corner_now, corner_next;
 flat out float share;
-flat out vec2 eaten, shift;
+#endif
+#if WORN
+flat out vec2 eaten;
+#endif
+#if WORN || TILED
+flat out vec2 shift;
+#endif
 out float depth;
 
+#if SHEET
 vec2 corner_of(float index) {
     return vec2(mod(index, float(grid.x)), floor(index / float(grid.x)));
 }
+#endif
 
 void main() {
     within = mix(trim.xy, trim.zw, vec2(gl_VertexID & 1, gl_VertexID >> 1));
@@ -69,11 +80,17 @@ void main() {
     gl_Position = to_clip * vec4(at, 1.0);
     depth = dot(at - eye, forward);
     paint = tint;
+#if WORN
     eaten = surface.xy;
+#endif
+#if WORN || TILED
     shift = surface.zw;
+#endif
+#if SHEET
     float frames = float(grid.x * grid.y);
     float now = floor(frame);
     corner_now = corner_of(now);
     corner_next = corner_of(min(now + 1.0, frames - 1.0));
     share = frame - now;
+#endif
 }
