@@ -177,6 +177,16 @@ def streak() -> np.ndarray:
     return _white(np.clip(core / 1.2, 0, 1) * _rise(1.0, 0.9, np.abs(x)))
 
 
+def column() -> np.ndarray:
+    """An upright line that stands on its foot and fades towards its top: for columns of light, jets, searchlights."""
+    x, y = _plane(256)
+    v = (y + 1) / 2
+    wide = 1.0 + 0.25 * (1 - v) ** 6
+    core = np.exp(-((x / (0.16 * wide)) ** 2)) + 0.4 * np.exp(-((x / (0.42 * wide)) ** 2))
+    fade = _rise(0.985, 0.35, v) * _rise(0.006, 0.045, v)
+    return _white(np.clip(core / 1.25, 0, 1) * fade * _rise(0.98, 0.8, np.abs(x)))
+
+
 def _seamless(field: Callable[[np.ndarray, np.ndarray], np.ndarray]) -> np.ndarray:
     """(256, 256) of a field mixed with itself from beyond each edge, so that it meets there."""
     line = (np.arange(256) + 0.5) / 256
@@ -201,6 +211,7 @@ CARDS: dict[str, Card] = {
         Card("spark", 1, 1, "sparks, embers, rain", "additive", spark),
         Card("ring", 1, 1, "shock rings, splashes", "additive", ring),
         Card("streak", 1, 1, "ribbons, beams, rain", "additive", streak, whole=True),
+        Card("column", 1, 1, "columns of light, jets", "additive", column),
         Card("shards", 2, 2, "broken glass, ice, chips", "alpha", shards),
         Card("clouds", 1, 1, "eating away, scrolling, mist", "alpha", clouds, whole=True),
         Card("cells", 1, 1, "eating away, glass, energy", "additive", cells, whole=True),
