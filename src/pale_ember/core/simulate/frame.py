@@ -13,7 +13,8 @@ from pale_ember.core.simulate.plan import LookPlan
 from pale_ember.core.simulate.ribbons import Strips
 from pale_ember.core.simulate.table import Table
 
-_HERE = np.concatenate([np.eye(3).ravel(), np.zeros(3)])
+HERE = np.concatenate([np.eye(3).ravel(), np.zeros(3)])
+"""The pose of a layer that stands in the world: its axes and its origin."""
 
 NO_SHARES = np.zeros((1, 2), np.float32)
 """What a layer without parents inherits."""
@@ -90,7 +91,7 @@ class Frame:
 
 def layer_frame(
     layer: Layer, plan: LookPlan, table: Table, count: int, time: float, ahead: float,
-    pose: np.ndarray = _HERE, shares: np.ndarray | None = None,
+    pose: np.ndarray = HERE, shares: np.ndarray | None = None,
 ) -> LayerFrame:  # fmt: skip
     """What `count` particles look like at `time` + `ahead` (s of the layer).
 
@@ -134,7 +135,7 @@ def look_of_events(plan: LookPlan, events: np.ndarray, shares: np.ndarray) -> tu
     spare = np.empty(n, np.float32)
     appear(
         plan.numbers, plan.choices, plan.tints, plan.everyday, plan.hues, plan.lanes.records, plan.lanes.tables, plan.lanes.bands,
-        plan.lanes.colours, _HERE, shares, table, n, np.ascontiguousarray(events["time"]), 0.0,
+        plan.lanes.colours, HERE, shares, table, n, np.ascontiguousarray(events["time"]), 0.0,
         spare, np.empty((n, 3), np.float32), np.empty((n, 3), np.float32), size, spare.copy(), colour, spare.copy(),
         np.empty((len(plan.driven), n), np.float32),
     )  # fmt: skip
