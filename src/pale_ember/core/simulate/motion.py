@@ -157,6 +157,13 @@ def _advance(plan, field, speed_lane, touching, more, table, first, count, left,
     n_surfaces = surfaces.shape[0]
     meets, stirred, laned = plan.meets != PASS and n_surfaces > 0, plan.turbulence > _F0, speed_lane.shape[0] > 0
     mid_time = begin + 0.5 * plan.step_time
+    # Read once: as the compiler sees it, every row written might be a piece of the plan.
+    wind_x, wind_y, wind_z = plan.wind_x, plan.wind_y, plan.wind_z
+    pull_x, pull_y, pull_z = plan.gx, plan.gy, plan.gz
+    still, eddying, touch = plan.drag, plan.turbulence, plan.touch
+    cells, drift_x, drift_y, drift_z, detail = (
+        plan.cells_per_metre, plan.drift_x, plan.drift_y, plan.drift_z, plan.detail,
+    )  # fmt: skip
     first, left = first & INDEX, left & INDEX
     if more is not None:
         choices, lanes, tables, bands, forces, rules, per_step, events, state = more
@@ -189,9 +196,9 @@ def _advance(plan, field, speed_lane, touching, more, table, first, count, left,
                 elapsed = np.float32(start - birth) + hh
                 a, b, g = coefficients(plan.drag, hh)
         x, y, z, x_speed, y_speed, z_speed = px[i], py[i], pz[i], vx[i], vy[i], vz[i]
-        ux, uy, uz = plan.wind_x, plan.wind_y, plan.wind_z
-        gx, gy, gz = plan.gx, plan.gy, plan.gz
-        factor, drag, stir = _F1, plan.drag, plan.turbulence
+        ux, uy, uz = wind_x, wind_y, wind_z
+        gx, gy, gz = pull_x, pull_y, pull_z
+        factor, drag, stir = _F1, still, eddying
         ex, ey, ez, fx, fy, fz = _F0, _F0, _F0, _F1, _F1, _F1
         ended, stuck = False, np.int64(-1)
         if laned:
@@ -240,9 +247,7 @@ def _advance(plan, field, speed_lane, touching, more, table, first, count, left,
         half = _HALF * hh
         mx, my, mz = x + half * x_speed, y + half * y_speed, z + half * z_speed
         if stirred:
-            ru, rv, rw = _eddies(
-                field, mx, my, mz, plan.cells_per_metre, plan.drift_x, plan.drift_y, plan.drift_z, mid_time, plan.detail
-            )
+            ru, rv, rw = _eddies(field, mx, my, mz, cells, drift_x, drift_y, drift_z, mid_time, detail)
             ux, uy, uz = ux + stir * ru, uy + stir * rv, uz + stir * rw
         if more is not None:
             slows = _F0
@@ -307,7 +312,7 @@ def _advance(plan, field, speed_lane, touching, more, table, first, count, left,
                             around = forces[j].other / max(round_size, np.float32(1e-3))
                             gx, gy, gz = gx + away * dx, gy + away * dy, gz + away * dz
                             gx, gy, gz = gx + around * tx, gy + around * ty, gz + around * tz
-            if slows > _F0 or drag != plan.drag:
+            if slows > _F0 or drag != still:
                 if slows > _F0:
                     # Quadratic drag, with the speed it will have in the middle of the step.
                     rx, ry, rz = x_speed - ux, y_speed - uy, z_speed - uz
@@ -327,7 +332,7 @@ def _advance(plan, field, speed_lane, touching, more, table, first, count, left,
         near_some = False
         if meets:
             for j in range(n_surfaces):
-                near_some = near_some or nearby(surfaces[j], x, y, z, to_x, to_y, to_z, plan.touch)
+                near_some = near_some or nearby(surfaces[j], x, y, z, to_x, to_y, to_z, touch)
         if near_some:
             way = (
                 np.float64(ux), np.float64(uy), np.float64(uz), np.float64(gx), np.float64(gy), np.float64(gz),
