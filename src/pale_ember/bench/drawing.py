@@ -14,7 +14,7 @@ from pale_ember.core.effect.values import between, fixed
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.draw.context import finisher, headless
 from pale_ember.draw.renderer import Renderer, Shot
-from pale_ember.draw.sprites import far_to_near, packed
+from pale_ember.draw.packing import far_to_near, packed
 from pale_ember.draw.view import view_of
 from pale_ember.formats.document import load
 from pale_ember.formats.pictures import Shelf, card
@@ -59,17 +59,17 @@ def _sprites() -> Row:
     with context:
         wait = finisher()
         renderer = Renderer(context, Shelf(None).get, wait)
-        renderer.picture(frame, view, Shot(background="none"), *_SIZE)
-        targets = renderer._targets
-        assert targets is not None
+        shot = Shot(background="none")
+        targets = renderer._sized(*_SIZE)
+        now = renderer._begin(frame, view, shot, targets)
         bare = context.program(vertex_shader=_BARE_VERTEX, fragment_shader=_BARE_FRAGMENT)
-        instances = np.ascontiguousarray(packed(frame.layers[0], view)[:, [0, 1, 2, 3, 4, 6, 7, 8, 9]])
+        instances = np.ascontiguousarray(packed(frame.layers[0], view)[:, [0, 1, 2, 3, 4, 7, 8, 9, 10]])
         buffer = context.buffer(instances.tobytes())
         array = context.vertex_array(bare, [(buffer, "3f 2f 4f/i", "place", "extent", "tint")])
-        texture = renderer._texture("card:soft dot")
+        texture = renderer._textures.picture("card:soft dot")
 
         def ours() -> None:
-            renderer._draw_layers(frame, view, targets)
+            renderer._draw_layers(frame, shot, now, targets)
             wait()
 
         def theirs() -> None:

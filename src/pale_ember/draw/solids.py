@@ -8,8 +8,9 @@ import moderngl
 import numpy as np
 
 from pale_ember.core.effect.stage import Prop
-from pale_ember.core.geometry.mesh import Mesh, box, solid
+from pale_ember.core.geometry.mesh import Mesh, box, solid, wedge
 from pale_ember.core.simulate.poses import Poses
+from pale_ember.draw.lights import Lights
 from pale_ember.draw.shaders import program
 from pale_ember.draw.view import View
 
@@ -25,18 +26,21 @@ class Solids:
         self._program = program(context, "solid.vert", "solid.frag")
         self._made: dict[str, tuple[Mesh, moderngl.Buffer, moderngl.VertexArray]] = {}
 
-    def draw(self, poses: Poses, view: View, time: float, **lights: tuple) -> None:
-        """Draws at a moment of the effect, s; lights : the uniforms of `solid.frag`."""
+    def draw(self, poses: Poses, props: list[Prop], view: View, time: float, lights: Lights, **air: object) -> None:
+        """Draws props at a moment of the effect, s; air : the other uniforms of `solid.frag`."""
+        stone = np.array(air.pop("stone"))
         self._program["to_clip"] = tuple(view.to_clip.T.ravel())
         self._program["eye"], self._program["forward"] = tuple(view.eye), tuple(view.forward)
-        for name, value in lights.items():
+        lights.put(self._program)
+        for name, value in air.items():
             self._program[name] = value
-        for prop in poses.effect.stage.props:
+        for prop in props:
             frames = poses.prop(prop, np.array([time]))
             stand = np.eye(4)
             stand[:3, :3] = frames.turn[0] * _size(prop)
             stand[:3, 3] = frames.place[0]
             self._program["stand"] = tuple(stand.T.ravel())
+            self._program["stone"] = tuple(stone * prop.tint)
             self._array(prop).render(moderngl.TRIANGLES)
 
     def _array(self, prop: Prop) -> moderngl.VertexArray:
@@ -68,6 +72,8 @@ def _form(form: str) -> Mesh:
     if form == "drum":
         drum = solid("drum")
         return Mesh(drum.points - [0.0, 0.5, 0.0], drum.faces)
+    if form == "ramp":
+        return wedge((1.0, 1.0, 1.0))
     if form == "plane":
         return box((1.0, 1e-4, 1.0), (0.0, -5e-5, 0.0))
     return box((1.0, 1.0, 1.0))

@@ -1,144 +1,79 @@
-"""Layers of sprites: a Frame's arrays packed for the card, and drawn."""
+"""Particles as flat pictures and as meshes: one quad or one mesh for each, drawn many at a time."""
 
 from __future__ import annotations
+
+from collections.abc import Callable
 
 import moderngl
 import numpy as np
 
 from pale_ember.core.effect.look import Look
+from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.core.simulate.frame import LayerFrame
 from pale_ember.core.simulate.plan import turn_matrix
-from pale_ember.draw.blending import BLENDS, layout, use_surface
+from pale_ember.draw.brush import Pass, layout, put, tiled, traits, use
+from pale_ember.draw.packing import PARTS, RICH
 from pale_ember.draw.shaders import program
-from pale_ember.draw.view import View
-
-_FLOATS = 19
-_PARTS = (
-    (3, "place"), (2, "extent"), (1, "angle"), (4, "tint"), (1, "frame"), (3, "motion"), (4, "surface"), (1, "lengthens"),
-)  # fmt: skip
-_FACINGS = ("to camera", "upright", "along motion", "across motion", "flat", "free")
-"""The facings in the order of their codes."""
+from pale_ember.draw.textures import Textures
 
 CHUNK = 8192
 """Sprites drawn by one call: the processor transforms them within it while it holds the interpreter's lock."""
 
-
-def packed(layer: LayerFrame, view: View, time: float = 0.0) -> np.ndarray:
-    """(n, 19) float32, the instances of a layer in the order they are drawn. time : s, for what runs by itself."""
-    look, driven = layer.layer.look, layer.driven
-    made = np.empty((layer.count, _FLOATS), np.float32)
-    made[:, 0:3] = layer.position
-    made[:, 3:5] = layer.size[:, :2]
-    made[:, 5] = np.radians(layer.angle)
-    made[:, 6:10] = layer.colour
-    made[:, 10] = layer.frame
-    made[:, 11:14] = layer.velocity
-    made[:, 14] = look.dissolve + driven.get("dissolve", 0.0)
-    made[:, 15] = look.edge_glow * (1.0 + driven.get("edge glow", 0.0))
-    scatter = look.scroll[2] * (layer.number % np.uint64(4096)).astype(np.float32) / 4096 if look.scroll[2] else 0.0
-    made[:, 16] = look.scroll[0] * time + driven.get("scroll x", 0.0) + scatter
-    made[:, 17] = look.scroll[1] * time + driven.get("scroll y", 0.0) + scatter * 1.7
-    made[:, 18] = 1.0 + driven.get("streak", 0.0)
-    order = drawing_order(layer, view)
-    return made if order is None else made[order]
+_CORNERS = 120_000
+"""Corners of meshes drawn by one call, for the same reason."""
 
 
-def drawing_order(layer: LayerFrame, view: View) -> np.ndarray | None:
-    """Which particle is drawn when, or None where birth order will do."""
-    look = layer.layer.look
-    if look.blend == "cut-out" or (look.blend in ("alpha", "premultiplied") and look.order == "far to near"):
-        return far_to_near(layer.position @ view.forward.astype(np.float32))
-    if look.order == "youngest first":
-        return np.arange(layer.count)[::-1]
-    return None
-
-
-def far_to_near(away: np.ndarray) -> np.ndarray:
-    """(n,) the order of distances (n,) float32, the farthest first; equal ones stay as they are.
-
-    By the 65,536th part of their span: whole numbers of 16 bits are sorted in a tenth of the time of fractions.
-    """
-    if len(away) == 0:
-        return np.zeros(0, np.intp)
-    nearest, farthest = float(away.min()), float(away.max())
-    steps = (farthest - away) * np.float32(65535.0 / max(farthest - nearest, 1e-12))
-    return np.argsort(steps.astype(np.uint16), kind="stable")
-
-
-Box = tuple[float, float, float, float]
-"""Part of a frame: left, top, right, bottom, 0 to 1 from its top left."""
-
-_MARGIN = 8
-"""Pixels around what a frame holds, for the blur of its smaller levels."""
-
-
-def filled_box(pixels: np.ndarray, columns: int, rows: int) -> Box:
-    """The part of a sheet's frames that anything is ever drawn in, so that no empty pixel costs anything.
-
-    pixels : (height, width, 4) float32.
-    """
-    height, width = pixels.shape[0] // rows, pixels.shape[1] // columns
-    seen = (
-        pixels[: height * rows, : width * columns, 3].reshape(rows, height, columns, width).max(axis=(0, 2)) > 1 / 512
-    )
-    across, down = np.flatnonzero(seen.any(axis=0)), np.flatnonzero(seen.any(axis=1))
-    if not len(across):
-        return 0.0, 0.0, 1.0, 1.0
-    return (
-        max(across[0] - _MARGIN, 0) / width,
-        max(down[0] - _MARGIN, 0) / height,
-        min(across[-1] + 1 + _MARGIN, width) / width,
-        min(down[-1] + 1 + _MARGIN, height) / height,
-    )
-
-
-def tiled(look: Look) -> bool:
-    """Whether the picture runs over its card instead of lying on it once."""
-    drives = look.columns * look.rows == 1
-    return drives and (look.tile[:2] != (1.0, 1.0) or any(look.scroll))
+def _floats(rich: bool) -> int:
+    return sum(count for count, _ in (RICH if rich else PARTS))
 
 
 class Sprites:
-    """Draws layers as one quad a particle."""
+    """Draws layers as one quad a particle, and their shadows."""
 
     def __init__(self, context: moderngl.Context) -> None:
         self._context = context
-        self._buffer = context.buffer(reserve=CHUNK * _FLOATS * 4, dynamic=True)
+        self._buffer = context.buffer(reserve=CHUNK * _floats(True) * 4, dynamic=True)
         self._made: dict[tuple, tuple[moderngl.Program, moderngl.VertexArray]] = {}
+        self._shadow: dict[bool, tuple[moderngl.Program, moderngl.VertexArray]] = {}
 
-    def _variant(self, look: Look, *, worn: bool) -> tuple[moderngl.Program, moderngl.VertexArray]:
-        """The program for what a look needs and nothing more."""
-        sheet = look.columns * look.rows > 1
-        key = BLENDS[look.blend], look.soft > 0, worn, tiled(look), sheet, sheet and look.play != "one at random"
+    def draw(self, layer: LayerFrame, instances: np.ndarray, textures: Textures, now: Pass) -> None:
+        """Draws a layer's packed instances."""
+        look, rich = layer.layer.look, instances.shape[1] == _floats(True)
+        defined = traits(look, now)
+        key = (*defined.values(), rich)
         if key not in self._made:
-            names = ("BLEND", "SOFT", "WORN", "TILED", "SHEET", "FLOWS")
-            defined = {name: int(value) for name, value in zip(names, key, strict=True)}
             made = program(self._context, "sprite.vert", "sprite.frag", **defined)
-            self._made[key] = made, self._context.vertex_array(made, [(self._buffer, *layout(made, _PARTS, "/i"))])
-        return self._made[key]
-
-    def draw(
-        self, layer: LayerFrame, view: View, time: float, picture: moderngl.Texture, trim: Box,
-        depth: moderngl.Texture, wear: moderngl.Texture | None,
-    ) -> None:  # fmt: skip
-        """Draws a layer at a moment, s. wear : what eats it, or None."""
-        look = layer.layer.look
-        program, array = self._variant(look, worn=wear is not None)
-        program["to_clip"] = tuple(view.to_clip.T.ravel())
-        for name in ("eye", "forward", "right", "up"):
-            program[name] = tuple(getattr(view, name))
-        program["facing"] = _FACINGS.index(look.facing)
-        program["turn"] = tuple(turn_matrix(layer.layer.turn).T.ravel().tolist())
-        program["pivot"], program["nearer"] = look.pivot, look.nearer
-        program["streak"] = look.streak
-        if tiled(look):
-            program["tiling"] = look.tile[:2]
-        if look.columns * look.rows > 1:
-            program["grid"] = (look.columns, look.rows)
+            form = layout(made, RICH if rich else PARTS, "/i")
+            self._made[key] = made, self._context.vertex_array(made, [(self._buffer, *form)])
+        shader, array = self._made[key]
         # Where the picture runs or is eaten, nothing of it can be known to be empty.
-        program["trim"] = (0.0, 0.0, 1.0, 1.0) if tiled(look) else trim
-        use_surface(self._context, program, look, picture, depth, wear)
-        instances = packed(layer, view, time)
+        whole = tiled(look) or look.surface.warp
+        put(
+            shader, turn=tuple(turn_matrix(layer.layer.turn).T.ravel().tolist()), pivot=look.pivot, nearer=look.nearer,
+            streak=look.streak, grid=(look.columns, look.rows), trim=(0.0, 0.0, 1.0, 1.0) if whole else textures.trim(look),
+        )  # fmt: skip
+        use(self._context, shader, look, textures, now)
+        self._render(array, instances)
+
+    def shadow(self, layer: LayerFrame, instances: np.ndarray, now: Pass) -> None:
+        """Darkens the ground below a layer."""
+        rich = instances.shape[1] == _floats(True)
+        if rich not in self._shadow:
+            made = program(self._context, "shadow.vert", "shadow.frag")
+            form = layout(made, RICH if rich else PARTS, "/i")
+            self._shadow[rich] = made, self._context.vertex_array(made, [(self._buffer, *form)])
+        shader, array = self._shadow[rich]
+        sun = now.lights.sun_way
+        fall = -sun if now.lights.sun_power.sum() > 0 and sun[1] > 0.2 else np.array([0.0, -1.0, 0.0])
+        put(
+            shader, to_clip=tuple(now.view.to_clip.T.ravel()), eye=tuple(now.view.eye), scene_depth=1,
+            forward=tuple(now.view.forward), fall=tuple(fall), dark=layer.layer.look.light.shadow * now.strength,
+        )  # fmt: skip
+        now.depth.use(1)
+        self._context.blend_func = moderngl.ZERO, moderngl.SRC_COLOR
+        self._render(array, instances)
+
+    def _render(self, array: moderngl.VertexArray, instances: np.ndarray) -> None:
         for first in range(0, len(instances), CHUNK):
             part = instances[first : first + CHUNK]
             self._buffer.orphan()
@@ -146,8 +81,73 @@ class Sprites:
             array.render(moderngl.TRIANGLE_STRIP, vertices=4, instances=len(part))
 
     def release(self) -> None:
-        for made, array in self._made.values():
+        for shader, array in (*self._made.values(), *self._shadow.values()):
             array.release()
-            made.release()
+            shader.release()
         self._made.clear()
+        self._shadow.clear()
+        self._buffer.release()
+
+
+class Bodies:
+    """Draws layers as one mesh a particle. meshes : gives a mesh by its name."""
+
+    def __init__(self, context: moderngl.Context, meshes: Callable[[str], Mesh]) -> None:
+        self._context, self._meshes = context, meshes
+        self._buffer = context.buffer(reserve=CHUNK * _floats(True) * 4, dynamic=True)
+        self._shaders: dict[tuple, moderngl.Program] = {}
+        self._bodies: dict[tuple, tuple[Mesh, moderngl.Buffer, dict[tuple, moderngl.VertexArray]]] = {}
+
+    def draw(self, layer: LayerFrame, instances: np.ndarray, textures: Textures, now: Pass) -> None:
+        """Draws a layer's packed instances, told the rich way."""
+        look = layer.layer.look
+        defined = traits(look, now)
+        key = tuple(defined.values())
+        if key not in self._shaders:
+            self._shaders[key] = program(self._context, "mesh.vert", "mesh.frag", **defined)
+        shader = self._shaders[key]
+        mesh, array = self._array(look, key)
+        low, high = mesh.points[:, 1].min(), mesh.points[:, 1].max()
+        put(
+            shader, turn=tuple(turn_matrix(layer.layer.turn).T.ravel().tolist()), nearer=look.nearer,
+            foot=float(0.5 * (low + high) + 0.5 * look.pivot * (high - low)), tumbles=look.solid.tumbles,
+        )  # fmt: skip
+        use(self._context, shader, look, textures, now)
+        at_once = max(min(_CORNERS // max(3 * len(mesh.faces), 1), CHUNK), 1)
+        for first in range(0, len(instances), at_once):
+            part = instances[first : first + at_once]
+            self._buffer.orphan()
+            self._buffer.write(part)
+            array.render(moderngl.TRIANGLES, instances=len(part))
+
+    def _array(self, look: Look, key: tuple) -> tuple[Mesh, moderngl.VertexArray]:
+        name = look.solid.mesh, look.solid.smooth
+        mesh = self._meshes(look.solid.mesh)
+        known = self._bodies.get(name)
+        if known is None or known[0] is not mesh:
+            self._drop(name)
+            coords = np.zeros((len(mesh.points), 2)) if mesh.coords is None else mesh.coords
+            corners = np.concatenate(
+                [mesh.corners(), mesh.shaded(look.solid.smooth), coords[mesh.faces]], axis=2
+            ).astype(np.float32)
+            known = self._bodies[name] = mesh, self._context.buffer(corners.tobytes()), {}
+        if key not in known[2]:
+            shader = self._shaders[key]
+            body = (known[1], *layout(shader, ((3, "corner"), (3, "normal"), (2, "coords"))))
+            known[2][key] = self._context.vertex_array(shader, [body, (self._buffer, *layout(shader, RICH, "/i"))])
+        return mesh, known[2][key]
+
+    def _drop(self, name: tuple) -> None:
+        known = self._bodies.pop(name, None)
+        if known is not None:
+            for array in known[2].values():
+                array.release()
+            known[1].release()
+
+    def release(self) -> None:
+        for name in list(self._bodies):
+            self._drop(name)
+        for shader in self._shaders.values():
+            shader.release()
+        self._shaders.clear()
         self._buffer.release()

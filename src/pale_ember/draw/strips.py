@@ -5,12 +5,11 @@ from __future__ import annotations
 import moderngl
 import numpy as np
 
-from pale_ember.core.effect.look import Look
 from pale_ember.core.simulate.frame import LayerFrame
 from pale_ember.core.simulate.ribbons import Strips
-from pale_ember.draw.blending import BLENDS, layout, use_surface
+from pale_ember.draw.brush import Pass, layout, put, traits, use
 from pale_ember.draw.shaders import program
-from pale_ember.draw.view import View
+from pale_ember.draw.textures import Textures
 
 _FLOATS = 16
 _PARTS = ((3, "place"), (3, "way"), (3, "across"), (1, "width"), (4, "tint"), (2, "at"))
@@ -52,39 +51,32 @@ class Bands:
         self._buffer = context.buffer(reserve=self._room * _FLOATS * 4, dynamic=True)
         self._made: dict[tuple, tuple[moderngl.Program, moderngl.VertexArray]] = {}
 
-    def _variant(self, look: Look, *, worn: bool) -> tuple[moderngl.Program, moderngl.VertexArray]:
-        """The program for what a look needs and nothing more."""
-        key = BLENDS[look.blend], look.soft > 0, worn
-        if key not in self._made:
-            made = program(self._context, "ribbon.vert", "ribbon.frag", BLEND=key[0], SOFT=int(key[1]), WORN=int(worn))
-            self._made[key] = made, self._context.vertex_array(made, [(self._buffer, *layout(made, _PARTS))])
-        return self._made[key]
-
     def _widen(self, corners: int) -> None:
         """Makes room for so many corners."""
         self.release()
         self._room = 2 * corners
         self._buffer = self._context.buffer(reserve=self._room * _FLOATS * 4, dynamic=True)
 
-    def draw(
-        self, layer: LayerFrame, view: View, time: float, picture: moderngl.Texture, depth: moderngl.Texture,
-        wear: moderngl.Texture | None,
-    ) -> None:  # fmt: skip
-        if layer.strips is None:
-            return
-        corners = packed_strips(layer.strips)
+    def draw(self, layer: LayerFrame, textures: Textures, now: Pass) -> None:
+        """Draws a layer's strips."""
+        corners = packed_strips(layer.strips) if layer.strips is not None else np.zeros((0, _FLOATS))
         if not len(corners):
             return
         if len(corners) > self._room:
             self._widen(len(corners))
         look = layer.layer.look
-        program, array = self._variant(look, worn=wear is not None)
-        program["to_clip"] = tuple(view.to_clip.T.ravel())
-        program["eye"], program["forward"] = tuple(view.eye), tuple(view.forward)
-        if wear is not None:
-            program["eaten"] = look.dissolve, look.edge_glow
-        program["shift"] = look.scroll[0] * time, look.scroll[1] * time
-        use_surface(self._context, program, look, picture, depth, wear)
+        surface, wear, time = look.surface, look.wear, now.time
+        defined = traits(look, now)
+        key = tuple(defined.values())
+        if key not in self._made:
+            made = program(self._context, "ribbon.vert", "ribbon.frag", **defined)
+            self._made[key] = made, self._context.vertex_array(made, [(self._buffer, *layout(made, _PARTS))])
+        shader, array = self._made[key]
+        put(
+            shader, worn=(wear.dissolve, wear.burn, surface.edge_glow, surface.warp_by),
+            run=(surface.scroll[0] * time, surface.scroll[1] * time),
+        )  # fmt: skip
+        use(self._context, shader, look, textures, now)
         self._buffer.orphan()
         self._buffer.write(corners)
         array.render(moderngl.TRIANGLE_STRIP, vertices=len(corners))

@@ -8,7 +8,7 @@ GLOW_LEVELS = 4
 
 
 class Targets:
-    """Linear light and depth at the inner size, and the pyramid of the glow below it."""
+    """Linear light and depth at the inner size, the pyramid of the glow below it, and what only some pictures need."""
 
     def __init__(self, context: moderngl.Context, width: int, height: int) -> None:
         self.size = width, height
@@ -18,6 +18,11 @@ class Targets:
         self.hidden = context.depth_renderbuffer((width, height))
         self.scene = context.framebuffer([self.light, self.depth], self.hidden)
         self.layers = context.framebuffer([self.light])
+        self._context = context
+        self.far = context.framebuffer([self.depth])
+        self._half: tuple[moderngl.Texture, moderngl.Framebuffer] | None = None
+        self._glow_sum: tuple[moderngl.Texture, moderngl.Framebuffer] | None = None
+        self._copy: tuple[moderngl.Texture, moderngl.Framebuffer] | None = None
         self.halos: list[tuple[moderngl.Texture, moderngl.Framebuffer]] = []
         for level in range(GLOW_LEVELS):
             part = 4 << level
@@ -27,9 +32,37 @@ class Targets:
             texture.filter = moderngl.LINEAR, moderngl.LINEAR
             texture.repeat_x = texture.repeat_y = False
 
+    def _extra(self, width: int, height: int) -> tuple[moderngl.Texture, moderngl.Framebuffer]:
+        texture = self._context.texture((width, height), 4, dtype="f2")
+        texture.filter = moderngl.LINEAR, moderngl.LINEAR
+        texture.repeat_x = texture.repeat_y = False
+        return texture, self._context.framebuffer([texture])
+
+    @property
+    def glowing(self) -> tuple[moderngl.Texture, moderngl.Framebuffer]:
+        """What glows, at the size of the picture's quarter, where layers glow unlike each other."""
+        if self._glow_sum is None:
+            self._glow_sum = self._extra(*self.halos[0][0].size)
+        return self._glow_sum
+
+    @property
+    def half(self) -> tuple[moderngl.Texture, moderngl.Framebuffer]:
+        """Where one kind of glow is drawn: half the picture's size."""
+        if self._half is None:
+            self._half = self._extra(max(self.size[0] // 2, 1), max(self.size[1] // 2, 1))
+        return self._half
+
+    @property
+    def copy(self) -> tuple[moderngl.Texture, moderngl.Framebuffer]:
+        """Room for a copy of the light, where something looks through it."""
+        if self._copy is None:
+            self._copy = self._extra(*self.size)
+        return self._copy
+
     def release(self) -> None:
-        for texture, framebuffer in self.halos:
+        extra = [one for one in (self._glow_sum, self._half, self._copy) if one is not None]
+        for texture, framebuffer in (*self.halos, *extra):
             framebuffer.release()
             texture.release()
-        for thing in (self.scene, self.layers, self.light, self.depth, self.hidden):
+        for thing in (self.scene, self.layers, self.far, self.light, self.depth, self.hidden):
             thing.release()

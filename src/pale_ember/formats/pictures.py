@@ -14,6 +14,7 @@ from PIL import Image
 
 from pale_ember.core.geometry.mesh import SOLID, SOLIDS, Mesh, solid
 from pale_ember.core.texture.cards import CARDS, PREFIX
+from pale_ember.core.texture.light import to_coded, to_linear
 from pale_ember.formats.meshes import MeshError, read_mesh
 
 CARD_FOLDER = Path(__file__).parent.parent / "assets" / "cards"
@@ -24,17 +25,6 @@ MOST_PIXELS = 8192 * 8192
 
 class PictureError(Exception):
     """A picture that cannot be used; the message names it, what is wrong and what to do."""
-
-
-def to_linear(coded: np.ndarray) -> np.ndarray:
-    """sRGB-coded values 0 to 1 to linear light (IEC 61966-2-1)."""
-    return np.where(coded <= 0.04045, coded / 12.92, ((coded + 0.055) / 1.055) ** 2.4)
-
-
-def to_coded(linear: np.ndarray) -> np.ndarray:
-    """Linear light to sRGB-coded values, 0 to 1 (IEC 61966-2-1)."""
-    linear = np.clip(linear, 0, 1)
-    return np.where(linear <= 0.0031308, linear * 12.92, 1.055 * linear ** (1 / 2.4) - 0.055)
 
 
 def read_picture(path: Path) -> np.ndarray:

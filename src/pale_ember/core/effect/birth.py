@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from pale_ember.core.effect.fields import Field, Part
-from pale_ember.core.effect.needs import chosen
+from pale_ember.core.effect.fields import Field, Need, Part
 from pale_ember.core.effect.values import PerAxis, Range, Tints, fixed
 
-_TURNS = chosen("look", "facing", ("to camera",), "Sprites along their motion are turned by it.")
+_TURNS = Need(
+    ("look", "facing"),
+    lambda layer: layer.look.facing != "along motion" or layer.look.drawn_as == "mesh",
+    "Sprites along their motion are turned by it.",
+)
 
 
 class Birth(Part, frozen=True):
@@ -115,6 +118,25 @@ class Birth(Part, frozen=True):
             words=("alpha", "transparency", "fade"),
         ),
     ] = fixed(1.0)
+    frame: Annotated[
+        Range,
+        Field(
+            "first frame",
+            "The frame of the sheet a particle begins with, counted from 0.",
+            soft=(0, 16),
+            least=0,
+            most=4096,
+            words=("start frame", "random frame", "offset"),
+            needs=(
+                Need(
+                    ("look", "columns"),
+                    lambda layer: layer.look.columns * layer.look.rows > 1,
+                    "The picture is a single frame.",
+                ),
+            ),
+            group="more",
+        ),
+    ] = fixed(0.0)
     outward: Annotated[
         Range,
         Field(

@@ -60,7 +60,7 @@ class Field:
     hidden: bool = False
     group: str = ""
     whole: bool = False
-    names: Literal["", "layer", "anchor", "mesh", "prop", "density", "card"] = ""
+    names: Literal["", "layer", "anchor", "mesh", "prop", "density", "picture"] = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -44,6 +44,9 @@ PROPERTIES: dict[str, Property] = {
     "streak": Property("Factor on the streak."),
     "dissolve": Property("How far a particle is eaten away.", adds=True),
     "edge glow": Property("Factor on the edge glow."),
+    "burn": Property("Factor on the burning edge."),
+    "warp": Property("Factor on the warp."),
+    "haze": Property("Factor on the haze."),
     "scroll x": Property("How far the texture has moved across.", adds=True, unit="×", soft=(-2, 2)),
     "scroll y": Property("How far the texture has moved up.", adds=True, unit="×", soft=(-2, 2)),
     "named": Property("A number of the artist's own, handed over under the lane's name.", adds=True),
@@ -59,7 +62,7 @@ class Lane(Part, frozen=True):
         Literal[
             "size", "width", "height", "depth", "colour", "brightness", "opacity", "speed", "velocity x", "velocity y",
             "velocity z", "angle", "spin", "gravity", "drag", "wind", "turbulence", "force", "frame", "streak",
-            "dissolve", "edge glow", "scroll x", "scroll y", "named",
+            "dissolve", "edge glow", "burn", "warp", "haze", "scroll x", "scroll y", "named",
         ],
         Field("drives", "The property that changes.", words=("animate", "property", "parameter")),
     ] = "size"  # fmt: skip

@@ -4,116 +4,59 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
+from pale_ember.core.effect.bands import Beam, Ribbon
 from pale_ember.core.effect.fields import Field, Need, Part
 from pale_ember.core.effect.needs import chosen
-from pale_ember.core.effect.values import Curve, Gradient, Vector
+from pale_ember.core.effect.surface import Light, Shine, Surface, Wear
 
-_FAR = dict(least=-1e4, most=1e4)
-_SINGLE = Need(
-    ("look", "columns"), lambda layer: layer.look.columns * layer.look.rows == 1, "A sheet of frames is never tiled."
-)
-_WORN = Need(("look", "wear"), lambda layer: bool(layer.look.wear), "Nothing eats it: choose what it is eaten by.")
 _RIBBON = chosen("look", "drawn_as", ("ribbon",), "The particles are not drawn as ribbons.")
 _BEAM = chosen("look", "drawn_as", ("beam",), "The particles are not drawn as beams.")
 _ALONG = chosen("look", "facing", ("along motion",), "Only sprites along their motion lengthen with it.")
 _SHEET = Need(
     ("look", "columns"), lambda layer: layer.look.columns * layer.look.rows > 1, "The picture is a single frame."
 )
-_CLOCK = chosen("look", "play", ("by clock",), "Only playing by clock has a speed.")
+_CLOCK = chosen("look", "play", ("by clock", "flicker"), "Only playing by clock or flickering has a pace.")
+_MESH = chosen("look", "drawn_as", ("mesh",), "The particles are not drawn as meshes.")
+_VECTORS = chosen("look", "between", ("along vectors",), "The frames do not follow motion vectors.")
 
 
-class Ribbon(Part, frozen=True):
-    """A band drawn along a path: behind each particle, through all of them, or swept by anchors."""
+class Solid(Part, frozen=True):
+    """A mesh for each particle. A particle of size 1 shows it as it was modelled."""
 
-    path: Annotated[
-        Literal["behind each", "through all", "behind anchor", "between anchors"],
-        Field(
-            "path",
-            "What the band follows.",
-            options=(
-                "Where each particle has been.",
-                "From particle to particle, in the order of their birth.",
-                "Where the layer, or an anchor, has been.",
-                "The strip that two anchors sweep.",
-            ),
-            words=("trail", "strip", "connect"),
-        ),
-    ] = "behind each"
-    measured: Annotated[
-        Literal["in time", "in metres"],
-        Field("measured", "How its length is told.", options=("Where it was that long ago.", "A length of the path.")),
-    ] = "in time"
-    length: Annotated[
+    mesh: Annotated[
+        str,
+        Field("mesh", "A built-in solid (solid:name), or a mesh file beside the document; #name behind it is one object.",
+              names="mesh", words=("model", "object", "geometry")),
+    ] = "solid:shard"  # fmt: skip
+    smooth: Annotated[
         float,
-        Field("length", "How long it is: seconds or metres.", soft=(0, 2), least=0, most=1e4, words=("duration",)),
-    ] = 0.5
-    width: Annotated[
-        float, Field("width", "Width as a share of the particle's size.", unit="×", soft=(0, 2), least=0, most=1e4)
-    ] = 1.0
-    taper: Annotated[Curve | None, Field("taper", "Factor on the width from its head to its end.", least=0)] = None
-    colours: Annotated[Gradient | None, Field("colours", "Colours from its head to its end.")] = None
-    texture: Annotated[
-        Literal["stretched", "tiled"],
-        Field("texture", "How the picture lies along it.", options=("Once along the whole.", "Again and again.")),
-    ] = "stretched"
-    tile: Annotated[float, Field("tile", "Length of one tile.", unit="m", soft=(0.05, 3), least=0.001, most=1e5)] = 1.0
-    first: Annotated[str, Field("anchor", "The anchor it hangs on; none means the layer itself.", names="anchor")] = ""
-    second: Annotated[str, Field("second anchor", "The other edge of a swept strip.", names="anchor")] = ""
-
-
-class Beam(Part, frozen=True):
-    """A band between two anchors, one for each living particle."""
-
-    start: Annotated[str, Field("from", "The anchor it leaves; none means the layer itself.", names="anchor")] = ""
-    end: Annotated[str, Field("to", "The anchor it reaches; none means the place below.", names="anchor")] = ""
-    reach: Annotated[
-        Vector, Field("end at", "Where it ends without an anchor, from the layer's own place.", unit="m", soft=(-5, 5))
-    ] = (0.0, 0.0, -2.0)
-    bend_start: Annotated[
-        float, Field("bend at start", "How far it leaves along its anchor's up.", unit="m", soft=(-3, 3), **_FAR)
-    ] = 0.5
-    bend_end: Annotated[
-        float, Field("bend at end", "How far it arrives along its anchor's up.", unit="m", soft=(-3, 3), **_FAR)
-    ] = 0.5
-    segments: Annotated[int, Field("segments", "Straight pieces.", soft=(4, 64), least=1, most=1024)] = 32
-    width_start: Annotated[
-        float, Field("width at start", "As a share of the particle's size.", unit="×", soft=(0, 2), least=0, most=1e4)
-    ] = 1.0
-    width_end: Annotated[
-        float, Field("width at end", "As a share of the particle's size.", unit="×", soft=(0, 2), least=0, most=1e4)
-    ] = 1.0
-    sway: Annotated[
-        float, Field("sway", "How far noise bends it aside.", unit="m", soft=(0, 1), least=0, most=1e4,
-                     words=("noise", "jitter", "wobble", "lightning"))
-    ] = 0.0  # fmt: skip
-    sway_size: Annotated[
-        float, Field("sway size", "Length of one bend.", unit="m", soft=(0.05, 3), least=0.001, most=1e5)
-    ] = 0.5
-    sway_speed: Annotated[
-        float, Field("sway speed", "How fast the bends travel.", unit="m/s", soft=(-5, 5), least=-1e4, most=1e4)
-    ] = 1.0
-    scroll: Annotated[
-        float, Field("scroll", "How fast the picture runs along it.", unit="/s", soft=(-5, 5), least=-1e4, most=1e4)
-    ] = 0.0
+        Field("smooth below", "Faces that meet at less than this are shaded as one round surface.", unit="°",
+              soft=(0, 180), least=0, most=180, words=("normals", "smoothing angle", "hard edges")),
+    ] = 40.0  # fmt: skip
+    tumbles: Annotated[
+        bool,
+        Field("tumbles", "Angle and spin turn it about an axis of its own, instead of about its height.",
+              words=("rotate", "random axis", "roll")),
+    ] = False  # fmt: skip
 
 
 class Look(Part, frozen=True):
     """How a particle is drawn."""
 
     drawn_as: Annotated[
-        Literal["sprite", "ribbon", "beam"],
+        Literal["sprite", "mesh", "ribbon", "beam"],
         Field(
             "drawn as",
             "What stands for a particle.",
-            options=("A flat picture.", "A band along a path.", "A band between two anchors."),
-            words=("billboard", "trail", "lightning", "renderer", "strip"),
+            options=("A flat picture.", "A mesh.", "A band along a path.", "A band between two anchors."),
+            words=("billboard", "trail", "lightning", "renderer", "strip", "model", "debris"),
         ),
     ] = "sprite"
     picture: Annotated[
         str,
         Field(
             "picture",
-            "A card of the library (card:name) or a PNG beside the document.",
+            "A card of the library (card:name) or a picture beside the document.",
             words=("texture", "image", "sprite", "material", "card"),
         ),
     ] = "card:soft dot"
@@ -140,7 +83,7 @@ class Look(Part, frozen=True):
         ),
     ] = 1
     play: Annotated[
-        Literal["over life", "by clock", "one at random"],
+        Literal["over life", "by clock", "one at random", "flicker"],
         Field(
             "play",
             "How the frames of a sheet follow each other.",
@@ -148,6 +91,7 @@ class Look(Part, frozen=True):
                 "All frames once, from birth to death.",
                 "At a steady speed, again and again.",
                 "One frame kept for life.",
+                "Another frame by chance, again and again.",
             ),
             words=("flipbook", "animation", "frames"),
             needs=(_SHEET,),
@@ -157,7 +101,7 @@ class Look(Part, frozen=True):
         float,
         Field(
             "pace",
-            "Frames a second when playing by clock.",
+            "Frames a second when playing by clock or flickering.",
             unit="/s",
             soft=(0, 60),
             least=0,
@@ -166,6 +110,30 @@ class Look(Part, frozen=True):
             needs=(_SHEET, _CLOCK),
         ),
     ] = 12.0
+    between: Annotated[
+        Literal["mixed", "cut", "along vectors"],
+        Field(
+            "between frames",
+            "How one frame becomes the next.",
+            options=(
+                "They flow into each other.",
+                "One is cut to the next.",
+                "Each is carried along the sheet's motion vectors.",
+            ),
+            words=("blend frames", "interpolate", "motion vectors", "smooth flipbook"),
+            needs=(_SHEET, chosen("look", "play", ("over life", "by clock"), "The frames do not follow each other.")),
+        ),
+    ] = "mixed"
+    vectors: Annotated[
+        str,
+        Field("vectors", "A sheet of the same grid: red and green say how the picture moves to its next frame.",
+              names="picture", needs=(_SHEET, _VECTORS), group="more: sheet"),
+    ] = ""  # fmt: skip
+    vectors_reach: Annotated[
+        float,
+        Field("vector reach", "How far full red or green moves, as a share of a frame.", unit="×", soft=(0, 0.2),
+              least=-10, most=10, needs=(_SHEET, _VECTORS), group="more: sheet"),
+    ] = 0.05  # fmt: skip
     blend: Annotated[
         Literal["additive", "alpha", "multiply", "premultiplied", "screen", "cut-out"],
         Field(
@@ -223,6 +191,12 @@ class Look(Part, frozen=True):
             words=("soft particles", "depth fade", "intersection"),
         ),
     ] = 0.1
+    near_fade: Annotated[
+        float,
+        Field("near fade", "Distance from the camera within which it fades, so that nothing fills the picture.",
+              unit="m", soft=(0, 3), least=0, most=1e4, words=("camera fade", "near clip"),
+              group="more: how it stands"),
+    ] = 0.25  # fmt: skip
     cut: Annotated[
         float,
         Field(
@@ -255,53 +229,10 @@ class Look(Part, frozen=True):
             soft=(0, 1), least=-1e4, most=1e4, words=("offset", "depth bias"), group="more: how it stands",
         ),
     ] = 0.0  # fmt: skip
-    tile: Annotated[
-        Vector,
-        Field(
-            "tiling", "How often the picture lies across and up; the third number is not used.", unit="×", soft=(0, 8),
-            words=("repeat", "texture scale"), needs=(_SINGLE,), group="more: surface",
-        ),
-    ] = (1.0, 1.0, 1.0)  # fmt: skip
-    scroll: Annotated[
-        Vector,
-        Field(
-            "scroll", "How fast the picture runs across and up its card; the third number scatters where it begins.",
-            unit="/s", soft=(-2, 2), words=("pan", "move", "flow"), needs=(_SINGLE,), group="more: surface",
-        ),
-    ] = (0.0, 0.0, 0.0)  # fmt: skip
-    wear: Annotated[
-        str,
-        Field(
-            "eaten by", "The picture whose light parts last longest when a particle dissolves; none leaves it whole.",
-            words=("erosion", "noise", "mask"), names="card", group="more: surface",
-        ),
-    ] = ""  # fmt: skip
-    dissolve: Annotated[
-        float,
-        Field(
-            "dissolve", "How far a particle is eaten away; a lane adds to it.", soft=(0, 1), least=-10, most=10,
-            words=("erode", "burn away", "threshold"), needs=(_WORN,), group="more: surface",
-        ),
-    ] = 0.0  # fmt: skip
-    wear_soft: Annotated[
-        float,
-        Field("softness", "Width of the edge that is eaten.", soft=(0, 0.5), least=0, most=10, needs=(_WORN,),
-              words=("contrast", "feather"), group="more: surface"),
-    ] = 0.1  # fmt: skip
-    wear_tile: Annotated[
-        float,
-        Field("eaten in", "How often the eating picture lies over the card.", unit="×", soft=(0.2, 4), least=0.01,
-              most=100, needs=(_WORN,), group="more: surface"),
-    ] = 1.0  # fmt: skip
-    edge_glow: Annotated[
-        float,
-        Field("edge glow", "Brightness of the edge that is eaten.", unit="×", soft=(0, 8), least=0, most=1e4,
-              words=("rim", "burning edge", "ember"), needs=(_WORN,), group="more: surface"),
-    ] = 0.0  # fmt: skip
-    edge_width: Annotated[
-        float,
-        Field("edge width", "How far the glowing edge reaches in.", soft=(0, 0.5), least=0, most=1, needs=(_WORN,),
-              group="more: surface"),
-    ] = 0.12  # fmt: skip
+    surface: Annotated[Surface, Field("surface", "What its picture does.")] = Surface()
+    wear: Annotated[Wear, Field("eaten away", "How it is eaten away.")] = Wear()
+    light: Annotated[Light, Field("light", "What light it takes and gives.")] = Light()
+    shine: Annotated[Shine, Field("glow", "The halo around what is bright.")] = Shine()
+    solid: Annotated[Solid, Field("mesh", "What each particle is, drawn as a mesh.", needs=(_MESH,))] = Solid()
     ribbon: Annotated[Ribbon, Field("ribbon", "The band along a path.", needs=(_RIBBON,))] = Ribbon()
     beam: Annotated[Beam, Field("beam", "The band between two anchors.", needs=(_BEAM,))] = Beam()

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Annotated, Literal
 
 from pale_ember.core.effect.fields import Field, Part
-from pale_ember.core.effect.values import Vector
+from pale_ember.core.effect.values import Colour, Vector
 
 _FAR = dict(least=-1e6, most=1e6)
 
@@ -42,12 +42,19 @@ class Prop(Part, frozen=True):
 
     name: Annotated[str, Field("name", "What it is called.")] = "prop"
     form: Annotated[
-        Literal["box", "ball", "drum", "plane", "mesh"],
+        Literal["box", "ball", "drum", "ramp", "plane", "mesh"],
         Field(
             "form",
             "Its form.",
-            options=("A block.", "A ball.", "A standing cylinder.", "An endless plane, solid below.", "A mesh."),
-            words=("collider", "primitive", "cube", "sphere", "cylinder"),
+            options=(
+                "A block.",
+                "A ball.",
+                "A standing cylinder.",
+                "A wedge that rises towards -Z.",
+                "An endless plane, solid below.",
+                "A mesh.",
+            ),
+            words=("collider", "primitive", "cube", "sphere", "cylinder", "slope", "wedge"),
         ),
     ] = "box"
     place: Annotated[Vector, Field("place", "Where its middle is.", unit="m", soft=(-5, 5), **_FAR)] = (0.0, 0.5, 0.0)
@@ -62,6 +69,10 @@ class Prop(Part, frozen=True):
     ] = "solid:kiln arch"
     keys: Annotated[tuple[Pose, ...], Field("keys", "How it moves over the effect's time.")] = ()
     solid: Annotated[bool, Field("solid", "Whether particles touch it.")] = True
+    shown: Annotated[bool, Field("shown", "Whether it is drawn.")] = True
+    tint: Annotated[Colour, Field("tint", "Its colour, on the stone of the background.", least=0, most=100, colour=True)] = (
+        1.0, 1.0, 1.0,
+    )  # fmt: skip
 
 
 class Anchor(Part, frozen=True):
@@ -104,14 +115,100 @@ class Carrier(Part, frozen=True):
     keys: Annotated[tuple[Pose, ...], Field("keys", "Its keys.")] = ()
 
 
+class Sun(Part, frozen=True):
+    """The one far light of the stage: the sun, or the moon."""
+
+    power: Annotated[
+        float, Field("sun", "How bright it is.", unit="×", soft=(0, 3), least=0, most=1e4, words=("moon", "directional"))
+    ] = 0.3  # fmt: skip
+    heading: Annotated[float, Field("sun from", "Where it stands, about the vertical.", unit="°", soft=(-180, 180))] = (
+        40.0
+    )
+    height: Annotated[float, Field("sun height", "How high it stands.", unit="°", soft=(0, 90), least=-90, most=90)] = (
+        50.0
+    )
+    tint: Annotated[Colour, Field("sun tint", "Its colour.", least=0, most=100, colour=True)] = (0.78, 0.86, 1.0)
+    sky: Annotated[
+        float, Field("sky", "Factor on the light from all around.", unit="×", soft=(0, 3), least=0, most=1e4,
+                     words=("ambient", "environment"))
+    ] = 1.0  # fmt: skip
+
+
+class Lamp(Part, frozen=True):
+    """A light on the stage."""
+
+    name: Annotated[str, Field("name", "What it is called.")] = "lamp"
+    place: Annotated[Vector, Field("place", "Where it hangs.", unit="m", soft=(-5, 5), **_FAR)] = (1.5, 2.5, 1.0)
+    tint: Annotated[Colour, Field("tint", "Its colour.", least=0, most=100, colour=True)] = (1.0, 0.78, 0.5)
+    power: Annotated[
+        float, Field("power", "How bright it is, a metre away.", unit="×", soft=(0, 10), least=0, most=1e5)
+    ] = 1.0
+
+
+class GameCamera(Part, frozen=True):
+    """From where the game will look."""
+
+    height: Annotated[
+        float, Field("game eye", "Height of the game's camera.", unit="m", soft=(0, 5), least=-1e4, most=1e4)
+    ] = 1.65
+    distance: Annotated[
+        float,
+        Field("game distance", "How far it stands from the effect.", unit="m", soft=(1, 30), least=0.05, most=1e5),
+    ] = 6.0
+    lens: Annotated[
+        float, Field("game lens", "Its vertical angle of view.", unit="°", soft=(20, 100), least=1, most=150,
+                     words=("fov", "field of view"))
+    ] = 55.0  # fmt: skip
+
+
 class Stage(Part, frozen=True):
     """The preview world. Nothing of it is handed over."""
 
     ground: Annotated[bool, Field("ground", "Show the ground plane; contact works either way.")] = True
     figure: Annotated[bool, Field("figure", "Show a standing figure, 1.75 m tall, for scale.")] = False
     background: Annotated[
-        Literal["dark", "mid", "light"], Field("background", "What lies behind the effect.", words=("backdrop",))
+        Literal["dark", "mid", "light", "gradient", "checker", "picture"],
+        Field(
+            "background",
+            "What lies behind the effect.",
+            options=(
+                "Night.",
+                "A grey day.",
+                "Bright.",
+                "From one colour below to another above.",
+                "A checker, to see what covers and what adds.",
+                "A picture of one's own.",
+            ),
+            words=("backdrop",),
+        ),
     ] = "dark"
+    below: Annotated[Colour, Field("below", "The gradient's colour at the foot.", least=0, most=100, colour=True)] = (
+        0.10, 0.075, 0.06,
+    )  # fmt: skip
+    above: Annotated[Colour, Field("above", "The gradient's colour at the top.", least=0, most=100, colour=True)] = (
+        0.012, 0.02, 0.035,
+    )  # fmt: skip
+    picture: Annotated[
+        str, Field("picture", "The picture behind the effect.", names="picture", words=("plate", "backplate"))
+    ] = ""
+    fog: Annotated[
+        float, Field("fog", "Share of the light that a metre of air keeps back.", unit="/m", soft=(0, 0.3), least=0,
+                     most=10, words=("haze", "mist", "atmosphere"))
+    ] = 0.0  # fmt: skip
+    fog_tint: Annotated[Colour, Field("fog tint", "Its colour.", least=0, most=100, colour=True)] = (0.02, 0.024, 0.03)
+    tone: Annotated[
+        Literal["filmic", "plain"],
+        Field("tone", "How bright light is brought to the screen.",
+              options=("Highlights roll off and bleach, as on film.", "Cut at white."),
+              words=("tone mapping", "tonemapper", "hdr")),
+    ] = "filmic"  # fmt: skip
+    exposure: Annotated[
+        float, Field("exposure", "How long the film is exposed, in stops.", soft=(-4, 4), least=-20, most=20,
+                     words=("brightness", "stops"))
+    ] = 0.0  # fmt: skip
+    sun: Annotated[Sun, Field("sun and sky", "The light from afar.")] = Sun()
+    lamps: Annotated[tuple[Lamp, ...], Field("lamps", "Lights on the stage.")] = ()
+    game: Annotated[GameCamera, Field("game camera", "From where the game will look.")] = GameCamera()
     gravity: Annotated[
         Vector,
         Field("gravity", "An acceleration that all world layers feel as well as their own.", unit="m/s²",

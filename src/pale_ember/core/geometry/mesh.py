@@ -52,6 +52,28 @@ class Mesh:
         length = np.linalg.norm(total, axis=1, keepdims=True)
         return np.where(length > 1e-12, total / np.maximum(length, 1e-300), [0.0, 1.0, 0.0])
 
+    def shaded(self, smooth: float) -> np.ndarray:
+        """(m, 3, 3) float64 unit normals of each face's corners: faces around a point that meet at less than `smooth`
+        degrees share one, weighted by area, the others keep their own edge."""
+        flat, areas = self.normals(), self.areas()
+        same = np.unique(np.round(self.points, 6), axis=0, return_inverse=True)[1].ravel()
+        corner = same[self.faces].ravel()
+        order = np.argsort(corner, kind="stable")
+        counts = np.bincount(corner)
+        begin = np.concatenate([[0], np.cumsum(counts)])
+        # Every pair of corners that stand on one point.
+        per = counts[corner]
+        mine = np.repeat(np.arange(len(corner)), per)
+        place = np.arange(per.sum()) - np.repeat(np.cumsum(per) - per, per)
+        others = order[begin[corner[mine]] + place]
+        near = (flat[mine // 3] * flat[others // 3]).sum(axis=1) >= np.cos(np.radians(smooth)) - 1e-9
+        total = np.zeros((len(corner), 3))
+        np.add.at(total, mine[near], (flat * areas[:, None])[others[near] // 3])
+        length = np.linalg.norm(total, axis=1, keepdims=True)
+        return np.where(length > 1e-12, total / np.maximum(length, 1e-300), np.repeat(flat, 3, axis=0)).reshape(
+            -1, 3, 3
+        )
+
     def edges(self) -> np.ndarray:
         """(e, 2) int64: each edge once."""
         pairs = np.sort(np.concatenate([self.faces[:, [0, 1]], self.faces[:, [1, 2]], self.faces[:, [2, 0]]]), axis=1)
@@ -125,7 +147,9 @@ def joined(*meshes: Mesh) -> Mesh:
     """One mesh of several, their points side by side."""
     starts = np.cumsum([0, *(len(mesh.points) for mesh in meshes)])
     faces = [mesh.faces + start for mesh, start in zip(meshes, starts, strict=False)]
-    return Mesh(np.concatenate([mesh.points for mesh in meshes]), np.concatenate(faces))
+    points = np.concatenate([mesh.points for mesh in meshes])
+    coords = [mesh.coords if mesh.coords is not None else np.zeros((len(mesh.points), 2)) for mesh in meshes]
+    return Mesh(points, np.concatenate(faces), np.concatenate(coords))
 
 
 def box(size: tuple[float, float, float], middle: tuple[float, float, float] = (0.0, 0.0, 0.0)) -> Mesh:
@@ -133,6 +157,16 @@ def box(size: tuple[float, float, float], middle: tuple[float, float, float] = (
     quads = [(0, 1, 3, 2), (4, 6, 7, 5), (0, 4, 5, 1), (2, 3, 7, 6), (0, 2, 6, 4), (1, 5, 7, 3)]
     faces = [face for a, b, c, d in quads for face in ((a, b, c), (a, c, d))]
     return Mesh(corner * np.array(size) + np.array(middle), np.array(faces))
+
+
+def wedge(size: tuple[float, float, float]) -> Mesh:
+    """A ramp about its middle that rises towards -Z."""
+    whole = box(size)
+    points = whole.points.copy()
+    high = points[:, 2] > 0
+    points[high, 1] = -0.5 * size[1]
+    # The front has no height left: its two faces are let go of.
+    return Mesh(points, whole.faces[Mesh(points, whole.faces).areas() > 1e-12])
 
 
 def _lathe(outline: list[tuple[float, float]], around: int = 32, arc: float = 360.0) -> Mesh:
@@ -151,7 +185,16 @@ def _lathe(outline: list[tuple[float, float]], around: int = 32, arc: float = 36
     i, j = (part.ravel() for part in np.meshgrid(np.arange(around), np.arange(n - 1), indexing="ij"))
     a, b, c, d = i * n + j, i * n + j + 1, (i + 1) * n + j, (i + 1) * n + j + 1
     faces = np.concatenate([np.stack([a, b, c], axis=1), np.stack([c, b, d], axis=1)])
-    return Mesh(points.reshape(-1, 3), faces)
+    around_share, up_share = np.meshgrid(np.linspace(0, 1, around + 1), _come(outline), indexing="ij")
+    coords = np.stack([around_share.ravel(), up_share.ravel()], axis=1)
+    made = Mesh(points.reshape(-1, 3), faces, coords)
+    return Mesh(made.points, faces[made.areas() > 1e-12], coords)
+
+
+def _come(outline: list[tuple[float, float]]) -> np.ndarray:
+    """(n,) how far along an outline each of its points is, 0 to 1."""
+    lengths = np.linalg.norm(np.diff(np.array(outline), axis=0), axis=1)
+    return np.concatenate([[0.0], np.cumsum(lengths)]) / max(lengths.sum(), 1e-12)
 
 
 def _ball() -> Mesh:
@@ -185,6 +228,42 @@ def _quay() -> Mesh:
     return Mesh(points, np.concatenate([np.stack([a, b, c], axis=1), np.stack([c, b, d], axis=1)]))
 
 
+def _quad() -> Mesh:
+    points = np.array([[-0.5, 0, 0], [0.5, 0, 0], [0.5, 1, 0], [-0.5, 1, 0]], float)
+    return Mesh(points, np.array([[0, 1, 2], [0, 2, 3]]), points[:, :2] + [0.5, 0.0])
+
+
+def _shard() -> Mesh:
+    """A splinter with five corners to either side of a bevelled edge, half a metre high."""
+    rng = np.random.default_rng(4)
+    turns = np.sort(rng.uniform(0, 2 * np.pi, 5))
+    reach = rng.uniform(0.14, 0.25, 5)
+    rim = np.stack([reach * np.cos(turns), 0.25 + reach * np.sin(turns) * 1.2, np.zeros(5)], axis=1)
+    faces, points = [], [*rim]
+    for side in (1, -1):
+        inner = (rim - [0, 0.25, 0]) * 0.72 + [0.01, 0.25, 0.045 * side]
+        first = len(points)
+        points += [*inner]
+        for k in range(5):
+            a, b, c, d = k, (k + 1) % 5, first + k, first + (k + 1) % 5
+            faces += [(a, b, d), (a, d, c)] if side > 0 else [(a, d, b), (a, c, d)]
+        for k in (1, 2, 3):
+            faces.append((first, first + k, first + k + 1) if side > 0 else (first, first + k + 1, first + k))
+    placed = np.array(points)
+    return Mesh(placed, np.array(faces), placed[:, :2] * 2 + [0.5, 0.0])
+
+
+def _rock() -> Mesh:
+    """A broken stone, about half a metre across."""
+    ball = _lathe([(float(np.cos(a)), float(np.sin(a))) for a in np.linspace(-np.pi / 2, np.pi / 2, 7)], 9)
+    rng = np.random.default_rng(9)
+    cuts = rng.standard_normal((14, 3))
+    cuts /= np.linalg.norm(cuts, axis=1, keepdims=True)
+    depth = rng.uniform(0.55, 0.9, 14)
+    over = np.maximum((ball.points @ cuts.T) / depth, 1e-9).max(axis=1, keepdims=True)
+    return Mesh(ball.points / np.maximum(over, 1.0) * 0.28, ball.faces, ball.coords)
+
+
 SOLIDS: dict[str, Callable[[], Mesh]] = {
     "kiln arch": _arch,
     "quay stones": _quay,
@@ -192,6 +271,13 @@ SOLIDS: dict[str, Callable[[], Mesh]] = {
     "ball": _ball,
     "drum": lambda: _lathe([(1e-6, 0.0), (0.5, 0.0), (0.5, 1.0), (1e-6, 1.0)]),
     "spike": lambda: _lathe([(1e-6, 0.0), (0.5, 0.0), (1e-6, 1.0)]),
+    "tube": lambda: _lathe([(0.5, 0.0), (0.5, 1.0)], 48),
+    "cone": lambda: _lathe([(0.2, 0.0), (0.5, 1.0)], 48),
+    "ring": lambda: _lathe([(0.35, 0.0), (0.5, 0.0)], 64),
+    "skirt": lambda: _lathe([(0.5, 0.0), (0.36, 0.05), (0.24, 0.16), (0.18, 0.34), (0.16, 0.6)], 48),
+    "quad": _quad,
+    "shard": _shard,
+    "rock": _rock,
     "carboy": lambda: _lathe(
         [(1e-6, 0.0), (0.24, 0.0), (0.28, 0.1), (0.28, 0.32), (0.2, 0.44), (0.07, 0.5), (0.07, 0.6)]
     ),

@@ -26,7 +26,7 @@ class LayerFrame:
 
     number : (n,) uint64. age : (n,) 0 to 1. life : (n,) s. position, velocity : (n, 3) in the world.
     size : (n, 3) full extent. angle : (n,). colour : (n, 4) linear, not premultiplied, opacity last.
-    frame : (n,) place in the sheet. driven : (n,) each, what further lanes give, by name: streak and edge glow as
+    frame : (n,) place in the sheet. driven : (n,) each, what further lanes give, by name: factors (`plan.FACTORS`) as
     change on top of 1, the rest as they are. strips : the bands of a layer drawn as ribbons or beams.
     """
 

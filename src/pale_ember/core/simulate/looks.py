@@ -10,6 +10,7 @@ from pale_ember.core.effect.values import SAMPLES
 from pale_ember.core.simulate.draws import (
     ANGLE,
     BRIGHTNESS,
+    FIRST_FRAME,
     FRAME,
     OPACITY,
     SIZE,
@@ -27,11 +28,14 @@ from pale_ember.core.simulate.plan import (
     ANGLE_LANE,
     AT_RANDOM,
     BRIGHTNESS_LANE,
+    BURN_LANE,
     BY_CLOCK,
     COLOUR_LANE,
     DEPTH_LANE,
     EDGE_LANE,
+    FLICKER,
     FRAME_LANE,
+    HAZE_LANE,
     HEIGHT_LANE,
     OPACITY_LANE,
     OVER_AGE,
@@ -40,6 +44,7 @@ from pale_ember.core.simulate.plan import (
     SIZE_LANE,
     SPEED_LANE,
     STREAK_LANE,
+    WARP_LANE,
     WIDTH_LANE,
 )
 
@@ -64,6 +69,10 @@ def _frame_of(plan, number, age, elapsed):
     if plan.play == BY_CLOCK:
         turns = elapsed * plan.fps / plan.frames
         return np.float32((turns - math.floor(turns)) * plan.frames)
+    if plan.play == FLICKER:
+        # Each tick is another particle number to the dice.
+        tick = np.uint64(np.int64(max(elapsed * plan.fps, 0.0)))
+        return np.floor(draw(plan.key, number ^ (tick << np.uint64(20)), FRAME) * frames)
     return min(age * frames, frames - np.float32(1e-3))
 
 
@@ -184,7 +193,7 @@ def appear(
             elif drives == FRAME_LANE:
                 frames += value
             elif lanes[j].name >= 0:
-                if drives in (STREAK_LANE, EDGE_LANE):
+                if drives in (STREAK_LANE, EDGE_LANE, BURN_LANE, WARP_LANE, HAZE_LANE):
                     # Told as what it takes away from 1, so that several multiply and none is 1.
                     value = (driven[lanes[j].name, i] + _F1) * value - _F1
                     driven[lanes[j].name, i] = value
@@ -213,5 +222,7 @@ def appear(
         colour[i, 0], colour[i, 1], colour[i, 2] = red * bright, green * bright, blue * bright
         colour[i, 3] = min(max(solid, _F0), _F1)
         shown = _frame_of(plan, number, share, elapsed) + frames
+        if plan.first[1] > _F0:
+            shown += np.floor(_of(choices, plan.first, key, number, FIRST_FRAME))
         total = np.float32(plan.frames)
         frame[i] = min(shown - np.floor(shown / total) * total, total - np.float32(1e-3))

@@ -28,7 +28,7 @@ POINT, LINE, DISC, SPHERE, HEMISPHERE, BOX, CONE, CYLINDER, TORUS, MESH = range(
 OUTWARD, ALONG_AXIS, ALONG_SURFACE, TOWARDS_POINT, AWAY_FROM_POINT, ANYWHERE = range(6)
 ALL, SIDE, CAPS, BASE, TOP, LEFT, RIGHT, FRONT, BACK = range(9)
 PASS, BOUNCE, STICK, END = range(4)
-OVER_LIFE, BY_CLOCK, AT_RANDOM = range(3)
+OVER_LIFE, BY_CLOCK, AT_RANDOM, FLICKER = range(4)
 OVER_AGE, OVER_SPEED, OVER_DISTANCE, OVER_TIME, OVER_CAMERA = range(5)
 PUSH, THRUST, GUST, BRAKE, STIR, VORTEX, RADIAL, ATTRACTOR, SPEED_LIMIT = range(9)
 EVERYWHERE, IN_BALL, IN_BLOCK = range(3)
@@ -37,17 +37,21 @@ SHAPES = ("point", "line", "disc", "sphere", "hemisphere", "box", "cone", "cylin
 AIMS = ("outward", "along axis", "along surface", "towards point", "away from point", "anywhere")
 FACES = ("all", "side", "caps", "base", "top", "left", "right", "front", "back")
 MEETS = ("pass", "bounce", "stick", "end")
-PLAYS = ("over life", "by clock", "one at random")
+PLAYS = ("over life", "by clock", "one at random", "flicker")
 OVERS = ("age", "speed", "distance", "effect time", "camera distance")
 FORCES = ("push", "thrust", "gust", "brake", "stir", "vortex", "radial", "attractor", "speed limit")
 REGIONS = ("everywhere", "in a ball", "in a block")
 DRIVES = tuple(PROPERTIES)
 """The words of choices in the order of their codes."""
 
+FACTORS = ("streak", "edge glow", "burn", "warp", "haze")
+"""What lanes multiply and a Frame tells beside its common columns."""
+
 (
     SIZE_LANE, WIDTH_LANE, HEIGHT_LANE, DEPTH_LANE, COLOUR_LANE, BRIGHTNESS_LANE, OPACITY_LANE, SPEED_LANE,
     VELOCITY_X, VELOCITY_Y, VELOCITY_Z, ANGLE_LANE, SPIN_LANE, GRAVITY_LANE, DRAG_LANE, WIND_LANE, TURBULENCE_LANE,
-    FORCE_LANE, FRAME_LANE, STREAK_LANE, DISSOLVE_LANE, EDGE_LANE, SCROLL_X, SCROLL_Y, NAMED_LANE,
+    FORCE_LANE, FRAME_LANE, STREAK_LANE, DISSOLVE_LANE, EDGE_LANE, BURN_LANE,
+    WARP_LANE, HAZE_LANE, SCROLL_X, SCROLL_Y, NAMED_LANE,
 ) = range(len(DRIVES))  # fmt: skip
 
 _RANGE = (np.float32, (4,))
@@ -145,7 +149,7 @@ class MotionPlan:
 LOOK = np.dtype(
     [("key", np.uint64), ("same_mask", np.uint64), ("play", np.int64), ("frames", np.int64)]
     + [(name, np.float64) for name in ("fps", "tempo", "clock", "duration")]
-    + [(name, *_RANGE) for name in ("size", "angle", "spin", "brightness", "opacity")]
+    + [(name, *_RANGE) for name in ("size", "angle", "spin", "brightness", "opacity", "first")]
     + [("aspect", np.float32), ("scale", np.float32), ("stretch", np.float32, (3, 4))]
     + [
         (name, np.bool_)
@@ -214,7 +218,7 @@ def driven_name(lane: Lane) -> str:
     """Under which name a Frame tells what this lane gives, or nothing for the common columns."""
     if lane.drives == "named":
         return lane.name or f"lane {lane.key}"
-    return lane.drives if lane.drives in ("streak", "dissolve", "edge glow", "scroll x", "scroll y") else ""
+    return lane.drives if lane.drives in (*FACTORS, "dissolve", "scroll x", "scroll y") else ""
 
 
 def turn_matrix(turn: tuple[float, float, float]) -> np.ndarray:
@@ -371,6 +375,7 @@ def look_plan(effect: Effect, layer: Layer) -> LookPlan:
     one["tempo"], one["clock"], one["duration"] = effect.tempo * layer.tempo, 1.0 / layer.tempo, effect.duration
     for name in ("size", "angle", "spin", "brightness", "opacity"):
         one[name] = choices.range(getattr(birth, name))
+    one["first"] = choices.range(birth.frame)
     one["aspect"], one["scale"] = birth.aspect, layer.scale
     one["stretch"] = [choices.range(part) for part in (birth.stretch.x, birth.stretch.y, birth.stretch.z)]
     one["local"], one["loops"] = layer.space == "local", effect.loop

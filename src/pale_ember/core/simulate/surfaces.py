@@ -8,12 +8,12 @@ import numpy as np
 
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.stage import Prop
-from pale_ember.core.geometry.mesh import Mesh
+from pale_ember.core.geometry.mesh import Mesh, wedge
 from pale_ember.core.geometry.tree import NODE, tree
 from pale_ember.core.simulate.poses import Frames, Poses
 
 PLANE, BALL, BLOCK, DRUM, MESHED = range(5)
-_FORMS = {"plane": PLANE, "ball": BALL, "box": BLOCK, "drum": DRUM, "mesh": MESHED}
+_FORMS = {"plane": PLANE, "ball": BALL, "box": BLOCK, "drum": DRUM, "ramp": MESHED, "mesh": MESHED}
 
 GROUND = "ground"
 """The name of the plane at height 0 that every stage has."""
@@ -58,8 +58,8 @@ class Surfaces:
             elif prop.form == "drum":
                 half[2] = half[0]
             low, high = -half, half
-            if prop.form == "mesh":
-                made = tree(mesh(prop.mesh).corners())
+            if prop.form in ("mesh", "ramp"):
+                made = tree((mesh(prop.mesh) if prop.form == "mesh" else wedge(prop.size)).corners())
                 low, high = made.nodes[0]["low"], made.nodes[0]["high"]
                 shifted = made.nodes.copy()
                 shifted["first"] += faces

@@ -1,31 +1,51 @@
 #version 330 core
-// From linear light to the screen: glow added, brightness rolled off as film does, coded as sRGB.
+// From linear light to the screen: glow added, brightness rolled off as film does or cut, coded as sRGB.
 in vec2 at;
 uniform sampler2D light;
 uniform sampler2D halo;
 uniform float glow;
 uniform float exposure;
+uniform bool filmic;
 uniform bool flip;       // first row on top, for pictures
 uniform int alpha_mode;  // 0 opaque, 1 straight, 2 premultiplied
+uniform int shows;       // 0 colour, 1 to 3 one channel of it, 4 how often it is painted, 5 plain grey
 out vec4 colour;
 
-float coded(float x) {
-    return x <= 0.0031308 ? 12.92 * x : 1.055 * pow(x, 1.0 / 2.4) - 0.055;
+vec3 coded(vec3 x) {
+    return mix(1.055 * pow(max(x, 0.0), vec3(1.0 / 2.4)) - 0.055, 12.92 * x, vec3(lessThanEqual(x, vec3(0.0031308))));
+}
+
+// Never painted is black; then from deep glass to glass, bone, ember and white, doubling from each to the next.
+vec3 often(float count) {
+    vec3 steps[6] = vec3[](vec3(0.02, 0.03, 0.035), vec3(0.05, 0.16, 0.16), vec3(0.27, 0.62, 0.58), vec3(0.85, 0.80, 0.70),
+                           vec3(0.95, 0.48, 0.16), vec3(1.0, 1.0, 1.0));
+    float place = count < 0.5 ? 0.0 : clamp(1.0 + log2(count) * 0.8, 1.0, 4.999);
+    int low = int(place);
+    return mix(steps[low], steps[low + 1], place - float(low));
 }
 
 void main() {
     vec2 p = flip ? vec2(at.x, 1.0 - at.y) : at;
     vec4 seen = texture(light, p);
+    if (shows == 4) {
+        colour = vec4(often(seen.r), 1.0);
+        return;
+    }
+    if (shows == 5) {
+        colour = vec4(clamp(seen.rgb, 0.0, 1.0), 1.0);
+        return;
+    }
     vec3 shone = max(seen.rgb + glow * texture(halo, p).rgb, 0.0) * exposure;
-    // Each channel saturates by itself: very bright orange runs through yellow to white.
-    vec3 toned = 1.0 - exp(-shone);
+    // On film each channel saturates by itself: very bright orange runs through yellow to white.
+    vec3 toned = filmic ? 1.0 - exp(-shone) : min(shone, 1.0);
     float cover = 1.0;
     if (alpha_mode > 0) {
         // Added light covers as much as its brightest channel, so it survives over nothing.
         cover = clamp(max(seen.a, max(toned.r, max(toned.g, toned.b))), 0.0, 1.0);
         if (alpha_mode == 1) toned = cover > 0.0 ? min(toned / cover, 1.0) : vec3(0.0);
     }
-    vec3 shown = vec3(coded(toned.r), coded(toned.g), coded(toned.b));
+    vec3 shown = coded(toned);
+    if (shows > 0) shown = vec3(shown[shows - 1]);
     if (alpha_mode == 0) {
         // Half a step of ordered unevenness, so that dark slopes do not band.
         float grain = fract(52.9829189 * fract(dot(gl_FragCoord.xy, vec2(0.06711056, 0.00583715)))) - 0.5;

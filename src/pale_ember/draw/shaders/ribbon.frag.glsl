@@ -3,18 +3,27 @@ in vec2 within;
 in vec4 paint;
 in float depth;
 
-#if WORN
-uniform vec2 eaten;   // how far, and how bright its edge
-#endif
-uniform vec2 shift;
+uniform vec4 worn;    // how far it is eaten, how its edge burns, how its rim glows, how far it is warped
+uniform vec2 run, tiling;
+uniform vec2 second_run, warp_run, wear_run;
 //! surface
 
 void main() {
     float solid = paint.a * seen_at(depth);
     vec2 place = within.yx;  // the picture's height lies along the band
-    vec4 drawn = texture(picture, place - shift);
-#if WORN
-    drawn = eaten_away(drawn, place - shift, eaten.x, eaten.y);
+#if WARPED
+    place = warped(place, worn.w, warp_run);
 #endif
-    paint_over(drawn, paint.rgb, solid);
+    vec4 drawn = texture(picture, place * tiling - run);
+#if SECOND
+    drawn *= texture(second, place * second_tiling - second_run);
+#endif
+#if WORN
+    drawn = eaten_away(drawn, place, wear_run, worn.x, worn.y);
+#endif
+#if RIM
+    vec2 edge = edged(abs(within.y - 0.5) * 2.0, worn.z);
+    drawn = vec4(drawn.rgb * edge.x, drawn.a * edge.y);
+#endif
+    paint_over(drawn, paint.rgb, solid, depth);
 }

@@ -7,6 +7,10 @@ in vec2 at;                  // along the band, and 0 or 1 across it
 
 uniform mat4 to_clip;
 uniform vec3 eye, forward;
+#if LIT
+uniform float lit;
+//! light
+#endif
 
 out vec2 within;
 out vec4 paint;
@@ -23,4 +27,9 @@ void main() {
     within = at;
     paint = tint;
     depth = dot(corner - eye, forward);
+#if LIT
+    vec3 face = normalize(cross(side, way) + vec3(0.0, 1e-6, 0.0));
+    if (dot(face, eye - corner) < 0.0) face = -face;
+    paint.rgb *= mix(vec3(1.0), received(corner, face, 0.2), lit);
+#endif
 }

@@ -1,34 +1,41 @@
 #version 330 core
-// The stage behind the effect: backdrop, ground with a metre grid, a flat standing figure. One ray per pixel.
+// KIND of backdrop: 0 two colours about the middle, 1 upward, 2 checker, 3 a picture.
+// The stage behind the effect: backdrop, ground with a metre grid, a flat standing figure. One ray per pixel. HARD :
+// the depth is written for the card's own test as well.
 in vec2 at;
 uniform vec3 eye;
 uniform vec3 ray_corner, ray_x, ray_y;  // the ray through a pixel: corner + at.x * x + at.y * y
 uniform vec3 forward;
-uniform vec3 backdrop, backdrop_edge;   // linear colours at the middle and the rim
+uniform vec3 backdrop, backdrop_edge;   // linear colours at the middle and the rim, or below and above
+uniform sampler2D plate;
+uniform float aspect, plate_aspect;
 uniform vec3 stone;                     // the ground's own colour
 uniform vec3 line;                      // added where the grid runs
 uniform bool ground, figure;
-uniform vec3 lamp_place, lamp_power;    // the effect's own light, gathered into one point
-uniform vec3 ambient;
+uniform float haze, fog;                // 1/m: the ground's fading into the backdrop, and what air keeps back
+uniform vec3 fog_tint;
 uniform float pixel;                    // angle of one pixel, radians
 layout(location = 0) out vec4 colour;
 layout(location = 1) out float depth;   // metres along the view axis
 
 const float FAR = 1e6;
-#if PROPS
 uniform vec2 range;  // nearest and farthest that is drawn, metres
-#endif
+//! light
 
 vec3 backdrop_at(vec2 p) {
+#if KIND == 1
+    return mix(backdrop, backdrop_edge, smoothstep(0.0, 1.0, p.y));
+#elif KIND == 2
+    vec2 square = floor(p * vec2(aspect, 1.0) * 16.0);
+    return mod(square.x + square.y, 2.0) < 0.5 ? backdrop : backdrop_edge;
+#elif KIND == 3
+    vec2 fit = aspect > plate_aspect ? vec2(1.0, plate_aspect / aspect) : vec2(aspect / plate_aspect, 1.0);
+    vec2 q = 0.5 + (p - 0.5) * fit;
+    return textureLod(plate, vec2(q.x, 1.0 - q.y), 0.0).rgb;
+#else
     float r = length((p - vec2(0.5, 0.45)) * vec2(1.0, 0.85)) * 1.35;
     return mix(backdrop, backdrop_edge, smoothstep(0.0, 1.0, r));
-}
-
-vec3 lit(vec3 place, vec3 normal, vec3 own) {
-    vec3 way = lamp_place - place;
-    float d2 = dot(way, way) + 0.12;
-    float facing = max(dot(normal, way) * inversesqrt(d2), 0.0);
-    return own * (ambient + lamp_power * facing / d2);
+#endif
 }
 
 float lines_at(vec2 p, float every, float width, float blur) {
@@ -70,9 +77,8 @@ void main() {
         float graze = max(abs(ray.y) / length(ray), 0.02);
         float blur = away * pixel / graze;
         float marks = 0.55 * lines_at(place.xz, 1.0, 0.004, blur) + lines_at(place.xz, 5.0, 0.006, blur);
-        vec3 floor_colour = lit(place, vec3(0.0, sign(eye.y), 0.0), stone + line * marks);
-        float haze = exp(-away * 0.055);
-        seen = mix(seen, floor_colour, haze);
+        vec3 floor_colour = (stone + line * marks) * received(place, vec3(0.0, sign(eye.y), 0.0), 0.0);
+        seen = mix(seen, floor_colour, exp(-away * haze));
         depth = t * along;
     }
     if (figure) {
@@ -86,13 +92,14 @@ void main() {
             vec2 p = vec2(dot(place - foot, vec3(normal.z, 0.0, -normal.x)), place.y);
             float edge = t * length(ray) * pixel;
             float inside = 1.0 - smoothstep(-edge, edge, figure_at(p));
-            vec3 cloth = lit(place, normal, stone * 1.5 + line * 0.6);
+            vec3 cloth = (stone * 1.5 + line * 0.6) * received(place, normalize(normal + vec3(0.0, 0.3, 0.0)), 0.3);
             seen = mix(seen, cloth, inside);
             if (inside > 0.5) depth = t * along;
         }
     }
-    colour = vec4(seen, 1.0);
-#if PROPS
+    float air = fog * min(depth / along * length(ray), 200.0);
+    colour = vec4(mix(fog_tint, seen, exp(-air)), 1.0);
+#if HARD
     float clipped = clamp(depth, range.x, range.y);
     gl_FragDepth = range.y * (clipped - range.x) / (clipped * (range.y - range.x));
 #endif

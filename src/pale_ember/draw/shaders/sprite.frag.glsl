@@ -1,46 +1,82 @@
 #version 330 core
 in vec2 within;
+#if LIT
+in vec4 paint;
+#else
 flat in vec4 paint;
+#endif
 #if SHEET
 flat in vec2 corner_now, corner_next;
 flat in float share;
 uniform ivec2 grid;
 #endif
-#if WORN
-flat in vec2 eaten;          // how far, and how bright its edge
-#endif
-#if WORN || TILED
-flat in vec2 shift;          // where the picture has run to
+#if RICH
+flat in vec4 worn, run;
 #endif
 #if TILED
 uniform vec2 tiling;
+#endif
+#if VECTORS
+uniform sampler2D vectors;
+uniform float vectors_reach;
+#endif
+#if SECOND || WARPED || WORN
+uniform vec2 second_run, warp_run, wear_run;
+uniform vec3 scatters;   // of the second, warping and eating pictures
+#endif
+#if VIEW == 5
+flat in float reach;
 #endif
 in float depth;
 
 //! surface
 
 #if SHEET
-vec4 frame_at(vec2 corner) {
+vec2 in_sheet(vec2 corner, vec2 at) {
     // Half a pixel inside the frame, so that neighbours in the sheet never bleed in.
     vec2 rim = 0.5 * vec2(grid) / vec2(textureSize(picture, 0));
-    return texture(picture, (corner + clamp(within, rim, 1.0 - rim)) / vec2(grid));
+    return (corner + clamp(at, rim, 1.0 - rim)) / vec2(grid);
 }
 #endif
 
 void main() {
     float solid = paint.a * seen_at(depth);
+    vec2 at = within;
+#if WARPED
+    at = warped(at, worn.w, warp_run + scatters.y * run.w * vec2(1.0, 1.7));
+#endif
 #if TILED
-    vec4 drawn = texture(picture, within * tiling - shift);
+    vec4 drawn = texture(picture, at * tiling - run.xy);
 #elif SHEET
-    vec4 drawn = frame_at(corner_now);
+#if VECTORS
+    vec2 go = (texture(vectors, in_sheet(corner_now, at)).rg - 0.5) * 2.0 * vectors_reach;
+    vec2 come = (texture(vectors, in_sheet(corner_next, at)).rg - 0.5) * 2.0 * vectors_reach;
+    vec4 drawn = mix(texture(picture, in_sheet(corner_now, at - go * share)),
+                     texture(picture, in_sheet(corner_next, at + come * (1.0 - share))), share);
+#else
+    vec4 drawn = texture(picture, in_sheet(corner_now, at));
 #if FLOWS
-    drawn = mix(drawn, frame_at(corner_next), share);
+    drawn = mix(drawn, texture(picture, in_sheet(corner_next, at)), share);
+#endif
 #endif
 #else
-    vec4 drawn = texture(picture, within);
+    vec4 drawn = texture(picture, at);
+#endif
+#if SECOND
+    drawn *= texture(second, at * second_tiling - second_run - scatters.x * run.w * vec2(1.0, 1.7));
 #endif
 #if WORN
-    drawn = eaten_away(drawn, within - shift, eaten.x, eaten.y);
+    drawn = eaten_away(drawn, at, wear_run + scatters.z * run.w * vec2(1.0, 1.7), worn.x, worn.y);
 #endif
-    paint_over(drawn, paint.rgb, solid);
+#if RIM
+    // A card is a ball to its edge glow.
+    vec2 off = (within - 0.5) * 2.0;
+    vec2 edge = edged(1.0 - sqrt(max(1.0 - dot(off, off), 0.0)), worn.z);
+    drawn = vec4(drawn.rgb * edge.x, drawn.a * edge.y);
+#endif
+#if VIEW == 5
+    paint_haze(drawn, solid, reach);
+#else
+    paint_over(drawn, paint.rgb, solid, depth);
+#endif
 }

@@ -1,47 +1,122 @@
-// What sprites and ribbons share: how a point of their picture meets the stage, is eaten away, and is blended.
+// What sprites, meshes and bands share: how a point of their picture is made, eaten, lit, seen and blended.
+//   BLEND 0 additive, 1 alpha, 2 multiply, 3 screen, 4 cut-out
+//   VIEW  0 the picture, 1 how often a pixel is painted, 2 what shows at all, 3 opacity alone, 4 what glows, 5 haze
 uniform sampler2D picture;      // premultiplied linear light
+#if !SOLID
 uniform sampler2D scene_depth;  // metres along the view axis
-#if WORN
-uniform sampler2D wear;         // what eats it: its light parts last longest
-uniform float wear_soft, wear_tile, edge_width;
-#endif
+uniform vec2 depth_scale;       // its pixels for one of these
+uniform float near_fade;        // m
 #if SOFT
 uniform float soft;             // m
+#endif
+#endif
+#if SECOND
+uniform sampler2D second;
+uniform vec2 second_tiling;
+#endif
+#if WARPED
+uniform sampler2D warp;
+uniform vec2 warp_tiling;
+#endif
+#if WORN
+uniform sampler2D wear;         // what eats it: its light parts last longest
+uniform vec2 wear_tiling;
+uniform float wear_soft, wear_contrast, burn_width;
+uniform vec3 burn_tint;
+#endif
+#if RIM
+uniform float edge_width, edge_floor;
 #endif
 #if BLEND == 4
 uniform float cut;
 #endif
-out vec4 colour;
+#if FOG
+uniform float fog;
+uniform vec3 fog_tint;
+#endif
+#if VIEW == 5
+uniform sampler2D behind;       // the picture so far
+uniform vec2 pixel_size;        // of it, as a share
+#endif
+uniform float strength;         // how much of the layer is drawn at all
+layout(location = 0) out vec4 colour;
+#if SOLID
+layout(location = 1) out float depth_out;
+#endif
 
 // How much of a point `depth` metres away is seen: less where it meets the stage and close to the eye.
 float seen_at(float depth) {
-    float room = texelFetch(scene_depth, ivec2(gl_FragCoord.xy), 0).r - depth;
+#if SOLID
+    return 1.0;
+#else
+    float room = texelFetch(scene_depth, ivec2(gl_FragCoord.xy * depth_scale), 0).r - depth;
 #if SOFT
     float meeting = clamp(room / soft, 0.0, 1.0);
 #else
     float meeting = step(0.0, room);
 #endif
-    return meeting * clamp(depth * 4.0, 0.0, 1.0);
+    return meeting * clamp(depth / max(near_fade, 1e-4), 0.0, 1.0);
+#endif
 }
 
+#if WARPED
+// Where to look instead, `by` of a card aside.
+vec2 warped(vec2 at, float by, vec2 run) {
+    vec2 one = vec2(texture(warp, at * warp_tiling - run).r, texture(warp, at.yx * warp_tiling + 0.37 - run).r);
+    return at + (one - 0.5) * by;
+}
+#endif
+
 #if WORN
-// Light and cover of a drawn point after it is eaten: `eaten` from 0 to 1, its edge glowing `edge` times as bright.
-vec4 eaten_away(vec4 drawn, vec2 place, float eaten, float edge) {
-    vec3 kept = texture(wear, place * wear_tile).rgb;
-    float lasts = dot(kept, vec3(0.2126, 0.7152, 0.0722));
-    float line = eaten * (1.0 + wear_soft) - wear_soft;
+// Light and cover of a drawn point after it is eaten: `gone` from 0 to 1, its edge `burn` times brighter.
+vec4 eaten_away(vec4 drawn, vec2 at, vec2 run, float gone, float burn) {
+    float lasts = clamp((texture(wear, at * wear_tiling - run).r - 0.5) * wear_contrast + 0.5, 0.0, 1.0);
+    float line = gone * (1.0 + wear_soft) - wear_soft;
     float left = clamp((lasts - line) / max(wear_soft, 1e-4), 0.0, 1.0);
-    if (eaten >= 1.0) left = 0.0;
-    float rim = 1.0 - clamp((lasts - line - wear_soft * 0.5) / max(edge_width, 1e-4), 0.0, 1.0);
-    return vec4(drawn.rgb * left * (1.0 + edge * rim * step(1e-4, eaten)), drawn.a * left);
+    if (gone >= 1.0) left = 0.0;
+    float rim = 1.0 - clamp((lasts - line - wear_soft * 0.5) / max(burn_width, 1e-4), 0.0, 1.0);
+    vec3 hot = 1.0 + burn * rim * step(1e-4, gone) * burn_tint;
+    return vec4(drawn.rgb * left * hot, drawn.a * left);
+}
+#endif
+
+#if RIM
+// Factors on light and on cover where a surface turns away: `turned` is 0 face on, 1 at the edge.
+vec2 edged(float turned, float glow) {
+    float rim = clamp((turned - 1.0 + edge_width) / edge_width, 0.0, 1.0);
+    rim *= rim;
+    return vec2(edge_floor + glow * rim, clamp(edge_floor + rim, 0.0, 1.0));
 }
 #endif
 
 // Blends light and cover (both premultiplied) painted over with a colour, `solid` of it.
-void paint_over(vec4 drawn, vec3 tint, float solid) {
+void paint_over(vec4 drawn, vec3 tint, float solid, float depth) {
+    solid *= strength;
     vec3 light = drawn.rgb * tint * solid;
     float cover = drawn.a * solid;
-#if BLEND == 0    // additive
+#if BLEND == 4
+    if (drawn.a < cut || solid <= 0.0) discard;
+    light = drawn.rgb / max(drawn.a, 1e-4) * tint;
+    cover = 1.0;
+#endif
+#if FOG
+    float clear = exp(-fog * depth);
+    light *= clear;
+#if BLEND == 1 || BLEND == 4
+    light += fog_tint * cover * (1.0 - clear);
+#elif BLEND == 2
+    cover *= clear;
+#endif
+#endif
+#if VIEW == 1
+    colour = vec4(1.0, 1.0, 1.0, 0.0);
+#elif VIEW == 2
+    float shows = max(cover, max(light.r, max(light.g, light.b)));
+    if (shows < 0.02) discard;
+    colour = vec4(1.0, 1.0, 1.0, 0.0);
+#elif VIEW == 3
+    colour = vec4(vec3(cover), cover);
+#elif BLEND == 0    // additive
     colour = vec4(light, 0.0);
 #elif BLEND == 1  // alpha
     colour = vec4(light, cover);
@@ -50,7 +125,20 @@ void paint_over(vec4 drawn, vec3 tint, float solid) {
 #elif BLEND == 3  // screen
     colour = vec4(min(light, 1.0), 0.0);
 #else             // cut-out
-    if (drawn.a < cut || solid <= 0.0) discard;
-    colour = vec4(drawn.rgb / max(drawn.a, 1e-4) * tint, 1.0);
+    colour = vec4(light, 1.0);
+#endif
+#if SOLID
+    depth_out = depth;
 #endif
 }
+
+#if VIEW == 5
+// What lies behind, shifted where light and cover of the picture slope, as through uneven glass. reach : pixels of
+// shift for a slope of one a pixel.
+void paint_haze(vec4 drawn, float solid, float reach) {
+    float thick = (drawn.a + drawn.r) * solid;
+    vec2 shift = clamp(vec2(dFdx(thick), dFdy(thick)) * reach, -200.0, 200.0);
+    float cover = clamp(drawn.a * solid * 4.0, 0.0, 1.0);
+    colour = vec4(textureLod(behind, (gl_FragCoord.xy + shift) * pixel_size, 0.0).rgb * cover, cover);
+}
+#endif

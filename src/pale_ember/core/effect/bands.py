@@ -1,0 +1,85 @@
+"""Ribbons and beams: particles drawn as bands along paths."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pale_ember.core.effect.fields import Field, Part
+from pale_ember.core.effect.values import Curve, Gradient, Vector
+
+_FAR = dict(least=-1e4, most=1e4)
+
+
+class Ribbon(Part, frozen=True):
+    """A band drawn along a path: behind each particle, through all of them, or swept by anchors."""
+
+    path: Annotated[
+        Literal["behind each", "through all", "behind anchor", "between anchors"],
+        Field(
+            "path",
+            "What the band follows.",
+            options=(
+                "Where each particle has been.",
+                "From particle to particle, in the order of their birth.",
+                "Where the layer, or an anchor, has been.",
+                "The strip that two anchors sweep.",
+            ),
+            words=("trail", "strip", "connect"),
+        ),
+    ] = "behind each"
+    measured: Annotated[
+        Literal["in time", "in metres"],
+        Field("measured", "How its length is told.", options=("Where it was that long ago.", "A length of the path.")),
+    ] = "in time"
+    length: Annotated[
+        float,
+        Field("length", "How long it is: seconds or metres.", soft=(0, 2), least=0, most=1e4, words=("duration",)),
+    ] = 0.5
+    width: Annotated[
+        float, Field("width", "Width as a share of the particle's size.", unit="×", soft=(0, 2), least=0, most=1e4)
+    ] = 1.0
+    taper: Annotated[Curve | None, Field("taper", "Factor on the width from its head to its end.", least=0)] = None
+    colours: Annotated[Gradient | None, Field("colours", "Colours from its head to its end.")] = None
+    texture: Annotated[
+        Literal["stretched", "tiled"],
+        Field("texture", "How the picture lies along it.", options=("Once along the whole.", "Again and again.")),
+    ] = "stretched"
+    tile: Annotated[float, Field("tile", "Length of one tile.", unit="m", soft=(0.05, 3), least=0.001, most=1e5)] = 1.0
+    first: Annotated[str, Field("anchor", "The anchor it hangs on; none means the layer itself.", names="anchor")] = ""
+    second: Annotated[str, Field("second anchor", "The other edge of a swept strip.", names="anchor")] = ""
+
+
+class Beam(Part, frozen=True):
+    """A band between two anchors, one for each living particle."""
+
+    start: Annotated[str, Field("from", "The anchor it leaves; none means the layer itself.", names="anchor")] = ""
+    end: Annotated[str, Field("to", "The anchor it reaches; none means the place below.", names="anchor")] = ""
+    reach: Annotated[
+        Vector, Field("end at", "Where it ends without an anchor, from the layer's own place.", unit="m", soft=(-5, 5))
+    ] = (0.0, 0.0, -2.0)
+    bend_start: Annotated[
+        float, Field("bend at start", "How far it leaves along its anchor's up.", unit="m", soft=(-3, 3), **_FAR)
+    ] = 0.5
+    bend_end: Annotated[
+        float, Field("bend at end", "How far it arrives along its anchor's up.", unit="m", soft=(-3, 3), **_FAR)
+    ] = 0.5
+    segments: Annotated[int, Field("segments", "Straight pieces.", soft=(4, 64), least=1, most=1024)] = 32
+    width_start: Annotated[
+        float, Field("width at start", "As a share of the particle's size.", unit="×", soft=(0, 2), least=0, most=1e4)
+    ] = 1.0
+    width_end: Annotated[
+        float, Field("width at end", "As a share of the particle's size.", unit="×", soft=(0, 2), least=0, most=1e4)
+    ] = 1.0
+    sway: Annotated[
+        float, Field("sway", "How far noise bends it aside.", unit="m", soft=(0, 1), least=0, most=1e4,
+                     words=("noise", "jitter", "wobble", "lightning"))
+    ] = 0.0  # fmt: skip
+    sway_size: Annotated[
+        float, Field("sway size", "Length of one bend.", unit="m", soft=(0.05, 3), least=0.001, most=1e5)
+    ] = 0.5
+    sway_speed: Annotated[
+        float, Field("sway speed", "How fast the bends travel.", unit="m/s", soft=(-5, 5), least=-1e4, most=1e4)
+    ] = 1.0
+    scroll: Annotated[
+        float, Field("scroll", "How fast the picture runs along it.", unit="/s", soft=(-5, 5), least=-1e4, most=1e4)
+    ] = 0.0

@@ -1,0 +1,195 @@
+"""The surface of a particle: what its picture is made of, how it is eaten away, lit, and made to glow."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pale_ember.core.effect.fields import Field, Need, Part
+from pale_ember.core.effect.values import Colour, Vector
+
+Channel = Literal["all", "red", "green", "blue", "alpha"]
+"""What of a picture is used."""
+
+_CHANNELS = (
+    "Its colours and its cover.",
+    "Its red as light and cover, white.",
+    "Its green as light and cover, white.",
+    "Its blue as light and cover, white.",
+    "Its alpha as light and cover, white.",
+)
+_GREY = (
+    "How light it is.",
+    "Its red.",
+    "Its green.",
+    "Its blue.",
+    "Its alpha.",
+)
+_SINGLE = Need(
+    ("look", "columns"), lambda layer: layer.look.columns * layer.look.rows == 1, "A sheet of frames is never tiled."
+)
+_WORN = Need(("look", "eaten_by"), lambda layer: bool(layer.look.wear.eaten_by), "Nothing eats it: choose what does.")
+_SECOND = Need(("look", "second"), lambda layer: bool(layer.look.surface.second), "There is no second picture.")
+_WARPED = Need(("look", "warp"), lambda layer: bool(layer.look.surface.warp), "Nothing warps it: choose what does.")
+_RIMMED = Need(("look", "edge_glow"), lambda layer: layer.look.surface.edge_glow > 0, "The edge glow is 0.")
+_GLOWS = Need(("look", "glow"), lambda layer: layer.look.shine.glow > 0, "Its glow is 0.")
+_LIT = Need(("look", "lit"), lambda layer: layer.look.light.lit > 0, "It is not lit: its share is 0.")
+_ADDS = Need(
+    ("look", "blend"), lambda layer: layer.look.blend in ("additive", "premultiplied", "screen"),
+    "Only what adds light casts any.",
+)  # fmt: skip
+
+
+def _tiling(what: str, **more) -> Field:
+    return Field(
+        "tiling", f"How often {what} lies across and up; the third number is not used.", unit="×", soft=(0, 8),
+        words=("repeat", "texture scale"), **more,
+    )  # fmt: skip
+
+
+def _scroll(what: str, **more) -> Field:
+    return Field(
+        "scroll", f"How fast {what} runs across and up; the third number scatters where it begins.", unit="/s",
+        soft=(-2, 2), words=("pan", "move", "flow", "random offset"), **more,
+    )  # fmt: skip
+
+
+class Surface(Part, frozen=True):
+    """What a particle's picture does: channel, tiling, a second picture, warp, haze, and its edge."""
+
+    channel: Annotated[
+        Channel,
+        Field("channel", "What of the picture is used.", options=_CHANNELS, words=("packed", "mask", "swizzle")),
+    ] = "all"
+    invert: Annotated[
+        bool, Field("inverted", "Dark for light: for art drawn the other way round.", words=("negative", "flip"))
+    ] = False
+    tile: Annotated[Vector, _tiling("the picture", needs=(_SINGLE,))] = (1.0, 1.0, 1.0)
+    scroll: Annotated[Vector, _scroll("the picture", needs=(_SINGLE,))] = (0.0, 0.0, 0.0)
+    second: Annotated[
+        str,
+        Field("second", "A second picture that multiplies the first; none leaves it alone.", names="picture",
+              words=("detail", "mask", "multiply texture")),
+    ] = ""  # fmt: skip
+    second_tile: Annotated[Vector, _tiling("the second", needs=(_SECOND,))] = (1.0, 1.0, 1.0)
+    second_scroll: Annotated[Vector, _scroll("the second", needs=(_SECOND,))] = (0.0, 0.0, 0.0)
+    warp: Annotated[
+        str,
+        Field("warped by", "A picture whose light bends the others; none leaves them straight.", names="picture",
+              words=("distort uv", "flow", "wobble", "displace")),
+    ] = ""  # fmt: skip
+    warp_channel: Annotated[
+        Channel, Field("by its", "What of that picture bends.", options=_GREY, needs=(_WARPED,))
+    ] = "all"
+    warp_by: Annotated[
+        float,
+        Field("warp", "How far it bends, as a share of the card.", unit="×", soft=(0, 0.5), least=-10, most=10,
+              needs=(_WARPED,)),
+    ] = 0.1  # fmt: skip
+    warp_tile: Annotated[Vector, _tiling("the warping picture", needs=(_WARPED,))] = (1.0, 1.0, 1.0)
+    warp_scroll: Annotated[Vector, _scroll("the warping picture", needs=(_WARPED,))] = (0.0, 0.3, 0.0)
+    haze: Annotated[
+        float,
+        Field("haze", "How far it shifts what lies behind it, as hot air does; share of the particle's size.",
+              unit="×", soft=(0, 0.5), least=0, most=10, words=("heat", "refraction", "distortion", "shimmer")),
+    ] = 0.0  # fmt: skip
+    edge_glow: Annotated[
+        float,
+        Field("edge glow", "How bright its edge is, where it turns away from the eye; 0 leaves it even.", unit="×",
+              soft=(0, 8), least=0, most=1e4, words=("rim", "fresnel", "outline", "shell")),
+    ] = 0.0  # fmt: skip
+    edge_width: Annotated[
+        float,
+        Field("edge width", "How far the edge reaches in: 1 to the middle.", soft=(0, 1), least=0.01, most=1,
+              needs=(_RIMMED,)),
+    ] = 0.6  # fmt: skip
+    edge_floor: Annotated[
+        float,
+        Field("edge floor", "What is left of its light and cover in the middle.", soft=(0, 1), least=0, most=1,
+              needs=(_RIMMED,)),
+    ] = 0.0  # fmt: skip
+
+
+class Wear(Part, frozen=True):
+    """How a particle is eaten away."""
+
+    eaten_by: Annotated[
+        str,
+        Field("eaten by", "The picture whose light parts last longest when a particle dissolves; none leaves it whole.",
+              words=("erosion", "noise", "mask", "dissolve"), names="picture"),
+    ] = ""  # fmt: skip
+    channel: Annotated[Channel, Field("by its", "What of that picture counts.", options=_GREY, needs=(_WORN,))] = "all"
+    dissolve: Annotated[
+        float,
+        Field("dissolve", "How far a particle is eaten away; a lane adds to it.", soft=(0, 1), least=-10, most=10,
+              words=("erode", "burn away", "threshold"), needs=(_WORN,)),
+    ] = 0.0  # fmt: skip
+    contrast: Annotated[
+        float,
+        Field("contrast", "Draws light and dark of the eating picture apart.", unit="×", soft=(0.2, 4), least=0.01,
+              most=100, needs=(_WORN,)),
+    ] = 1.0  # fmt: skip
+    softness: Annotated[
+        float,
+        Field("softness", "Width of the edge that is eaten.", soft=(0, 0.5), least=0, most=10, needs=(_WORN,),
+              words=("feather",)),
+    ] = 0.1  # fmt: skip
+    tile: Annotated[Vector, _tiling("the eating picture", needs=(_WORN,))] = (1.0, 1.0, 1.0)
+    scroll: Annotated[Vector, _scroll("the eating picture", needs=(_WORN,))] = (0.0, 0.0, 1.0)
+    burn: Annotated[
+        float,
+        Field("burning edge", "How much brighter the edge that is eaten is.", unit="×", soft=(0, 8), least=0, most=1e4,
+              words=("ember", "edge", "glow"), needs=(_WORN,)),
+    ] = 0.0  # fmt: skip
+    burn_width: Annotated[
+        float,
+        Field("burn width", "How far the burning edge reaches in.", soft=(0, 0.5), least=0, most=1, needs=(_WORN,)),
+    ] = 0.12  # fmt: skip
+    burn_tint: Annotated[
+        Colour,
+        Field("burn tint", "Colour of the burning edge, on the particle's own.", least=0, most=1e5, colour=True,
+              needs=(_WORN,)),
+    ] = (1.0, 1.0, 1.0)  # fmt: skip
+
+
+class Light(Part, frozen=True):
+    """What light a particle takes and gives."""
+
+    lit: Annotated[
+        float,
+        Field("lit", "Share of its colour that comes from the stage's light: 0 shines by itself, 1 is dark at night.",
+              soft=(0, 1), least=0, most=1, words=("lighting", "shaded", "unlit", "receive light")),
+    ] = 0.0  # fmt: skip
+    bulge: Annotated[
+        float,
+        Field("bulge", "How round a card is to the light: 0 flat, 1 a ball.", soft=(0, 1), least=0, most=1,
+              words=("normal", "spherical"), needs=(_LIT,)),
+    ] = 0.7  # fmt: skip
+    casts: Annotated[
+        float,
+        Field("casts light", "How much it lights the ground, the props and lit particles in the preview.", unit="×",
+              soft=(0, 3), least=0, most=1e4, words=("light source", "illuminate", "lamp"), needs=(_ADDS,)),
+    ] = 1.0  # fmt: skip
+    shadow: Annotated[
+        float,
+        Field("shadow", "How dark a shadow it throws on the ground.", soft=(0, 1), least=0, most=1,
+              words=("contact shadow", "blob")),
+    ] = 0.0  # fmt: skip
+
+
+class Shine(Part, frozen=True):
+    """The halo around what is bright."""
+
+    glow: Annotated[
+        float,
+        Field("glow", "How strong the halo around it is.", unit="×", soft=(0, 2), least=0, most=100,
+              words=("bloom", "halo", "emissive")),
+    ] = 1.0  # fmt: skip
+    size: Annotated[
+        float,
+        Field("glow size", "How wide the halo is: 0 close around it, 2 over half the picture.", soft=(0, 2), least=0,
+              most=2, words=("radius", "spread"), needs=(_GLOWS,)),
+    ] = 1.0  # fmt: skip
+    threshold: Annotated[
+        float,
+        Field("glow from", "How bright light must be to glow.", soft=(0, 4), least=0, most=1e4, needs=(_GLOWS,)),
+    ] = 1.0  # fmt: skip

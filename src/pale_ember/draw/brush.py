@@ -1,0 +1,163 @@
+"""What all ways of drawing a layer share: which shader a look needs, its pictures, and how it mixes.
+
+A layer is drawn once or more: for the picture, for what glows, for haze, or for one of the views that count and
+explain. A `Pass` says which.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import moderngl
+
+from pale_ember.core.effect.look import Look
+from pale_ember.core.effect.stage import Stage
+from pale_ember.draw.lights import Lights
+from pale_ember.draw.textures import Textures
+from pale_ember.draw.view import View
+
+BLENDS = {"additive": 0, "alpha": 1, "premultiplied": 1, "multiply": 2, "screen": 3, "cut-out": 4}
+"""The blends as the shaders know them: whether a picture is premultiplied is settled before it is drawn."""
+
+PICTURE, PAINTED, SHOWN, OPACITY, GLOWING, HAZE = range(6)
+"""What a pass draws; `surface.glsl` knows them as its VIEW."""
+
+_UNITS = {"picture": 0, "scene_depth": 1, "wear": 2, "warp": 3, "second": 4, "vectors": 5, "behind": 6}
+"""Where textures are bound."""
+
+FACINGS = ("to camera", "upright", "along motion", "across motion", "flat", "free")
+"""The facings in the order of their codes."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Pass:
+    """One time through the layers. depth_scale : pixels of the scene's depth for one of the target. strength : how much
+    of a layer is drawn. behind : the picture so far, for haze. height : pixels of the target."""
+
+    view: View
+    time: float
+    stage: Stage
+    lights: Lights
+    depth: moderngl.Texture
+    height: int
+    kind: int = PICTURE
+    depth_scale: tuple[float, float] = (1.0, 1.0)
+    strength: float = 1.0
+    behind: moderngl.Texture | None = None
+
+
+def hard(look: Look) -> bool:
+    """Whether a layer is solid: it writes depth and is drawn before all that is see-through."""
+    return look.blend == "cut-out" and look.drawn_as in ("sprite", "mesh")
+
+
+def tiled(look: Look) -> bool:
+    """Whether the picture runs over its card instead of lying on it once."""
+    surface = look.surface
+    single = look.columns * look.rows == 1
+    return single and (surface.tile[:2] != (1.0, 1.0) or any(surface.scroll) or bool(surface.warp))
+
+
+def traits(look: Look, now: Pass) -> dict[str, int]:
+    """What a look needs of its shader, by the name it has there."""
+    surface, plain = look.surface, now.kind in (PICTURE, GLOWING)
+    found = {
+        "BLEND": BLENDS[look.blend],
+        "VIEW": now.kind if now.kind != GLOWING else PICTURE,
+        "SOLID": int(hard(look) and now.kind == PICTURE),
+        "SOFT": int(look.soft > 0),
+        "SECOND": int(bool(surface.second)),
+        "WARPED": int(bool(surface.warp)),
+        "WORN": int(bool(look.wear.eaten_by)),
+        "RIM": int(surface.edge_glow > 0),
+        "LIT": int(look.light.lit > 0 and plain),
+        "FOG": int(now.stage.fog > 0 and plain),
+        "TILED": int(tiled(look)),
+        "SHEET": int(look.columns * look.rows > 1 and look.drawn_as == "sprite"),
+    }
+    follows = found["SHEET"] and look.play in ("over life", "by clock")
+    found["LOOPED"] = int(look.play == "by clock")
+    found["VECTORS"] = int(bool(follows and look.between == "along vectors" and look.vectors))
+    found["FLOWS"] = int(bool(follows and look.between != "cut"))
+    rich = ("WARPED", "WORN", "RIM", "TILED", "SECOND")
+    found["RICH"] = int(any(found[name] for name in rich) or now.kind == HAZE)
+    return found
+
+
+def put(program: moderngl.Program, **values: object) -> None:
+    """Sets those uniforms that the variant has."""
+    for name, value in values.items():
+        if name in program:
+            program[name] = value
+
+
+def use(context: moderngl.Context, program: moderngl.Program, look: Look, textures: Textures, now: Pass) -> None:
+    """Sets what `surface.glsl` and the lights take, binds the pictures, and chooses the mixing."""
+    surface, wear, time = look.surface, look.wear, now.time
+    put(
+        program,
+        to_clip=tuple(now.view.to_clip.T.ravel()), eye=tuple(now.view.eye), forward=tuple(now.view.forward),
+        right=tuple(now.view.right), up=tuple(now.view.up), facing=FACINGS.index(look.facing),
+        depth_scale=now.depth_scale, near_fade=look.near_fade, soft=look.soft, strength=now.strength, cut=look.cut,
+        second_tiling=surface.second_tile[:2], warp_tiling=surface.warp_tile[:2], wear_tiling=wear.tile[:2],
+        wear_soft=wear.softness, wear_contrast=wear.contrast, burn_width=wear.burn_width, burn_tint=wear.burn_tint,
+        edge_width=surface.edge_width, edge_floor=surface.edge_floor, tiling=surface.tile[:2],
+        second_run=_run(surface.second_scroll, time), warp_run=_run(surface.warp_scroll, time),
+        wear_run=_run(wear.scroll, time), scatters=(surface.second_scroll[2], surface.warp_scroll[2], wear.scroll[2]),
+        fog=now.stage.fog, fog_tint=now.stage.fog_tint, lit=look.light.lit, bulge=look.light.bulge,
+        vectors_reach=look.vectors_reach, pixels_high=now.height / (2 * now.view.half_height),
+    )  # fmt: skip
+    if "sun_way" in program:
+        now.lights.put(program)
+    if now.behind is not None:
+        put(program, pixel_size=(1 / now.behind.width, 1 / now.behind.height))
+    _bind(program, look, textures, now)
+    if now.kind in (PAINTED, SHOWN):
+        context.blend_func = moderngl.ONE, moderngl.ONE
+    elif now.kind == OPACITY:
+        context.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
+    elif now.kind == HAZE:
+        # Light is shifted; how much of the picture is covered stays as it is.
+        context.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA, moderngl.ZERO, moderngl.ONE
+    elif look.blend == "multiply":
+        context.blend_func = moderngl.ZERO, moderngl.SRC_COLOR
+    elif look.blend == "screen":
+        context.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_COLOR
+    else:
+        context.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
+
+
+def _run(scroll: tuple[float, float, float], time: float) -> tuple[float, float]:
+    return scroll[0] * time, scroll[1] * time
+
+
+def _bind(program: moderngl.Program, look: Look, textures: Textures, now: Pass) -> None:
+    surface = look.surface
+    picture = textures.picture(
+        look.picture, surface.channel, invert=surface.invert, ready=look.blend == "premultiplied"
+    )
+    picture.repeat_x = picture.repeat_y = look.drawn_as != "sprite" or tiled(look)
+    bound = {"picture": picture, "scene_depth": now.depth}
+    if surface.second:
+        bound["second"] = textures.picture(surface.second)
+    if surface.warp:
+        bound["warp"] = textures.grey(surface.warp, surface.warp_channel)
+    if look.wear.eaten_by:
+        bound["wear"] = textures.grey(look.wear.eaten_by, look.wear.channel)
+    for name in ("second", "warp", "wear"):
+        if name in bound:
+            bound[name].repeat_x = bound[name].repeat_y = True
+    if "vectors" in program:
+        bound["vectors"] = textures.plain(look.vectors)
+    if now.behind is not None:
+        bound["behind"] = now.behind
+    for name, texture in bound.items():
+        if name in program:
+            program[name] = _UNITS[name]
+            texture.use(_UNITS[name])
+
+
+def layout(program: moderngl.Program, parts: tuple[tuple[int, str], ...], per: str = "") -> tuple[str, ...]:
+    """How a buffer of floats feeds a program: (floats, name) in order; what a variant does not take is passed over."""
+    formats = [f"{count}f" if name in program else f"{count}x4" for count, name in parts]
+    return " ".join(formats) + per, *(name for _, name in parts if name in program)

@@ -1,0 +1,72 @@
+"""What light falls on the stage: sun, sky, lamps, and what the effect itself casts."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import moderngl
+import numpy as np
+
+from pale_ember.core.effect.stage import Stage
+from pale_ember.core.simulate.frame import Frame, LayerFrame
+
+MOST_LAMPS = 4
+"""Lamps that light at once; of more the strongest do. As many as `light.glsl` has room for."""
+
+_PER_AREA = 0.12
+"""Light received a metre from a square metre of brightness 1: set by eye, so that a fire seats itself on its ground."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Lights:
+    """Linear colours; lamps : (places (3,) m, light received a metre away (3,))."""
+
+    sun_way: np.ndarray
+    sun_power: np.ndarray
+    sky: np.ndarray
+    lamps: tuple[tuple[np.ndarray, np.ndarray], ...]
+
+    def put(self, program: moderngl.Program) -> None:
+        """Sets what `light.glsl` takes."""
+        program["sun_way"], program["sun_power"] = tuple(self.sun_way), tuple(self.sun_power)
+        # What the ground throws back is a third of what it gets, a little warmer.
+        program["sky_light"] = tuple(self.sky)
+        program["earth_light"] = tuple(self.sky * np.array([0.36, 0.33, 0.30]))
+        program["lamp_count"] = len(self.lamps)
+        room = np.zeros((2, MOST_LAMPS, 3), np.float32)
+        for i, (place, power) in enumerate(self.lamps):
+            room[0, i], room[1, i] = place, power
+        program["lamp_place"].write(room[0].tobytes())  # type: ignore[union-attr]
+        program["lamp_power"].write(room[1].tobytes())  # type: ignore[union-attr]
+
+
+def lights_of(frame: Frame, stage: Stage, ambient: float) -> Lights:
+    """The light of a moment. ambient : how much of it comes from all around where `sky` is 1."""
+    sun = stage.sun
+    heading, height = np.radians([sun.heading, sun.height])
+    way = np.array([np.sin(heading) * np.cos(height), np.sin(height), np.cos(heading) * np.cos(height)])
+    lamps = [(np.array(lamp.place), np.array(lamp.tint) * lamp.power) for lamp in stage.lamps]
+    lamps += [found for layer in frame.layers if (found := cast_light(layer)) is not None]
+    lamps.sort(key=lambda lamp: -float(lamp[1].sum()))
+    return Lights(way, np.array(sun.tint) * sun.power, np.full(3, ambient) * sun.sky, tuple(lamps[:MOST_LAMPS]))
+
+
+def cast_light(layer: LayerFrame) -> tuple[np.ndarray, np.ndarray] | None:
+    """The light that a layer casts, gathered into one lamp: place (3,) m and power (3,); None where it casts none."""
+    look = layer.layer.look
+    if look.blend not in ("additive", "premultiplied", "screen") or look.light.casts <= 0:
+        return None
+    if layer.strips is not None and len(layer.strips.point) > 1:
+        at, colour = layer.strips.point, layer.strips.colour
+        apart = np.linalg.norm(np.diff(at, axis=0, append=at[-1:]), axis=1)
+        apart[layer.strips.first[1:] - 1] = 0.0
+        area = apart.astype(float) * layer.strips.width
+    elif layer.count:
+        at, colour, area = layer.position, layer.colour, layer.size[:, 0].astype(float) * layer.size[:, 1]
+    else:
+        return None
+    power = colour[:, :3].astype(float) * (colour[:, 3] * area)[:, None] * (_PER_AREA * look.light.casts)
+    strength = power.sum(axis=1)
+    if strength.sum() <= 0:
+        return None
+    return strength @ at.astype(float) / strength.sum(), power.sum(axis=0)

@@ -1,0 +1,65 @@
+"""A Frame's particles packed for the card, in the order they are drawn."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from pale_ember.core.simulate.frame import LayerFrame
+from pale_ember.draw.view import View
+
+PARTS = (
+    (3, "place"), (3, "extent"), (1, "angle"), (4, "tint"), (1, "frame"), (3, "motion"), (1, "lengthens"),
+)  # fmt: skip
+RICH = (*PARTS, (4, "wearing"), (4, "running"))
+"""What a particle is told as, in floats; the richer form for surfaces that need more than a picture."""
+
+_TURN = 4096
+"""Steps in which particles' own numbers differ where pictures are scattered."""
+
+
+def packed(layer: LayerFrame, view: View, time: float = 0.0, *, rich: bool = True) -> np.ndarray:
+    """(n, 16 or 24) float32, the instances of a layer in the order they are drawn. time : s, for what runs by itself."""
+    look, driven = layer.layer.look, layer.driven
+    made = np.empty((layer.count, sum(count for count, _ in (RICH if rich else PARTS))), np.float32)
+    made[:, 0:3] = layer.position
+    made[:, 3:6] = layer.size
+    made[:, 6] = np.radians(layer.angle)
+    made[:, 7:11] = layer.colour
+    made[:, 11] = layer.frame
+    made[:, 12:15] = layer.velocity
+    made[:, 15] = 1.0 + driven.get("streak", 0.0)
+    if rich:
+        surface, wear = look.surface, look.wear
+        own = ((layer.number * np.uint64(0x9E3779B1)) >> np.uint64(12)).astype(np.uint32) % _TURN / np.float32(_TURN)
+        made[:, 16] = wear.dissolve + driven.get("dissolve", 0.0)
+        made[:, 17] = wear.burn * (1.0 + driven.get("burn", 0.0))
+        made[:, 18] = surface.edge_glow * (1.0 + driven.get("edge glow", 0.0))
+        made[:, 19] = surface.warp_by * (1.0 + driven.get("warp", 0.0))
+        made[:, 20] = surface.scroll[0] * time + driven.get("scroll x", 0.0) + surface.scroll[2] * own
+        made[:, 21] = surface.scroll[1] * time + driven.get("scroll y", 0.0) + surface.scroll[2] * own * 1.7
+        made[:, 22] = surface.haze * (1.0 + driven.get("haze", 0.0))
+        made[:, 23] = own
+    order = drawing_order(layer, view)
+    return made if order is None else made[order]
+
+
+def drawing_order(layer: LayerFrame, view: View) -> np.ndarray | None:
+    """Which particle is drawn when, or None where birth order will do."""
+    look = layer.layer.look
+    if look.blend in ("alpha", "premultiplied") and look.order == "far to near":
+        return far_to_near(layer.position @ view.forward.astype(np.float32))
+    if look.order == "youngest first":
+        return np.arange(layer.count)[::-1]
+    return None
+
+
+def far_to_near(away: np.ndarray) -> np.ndarray:
+    """(n,) the order of distances (n,) float32, the farthest first; equal ones stay as they are.
+
+    By the 65,536th part of their span: whole numbers of 16 bits are sorted in a tenth of the time of fractions.
+    """
+    if len(away) == 0:
+        return np.zeros(0, np.intp)
+    nearest, farthest = float(away.min()), float(away.max())
+    steps = (farthest - away) * np.float32(65535.0 / max(farthest - nearest, 1e-12))
+    return np.argsort(steps.astype(np.uint16), kind="stable")

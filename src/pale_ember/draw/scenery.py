@@ -1,0 +1,117 @@
+"""The stage behind the effect: backdrop, ground, figure, props, and the light on them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import moderngl
+
+from pale_ember.core.effect.stage import Stage
+from pale_ember.core.geometry.mesh import Mesh
+from pale_ember.core.simulate.frame import Frame
+from pale_ember.core.simulate.poses import Poses
+from pale_ember.draw.lights import Lights, lights_of
+from pale_ember.draw.screens import Screens
+from pale_ember.draw.solids import Solids
+from pale_ember.draw.targets import Targets
+from pale_ember.draw.textures import Textures
+from pale_ember.draw.view import FAR, NEAR, View
+
+_NOTHING = 1e6
+"""Metres to what is not there."""
+
+HAZE = 0.055
+"""1/m: how the ground fades into the backdrop, so that it has no hard end."""
+
+_PROP = 2.2
+"""Props are so much lighter than the ground, to stand out from it."""
+
+
+@dataclass(frozen=True, slots=True)
+class _Setting:
+    """A background: the linear colours of backdrop middle and rim, ground and grid, and the light from all around."""
+
+    middle: tuple[float, float, float]
+    rim: tuple[float, float, float]
+    stone: tuple[float, float, float]
+    line: tuple[float, float, float]
+    ambient: float
+    kind: int = 0
+
+
+_NIGHT = ((0.060, 0.055, 0.050), (0.09, 0.085, 0.08), 0.20)
+_DAY = ((0.115, 0.112, 0.107), (0.10, 0.10, 0.10), 0.85)
+
+_SETTINGS = {
+    "dark": _Setting((0.0125, 0.0115, 0.0105), (0.0045, 0.0042, 0.0040), *_NIGHT),
+    "mid": _Setting((0.150, 0.147, 0.142), (0.085, 0.083, 0.080), *_DAY),
+    "light": _Setting((0.95, 0.94, 0.92), (0.62, 0.61, 0.59), (0.60, 0.59, 0.57), (-0.22, -0.22, -0.22), 0.85),
+    "gradient": _Setting((0.0, 0.0, 0.0), (0.0, 0.0, 0.0), *_NIGHT, kind=1),
+    "checker": _Setting((0.22, 0.22, 0.22), (0.42, 0.42, 0.42), *_DAY, kind=2),
+    "picture": _Setting((0.0, 0.0, 0.0), (0.0, 0.0, 0.0), *_NIGHT, kind=3),
+}
+
+
+class Scenery:
+    """Draws the stage into light and depth."""
+
+    def __init__(
+        self, context: moderngl.Context, screens: Screens, textures: Textures, meshes: Callable[[str], Mesh]
+    ) -> None:
+        self._context, self._screens, self._textures = context, screens, textures
+        self._solids = Solids(context, meshes)
+
+    def draw(self, frame: Frame, view: View, stage: Stage, background: str, targets: Targets, *, solid: bool) -> Lights:
+        """Draws the stage, or clears for nothing behind; gives the light that falls on it. solid : whether anything will
+        be tested against the card's own depth."""
+        setting = _SETTINGS.get(background, _SETTINGS["dark"])
+        lights = lights_of(frame, stage, setting.ambient)
+        if background == "none":
+            targets.scene.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
+            # Light and depth are cleared alike; nothing there is far away.
+            targets.far.clear(_NOTHING, 0.0, 0.0, 0.0)
+            return lights
+        if setting.kind == 1:
+            setting = _Setting(stage.below, stage.above, setting.stone, setting.line, setting.ambient, 1)
+        props = [prop for prop in stage.props if prop.shown]
+        solid = solid or bool(props)
+        if solid:
+            self._context.enable(moderngl.DEPTH_TEST)
+            # The backdrop writes its depth wherever it is, over that of the picture before.
+            self._context.depth_func = "1"
+        self._backdrop(view, stage, setting, lights, targets, solid)
+        if solid:
+            self._context.depth_func = "<"
+            if props:
+                self._solids.draw(
+                    Poses(frame.effect), props, view, frame.time * frame.effect.tempo, lights,
+                    stone=tuple(_PROP * part for part in setting.stone), haze_colour=setting.middle,
+                    haze=HAZE if stage.ground and setting.kind == 0 else 0.0, fog=stage.fog, fog_tint=stage.fog_tint,
+                )  # fmt: skip
+            self._context.disable(moderngl.DEPTH_TEST)
+        return lights
+
+    def _backdrop(
+        self, view: View, stage: Stage, setting: _Setting, lights: Lights, targets: Targets, solid: bool
+    ) -> None:
+        defined = {"KIND": setting.kind, "HARD": int(solid)}
+        corner = view.ray(0, 1, 1, 1)
+        plate_aspect = 1.0
+        if setting.kind == 3:
+            self._textures.picture(stage.picture).use(0)
+            height, width = self._textures.shape(stage.picture)
+            plate_aspect = width / height
+        lights.put(self._screens.program("scene", **defined))
+        self._screens.run(
+            "scene", targets.scene, defined,
+            eye=tuple(view.eye), forward=tuple(view.forward),
+            ray_corner=tuple(corner), ray_x=tuple(view.ray(1, 1, 1, 1) - corner), ray_y=tuple(view.ray(0, 0, 1, 1) - corner),
+            backdrop=setting.middle, backdrop_edge=setting.rim, stone=setting.stone, line=setting.line,
+            ground=stage.ground, figure=stage.figure, pixel=2 * view.half_height / targets.size[1],
+            range=(NEAR, FAR), haze=HAZE, fog=stage.fog, fog_tint=stage.fog_tint, plate=0, aspect=view.aspect,
+            plate_aspect=plate_aspect,
+        )  # fmt: skip
+
+    def release(self) -> None:
+        self._solids.release()

@@ -1,0 +1,22 @@
+// What light falls on a point of the stage.
+uniform vec3 sun_way, sun_power;                // towards the sun, a unit; light received square to it
+uniform vec3 sky_light, earth_light;            // from above and from below
+uniform int lamp_count;
+uniform vec3 lamp_place[4], lamp_power[4];      // m; light received a metre away
+
+vec3 lamps_at(vec3 place, vec3 normal, float wrap) {
+    vec3 sum = vec3(0.0);
+    for (int i = 0; i < lamp_count; i++) {
+        vec3 way = lamp_place[i] - place;
+        float d2 = dot(way, way) + 0.12;
+        sum += lamp_power[i] * (max((dot(normal, way) * inversesqrt(d2) + wrap) / (1.0 + wrap), 0.0) / d2);
+    }
+    return sum;
+}
+
+// `wrap` lets light reach round a soft body.
+vec3 received(vec3 place, vec3 normal, float wrap) {
+    vec3 around = mix(earth_light, sky_light, 0.5 + 0.5 * normal.y);
+    float sun = max((dot(normal, sun_way) + wrap) / (1.0 + wrap), 0.0);
+    return around + sun_power * sun + lamps_at(place, normal, wrap);
+}

@@ -1,0 +1,33 @@
+#version 330 core
+in vec2 within;
+in vec4 paint;
+flat in vec4 worn, run;
+#if RIM
+in vec3 leaning, seen_from;
+#endif
+in float depth;
+uniform vec2 tiling;
+uniform vec2 second_run, warp_run, wear_run;
+uniform vec3 scatters;
+
+//! surface
+
+void main() {
+    float solid = paint.a * seen_at(depth);
+    vec2 at = within;
+#if WARPED
+    at = warped(at, worn.w, warp_run + scatters.y * run.w * vec2(1.0, 1.7));
+#endif
+    vec4 drawn = texture(picture, at * tiling - run.xy);
+#if SECOND
+    drawn *= texture(second, at * second_tiling - second_run - scatters.x * run.w * vec2(1.0, 1.7));
+#endif
+#if WORN
+    drawn = eaten_away(drawn, at, wear_run + scatters.z * run.w * vec2(1.0, 1.7), worn.x, worn.y);
+#endif
+#if RIM
+    vec2 edge = edged(1.0 - abs(dot(normalize(leaning), normalize(seen_from))), worn.z);
+    drawn = vec4(drawn.rgb * edge.x, drawn.a * edge.y);
+#endif
+    paint_over(drawn, paint.rgb, solid, depth);
+}

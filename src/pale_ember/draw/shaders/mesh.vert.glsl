@@ -1,0 +1,67 @@
+#version 330 core
+// A mesh for each particle.
+in vec3 corner, normal;  // m, as modelled
+in vec2 coords;
+in vec3 place;
+in vec3 extent;          // factors
+in float angle;          // radians
+in vec4 tint;
+in float frame;
+in vec3 motion;
+in float lengthens;
+in vec4 wearing;
+in vec4 running;
+
+uniform mat4 to_clip;
+uniform float nearer;
+uniform float foot;      // m, height of the pivot in the mesh
+uniform bool tumbles;
+#if LIT
+uniform float lit;
+//! light
+#endif
+//! stand
+
+out vec2 within;
+out vec4 paint;
+flat out vec4 worn, run;
+#if RIM
+out vec3 leaning, seen_from;
+#endif
+out float depth;
+
+vec3 about(vec3 v, vec3 axis, float by) {
+    return v * cos(by) + cross(axis, v) * sin(by) + axis * dot(axis, v) * (1.0 - cos(by));
+}
+
+void main() {
+    vec3 across, upward;
+    stand(place, motion, across, upward);
+    vec3 face = cross(across, upward);
+    vec3 own = (corner - vec3(0.0, foot, 0.0)) * extent;
+    vec3 lean = normal / max(extent, vec3(1e-6));
+    // An axis of its own from its own number; else its height.
+    float dice = running.w * 6.2831853;
+    float tilt = fract(running.w * 97.31) * 2.0 - 1.0;
+    float flat_part = sqrt(max(1.0 - tilt * tilt, 0.0));
+    vec3 axis = tumbles ? vec3(cos(dice) * flat_part, tilt, sin(dice) * flat_part) : vec3(0.0, 1.0, 0.0);
+    own = about(own, axis, angle);
+    lean = about(lean, axis, angle);
+    vec3 at = place + across * own.x + upward * own.y + face * own.z;
+    vec3 outward = normalize(across * lean.x + upward * lean.y + face * lean.z);
+    if (nearer != 0.0) at += normalize(eye - at) * min(nearer, 0.9 * length(eye - at));
+    gl_Position = to_clip * vec4(at, 1.0);
+    depth = dot(at - eye, forward);
+    within = vec2(coords.x, 1.0 - coords.y);
+    paint = tint;
+#if LIT
+    vec3 lit_side = dot(outward, eye - at) < 0.0 ? -outward : outward;
+    paint.rgb *= mix(vec3(1.0), received(at, lit_side, 0.0), lit);
+#endif
+#if RIM
+    leaning = outward;
+    seen_from = eye - at;
+#endif
+    worn = wearing;
+    run = running;
+}

@@ -1,0 +1,88 @@
+"""Pictures on the card: uploaded once, in the form a look wants them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import moderngl
+import numpy as np
+
+from pale_ember.core.effect.look import Look
+from pale_ember.core.texture.light import channel_of, chosen
+from pale_ember.draw.trim import Box, filled_box
+
+_LEVELS = 3
+"""Smaller levels of a picture: beyond a few the frames of a sheet would run into each other."""
+
+
+class Textures:
+    """The textures of one context. pictures : gives a picture by name as (height, width, 4) float32, linear and
+    straight; a name stands for the same pixels as long as the array is the same object."""
+
+    def __init__(self, context: moderngl.Context, pictures: Callable[[str], np.ndarray]) -> None:
+        self._context, self._pictures = context, pictures
+        self._made: dict[tuple, tuple[np.ndarray, moderngl.Texture]] = {}
+        self._trims: dict[tuple, tuple[np.ndarray, Box]] = {}
+
+    def picture(
+        self, name: str, channel: str = "all", *, invert: bool = False, ready: bool = False
+    ) -> moderngl.Texture:
+        """Light multiplied by its cover; `ready` says that it already is."""
+
+        def make(pixels: np.ndarray) -> np.ndarray:
+            made = chosen(pixels, channel, invert).copy()
+            if not ready or channel != "all":
+                made[..., :3] *= made[..., 3:]
+            return made
+
+        return self._of((name, channel, invert, ready), name, make)
+
+    def grey(self, name: str, channel: str) -> moderngl.Texture:
+        """One channel, for what eats and warps."""
+        return self._of((name, channel), name, lambda pixels: channel_of(pixels, channel)[..., None])
+
+    def plain(self, name: str) -> moderngl.Texture:
+        """As it is in its file: numbers, not light, for motion vectors."""
+        return self._of(
+            (name,), name, lambda pixels: np.dstack([channel_of(pixels, "red"), channel_of(pixels, "green")])
+        )
+
+    def shape(self, name: str) -> tuple[int, int]:
+        """Height and width of a picture."""
+        return self._pictures(name).shape[:2]  # type: ignore[return-value]
+
+    def _of(self, key: tuple, name: str, make: Callable[[np.ndarray], np.ndarray]) -> moderngl.Texture:
+        pixels = self._pictures(name)
+        known = self._made.get(key)
+        if known is not None and known[0] is pixels:
+            return known[1]
+        if known is not None:
+            known[1].release()
+        made = make(pixels)
+        height, width, depth = made.shape
+        texture = self._context.texture(
+            (width, height), depth, made.astype(np.float16).tobytes(), alignment=1, dtype="f2"
+        )
+        texture.build_mipmaps(0, _LEVELS)
+        # The nearest level, not two mixed: in software that takes two fifths off the whole picture.
+        texture.filter = moderngl.LINEAR_MIPMAP_NEAREST, moderngl.LINEAR
+        texture.repeat_x = texture.repeat_y = False
+        self._made[key] = pixels, texture
+        return texture
+
+    def trim(self, look: Look) -> Box:
+        """The part of the look's frames that has anything in it."""
+        pixels = self._pictures(look.picture)
+        key = look.picture, look.columns, look.rows, look.surface.channel, look.surface.invert
+        known = self._trims.get(key)
+        if known is None or known[0] is not pixels:
+            fits = look.rows <= pixels.shape[0] and look.columns <= pixels.shape[1]
+            shown = chosen(pixels, look.surface.channel, look.surface.invert)
+            box = filled_box(shown, look.columns, look.rows) if fits else (0.0, 0.0, 1.0, 1.0)
+            known = self._trims[key] = pixels, box
+        return known[1]
+
+    def release(self) -> None:
+        for _, texture in self._made.values():
+            texture.release()
+        self._made.clear()
