@@ -142,15 +142,12 @@ def _read(path: Path):
 
 def _look_at_all(effect, shelf) -> None:
     """Reads every picture and mesh of an effect, so that the shelf knows which cannot be used."""
-    for layer in effect.layers:
-        shelf.get(layer.look.picture)
-        if layer.outlet.shape == "mesh":
-            shelf.mesh(layer.outlet.mesh)
-            if layer.outlet.density not in ("", "vertex colour"):
-                shelf.get(layer.outlet.density)
-    for prop in effect.stage.props:
-        if prop.form == "mesh":
-            shelf.mesh(prop.mesh)
+    from pale_ember.core.effect.files import meshes_of, pictures_of
+
+    for name in pictures_of(effect):
+        shelf.get(name)
+    for name in meshes_of(effect):
+        shelf.mesh(name)
 
 
 def _tell_faults(shelf) -> None:

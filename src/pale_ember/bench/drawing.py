@@ -13,8 +13,8 @@ from pale_ember.core.effect.model import FIRST_VIEW, Camera, Effect, Layer
 from pale_ember.core.effect.values import between, fixed
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.draw.context import finisher, headless
-from pale_ember.draw.renderer import Renderer, Shot
 from pale_ember.draw.packing import far_to_near, packed
+from pale_ember.draw.renderer import Renderer, Shot
 from pale_ember.draw.view import view_of
 from pale_ember.formats.document import load
 from pale_ember.formats.pictures import Shelf, card

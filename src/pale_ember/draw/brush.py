@@ -63,6 +63,7 @@ def traits(look: Look, now: Pass) -> dict[str, int]:
     surface, plain = look.surface, now.kind in (PICTURE, GLOWING)
     found = {
         "BLEND": BLENDS[look.blend],
+        "FACING": FACINGS.index(look.facing),
         "VIEW": now.kind if now.kind != GLOWING else PICTURE,
         "SOLID": int(hard(look) and now.kind == PICTURE),
         "SOFT": int(look.soft > 0),
@@ -97,8 +98,9 @@ def use(context: moderngl.Context, program: moderngl.Program, look: Look, textur
     put(
         program,
         to_clip=tuple(now.view.to_clip.T.ravel()), eye=tuple(now.view.eye), forward=tuple(now.view.forward),
-        right=tuple(now.view.right), up=tuple(now.view.up), facing=FACINGS.index(look.facing),
-        depth_scale=now.depth_scale, near_fade=look.near_fade, soft=look.soft, strength=now.strength, cut=look.cut,
+        right=tuple(now.view.right), up=tuple(now.view.up),
+        depth_scale=now.depth_scale, near_rate=1.0 / max(look.near_fade, 1e-4),
+        soft_rate=1.0 / max(look.soft, 1e-4), strength=now.strength, cut=look.cut,
         second_tiling=surface.second_tile[:2], warp_tiling=surface.warp_tile[:2], wear_tiling=wear.tile[:2],
         wear_soft=wear.softness, wear_contrast=wear.contrast, burn_width=wear.burn_width, burn_tint=wear.burn_tint,
         edge_width=surface.edge_width, edge_floor=surface.edge_floor, tiling=surface.tile[:2],
@@ -119,6 +121,8 @@ def use(context: moderngl.Context, program: moderngl.Program, look: Look, textur
     elif now.kind == HAZE:
         # Light is shifted; how much of the picture is covered stays as it is.
         context.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA, moderngl.ZERO, moderngl.ONE
+    elif look.blend == "additive":
+        context.blend_func = moderngl.ONE, moderngl.ONE
     elif look.blend == "multiply":
         context.blend_func = moderngl.ZERO, moderngl.SRC_COLOR
     elif look.blend == "screen":

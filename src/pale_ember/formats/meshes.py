@@ -18,8 +18,22 @@ class MeshError(Exception):
     """A mesh that cannot be used; the message names it, what is wrong and what to do."""
 
 
-def read_mesh(path: Path) -> Mesh:
-    """All triangles of a file in its metres, joined into one mesh. Raises MeshError."""
+def objects_of(path: Path) -> list[str]:
+    """The names of a file's objects, where it has several; nothing for a file that cannot be read."""
+    if path.suffix.lower() not in (".glb", ".gltf", ".obj"):
+        return []
+    import trimesh
+
+    try:
+        loaded = trimesh.load(path, process=False)
+    except Exception:  # noqa: BLE001 - what is wrong with it is told where it is used
+        return []
+    return sorted(loaded.geometry) if isinstance(loaded, trimesh.Scene) and len(loaded.geometry) > 1 else []
+
+
+def read_mesh(path: Path, part: str = "") -> Mesh:
+    """The triangles of a file in its metres, joined into one mesh; only those of the object `part` where one is named.
+    Raises MeshError."""
     if path.suffix.lower() not in KINDS:
         raise MeshError(
             f"{path.name}: expected a mesh ({', '.join(KINDS)}), found another kind of file; export it anew"
@@ -30,10 +44,21 @@ def read_mesh(path: Path) -> Mesh:
     import trimesh
 
     try:
-        loaded = trimesh.load_mesh(path, process=False, skip_materials=False)
+        loaded = (
+            trimesh.load_scene(path, process=False, skip_materials=False)
+            if part
+            else trimesh.load_mesh(path, process=False, skip_materials=False)
+        )
+        if part:
+            if part not in loaded.geometry:
+                there = ", ".join(sorted(loaded.geometry))
+                raise MeshError(f'{path.name}: expected an object "{part}", found {there}; choose one of these')
+            loaded = loaded.geometry[part]
         if isinstance(loaded, trimesh.Scene):
             loaded = loaded.to_mesh()
         points, faces = np.asarray(loaded.vertices, float), np.asarray(loaded.faces, np.int64)
+    except MeshError:
+        raise
     except Exception as error:  # noqa: BLE001 - the library raises whatever its parsers meet
         raise MeshError(f"{path.name}: not a mesh that can be read ({error}); export it again") from None
     if not len(faces):

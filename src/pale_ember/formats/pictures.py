@@ -23,26 +23,83 @@ MOST_PIXELS = 8192 * 8192
 """A larger picture would need more than a quarter of a gigabyte on its way in."""
 
 
+KINDS = (".png", ".tga", ".webp", ".exr", ".dds")
+"""Endings of the pictures that are read."""
+
+_EXIF_ARTIST, _EXIF_COPYRIGHT = 0x013B, 0x8298
+
+
 class PictureError(Exception):
     """A picture that cannot be used; the message names it, what is wrong and what to do."""
 
 
 def read_picture(path: Path) -> np.ndarray:
     """(height, width, 4) float32: linear RGB, not premultiplied, and alpha. Raises PictureError."""
+    kind = path.suffix.lower()
+    if kind not in KINDS:
+        raise PictureError(
+            f"{path.name}: expected a picture ({', '.join(KINDS)}), found {kind or 'no ending'}; export it anew"
+        )
+    if not path.is_file():
+        raise PictureError(f"{path.name}: the picture is not there; put it beside the document or choose another")
+    try:
+        return _read_exr(path) if kind == ".exr" else _read_coded(path)
+    except PictureError:
+        raise
+    except Exception as error:  # noqa: BLE001 - the libraries raise whatever their parsers meet
+        said = str(error).strip().splitlines()[0] if str(error).strip() else type(error).__name__
+        raise PictureError(f"{path.name}: not a picture that can be read ({said}); export it again as PNG") from None
+
+
+def _check_size(path: Path, width: int, height: int) -> None:
+    if width * height > MOST_PIXELS:
+        raise PictureError(f"{path.name}: {width}×{height} is too large; at most 8192×8192, scale it down")
+
+
+def _read_coded(path: Path) -> np.ndarray:
+    """PNG, TGA, WebP and DDS hold sRGB codes."""
+    with Image.open(path) as image:
+        _check_size(path, image.width, image.height)
+        if image.mode in ("I;16", "I", "F"):
+            # Sixteen bits of grey: Pillow would cut them off at 255.
+            grey = np.asarray(image, np.float32)
+            grey /= 65535.0 if grey.max() > 255 else 255.0
+            pixels = np.dstack([grey, grey, grey, np.ones_like(grey)])
+        else:
+            pixels = np.asarray(image.convert("RGBA"), np.float32) / 255
+    return np.concatenate([to_linear(pixels[..., :3]), pixels[..., 3:]], axis=2).astype(np.float32)
+
+
+def _read_exr(path: Path) -> np.ndarray:
+    """OpenEXR holds linear light, multiplied by its alpha where it has one."""
+    # Half a second to import, so only where such a picture is read.
+    import OpenEXR
+
+    with OpenEXR.File(str(path), separate_channels=True) as file:
+        channels = {name: np.asarray(one.pixels, np.float32) for name, one in file.parts[0].channels.items()}
+    first = next(iter(channels.values()))
+    _check_size(path, first.shape[1], first.shape[0])
+    grey = channels.get("Y")
+    light = [channels.get(name, grey) for name in "RGB"]
+    if any(one is None for one in light):
+        raise PictureError(f"{path.name}: expected channels R, G and B or Y, found {', '.join(channels)}; export them")
+    alpha = channels.get("A", np.ones_like(first))
+    rgb = np.dstack(light) / np.where(alpha > 1e-6, alpha, 1.0)[..., None]
+    made = np.dstack([np.clip(np.nan_to_num(rgb, posinf=6e4), 0, 6e4), np.clip(np.nan_to_num(alpha), 0, 1)])
+    return made.astype(np.float32)
+
+
+def credit_in(path: Path) -> tuple[str, str]:
+    """Author and licence as a picture's own file tells them, each "" where it does not."""
     try:
         with Image.open(path) as image:
-            if image.width * image.height > MOST_PIXELS:
-                raise PictureError(
-                    f"{path.name}: {image.width}×{image.height} is too large; at most 8192×8192, scale it down"
-                )
-            pixels = np.asarray(image.convert("RGBA"), np.float32) / 255
-    except FileNotFoundError:
-        raise PictureError(
-            f"{path.name}: the picture is not there; put it beside the document or choose another"
-        ) from None
-    except (OSError, SyntaxError, ValueError, Image.DecompressionBombError) as error:
-        raise PictureError(f"{path.name}: not a picture that can be read ({error}); export it again as PNG") from None
-    return np.concatenate([to_linear(pixels[..., :3]), pixels[..., 3:]], axis=2).astype(np.float32)
+            told = {str(name).lower(): str(value) for name, value in image.info.items() if isinstance(value, str)}
+            exif = image.getexif()
+    except (OSError, SyntaxError, ValueError):
+        return "", ""
+    author = told.get("author") or told.get("artist") or str(exif.get(_EXIF_ARTIST, ""))
+    licence = told.get("license") or told.get("licence") or told.get("copyright") or str(exif.get(_EXIF_COPYRIGHT, ""))
+    return author.strip()[:200], licence.strip()[:200]
 
 
 def png_bytes(pixels: np.ndarray) -> bytes:
@@ -133,7 +190,8 @@ class Shelf:
                 raise MeshError(f'"{name}": no such solid; there are {", ".join(SOLIDS)}')
             if self.folder is None:
                 raise MeshError(f"{name}: the document has no place yet; save it first, beside its meshes")
-            made = read_mesh(self.folder / name)
+            file, _, part = name.partition("#")
+            made = read_mesh(self.folder / file, part)
         except MeshError as error:
             self.faults[name] = str(error)
             made = solid("block")
@@ -157,7 +215,7 @@ class Shelf:
         if self.folder is None:
             return None
         try:
-            found = (self.folder / name).stat()
+            found = (self.folder / name.partition("#")[0]).stat()
         except (OSError, ValueError):
             return None
         return found.st_mtime_ns, found.st_size

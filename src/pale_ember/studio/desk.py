@@ -6,11 +6,12 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from pale_ember.core.effect.edit import layer_of
+from pale_ember.core.effect.edit import index_of, layer_of, with_value
 from pale_ember.core.effect.model import FIRST_VIEW, Camera, Effect, Layer
 from pale_ember.core.simulate.track import Fired
 from pale_ember.formats.pictures import Shelf
 from pale_ember.studio.history import Document
+from pale_ember.studio.marks import FIRST
 from pale_ember.studio.player import Player
 
 
@@ -25,6 +26,8 @@ class Desk(QObject):
     """A line of help for the bottom of the window, and the field path its link leads to, or None."""
     sought = pyqtSignal(str, str)
     """(chapter, field) to be shown and focused."""
+    save_asked = pyqtSignal(str)
+    """Something needs the document to have a place; the reason."""
 
     def __init__(self, document: Document) -> None:
         super().__init__()
@@ -33,9 +36,17 @@ class Desk(QObject):
         self.shelf = Shelf(document.folder)
         self.solo: str | None = None
         self.overlays = True
+        """Whether marks are shown at all, and below which of them."""
+        self.marks: frozenset[str] = FIRST
+        self.shows = "picture"
+        """How the picture is looked at: one of the renderer's SHOWS."""
+        self.dims = False
+        """Whether the others are dimmed beside a layer alone, instead of hidden."""
         self.repeat = False
         self.camera: Camera = self.first_camera()
         self.selection = document.effect.layers[0].id if document.effect.layers else ""
+        self.tried: Layer | None = None
+        """A layer as it would be, shown on the stage while something is only pointed at."""
         self.fired: tuple[Fired, ...] = ()
         """Bursts and rules set off by hand since the last edit."""
         document.changed.connect(self._keep_selection)
@@ -60,7 +71,7 @@ class Desk(QObject):
 
     def hidden(self) -> frozenset[str]:
         """Layers left out of the stage because another is alone."""
-        if self.solo is None:
+        if self.solo is None or self.dims:
             return frozenset()
         return frozenset(layer.id for layer in self.effect.layers if layer.id != self.solo)
 
@@ -69,9 +80,37 @@ class Desk(QObject):
             self.selection = identity
             self.selected.emit()
 
+    def show_mark(self, kind: str, on: bool) -> None:
+        """Puts a kind of mark on the stage, or takes it off."""
+        self.marks = self.marks | {kind} if on else self.marks - {kind}
+        self.overlays = self.overlays or on
+        self.looked.emit()
+
+    def look_at(self, shows: str) -> None:
+        self.shows = shows
+        self.looked.emit()
+
+    def set_dims(self, on: bool) -> None:
+        self.dims = on
+        self.looked.emit()
+
     def set_solo(self, identity: str | None) -> None:
         self.solo = identity
         self.looked.emit()
+
+    def try_layer(self, layer: Layer | None) -> None:
+        """Shows a layer as it would be, without an edit; None shows it as it is."""
+        if layer is not self.tried:
+            self.tried = layer
+            self.looked.emit()
+
+    @property
+    def seen(self) -> Effect:
+        """The effect as the stage shows it."""
+        if self.tried is None or layer_of(self.effect, self.tried.id) is None:
+            return self.effect
+        place = index_of(self.effect, self.tried.id)
+        return with_value(self.effect, ("layers", place), self.tried)
 
     def fire(self, layer: str, key: int, parent: str = "") -> None:
         """Sets a burst of a layer off at this moment, or the rule of a parent that bears its particles."""
@@ -98,7 +137,7 @@ class Desk(QObject):
         return self.shelf.density(name)
 
     def _keep_selection(self, old: Effect, new: Effect) -> None:
-        self.fired = ()
+        self.fired, self.tried = (), None
         if self.solo is not None and layer_of(new, self.solo) is None:
             self.solo = None
         if layer_of(new, self.selection) is None:

@@ -8,15 +8,27 @@ import time
 import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
+from PyQt6.QtGui import (
+    QDragEnterEvent,
+    QDropEvent,
+    QImage,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QResizeEvent,
+    QWheelEvent,
+)
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from pale_ember.core.effect.model import Camera, Effect, Layer
+from pale_ember.core.insight.reach import Reach
 from pale_ember.core.simulate.poses import Frames, Poses
 from pale_ember.draw.renderer import Shot
 from pale_ember.draw.view import View, view_of
 from pale_ember.studio import overlay, theme
 from pale_ember.studio.desk import Desk
+from pale_ember.studio.importing import dropped, take
+from pale_ember.studio.marks import Marks
 from pale_ember.studio.still import Still
 from pale_ember.studio.surface import WindowSurface
 from pale_ember.studio.worker import Answer, Request, Worker
@@ -26,6 +38,9 @@ SCALES = (1.0, 0.85, 0.7, 0.6, 0.5, 0.42, 0.35)
 
 FRAME_TIME = 0.031
 """What one picture may take while playing, in seconds, so that thirty a second are held with room for the window."""
+
+_REACHED = frozenset({"births", "paths", "touches"})
+"""The marks that are found by running the layer ahead."""
 
 STILL_AFTER = 90
 """Milliseconds without movement after which the stage is drawn in full sharpness."""
@@ -43,6 +58,7 @@ class StageView(QWidget):
         self.answer: Answer | None = None
         self.scale_index = 3
         self.pictures_shown = 0
+        self.reach: tuple[str, Reach] | None = None
         self._image: QImage | None = None
         self._waiting = self._wanted = False
         self._moving_until = 0.0
@@ -53,6 +69,7 @@ class StageView(QWidget):
         self.setMinimumSize(320, 180)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
+        self.setAcceptDrops(True)
         self.setAccessibleName("Stage")
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.surface: WindowSurface | None = None
@@ -66,9 +83,10 @@ class StageView(QWidget):
         self._settled = QTimer(self, singleShot=True, interval=STILL_AFTER)
         self._settled.timeout.connect(self.refresh)
         worker.answered.connect(self._answered)
+        worker.reached.connect(self._reached)
         desk.player.moved.connect(self.refresh)
         desk.looked.connect(self.refresh)
-        desk.selected.connect(self._repaint)
+        desk.selected.connect(self.refresh)
         desk.document.changed.connect(self._edited)
 
     # Asking and showing ----------------------------------------------------------------------------------------
@@ -93,7 +111,7 @@ class StageView(QWidget):
             return
         scale, ratio = self.scale, self.devicePixelRatioF()
         player = self.desk.player
-        effect = self.desk.effect
+        effect = self.desk.seen
         in_window = self.surface is not None
         request = Request(
             effect=effect,
@@ -101,11 +119,19 @@ class StageView(QWidget):
             between_steps=player.playing,
             hidden=self.desk.hidden(),
             camera=self.desk.camera,
-            shot=Shot(stage=effect.stage, background=effect.stage.background, scale=scale if in_window else 1.0),
+            shot=Shot(
+                stage=effect.stage,
+                background=effect.stage.background,
+                scale=scale if in_window else 1.0,
+                shows=self.desk.shows,
+                alone=(self.desk.solo or "") if self.desk.dims else "",
+            ),
             width=0 if in_window else max(round(self.width() * ratio * scale), 1),
             height=0 if in_window else max(round(self.height() * ratio * scale), 1),
             scale=scale,
             fired=self.desk.fired,
+            reach_of=self.desk.selection if self.desk.overlays and self.desk.marks & _REACHED else "",
+            counts=scale == 1.0 or self.desk.shows == "overdraw",
         )
         self._waiting = True
         self.worker.ask(request)
@@ -127,6 +153,17 @@ class StageView(QWidget):
         if self._wanted:
             self._wanted = False
             self.refresh()
+
+    def _reached(self, identity: str, reach: Reach) -> None:
+        self.reach = identity, reach
+        self._repaint()
+
+    @property
+    def painted(self) -> float | None:
+        """How often a painted pixel is painted, as far as it was counted."""
+        if self.surface is not None:
+            return self.surface.counted
+        return self.answer.painted if self.answer is not None else None
 
     def _repaint(self) -> None:
         (self.surface or self).update()
@@ -165,7 +202,12 @@ class StageView(QWidget):
 
     def _paint_over(self, painter: QPainter) -> None:
         layer = self.desk.layer
-        if layer is not None and self.desk.overlays:
+        if self.desk.overlays:
+            reach = self.reach[1] if self.reach is not None and self.reach[0] == self.desk.selection else None
+            frame = self.answer.frame if self.answer is not None else None
+            marks = Marks(painter, self.view(), self.width(), self.height())
+            marks.paint(self.desk.marks, self.desk.effect, layer, frame, reach)
+        if layer is not None and self.desk.overlays and "shape" in self.desk.marks:
             frames = self.frames_of(layer)
             key = (id(layer), id(self.desk.camera), self._handle, frames.rows().tobytes())
             size = self.width(), self.height()
@@ -264,6 +306,15 @@ class StageView(QWidget):
         self.zoom(math.exp(-event.angleDelta().y() / 120 * 0.12))
         event.accept()
 
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if dropped(event.mimeData()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """A picture or a mesh becomes the selected layer's."""
+        for path in dropped(event.mimeData())[:1]:
+            take(self.desk, path, self)
+
     def frames_of(self, layer: Layer) -> Frames:
         """Where a layer is at the moment shown."""
         effect = self.desk.effect
@@ -271,7 +322,7 @@ class StageView(QWidget):
 
     def _handle_near(self, at: QPointF) -> overlay.Handle | None:
         layer = self.desk.layer
-        if layer is None or not self.desk.overlays:
+        if layer is None or not self.desk.overlays or "shape" not in self.desk.marks:
             return None
         found = overlay.handles(layer, self.frames_of(layer), self.view(), self.width(), self.height())
         near = [handle for handle in found if (handle.at - at).manhattanLength() < 10]

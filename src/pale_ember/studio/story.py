@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QContextMenuEvent, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QScrollArea, QVBoxLayout, QWidget
 
@@ -233,9 +233,9 @@ class Story(QWidget):
         if chapter not in self.chapters:
             return
         self.chapters[chapter].fold(False)
-        for row in self.bodies[chapter].rows:  # type: ignore[attr-defined]
-            if row.path[-1] == field:
-                row.editor.setFocus()
-                area = self.bodies[chapter]
-                if isinstance(area, Rows):
-                    area.ensureWidgetVisible(row)
+        area = self.bodies[chapter]
+        area = area.fields if isinstance(area, LookBody) else area
+        row = area.fields.reveal(field) if isinstance(area, Rows) else None
+        if isinstance(area, Rows) and row is not None:
+            row.editor.setFocus()
+            QTimer.singleShot(0, lambda: area.ensureWidgetVisible(row))

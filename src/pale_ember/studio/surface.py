@@ -14,7 +14,7 @@ from PyQt6.QtOpenGLWidgets import QOpenGLWidget
 from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.draw.renderer import Renderer
 from pale_ember.draw.view import view_of
-from pale_ember.studio.worker import Answer
+from pale_ember.studio.worker import COUNTED, Answer
 
 
 class WindowSurface(QOpenGLWidget):
@@ -34,6 +34,7 @@ class WindowSurface(QOpenGLWidget):
         self._renderer: Renderer | None = None
         self._answer: Answer | None = None
         self.draw_time = 0.0
+        self.counted: float | None = None
         self.frames_drawn = 0
 
     def show_frame(self, answer: Answer) -> None:
@@ -62,7 +63,11 @@ class WindowSurface(QOpenGLWidget):
         width, height = max(round(self.width() * ratio), 1), max(round(self.height() * ratio), 1)
         target = self._context.detect_framebuffer(self.defaultFramebufferObject())
         target.viewport = 0, 0, width, height
-        self._renderer.draw(answer.frame, view_of(answer.request.camera, width, height), answer.request.shot, target)
+        view, shot = view_of(answer.request.camera, width, height), answer.request.shot
+        if answer.request.counts:
+            small = max(width // COUNTED, 1), max(height // COUNTED, 1)
+            self.counted = self._renderer.overdraw(answer.frame, view, shot, *small)[0]
+        self._renderer.draw(answer.frame, view, shot, target)
         self._context.finish()
         self.draw_time = time.perf_counter() - begin
         self.frames_drawn += 1

@@ -2,20 +2,32 @@
 
 from __future__ import annotations
 
+import math
+from typing import get_args
+
 from msgspec.structs import replace
-from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtCore import QPoint, QRectF, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QInputDialog, QMenu, QScrollArea, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import free_name
-from pale_ember.core.effect.model import Effect, Stage
+from pale_ember.core.effect.fields import fields_of
+from pale_ember.core.effect.model import Camera, Effect, Stage
+from pale_ember.core.effect.pieces import SET_PIECES, with_set_piece
 from pale_ember.studio import theme
 from pale_ember.studio.desk import Desk
 from pale_ember.studio.fields.buttons import IconButton, WordButton
 from pale_ember.studio.fields.parts import FieldsColumn
 from pale_ember.studio.fields.subject import OfStage
+from pale_ember.studio.marks import KINDS
 from pale_ember.studio.player import SPEEDS
 from pale_ember.studio.worker import Answer
+
+_WAYS = {
+    "picture": "the picture", "overdraw": "how often each pixel is painted", "silhouette": "what shows at all",
+    "opacity": "opacity alone", "wireframe": "wireframe", "red": "red alone", "green": "green alone", "blue": "blue alone",
+}  # fmt: skip
+"""The ways of looking at the picture, as the menu tells them."""
 
 
 class Clock(QWidget):
@@ -85,9 +97,10 @@ class Transport(QWidget):
         self.panel: StagePanel | None = None
         self.cameras = WordButton("camera", "Kept views, framing and reset", menu=True)
         self.cameras.clicked.connect(self._open_cameras)
-        self.overlays = WordButton("overlays", "Shape, aim and handles of the selected layer (O)", checkable=True)
-        self.overlays.setChecked(True)
-        self.overlays.toggled.connect(self._overlays_toggled)
+        self.overlays = WordButton(
+            "marks", "What explains the stage, and other ways of looking at it (O hides all)", menu=True
+        )
+        self.overlays.clicked.connect(self._open_marks)
         self.repeat = WordButton("repeat", "Play a one-shot again and again", checkable=True)
         self.repeat.toggled.connect(self._repeat_toggled)
         for widget in (self.play, self.again, self.back, self.forward, self.clock, self.speed, self.repeat):
@@ -132,7 +145,7 @@ class Transport(QWidget):
     def _open_backgrounds(self) -> None:
         menu = QMenu(self)
         stage = self.desk.effect.stage
-        for name in ("dark", "mid", "light"):
+        for name in get_args(fields_of(Stage)["background"].type):
             action = menu.addAction(f"{name} background")
             action.triggered.connect(
                 lambda _=False, name=name: self.change_stage(f"{name} background", background=name)
@@ -163,6 +176,8 @@ class Transport(QWidget):
             menu.addAction(f"Look from {camera.name}").triggered.connect(
                 lambda _=False, c=camera: self.desk.look_from(c)
             )
+        for name, camera in self.presets().items():
+            menu.addAction(f"Look from {name}").triggered.connect(lambda _=False, c=camera: self.desk.look_from(c))
         menu.addAction("Reset\tHome").triggered.connect(lambda: self.desk.look_from(self.desk.first_camera()))
         menu.addSeparator()
         menu.addAction("Keep this view…").triggered.connect(self._keep_camera)
@@ -176,6 +191,19 @@ class Transport(QWidget):
                     )
                 )
         menu.popup(self.cameras.mapToGlobal(self.cameras.rect().topLeft()))
+
+    def presets(self) -> dict[str, Camera]:
+        """Views that every stage has: square to its axes about what is looked at now, and as the game will see it."""
+        now, game = self.desk.camera, self.desk.effect.stage.game
+        turned = {"the front": (0.0, 0.0), "the right": (90.0, 0.0), "the back": (180.0, 0.0), "above": (0.0, 89.0)}
+        made = {name: replace(now, name=name, heading=h, pitch=p) for name, (h, p) in turned.items()}
+        target = (0.0, min(now.target[1], game.height), 0.0)
+        away = math.hypot(game.distance, game.height - target[1])
+        pitch = math.degrees(math.atan2(game.height - target[1], game.distance))
+        made["the game's eye"] = Camera(
+            name="game", target=target, distance=away, heading=now.heading, pitch=pitch, lens=game.lens
+        )
+        return made
 
     def _keep_camera(self) -> None:
         taken = [camera.name for camera in self.desk.effect.stage.cameras]
@@ -192,9 +220,41 @@ class Transport(QWidget):
         if on and self.clock.ended:
             self.desk.player.again()
 
-    def _overlays_toggled(self, on: bool) -> None:
-        self.desk.overlays = on
+    def flip_marks(self) -> None:
+        """Hides all marks, or shows them again."""
+        self.desk.overlays = not self.desk.overlays
         self.desk.looked.emit()
+
+    def marks_menu(self) -> QMenu:
+        """The marks, and the ways of looking at the picture."""
+        menu = QMenu(self)
+        shown = menu.addAction("Marks\tO")
+        shown.setCheckable(True)
+        shown.setChecked(self.desk.overlays)
+        shown.triggered.connect(self.flip_marks)
+        menu.addSeparator()
+        for kind, text in KINDS.items():
+            action = menu.addAction(text)
+            action.setCheckable(True)
+            action.setChecked(kind in self.desk.marks)
+            action.setEnabled(self.desk.overlays)
+            action.triggered.connect(lambda on, kind=kind: self.desk.show_mark(kind, on))
+        menu.addSeparator()
+        for shows, text in _WAYS.items():
+            action = menu.addAction(text)
+            action.setCheckable(True)
+            action.setChecked(self.desk.shows == shows)
+            action.triggered.connect(lambda _=False, shows=shows: self.desk.look_at(shows))
+        menu.addSeparator()
+        dims = menu.addAction("A layer alone dims the others instead of hiding them")
+        dims.setCheckable(True)
+        dims.setChecked(self.desk.dims)
+        dims.triggered.connect(self.desk.set_dims)
+        return menu
+
+    def _open_marks(self) -> None:
+        menu = self.marks_menu()
+        menu.popup(self.overlays.mapToGlobal(self.overlays.rect().topLeft() - QPoint(0, menu.sizeHint().height())))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         QPainter(self).fillRect(self.rect(), theme.SURFACE)
@@ -208,7 +268,7 @@ class StagePanel(QWidget):
         self.desk = desk
         self.setWindowTitle("Stage — Pale Ember")
         self.resize(300, 420)
-        names = ("gravity", "wind", "carrier", "props", "anchors")
+        names = tuple(name for name in fields_of(Stage) if name not in ("ground", "figure", "cameras"))
         self.fields = FieldsColumn(desk, OfStage(desk), (), Stage, only=names)
         area = QScrollArea()
         area.setFrameShape(QFrame.Shape.NoFrame)
@@ -217,6 +277,9 @@ class StagePanel(QWidget):
         inner = QWidget()
         column = QVBoxLayout(inner)
         column.setContentsMargins(4, 8, 8, 8)
+        self.pieces = WordButton("set piece", "Something of the quay to stand the effect beside", icon="plus")
+        self.pieces.clicked.connect(self._open_pieces)
+        column.addWidget(self.pieces)
         column.addWidget(self.fields)
         column.addStretch(1)
         area.setWidget(inner)
@@ -225,6 +288,17 @@ class StagePanel(QWidget):
         whole.addWidget(area)
         desk.document.changed.connect(self._show)
         self._show()
+
+    def _open_pieces(self) -> None:
+        menu = QMenu(self)
+        for name in SET_PIECES:
+            menu.addAction(name).triggered.connect(lambda _=False, name=name: self.add_piece(name))
+        menu.popup(self.pieces.mapToGlobal(self.pieces.rect().bottomLeft()))
+
+    def add_piece(self, name: str) -> None:
+        """Stands a set piece on the stage, with its lights."""
+        effect = with_set_piece(self.desk.effect, name)
+        self.desk.document.change(f"stage: {name}", effect)
 
     def _show(self) -> None:
         self.fields.show_root(self.desk.effect.stage)
@@ -240,17 +314,23 @@ class Readout(QWidget):
         super().__init__()
         self.desk = desk
         self.peak = 0
+        self.painted: float | None = None
         self._text = ("", "")
         self.setFixedHeight(40)
         self.setAccessibleName("cost")
-        self.setToolTip("Alive now · most alive in a loop · time for a step and for drawing · sharpness of the picture")
+        self.setToolTip(
+            "Alive now · most alive in a loop · how often a painted pixel is painted · time for a step and for drawing · "
+            "sharpness of the picture"
+        )
 
-    def show_answer(self, answer: Answer) -> None:
+    def show_answer(self, answer: Answer, painted: float | None = None) -> None:
         draw = f"draw {answer.draw_time * 1000:.0f} ms · " if answer.picture is not None else ""
         scale = "full sharpness" if answer.request.scale >= 1 else f"sharpness {answer.request.scale:g}"
+        self.painted = painted if painted is not None else self.painted
+        often = f"painted {self.painted:.1f}× · " if self.painted else ""
         self._text = (
             f"{answer.frame.alive} alive",
-            f"peak {max(self.peak, answer.frame.alive)} · step {answer.step_time * 1000:.1f} ms · {draw}{scale}",
+            f"peak {max(self.peak, answer.frame.alive)} · {often}step {answer.step_time * 1000:.1f} ms · {draw}{scale}",
         )
         self.setAccessibleDescription(" ".join(self._text))
         self.update()

@@ -187,7 +187,7 @@ class Workbench(QMainWindow):
             Qt.Key.Key_R: player.again,
             Qt.Key.Key_Comma: lambda: player.step(-1, self.desk.effect.steps),
             Qt.Key.Key_Period: lambda: player.step(1, self.desk.effect.steps),
-            Qt.Key.Key_O: self.transport.overlays.toggle,
+            Qt.Key.Key_O: self.transport.flip_marks,
             Qt.Key.Key_F: self.stage.frame_effect,
             Qt.Key.Key_Home: lambda: self.desk.look_from(self.desk.first_camera()),
         }
@@ -221,6 +221,7 @@ class Workbench(QMainWindow):
         self.header.file_menu_asked.connect(self._open_file_menu)
         self.files.opened.connect(self._opened)
         self.files.said.connect(self.hints.show_hint)
+        self.desk.save_asked.connect(self._save_for)
 
     def start(self) -> None:
         """Begins to draw and to play."""
@@ -241,6 +242,11 @@ class Workbench(QMainWindow):
     def redo(self) -> None:
         name = self.document.redo()
         self.hints.show_hint(f"Did again: {name}" if name else "Nothing to redo.")
+
+    def _save_for(self, reason: str) -> None:
+        """Gives the document a place, because something is to be kept beside it."""
+        self.hints.show_hint(reason)
+        self.files.save_as()
 
     def _opened(self) -> None:
         self.desk.solo = None
@@ -289,7 +295,7 @@ class Workbench(QMainWindow):
         self._told = now
         counts = {layer.layer.id: layer.count for layer in answer.frame.layers}
         self.layers.table.show_now(counts)
-        self.readout.show_answer(answer)
+        self.readout.show_answer(answer, self.stage.painted)
         chosen = next((layer for layer in answer.frame.layers if layer.layer.id == self.desk.selection), None)
         ages = np.zeros(0, np.float32) if chosen is None else chosen.age[:: max(1, chosen.count // MARKED_AGES)]
         self.story.show_ages(ages)

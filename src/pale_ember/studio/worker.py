@@ -5,7 +5,7 @@ from __future__ import annotations
 import threading
 import time
 import traceback
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -15,12 +15,16 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from pale_ember.core.effect.model import Camera, Effect
 from pale_ember.core.geometry.mesh import Mesh
+from pale_ember.core.insight.reach import Reach, gather
 from pale_ember.core.simulate.frame import Frame
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.simulate.track import Fired
 from pale_ember.draw.offscreen import offscreen
 from pale_ember.draw.renderer import Renderer, Shot
 from pale_ember.draw.view import view_of
+
+COUNTED = 2
+"""How often pixels are painted is counted on a picture so many times smaller."""
 
 EXPLORING = 60_000
 """Particle steps counted between two looks for a request: about 4 ms."""
@@ -40,18 +44,24 @@ class Request:
     height: int = 0
     scale: float = 1.0
     fired: tuple[Fired, ...] = ()
+    reach_of: str = ""
+    """A layer whose births, ways and touches are wanted."""
+    counts: bool = False
+    """Whether it is wanted how often pixels are painted."""
     asked: float = field(default_factory=time.perf_counter)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Answer:
-    """A moment to show. picture : (height, width, 4) uint8 or None; times in seconds."""
+    """A moment to show. picture : (height, width, 4) uint8 or None; times in seconds. painted : how often a painted pixel
+    is painted on average, where that was wanted and could be counted."""
 
     request: Request
     frame: Frame
     picture: np.ndarray | None
     step_time: float
     draw_time: float
+    painted: float | None = None
 
 
 class Worker(QObject):
@@ -60,6 +70,8 @@ class Worker(QObject):
     answered = pyqtSignal(object)
     explored = pyqtSignal(object)
     """{layer id: (steps,) alive}, whenever more of the loop is known."""
+    reached = pyqtSignal(str, object)
+    """(layer id, Reach), whenever more of it is known."""
     failed = pyqtSignal(str)
 
     def __init__(
@@ -104,9 +116,11 @@ class Worker(QObject):
         timeline: Timeline | None = None
         complete = True
         fired: tuple[Fired, ...] = ()
+        followed: tuple[Effect, str] | None = None
+        gathering: Iterator[Reach] | None = None
         while True:
             with self._wake:
-                if self._request is None and complete and not self._stop:
+                if self._request is None and complete and gathering is None and not self._stop:
                     self._wake.wait()
                 if self._stop:
                     return
@@ -120,6 +134,17 @@ class Worker(QObject):
                     complete = False
                 fired = request.fired
                 self.answered.emit(self._answer(request, timeline, renderer))
+                same = followed is not None and followed[0] is request.effect and followed[1] == request.reach_of
+                if request.reach_of and not same:
+                    followed = request.effect, request.reach_of
+                    gathering = gather(request.effect, request.reach_of, self._meshes, self._densities)
+                continue
+            if gathering is not None and followed is not None:
+                reach = next(gathering, None)
+                if reach is None or reach.done:
+                    gathering = None
+                if reach is not None:
+                    self.reached.emit(followed[1], reach)
             if timeline is not None and not complete:
                 complete = timeline.explore(EXPLORING)
                 self.explored.emit({layer.id: timeline.alive(layer.id) for layer in timeline.effect.layers})
@@ -128,11 +153,16 @@ class Worker(QObject):
         begin = time.perf_counter()
         frame = timeline.frame(request.moment, between_steps=request.between_steps, hidden=request.hidden)
         stepped = time.perf_counter()
-        picture = None
+        picture = painted = None
+        drawn = stepped
         if renderer is not None and request.width > 0:
             try:
                 view = view_of(request.camera, request.width, request.height)
                 picture = renderer.picture(frame, view, request.shot, request.width, request.height)
+                drawn = time.perf_counter()
+                if request.counts:
+                    small = max(request.width // COUNTED, 1), max(request.height // COUNTED, 1)
+                    painted = renderer.overdraw(frame, view, request.shot, *small)[0]
             except (moderngl.Error, MemoryError) as error:
                 self.failed.emit(f"The stage could not be drawn: {error}")
-        return Answer(request, frame, picture, stepped - begin, time.perf_counter() - stepped)
+        return Answer(request, frame, picture, stepped - begin, max(drawn - stepped, 0.0), painted)

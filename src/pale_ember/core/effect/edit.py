@@ -8,7 +8,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from pale_ember.core.effect.chapters import Burst, Outlet
-from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.model import Credit, Effect, Layer
 from pale_ember.core.effect.offspring import Rule
 
 Path = tuple[str | int, ...]
@@ -80,6 +80,17 @@ def free_name(wanted: str, taken: list[str]) -> str:
         return wanted
     stem = wanted.rstrip("0123456789 ") or wanted
     return next(name for number in range(2, len(taken) + 3) if (name := f"{stem} {number}") not in taken)
+
+
+def with_credit(effect: Effect, credit: Credit) -> Effect:
+    """`effect` with what is known of a file's author and licence; nothing known, nothing kept."""
+    others = tuple(one for one in effect.credits if one.file != credit.file)
+    return replace(effect, credits=(*others, credit) if credit.author or credit.licence else others)
+
+
+def credit_of(effect: Effect, file: str) -> Credit:
+    """What is known of a file's author and licence."""
+    return next((one for one in effect.credits if one.file == file), Credit(file=file))
 
 
 def with_burst(outlet: Outlet, time: float) -> Outlet:

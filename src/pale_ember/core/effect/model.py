@@ -96,6 +96,14 @@ class Layer(Part, frozen=True):
     look: Annotated[Look, Field("Look", "How a particle is drawn.")] = Look()
 
 
+class Credit(Part, frozen=True):
+    """Whose a picture or a mesh is."""
+
+    file: Annotated[str, Field("file", "Its name beside the document.")] = ""
+    author: Annotated[str, Field("author", "Who made it.", words=("artist", "copyright"))] = ""
+    licence: Annotated[str, Field("licence", "Under what terms it may be used.", words=("license", "terms"))] = ""
+
+
 class Effect(Part, frozen=True):
     """The document: a handful of layers that read as one thing."""
 
@@ -170,9 +178,10 @@ class Effect(Part, frozen=True):
     ] = False
     layers: Annotated[tuple[Layer, ...], Field("layers", "The emitters, drawn in this order.")] = ()
     stage: Annotated[Stage, Field("stage", "The preview world.")] = Stage()
+    credits: Annotated[tuple[Credit, ...], Field("credits", "Whose the pictures and meshes beside it are.")] = ()
 
 
 FIRST_VIEW = Camera(name="front")
 """The camera of a stage that keeps none."""
 
-__all__ = ["FIRST_VIEW", "Camera", "Effect", "Layer", "Pose", "Stage"]
+__all__ = ["FIRST_VIEW", "Camera", "Credit", "Effect", "Layer", "Pose", "Stage"]

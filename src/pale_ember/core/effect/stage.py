@@ -4,10 +4,15 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pale_ember.core.effect.fields import Field, Part
+from pale_ember.core.effect.fields import Field, Need, Part
 from pale_ember.core.effect.values import Colour, Vector
 
 _FAR = dict(least=-1e6, most=1e6)
+
+
+_SLOPED = Need(("background",), lambda stage: stage.background == "gradient", "The background is not a gradient.")
+_PLATED = Need(("background",), lambda stage: stage.background == "picture", "The background is not a picture.")
+_FOGGY = Need(("fog",), lambda stage: stage.fog > 0, "There is no fog.")
 
 
 class Pose(Part, frozen=True):
@@ -182,20 +187,27 @@ class Stage(Part, frozen=True):
             words=("backdrop",),
         ),
     ] = "dark"
-    below: Annotated[Colour, Field("below", "The gradient's colour at the foot.", least=0, most=100, colour=True)] = (
+    below: Annotated[Colour, Field("below", "The gradient's colour at the foot.", least=0, most=100, colour=True, needs=(_SLOPED,))] = (
         0.10, 0.075, 0.06,
     )  # fmt: skip
-    above: Annotated[Colour, Field("above", "The gradient's colour at the top.", least=0, most=100, colour=True)] = (
+    above: Annotated[Colour, Field("above", "The gradient's colour at the top.", least=0, most=100, colour=True, needs=(_SLOPED,))] = (
         0.012, 0.02, 0.035,
     )  # fmt: skip
     picture: Annotated[
-        str, Field("picture", "The picture behind the effect.", names="picture", words=("plate", "backplate"))
+        str,
+        Field(
+            "picture", "The picture behind the effect.", names="picture", words=("plate", "backplate"), needs=(_PLATED,)
+        ),
     ] = ""
     fog: Annotated[
         float, Field("fog", "Share of the light that a metre of air keeps back.", unit="/m", soft=(0, 0.3), least=0,
                      most=10, words=("haze", "mist", "atmosphere"))
     ] = 0.0  # fmt: skip
-    fog_tint: Annotated[Colour, Field("fog tint", "Its colour.", least=0, most=100, colour=True)] = (0.02, 0.024, 0.03)
+    fog_tint: Annotated[Colour, Field("fog tint", "Its colour.", least=0, most=100, colour=True, needs=(_FOGGY,))] = (
+        0.02,
+        0.024,
+        0.03,
+    )
     tone: Annotated[
         Literal["filmic", "plain"],
         Field("tone", "How bright light is brought to the screen.",

@@ -216,15 +216,27 @@ def look(effect: Effect, layer: Layer) -> str:
         "to camera": "facing the camera", "upright": "standing upright", "along motion": "along its motion",
         "across motion": "facing its motion", "flat": "lying flat", "free": "turned with its layer",
     }  # fmt: skip
-    facing = facings[one.facing] + (", eaten away" if one.wear else "")
+    paths = {
+        "behind each": "a ribbon behind each", "through all": "a ribbon through all",
+        "behind anchor": "a ribbon behind its anchor", "between anchors": "a strip between two anchors",
+    }  # fmt: skip
     frames = f", {one.columns * one.rows} frames {one.play}" if one.columns * one.rows > 1 else ""
     if one.drawn_as == "beam":
-        return f"{name[:1].upper()}{name[1:]} along a beam, {blends[one.blend]}{frames}."
-    if one.drawn_as == "ribbon":
-        paths = {"behind each": "a ribbon behind each", "through all": "a ribbon through all",
-                 "behind anchor": "a ribbon behind its anchor", "between anchors": "a strip between two anchors"}  # fmt: skip
-        return f"{name[:1].upper()}{name[1:]} on {paths[one.ribbon.path]}, {blends[one.blend]}{frames}."
-    return f"{name[:1].upper()}{name[1:]} {facing}, {blends[one.blend]}{frames}."
+        begin = f"{name} along a beam, {blends[one.blend]}"
+    elif one.drawn_as == "ribbon":
+        begin = f"{name} on {paths[one.ribbon.path]}, {blends[one.blend]}"
+    elif one.drawn_as == "mesh":
+        mesh = one.solid.mesh.partition(":")[2] or one.solid.mesh
+        turned = "tumbling" if one.solid.tumbles else facings[one.facing]
+        begin, frames = f"{mesh} as a mesh in {name}, {turned}, {blends[one.blend]}", ""
+    else:
+        begin = f"{name} {facings[one.facing]}, {blends[one.blend]}"
+    told = {
+        "glowing at its edge": one.surface.edge_glow > 0, "eaten away": bool(one.wear.eaten_by),
+        "warped": bool(one.surface.warp), "shimmering": one.surface.haze > 0, "lit by the stage": one.light.lit > 0,
+    }  # fmt: skip
+    more = "".join(f", {text}" for text, holds in told.items() if holds)
+    return f"{begin[:1].upper()}{begin[1:]}{frames}{more}."
 
 
 SENTENCES: dict[str, Callable[[Effect, Layer], str]] = {

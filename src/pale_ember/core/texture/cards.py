@@ -187,6 +187,163 @@ def column() -> np.ndarray:
     return _white(np.clip(core / 1.25, 0, 1) * fade * _rise(0.98, 0.8, np.abs(x)))
 
 
+def shock_ring() -> np.ndarray:
+    """A hard front with a torn, fading wake inside: for blasts that run along the ground."""
+    x, y = _plane(256)
+    r, turn = np.hypot(x, y), np.arctan2(y, x)
+    noise = Noise(41)
+    torn = noise.layered(2.2 * np.cos(turn) + 9, 2.2 * np.sin(turn) + 9, r * 2.2, 4)
+    front = np.exp(-(((r - 0.86) / 0.035) ** 2))
+    fine = noise.layered(7 * np.cos(turn) + 3, 7 * np.sin(turn) + 3, 1.5, 3)
+    wake = _rise(0.30, 0.86, r) ** 2 * np.clip(0.55 + 0.8 * torn + 0.5 * fine, 0, 1) * (r < 0.86)
+    return _white(np.clip(front * (0.75 + 0.35 * torn) + 0.62 * wake, 0, 1) * _rise(0.99, 0.92, r))
+
+
+def drop() -> np.ndarray:
+    """A falling drop, head down: a bright rim below, a highlight, a thin tail."""
+    x, y = _plane(128)
+    v = (y + 1) / 2
+    ball = np.sqrt(np.clip(1 - ((v - 0.24) / 0.20) ** 2, 0, 1))
+    tail = np.clip((0.97 - v) / 0.73, 0, 1) ** 1.5
+    width = 0.27 * np.where(v < 0.24, ball, tail) + 1e-3
+    inside = 1 - np.abs(x) / width
+    cover = _rise(0.0, 0.25, inside) * _rise(0.02, 0.08, v)
+    rim = np.exp(-((inside / 0.35) ** 2))
+    shine = np.exp(-(((x + 0.08) / 0.05) ** 2 + ((v - 0.26) / 0.06) ** 2))
+    light = np.clip(0.42 + 0.4 * rim + 0.9 * shine + 0.25 * (0.3 - v), 0, 1)
+    return np.dstack([np.repeat(light[..., None], 3, axis=2), cover * np.clip(0.45 + 0.5 * rim + shine, 0, 1)]).astype(
+        np.float32
+    )
+
+
+def splash() -> np.ndarray:
+    """Sixteen frames of a crown: it rises from the point of impact, opens, and falls apart into beads."""
+    x, y = _plane(128)
+    v = (y + 1) / 2
+    rng = np.random.default_rng(17)
+    spouts = [(rng.uniform(-0.7, 0.7), rng.uniform(0.4, 0.95), rng.uniform(0.022, 0.05)) for _ in range(15)]
+    frames = []
+    for i in range(16):
+        t = (i + 0.5) / 16
+        rise = np.sin(np.pi * min(t * 1.15, 1.0))
+        heat = np.zeros_like(x)
+        sheet_height = 0.30 * rise * (1 - t)
+        wide = 0.10 + 0.62 * t**0.6
+        curve = np.clip(1 - (np.abs(x) / wide) ** 4, 0, 1)
+        foot = np.exp(-((x / wide) ** 4)) * np.exp(-((np.maximum(v - 0.05, 0) / (0.6 * sheet_height + 0.02)) ** 2))
+        heat += 0.32 * foot * (0.4 + 0.6 * curve) * (1 - t) ** 1.5
+        for lean, reach, thick in spouts:
+            top = 0.06 + reach * rise * 0.8
+            at = lean * (0.55 + 0.75 * t)
+            along = np.clip((v - 0.05) / max(top - 0.05, 0.02), 0, 1)
+            path = at * (0.35 + 0.65 * along)
+            body = np.exp(-(((x - path) / (thick * (1.1 - 0.6 * along))) ** 2)) * (v < top) * (1 - t) ** 0.8
+            fallen = top - max(t - 0.5, 0) ** 2 * 2.2
+            bead = np.exp(-((((x - at) / (thick * 1.1)) ** 2) + ((v - fallen) / (thick * 1.3)) ** 2))
+            heat += 0.55 * body * np.clip(0.35 + along, 0, 1) + 0.9 * bead * np.clip((1 - t) * 3, 0, 1)
+        heat *= _rise(0.01, 0.06, v) * _rise(0.99, 0.9, np.abs(x))
+        frames.append(np.dstack([np.ones((*x.shape, 3)), np.clip(heat, 0, 1)]))
+    return _sheet(frames, 4)
+
+
+def flakes() -> np.ndarray:
+    """Four flakes of ash, sleet or rust: torn edges, light and dark within."""
+    x, y = _plane(128)
+    frames = []
+    for seed in (51, 52, 53, 54):
+        noise = Noise(seed)
+        bend = 0.2 * noise(x * 1.6, y * 1.6, 0.5)
+        r = np.hypot((x + bend) * 1.25, y - bend) / (0.62 + 0.30 * noise.layered(x * 1.8 + 7, y * 1.8, 2.0, 4))
+        cover = _rise(1.0, 0.86, r)
+        light = np.clip(0.62 + 0.5 * noise.layered(x * 3.2, y * 3.2, 1.0, 4), 0.15, 1)
+        frames.append(
+            np.dstack([np.repeat(light[..., None], 3, axis=2), cover * _rise(0.99, 0.9, np.maximum(abs(x), abs(y)))])
+        )
+    return _sheet(frames, 2)
+
+
+def glint() -> np.ndarray:
+    """A star of four thin rays about a hot point: glitter, glass, wet edges."""
+    x, y = _plane(128)
+    r = np.hypot(x, y)
+    rays = np.exp(-((np.abs(y) / 0.02) ** 0.9) - (np.abs(x) / 0.26) ** 1.4)
+    rays = rays + np.exp(-((np.abs(x) / 0.02) ** 0.9) - (np.abs(y) / 0.34) ** 1.4)
+    return _white(
+        np.clip(rays + np.exp(-((r / 0.07) ** 2)) + 0.18 * np.exp(-((r / 0.3) ** 2)), 0, 1) * _rise(1.0, 0.8, r)
+    )
+
+
+def specks() -> np.ndarray:
+    """Four scatters of fine grains: dust that glitters, drizzle, ash far away."""
+    x, y = _plane(128)
+    frames = []
+    for seed in range(4):
+        rng = np.random.default_rng(60 + seed)
+        heat = np.zeros_like(x)
+        for _ in range(26):
+            r, turn, size = 0.85 * rng.random() ** 0.6, rng.uniform(0, 2 * np.pi), rng.uniform(0.012, 0.045)
+            heat += rng.uniform(0.3, 1.0) * np.exp(
+                -(((x - r * np.cos(turn)) ** 2 + (y - r * np.sin(turn)) ** 2) / size**2)
+            )
+        frames.append(np.dstack([np.ones((*x.shape, 3)), np.clip(heat, 0, 1)]))
+    return _sheet(frames, 2)
+
+
+def wisp() -> np.ndarray:
+    """Nine frames of one thin curl of smoke, standing on its foot, that winds and tears as it goes."""
+    x, y = _plane(128)
+    v = (y + 1) / 2
+    noise = Noise(71)
+    frames = []
+    for i in range(9):
+        t = i / 8
+        bend = (0.10 + 0.42 * v) * noise(0.3, v * 1.9 - 1.1 * t, t) + 0.12 * v * noise(4.1, v * 5 - 2 * t, t)
+        thin = noise.layered(x * 2.5 + 5, v * 2.2 - 1.2 * t, 0.7 * t, 4)
+        width = 0.05 + 0.17 * v * (0.8 + 0.5 * t)
+        body = np.exp(-(((x + bend) / width) ** 2)) * np.clip(0.75 + 0.7 * thin - 0.5 * t * v, 0, 1)
+        frames.append(
+            np.dstack([np.ones((*x.shape, 3)), np.clip(body * _rise(0.02, 0.16, v) * _rise(0.99, 0.55, v), 0, 1)])
+        )
+    return _sheet(frames, 3)
+
+
+def cracks() -> np.ndarray:
+    """Cracks that run and fork from the middle: for ground that stays broken."""
+    size = 256
+    x, y = _plane(size)
+    rng = np.random.default_rng(83)
+    away = np.full_like(x, np.inf)
+
+    def run(px: float, py: float, heading: float, left: float, thick: float) -> None:
+        while left > 0 and thick > 0.003 and abs(px) < 0.95 and abs(py) < 0.95:
+            heading += rng.normal(0, 0.38)
+            length = rng.uniform(0.04, 0.09)
+            qx, qy = px + length * np.cos(heading), py + length * np.sin(heading)
+            ex, ey = qx - px, qy - py
+            share = np.clip(((x - px) * ex + (y - py) * ey) / (ex * ex + ey * ey), 0, 1)
+            apart = np.hypot(x - px - share * ex, y - py - share * ey) / thick
+            np.minimum(away, apart, out=away)
+            if rng.random() < 0.24:
+                run(qx, qy, heading + rng.choice([-1, 1]) * rng.uniform(0.5, 1.1), left * 0.5, thick * 0.62)
+            px, py, left, thick = qx, qy, left - length, thick * 0.93
+
+    for k in range(8):
+        run(0.0, 0.0, k * np.pi / 4 + rng.uniform(-0.3, 0.3), rng.uniform(1.0, 1.6), 0.024)
+    line = np.exp(-(away**1.6))
+    return _white(np.clip(line + 0.25 * np.exp(-away * 0.28), 0, 1) * _rise(0.98, 0.7, np.hypot(x, y)))
+
+
+def burn_mark() -> np.ndarray:
+    """What a blast leaves on the ground: dense in the middle, streaked outward."""
+    x, y = _plane(256)
+    r, turn = np.hypot(x, y), np.arctan2(y, x)
+    noise = Noise(91)
+    rays = noise.layered(4.5 * np.cos(turn) + 5, 4.5 * np.sin(turn) + 5, 0.4 + r * 0.5, 4)
+    patch = noise.layered(x * 3 + 2, y * 3 + 8, 0.7, 5)
+    mass = 1.05 - r * (1.35 - 0.75 * rays) + 0.35 * patch
+    return _white(np.clip(_rise(0.0, 0.9, mass) * (0.8 + 0.3 * patch), 0, 1) * _rise(0.98, 0.75, r))
+
+
 def _seamless(field: Callable[[np.ndarray, np.ndarray], np.ndarray]) -> np.ndarray:
     """(256, 256) of a field mixed with itself from beyond each edge, so that it meets there."""
     line = (np.arange(256) + 0.5) / 256
@@ -205,16 +362,25 @@ def _grey(value: np.ndarray) -> np.ndarray:
 CARDS: dict[str, Card] = {
     card.name: card
     for card in (
-        Card("soft dot", 1, 1, "glow, mist, drops", "additive", soft_dot),
-        Card("smoke puffs", 4, 4, "smoke, dust, steam", "alpha", smoke_puffs),
+        Card("soft dot", 1, 1, "glow, mist, drops, light", "additive", soft_dot),
+        Card("smoke puffs", 4, 4, "smoke, dust, steam, cloud", "alpha", smoke_puffs),
+        Card("wisp", 3, 3, "smoke, candle, steam", "alpha", wisp),
         Card("flame wisps", 4, 4, "fire, jets, candles", "additive", flame_wisps),
         Card("spark", 1, 1, "sparks, embers, rain", "additive", spark),
-        Card("ring", 1, 1, "shock rings, splashes", "additive", ring),
         Card("streak", 1, 1, "ribbons, beams, rain", "additive", streak, whole=True),
-        Card("column", 1, 1, "columns of light, jets", "additive", column),
-        Card("shards", 2, 2, "broken glass, ice, chips", "alpha", shards),
-        Card("clouds", 1, 1, "eating away, scrolling, mist", "alpha", clouds, whole=True),
-        Card("cells", 1, 1, "eating away, glass, energy", "additive", cells, whole=True),
+        Card("column", 1, 1, "columns of light, jets, energy", "additive", column),
+        Card("ring", 1, 1, "shock rings, splashes, energy", "additive", ring),
+        Card("shock ring", 1, 1, "blasts, impacts, dust", "additive", shock_ring),
+        Card("shards", 2, 2, "broken glass, ice, chips, impacts", "alpha", shards),
+        Card("drop", 1, 1, "rain, water, drips", "alpha", drop),
+        Card("splash", 4, 4, "rain, water, impacts", "alpha", splash),
+        Card("flakes", 2, 2, "ash, sleet, snow, rust", "alpha", flakes),
+        Card("specks", 2, 2, "dust, glitter, drizzle", "additive", specks),
+        Card("glint", 1, 1, "glitter, glass, light", "additive", glint),
+        Card("cracks", 1, 1, "ground, impacts, marks", "multiply", cracks),
+        Card("burn mark", 1, 1, "ground, blasts, marks", "multiply", burn_mark),
+        Card("clouds", 1, 1, "eating away, scrolling, mist, noise", "alpha", clouds, whole=True),
+        Card("cells", 1, 1, "eating away, glass, energy, noise", "additive", cells, whole=True),
     )
 }
 """Every card of the library by name."""

@@ -13,6 +13,7 @@ in vec4 wearing;
 in vec4 running;
 
 uniform mat4 to_clip;
+//! shown
 uniform float nearer;
 uniform float foot;      // m, height of the pivot in the mesh
 uniform bool tumbles;
@@ -54,6 +55,7 @@ void main() {
     depth = dot(at - eye, forward);
     within = vec2(coords.x, 1.0 - coords.y);
     paint = tint;
+    paint.a = shown(paint.a, depth);
 #if LIT
     vec3 lit_side = dot(outward, eye - at) < 0.0 ? -outward : outward;
     paint.rgb *= mix(vec3(1.0), received(at, lit_side, 0.0), lit);

@@ -6,6 +6,7 @@ in vec4 tint;
 in vec2 at;                  // along the band, and 0 or 1 across it
 
 uniform mat4 to_clip;
+//! shown
 uniform vec3 eye, forward;
 #if LIT
 uniform float lit;
@@ -25,8 +26,9 @@ void main() {
     vec3 corner = place + side * (width * (at.y - 0.5));
     gl_Position = to_clip * vec4(corner, 1.0);
     within = at;
-    paint = tint;
     depth = dot(corner - eye, forward);
+    paint = tint;
+    paint.a = shown(paint.a, depth);
 #if LIT
     vec3 face = normalize(cross(side, way) + vec3(0.0, 1e-6, 0.0));
     if (dot(face, eye - corner) < 0.0) face = -face;

@@ -27,7 +27,11 @@ uniform vec3 scatters;   // of the second, warping and eating pictures
 #if VIEW == 5
 flat in float reach;
 #endif
+#if FACING == 0
+flat in float depth;  // square to the camera: the same all over
+#else
 in float depth;
+#endif
 
 //! surface
 

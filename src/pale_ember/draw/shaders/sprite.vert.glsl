@@ -11,6 +11,7 @@ in vec4 wearing;     // how far it is eaten, how its edge burns, how its rim glo
 in vec4 running;     // where its picture has run to; haze; its own number, 0 to 1
 
 uniform mat4 to_clip;
+//! shown
 uniform float pivot, nearer;
 uniform float streak;    // s
 #if SHEET
@@ -42,7 +43,11 @@ flat out vec4 worn, run;
 #if VIEW == 5
 flat out float reach;
 #endif
+#if FACING == 0
+flat out float depth;
+#else
 out float depth;
+#endif
 
 #if SHEET
 vec2 corner_of(float index) {
@@ -56,19 +61,20 @@ void main() {
     vec3 across, upward;
     stand(place, motion, across, upward);
     vec2 size = extent.xy;
-    if (facing == 2) {
-        size.y += length(motion) * streak * lengthens;
-    } else {
-        float s = sin(angle), c = cos(angle);
-        vec3 turned = across * c + upward * s;
-        upward = upward * c - across * s;
-        across = turned;
-    }
+#if FACING == 2
+    size.y += length(motion) * streak * lengthens;
+#else
+    float s = sin(angle), c = cos(angle);
+    vec3 turned = across * c + upward * s;
+    upward = upward * c - across * s;
+    across = turned;
+#endif
     vec3 at = place + across * (corner.x * size.x) + upward * (corner.y * size.y);
     if (nearer != 0.0) at += normalize(eye - at) * min(nearer, 0.9 * length(eye - at));
     gl_Position = to_clip * vec4(at, 1.0);
     depth = dot(at - eye, forward);
     paint = tint;
+    paint.a = shown(paint.a, depth);
 #if LIT
     // The card bulges towards the eye; its corners lean outward.
     vec3 face = normalize(cross(across, upward));

@@ -5,9 +5,8 @@ uniform sampler2D picture;      // premultiplied linear light
 #if !SOLID
 uniform sampler2D scene_depth;  // metres along the view axis
 uniform vec2 depth_scale;       // its pixels for one of these
-uniform float near_fade;        // m
 #if SOFT
-uniform float soft;             // m
+uniform float soft_rate;        // 1/m
 #endif
 #endif
 #if SECOND
@@ -38,24 +37,23 @@ uniform vec3 fog_tint;
 uniform sampler2D behind;       // the picture so far
 uniform vec2 pixel_size;        // of it, as a share
 #endif
-uniform float strength;         // how much of the layer is drawn at all
 layout(location = 0) out vec4 colour;
 #if SOLID
 layout(location = 1) out float depth_out;
 #endif
 
-// How much of a point `depth` metres away is seen: less where it meets the stage and close to the eye.
+// How much of a point `depth` metres away is seen: less where it meets the stage.
 float seen_at(float depth) {
 #if SOLID
     return 1.0;
 #else
     float room = texelFetch(scene_depth, ivec2(gl_FragCoord.xy * depth_scale), 0).r - depth;
 #if SOFT
-    float meeting = clamp(room / soft, 0.0, 1.0);
+    float meeting = clamp(room * soft_rate, 0.0, 1.0);
 #else
     float meeting = step(0.0, room);
 #endif
-    return meeting * clamp(depth / max(near_fade, 1e-4), 0.0, 1.0);
+    return meeting;
 #endif
 }
 
@@ -91,7 +89,6 @@ vec2 edged(float turned, float glow) {
 
 // Blends light and cover (both premultiplied) painted over with a colour, `solid` of it.
 void paint_over(vec4 drawn, vec3 tint, float solid, float depth) {
-    solid *= strength;
     vec3 light = drawn.rgb * tint * solid;
     float cover = drawn.a * solid;
 #if BLEND == 4

@@ -194,6 +194,48 @@ class TintsEdit(QWidget):
         painter.drawRoundedRect(box, 4, 4)
 
 
+class ColourEdit(QWidget):
+    """One colour."""
+
+    edited = pyqtSignal(object, object)
+    finished = pyqtSignal()
+
+    def __init__(self, field: Field, default: Colour, name: str = "") -> None:
+        super().__init__()
+        self.value, self.idle = default, False
+        self.setFixedHeight(24)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setAccessibleName(name or field.label)
+
+    def show_value(self, value: Colour) -> None:
+        self.value = value
+        self.update()
+
+    def open(self) -> None:
+        def tell(colour: Colour, stroke: object) -> None:
+            self.show_value(colour)
+            self.edited.emit(colour, stroke)
+
+        open_picker(self, self.value, tell)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self.open()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Space, Qt.Key.Key_Return):
+            self.open()
+        else:
+            super().keyPressEvent(event)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(theme.EMBER if self.hasFocus() else theme.LINE, 1))
+        painter.setBrush(screen_colour(self.value, 0.35 if self.idle else 1.0))
+        painter.drawRoundedRect(QRectF(self.rect()).adjusted(4, 5, -5, -5), 4, 4)
+
+
 def picture_image(pixels: np.ndarray) -> QImage:
     """A linear, straight picture over black, for a thumbnail."""
     light = to_coded(pixels[..., :3] * pixels[..., 3:])

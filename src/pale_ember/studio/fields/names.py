@@ -12,6 +12,9 @@ from pale_ember.core.effect.fields import Field
 from pale_ember.core.geometry.mesh import SOLID, SOLIDS
 from pale_ember.core.simulate.surfaces import GROUND
 from pale_ember.core.texture.cards import CARDS, PREFIX
+from pale_ember.formats.meshes import KINDS as MESH_KINDS
+from pale_ember.formats.meshes import objects_of
+from pale_ember.formats.pictures import KINDS
 from pale_ember.studio import icons, theme
 from pale_ember.studio.desk import Desk
 
@@ -134,17 +137,22 @@ def name_edit(desk: Desk, field: Field, *, several: bool = False) -> NameEdit | 
         return [(GROUND, GROUND), *((prop.name, prop.name) for prop in desk.effect.stage.props)]
 
     def meshes() -> list[tuple[str, str]]:
-        return [(SOLID + name, name) for name in SOLIDS]
+        folder = desk.folder
+        own = sorted(one for one in folder.iterdir() if one.suffix.lower() in MESH_KINDS) if folder else []
+        names = [name for one in own for name in (one.name, *(f"{one.name}#{part}" for part in objects_of(one)))]
+        return [*((SOLID + name, name) for name in SOLIDS), *((name, name) for name in names)]
 
     def densities() -> list[tuple[str, str]]:
         return [("vertex colour", "vertex colour")]
 
-    def cards() -> list[tuple[str, str]]:
-        return [(PREFIX + name, name) for name in CARDS]
+    def pictures() -> list[tuple[str, str]]:
+        folder = desk.folder
+        own = sorted(one.name for one in folder.iterdir() if one.suffix.lower() in KINDS) if folder else []
+        return [*((PREFIX + name, name) for name in CARDS), *((name, name) for name in own)]
 
     known: dict[str, tuple[Options, str]] = {
         "layer": (layers, "none"), "anchor": (anchors, "none"), "prop": (props, "all"),
-        "mesh": (meshes, "none"), "density": (densities, "even"), "card": (cards, "none"),
+        "mesh": (meshes, "none"), "density": (densities, "even"), "picture": (pictures, "none"),
     }  # fmt: skip
     if field.names not in known:
         return TextEdit(field, "")

@@ -144,6 +144,22 @@ class FieldsColumn(QWidget):
         self.rows.append(row)
         holder.addWidget(row)
 
+    def reveal(self, field: str) -> FieldRow | None:
+        """The row of a field here or further down, unfolded to; None where there is none."""
+        for row in self.rows:
+            if row.path[-1] == field:
+                heading = next((one for one, rows in self._groups if row in rows), None)
+                if heading is not None and not heading.opened:
+                    heading.flip()
+                return row
+        for _, _, widget, heading in self._parts:
+            found = widget.reveal(field) if isinstance(widget, FieldsColumn) else None
+            if found is not None:
+                if not heading.opened:
+                    heading.flip()
+                return found
+        return None
+
     def show_root(self, root: Any) -> None:
         """Shows the fields as they are below `root`."""
         for row in self.rows:

@@ -1,21 +1,23 @@
-"""The picture of a look: a card of the library or a PNG of one's own, and its grid drawn over it."""
+"""The picture of a look: as it was loaded or as it is drawn, its grid over it, and where it comes from."""
 
 from __future__ import annotations
 
-import shutil
-from pathlib import Path
-
+import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QFileDialog, QMenu, QMessageBox, QWidget
+from PyQt6.QtGui import QContextMenuEvent, QDropEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLineEdit, QMenu, QWidget
 
 from pale_ember.core.effect.chapters import Look
-from pale_ember.core.texture.cards import CARDS, PREFIX
-from pale_ember.formats.pictures import PictureError, read_picture
+from pale_ember.core.effect.edit import credit_of, with_credit
+from pale_ember.core.texture.advice import advise, guess_grid
+from pale_ember.core.texture.cards import PREFIX
+from pale_ember.core.texture.light import chosen
 from pale_ember.studio import icons, theme
 from pale_ember.studio.desk import Desk
 from pale_ember.studio.fields.colour import picture_image
+from pale_ember.studio.importing import ask_picture, credit_line, dropped, take
+from pale_ember.studio.library import Library, with_card
 
 
 class PictureEdit(QWidget):
@@ -26,87 +28,157 @@ class PictureEdit(QWidget):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self.desk, self.look = desk, Look()
-        self._shown: tuple[object, object] | None = None
+        self.as_drawn = True
+        self._shown: tuple[tuple, object] | None = None
+        self._advice: tuple[object, str] = (None, "")
+        self.library: Library | None = None
         self.setFixedHeight(78)
+        self.setAcceptDrops(True)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName("picture")
         self.setAttribute(Qt.WidgetAttribute.WA_Hover)
-        self.setToolTip("The picture of each particle. Click for the library's cards, or for a PNG of your own.")
+        self.setToolTip(
+            "The picture of each particle. Click for the library or a picture of your own, or drop one here; "
+            "right-click for its grid, blend, inverting, author and licence."
+        )
 
     def show_look(self, look: Look) -> None:
         self.look = look
         self.update()
 
     def choose_card(self, name: str) -> None:
-        card = CARDS[name]
-        look = replace(self.look, picture=PREFIX + name, columns=card.columns, rows=card.rows)
-        self.edited.emit(look, None)
+        self.edited.emit(with_card(self.look, name), None)
 
-    def choose_file(self, path: Path) -> None:
-        """Takes a PNG into the document's folder and the look."""
-        try:
-            read_picture(path)
-        except PictureError as error:
-            QMessageBox.warning(self, "Pale Ember", str(error))
-            return
-        folder = self.desk.folder
-        if folder is None:
-            QMessageBox.information(self, "Pale Ember", "Save the effect first: its pictures are kept beside it.")
-            return
-        name = path.name
-        if path.resolve().is_relative_to(folder.resolve()):
-            name = path.resolve().relative_to(folder.resolve()).as_posix()
-        elif (folder / name).exists() and (folder / name).read_bytes() != path.read_bytes():
-            taken = {p.name for p in folder.iterdir()}
-            name = next(n for i in range(2, len(taken) + 3) if (n := f"{path.stem}-{i}{path.suffix}") not in taken)
-            shutil.copyfile(path, folder / name)
-        elif not (folder / name).exists():
-            shutil.copyfile(path, folder / name)
-        self.edited.emit(replace(self.look, picture=name, columns=1, rows=1), None)
+    def _try(self, name: str) -> None:
+        """Shows a card on the stage without taking it."""
+        layer = self.desk.layer
+        if layer is None or not name:
+            self.desk.try_layer(None)
+        else:
+            self.desk.try_layer(replace(layer, look=with_card(layer.look, name)))
 
-    def _open(self) -> None:
-        menu = QMenu(self)
-        for card in CARDS.values():
-            action = menu.addAction(f"{card.name}   ·   {card.suits}")
-            pixels = self.desk.shelf_get(PREFIX + card.name)
-            image = picture_image(pixels[: pixels.shape[0] // card.rows, : pixels.shape[1] // card.columns])
-            action.setIcon(_icon(image))
-            action.triggered.connect(lambda _=False, name=card.name: self.choose_card(name))
-        menu.addSeparator()
-        menu.addAction("A PNG of your own…").triggered.connect(self._ask_file)
-        menu.popup(self.mapToGlobal(self.rect().bottomLeft()))
+    def open(self) -> None:
+        """Opens the library."""
+        self.library = Library(self.desk, self)
+        self.library.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.library.chosen.connect(self.choose_card)
+        self.library.tried.connect(self._try)
+        self.library.file_asked.connect(self._ask_file)
+        self.library.open_beside(self)
 
     def _ask_file(self) -> None:
-        start = str(self.desk.folder or Path.home())
-        name, _ = QFileDialog.getOpenFileName(self, "A picture for this layer", start, "Pictures (*.png)")
-        if name:
-            self.choose_file(Path(name))
+        path = ask_picture(self.desk, self)
+        if path is not None:
+            take(self.desk, path, self)
+
+    def dragEnterEvent(self, event) -> None:
+        if dropped(event.mimeData()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        for path in dropped(event.mimeData())[:1]:
+            take(self.desk, path, self)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton:
-            self._open()
+            self.open()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Space, Qt.Key.Key_Return):
-            self._open()
+            self.open()
         else:
             super().keyPressEvent(event)
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        self.menu().popup(event.globalPos())
+
+    def menu(self) -> QMenu:
+        """What can be done with the picture."""
+        menu, look = QMenu(self), self.look
+        pixels = self.desk.shelf_get(look.picture)
+        grid, advice = guess_grid(pixels), advise(pixels)
+
+        def add(text: str, made: Look, on: bool | None = None) -> None:
+            action = menu.addAction(text)
+            action.setEnabled(made != look)
+            if on is not None:
+                action.setCheckable(True)
+                action.setChecked(on)
+            action.triggered.connect(lambda: self.edited.emit(made, None))
+
+        add(f"Frames as guessed: {grid[0]} × {grid[1]}", replace(look, columns=grid[0], rows=grid[1]))
+        add(f"Blend as suggested: {advice.blend}", replace(look, blend=advice.blend))
+        menu.actions()[-1].setToolTip(advice.why)
+        surface = look.surface
+        add("Inverted", replace(look, surface=replace(surface, invert=not surface.invert)), surface.invert)
+        drawn = menu.addAction("Show as it was loaded" if self.as_drawn else "Show as it is drawn")
+        drawn.triggered.connect(self._flip_drawn)
+        menu.addSeparator()
+        credits = menu.addAction("Author and licence…")
+        credits.setEnabled(not look.picture.startswith(PREFIX))
+        credits.triggered.connect(self._ask_credit)
+        menu.setToolTipsVisible(True)
+        return menu
+
+    def _flip_drawn(self) -> None:
+        self.as_drawn = not self.as_drawn
+        self.update()
+
+    def _ask_credit(self) -> None:
+        credit = credit_of(self.desk.effect, self.look.picture)
+        dialog = QDialog(self)
+        dialog.setWindowTitle(f"{self.look.picture}: author and licence")
+        form = QFormLayout(dialog)
+        lines = {"author": QLineEdit(credit.author), "licence": QLineEdit(credit.licence)}
+        for name, line in lines.items():
+            line.setMinimumWidth(260)
+            form.addRow(name, line)
+        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
+        buttons.accepted.connect(dialog.accept)
+        buttons.rejected.connect(dialog.reject)
+        form.addRow(buttons)
+        if dialog.exec():
+            told = {name: line.text().strip() for name, line in lines.items()}
+            self.desk.document.change("author and licence", with_credit(self.desk.effect, replace(credit, **told)))
+
+    def _image(self, pixels: np.ndarray):
+        surface = self.look.surface
+        key = (id(pixels), self.as_drawn, surface.channel, surface.invert)
+        if self._shown is None or self._shown[0] != key:
+            seen = chosen(pixels, surface.channel, surface.invert) if self.as_drawn else pixels
+            image = picture_image(seen).scaled(
+                136, 136, Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation
+            )
+            self._shown = key, image
+        return self._shown[1]
+
+    def _detail(self, pixels: np.ndarray) -> str:
+        """What is worth knowing of the picture, in a few words."""
+        if self.look.picture in self.desk.shelf.faults:
+            return "not found: a stand-in is shown"
+        height, width = pixels.shape[:2]
+        grid = f" · {self.look.columns}×{self.look.rows} frames" if self.look.columns * self.look.rows > 1 else ""
+        return f"{width} × {height}{grid}"
+
+    def _origin(self, pixels: np.ndarray) -> str:
+        if self.look.picture.startswith(PREFIX):
+            return ""
+        if self._advice[0] is not pixels:
+            self._advice = pixels, advise(pixels).blend
+        if self._advice[1] != self.look.blend and self.look.surface.channel == "all":
+            return f"{self._advice[1]} suits it"
+        return credit_line(self.desk, self.look.picture)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
         box = QRectF(12, 4, 68, 68)
         pixels = self.desk.shelf_get(self.look.picture)
-        if self._shown is None or self._shown[0] is not pixels:
-            image = picture_image(pixels).scaled(
-                136, 136, Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation
-            )
-            self._shown = pixels, image
         painter.setPen(QPen(theme.EMBER if self.hasFocus() else theme.LINE, 1))
         painter.setBrush(theme.WELL)
         painter.drawRoundedRect(box.adjusted(-2, -2, 2, 2), 5, 5)
-        painter.drawImage(box, self._shown[1])  # type: ignore[call-overload]
+        painter.drawImage(box, self._image(pixels))
         painter.setPen(QPen(theme.with_alpha(theme.BONE, 0.16), 1))
         for i in range(1, min(self.look.columns, 16)):
             x = box.left() + box.width() * i / self.look.columns
@@ -114,21 +186,20 @@ class PictureEdit(QWidget):
         for i in range(1, min(self.look.rows, 16)):
             y = box.top() + box.height() * i / self.look.rows
             painter.drawLine(int(box.left()), int(y), int(box.right()), int(y))
-        fault = self.desk.shelf.faults.get(self.look.picture)
-        painter.setPen(theme.WARNING if fault else theme.BONE)
+        fault = self.look.picture in self.desk.shelf.faults
         name = self.look.picture.removeprefix(PREFIX)
-        painter.drawText(QRectF(92, 6, self.width() - 96, 20), Qt.AlignmentFlag.AlignVCenter, name)
-        painter.setPen(theme.ASH)
-        height, width = pixels.shape[:2]
-        detail = "not found: a stand-in is shown" if fault else f"{width} × {height} pixels"
-        painter.drawText(QRectF(92, 26, self.width() - 96, 20), Qt.AlignmentFlag.AlignVCenter, detail)
+        lines = ((name, theme.WARNING if fault else theme.BONE), (self._detail(pixels), theme.ASH),
+                 (self._origin(pixels), theme.ASH))  # fmt: skip
+        room = self.width() - 96
+        y = 2.0
+        for text, colour in lines:
+            if not text:
+                continue
+            painter.setPen(colour)
+            shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, room)
+            painter.drawText(QRectF(92, y, room, 18), Qt.AlignmentFlag.AlignVCenter, shown)
+            y += 18
         painter.setPen(theme.EMBER)
-        painter.drawText(QRectF(92, 46, self.width() - 96, 20), Qt.AlignmentFlag.AlignVCenter, "change…")
+        painter.drawText(QRectF(92, y, room, 18), Qt.AlignmentFlag.AlignVCenter, "change…")
         if self.underMouse():
-            icons.paint(painter, "down", QRectF(138, 50, 12, 12), theme.EMBER)
-
-
-def _icon(image):
-    from PyQt6.QtGui import QIcon, QPixmap
-
-    return QIcon(QPixmap.fromImage(image.scaled(40, 40)))
+            icons.paint(painter, "down", QRectF(142, y + 3, 12, 12), theme.EMBER)

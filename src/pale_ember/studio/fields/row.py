@@ -15,7 +15,7 @@ from pale_ember.core.effect.values import Curve, Gradient, PerAxis, Range, Tints
 from pale_ember.studio import theme
 from pale_ember.studio.desk import Desk
 from pale_ember.studio.fields.buttons import ChoiceEdit, SwitchEdit
-from pale_ember.studio.fields.colour import TintsEdit
+from pale_ember.studio.fields.colour import ColourEdit, TintsEdit
 from pale_ember.studio.fields.names import name_edit
 from pale_ember.studio.fields.number import NumberEdit
 from pale_ember.studio.fields.spans import PerAxisEdit, RangeEdit, VectorEdit
@@ -47,6 +47,8 @@ def editor_for(declared: Declared, desk: Desk, name: str = "") -> QWidget:
         return name_edit(desk, field, several=kind is not str)
     if kind in (int, float):
         return NumberEdit(field, whole=kind is int, default=default, name=name)
+    if get_origin(kind) is tuple and field.colour:
+        return ColourEdit(field, default, name)
     if get_origin(kind) is tuple and get_args(kind) == (float, float, float):
         return VectorEdit(field, default, name)
     raise TypeError(f"{declared.name}: no editor for {kind}")

@@ -1,0 +1,36 @@
+"""Which pictures and meshes an effect uses."""
+
+from __future__ import annotations
+
+from pale_ember.core.effect.model import Effect
+from pale_ember.core.texture.cards import CARDS, PREFIX
+
+
+def pictures_of(effect: Effect) -> list[str]:
+    """Every picture by name, once, in the order of the layers; the stage's last."""
+    names: list[str] = []
+    for layer in effect.layers:
+        look = layer.look
+        names += [look.picture, look.surface.second, look.surface.warp, look.wear.eaten_by]
+        if look.between == "along vectors":
+            names.append(look.vectors)
+        if layer.outlet.shape == "mesh" and layer.outlet.density != "vertex colour":
+            names.append(layer.outlet.density)
+    if effect.stage.background == "picture":
+        names.append(effect.stage.picture)
+    return [name for name in dict.fromkeys(names) if name]
+
+
+def meshes_of(effect: Effect) -> list[str]:
+    """Every mesh by name, once."""
+    names = [layer.outlet.mesh for layer in effect.layers if layer.outlet.shape == "mesh"]
+    names += [layer.look.solid.mesh for layer in effect.layers if layer.look.drawn_as == "mesh"]
+    names += [prop.mesh for prop in effect.stage.props if prop.form == "mesh"]
+    return list(dict.fromkeys(names))
+
+
+def own_files(effect: Effect) -> list[str]:
+    """The files beside the document that it needs."""
+    cards = {PREFIX + name for name in CARDS}
+    meshes = [name.partition("#")[0] for name in meshes_of(effect) if not name.startswith("solid:")]
+    return list(dict.fromkeys([*(name for name in pictures_of(effect) if name not in cards), *meshes]))
