@@ -344,6 +344,13 @@ def burn_mark() -> np.ndarray:
     return _white(np.clip(_rise(0.0, 0.9, mass) * (0.8 + 0.3 * patch), 0, 1) * _rise(0.98, 0.75, r))
 
 
+def fade() -> np.ndarray:
+    """Full at its foot, nothing at its top, the same all across: for shells, veils and skirts."""
+    _, y = _plane(128)
+    v = (y + 1) / 2
+    return _white(_rise(0.98, 0.10, v) ** 1.4 * _rise(0.0, 0.05, v))
+
+
 def _seamless(field: Callable[[np.ndarray, np.ndarray], np.ndarray]) -> np.ndarray:
     """(256, 256) of a field mixed with itself from beyond each edge, so that it meets there."""
     line = (np.arange(256) + 0.5) / 256
@@ -369,6 +376,7 @@ CARDS: dict[str, Card] = {
         Card("spark", 1, 1, "sparks, embers, rain", "additive", spark),
         Card("streak", 1, 1, "ribbons, beams, rain", "additive", streak, whole=True),
         Card("column", 1, 1, "columns of light, jets, energy", "additive", column),
+        Card("fade", 1, 1, "veils, shells, skirts, energy", "additive", fade, whole=True),
         Card("ring", 1, 1, "shock rings, splashes, energy", "additive", ring),
         Card("shock ring", 1, 1, "blasts, impacts, dust", "additive", shock_ring),
         Card("shards", 2, 2, "broken glass, ice, chips, impacts", "alpha", shards),

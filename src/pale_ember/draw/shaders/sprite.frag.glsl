@@ -43,6 +43,18 @@ vec2 in_sheet(vec2 corner, vec2 at) {
 }
 #endif
 
+#if VIEW == 5
+// How thick the air is, softly: light and cover of a smaller level of the picture.
+float thick_at(vec2 at) {
+#if SHEET
+    vec4 soft = mix(textureLod(picture, in_sheet(corner_now, at), 3.0), textureLod(picture, in_sheet(corner_next, at), 3.0), share);
+#else
+    vec4 soft = textureLod(picture, at, 3.0);
+#endif
+    return soft.a + soft.r;
+}
+#endif
+
 void main() {
     float solid = paint.a * seen_at(depth);
     vec2 at = within;
@@ -79,7 +91,9 @@ void main() {
     drawn = vec4(drawn.rgb * edge.x, drawn.a * edge.y);
 #endif
 #if VIEW == 5
-    paint_haze(drawn, solid, reach);
+    const vec2 d = vec2(0.07, 0.0);
+    vec2 slope = vec2(thick_at(at + d.xy) - thick_at(at - d.xy), thick_at(at - d.yx) - thick_at(at + d.yx)) / (2.0 * d.x);
+    paint_haze(clamp(thick_at(at) * solid * 2.0, 0.0, 1.0), slope * reach * solid);
 #else
     paint_over(drawn, paint.rgb, solid, depth);
 #endif

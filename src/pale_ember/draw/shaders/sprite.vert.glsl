@@ -87,8 +87,7 @@ void main() {
     run = running;
 #endif
 #if VIEW == 5
-    float wide = max(size.x, size.y) * pixels_high / max(depth, 0.05);
-    reach = running.z * wide * wide;
+    reach = running.z * 0.25 * max(size.x, size.y) * pixels_high / max(depth, 0.05);
 #endif
 #if SHEET
     float frames = float(grid.x * grid.y);

@@ -130,12 +130,9 @@ void paint_over(vec4 drawn, vec3 tint, float solid, float depth) {
 }
 
 #if VIEW == 5
-// What lies behind, shifted where light and cover of the picture slope, as through uneven glass. reach : pixels of
-// shift for a slope of one a pixel.
-void paint_haze(vec4 drawn, float solid, float reach) {
-    float thick = (drawn.a + drawn.r) * solid;
-    vec2 shift = clamp(vec2(dFdx(thick), dFdy(thick)) * reach, -200.0, 200.0);
-    float cover = clamp(drawn.a * solid * 4.0, 0.0, 1.0);
-    colour = vec4(textureLod(behind, (gl_FragCoord.xy + shift) * pixel_size, 0.0).rgb * cover, cover);
+// What lies behind, shifted by so many pixels, as through uneven glass.
+void paint_haze(float cover, vec2 shift) {
+    vec2 at = (gl_FragCoord.xy + clamp(shift, -200.0, 200.0)) * pixel_size;
+    colour = vec4(textureLod(behind, at, 0.0).rgb * cover, cover);
 }
 #endif
