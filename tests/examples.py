@@ -7,7 +7,10 @@ from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.values import fixed
 from pale_ember.core.simulate.timeline import Timeline
 
-KILN_MOUTH = Path(__file__).parent.parent / "src" / "pale_ember" / "assets" / "demo" / "kiln-mouth.pale"
+SMALL_FIRE = Path(__file__).parent / "data" / "small-fire.pale"
+"""Smoke, tongues and sparks with a warm start, that no change of the demo touches."""
+
+DEMO = Path(__file__).parent.parent / "src" / "pale_ember" / "assets" / "demo"
 
 
 def drip(**parts):

@@ -16,7 +16,7 @@ from PIL import Image
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.formats.document import load, save
-from tests.examples import KILN_MOUTH
+from tests.examples import SMALL_FIRE
 
 ROOT = Path(__file__).parent.parent
 
@@ -40,20 +40,20 @@ class Commands(unittest.TestCase):
         for word in ("demo", "test", "open", "snap", "trace", "sheet", "check", "schema", "bench"):
             self.assertIn(word, told.stdout)
         for bad in (
-            ["snap", KILN_MOUTH, "--at", "nan", "--out", "x.png"],
+            ["snap", SMALL_FIRE, "--at", "nan", "--out", "x.png"],
             ["fly"],
-            ["snap", KILN_MOUTH, "--at", "-1", "--out", "x"],
+            ["snap", SMALL_FIRE, "--at", "-1", "--out", "x"],
         ):
             run = pale(*bad)
             self.assertEqual((run.returncode, run.stderr.count("\n")), (2, 1), run.stderr)
 
     def test_snap_draws_the_stage_and_alpha_over_nothing(self):
         out = self.folder / "a.png"
-        self.assertEqual(pale("snap", KILN_MOUTH, "--at", 1, "--out", out, "--size", "320x180").returncode, 0)
+        self.assertEqual(pale("snap", SMALL_FIRE, "--at", 1, "--out", out, "--size", "320x180").returncode, 0)
         self.assertEqual((Image.open(out).size, Image.open(out).mode), ((320, 180), "RGB"))
         pale(
             "snap",
-            KILN_MOUTH,
+            SMALL_FIRE,
             "--at",
             1,
             "--out",
@@ -71,11 +71,11 @@ class Commands(unittest.TestCase):
 
     def test_trace_is_what_the_timeline_says(self):
         out = self.folder / "a.npz"
-        self.assertEqual(pale("trace", KILN_MOUTH, "--until", 1.01, "--every", 0.25, "--out", out).returncode, 0)
+        self.assertEqual(pale("trace", SMALL_FIRE, "--until", 1.01, "--every", 0.25, "--out", out).returncode, 0)
         told = np.load(out)
         np.testing.assert_allclose(told["time"], [0, 0.25, 0.5, 0.75, 1.0, 61 / 60])
         self.assertEqual(told["start"][-1], len(told["layer"]))
-        effect, _ = load(KILN_MOUTH)
+        effect, _ = load(SMALL_FIRE)
         frame = Timeline(effect).frame(0.5)
         rows = slice(told["start"][2], told["start"][3])
         for i, layer in enumerate(frame.layers):
@@ -87,19 +87,19 @@ class Commands(unittest.TestCase):
 
     def test_a_sheet_and_its_json(self):
         out = self.folder / "sheet.png"
-        run = pale("sheet", KILN_MOUTH, "--out", out, "--frames", 6, "--columns", 4, "--cell", 32, "--to", 1.5)
+        run = pale("sheet", SMALL_FIRE, "--out", out, "--frames", 6, "--columns", 4, "--cell", 32, "--to", 1.5)
         self.assertEqual(run.returncode, 0, run.stderr)
         self.assertEqual(Image.open(out).size, (128, 64))
         told = json.loads(out.with_suffix(".json").read_text())
         self.assertEqual([told[k] for k in ("columns", "rows", "frames", "fps", "blend")], [4, 2, 6, 4.0, "alpha"])
         self.assertGreater(told["world_size"], 1.0)
         self.assertEqual(
-            pale("sheet", KILN_MOUTH, "--out", out, "--frames", 0, "--columns", 4, "--cell", 32).returncode, 2
+            pale("sheet", SMALL_FIRE, "--out", out, "--frames", 0, "--columns", 4, "--cell", 32).returncode, 2
         )
 
     def test_bad_documents_are_refused_and_nothing_is_written(self):
         bad = self.folder / "bad.pale"
-        bad.write_text(re.sub(r'"rate": \{[^}]*\}', '"rate": "many"', KILN_MOUTH.read_text(), count=1))
+        bad.write_text(re.sub(r'"rate": \{[^}]*\}', '"rate": "many"', SMALL_FIRE.read_text(), count=1))
         out = self.folder / "never"
         for words in (["snap", bad, "--at", 1, "--out", out], ["trace", bad, "--until", 1, "--out", out], ["check", bad],
                       ["open", bad], ["snap", self.folder / "none.pale", "--at", 1, "--out", out]):  # fmt: skip
@@ -110,14 +110,14 @@ class Commands(unittest.TestCase):
         self.assertFalse(out.exists())
 
     def test_a_missing_picture_has_a_stand_in(self):
-        effect, _ = load(KILN_MOUTH)
+        effect, _ = load(SMALL_FIRE)
         path, out = self.folder / "kiln.pale", self.folder / "a.png"
         save(with_value(effect, ("layers", 1, "look", "picture"), "lost.png"), path)
         run = pale("snap", path, "--at", 1, "--out", out, "--size", "64x64")
         self.assertEqual((run.returncode, out.exists()), (0, True))
         self.assertEqual(run.stderr.count("lost.png"), 1)
         self.assertEqual(pale("check", path).returncode, 1)
-        self.assertEqual(pale("check", KILN_MOUTH).returncode, 0)
+        self.assertEqual(pale("check", SMALL_FIRE).returncode, 0)
 
 
 ALLOWED = {

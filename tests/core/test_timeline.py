@@ -10,7 +10,7 @@ from pale_ember.core.effect.starts import flame, smoke, sparks
 from pale_ember.core.simulate.forecast import ends_at
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.formats.document import load
-from tests.examples import KILN_MOUTH, Birth, Outlet, drip, effect, fixed
+from tests.examples import SMALL_FIRE, Birth, Outlet, drip, effect, fixed
 
 
 def same(one, two):
@@ -23,7 +23,7 @@ def same(one, two):
 
 class Moments(unittest.TestCase):
     def setUp(self):
-        self.kiln, _ = load(KILN_MOUTH)
+        self.kiln, _ = load(SMALL_FIRE)
 
     def test_play_jump_and_scrub_agree(self):
         crowded = replace(self.kiln, layers=tuple(

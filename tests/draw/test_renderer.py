@@ -5,18 +5,20 @@ import unittest
 import numpy as np
 from msgspec.structs import replace
 
-from pale_ember.core.effect.look import Beam, Ribbon
+from pale_ember.core.effect.bands import Beam, Ribbon
 from pale_ember.core.effect.model import Camera, Stage
 from pale_ember.core.effect.stage import Prop
+from pale_ember.core.effect.surface import Light, Surface, Wear
 from pale_ember.core.effect.values import Tints
 from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.core.texture.light import to_coded, to_linear
 from pale_ember.draw.context import finisher, headless
 from pale_ember.draw.offscreen import offscreen
 from pale_ember.draw.renderer import Renderer, Shot
 from pale_ember.draw.view import view_of
 from pale_ember.formats.document import load
-from pale_ember.formats.pictures import Shelf, to_linear
-from tests.examples import KILN_MOUTH, Birth, Burst, Look, Outlet, drip, effect, fixed
+from pale_ember.formats.pictures import Shelf
+from tests.examples import SMALL_FIRE, Birth, Burst, Look, Outlet, drip, effect, fixed
 
 FRONT = Camera(target=(0.0, 2.0, 0.0), distance=4.0, heading=0.0, pitch=0.0)
 
@@ -102,28 +104,37 @@ class Pixels(unittest.TestCase):
     def test_a_cut_out_is_solid_or_nothing(self):
         behind = card({"picture": "full", "blend": "alpha"}, tint=(0.6, 0.6, 0.6))
         for cut, expected in ((0.4, (0.4, 0.2, 0.1)), (0.6, (0.6, 0.6, 0.6))):
-            front = replace(card({"picture": "half", "blend": "cut-out", "cut": cut}), id="00000000000000bb")
+            front = card(
+                {"picture": "half", "blend": "cut-out", "cut": cut}, place=(0.0, 2.0, 0.2), id="00000000000000bb"
+            )
             light, cover = self.middle(behind, front)
             np.testing.assert_allclose(light, self.toned(*expected), atol=0.01)
             self.assertEqual(cover, 1.0)
 
-    def test_dissolving_eats_the_dark_of_its_picture_first_and_its_edge_glows(self):
-        worn = {"picture": "full", "wear": "grey", "wear_soft": 0.2, "edge_width": 0.5}
-        for dissolve in (0.0, 0.5, 0.55, 0.9, 1.0):
-            light, _ = self.middle(card(worn | {"dissolve": dissolve}))
-            # A grey of 0.5: the line that is eaten runs from -0.2 to 1 and is 0.2 wide.
-            kept = np.clip((0.5 - (dissolve * 1.2 - 0.2)) / 0.2, 0, 1) if dissolve < 1 else 0.0
+    def test_dissolving_eats_the_dark_of_its_picture_first_and_its_edge_burns(self):
+        def worn(**values):
+            return card({"picture": "full", "wear": Wear(eaten_by="grey", softness=0.2, burn_width=0.5, **values)})
+
+        grey = float(to_coded(np.array(0.5)))
+        for dissolve in (0.0, 0.5, 0.7, 0.8, 1.0):
+            light, _ = self.middle(worn(dissolve=dissolve))
+            # The line that is eaten runs from -0.2 to 1 and is 0.2 wide; a grey lasts as light as it looks.
+            kept = np.clip((grey - (dissolve * 1.2 - 0.2)) / 0.2, 0, 1) if dissolve < 1 else 0.0
             np.testing.assert_allclose(light, self.toned(*(kept * np.array([0.4, 0.2, 0.1]))), atol=0.012)
-        plain, _ = self.middle(card(worn | {"dissolve": 0.4}))
-        glowing, _ = self.middle(card(worn | {"dissolve": 0.4, "edge_glow": 1.0}))
-        line = 0.4 * 1.2 - 0.2
-        rim = 1 - np.clip((0.5 - line - 0.1) / 0.5, 0, 1)
-        np.testing.assert_allclose(glowing, self.toned(*(np.array([0.4, 0.2, 0.1]) * (1 + rim))), atol=0.012)
-        self.assertGreater(float(glowing[0]), float(plain[0]))
+        plain, _ = self.middle(worn(dissolve=0.5))
+        burning, _ = self.middle(worn(dissolve=0.5, burn=1.0, burn_tint=(1.0, 0.5, 0.0)))
+        rim = 1 - np.clip((grey - (0.5 * 1.2 - 0.2) - 0.1) / 0.5, 0, 1)
+        hot = np.array([0.4, 0.2, 0.1]) * (1 + rim * np.array([1.0, 0.5, 0.0]))
+        np.testing.assert_allclose(burning, self.toned(*hot), atol=0.012)
+        self.assertGreater(float(burning[0]), float(plain[0]))
+        harder, _ = self.middle(worn(dissolve=0.7, contrast=3.0))
+        last = np.clip((grey - 0.5) * 3 + 0.5, 0, 1)
+        kept = np.clip((last - (0.7 * 1.2 - 0.2)) / 0.2, 0, 1)
+        np.testing.assert_allclose(harder, self.toned(*(kept * np.array([0.4, 0.2, 0.1]))), atol=0.012)
 
     def test_a_picture_is_tiled_and_runs(self):
-        def seen(**look):
-            return self.middle(card({"picture": "quarters"} | look, tint=(1, 1, 1)))[0][0]
+        def seen(**surface):
+            return self.middle(card({"picture": "quarters", "surface": Surface(**surface)}, tint=(1, 1, 1)))[0][0]
 
         # The middle of the card lies where the four quarters meet; shifted by a quarter it lies within one.
         for scroll, value in (((0.25, 0.25, 0.0), 0.1), ((-0.25, 0.25, 0.0), 0.2), ((0.25, -0.25, 0.0), 0.4)):
@@ -177,14 +188,16 @@ class Pixels(unittest.TestCase):
 
     def test_props_are_lit_and_hide_what_is_behind_them(self):
         prop = Prop(form="box", place=(0.0, 2.0, 0.0), size=(1.0, 1.0, 1.0))
-        behind = card({"picture": "full"}, tint=(5.0, 5.0, 5.0), size=0.5, place=(0.0, 2.0, -1.5))
+        behind = card(
+            {"picture": "full", "light": Light(casts=0.0)}, tint=(5.0, 5.0, 5.0), size=0.5, place=(0.0, 2.0, -1.5)
+        )
         before = card({"picture": "full"}, tint=(5.0, 5.0, 5.0), size=0.5, place=(0.0, 2.0, 1.0))
         middle = []
         for layer in (behind, before):
-            frame = Timeline(effect(layer, stage=Stage(props=(prop,)))).frame(1.0)
-            middle.append(
-                self.renderer.picture(frame, view_of(FRONT, 64, 64), Shot(background="mid"), 64, 64)[32, 32, 0]
-            )
+            stage = Stage(props=(prop,))
+            frame = Timeline(effect(layer, stage=stage)).frame(1.0)
+            shot = Shot(stage=stage, background="mid")
+            middle.append(self.renderer.picture(frame, view_of(FRONT, 64, 64), shot, 64, 64)[32, 32, 0])
         self.assertLess(int(middle[0]), 160)
         self.assertGreater(int(middle[1]), 220)
 
@@ -228,7 +241,7 @@ class Pixels(unittest.TestCase):
 
 class Sizes(unittest.TestCase):
     def test_the_demo_draws_at_half_size_like_the_whole(self):
-        made, _ = load(KILN_MOUTH)
+        made, _ = load(SMALL_FIRE)
         frame = Timeline(made).frame(2.0)
         view = view_of(made.stage.cameras[0], 256, 144)
         with offscreen(Shelf(None).get) as renderer:

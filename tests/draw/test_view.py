@@ -9,9 +9,11 @@ from msgspec.structs import replace
 
 from pale_ember.core.effect.model import Camera
 from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.draw.lights import cast_light
 from pale_ember.draw.offscreen import offscreen
-from pale_ember.draw.renderer import Shot, gathered_light
-from pale_ember.draw.sprites import filled_box, packed
+from pale_ember.draw.packing import packed
+from pale_ember.draw.renderer import Shot
+from pale_ember.draw.trim import filled_box
 from pale_ember.draw.view import view_of, world_size
 from pale_ember.formats.pictures import card
 from tests.draw.test_renderer import FRONT
@@ -100,10 +102,10 @@ class Lying(unittest.TestCase):
         added = dataclasses.replace(made, layer=replace(made.layer, look=replace(made.layer.look, blend="additive")))
         np.testing.assert_array_equal(packed(added, view_of(FRONT, 9, 9))[:, :3], place)
 
-    def test_the_gathered_light_stands_where_the_bright_ones_are(self):
+    def test_the_light_of_a_layer_stands_where_its_bright_ones_are(self):
         glow = sprite({"picture": "full"}, tint=(4.0, 2.0, 1.0), place=(1.0, 2.0, 3.0))
-        place, power = gathered_light(Timeline(effect(glow)).frame(1.0))
+        place, power = cast_light(Timeline(effect(glow)).frame(1.0).layers[0])
         np.testing.assert_allclose(place, [1, 2, 3], atol=1e-5)
         np.testing.assert_allclose(power / power[2], [4, 2, 1], rtol=1e-5)
         dark = sprite({"picture": "full", "blend": "alpha"})
-        self.assertEqual(float(gathered_light(Timeline(effect(dark)).frame(1.0))[1].sum()), 0.0)
+        self.assertIsNone(cast_light(Timeline(effect(dark)).frame(1.0).layers[0]))

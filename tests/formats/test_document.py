@@ -10,13 +10,13 @@ from jsonschema import Draft202012Validator
 
 from pale_ember.core.effect.starts import STARTS, started
 from pale_ember.formats.document import DocumentError, document_schema, dumps, load, loads, save
-from tests.examples import KILN_MOUTH, effect, fixed
+from tests.examples import SMALL_FIRE, effect, fixed
 
 HERE = Path("stack-plume.pale")
 
 
 def changed(path, value):
-    raw = json.loads(KILN_MOUTH.read_text())
+    raw = json.loads(SMALL_FIRE.read_text())
     part = raw
     for step in path[:-1]:
         part = part[step]
@@ -36,7 +36,7 @@ class Reading(unittest.TestCase):
         schema = document_schema()
         Draft202012Validator.check_schema(schema)
         validator = Draft202012Validator(schema)
-        self.assertEqual(list(validator.iter_errors(json.loads(KILN_MOUTH.read_text()))), [])
+        self.assertEqual(list(validator.iter_errors(json.loads(SMALL_FIRE.read_text()))), [])
         bad = json.loads(changed(("layers", 0, "birth", "lifetime", "low"), -1))
         self.assertEqual(len(list(validator.iter_errors(bad))), 1)
 
@@ -58,7 +58,7 @@ class Reading(unittest.TestCase):
             (changed(("layers", 1, "id"), "2f84d6e7b3019ac5"), ("id", "of its own")),
             (changed(("version",), 99), ("version", "newer")),
             (changed(("format",), "other"), ("format", "pale-ember")),
-            (KILN_MOUTH.read_bytes()[:900], ("line", "cut short")),
+            (SMALL_FIRE.read_bytes()[:900], ("line", "cut short")),
             (b"", ("empty",)), (b"\x89PNG\r\n", ("UTF-8",)), (b"[1, 2]", ("{ }",)), (b"[" * 100000, ("brackets",)),
             (b'{"format": "pale-ember", "format": 1}', ("twice",)),
         )  # fmt: skip

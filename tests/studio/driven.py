@@ -9,7 +9,7 @@ from PyQt6.QtTest import QTest
 
 from pale_ember.app import application, workbench
 from pale_ember.formats.document import load
-from tests.examples import KILN_MOUTH
+from tests.examples import SMALL_FIRE
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -22,7 +22,7 @@ class Window(unittest.TestCase):
         self.errors = []
         hook, sys.excepthook = sys.excepthook, lambda *error: self.errors.append(error)
         self.addCleanup(setattr, sys, "excepthook", hook)
-        made, _ = load(KILN_MOUTH)
+        made, _ = load(SMALL_FIRE)
         self.window = workbench(made, None, in_window=self.in_window)
         self.window.resize(1280, 800)
         self.window.show()

@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import QApplication, QMessageBox
 from pale_ember.core.effect.model import Effect
 from pale_ember.formats.document import save
 from pale_ember.studio import keeping
+from pale_ember.studio.importing import take
 from tests.examples import Birth, Burst, Outlet, drip, effect, fixed
 from tests.studio import driven
 from tests.studio.driven import LEFT
@@ -297,7 +298,7 @@ class Work(driven.Window):
 
             Image.new("RGBA", (32, 32), (255, 200, 90, 255)).save(Path(folder) / "grain.png")
             picture = self.window.story.bodies["look"].picture
-            picture.choose_file(Path(folder) / "grain.png")
+            self.assertTrue(take(self.window.desk, Path(folder) / "grain.png", picture))
             self.assertEqual(self.layer(0).look.picture, "grain.png")
             self.settle()
             self.assertEqual(self.window.desk.shelf.faults, {})

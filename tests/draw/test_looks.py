@@ -1,0 +1,285 @@
+"""What looks do to pixels: channels, second pictures, edges, light, glow, haze, frames, views; and golden pictures."""
+
+import os
+import unittest
+from pathlib import Path
+
+import numpy as np
+from msgspec.structs import replace
+from PIL import Image
+
+from pale_ember.core.effect.look import Solid
+from pale_ember.core.effect.model import Stage
+from pale_ember.core.effect.stage import Prop, Sun
+from pale_ember.core.effect.surface import Light, Shine, Surface
+from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.core.texture.light import to_coded, to_linear
+from pale_ember.draw.context import finisher, headless
+from pale_ember.draw.offscreen import offscreen
+from pale_ember.draw.renderer import DIMMED, Renderer, Shot
+from pale_ember.draw.view import view_of
+from pale_ember.formats.document import load
+from pale_ember.formats.pictures import Shelf
+from tests.draw.test_renderer import FRONT, card, plain_picture
+from tests.examples import DEMO, effect
+
+GOLDEN = Path(__file__).parent / "golden"
+TINT = np.array([0.4, 0.2, 0.1])
+NO_SUN = Stage(ground=False, sun=Sun(power=0.0))
+
+
+def pictures(name):
+    made = plain_picture(name).copy()
+    if name == "red":
+        made[..., :3] = to_linear(np.array([0.6, 0.1, 0.0]))
+    if name == "frames":
+        made[:8, :8, :3], made[:8, 8:, :3], made[8:, :8, :3], made[8:, 8:, :3] = 0.1, 0.3, 0.5, 0.7
+    if name == "still vectors":
+        made[..., :3] = to_linear(np.array(0.5))
+    return made
+
+
+class Looks(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.context = headless()
+        cls.context.__enter__()
+        cls.renderer = Renderer(cls.context, pictures, finisher())
+
+    @classmethod
+    def tearDownClass(cls):
+        cls.renderer.release()
+        cls.context.__exit__(None, None, None)
+        cls.context.release()
+
+    def drawn(self, *layers, at=1.0, camera=FRONT, size=64, stage=NO_SUN, **shot):
+        made = effect(*layers, stage=stage)
+        given = Shot(**({"background": "none", "alpha": "premultiplied", "stage": stage} | shot))
+        pixels = self.renderer.picture(Timeline(made).frame(at), view_of(camera, size, size), given, size, size)
+        self.assertEqual(self.context.error, "GL_NO_ERROR")
+        return pixels.astype(float) / 255
+
+    def middle(self, *layers, **how):
+        """Linear light of the middle pixel before the tone curve."""
+        toned = to_linear(self.drawn(*layers, **how)[32, 32, :3])
+        return -np.log(1 - np.minimum(toned, 1 - 1e-6))
+
+    def test_one_channel_becomes_white_cover_and_inverting_turns_light_about(self):
+        for channel, value in (("red", 0.6), ("green", 0.1), ("alpha", 1.0)):
+            layer = card({"picture": "red", "surface": Surface(channel=channel)}, opacity=1.0)
+            np.testing.assert_allclose(self.middle(layer), TINT * value, atol=0.01)
+            turned = card({"picture": "red", "surface": Surface(channel=channel, invert=True)})
+            np.testing.assert_allclose(self.middle(turned), TINT * (1 - value), atol=0.01)
+        whole = card({"picture": "red", "surface": Surface(invert=True)})
+        np.testing.assert_allclose(self.middle(whole), TINT * to_linear(np.array([0.4, 0.9, 1.0])), atol=0.01)
+
+    def test_a_second_picture_multiplies_the_first(self):
+        layer = card({"picture": "half", "surface": Surface(second="quarters", second_scroll=(0.25, 0.25, 0.0))})
+        # The second lies shifted by a quarter after a second: its first quarter, 0.1, is in the middle.
+        np.testing.assert_allclose(self.middle(layer), TINT * 0.5 * 0.1, atol=0.004)
+
+    def test_the_edge_glow_brightens_rims_and_leaves_the_floor(self):
+        layer = card({"picture": "full", "surface": Surface(edge_glow=3.0, edge_width=0.5, edge_floor=0.25)}, size=2.0)
+        pixels = -np.log(1 - np.minimum(to_linear(self.drawn(layer)[32, :, 0]), 1 - 1e-6))
+        self.assertAlmostEqual(float(pixels[32]), 0.4 * 0.25, delta=0.01)
+        across = 2.0 / (2 * 4 * np.tan(np.radians(20))) * 64
+        for column in range(32, 32 + int(across / 2) - 1):
+            off = (column + 0.5 - 32) / (across / 2)
+            turned = 1 - np.sqrt(max(1 - off**2, 0))
+            rim = np.clip((turned - 0.5) / 0.5, 0, 1) ** 2
+            self.assertAlmostEqual(float(pixels[column]), 0.4 * (0.25 + 3 * rim), delta=0.03)
+
+    def test_lit_particles_take_sun_and_sky_and_a_share_is_a_share(self):
+        sun = Stage(ground=False, sun=Sun(power=2.0, heading=0.0, height=0.0, tint=(1.0, 0.5, 0.0), sky=1.0))
+        looked = {"picture": "full", "light": Light(lit=1.0, bulge=0.0)}
+        # The sun stands behind the camera, square to the card; half sky and half ground from the side.
+        ambient = 0.20 * np.array([1.36, 1.33, 1.30]) / 2
+        expected = TINT * (ambient + np.array([2.0, 1.0, 0.0]))
+        np.testing.assert_allclose(self.middle(card(looked), stage=sun), expected, rtol=0.03, atol=0.01)
+        half = looked | {"light": Light(lit=0.5, bulge=0.0)}
+        np.testing.assert_allclose(self.middle(card(half), stage=sun), (TINT + expected) / 2, rtol=0.03, atol=0.01)
+
+    def test_light_that_one_layer_casts_falls_on_another(self):
+        dark = card({"picture": "full", "blend": "alpha", "light": Light(lit=1.0)}, tint=(1, 1, 1))
+        fire = card({"picture": "full"}, tint=(30.0, 10.0, 1.0), size=0.3, place=(0.0, 2.6, 1.0), id="00000000000000bb")
+        cold, warm = self.middle(dark), self.middle(dark, fire)
+        self.assertGreater(float(warm[0]), float(cold[0]) + 0.08)
+        unlit = replace(fire, look=replace(fire.look, light=Light(casts=0.0)))
+        np.testing.assert_allclose(self.middle(dark, unlit), cold, atol=1e-3)
+
+    def test_solid_layers_hide_by_depth_whatever_their_order(self):
+        near = card({"picture": "full", "blend": "cut-out"}, place=(0.0, 2.0, 0.5), tint=(0.1, 0.5, 0.1))
+        far = card(
+            {"picture": "full", "blend": "cut-out"}, place=(0.0, 2.0, -0.5), tint=(0.5, 0.1, 0.1), id="00000000000000bb"
+        )
+        added = card({"picture": "full"}, place=(0.0, 2.0, -1.0), tint=(3, 3, 3), id="00000000000000cc")
+        for order in ((near, far, added), (added, far, near), (far, added, near)):
+            np.testing.assert_allclose(self.middle(*order), [0.1, 0.5, 0.1], atol=0.01)
+
+    def test_meshes_are_drawn_at_their_size_turned_and_in_front_of_what_they_hide(self):
+        def body(**parts):
+            look = {"picture": "full", "drawn_as": "mesh", "blend": "cut-out", "facing": "free", "cut": 0.0}
+            return card(look | parts, size=1.0)
+
+        block = self.drawn(body(solid=Solid(mesh="solid:block")))[..., 3] > 0.5
+        metre = 64 / (2 * 4 * np.tan(np.radians(20))) * 4 / 3.5  # its front is half a metre nearer
+        self.assertAlmostEqual(int(block.any(axis=0).sum()), metre, delta=1.5)
+        self.assertAlmostEqual(int(block.any(axis=1).sum()), metre, delta=1.5)
+        ring = self.drawn(body(solid=Solid(mesh="solid:ring")))[..., 3] > 0.5
+        self.assertLess(int(ring.any(axis=1).sum()), 4)
+        foot = self.drawn(body(solid=Solid(mesh="solid:block"), pivot=-1.0))[..., 3] > 0.5
+        self.assertLess(int(np.flatnonzero(foot.any(axis=1))[-1]), 36)
+
+    def test_frames_are_mixed_cut_or_carried_by_vectors(self):
+        sheet = {"picture": "frames", "columns": 2, "rows": 2, "play": "by clock", "fps": 1.0}
+
+        def seen(**look):
+            layer = card(sheet | look, tint=(1, 1, 1))
+            return float(self.middle(layer, at=1.5)[0])
+
+        self.assertAlmostEqual(seen(), 0.5 * (0.3 + 0.5), delta=0.01)
+        self.assertAlmostEqual(seen(between="cut"), 0.3, delta=0.01)
+        self.assertAlmostEqual(seen(between="along vectors", vectors="still vectors"), 0.4, delta=0.01)
+
+    def test_glow_is_chosen_per_layer(self):
+        bright = card({"picture": "full"}, tint=(8, 8, 8), size=0.3)
+        dark = replace(bright, look=replace(bright.look, shine=Shine(glow=0.0)))
+        beside = (slice(30, 34), slice(46, 50), slice(0, 3))
+        self.assertGreater(float(self.drawn(bright)[beside].mean()), 0.03)
+        self.assertEqual(float(self.drawn(dark)[beside].max()), 0.0)
+        high = replace(bright, look=replace(bright.look, shine=Shine(threshold=9.0)))
+        self.assertEqual(float(self.drawn(high)[beside].max()), 0.0)
+        # Beside a layer that does not glow, a layer of its own kind still does.
+        other = card(
+            {"picture": "full", "shine": Shine(glow=0.0)},
+            tint=(8, 8, 8),
+            size=0.3,
+            place=(0.0, 3.0, 0.0),
+            id="00000000000000bb",
+        )
+        two = self.drawn(bright, other)
+        self.assertGreater(float(two[beside].mean()), 0.02)
+        self.assertLess(float(two[8:12, 50:54, :3].max()), float(two[beside].mean()))
+
+    def test_haze_shifts_what_lies_behind_and_only_that(self):
+        edge = card({"picture": "full"}, tint=(1, 1, 1), size=1.0, place=(0.6, 2.0, -0.5))
+        hot = card(
+            {"picture": "quarters", "surface": Surface(haze=0.4), "light": Light(casts=0.0)},
+            tint=(0, 0, 0),
+            size=2.0,
+            id="00000000000000bb",
+        )
+        still = replace(hot, look=replace(hot.look, surface=Surface()))
+        plain, shifted = self.drawn(edge, still)[..., :3], self.drawn(edge, hot)[..., :3]
+        self.assertGreater(float(np.abs(plain - shifted).max()), 0.2)
+        before = self.drawn(still, edge)[..., :3]
+        np.testing.assert_allclose(self.drawn(hot, edge)[..., :3], before, atol=0.01)
+
+    def test_tone_exposure_and_fog_follow_their_formulas(self):
+        layer = card({"picture": "full", "blend": "alpha"})
+        plain = self.drawn(layer, stage=replace(NO_SUN, tone="plain", exposure=1.0))[32, 32, :3]
+        np.testing.assert_allclose(plain, to_coded(2 * TINT), atol=0.01)
+        foggy = replace(NO_SUN, fog=0.2, fog_tint=(0.1, 0.2, 0.3))
+        clear = np.exp(-0.2 * 4.0)
+        np.testing.assert_allclose(
+            self.middle(layer, stage=foggy), TINT * clear + np.array([0.1, 0.2, 0.3]) * (1 - clear), atol=0.01
+        )
+
+    def test_a_shadow_darkens_the_ground_below_it(self):
+        stage = Stage(sun=Sun(power=0.0), background="mid")
+        above = replace(FRONT, pitch=40.0, target=(0.0, 0.5, 0.0))
+        dark = card(
+            {"picture": "half", "blend": "alpha", "light": Light(shadow=0.9)},
+            place=(0.0, 0.5, 0.0),
+            size=0.8,
+            opacity=0.9,
+        )
+        none = replace(dark, look=replace(dark.look, light=Light()))
+        shots = [self.drawn(one, stage=stage, background="mid", camera=above)[..., :3] for one in (dark, none)]
+        self.assertGreater(float((shots[1] - shots[0]).max()), 0.05)
+        self.assertGreaterEqual(float((shots[1] - shots[0]).min()), -0.01)
+
+    def test_the_views_count_show_and_dim(self):
+        thrice = card({"picture": "full"}, count=3, size=1.0)
+        mean, most = self.renderer.overdraw(
+            Timeline(effect(thrice)).frame(1.0), view_of(FRONT, 64, 64), Shot(background="none"), 64, 64
+        )
+        self.assertEqual((round(mean, 2), most), (3.0, 3))
+        shown = self.drawn(card({"picture": "half", "blend": "alpha"}, size=1.0), shows="silhouette")
+        self.assertEqual(float(shown[32, 32, 0]), 1.0)
+        self.assertEqual(float(shown[2, 2, 0]), 0.0)
+        cover = self.drawn(card({"picture": "half", "blend": "alpha"}, opacity=0.5), shows="opacity")
+        self.assertAlmostEqual(float(cover[32, 32, 0]), 0.25, delta=0.01)
+        one = card({"picture": "full"})
+        np.testing.assert_allclose(self.middle(one, alone="another"), TINT * DIMMED, atol=0.005)
+        red = self.drawn(one, shows="red", alpha="opaque")[32, 32]
+        self.assertEqual(float(red[0]), float(red[2]))
+        wires = self.drawn(card({"picture": "full"}, size=1.5), shows="wireframe")
+        self.assertLess(float((wires[..., 0] > 0.3).mean()), 0.12)
+        self.assertGreater(float((wires[..., 0] > 0.3).mean()), 0.01)
+
+    def test_backgrounds_are_what_they_say(self):
+        empty = card({"picture": "full"}, opacity=0.0)
+        slope = Stage(ground=False, background="gradient", below=(0.5, 0, 0), above=(0, 0, 0.5))
+        seen = self.drawn(empty, stage=slope, background="gradient")
+        self.assertGreater(seen[60, 32, 0], seen[4, 32, 0] + 0.3)
+        self.assertGreater(seen[4, 32, 2], seen[60, 32, 2] + 0.3)
+        squares = self.drawn(empty, stage=Stage(ground=False), background="checker")
+        self.assertEqual(len(np.unique((squares[..., 0] * 20).round())), 2)
+        plate = Stage(ground=False, background="picture", picture="quarters")
+        seen = -np.log(1 - to_linear(self.drawn(empty, stage=plate, background="picture")[..., 0]))
+        for place, value in (((8, 8), 0.1), ((8, 56), 0.2), ((56, 8), 0.4), ((56, 56), 0.8)):
+            self.assertAlmostEqual(float(seen[place]), value, delta=0.02)
+        ramp = Stage(props=(Prop(form="ramp", size=(4, 3, 4), place=(0, 1.5, 0)),))
+        self.assertNotAlmostEqual(float(self.drawn(empty, stage=ramp, background="mid")[40, 32, 0]), 0.0, delta=0.02)
+
+
+class Demos(unittest.TestCase):
+    """Every effect that comes with us, against pictures kept when it was last looked at."""
+
+    def test_each_looks_as_it_did(self):
+        for path in sorted(DEMO.glob("*.pale")):
+            with self.subTest(path.stem):
+                made, notices = load(path)
+                self.assertEqual(notices, [])
+                shelf = Shelf(path.parent)
+                frame = Timeline(made, shelf.mesh, shelf.density).frame(0.4 if not made.loop else 2.0)
+                view = view_of(made.stage.cameras[0], 128, 80)
+                with offscreen(shelf.get, shelf.mesh) as renderer:
+                    shot = Shot(stage=made.stage, background=made.stage.background)
+                    pixels = renderer.picture(frame, view, shot, 128, 80)[..., :3]
+                self.assertEqual(shelf.faults, {})
+                kept = GOLDEN / f"{path.stem}.png"
+                if os.environ.get("PALE_KEEP_GOLDEN"):
+                    Image.fromarray(pixels.copy()).save(kept)
+                truth = np.asarray(Image.open(kept).convert("RGB"), float)
+                # Another driver may round otherwise: a mean of 2 in 255, and no more than a hundredth far off.
+                apart = np.abs(pixels.astype(float) - truth)
+                self.assertLess(apart.mean(), 2.0)
+                self.assertLess((apart.max(axis=2) > 24).mean(), 0.01)
+
+    def test_a_hundred_rounds_leave_nothing_behind(self):
+        made, _ = load(DEMO / "harbour-beacon.pale")
+        frame = Timeline(made).frame(1.0)
+        view, shelf = view_of(made.stage.cameras[0], 48, 30), Shelf(None)
+
+        def memory():
+            fields = dict(line.split(":", 1) for line in Path("/proc/self/status").read_text().splitlines())
+            return int(fields["VmRSS"].split()[0]) / 1024
+
+        context = headless()
+        with context:
+            for round_ in range(100):
+                renderer = Renderer(context, shelf.get, finisher())
+                if round_ % 10 == 0:
+                    renderer.picture(frame, view, Shot(stage=made.stage), 48, 30)
+                renderer.release()
+                if round_ == 20:
+                    begun = memory()
+            self.assertEqual(context.error, "GL_NO_ERROR")
+            self.assertLess(memory() - begun, 60)
+        context.release()
+
+
+if __name__ == "__main__":
+    unittest.main()
