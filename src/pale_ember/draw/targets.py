@@ -61,8 +61,7 @@ class Targets:
 
     def release(self) -> None:
         # What is bound when it is deleted would be bound again by whatever is made next, and is no more.
-        if self._context.screen is not None:
-            self._context.screen.use()
+        self._context.detect_framebuffer(0).use()
         extra = [one for one in (self._glow_sum, self._half, self._copy) if one is not None]
         for texture, framebuffer in (*self.halos, *extra):
             framebuffer.release()

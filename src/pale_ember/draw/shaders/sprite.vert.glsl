@@ -80,7 +80,8 @@ void main() {
     vec3 face = normalize(cross(across, upward));
     face *= dot(face, eye - place) < 0.0 ? -1.0 : 1.0;
     vec3 normal = normalize(face + bulge * 1.6 * (across * (within.x - 0.5) * 2.0 + upward * (0.5 - within.y) * 2.0));
-    paint.rgb *= mix(vec3(1.0), received(at, normal, 0.35), lit);
+    // Asked at its middle: a large card has its corners far from a lamp that is close to it.
+    paint.rgb *= mix(vec3(1.0), received(place, normal, 0.35), lit);
 #endif
 #if RICH
     worn = wearing;
