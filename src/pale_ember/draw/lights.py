@@ -52,9 +52,11 @@ def lights_of(frame: Frame, stage: Stage, ambient: float) -> Lights:
 
 
 def cast_light(layer: LayerFrame) -> tuple[np.ndarray, np.ndarray] | None:
-    """The light that a layer casts, gathered into one lamp: place (3,) m and power (3,); None where it casts none."""
+    """The light that a layer casts, gathered into one lamp: place (3,) m and power (3,); None where it casts none. Only
+    what shines by itself is cast."""
     look = layer.layer.look
-    if look.blend not in ("additive", "premultiplied", "screen") or look.light.casts <= 0:
+    casts = look.light.casts * (1.0 - look.light.lit)
+    if look.blend not in ("additive", "premultiplied", "screen") or casts <= 0:
         return None
     if layer.strips is not None and len(layer.strips.point) > 1:
         at, colour = layer.strips.point, layer.strips.colour
@@ -65,7 +67,7 @@ def cast_light(layer: LayerFrame) -> tuple[np.ndarray, np.ndarray] | None:
         at, colour, area = layer.position, layer.colour, layer.size[:, 0].astype(float) * layer.size[:, 1]
     else:
         return None
-    power = colour[:, :3].astype(float) * (colour[:, 3] * area)[:, None] * (_PER_AREA * look.light.casts)
+    power = colour[:, :3].astype(float) * (colour[:, 3] * area)[:, None] * (_PER_AREA * casts)
     strength = power.sum(axis=1)
     if strength.sum() <= 0:
         return None
