@@ -91,12 +91,12 @@ class Looks(unittest.TestCase):
 
     def test_lit_particles_take_sun_and_sky_and_a_share_is_a_share(self):
         sun = Stage(ground=False, sun=Sun(power=2.0, heading=0.0, height=0.0, tint=(1.0, 0.5, 0.0), sky=1.0))
-        looked = {"picture": "full", "light": Light(lit=1.0, bulge=0.0)}
+        looked = {"picture": "full", "light": Light(lit=1.0, bulge=0.0, casts=0.0)}
         # The sun stands behind the camera, square to the card; half sky and half ground from the side.
         ambient = 0.20 * np.array([1.36, 1.33, 1.30]) / 2
         expected = TINT * (ambient + np.array([2.0, 1.0, 0.0]))
         np.testing.assert_allclose(self.middle(card(looked), stage=sun), expected, rtol=0.03, atol=0.01)
-        half = looked | {"light": Light(lit=0.5, bulge=0.0)}
+        half = looked | {"light": Light(lit=0.5, bulge=0.0, casts=0.0)}
         np.testing.assert_allclose(self.middle(card(half), stage=sun), (TINT + expected) / 2, rtol=0.03, atol=0.01)
 
     def test_light_that_one_layer_casts_falls_on_another(self):

@@ -39,7 +39,7 @@ out vec4 colour;
 void main() { colour = vec4((texture(picture, within) * paint).rgb * paint.a, 0.0); }"""
 
 
-def _crowd(count: int) -> Effect:
+def crowd(count: int) -> Effect:
     """Sprites of 4 to 40 pixels over a picture of 900 by 450."""
     layer = Layer(
         id="00000000000000be", place=(0.0, 0.9, 0.0),
@@ -53,7 +53,7 @@ def _crowd(count: int) -> Effect:
 
 def _sprites() -> Row:
     """The layers of a picture beside the same quads drawn as barely as can be, in one context and target."""
-    frame = Timeline(_crowd(10_000)).frame(0.0)
+    frame = Timeline(crowd(10_000)).frame(0.0)
     view = view_of(Camera(distance=4.5, heading=0.0, pitch=0.0), *_SIZE)
     context = headless()
     with context:

@@ -12,6 +12,9 @@ def main(everything: bool) -> None:
     from pale_ember.core.effect.edit import with_value
     from pale_ember.formats.document import load
 
+    if everything:
+        from pale_ember.bench.drawing import crowd
+        from pale_ember.studio.files import demo_effects
     imported = time.perf_counter()
     qt = application()
     effect, _ = load(DEMO)
@@ -40,7 +43,8 @@ def main(everything: bool) -> None:
     if not everything:
         window.end()
         return
-    spin(lambda: False, 3.0)
+    # The scale finds its place first.
+    spin(lambda: False, 5.0)
     pauses.clear()
     stage, count, begin = window.stage, window.stage.pictures_shown, time.perf_counter()
     spin(lambda: False, 5.0)
@@ -61,11 +65,36 @@ def main(everything: bool) -> None:
         assert stage.answer is not None
         edits.append(time.perf_counter() - asked - stage.answer.draw_time)
         spin(lambda: not stage._waiting)
-    window.end()
     figures = {
         "imports": imported - begun, "window": shown - imported, "picture": first - shown, "fps": fps, "scale": scale,
         "sharp": sharp, "pause": pause, "edit": sorted(edits)[len(edits) // 2],
     }  # fmt: skip
+    player, document = window.desk.player, window.document
+    for path in demo_effects():
+        document.open(load(path)[0], None)
+        window.desk.look_from(window.desk.first_camera())
+        window.desk.repeat = True
+        player.again()
+        # The scale finds its place first; so does what compiles when a look is drawn for the first time.
+        spin(lambda: False, 3.0)
+        count, begin = stage.pictures_shown, time.perf_counter()
+        spin(lambda: False, 2.0)
+        name = path.stem.replace("-", "_")
+        figures[f"{name}_fps"] = (stage.pictures_shown - count) / (time.perf_counter() - begin)
+        figures[f"{name}_scale"] = stage.scale
+        player.pause()
+        still = time.perf_counter()
+        spin(lambda: stage.answer is not None and stage.answer.request.scale == 1.0 and not stage._waiting)
+        figures[f"{name}_sharp"] = time.perf_counter() - still
+    document.open(crowd(100_000), None)
+    player.again()
+    spin(lambda: stage.answer is not None and stage.answer.frame.alive >= 100_000, 20.0)
+    pauses.clear()
+    count = stage.pictures_shown
+    spin(lambda: stage.pictures_shown >= count + 4, 20.0)
+    figures["crowd"] = max(pauses)
+    figures["crowd_shown"] = stage.pictures_shown - count
+    window.end()
     print(" ".join(f"{name}={value:.5f}" for name, value in figures.items()))
 
 

@@ -11,7 +11,10 @@ _GROUPS = {
     "step": (stepping.rows, "step particles 100,000 1,000,000 numpy proportion"),
     "events": (events.rows, "squall contact mesh touches offspring moments kept memory edit held"),
     "drawing": (drawing.rows, "drawing sprites quads bare sorting depth demo effects"),
-    "workbench": (workbench.rows, "workbench launch held moment edit kiln mouth playing scale sharpness pause window"),
+    "workbench": (
+        workbench.rows,
+        "workbench launch held moment edit kiln mouth playing scale sharpness pause window demo effects sprites crowd",
+    ),
 }
 
 

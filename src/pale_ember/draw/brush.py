@@ -13,6 +13,7 @@ import moderngl
 from pale_ember.core.effect.look import Look
 from pale_ember.core.effect.stage import Stage
 from pale_ember.draw.lights import Lights
+from pale_ember.draw.shaders import Shader
 from pale_ember.draw.textures import Textures
 from pale_ember.draw.view import View
 
@@ -44,6 +45,12 @@ class Pass:
     depth_scale: tuple[float, float] = (1.0, 1.0)
     strength: float = 1.0
     behind: moderngl.Texture | None = None
+
+    @property
+    def eyes(self) -> dict[str, tuple[float, ...]]:
+        """From where it is seen, as all shaders take it."""
+        made = {name: tuple(getattr(self.view, name).tolist()) for name in ("eye", "forward", "right", "up")}
+        return {"to_clip": tuple(self.view.to_clip.T.ravel().tolist())} | made
 
 
 def hard(look: Look) -> bool:
@@ -85,20 +92,12 @@ def traits(look: Look, now: Pass) -> dict[str, int]:
     return found
 
 
-def put(program: moderngl.Program, **values: object) -> None:
-    """Sets those uniforms that the variant has."""
-    for name, value in values.items():
-        if name in program:
-            program[name] = value
-
-
-def use(context: moderngl.Context, program: moderngl.Program, look: Look, textures: Textures, now: Pass) -> None:
+def use(context: moderngl.Context, shader: Shader, look: Look, textures: Textures, now: Pass) -> None:
     """Sets what `surface.glsl` and the lights take, binds the pictures, and chooses the mixing."""
     surface, wear, time = look.surface, look.wear, now.time
-    put(
-        program,
-        to_clip=tuple(now.view.to_clip.T.ravel()), eye=tuple(now.view.eye), forward=tuple(now.view.forward),
-        right=tuple(now.view.right), up=tuple(now.view.up),
+    shader.put(
+        **now.eyes,
+
         depth_scale=now.depth_scale, near_rate=1.0 / max(look.near_fade, 1e-4),
         soft_rate=1.0 / max(look.soft, 1e-4), strength=now.strength, cut=look.cut,
         second_tiling=surface.second_tile[:2], warp_tiling=surface.warp_tile[:2], wear_tiling=wear.tile[:2],
@@ -109,11 +108,11 @@ def use(context: moderngl.Context, program: moderngl.Program, look: Look, textur
         fog=now.stage.fog, fog_tint=now.stage.fog_tint, lit=look.light.lit, bulge=look.light.bulge,
         vectors_reach=look.vectors_reach, pixels_high=now.height / (2 * now.view.half_height),
     )  # fmt: skip
-    if "sun_way" in program:
-        now.lights.put(program)
+    if "sun_way" in shader.names:
+        now.lights.put(shader)
     if now.behind is not None:
-        put(program, pixel_size=(1 / now.behind.width, 1 / now.behind.height))
-    _bind(program, look, textures, now)
+        shader.put(pixel_size=(1 / now.behind.width, 1 / now.behind.height))
+    _bind(shader, look, textures, now)
     if now.kind in (PAINTED, SHOWN):
         context.blend_func = moderngl.ONE, moderngl.ONE
     elif now.kind == OPACITY:
@@ -135,7 +134,7 @@ def _run(scroll: tuple[float, float, float], time: float) -> tuple[float, float]
     return scroll[0] * time, scroll[1] * time
 
 
-def _bind(program: moderngl.Program, look: Look, textures: Textures, now: Pass) -> None:
+def _bind(shader: Shader, look: Look, textures: Textures, now: Pass) -> None:
     surface = look.surface
     picture = textures.picture(
         look.picture, surface.channel, invert=surface.invert, ready=look.blend == "premultiplied"
@@ -151,17 +150,17 @@ def _bind(program: moderngl.Program, look: Look, textures: Textures, now: Pass) 
     for name in ("second", "warp", "wear"):
         if name in bound:
             bound[name].repeat_x = bound[name].repeat_y = True
-    if "vectors" in program:
+    if "vectors" in shader.names:
         bound["vectors"] = textures.plain(look.vectors)
     if now.behind is not None:
         bound["behind"] = now.behind
     for name, texture in bound.items():
-        if name in program:
-            program[name] = _UNITS[name]
+        if name in shader.names:
+            shader.put(**{name: _UNITS[name]})
             texture.use(_UNITS[name])
 
 
-def layout(program: moderngl.Program, parts: tuple[tuple[int, str], ...], per: str = "") -> tuple[str, ...]:
+def layout(shader: Shader, parts: tuple[tuple[int, str], ...], per: str = "") -> tuple[str, ...]:
     """How a buffer of floats feeds a program: (floats, name) in order; what a variant does not take is passed over."""
-    formats = [f"{count}f" if name in program else f"{count}x4" for count, name in parts]
-    return " ".join(formats) + per, *(name for _, name in parts if name in program)
+    formats = [f"{count}f" if name in shader.names else f"{count}x4" for count, name in parts]
+    return " ".join(formats) + per, *(name for _, name in parts if name in shader.names)

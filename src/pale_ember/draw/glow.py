@@ -46,7 +46,18 @@ def gives_light(look: Look) -> bool:
 
 
 def alike(layers: tuple[LayerFrame, ...], kinds: list[Glow]) -> bool:
-    """Whether all layers that give light glow in one way, so that the picture itself can be blurred."""
+    """Whether all that is bright glows in one way, so that the picture itself can be blurred: what does not glow must
+    be too dim to seem to."""
     return len(kinds) == 1 and all(
-        layer.layer.id in kinds[0].layers for layer in layers if gives_light(layer.layer.look)
+        layer.layer.id in kinds[0].layers or _dim(layer, kinds[0].threshold)
+        for layer in layers
+        if gives_light(layer.layer.look)
     )
+
+
+def _dim(layer: LayerFrame, threshold: float) -> bool:
+    if not layer.count and layer.strips is None:
+        return True
+    colour = layer.colour if layer.strips is None else layer.strips.colour
+    brightest = float(colour[:, :3].max()) if len(colour) else 0.0
+    return brightest <= (threshold if layer.layer.look.blend in ("alpha", "cut-out") else 0.0)

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import moderngl
 import numpy as np
 
 from pale_ember.core.effect.stage import Stage
 from pale_ember.core.simulate.frame import Frame, LayerFrame
+from pale_ember.draw.shaders import Shader
 
 MOST_LAMPS = 4
 """Lamps that light at once; of more the strongest do. As many as `light.glsl` has room for."""
@@ -26,18 +26,19 @@ class Lights:
     sky: np.ndarray
     lamps: tuple[tuple[np.ndarray, np.ndarray], ...]
 
-    def put(self, program: moderngl.Program) -> None:
+    def put(self, shader: Shader) -> None:
         """Sets what `light.glsl` takes."""
-        program["sun_way"], program["sun_power"] = tuple(self.sun_way), tuple(self.sun_power)
-        # What the ground throws back is a third of what it gets, a little warmer.
-        program["sky_light"] = tuple(self.sky)
-        program["earth_light"] = tuple(self.sky * np.array([0.36, 0.33, 0.30]))
-        program["lamp_count"] = len(self.lamps)
         room = np.zeros((2, MOST_LAMPS, 3), np.float32)
         for i, (place, power) in enumerate(self.lamps):
             room[0, i], room[1, i] = place, power
-        program["lamp_place"].write(room[0].tobytes())  # type: ignore[union-attr]
-        program["lamp_power"].write(room[1].tobytes())  # type: ignore[union-attr]
+        shader.put(
+            sun_way=tuple(self.sun_way.tolist()), sun_power=tuple(self.sun_power.tolist()),
+            # What the ground throws back is a third of what it gets, a little warmer.
+            sky_light=tuple(self.sky.tolist()), earth_light=tuple((self.sky * [0.36, 0.33, 0.30]).tolist()),
+            lamp_count=len(self.lamps),
+        )  # fmt: skip
+        shader.write("lamp_place", room[0].tobytes())
+        shader.write("lamp_power", room[1].tobytes())
 
 
 def lights_of(frame: Frame, stage: Stage, ambient: float) -> Lights:

@@ -76,14 +76,15 @@ class Renderer:
         self,
         context: moderngl.Context,
         pictures: Callable[[str], np.ndarray],
-        wait: Callable[[], None] = lambda: None,
+        wait: Callable[[], None] | None = None,
         meshes: Callable[[str], Mesh] = built_in,
     ) -> None:
-        self._context, self._wait = context, wait
+        self._context, self._wait = context, wait or (lambda: None)
         self._textures = Textures(context, pictures)
         self._screens = Screens(context)
         self._scenery = Scenery(context, self._screens, self._textures, meshes)
-        self._sprites, self._bodies, self._bands = Sprites(context), Bodies(context, meshes), Bands(context)
+        self._sprites, self._bodies = Sprites(context, wait), Bodies(context, meshes, wait)
+        self._bands = Bands(context)
         self._targets: Targets | None = None
         self._picture: tuple[moderngl.Texture, moderngl.Framebuffer] | None = None
 
@@ -146,12 +147,14 @@ class Renderer:
             for layer in seen:
                 if layer.layer.look.light.shadow > 0 and layer.count:
                     self._sprites.shadow(layer, packs[layer.layer.id], self._of(layer, shot, now))
+                    self._wait()
         for layer in seen:
             if hard(layer.layer.look) and now.kind == PICTURE:
                 targets.scene.use()
                 self._context.enable(moderngl.DEPTH_TEST)
                 self._context.disable(moderngl.BLEND)
                 self._draw_layer(layer, packs[layer.layer.id], self._of(layer, shot, now))
+                self._wait()
                 self._context.disable(moderngl.DEPTH_TEST)
                 self._context.enable(moderngl.BLEND)
         for layer in seen:
@@ -162,6 +165,7 @@ class Renderer:
                 targets.layers.use()
                 haze = replace(self._of(layer, shot, now), kind=HAZE, behind=targets.copy[0])
                 self._draw_layer(layer, packs[layer.layer.id], haze)
+                self._wait()
             targets.layers.use()
             self._draw_layer(layer, packs[layer.layer.id], self._of(layer, shot, now))
             self._wait()
@@ -194,7 +198,7 @@ class Renderer:
             return targets.halos[0][0], kinds[0].factor(levels)
         texture, framebuffer = targets.glowing
         framebuffer.clear(0.0, 0.0, 0.0, 0.0)
-        source, room = targets.half
+        source, room = targets.quarter
         for kind in kinds:
             room.clear(0.0, 0.0, 0.0, 0.0)
             self._draw_glowing(kind, shot, now, targets)
@@ -208,7 +212,7 @@ class Renderer:
 
     def _draw_glowing(self, kind: Glow, shot: Shot, now: Pass, targets: Targets) -> None:
         """Draws what glows in one way, small; the other layers only hide it."""
-        _, room = targets.half
+        _, room = targets.quarter
         room.use()
         self._context.enable(moderngl.BLEND)
         scale = targets.size[0] / room.width, targets.size[1] / room.height
@@ -229,6 +233,7 @@ class Renderer:
             else:
                 instances = self._packs[layer.layer.id]
             self._draw_layer(layer, instances, own)
+            self._wait()
         self._context.disable(moderngl.BLEND)
 
     def _spread(self, source: moderngl.Texture, kind: Glow, targets: Targets) -> None:
@@ -255,10 +260,10 @@ class Renderer:
         targets.light.use(0)
         halo[0].use(1)
         mode = ALPHA["opaque" if shot.background != "none" else "straight" if shot.alpha == "opaque" else shot.alpha]
+        defined = {"ALPHA": mode, "SHOWS": shows, "FILMIC": int(shot.stage.tone == "filmic")}
         self._screens.run(
-            "finish", target, light=0, halo=1, glow=halo[1], exposure=2.0**shot.stage.exposure, flip=flip,
-            filmic=shot.stage.tone == "filmic", alpha_mode=mode, shows=shows,
-        )  # fmt: skip
+            "finish", target, defined, light=0, halo=1, glow=halo[1], exposure=2.0**shot.stage.exposure, flip=flip
+        )
 
     def _drop_picture(self) -> None:
         if self._picture is not None:

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import moderngl
+import numpy as np
 
 from pale_ember.core.effect.stage import Stage
 from pale_ember.core.geometry.mesh import Mesh
@@ -95,23 +96,35 @@ class Scenery:
     def _backdrop(
         self, view: View, stage: Stage, setting: _Setting, lights: Lights, targets: Targets, solid: bool
     ) -> None:
-        defined = {"KIND": setting.kind, "HARD": int(solid)}
         corner = view.ray(0, 1, 1, 1)
         plate_aspect = 1.0
         if setting.kind == 3:
             self._textures.picture(stage.picture).use(0)
             height, width = self._textures.shape(stage.picture)
             plate_aspect = width / height
-        lights.put(self._screens.program("scene", **defined))
-        self._screens.run(
-            "scene", targets.scene, defined,
-            eye=tuple(view.eye), forward=tuple(view.forward),
-            ray_corner=tuple(corner), ray_x=tuple(view.ray(1, 1, 1, 1) - corner), ray_y=tuple(view.ray(0, 0, 1, 1) - corner),
-            backdrop=setting.middle, backdrop_edge=setting.rim, stone=setting.stone, line=setting.line,
-            ground=stage.ground, figure=stage.figure, pixel=2 * view.half_height / targets.size[1],
-            range=(NEAR, FAR), haze=HAZE, fog=stage.fog, fog_tint=stage.fog_tint, plate=0, aspect=view.aspect,
-            plate_aspect=plate_aspect,
-        )  # fmt: skip
+        horizon = float(np.clip(-corner[1] / (view.ray(0, 0, 1, 1) - corner)[1], 0.0, 1.0))
+        width, height = targets.size
+        line = round(horizon * height)
+        # The camera never rolls, so the ground ends at a level line; above it there is nothing to light.
+        parts = ((0, line, view.eye[1] >= 0), (line, height - line, view.eye[1] < 0))
+        for first, rows, below in parts:
+            if not rows:
+                continue
+            defined = {
+                "KIND": setting.kind, "HARD": int(solid), "GROUND": int(stage.ground and below),
+                "FIGURE": int(stage.figure), "FOG": int(stage.fog > 0),
+            }  # fmt: skip
+            lights.put(self._screens.shader("scene", **defined))
+            targets.scene.scissor = 0, first, width, rows
+            self._screens.run(
+                "scene", targets.scene, defined, eye=tuple(view.eye.tolist()), forward=tuple(view.forward.tolist()),
+                ray_corner=tuple(corner.tolist()), ray_x=tuple((view.ray(1, 1, 1, 1) - corner).tolist()),
+                ray_y=tuple((view.ray(0, 0, 1, 1) - corner).tolist()), backdrop=setting.middle,
+                backdrop_edge=setting.rim, stone=setting.stone, line=setting.line,
+                pixel=2 * view.half_height / height, range=(NEAR, FAR), haze=HAZE, fog=stage.fog,
+                fog_tint=stage.fog_tint, plate=0, aspect=view.aspect, plate_aspect=plate_aspect,
+            )  # fmt: skip
+        targets.scene.scissor = None
 
     def release(self) -> None:
         self._solids.release()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import moderngl
 
-from pale_ember.draw.shaders import program
+from pale_ember.draw.shaders import Shader, shader
 
 
 class Screens:
@@ -12,25 +12,23 @@ class Screens:
 
     def __init__(self, context: moderngl.Context) -> None:
         self._context = context
-        self._made: dict[tuple, tuple[moderngl.Program, moderngl.VertexArray]] = {}
+        self._made: dict[tuple, tuple[Shader, moderngl.VertexArray]] = {}
 
-    def program(self, name: str, **defined: int) -> moderngl.Program:
-        """The program of a pass, in the variant that is `defined`."""
+    def shader(self, name: str, **defined: int) -> Shader:
+        """The shader of a pass, in the variant that is `defined`."""
         return self._of(name, defined)[0]
 
-    def _of(self, name: str, defined: dict[str, int]) -> tuple[moderngl.Program, moderngl.VertexArray]:
+    def _of(self, name: str, defined: dict[str, int]) -> tuple[Shader, moderngl.VertexArray]:
         key = (name, *defined.items())
         if key not in self._made:
-            made = program(self._context, "screen.vert", f"{name}.frag", **defined)
-            self._made[key] = made, self._context.vertex_array(made, [])
+            made = shader(self._context, "screen.vert", f"{name}.frag", **defined)
+            self._made[key] = made, self._context.vertex_array(made.program, [])
         return self._made[key]
 
     def run(self, name: str, target: moderngl.Framebuffer, defined: dict[str, int] | None = None, **uniforms) -> None:
         target.use()
         made, array = self._of(name, defined or {})
-        for key, value in uniforms.items():
-            if key in made:
-                made[key] = value
+        made.put(**uniforms)
         array.render(moderngl.TRIANGLES, vertices=3)
 
     def release(self) -> None:

@@ -11,7 +11,7 @@ from pale_ember.core.effect.stage import Prop
 from pale_ember.core.geometry.mesh import Mesh, box, solid, wedge
 from pale_ember.core.simulate.poses import Poses
 from pale_ember.draw.lights import Lights
-from pale_ember.draw.shaders import program
+from pale_ember.draw.shaders import shader
 from pale_ember.draw.view import View
 
 _PLANE = 60.0
@@ -23,24 +23,23 @@ class Solids:
 
     def __init__(self, context: moderngl.Context, meshes: Callable[[str], Mesh]) -> None:
         self._context, self._meshes = context, meshes
-        self._program = program(context, "solid.vert", "solid.frag")
-        self._made: dict[str, tuple[Mesh, moderngl.Buffer, moderngl.VertexArray]] = {}
+        self._shader = shader(context, "solid.vert", "solid.frag")
+        self._made: dict[str, tuple[Mesh, tuple[moderngl.Buffer, moderngl.Buffer], moderngl.VertexArray]] = {}
 
     def draw(self, poses: Poses, props: list[Prop], view: View, time: float, lights: Lights, **air: object) -> None:
         """Draws props at a moment of the effect, s; air : the other uniforms of `solid.frag`."""
         stone = np.array(air.pop("stone"))
-        self._program["to_clip"] = tuple(view.to_clip.T.ravel())
-        self._program["eye"], self._program["forward"] = tuple(view.eye), tuple(view.forward)
-        lights.put(self._program)
-        for name, value in air.items():
-            self._program[name] = value
+        lights.put(self._shader)
+        self._shader.put(
+            to_clip=tuple(view.to_clip.T.ravel().tolist()), eye=tuple(view.eye.tolist()),
+            forward=tuple(view.forward.tolist()), **air,
+        )  # fmt: skip
         for prop in props:
             frames = poses.prop(prop, np.array([time]))
             stand = np.eye(4)
             stand[:3, :3] = frames.turn[0] * _size(prop)
             stand[:3, 3] = frames.place[0]
-            self._program["stand"] = tuple(stand.T.ravel())
-            self._program["stone"] = tuple(stone * prop.tint)
+            self._shader.put(stand=tuple(stand.T.ravel().tolist()), stone=tuple((stone * prop.tint).tolist()))
             self._array(prop).render(moderngl.TRIANGLES)
 
     def _array(self, prop: Prop) -> moderngl.VertexArray:
@@ -50,19 +49,24 @@ class Solids:
         if known is not None and (known[0] is mesh or prop.form != "mesh"):
             return known[2]
         if known is not None:
-            known[2].release()
-            known[1].release()
-        buffer = self._context.buffer(mesh.corners().astype(np.float32).tobytes())
-        array = self._context.vertex_array(self._program, [(buffer, "3f", "place")])
-        self._made[name] = mesh, buffer, array
+            self._drop(known)
+        places = self._context.buffer(mesh.points.astype(np.float32).tobytes())
+        corners = self._context.buffer(mesh.faces.astype(np.uint32).tobytes())
+        array = self._context.vertex_array(self._shader.program, [(places, "3f", "place")], corners)
+        self._made[name] = mesh, (places, corners), array
         return array
 
-    def release(self) -> None:
-        for _, buffer, array in self._made.values():
-            array.release()
+    @staticmethod
+    def _drop(made: tuple[Mesh, tuple[moderngl.Buffer, moderngl.Buffer], moderngl.VertexArray]) -> None:
+        made[2].release()
+        for buffer in made[1]:
             buffer.release()
+
+    def release(self) -> None:
+        for made in self._made.values():
+            self._drop(made)
         self._made.clear()
-        self._program.release()
+        self._shader.release()
 
 
 def _form(form: str) -> Mesh:

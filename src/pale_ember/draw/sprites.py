@@ -11,12 +11,12 @@ from pale_ember.core.effect.look import Look
 from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.core.simulate.frame import LayerFrame
 from pale_ember.core.simulate.plan import turn_matrix
-from pale_ember.draw.brush import Pass, layout, put, tiled, traits, use
+from pale_ember.draw.brush import Pass, layout, tiled, traits, use
 from pale_ember.draw.packing import PARTS, RICH
-from pale_ember.draw.shaders import program
+from pale_ember.draw.shaders import Shader, shader
 from pale_ember.draw.textures import Textures
 
-CHUNK = 8192
+CHUNK = 6144
 """Sprites drawn by one call: the processor transforms them within it while it holds the interpreter's lock."""
 
 _CORNERS = 120_000
@@ -27,14 +27,22 @@ def _floats(rich: bool) -> int:
     return sum(count for count, _ in (RICH if rich else PARTS))
 
 
-class Sprites:
-    """Draws layers as one quad a particle, and their shadows."""
+def _turn(layer: LayerFrame) -> tuple[float, ...]:
+    """The layer's axes, for what is turned with it."""
+    if layer.layer.look.facing != "free":
+        return (1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0)
+    return tuple(turn_matrix(layer.layer.turn).T.ravel().tolist())
 
-    def __init__(self, context: moderngl.Context) -> None:
-        self._context = context
+
+class Sprites:
+    """Draws layers as one quad a particle, and their shadows. wait : waits for all drawing, and has before
+    each layer, so that its room may be written anew; None where nothing waits."""
+
+    def __init__(self, context: moderngl.Context, wait: Callable[[], None] | None) -> None:
+        self._context, self._wait = context, wait
         self._buffer = context.buffer(reserve=CHUNK * _floats(True) * 4, dynamic=True)
-        self._made: dict[tuple, tuple[moderngl.Program, moderngl.VertexArray]] = {}
-        self._shadow: dict[bool, tuple[moderngl.Program, moderngl.VertexArray]] = {}
+        self._made: dict[tuple, tuple[Shader, moderngl.VertexArray]] = {}
+        self._shadow: dict[bool, tuple[Shader, moderngl.VertexArray]] = {}
 
     def draw(self, layer: LayerFrame, instances: np.ndarray, textures: Textures, now: Pass) -> None:
         """Draws a layer's packed instances."""
@@ -42,32 +50,31 @@ class Sprites:
         defined = traits(look, now)
         key = (*defined.values(), rich)
         if key not in self._made:
-            made = program(self._context, "sprite.vert", "sprite.frag", **defined)
+            made = shader(self._context, "sprite.vert", "sprite.frag", **defined)
             form = layout(made, RICH if rich else PARTS, "/i")
-            self._made[key] = made, self._context.vertex_array(made, [(self._buffer, *form)])
-        shader, array = self._made[key]
+            self._made[key] = made, self._context.vertex_array(made.program, [(self._buffer, *form)])
+        drawer, array = self._made[key]
         # Where the picture runs or is eaten, nothing of it can be known to be empty.
         whole = tiled(look) or look.surface.warp
-        put(
-            shader, turn=tuple(turn_matrix(layer.layer.turn).T.ravel().tolist()), pivot=look.pivot, nearer=look.nearer,
+        drawer.put(
+            turn=_turn(layer), pivot=look.pivot, nearer=look.nearer,
             streak=look.streak, grid=(look.columns, look.rows), trim=(0.0, 0.0, 1.0, 1.0) if whole else textures.trim(look),
         )  # fmt: skip
-        use(self._context, shader, look, textures, now)
+        use(self._context, drawer, look, textures, now)
         self._render(array, instances)
 
     def shadow(self, layer: LayerFrame, instances: np.ndarray, now: Pass) -> None:
         """Darkens the ground below a layer."""
         rich = instances.shape[1] == _floats(True)
         if rich not in self._shadow:
-            made = program(self._context, "shadow.vert", "shadow.frag")
+            made = shader(self._context, "shadow.vert", "shadow.frag")
             form = layout(made, RICH if rich else PARTS, "/i")
-            self._shadow[rich] = made, self._context.vertex_array(made, [(self._buffer, *form)])
-        shader, array = self._shadow[rich]
+            self._shadow[rich] = made, self._context.vertex_array(made.program, [(self._buffer, *form)])
+        drawer, array = self._shadow[rich]
         sun = now.lights.sun_way
         fall = -sun if now.lights.sun_power.sum() > 0 and sun[1] > 0.2 else np.array([0.0, -1.0, 0.0])
-        put(
-            shader, to_clip=tuple(now.view.to_clip.T.ravel()), eye=tuple(now.view.eye), scene_depth=1,
-            forward=tuple(now.view.forward), fall=tuple(fall), dark=layer.layer.look.light.shadow * now.strength,
+        drawer.put(
+            **now.eyes, scene_depth=1, fall=tuple(fall.tolist()), dark=layer.layer.look.light.shadow * now.strength,
         )  # fmt: skip
         now.depth.use(1)
         self._context.blend_func = moderngl.ZERO, moderngl.SRC_COLOR
@@ -76,26 +83,32 @@ class Sprites:
     def _render(self, array: moderngl.VertexArray, instances: np.ndarray) -> None:
         for first in range(0, len(instances), CHUNK):
             part = instances[first : first + CHUNK]
-            self._buffer.orphan()
+            if first and self._wait is not None:
+                # Else the card's own room runs out, and it waits by itself, with the interpreter's lock held.
+                self._wait()
+            elif self._wait is None:
+                self._buffer.orphan()
             self._buffer.write(part)
             array.render(moderngl.TRIANGLE_STRIP, vertices=4, instances=len(part))
 
     def release(self) -> None:
-        for shader, array in (*self._made.values(), *self._shadow.values()):
+        for made, array in (*self._made.values(), *self._shadow.values()):
             array.release()
-            shader.release()
+            made.release()
         self._made.clear()
         self._shadow.clear()
         self._buffer.release()
 
 
 class Bodies:
-    """Draws layers as one mesh a particle. meshes : gives a mesh by its name."""
+    """Draws layers as one mesh a particle. meshes : gives a mesh by its name. wait : as for sprites."""
 
-    def __init__(self, context: moderngl.Context, meshes: Callable[[str], Mesh]) -> None:
-        self._context, self._meshes = context, meshes
+    def __init__(
+        self, context: moderngl.Context, meshes: Callable[[str], Mesh], wait: Callable[[], None] | None
+    ) -> None:
+        self._context, self._meshes, self._wait = context, meshes, wait
         self._buffer = context.buffer(reserve=CHUNK * _floats(True) * 4, dynamic=True)
-        self._shaders: dict[tuple, moderngl.Program] = {}
+        self._shaders: dict[tuple, Shader] = {}
         self._bodies: dict[tuple, tuple[Mesh, moderngl.Buffer, dict[tuple, moderngl.VertexArray]]] = {}
 
     def draw(self, layer: LayerFrame, instances: np.ndarray, textures: Textures, now: Pass) -> None:
@@ -104,19 +117,23 @@ class Bodies:
         defined = traits(look, now)
         key = tuple(defined.values())
         if key not in self._shaders:
-            self._shaders[key] = program(self._context, "mesh.vert", "mesh.frag", **defined)
-        shader = self._shaders[key]
+            self._shaders[key] = shader(self._context, "mesh.vert", "mesh.frag", **defined)
+        drawer = self._shaders[key]
         mesh, array = self._array(look, key)
         low, high = mesh.points[:, 1].min(), mesh.points[:, 1].max()
-        put(
-            shader, turn=tuple(turn_matrix(layer.layer.turn).T.ravel().tolist()), nearer=look.nearer,
+        drawer.put(
+            turn=_turn(layer), nearer=look.nearer,
             foot=float(0.5 * (low + high) + 0.5 * look.pivot * (high - low)), tumbles=look.solid.tumbles,
         )  # fmt: skip
-        use(self._context, shader, look, textures, now)
+        use(self._context, drawer, look, textures, now)
         at_once = max(min(_CORNERS // max(3 * len(mesh.faces), 1), CHUNK), 1)
         for first in range(0, len(instances), at_once):
             part = instances[first : first + at_once]
-            self._buffer.orphan()
+            if first and self._wait is not None:
+                # Else the card's own room runs out, and it waits by itself, with the interpreter's lock held.
+                self._wait()
+            elif self._wait is None:
+                self._buffer.orphan()
             self._buffer.write(part)
             array.render(moderngl.TRIANGLES, instances=len(part))
 
@@ -132,9 +149,11 @@ class Bodies:
             ).astype(np.float32)
             known = self._bodies[name] = mesh, self._context.buffer(corners.tobytes()), {}
         if key not in known[2]:
-            shader = self._shaders[key]
-            body = (known[1], *layout(shader, ((3, "corner"), (3, "normal"), (2, "coords"))))
-            known[2][key] = self._context.vertex_array(shader, [body, (self._buffer, *layout(shader, RICH, "/i"))])
+            drawer = self._shaders[key]
+            body = (known[1], *layout(drawer, ((3, "corner"), (3, "normal"), (2, "coords"))))
+            known[2][key] = self._context.vertex_array(
+                drawer.program, [body, (self._buffer, *layout(drawer, RICH, "/i"))]
+            )
         return mesh, known[2][key]
 
     def _drop(self, name: tuple) -> None:
@@ -147,7 +166,7 @@ class Bodies:
     def release(self) -> None:
         for name in list(self._bodies):
             self._drop(name)
-        for shader in self._shaders.values():
-            shader.release()
+        for made in self._shaders.values():
+            made.release()
         self._shaders.clear()
         self._buffer.release()

@@ -7,8 +7,8 @@ import numpy as np
 
 from pale_ember.core.simulate.frame import LayerFrame
 from pale_ember.core.simulate.ribbons import Strips
-from pale_ember.draw.brush import Pass, layout, put, traits, use
-from pale_ember.draw.shaders import program
+from pale_ember.draw.brush import Pass, layout, traits, use
+from pale_ember.draw.shaders import Shader, shader
 from pale_ember.draw.textures import Textures
 
 _FLOATS = 16
@@ -49,7 +49,7 @@ class Bands:
         self._context = context
         self._room = 4096
         self._buffer = context.buffer(reserve=self._room * _FLOATS * 4, dynamic=True)
-        self._made: dict[tuple, tuple[moderngl.Program, moderngl.VertexArray]] = {}
+        self._made: dict[tuple, tuple[Shader, moderngl.VertexArray]] = {}
 
     def _widen(self, corners: int) -> None:
         """Makes room for so many corners."""
@@ -69,14 +69,14 @@ class Bands:
         defined = traits(look, now)
         key = tuple(defined.values())
         if key not in self._made:
-            made = program(self._context, "ribbon.vert", "ribbon.frag", **defined)
-            self._made[key] = made, self._context.vertex_array(made, [(self._buffer, *layout(made, _PARTS))])
-        shader, array = self._made[key]
-        put(
-            shader, worn=(wear.dissolve, wear.burn, surface.edge_glow, surface.warp_by),
+            made = shader(self._context, "ribbon.vert", "ribbon.frag", **defined)
+            self._made[key] = made, self._context.vertex_array(made.program, [(self._buffer, *layout(made, _PARTS))])
+        drawer, array = self._made[key]
+        drawer.put(
+            worn=(wear.dissolve, wear.burn, surface.edge_glow, surface.warp_by),
             run=(surface.scroll[0] * time, surface.scroll[1] * time),
         )  # fmt: skip
-        use(self._context, shader, look, textures, now)
+        use(self._context, drawer, look, textures, now)
         self._buffer.orphan()
         self._buffer.write(corners)
         array.render(moderngl.TRIANGLE_STRIP, vertices=len(corners))

@@ -20,7 +20,7 @@ class Targets:
         self.layers = context.framebuffer([self.light])
         self._context = context
         self.far = context.framebuffer([self.depth])
-        self._half: tuple[moderngl.Texture, moderngl.Framebuffer] | None = None
+        self._quarter: tuple[moderngl.Texture, moderngl.Framebuffer] | None = None
         self._glow_sum: tuple[moderngl.Texture, moderngl.Framebuffer] | None = None
         self._copy: tuple[moderngl.Texture, moderngl.Framebuffer] | None = None
         self.halos: list[tuple[moderngl.Texture, moderngl.Framebuffer]] = []
@@ -46,11 +46,11 @@ class Targets:
         return self._glow_sum
 
     @property
-    def half(self) -> tuple[moderngl.Texture, moderngl.Framebuffer]:
-        """Where one kind of glow is drawn: half the picture's size."""
-        if self._half is None:
-            self._half = self._extra(max(self.size[0] // 2, 1), max(self.size[1] // 2, 1))
-        return self._half
+    def quarter(self) -> tuple[moderngl.Texture, moderngl.Framebuffer]:
+        """Where one kind of glow is drawn: a quarter of the picture's size."""
+        if self._quarter is None:
+            self._quarter = self._extra(*self.halos[0][0].size)
+        return self._quarter
 
     @property
     def copy(self) -> tuple[moderngl.Texture, moderngl.Framebuffer]:
@@ -62,7 +62,7 @@ class Targets:
     def release(self) -> None:
         # What is bound when it is deleted would be bound again by whatever is made next, and is no more.
         self._context.detect_framebuffer(0).use()
-        extra = [one for one in (self._glow_sum, self._half, self._copy) if one is not None]
+        extra = [one for one in (self._glow_sum, self._quarter, self._copy) if one is not None]
         for texture, framebuffer in (*self.halos, *extra):
             framebuffer.release()
             texture.release()

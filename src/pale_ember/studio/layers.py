@@ -10,6 +10,9 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import (
     QColor,
     QContextMenuEvent,
+    QDragEnterEvent,
+    QDragMoveEvent,
+    QDropEvent,
     QFontMetricsF,
     QKeyEvent,
     QMouseEvent,
@@ -28,6 +31,7 @@ from pale_ember.studio import icons, theme
 from pale_ember.studio.desk import Desk
 from pale_ember.studio.fields.buttons import WordButton
 from pale_ember.studio.fields.colour import screen_colour
+from pale_ember.studio.importing import dropped, take
 from pale_ember.studio.still import Still
 
 ROW = 46
@@ -54,6 +58,7 @@ class LayerTable(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Layers")
         self.setMouseTracking(True)
+        self.setAcceptDrops(True)
         desk.document.changed.connect(self._resized)
         desk.selected.connect(self.update)
         desk.looked.connect(self.update)
@@ -263,6 +268,21 @@ class LayerTable(QWidget):
         if self.row_at(event.position().y()) is not None and 26 <= event.position().x() < NAMES - 28:
             self._drag = None
             self.rename()
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if dropped(event.mimeData()):
+            event.acceptProposedAction()
+
+    def dragMoveEvent(self, event: QDragMoveEvent) -> None:
+        event.setAccepted(self.row_at(event.position().y()) is not None)
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """A picture or a mesh becomes that of the layer it is dropped on."""
+        row = self.row_at(event.position().y())
+        if row is not None:
+            self.desk.select(self.desk.effect.layers[row].id)
+            for path in dropped(event.mimeData())[:1]:
+                take(self.desk, path, self)
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         menu = QMenu(self)

@@ -101,12 +101,12 @@ class Marks:
             if depth > 0.05 and -20 < x < self.size[0] + 20 and -20 < y < self.size[1] + 20:
                 self.painter.drawEllipse(QPointF(x, y), radius, radius)
 
-    def _text(self, at: np.ndarray, text: str, colour: QColor) -> None:
+    def _text(self, at: np.ndarray, text: str, colour: QColor, lower: float = 0.0) -> None:
         x, y, depth = self._seen(at)[0]
         if depth > 0.05:
             self.painter.setFont(theme.font(theme.SMALL))
             self.painter.setPen(colour)
-            self.painter.drawText(QRectF(x - 110, y - 22, 220, 16), Qt.AlignmentFlag.AlignCenter, text)
+            self.painter.drawText(QRectF(x - 140, y - 22 + lower, 280, 16), Qt.AlignmentFlag.AlignCenter, text)
 
     def _velocities(self, layer: LayerFrame) -> None:
         step = max(1, layer.count // _MOST_ARROWS)
@@ -138,7 +138,7 @@ class Marks:
         poses = Poses(effect)
         times = np.array([frame.time * effect.tempo])
         for parent in effect.layers:
-            for rule in parent.offspring.rules:
+            for row, rule in enumerate(parent.offspring.rules):
                 child = layer_of(effect, rule.layer)
                 if child is None:
                     continue
@@ -146,7 +146,7 @@ class Marks:
                 self._line(np.array(ends), theme.with_alpha(theme.EMBER, 0.8), 1.2, dash=True)
                 self._dots(np.array(ends[1:]), theme.EMBER, 3.0)
                 told = f"{parent.name} {rule.when} → {child.name}"
-                self._text(np.mean(ends, axis=0)[None], told, theme.BONE)
+                self._text(np.mean(ends, axis=0)[None], told, theme.BONE, 16 * row)
 
     def _carrier(self, effect: Effect) -> None:
         carrier = effect.stage.carrier
@@ -161,4 +161,4 @@ class Marks:
             place, up = frames.place[0], frames.turn[0][:, 1]
             self._line(np.stack([place, place + 0.18 * up]), theme.with_alpha(theme.BONE, 0.7), 1.2)
             self._dots(place[None], theme.BONE, 2.2)
-            self._text(place[None] - [[0, 0.0, 0]], anchor.name, theme.ASH)
+            self._text(place[None], anchor.name, theme.ASH)

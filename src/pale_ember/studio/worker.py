@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import threading
 import time
 import traceback
@@ -25,6 +26,9 @@ from pale_ember.draw.view import view_of
 
 COUNTED = 2
 """How often pixels are painted is counted on a picture so many times smaller."""
+
+MODESTY = 5
+"""How far the worker's threads stand back behind the window's, as `nice` counts."""
 
 EXPLORING = 60_000
 """Particle steps counted between two looks for a request: about 4 ms."""
@@ -103,6 +107,8 @@ class Worker(QObject):
             self._thread.join(timeout=10)
 
     def _run(self) -> None:
+        # The window comes first. Where the processor draws, its threads are made from this one and are as modest.
+        os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), MODESTY)
         try:
             if not self._draws:
                 self._loop(None)

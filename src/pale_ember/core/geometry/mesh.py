@@ -197,9 +197,9 @@ def _come(outline: list[tuple[float, float]]) -> np.ndarray:
     return np.concatenate([[0.0], np.cumsum(lengths)]) / max(lengths.sum(), 1e-12)
 
 
-def _ball() -> Mesh:
-    angles = np.linspace(-np.pi / 2, np.pi / 2, 17)
-    return _lathe([(float(np.cos(a)) * 0.5, float(np.sin(a)) * 0.5) for a in angles])
+def _ball(around: int = 32) -> Mesh:
+    angles = np.linspace(-np.pi / 2, np.pi / 2, around // 2 + 1)
+    return _lathe([(float(np.cos(a)) * 0.5, float(np.sin(a)) * 0.5) for a in angles], around)
 
 
 def _arch() -> Mesh:
@@ -269,6 +269,7 @@ SOLIDS: dict[str, Callable[[], Mesh]] = {
     "quay stones": _quay,
     "block": lambda: box((1.0, 1.0, 1.0), (0.0, 0.5, 0.0)),
     "ball": _ball,
+    "bead": lambda: _ball(14),
     "drum": lambda: _lathe([(1e-6, 0.0), (0.5, 0.0), (0.5, 1.0), (1e-6, 1.0)]),
     "spike": lambda: _lathe([(1e-6, 0.0), (0.5, 0.0), (1e-6, 1.0)]),
     "tube": lambda: _lathe([(0.5, 0.0), (0.5, 1.0)], 48),

@@ -156,13 +156,10 @@ def _beams(poses: Poses, frame: LayerFrame, time: float) -> Strips:
     rise = np.cross(side, way)
     # Both ends stay where they are; noise runs along the beam between them.
     held = np.sqrt(np.sin(np.pi * t))
-    key = key_of(poses.effect.seed, layer.id)
-    pieces = []
-    for number in frame.number.tolist():
-        along = (come - beam.sway_speed * time) / beam.sway_size
-        one, two = (_noise(key, number, k, along)[:, None] for k in range(2))
-        pieces.append(middle + beam.sway * held * (side * one + rise * two))
-    made = _laid(frame, pieces, np.arange(frame.count))
+    along = (come - beam.sway_speed * time) / beam.sway_size
+    one, two = (_noise(key_of(poses.effect.seed, layer.id), frame.number, k, along) for k in range(2))
+    swayed = middle + beam.sway * held * (side * one[..., None] + rise * two[..., None])
+    made = _laid(frame, list(swayed), np.arange(frame.count))
     share = np.tile(t[:, 0], frame.count)
     size = np.repeat(frame.size[:, 0], len(t))
     made.width[:] = size * (beam.width_start + (beam.width_end - beam.width_start) * share)
@@ -170,12 +167,12 @@ def _beams(poses: Poses, frame: LayerFrame, time: float) -> Strips:
     return made
 
 
-def _noise(key: np.uint64, number: int, which: int, along: np.ndarray) -> np.ndarray:
-    """Smooth noise, -1 to 1, along a line; its own for each particle."""
+def _noise(key: np.uint64, numbers: np.ndarray, which: int, along: np.ndarray) -> np.ndarray:
+    """(n, m) smooth noise, -1 to 1, at m places along a line; its own for each of n particles."""
     cell = np.floor(along)
     t = along - cell
     t = t * t * (3 - 2 * t)
-    mixed = np.uint64(number) ^ np.uint64(0x9E3779B9 * (which + 1))
+    mixed = (numbers ^ np.uint64(0x9E3779B9 * (which + 1)))[:, None]
     low, high = (
         2 * draws(key, mixed ^ (cell.astype(np.int64) + k).astype(np.uint64), SWAY) - 1 for k in range(2)
     )  # fmt: skip

@@ -1,14 +1,12 @@
 #version 330 core
+// ALPHA 0 opaque, 1 straight, 2 premultiplied. SHOWS 0 colour, 1 to 3 one channel, 4 how often it is painted, 5 grey.
 // From linear light to the screen: glow added, brightness rolled off as film does or cut, coded as sRGB.
 in vec2 at;
 uniform sampler2D light;
 uniform sampler2D halo;
 uniform float glow;
 uniform float exposure;
-uniform bool filmic;
 uniform bool flip;       // first row on top, for pictures
-uniform int alpha_mode;  // 0 opaque, 1 straight, 2 premultiplied
-uniform int shows;       // 0 colour, 1 to 3 one channel of it, 4 how often it is painted, 5 plain grey
 out vec4 colour;
 
 vec3 coded(vec3 x) {
@@ -27,29 +25,36 @@ vec3 often(float count) {
 void main() {
     vec2 p = flip ? vec2(at.x, 1.0 - at.y) : at;
     vec4 seen = texture(light, p);
-    if (shows == 4) {
-        colour = vec4(often(seen.r), 1.0);
-        return;
-    }
-    if (shows == 5) {
-        colour = vec4(clamp(seen.rgb, 0.0, 1.0), 1.0);
-        return;
-    }
+#if SHOWS == 4
+    colour = vec4(often(seen.r), 1.0);
+#elif SHOWS == 5
+    colour = vec4(clamp(seen.rgb, 0.0, 1.0), 1.0);
+#else
     vec3 shone = max(seen.rgb + glow * texture(halo, p).rgb, 0.0) * exposure;
     // On film each channel saturates by itself: very bright orange runs through yellow to white.
-    vec3 toned = filmic ? 1.0 - exp(-shone) : min(shone, 1.0);
+#if FILMIC
+    vec3 toned = 1.0 - exp(-shone);
+#else
+    vec3 toned = min(shone, 1.0);
+#endif
     float cover = 1.0;
-    if (alpha_mode > 0) {
-        // Added light covers as much as its brightest channel, so it survives over nothing.
-        cover = clamp(max(seen.a, max(toned.r, max(toned.g, toned.b))), 0.0, 1.0);
-        if (alpha_mode == 1) toned = cover > 0.0 ? min(toned / cover, 1.0) : vec3(0.0);
-    }
+#if ALPHA
+    // Added light covers as much as its brightest channel, so it survives over nothing.
+    cover = clamp(max(seen.a, max(toned.r, max(toned.g, toned.b))), 0.0, 1.0);
+#if ALPHA == 1
+    toned = cover > 0.0 ? min(toned / cover, 1.0) : vec3(0.0);
+#endif
+#endif
     vec3 shown = coded(toned);
-    if (shows > 0) shown = vec3(shown[shows - 1]);
-    if (alpha_mode == 0) {
-        // Half a step of ordered unevenness, so that dark slopes do not band.
-        float grain = fract(52.9829189 * fract(dot(gl_FragCoord.xy, vec2(0.06711056, 0.00583715)))) - 0.5;
-        shown += grain / 255.0;
-    }
+#if SHOWS > 0
+    shown = vec3(shown[SHOWS - 1]);
+#endif
+#if ALPHA == 0
+
+    // Half a step of ordered unevenness, so that dark slopes do not band.
+    float grain = fract(52.9829189 * fract(dot(gl_FragCoord.xy, vec2(0.06711056, 0.00583715)))) - 0.5;
+    shown += grain / 255.0;
+#endif
     colour = vec4(shown, cover);
+#endif
 }

@@ -1,5 +1,5 @@
 #version 330 core
-// KIND of backdrop: 0 two colours about the middle, 1 upward, 2 checker, 3 a picture.
+// GROUND, FIGURE : whether they can be seen in this part of the picture. KIND of backdrop: 0 two colours about the middle, 1 upward, 2 checker, 3 a picture.
 // The stage behind the effect: backdrop, ground with a metre grid, a flat standing figure. One ray per pixel. HARD :
 // the depth is written for the card's own test as well.
 in vec2 at;
@@ -11,7 +11,6 @@ uniform sampler2D plate;
 uniform float aspect, plate_aspect;
 uniform vec3 stone;                     // the ground's own colour
 uniform vec3 line;                      // added where the grid runs
-uniform bool ground, figure;
 uniform float haze, fog;                // 1/m: the ground's fading into the backdrop, and what air keeps back
 uniform vec3 fog_tint;
 uniform float pixel;                    // angle of one pixel, radians
@@ -70,7 +69,8 @@ void main() {
     float along = dot(ray, forward);
     vec3 seen = backdrop_at(at);
     depth = FAR;
-    if (ground && ray.y * eye.y < 0.0) {
+#if GROUND
+    if (ray.y * eye.y < 0.0) {
         float t = -eye.y / ray.y;
         vec3 place = eye + t * ray;
         float away = t * length(ray);
@@ -81,7 +81,9 @@ void main() {
         seen = mix(seen, floor_colour, exp(-away * haze));
         depth = t * along;
     }
-    if (figure) {
+#endif
+#if FIGURE
+    {
         // A card that stands one metre to the right and turns to the camera about its own upright axis.
         vec3 foot = vec3(1.0, 0.0, -0.25);
         vec3 normal = normalize(vec3(eye.x - foot.x, 0.0, eye.z - foot.z) + vec3(0.0, 0.0, 1e-5));
@@ -97,8 +99,11 @@ void main() {
             if (inside > 0.5) depth = t * along;
         }
     }
-    float air = fog * min(depth / along * length(ray), 200.0);
-    colour = vec4(mix(fog_tint, seen, exp(-air)), 1.0);
+#endif
+#if FOG
+    seen = mix(fog_tint, seen, exp(-fog * min(depth / along * length(ray), 200.0)));
+#endif
+    colour = vec4(seen, 1.0);
 #if HARD
     float clipped = clamp(depth, range.x, range.y);
     gl_FragDepth = range.y * (clipped - range.x) / (clipped * (range.y - range.x));
