@@ -101,7 +101,13 @@ class Looks(unittest.TestCase):
 
     def test_light_that_one_layer_casts_falls_on_another(self):
         dark = card({"picture": "full", "blend": "alpha", "light": Light(lit=1.0)}, tint=(1, 1, 1))
-        fire = card({"picture": "full", "shine": Shine(glow=0.0)}, tint=(30.0, 10.0, 1.0), size=0.3, place=(0.0, 2.6, 1.0), id="00000000000000bb")
+        fire = card(
+            {"picture": "full", "shine": Shine(glow=0.0)},
+            tint=(30.0, 10.0, 1.0),
+            size=0.3,
+            place=(0.0, 2.6, 1.0),
+            id="00000000000000bb",
+        )
         cold, warm = self.middle(dark), self.middle(dark, fire)
         self.assertGreater(float(warm[0]), float(cold[0]) + 0.08)
         unlit = replace(fire, look=replace(fire.look, light=Light(casts=0.0)))

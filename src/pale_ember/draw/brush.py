@@ -119,7 +119,7 @@ def use(context: moderngl.Context, shader: Shader, look: Look, textures: Texture
         context.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
     elif now.kind == HAZE:
         # Light is shifted; how much of the picture is covered stays as it is.
-        context.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA, moderngl.ZERO, moderngl.ONE
+        context.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA, moderngl.ZERO, moderngl.ONE  # type: ignore[assignment]
     elif look.blend == "additive":
         context.blend_func = moderngl.ONE, moderngl.ONE
     elif look.blend == "multiply":

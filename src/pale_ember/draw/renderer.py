@@ -226,7 +226,7 @@ class Renderer:
                 continue
             own = self._of(layer, shot, small)
             if not mine:
-                layer = replace(layer, colour=layer.colour * np.float32([0, 0, 0, 1]))
+                layer = replace(layer, colour=layer.colour * np.array([0, 0, 0, 1], np.float32))
                 instances = self._packs[layer.layer.id].copy()
                 if len(instances):
                     instances[:, 7:10] = 0.0

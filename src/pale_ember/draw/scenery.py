@@ -124,7 +124,7 @@ class Scenery:
                 pixel=2 * view.half_height / height, range=(NEAR, FAR), haze=HAZE, fog=stage.fog,
                 fog_tint=stage.fog_tint, plate=0, aspect=view.aspect, plate_aspect=plate_aspect,
             )  # fmt: skip
-        targets.scene.scissor = None
+        targets.scene.scissor = 0, 0, width, height
 
     def release(self) -> None:
         self._solids.release()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -44,16 +45,15 @@ def read_mesh(path: Path, part: str = "") -> Mesh:
     import trimesh
 
     try:
-        loaded = (
-            trimesh.load_scene(path, process=False, skip_materials=False)
-            if part
-            else trimesh.load_mesh(path, process=False, skip_materials=False)
-        )
+        loaded: Any
         if part:
-            if part not in loaded.geometry:
-                there = ", ".join(sorted(loaded.geometry))
+            parts = trimesh.load_scene(path, process=False, skip_materials=False).geometry
+            if part not in parts:
+                there = ", ".join(sorted(parts))
                 raise MeshError(f'{path.name}: expected an object "{part}", found {there}; choose one of these')
-            loaded = loaded.geometry[part]
+            loaded = parts[part]
+        else:
+            loaded = trimesh.load_mesh(path, process=False, skip_materials=False)
         if isinstance(loaded, trimesh.Scene):
             loaded = loaded.to_mesh()
         points, faces = np.asarray(loaded.vertices, float), np.asarray(loaded.faces, np.int64)

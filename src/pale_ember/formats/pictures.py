@@ -64,7 +64,7 @@ def _read_coded(path: Path) -> np.ndarray:
             # Sixteen bits of grey: Pillow would cut them off at 255.
             grey = np.asarray(image, np.float32)
             grey /= 65535.0 if grey.max() > 255 else 255.0
-            pixels = np.dstack([grey, grey, grey, np.ones_like(grey)])
+            pixels: np.ndarray = np.dstack([grey, grey, grey, np.ones_like(grey)])
         else:
             pixels = np.asarray(image.convert("RGBA"), np.float32) / 255
     return np.concatenate([to_linear(pixels[..., :3]), pixels[..., 3:]], axis=2).astype(np.float32)
@@ -80,8 +80,8 @@ def _read_exr(path: Path) -> np.ndarray:
     first = next(iter(channels.values()))
     _check_size(path, first.shape[1], first.shape[0])
     grey = channels.get("Y")
-    light = [channels.get(name, grey) for name in "RGB"]
-    if any(one is None for one in light):
+    light = [one for name in "RGB" if (one := channels.get(name, grey)) is not None]
+    if len(light) < 3:
         raise PictureError(f"{path.name}: expected channels R, G and B or Y, found {', '.join(channels)}; export them")
     alpha = channels.get("A", np.ones_like(first))
     rgb = np.dstack(light) / np.where(alpha > 1e-6, alpha, 1.0)[..., None]

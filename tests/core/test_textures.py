@@ -1,0 +1,90 @@
+"""What pictures tell of themselves, their channels, and the library's cards."""
+
+import unittest
+
+import numpy as np
+
+from pale_ember.core.texture.advice import advise, advised_size, guess_grid
+from pale_ember.core.texture.cards import CARDS
+from pale_ember.core.texture.light import channel_of, chosen, to_coded, to_linear
+from pale_ember.formats.pictures import card
+
+
+def on_black(pixels):
+    """The same picture without a cover of its own."""
+    made = pixels.copy()
+    made[..., :3] *= made[..., 3:]
+    made[..., 3] = 1.0
+    return made
+
+
+class Advice(unittest.TestCase):
+    def test_the_grid_of_every_card_is_found_with_and_without_its_cover(self):
+        for name, one in CARDS.items():
+            for pixels in (card(name), on_black(card(name))):
+                self.assertEqual(guess_grid(pixels), (one.columns, one.rows), name)
+
+    def test_a_sheet_without_gaps_is_told_by_how_alike_its_frames_are(self):
+        rng = np.random.default_rng(3)
+        y, x = np.mgrid[0:32, 0:32] / 32
+        # A wave that does not meet itself at the frame's edges and travels a little from frame to frame.
+        frames = [0.5 + 0.4 * np.sin(4.3 * x + 2.9 * y + 0.1 * i) for i in range(16)]
+        sheet = np.concatenate([np.concatenate(frames[i : i + 4], axis=1) for i in range(0, 16, 4)], axis=0)
+        pixels = np.dstack([sheet, sheet, sheet, np.ones_like(sheet)]).astype(np.float32)
+        self.assertEqual(guess_grid(pixels), (4, 4))
+        noise = rng.random((128, 128))
+        self.assertEqual(guess_grid(np.dstack([noise] * 3 + [np.ones_like(noise)]).astype(np.float32)), (1, 1))
+        self.assertEqual(guess_grid(np.zeros((16, 16, 4), np.float32)), (1, 1))
+
+    def test_the_blend_follows_cover_and_ground(self):
+        self.assertEqual(advise(card("smoke puffs")).blend, "alpha")
+        self.assertEqual(advise(on_black(card("spark"))).blend, "additive")
+        white = on_black(card("spark"))
+        white[..., :3] = 1 - white[..., :3]
+        self.assertEqual(advise(white).blend, "multiply")
+        grey = np.full((16, 16, 4), 0.4, np.float32)
+        grey[..., 3] = 1
+        self.assertIn("square", advise(grey).why)
+
+    def test_sizes_are_advised_both_ways_and_not_where_they_are_right(self):
+        self.assertIn("64 would look the same", advised_size(0.3, 1024))
+        self.assertIn("will look soft", advised_size(6.0, 64))
+        self.assertEqual(advised_size(0.6, 128), "")
+
+
+class Channels(unittest.TestCase):
+    def test_codes_and_light_are_each_others_inverse(self):
+        values = np.linspace(0, 1, 257)
+        np.testing.assert_allclose(to_coded(to_linear(values)), values, atol=1e-9)
+
+    def test_a_channel_is_what_the_artist_sees_in_it(self):
+        pixels = np.zeros((2, 2, 4), np.float32)
+        pixels[..., :3] = to_linear(np.array([0.2, 0.5, 0.9]))
+        pixels[..., 3] = 0.3
+        for name, value in (("red", 0.2), ("green", 0.5), ("blue", 0.9), ("alpha", 0.3)):
+            np.testing.assert_allclose(channel_of(pixels, name), value, atol=1e-6)
+            made = chosen(pixels, name, True)
+            np.testing.assert_allclose(made[0, 0], [1, 1, 1, 1 - value], atol=1e-6)
+        self.assertIs(chosen(pixels, "all", False), pixels)
+        turned = chosen(chosen(pixels, "all", True), "all", True)
+        np.testing.assert_allclose(turned, pixels, atol=1e-5)
+
+
+class Cards(unittest.TestCase):
+    def test_cards_are_whole_pictures_that_fade_before_their_edges(self):
+        for name, one in CARDS.items():
+            pixels = card(name)
+            self.assertTrue(np.isfinite(pixels).all())
+            self.assertEqual((pixels.shape[0] % one.rows, pixels.shape[1] % one.columns), (0, 0), name)
+            cover = pixels[..., 3] * pixels[..., :3].max(axis=2)
+            self.assertGreater(float(cover.max()), 0.5, name)
+            if not one.whole:
+                rim = np.concatenate([cover[0], cover[-1], cover[:, 0], cover[:, -1]])
+                self.assertLess(float(rim.max()), 0.05, name)
+
+    def test_what_is_tiled_meets_itself_at_its_edges(self):
+        for name in ("clouds", "cells"):
+            light = card(name)[..., 0]
+            inner = np.abs(np.diff(light, axis=1)).mean()
+            self.assertLess(float(np.abs(light[:, 0] - light[:, -1]).mean()), 2.5 * float(inner))
+            self.assertLess(float(np.abs(light[0] - light[-1]).mean()), 2.5 * float(inner))
