@@ -136,6 +136,26 @@ class Looks(unittest.TestCase):
         foot = self.drawn(body(solid=Solid(mesh="solid:block"), pivot=-1.0))[..., 3] > 0.5
         self.assertLess(int(np.flatnonzero(foot.any(axis=1))[-1]), 36)
 
+    def test_faces_are_seen_from_the_side_that_is_asked_for(self):
+        for name in ("tube", "block", "ball", "shard", "rock", "cone", "spike", "skirt"):
+            painted = []
+            for sides in ("both", "outside", "inside"):
+                look = {
+                    "picture": "full",
+                    "drawn_as": "mesh",
+                    "facing": "free",
+                    "solid": Solid(mesh=f"solid:{name}", sides=sides),
+                }
+                frame = Timeline(effect(card(look, size=1.0))).frame(1.0)
+                shot = Shot(background="none", shows="overdraw")
+                pixels = self.renderer.picture(frame, view_of(replace(FRONT, pitch=20.0), 64, 64), shot, 64, 64)
+                painted.append(int((pixels[..., 1] > 20).sum()))
+            self.assertGreater(painted[0], 15, name)
+            self.assertLessEqual(max(painted[1:]), painted[0], name)
+            # What is closed shows as much from its outside as from both.
+            if name in ("block", "ball", "shard", "rock", "spike"):
+                self.assertAlmostEqual(painted[1], painted[0], delta=0.03 * painted[0] + 3, msg=name)
+
     def test_frames_are_mixed_cut_or_carried_by_vectors(self):
         sheet = {"picture": "frames", "columns": 2, "rows": 2, "play": "by clock", "fps": 1.0}
 

@@ -126,6 +126,10 @@ class Bodies:
             foot=float(0.5 * (low + high) + 0.5 * look.pivot * (high - low)), tumbles=look.solid.tumbles,
         )  # fmt: skip
         use(self._context, drawer, look, textures, now)
+        sides = look.solid.sides
+        if sides != "both":
+            self._context.enable(moderngl.CULL_FACE)
+            self._context.cull_face = "back" if sides == "outside" else "front"
         at_once = max(min(_CORNERS // max(3 * len(mesh.faces), 1), CHUNK), 1)
         for first in range(0, len(instances), at_once):
             part = instances[first : first + at_once]
@@ -136,6 +140,7 @@ class Bodies:
                 self._buffer.orphan()
             self._buffer.write(part)
             array.render(moderngl.TRIANGLES, instances=len(part))
+        self._context.disable(moderngl.CULL_FACE)
 
     def _array(self, look: Look, key: tuple) -> tuple[Mesh, moderngl.VertexArray]:
         name = look.solid.mesh, look.solid.smooth

@@ -33,6 +33,11 @@ class Solid(Part, frozen=True):
         Field("smooth below", "Faces that meet at less than this are shaded as one round surface.", unit="°",
               soft=(0, 180), least=0, most=180, words=("normals", "smoothing angle", "hard edges")),
     ] = 40.0  # fmt: skip
+    sides: Annotated[
+        Literal["both", "outside", "inside"],
+        Field("seen from", "Which of its faces are drawn.", words=("cull", "backface", "two-sided", "shell"),
+              options=("Both sides of every face.", "Only what faces the camera.", "Only what faces away: a shell behind.")),
+    ] = "both"  # fmt: skip
     tumbles: Annotated[
         bool,
         Field("tumbles", "Angle and spin turn it about an axis of its own, instead of about its height.",

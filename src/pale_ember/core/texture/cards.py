@@ -297,7 +297,9 @@ def wisp() -> np.ndarray:
     frames = []
     for i in range(9):
         t = i / 8
-        bend = (0.10 + 0.42 * v) * noise(np.full_like(v, 0.3), v * 1.9 - 1.1 * t, t) + 0.12 * v * noise(np.full_like(v, 4.1), v * 5 - 2 * t, t)
+        bend = (0.10 + 0.42 * v) * noise(np.full_like(v, 0.3), v * 1.9 - 1.1 * t, t) + 0.12 * v * noise(
+            np.full_like(v, 4.1), v * 5 - 2 * t, t
+        )
         thin = noise.layered(x * 2.5 + 5, v * 2.2 - 1.2 * t, 0.7 * t, 4)
         width = 0.05 + 0.17 * v * (0.8 + 0.5 * t)
         body = np.exp(-(((x + bend) / width) ** 2)) * np.clip(0.75 + 0.7 * thin - 0.5 * t * v, 0, 1)

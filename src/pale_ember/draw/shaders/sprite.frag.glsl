@@ -46,8 +46,10 @@ vec2 in_sheet(vec2 corner, vec2 at) {
 #if VIEW == 5
 // How thick the air is, softly: light and cover of a smaller level of the picture.
 float thick_at(vec2 at) {
-#if SHEET
+#if SHEET && FLOWS
     vec4 soft = mix(textureLod(picture, in_sheet(corner_now, at), 3.0), textureLod(picture, in_sheet(corner_next, at), 3.0), share);
+#elif SHEET
+    vec4 soft = textureLod(picture, in_sheet(corner_now, at), 3.0);
 #else
     vec4 soft = textureLod(picture, at, 3.0);
 #endif
