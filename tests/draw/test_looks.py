@@ -1,17 +1,25 @@
 """What looks do to pixels: channels, second pictures, edges, light, glow, haze, frames, views; and golden pictures."""
 
+import functools
 import os
 import unittest
 from pathlib import Path
+from typing import Literal, get_args, get_origin
 
 import numpy as np
 from msgspec.structs import replace
 from PIL import Image
 
+from pale_ember.core.effect.bands import Beam
+from pale_ember.core.effect.chapters import Life, Look
+from pale_ember.core.effect.fields import Part, fields_of
+from pale_ember.core.effect.life import Lane
 from pale_ember.core.effect.look import Solid
 from pale_ember.core.effect.model import Stage
 from pale_ember.core.effect.stage import Prop, Sun
-from pale_ember.core.effect.surface import Light, Shine, Surface
+from pale_ember.core.effect.surface import Light, Shine, Surface, Wear
+from pale_ember.core.effect.values import curve
+from pale_ember.core.geometry.mesh import SOLIDS
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.light import to_coded, to_linear
 from pale_ember.draw.context import finisher, headless
@@ -21,13 +29,14 @@ from pale_ember.draw.view import view_of
 from pale_ember.formats.document import load
 from pale_ember.formats.pictures import Shelf
 from tests.draw.test_renderer import FRONT, card, plain_picture
-from tests.examples import DEMO, effect
+from tests.examples import DEMO, effect, fixed
 
 GOLDEN = Path(__file__).parent / "golden"
 TINT = np.array([0.4, 0.2, 0.1])
 NO_SUN = Stage(ground=False, sun=Sun(power=0.0))
 
 
+@functools.cache
 def pictures(name):
     made = plain_picture(name).copy()
     if name == "red":
@@ -155,6 +164,67 @@ class Looks(unittest.TestCase):
             # What is closed shows as much from its outside as from both.
             if name in ("block", "ball", "shard", "rock", "spike"):
                 self.assertAlmostEqual(painted[1], painted[0], delta=0.03 * painted[0] + 3, msg=name)
+
+    def test_bands_are_eaten_by_the_lanes_of_their_particles(self):
+        look = {
+            "picture": "full", "drawn_as": "beam", "beam": Beam(reach=(0.0, 0.0, 0.0), bend_start=0.0, bend_end=0.0),
+            "wear": Wear(eaten_by="grey", softness=0.2),
+        }  # fmt: skip
+        look["beam"] = replace(look["beam"], reach=(1.0, 0.0, 0.0))
+        lane = Lane(drives="dissolve", curve=curve((0, 0.0), (1, 1.0)))
+        layer = card(look, size=0.4, place=(-0.5, 2.0, 0.0), life=Life(opacity=None, more=(lane,)))
+        left = [float(self.middle(layer, at=at)[0]) for at in (0.5, 8.5)]
+        self.assertAlmostEqual(left[0], 0.4, delta=0.01)
+        self.assertAlmostEqual(left[1], 0.0, delta=0.01)
+
+    def test_light_that_is_added_needs_no_order(self):
+        rng = np.random.default_rng(5)
+        cards = [
+            card({"picture": "half"}, tint=tuple(rng.uniform(0, 0.3, 3)), place=(0.0, 2.0, float(rng.uniform(-1, 1))), id=f"{k:016x}")
+            for k in range(1, 7)
+        ]  # fmt: skip
+        first = self.drawn(*cards)
+        for _ in range(3):
+            rng.shuffle(cards)
+            np.testing.assert_allclose(self.drawn(*cards), first, atol=1.5 / 255)
+
+    def test_any_look_that_can_be_written_is_drawn_without_errors(self):
+        rng = np.random.default_rng(11)
+        names = ["full", "half", "grey", "red", "frames", ""]
+
+        def any_value(declared):
+            kind, field = declared.type, declared.field
+            if get_origin(kind) is Literal:
+                return str(rng.choice(get_args(kind)))
+            if isinstance(kind, type) and issubclass(kind, Part):
+                return any_part(kind)
+            low, high = field.soft or (0.0, 1.0)
+            if kind in (int, float):
+                value = float(
+                    rng.choice([low, high, rng.uniform(low, high), field.least or low, min(field.most or high, 1e4)])
+                )
+                return int(max(value, field.least or 0)) if kind is int else value
+            if kind is bool:
+                return bool(rng.integers(2))
+            if kind is str:
+                return {"picture": str(rng.choice(names)), "mesh": f"solid:{rng.choice(sorted(SOLIDS))}"}.get(
+                    field.names, ""
+                )
+            if get_origin(kind) is tuple and get_args(kind) == (float, float, float):
+                return tuple(float(v) for v in rng.uniform(low, high, 3))
+            return declared.default
+
+        def any_part(kind):
+            made = {name: any_value(declared) for name, declared in fields_of(kind).items() if rng.random() < 0.5}
+            return kind(**made)
+
+        for _ in range(60):
+            look = replace(any_part(Look), picture=str(rng.choice(names[:-1])), columns=int(rng.integers(1, 5)))
+            layer = card({}, count=3, size=float(rng.choice([0.0, 0.5, 40.0])), tint=(1e4, 1.0, 0.0))
+            layer = replace(layer, look=look, birth=replace(layer.birth, speed=fixed(1.0)))
+            shows = str(rng.choice(["picture", "overdraw", "opacity", "wireframe"]))
+            pixels = self.drawn(layer, background=str(rng.choice(["none", "dark", "checker"])), shows=shows)
+            self.assertTrue(np.isfinite(pixels).all())
 
     def test_frames_are_mixed_cut_or_carried_by_vectors(self):
         sheet = {"picture": "frames", "columns": 2, "rows": 2, "play": "by clock", "fps": 1.0}

@@ -13,6 +13,9 @@ PARTS = (
 RICH = (*PARTS, (4, "wearing"), (4, "running"))
 """What a particle is told as, in floats; the richer form for surfaces that need more than a picture."""
 
+BRIGHTEST = 2000.0
+"""Brighter than this nothing looks any brighter, and thirty over each other would leave the range of half floats."""
+
 _TURN = 4096
 """Steps in which particles' own numbers differ where pictures are scattered."""
 
@@ -25,22 +28,31 @@ def packed(layer: LayerFrame, view: View, time: float = 0.0, *, rich: bool = Tru
     made[:, 3:6] = layer.size
     made[:, 6] = np.radians(layer.angle)
     made[:, 7:11] = layer.colour
+    np.minimum(made[:, 7:10], BRIGHTEST, out=made[:, 7:10])
     made[:, 11] = layer.frame
     made[:, 12:15] = layer.velocity
     made[:, 15] = 1.0 + driven.get("streak", 0.0)
     if rich:
-        surface, wear = look.surface, look.wear
         own = ((layer.number * np.uint64(0x9E3779B1)) >> np.uint64(12)).astype(np.uint32) % _TURN / np.float32(_TURN)
-        made[:, 16] = wear.dissolve + driven.get("dissolve", 0.0)
-        made[:, 17] = wear.burn * (1.0 + driven.get("burn", 0.0))
-        made[:, 18] = surface.edge_glow * (1.0 + driven.get("edge glow", 0.0))
-        made[:, 19] = surface.warp_by * (1.0 + driven.get("warp", 0.0))
+        surface = look.surface
+        made[:, 16:20] = wearing(layer)
         made[:, 20] = surface.scroll[0] * time + driven.get("scroll x", 0.0) + surface.scroll[2] * own
         made[:, 21] = surface.scroll[1] * time + driven.get("scroll y", 0.0) + surface.scroll[2] * own * 1.7
         made[:, 22] = surface.haze * (1.0 + driven.get("haze", 0.0))
         made[:, 23] = own
     order = drawing_order(layer, view)
     return made if order is None else made[order]
+
+
+def wearing(layer: LayerFrame) -> np.ndarray:
+    """(n, 4) float32: how far each is eaten, how its edge burns, how its rim glows, how far it is warped."""
+    look, driven = layer.layer.look, layer.driven
+    made = np.empty((layer.count, 4), np.float32)
+    made[:, 0] = look.wear.dissolve + driven.get("dissolve", 0.0)
+    made[:, 1] = look.wear.burn * (1.0 + driven.get("burn", 0.0))
+    made[:, 2] = look.surface.edge_glow * (1.0 + driven.get("edge glow", 0.0))
+    made[:, 3] = look.surface.warp_by * (1.0 + driven.get("warp", 0.0))
+    return made
 
 
 def drawing_order(layer: LayerFrame, view: View) -> np.ndarray | None:

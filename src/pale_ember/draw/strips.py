@@ -6,17 +6,20 @@ import moderngl
 import numpy as np
 
 from pale_ember.core.simulate.frame import LayerFrame
-from pale_ember.core.simulate.ribbons import Strips
 from pale_ember.draw.brush import Pass, layout, traits, use
+from pale_ember.draw.packing import BRIGHTEST, wearing
 from pale_ember.draw.shaders import Shader, shader
 from pale_ember.draw.textures import Textures
 
-_FLOATS = 16
-_PARTS = ((3, "place"), (3, "way"), (3, "across"), (1, "width"), (4, "tint"), (2, "at"))
+_FLOATS = 20
+_PARTS = ((3, "place"), (3, "way"), (3, "across"), (1, "width"), (4, "tint"), (2, "at"), (4, "wearing"))
 
 
-def packed_strips(strips: Strips) -> np.ndarray:
-    """(v, 16) float32: two corners a point, bands joined by corners that cover nothing, for one triangle strip."""
+def packed_strips(layer: LayerFrame) -> np.ndarray:
+    """(v, 20) float32: two corners a point, bands joined by corners that cover nothing, for one triangle strip."""
+    strips = layer.strips
+    if strips is None:
+        return np.zeros((0, _FLOATS), np.float32)
     points = len(strips.point)
     if points < 2:
         return np.zeros((0, _FLOATS), np.float32)
@@ -32,8 +35,15 @@ def packed_strips(strips: Strips) -> np.ndarray:
     made[:, :, 6:9] = strips.across[:, None]
     made[:, :, 9] = strips.width[:, None]
     made[:, :, 10:14] = strips.colour[:, None]
+    np.minimum(made[:, :, 10:13], BRIGHTEST, out=made[:, :, 10:13])
     made[:, :, 14] = strips.along[:, None]
     made[:, 0, 15], made[:, 1, 15] = 0.0, 1.0
+    # A band that belongs to no particle is as its layer says.
+    look = layer.layer.look
+    rows = np.repeat(strips.owner, np.diff(strips.first))
+    made[:, :, 16:20] = (look.wear.dissolve, look.wear.burn, look.surface.edge_glow, look.surface.warp_by)
+    mine = rows >= 0
+    made[mine, :, 16:20] = wearing(layer)[rows[mine], None]
     pieces = []
     for first, last in zip(strips.first[:-1], strips.first[1:], strict=True):
         if last - first > 1:
@@ -59,23 +69,20 @@ class Bands:
 
     def draw(self, layer: LayerFrame, textures: Textures, now: Pass) -> None:
         """Draws a layer's strips."""
-        corners = packed_strips(layer.strips) if layer.strips is not None else np.zeros((0, _FLOATS))
+        corners = packed_strips(layer)
         if not len(corners):
             return
         if len(corners) > self._room:
             self._widen(len(corners))
         look = layer.layer.look
-        surface, wear, time = look.surface, look.wear, now.time
+        surface = look.surface
         defined = traits(look, now)
         key = tuple(defined.values())
         if key not in self._made:
             made = shader(self._context, "ribbon.vert", "ribbon.frag", **defined)
             self._made[key] = made, self._context.vertex_array(made.program, [(self._buffer, *layout(made, _PARTS))])
         drawer, array = self._made[key]
-        drawer.put(
-            worn=(wear.dissolve, wear.burn, surface.edge_glow, surface.warp_by),
-            run=(surface.scroll[0] * time, surface.scroll[1] * time),
-        )  # fmt: skip
+        drawer.put(run=(surface.scroll[0] * now.time, surface.scroll[1] * now.time))
         use(self._context, drawer, look, textures, now)
         self._buffer.orphan()
         self._buffer.write(corners)

@@ -3,7 +3,7 @@ in vec2 within;
 in vec4 paint;
 in float depth;
 
-uniform vec4 worn;    // how far it is eaten, how its edge burns, how its rim glows, how far it is warped
+flat in vec4 worn;
 uniform vec2 run, tiling;
 uniform vec2 second_run, warp_run, wear_run;
 //! surface

@@ -4,6 +4,7 @@ in vec3 place, way, across;  // m; the path's direction; where the width lies, o
 in float width;              // m
 in vec4 tint;
 in vec2 at;                  // along the band, and 0 or 1 across it
+in vec4 wearing;             // how far it is eaten, how its edge burns, how its rim glows, how far it is warped
 
 uniform mat4 to_clip;
 //! shown
@@ -16,6 +17,7 @@ uniform float lit;
 out vec2 within;
 out vec4 paint;
 out float depth;
+flat out vec4 worn;
 
 void main() {
     vec3 side = across;
@@ -26,6 +28,7 @@ void main() {
     vec3 corner = place + side * (width * (at.y - 0.5));
     gl_Position = to_clip * vec4(corner, 1.0);
     within = at;
+    worn = wearing;
     depth = dot(corner - eye, forward);
     paint = tint;
     paint.a = shown(paint.a, depth);

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLineEdit, Q
 
 from pale_ember.core.effect.chapters import Look
 from pale_ember.core.effect.edit import credit_of, with_credit
-from pale_ember.core.texture.advice import advise, guess_grid
+from pale_ember.core.texture.advice import advise, advised_size, guess_grid
 from pale_ember.core.texture.cards import PREFIX
 from pale_ember.core.texture.light import chosen
 from pale_ember.studio import icons, theme
@@ -168,6 +168,9 @@ class PictureEdit(QWidget):
             self._advice = pixels, advise(pixels).blend
         if self._advice[1] != self.look.blend and self.look.surface.channel == "all":
             return f"{self._advice[1]} suits it"
+        layer = self.desk.layer
+        if layer is not None and (said := advised_size(layer.birth.size.most, pixels.shape[1] // self.look.columns)):
+            return said
         return credit_line(self.desk, self.look.picture)
 
     def paintEvent(self, event: QPaintEvent) -> None:
