@@ -83,7 +83,7 @@ class Looks(unittest.TestCase):
         np.testing.assert_allclose(self.middle(whole), TINT * to_linear(np.array([0.4, 0.9, 1.0])), atol=0.01)
 
     def test_a_second_picture_multiplies_the_first(self):
-        layer = card({"picture": "half", "surface": Surface(second="quarters", second_scroll=(0.25, 0.25, 0.0))})
+        layer = card({"picture": "half", "surface": Surface(second="quarters", second_scroll=(0.25, 0.25))})
         # The second lies shifted by a quarter after a second: its first quarter, 0.1, is in the middle.
         np.testing.assert_allclose(self.middle(layer), TINT * 0.5 * 0.1, atol=0.004)
 
@@ -210,8 +210,8 @@ class Looks(unittest.TestCase):
                 return {"picture": str(rng.choice(names)), "mesh": f"solid:{rng.choice(sorted(SOLIDS))}"}.get(
                     field.names, ""
                 )
-            if get_origin(kind) is tuple and get_args(kind) == (float, float, float):
-                return tuple(float(v) for v in rng.uniform(low, high, 3))
+            if get_origin(kind) is tuple and set(get_args(kind)) == {float}:
+                return tuple(float(v) for v in rng.uniform(low, high, len(get_args(kind))))
             return declared.default
 
         def any_part(kind):

@@ -12,6 +12,7 @@ import moderngl
 
 from pale_ember.core.effect.look import Look
 from pale_ember.core.effect.stage import Stage
+from pale_ember.core.effect.values import Pair
 from pale_ember.draw.lights import Lights
 from pale_ember.draw.shaders import Shader
 from pale_ember.draw.textures import Textures
@@ -62,7 +63,7 @@ def tiled(look: Look) -> bool:
     """Whether the picture runs over its card instead of lying on it once."""
     surface = look.surface
     single = look.columns * look.rows == 1
-    return single and (surface.tile[:2] != (1.0, 1.0) or any(surface.scroll) or bool(surface.warp))
+    return single and (surface.tile != (1.0, 1.0) or any(surface.scroll) or surface.scatter != 0 or bool(surface.warp))
 
 
 def traits(look: Look, now: Pass) -> dict[str, int]:
@@ -100,11 +101,11 @@ def use(context: moderngl.Context, shader: Shader, look: Look, textures: Texture
 
         depth_scale=now.depth_scale, near_rate=1.0 / max(look.near_fade, 1e-4),
         soft_rate=1.0 / max(look.soft, 1e-4), strength=now.strength, cut=look.cut,
-        second_tiling=surface.second_tile[:2], warp_tiling=surface.warp_tile[:2], wear_tiling=wear.tile[:2],
+        second_tiling=surface.second_tile, warp_tiling=surface.warp_tile, wear_tiling=wear.tile,
         wear_soft=wear.softness, wear_contrast=wear.contrast, burn_width=wear.burn_width, burn_tint=wear.burn_tint,
-        edge_width=surface.edge_width, edge_floor=surface.edge_floor, tiling=surface.tile[:2],
+        edge_width=surface.edge_width, edge_floor=surface.edge_floor, tiling=surface.tile,
         second_run=_run(surface.second_scroll, time), warp_run=_run(surface.warp_scroll, time),
-        wear_run=_run(wear.scroll, time), scatters=(surface.second_scroll[2], surface.warp_scroll[2], wear.scroll[2]),
+        wear_run=_run(wear.scroll, time), scatters=(surface.second_scatter, surface.warp_scatter, wear.scatter),
         fog=now.stage.fog, fog_tint=now.stage.fog_tint, lit=look.light.lit, bulge=look.light.bulge,
         vectors_reach=look.vectors_reach, pixels_high=now.height / (2 * now.view.half_height),
     )  # fmt: skip
@@ -130,7 +131,7 @@ def use(context: moderngl.Context, shader: Shader, look: Look, textures: Texture
         context.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
 
 
-def _run(scroll: tuple[float, float, float], time: float) -> tuple[float, float]:
+def _run(scroll: Pair, time: float) -> tuple[float, float]:
     return scroll[0] * time, scroll[1] * time
 
 

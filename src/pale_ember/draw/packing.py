@@ -36,8 +36,8 @@ def packed(layer: LayerFrame, view: View, time: float = 0.0, *, rich: bool = Tru
         own = ((layer.number * np.uint64(0x9E3779B1)) >> np.uint64(12)).astype(np.uint32) % _TURN / np.float32(_TURN)
         surface = look.surface
         made[:, 16:20] = wearing(layer)
-        made[:, 20] = surface.scroll[0] * time + driven.get("scroll x", 0.0) + surface.scroll[2] * own
-        made[:, 21] = surface.scroll[1] * time + driven.get("scroll y", 0.0) + surface.scroll[2] * own * 1.7
+        made[:, 20] = surface.scroll[0] * time + driven.get("scroll x", 0.0) + surface.scatter * own
+        made[:, 21] = surface.scroll[1] * time + driven.get("scroll y", 0.0) + surface.scatter * own * 1.7
         made[:, 22] = surface.haze * (1.0 + driven.get("haze", 0.0))
         made[:, 23] = own
     order = drawing_order(layer, view)

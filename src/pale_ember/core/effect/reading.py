@@ -131,7 +131,7 @@ class _Reader:
     def several(self, declared: Declared, kind: Any, raw: Any, place: str) -> Any:
         args, field = get_args(kind), declared.field
         if args[-1] is not Ellipsis:
-            what = "red, green and blue" if field.colour else "three numbers"
+            what = "red, green and blue" if field.colour else "three numbers" if len(args) == 3 else "two numbers"
             if not isinstance(raw, list) or len(raw) != len(args):
                 self.fault(place, f"a list of {what}", raw, f"give {len(args)} numbers in [ ]")
                 return declared.default

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Annotated, Literal
 
 from pale_ember.core.effect.fields import Field, Need, Part
-from pale_ember.core.effect.values import Colour, Vector
+from pale_ember.core.effect.values import Colour, Pair
 
 Channel = Literal["all", "red", "green", "blue", "alpha"]
 """What of a picture is used."""
@@ -41,15 +41,25 @@ _ADDS = Need(
 
 def _tiling(what: str, **more) -> Field:
     return Field(
-        "tiling", f"How often {what} lies across and up; the third number is not used.", unit="×", soft=(0, 8),
-        words=("repeat", "texture scale"), **more,
-    )  # fmt: skip
+        "tiling",
+        f"How often {what} lies across and up.",
+        unit="×",
+        soft=(0, 8),
+        words=("repeat", "texture scale"),
+        **more,
+    )
 
 
 def _scroll(what: str, **more) -> Field:
     return Field(
-        "scroll", f"How fast {what} runs across and up; the third number scatters where it begins.", unit="/s",
-        soft=(-2, 2), words=("pan", "move", "flow", "random offset"), **more,
+        "scroll", f"How fast {what} runs across and up.", unit="/s", soft=(-2, 2), words=("pan", "move", "flow"), **more
+    )
+
+
+def _scatter(what: str, **more) -> Field:
+    return Field(
+        "scatter", f"How far apart {what} begins from one particle to the next.", unit="×", soft=(0, 1), least=-100,
+        most=100, words=("random offset", "vary"), **more,
     )  # fmt: skip
 
 
@@ -63,15 +73,17 @@ class Surface(Part, frozen=True):
     invert: Annotated[
         bool, Field("inverted", "Dark for light: for art drawn the other way round.", words=("negative", "flip"))
     ] = False
-    tile: Annotated[Vector, _tiling("the picture", needs=(_SINGLE,))] = (1.0, 1.0, 1.0)
-    scroll: Annotated[Vector, _scroll("the picture", needs=(_SINGLE,))] = (0.0, 0.0, 0.0)
+    tile: Annotated[Pair, _tiling("the picture", needs=(_SINGLE,))] = (1.0, 1.0)
+    scroll: Annotated[Pair, _scroll("the picture", needs=(_SINGLE,))] = (0.0, 0.0)
+    scatter: Annotated[float, _scatter("the picture", needs=(_SINGLE,))] = 0.0
     second: Annotated[
         str,
         Field("second", "A second picture that multiplies the first; none leaves it alone.", names="picture",
               words=("detail", "mask", "multiply texture")),
     ] = ""  # fmt: skip
-    second_tile: Annotated[Vector, _tiling("the second", needs=(_SECOND,))] = (1.0, 1.0, 1.0)
-    second_scroll: Annotated[Vector, _scroll("the second", needs=(_SECOND,))] = (0.0, 0.0, 0.0)
+    second_tile: Annotated[Pair, _tiling("the second", needs=(_SECOND,))] = (1.0, 1.0)
+    second_scroll: Annotated[Pair, _scroll("the second", needs=(_SECOND,))] = (0.0, 0.0)
+    second_scatter: Annotated[float, _scatter("the second", needs=(_SECOND,))] = 0.0
     warp: Annotated[
         str,
         Field("warped by", "A picture whose light bends the others; none leaves them straight.", names="picture",
@@ -85,8 +97,9 @@ class Surface(Part, frozen=True):
         Field("warp", "How far it bends, as a share of the card.", unit="×", soft=(0, 0.5), least=-10, most=10,
               needs=(_WARPED,)),
     ] = 0.1  # fmt: skip
-    warp_tile: Annotated[Vector, _tiling("the warping picture", needs=(_WARPED,))] = (1.0, 1.0, 1.0)
-    warp_scroll: Annotated[Vector, _scroll("the warping picture", needs=(_WARPED,))] = (0.0, 0.3, 0.0)
+    warp_tile: Annotated[Pair, _tiling("the warping picture", needs=(_WARPED,))] = (1.0, 1.0)
+    warp_scroll: Annotated[Pair, _scroll("the warping picture", needs=(_WARPED,))] = (0.0, 0.3)
+    warp_scatter: Annotated[float, _scatter("the warping picture", needs=(_WARPED,))] = 0.0
     haze: Annotated[
         float,
         Field("haze", "How far it shifts what lies behind it, as hot air does; share of the particle's size.",
@@ -133,8 +146,9 @@ class Wear(Part, frozen=True):
         Field("softness", "Width of the edge that is eaten.", soft=(0, 0.5), least=0, most=10, needs=(_WORN,),
               words=("feather",)),
     ] = 0.1  # fmt: skip
-    tile: Annotated[Vector, _tiling("the eating picture", needs=(_WORN,))] = (1.0, 1.0, 1.0)
-    scroll: Annotated[Vector, _scroll("the eating picture", needs=(_WORN,))] = (0.0, 0.0, 1.0)
+    tile: Annotated[Pair, _tiling("the eating picture", needs=(_WORN,))] = (1.0, 1.0)
+    scroll: Annotated[Pair, _scroll("the eating picture", needs=(_WORN,))] = (0.0, 0.0)
+    scatter: Annotated[float, _scatter("the eating picture", needs=(_WORN,))] = 1.0
     burn: Annotated[
         float,
         Field("burning edge", "How much brighter the edge that is eaten is.", unit="×", soft=(0, 8), least=0, most=1e4,

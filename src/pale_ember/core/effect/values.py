@@ -12,6 +12,8 @@ from pale_ember.core.effect.fields import Field, Part
 
 Vector = tuple[float, float, float]
 Colour = tuple[float, float, float]
+Pair = tuple[float, float]
+"""Across and up."""
 
 SAMPLES = 256
 """Samples in a lane's table: with straight lines between them, the error is below what 8 bits can show."""

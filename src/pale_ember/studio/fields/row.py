@@ -49,7 +49,7 @@ def editor_for(declared: Declared, desk: Desk, name: str = "") -> QWidget:
         return NumberEdit(field, whole=kind is int, default=default, name=name)
     if get_origin(kind) is tuple and field.colour:
         return ColourEdit(field, default, name)
-    if get_origin(kind) is tuple and get_args(kind) == (float, float, float):
+    if get_origin(kind) is tuple and get_args(kind) in ((float, float, float), (float, float)):
         return VectorEdit(field, default, name)
     raise TypeError(f"{declared.name}: no editor for {kind}")
 

@@ -224,12 +224,12 @@ class PerAxisEdit(QWidget):
 
 
 class VectorEdit(QWidget):
-    """Three numbers on one line."""
+    """Two or three numbers on one line."""
 
     edited = pyqtSignal(object, object)
     finished = pyqtSignal()
 
-    def __init__(self, field: Field, default: tuple[float, float, float], name: str = "") -> None:
+    def __init__(self, field: Field, default: tuple[float, ...], name: str = "") -> None:
         super().__init__()
         self.value = default
         self.field = field
@@ -239,7 +239,7 @@ class VectorEdit(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(1)
         self.parts = []
-        for i, letter in enumerate("xyz"):
+        for i, letter in enumerate("xyz"[: len(default)]):
             part = NumberEdit(bare, default=default[i], name=f"{name or field.label}, {letter}")
             part.setMinimumWidth(34)
             part.edited.connect(lambda value, stroke, i=i: self._part_edited(i, value, stroke))
@@ -258,7 +258,7 @@ class VectorEdit(QWidget):
             part.idle = idle
             part.update()
 
-    def show_value(self, value: tuple[float, float, float]) -> None:
+    def show_value(self, value: tuple[float, ...]) -> None:
         self.value = value
         for part, one in zip(self.parts, value, strict=True):
             part.show_value(one)
@@ -266,5 +266,5 @@ class VectorEdit(QWidget):
     def _part_edited(self, index: int, value: float, stroke: object) -> None:
         changed = [*self.value]
         changed[index] = float(value)
-        self.value = changed[0], changed[1], changed[2]
+        self.value = tuple(changed)
         self.edited.emit(self.value, stroke)
