@@ -140,7 +140,11 @@ def _bind(shader: Shader, look: Look, textures: Textures, now: Pass) -> None:
     picture = textures.picture(
         look.picture, surface.channel, invert=surface.invert, ready=look.blend == "premultiplied"
     )
-    picture.repeat_x = picture.repeat_y = look.drawn_as != "sprite" or tiled(look)
+    # A mesh's picture goes round it, but its top does not run into its foot unless it is meant to.
+    picture.repeat_x = tiled(look) or look.drawn_as == "mesh"
+    picture.repeat_y = (
+        tiled(look) and not surface.warp if look.drawn_as == "mesh" else tiled(look) or look.drawn_as != "sprite"
+    )
     bound = {"picture": picture, "scene_depth": now.depth}
     if surface.second:
         bound["second"] = textures.picture(surface.second)

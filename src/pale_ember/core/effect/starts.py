@@ -6,10 +6,13 @@ from collections.abc import Callable
 
 from msgspec.structs import replace
 
+from pale_ember.core.effect.bands import Beam
 from pale_ember.core.effect.chapters import Birth, Burst, Contact, Forces, Life, Look, Outlet
 from pale_ember.core.effect.edit import new_id
+from pale_ember.core.effect.look import Solid
 from pale_ember.core.effect.model import Layer
-from pale_ember.core.effect.values import Tints, between, curve, fixed, gradient
+from pale_ember.core.effect.surface import Light, Surface, Wear
+from pale_ember.core.effect.values import Tints, between, curve, fixed, gradient, per_axis
 
 
 def flame() -> Layer:
@@ -115,6 +118,89 @@ def drops() -> Layer:
     )  # fmt: skip
 
 
+def shards() -> Layer:
+    return Layer(
+        name="shards",
+        place=(0.0, 0.4, 0.0),
+        outlet=Outlet(
+            rate=fixed(0), bursts=(Burst(count=between(20, 28)),), shape="sphere", radius=0.2, aim="outward", spread=20,
+            limit=120,
+        ),
+        birth=Birth(
+            lifetime=between(2.0, 2.8), speed=between(1.6, 4.4), size=between(0.14, 0.4), angle=between(-180, 180),
+            spin=between(-800, 800), tint=Tints(first=(0.55, 0.9, 0.8), second=(0.8, 1.0, 0.95)),
+            push=per_axis(between(-0.4, 0.4), between(0.6, 2.6), between(-0.4, 0.4)),
+        ),
+        life=Life(opacity=curve((0, 1), (0.85, 1), (1, 0))),
+        forces=Forces(gravity=(0, -9.81, 0)),
+        contact=Contact(meets="bounce", bounce=0.32, slide=0.55, radius=0.03),
+        look=Look(
+            drawn_as="mesh", picture="card:clouds", blend="alpha", facing="free",
+            solid=Solid(mesh="solid:shard", smooth=10, tumbles=True),
+            surface=Surface(edge_glow=1.6, edge_width=0.9, edge_floor=0.42), light=Light(lit=0.65, shadow=0.35),
+        ),
+    )  # fmt: skip
+
+
+def shell() -> Layer:
+    return Layer(
+        name="shell of light",
+        space="local",
+        outlet=Outlet(rate=fixed(0), bursts=(Burst(count=fixed(1)),), shape="point", limit=4),
+        birth=Birth(
+            lifetime=fixed(3.0), speed=fixed(0), size=fixed(1.0), stretch=per_axis(fixed(0.9), fixed(2.6), fixed(0.9)),
+            tint=Tints(first=(0.3, 1.0, 0.82), second=(0.3, 1.0, 0.82)), brightness=fixed(1.6),
+        ),
+        life=Life(opacity=curve((0, 0), (0.06, 1), (0.94, 1), (1, 0))),
+        look=Look(
+            drawn_as="mesh", picture="card:fade", blend="additive", facing="free", soft=0.15,
+            solid=Solid(mesh="solid:tube", smooth=90),
+            surface=Surface(edge_glow=1.0, edge_width=0.9, edge_floor=0.3),
+            wear=Wear(
+                eaten_by="card:clouds", dissolve=0.8, softness=0.35, contrast=1.5, tile=(2.0, 0.9),
+                scroll=(0.1, 0.45), burn=1.5, burn_width=0.2,
+            ),
+        ),
+    )  # fmt: skip
+
+
+def arc() -> Layer:
+    return Layer(
+        name="arc",
+        place=(1.0, 1.0, 0.0),
+        outlet=Outlet(rate=fixed(26), shape="point", limit=30),
+        birth=Birth(
+            lifetime=between(0.07, 0.16), speed=fixed(0), size=between(0.03, 0.05),
+            tint=Tints(first=(0.62, 0.78, 1.0), second=(0.8, 0.85, 1.0)), brightness=between(5, 9),
+        ),
+        life=Life(opacity=curve((0, 0.9), (0.3, 1), (1, 0))),
+        look=Look(
+            drawn_as="beam", picture="card:streak", blend="additive",
+            beam=Beam(reach=(-2.0, 0.0, 0.0), bend_start=0.5, bend_end=0.5, segments=48, sway=0.13, sway_size=0.16,
+                      sway_speed=7.0),
+        ),
+    )  # fmt: skip
+
+
+def mist() -> Layer:
+    return Layer(
+        name="mist",
+        place=(0.0, 0.25, 0.0),
+        outlet=Outlet(rate=fixed(5), shape="box", extent=(5.0, 0.3, 4.0), axis=(1.0, 0.02, 0.2), spread=12, limit=80),
+        birth=Birth(
+            lifetime=between(4.5, 7.0), speed=between(0.12, 0.4), size=between(1.6, 2.6), aspect=0.5,
+            angle=between(-14, 14), tint=Tints(first=(0.55, 0.6, 0.66), second=(0.72, 0.76, 0.8)),
+            opacity=between(0.16, 0.3),
+        ),
+        life=Life(size=curve((0, 0.8), (1, 1.25)), opacity=curve((0, 0), (0.25, 1), (0.7, 1), (1, 0))),
+        forces=Forces(drag=0.4, turbulence=0.15, eddy=2.5),
+        look=Look(
+            picture="card:smoke puffs", columns=4, rows=4, play="one at random", blend="alpha", soft=0.8,
+            near_fade=1.5, light=Light(lit=0.8, bulge=0.5),
+        ),
+    )  # fmt: skip
+
+
 def empty() -> Layer:
     return Layer(
         name="layer",
@@ -130,6 +216,10 @@ STARTS: dict[str, tuple[str, Callable[[], Layer]]] = {
     "sparks": ("Hot grains that curl, fall and cool.", sparks),
     "flash": ("A burst of light, gone in a fifth of a second.", flash),
     "drops": ("A fountain that falls and bounces.", drops),
+    "shards": ("Glass that flies, tumbles and comes to rest.", shards),
+    "shell": ("A veil of light that is eaten as it rises.", shell),
+    "arc": ("A beam that jumps and branches.", arc),
+    "mist": ("Large soft cards that creep over the ground.", mist),
     "empty": ("A soft dot and nothing else: no forces, no colours.", empty),
 }
 """Starting points by name: what each is, and its maker."""

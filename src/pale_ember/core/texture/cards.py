@@ -347,10 +347,12 @@ def burn_mark() -> np.ndarray:
 
 
 def fade() -> np.ndarray:
-    """Full at its foot, nothing at its top, the same all across: for shells, veils and skirts."""
+    """Full at its foot, nothing at its top, the same all across: for shells, veils and skirts. Light and cover share the
+    slope, so that it runs out in finer steps than either has."""
     _, y = _plane(128)
     v = (y + 1) / 2
-    return _white(_rise(0.98, 0.10, v) ** 1.4 * _rise(0.0, 0.05, v))
+    level = _rise(0.98, 0.05, v) * _rise(0.0, 0.05, v)
+    return np.dstack([np.repeat(level[..., None], 3, axis=2), level]).astype(np.float32)
 
 
 def _seamless(field: Callable[[np.ndarray, np.ndarray], np.ndarray]) -> np.ndarray:
