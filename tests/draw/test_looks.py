@@ -1,6 +1,5 @@
 """What looks do to pixels: channels, second pictures, edges, light, glow, haze, frames, views; and golden pictures."""
 
-import functools
 import os
 import unittest
 from pathlib import Path
@@ -28,7 +27,7 @@ from pale_ember.draw.renderer import DIMMED, Renderer, Shot
 from pale_ember.draw.view import view_of
 from pale_ember.formats.document import load
 from pale_ember.formats.pictures import Shelf
-from tests.draw.test_renderer import FRONT, card, plain_picture
+from tests.draw.drawn import FRONT, Drawn, card
 from tests.examples import DEMO, effect, fixed
 
 GOLDEN = Path(__file__).parent / "golden"
@@ -36,31 +35,7 @@ TINT = np.array([0.4, 0.2, 0.1])
 NO_SUN = Stage(ground=False, sun=Sun(power=0.0))
 
 
-@functools.cache
-def pictures(name):
-    made = plain_picture(name).copy()
-    if name == "red":
-        made[..., :3] = to_linear(np.array([0.6, 0.1, 0.0]))
-    if name == "frames":
-        made[:8, :8, :3], made[:8, 8:, :3], made[8:, :8, :3], made[8:, 8:, :3] = 0.1, 0.3, 0.5, 0.7
-    if name == "still vectors":
-        made[..., :3] = to_linear(np.array(0.5))
-    return made
-
-
-class Looks(unittest.TestCase):
-    @classmethod
-    def setUpClass(cls):
-        cls.context = headless()
-        cls.context.__enter__()
-        cls.renderer = Renderer(cls.context, pictures, finisher())
-
-    @classmethod
-    def tearDownClass(cls):
-        cls.renderer.release()
-        cls.context.__exit__(None, None, None)
-        cls.context.release()
-
+class Looks(Drawn):
     def drawn(self, *layers, at=1.0, camera=FRONT, size=64, stage=NO_SUN, **shot):
         made = effect(*layers, stage=stage)
         given = Shot(**({"background": "none", "alpha": "premultiplied", "stage": stage} | shot))

@@ -6,55 +6,21 @@ import numpy as np
 from msgspec.structs import replace
 
 from pale_ember.core.effect.bands import Beam, Ribbon
-from pale_ember.core.effect.model import Camera, Stage
+from pale_ember.core.effect.model import Stage
 from pale_ember.core.effect.stage import Prop
 from pale_ember.core.effect.surface import Light, Surface, Wear
-from pale_ember.core.effect.values import Tints
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.light import to_coded, to_linear
-from pale_ember.draw.context import finisher, headless
 from pale_ember.draw.offscreen import offscreen
-from pale_ember.draw.renderer import Renderer, Shot
+from pale_ember.draw.renderer import Shot
 from pale_ember.draw.view import view_of
 from pale_ember.formats.document import load
 from pale_ember.formats.pictures import Shelf
-from tests.examples import SMALL_FIRE, Birth, Burst, Look, Outlet, drip, effect, fixed
-
-FRONT = Camera(target=(0.0, 2.0, 0.0), distance=4.0, heading=0.0, pitch=0.0)
-
-
-def plain_picture(name):
-    """An even picture; `half` covers half."""
-    made = np.ones((16, 16, 4), np.float32)
-    made[..., 3] = 0.5 if name == "half" else 1.0
-    if name == "grey":
-        made[..., :3] = 0.5
-    if name == "quarters":
-        made[:8, :8, :3], made[:8, 8:, :3], made[8:, :8, :3], made[8:, 8:, :3] = 0.1, 0.2, 0.4, 0.8
-    return made
+from tests.draw.drawn import FRONT, Drawn, card
+from tests.examples import SMALL_FIRE, effect, fixed
 
 
-def card(look, tint=(0.4, 0.2, 0.1), opacity=1.0, count=1, size=3.0, **parts):
-    return drip(
-        look=Look(soft=0.0, **look), outlet=Outlet(rate=0.0, bursts=(Burst(count=count),), shape="point"),
-        birth=Birth(lifetime=fixed(9.0), speed=fixed(0.0), size=fixed(size), opacity=fixed(opacity),
-                    tint=Tints(first=tint, second=tint)), **parts,
-    )  # fmt: skip
-
-
-class Pixels(unittest.TestCase):
-    @classmethod
-    def setUpClass(cls):
-        cls.context = headless()
-        cls.context.__enter__()
-        cls.renderer = Renderer(cls.context, plain_picture, finisher())
-
-    @classmethod
-    def tearDownClass(cls):
-        cls.renderer.release()
-        cls.context.__exit__(None, None, None)
-        cls.context.release()
-
+class Pixels(Drawn):
     def middle(self, *layers, background="none", alpha="premultiplied"):
         """The middle pixel: linear light before the roll-off where there is a stage, else toned, and alpha."""
         frame = Timeline(effect(*layers)).frame(1.0)

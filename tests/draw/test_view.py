@@ -16,8 +16,8 @@ from pale_ember.draw.renderer import Shot
 from pale_ember.draw.trim import filled_box
 from pale_ember.draw.view import view_of, world_size
 from pale_ember.formats.pictures import card
-from tests.draw.test_renderer import FRONT
-from tests.draw.test_renderer import card as sprite
+from tests.draw.drawn import FRONT
+from tests.draw.drawn import card as sprite
 from tests.examples import effect
 
 

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import Any
+
 import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QImage, QKeyEvent, QLinearGradient, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QBrush, QColor, QImage, QKeyEvent, QLinearGradient, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.fields import Field
-from pale_ember.core.effect.values import Colour, Tints
+from pale_ember.core.effect.values import Colour
 from pale_ember.formats.pictures import to_coded, to_linear
 from pale_ember.studio import theme
 from pale_ember.studio.fields.number import NumberEdit
@@ -148,13 +151,13 @@ def open_picker(anchor: QWidget, colour: Colour, tell) -> ColourPicker:
     return picker
 
 
-class TintsEdit(QWidget):
-    """The two colours between which each particle's is drawn."""
+class _Swatch(QWidget):
+    """What a colour's editor is: a field of it that opens a picker by click or key."""
 
     edited = pyqtSignal(object, object)
     finished = pyqtSignal()
 
-    def __init__(self, field: Field, default: Tints, name: str = "") -> None:
+    def __init__(self, field: Field, default: Any, name: str = "") -> None:
         super().__init__()
         self.value, self.idle = default, False
         self.setFixedHeight(24)
@@ -162,78 +165,62 @@ class TintsEdit(QWidget):
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName(name or field.label)
 
-    def show_value(self, value: Tints) -> None:
+    def show_value(self, value: Any) -> None:
         self.value = value
         self.update()
 
+    def open(self, colour: Colour, changed: Callable[[Colour], Any]) -> None:
+        """Opens a picker on a colour; `changed` makes the whole value of what is picked."""
+
+        def tell(picked: Colour, stroke: object) -> None:
+            self.show_value(changed(picked))
+            self.edited.emit(self.value, stroke)
+
+        open_picker(self, colour, tell)
+
+    def pick(self, second: bool) -> None:
+        """Opens the picker; `second` for the right half, or with Shift."""
+        self.open(self.value, lambda picked: picked)
+
+    def brush(self, box: QRectF) -> QBrush:
+        return QBrush(screen_colour(self.value, 0.35 if self.idle else 1.0))
+
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        self.open_end("first" if event.position().x() < self.width() / 2 else "second")
+        self.pick(event.position().x() >= self.width() / 2)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Space, Qt.Key.Key_Return):
-            self.open_end("second" if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else "first")
+            self.pick(bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
         else:
             super().keyPressEvent(event)
-
-    def open_end(self, end: str) -> None:
-        def tell(colour: Colour, stroke: object) -> None:
-            self.show_value(replace(self.value, **{end: colour}))
-            self.edited.emit(self.value, stroke)
-
-        open_picker(self, getattr(self.value, end), tell)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         box = QRectF(self.rect()).adjusted(4, 5, -5, -5)
-        slope = QLinearGradient(box.topLeft(), box.topRight())
-        slope.setColorAt(0.35, screen_colour(self.value.first))
-        slope.setColorAt(0.65, screen_colour(self.value.second))
         painter.setPen(QPen(theme.EMBER if self.hasFocus() else theme.LINE, 1))
-        painter.setBrush(slope)
+        painter.setBrush(self.brush(box))
         painter.drawRoundedRect(box, 4, 4)
 
 
-class ColourEdit(QWidget):
+class ColourEdit(_Swatch):
     """One colour."""
 
-    edited = pyqtSignal(object, object)
-    finished = pyqtSignal()
 
-    def __init__(self, field: Field, default: Colour, name: str = "") -> None:
-        super().__init__()
-        self.value, self.idle = default, False
-        self.setFixedHeight(24)
-        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setAccessibleName(name or field.label)
+class TintsEdit(_Swatch):
+    """The two colours between which each particle's is drawn."""
 
-    def show_value(self, value: Colour) -> None:
-        self.value = value
-        self.update()
+    def pick(self, second: bool) -> None:
+        self.open_end("second" if second else "first")
 
-    def open(self) -> None:
-        def tell(colour: Colour, stroke: object) -> None:
-            self.show_value(colour)
-            self.edited.emit(colour, stroke)
+    def open_end(self, end: str) -> None:
+        self.open(getattr(self.value, end), lambda picked: replace(self.value, **{end: picked}))
 
-        open_picker(self, self.value, tell)
-
-    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        self.open()
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Space, Qt.Key.Key_Return):
-            self.open()
-        else:
-            super().keyPressEvent(event)
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(theme.EMBER if self.hasFocus() else theme.LINE, 1))
-        painter.setBrush(screen_colour(self.value, 0.35 if self.idle else 1.0))
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(4, 5, -5, -5), 4, 4)
+    def brush(self, box: QRectF) -> QBrush:
+        slope = QLinearGradient(box.topLeft(), box.topRight())
+        slope.setColorAt(0.35, screen_colour(self.value.first))
+        slope.setColorAt(0.65, screen_colour(self.value.second))
+        return QBrush(slope)
 
 
 def picture_image(pixels: np.ndarray) -> QImage:
