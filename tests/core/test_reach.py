@@ -7,6 +7,8 @@ import numpy as np
 from msgspec.structs import replace
 
 from pale_ember.core.effect import edit
+from pale_ember.core.effect.bands import Beam
+from pale_ember.core.effect.fields import fields_of, why_idle
 from pale_ember.core.effect.files import meshes_of, own_files, pictures_of
 from pale_ember.core.effect.look import Solid
 from pale_ember.core.effect.model import Credit, Effect, Stage
@@ -15,6 +17,7 @@ from pale_ember.core.effect.stage import Prop
 from pale_ember.core.effect.surface import Surface, Wear
 from pale_ember.core.effect.values import between
 from pale_ember.core.geometry.mesh import SOLIDS, Mesh, solid, wedge
+from pale_ember.core.insight.checks import checked
 from pale_ember.core.insight.reach import gather
 from pale_ember.core.simulate.timeline import Timeline
 from tests.examples import Birth, Burst, Contact, Forces, Look, Outlet, drip, effect, fixed, layer_at
@@ -151,3 +154,33 @@ class Frames(unittest.TestCase):
         plain = drip(outlet=Outlet(rate=50.0), forces=Forces(gravity=(0, -1, 0)))
         changed = replace(plain, look=Look(drawn_as="mesh", surface=Surface(haze=1.0), blend="cut-out"))
         np.testing.assert_array_equal(layer_at(effect(plain), 1.0).position, layer_at(effect(changed), 1.0).position)
+
+
+class Checks(unittest.TestCase):
+    def said(self, **look):
+        one = drip(outlet=Outlet(rate=5.0), look=Look(**look))
+        return [problem.message for problem in checked(effect(one))]
+
+    def test_looks_that_lack_something_are_told_with_what_to_do(self):
+        self.assertEqual(self.said(), [])
+        lost = self.said(drawn_as="beam", beam=Beam(start="mast"))
+        self.assertEqual(len(lost), 1)
+        self.assertIn('no anchor "mast" on the stage', lost[0])
+        self.assertEqual(self.said(beam=Beam(start="mast")), [])
+        self.assertIn("dissolve is 0", self.said(wear=Wear(eaten_by="card:clouds"))[0])
+        self.assertEqual(self.said(wear=Wear(eaten_by="card:clouds", dissolve=0.3)), [])
+        self.assertIn("frames are mixed", self.said(between="along vectors", columns=2)[0])
+
+    def test_fields_say_what_they_need_of_the_look(self):
+        def reason(name, **look):
+            need = why_idle(fields_of(Look)[name].field, drip(look=Look(**look)))
+            return need.reason if need else ""
+
+        self.assertEqual(reason("facing"), "")
+        self.assertIn("Bands", reason("facing", drawn_as="beam"))
+        self.assertIn("Only sprites", reason("columns", drawn_as="mesh"))
+        self.assertIn("single frame", reason("play"))
+        self.assertEqual(reason("play", columns=2), "")
+        haze = fields_of(Surface)["haze"].field
+        self.assertIsNone(why_idle(haze, drip()))
+        self.assertIn("shift what lies behind", why_idle(haze, drip(look=Look(drawn_as="mesh"))).reason)

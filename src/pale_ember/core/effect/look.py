@@ -9,6 +9,8 @@ from pale_ember.core.effect.fields import Field, Need, Part
 from pale_ember.core.effect.needs import chosen
 from pale_ember.core.effect.surface import Light, Shine, Surface, Wear
 
+_SPRITE = chosen("look", "drawn_as", ("sprite",), "Only sprites have it.")
+_STANDS = chosen("look", "drawn_as", ("sprite", "mesh"), "Bands lie along their path.")
 _RIBBON = chosen("look", "drawn_as", ("ribbon",), "The particles are not drawn as ribbons.")
 _BEAM = chosen("look", "drawn_as", ("beam",), "The particles are not drawn as beams.")
 _ALONG = chosen("look", "facing", ("along motion",), "Only sprites along their motion lengthen with it.")
@@ -74,6 +76,7 @@ class Look(Part, frozen=True):
             least=1,
             most=64,
             words=("tiles", "grid", "sheet"),
+            needs=(_SPRITE,),
         ),
     ] = 1
     rows: Annotated[
@@ -85,6 +88,7 @@ class Look(Part, frozen=True):
             least=1,
             most=64,
             words=("tiles", "grid", "sheet"),
+            needs=(_SPRITE,),
         ),
     ] = 1
     play: Annotated[
@@ -99,7 +103,7 @@ class Look(Part, frozen=True):
                 "Another frame by chance, again and again.",
             ),
             words=("flipbook", "animation", "frames"),
-            needs=(_SHEET,),
+            needs=(_SPRITE, _SHEET),
         ),
     ] = "over life"
     fps: Annotated[
@@ -112,7 +116,7 @@ class Look(Part, frozen=True):
             least=0,
             most=1000,
             words=("frame rate", "frames per second", "flipbook speed"),
-            needs=(_SHEET, _CLOCK),
+            needs=(_SPRITE, _SHEET, _CLOCK),
         ),
     ] = 12.0
     between: Annotated[
@@ -126,18 +130,22 @@ class Look(Part, frozen=True):
                 "Each is carried along the sheet's motion vectors.",
             ),
             words=("blend frames", "interpolate", "motion vectors", "smooth flipbook"),
-            needs=(_SHEET, chosen("look", "play", ("over life", "by clock"), "The frames do not follow each other.")),
+            needs=(
+                _SPRITE,
+                _SHEET,
+                chosen("look", "play", ("over life", "by clock"), "The frames do not follow each other."),
+            ),
         ),
     ] = "mixed"
     vectors: Annotated[
         str,
         Field("vectors", "A sheet of the same grid: red and green say how the picture moves to its next frame.",
-              names="picture", needs=(_SHEET, _VECTORS), group="more: sheet"),
+              names="picture", needs=(_SPRITE, _SHEET, _VECTORS), group="more: sheet"),
     ] = ""  # fmt: skip
     vectors_reach: Annotated[
         float,
         Field("vector reach", "How far full red or green moves, as a share of a frame.", unit="×", soft=(0, 0.2),
-              least=-10, most=10, needs=(_SHEET, _VECTORS), group="more: sheet"),
+              least=-10, most=10, needs=(_SPRITE, _SHEET, _VECTORS), group="more: sheet"),
     ] = 0.05  # fmt: skip
     blend: Annotated[
         Literal["additive", "alpha", "multiply", "premultiplied", "screen", "cut-out"],
@@ -169,6 +177,7 @@ class Look(Part, frozen=True):
                 "As the layer is turned.",
             ),
             words=("billboard", "alignment", "orientation", "stretched"),
+            needs=(_STANDS,),
         ),
     ] = "to camera"
     streak: Annotated[
@@ -181,7 +190,7 @@ class Look(Part, frozen=True):
             least=0,
             most=100,
             words=("exposure", "stretch", "motion blur", "trail"),
-            needs=(_ALONG,),
+            needs=(_SPRITE, _ALONG),
         ),
     ] = 0.0
     soft: Annotated[
@@ -216,7 +225,7 @@ class Look(Part, frozen=True):
             "drawn", "Which particles of the layer are drawn over which.",
             options=("The near over the far.", "The young over the old.", "The old over the young."),
             words=("sort", "depth", "priority"),
-            needs=(chosen("look", "blend", ("alpha", "premultiplied"), "The order does not show in this blend."),),
+            needs=(_STANDS, chosen("look", "blend", ("alpha", "premultiplied"), "The order does not show in this blend."),),
             group="more: how it stands",
         ),
     ] = "far to near"  # fmt: skip
@@ -224,14 +233,14 @@ class Look(Part, frozen=True):
         float,
         Field(
             "pivot", "The point of its height that stands on the particle: 0 its middle, -1 its foot, 1 its top.",
-            soft=(-1, 1), words=("anchor", "origin"), group="more: how it stands",
+            soft=(-1, 1), words=("anchor", "origin"), needs=(_STANDS,), group="more: how it stands",
         ),
     ] = 0.0  # fmt: skip
     nearer: Annotated[
         float,
         Field(
             "nearer", "How far it is drawn towards the camera, so that it does not sink into things.", unit="m",
-            soft=(0, 1), least=-1e4, most=1e4, words=("offset", "depth bias"), group="more: how it stands",
+            soft=(0, 1), least=-1e4, most=1e4, words=("offset", "depth bias"), needs=(_STANDS,), group="more: how it stands",
         ),
     ] = 0.0  # fmt: skip
     surface: Annotated[Surface, Field("surface", "What its picture does.")] = Surface()

@@ -33,6 +33,10 @@ _WARPED = Need(("look", "warp"), lambda layer: bool(layer.look.surface.warp), "N
 _RIMMED = Need(("look", "edge_glow"), lambda layer: layer.look.surface.edge_glow > 0, "The edge glow is 0.")
 _GLOWS = Need(("look", "glow"), lambda layer: layer.look.shine.glow > 0, "Its glow is 0.")
 _LIT = Need(("look", "lit"), lambda layer: layer.look.light.lit > 0, "It is not lit: its share is 0.")
+_SPRITE = Need(
+    ("look", "drawn_as"), lambda layer: layer.look.drawn_as == "sprite", "Only sprites shift what lies behind."
+)
+_STANDS = Need(("look", "drawn_as"), lambda layer: layer.look.drawn_as in ("sprite", "mesh"), "Bands throw no shadow.")
 _ADDS = Need(
     ("look", "blend"), lambda layer: layer.look.blend in ("additive", "premultiplied", "screen"),
     "Only what adds light casts any.",
@@ -103,7 +107,7 @@ class Surface(Part, frozen=True):
     haze: Annotated[
         float,
         Field("haze", "How far it shifts what lies behind it, as hot air does; share of the particle's size.",
-              unit="×", soft=(0, 0.5), least=0, most=10, words=("heat", "refraction", "distortion", "shimmer")),
+              unit="×", soft=(0, 0.5), least=0, most=10, words=("heat", "refraction", "distortion", "shimmer"), needs=(_SPRITE,)),
     ] = 0.0  # fmt: skip
     edge_glow: Annotated[
         float,
@@ -186,7 +190,7 @@ class Light(Part, frozen=True):
     shadow: Annotated[
         float,
         Field("shadow", "How dark a shadow it throws on the ground.", soft=(0, 1), least=0, most=1,
-              words=("contact shadow", "blob")),
+              words=("contact shadow", "blob"), needs=(_STANDS,)),
     ] = 0.0  # fmt: skip
 
 

@@ -65,8 +65,36 @@ def _rule_without_layer(effect: Effect, layer: Layer) -> str | None:
     return None
 
 
+def _lost_anchor(effect: Effect, layer: Layer) -> str | None:
+    known = {anchor.name for anchor in effect.stage.anchors}
+    look = layer.look
+    named = {"ribbon": (look.ribbon.first, look.ribbon.second), "beam": (look.beam.start, look.beam.end)}
+    lost = [name for name in named.get(look.drawn_as, ()) if name and name not in known]
+    if lost:
+        return f'{look.drawn_as}: there is no anchor "{lost[0]}" on the stage; name one that is there, or none'
+    return None
+
+
+def _eats_nothing(effect: Effect, layer: Layer) -> str | None:
+    wear = layer.look.wear
+    driven = any(lane.drives == "dissolve" for lane in layer.life.more)
+    if wear.eaten_by and wear.dissolve <= 0 and not driven:
+        return "eaten away: dissolve is 0, so nothing is eaten; raise it, or drive it by a lane"
+    if driven and not wear.eaten_by:
+        return "eaten away: a lane drives dissolve, but nothing eats; choose what it is eaten by"
+    return None
+
+
+def _no_vectors(effect: Effect, layer: Layer) -> str | None:
+    look = layer.look
+    if look.drawn_as == "sprite" and look.between == "along vectors" and not look.vectors:
+        return "between frames: no sheet of vectors is chosen, so frames are mixed; choose one"
+    return None
+
+
 CHECKS: tuple[Callable[[Effect, Layer], str | None], ...] = (
-    _bears_nothing, _limit, _stands_still, _memory, _named_surfaces, _rule_without_layer,
+    _bears_nothing, _limit, _stands_still, _memory, _named_surfaces, _rule_without_layer, _lost_anchor,
+    _eats_nothing, _no_vectors,
 )  # fmt: skip
 
 

@@ -35,6 +35,9 @@ _SLACK = 1e-6
 Births = tuple[np.ndarray, np.ndarray]
 """born : (n,) float64, s of the layer's own time. number : (n,) uint64."""
 
+NOBODY: Births = np.zeros(0), np.zeros(0, np.uint64)
+"""No births: most steps of most layers."""
+
 
 def active_span(effect: Effect, layer: Layer) -> tuple[float, float]:
     """Start and length of the time in each loop in which the flow lasts, in effect seconds."""
@@ -165,6 +168,9 @@ class Spawner:
             found.append(self._waited(first, last))
         if self._path is not None:
             found.append(self._path.births(first, last))
+        found = [one for one in found if len(one[0])]
+        if not found:
+            return NOBODY
         born, number = np.concatenate([one[0] for one in found]), np.concatenate([one[1] for one in found])
         steps = np.ceil(born / self.step_time - _SLACK)
         inside = (steps > first) & (steps <= last)
@@ -204,7 +210,7 @@ class Spawner:
     def _rated(self, loop: int, first: int, last: int) -> Births:
         rate = 0.0 if self.waits and not self.same else self._rate_in(loop)
         if rate <= 0 or self.flow.whole <= 0:
-            return np.zeros(0), np.zeros(0, np.uint64)
+            return NOBODY
         begin = loop * self.duration + self.start
         if self.waits:
             return self._waits_in(loop, begin)
@@ -256,7 +262,7 @@ class Spawner:
 
         low, high = active((first - 1) * self.step_time), active((last + 1) * self.step_time)
         if self.span <= 0:
-            return np.zeros(0), np.zeros(0, np.uint64)
+            return NOBODY
         self._extend(max(high, 0.0))
         i, j = np.searchsorted(self._waits, low), np.searchsorted(self._waits, high, side="right")
         times, ordinals = self._waits[i:j], np.arange(i, j)
@@ -280,6 +286,8 @@ class Spawner:
         times = loop * self.duration + offset
         near = (times > (first - 1) * self.step_time) & (times <= (last + 1) * self.step_time)
         turns, times = turns[near], times[near]
+        if not len(times):
+            return NOBODY
         at = _numbered(burst.key + 1, np.full(len(turns), loop), turns << _REPEAT_BITS)
         if self.same:
             at = _numbered(burst.key + 1, np.zeros(len(turns)), turns << _REPEAT_BITS)

@@ -93,6 +93,7 @@ class Track:
         self.plan = motion_plan(effect, layer)
         self.poses, self.spawner = Poses(effect), Spawner(effect, layer)
         self.columns = columns_of(effect, layer)
+        self._nobody = Table.empty(0, self.columns)
         self.shares = np.array([(feed.rule.size, feed.rule.colour) for feed in feeds] or [(0, 0)], np.float32)
         self._mesh = _scatter_arrays(layer, mesh, density)
         self._surfaces = Surfaces(effect, layer, mesh)
@@ -265,6 +266,8 @@ class Track:
                 groups.append(fired_births(self.spawner, one.step, one.key, one.parent))
         groups += [self._fed(i, feed, first, last) for i, feed in enumerate(self.feeds)]
         total = sum(len(group[1]) for group in groups)
+        if not total:
+            return self._nobody, np.zeros(last - first + 1, np.int64)
         table = Table.empty(total, self.columns)
         steps = np.concatenate([group[0] for group in groups])
         at = 0

@@ -90,7 +90,8 @@ void main() {
     // A card is a ball to its edge glow.
     vec2 off = (within - 0.5) * 2.0;
     vec2 edge = edged(1.0 - sqrt(max(1.0 - dot(off, off), 0.0)), worn.z);
-    drawn = vec4(drawn.rgb * edge.x, drawn.a * edge.y);
+    float inside = 1.0 - smoothstep(0.94, 1.0, dot(off, off));
+    drawn = vec4(drawn.rgb * edge.x, drawn.a * edge.y) * inside;
 #endif
 #if VIEW == 5
     const vec2 d = vec2(0.07, 0.0);
