@@ -16,7 +16,7 @@ from PIL import Image
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.formats.document import load, save
-from tests.examples import SMALL_FIRE
+from tests.examples import DEMO, SMALL_FIRE
 
 ROOT = Path(__file__).parent.parent
 
@@ -108,6 +108,15 @@ class Commands(unittest.TestCase):
             self.assertEqual(run.stderr.count("\n"), 1, run.stderr)
         self.assertIn("outlet.rate", pale("check", bad).stderr)
         self.assertFalse(out.exists())
+
+    def test_snap_shows_how_often_pixels_are_painted_and_every_effect_of_the_quay(self):
+        out = self.folder / "a.png"
+        run = pale("snap", SMALL_FIRE, "--at", 1, "--out", out, "--size", "96x60", "--shows", "overdraw")
+        self.assertEqual(run.returncode, 0, run.stderr)
+        self.assertGreater(len(np.unique(np.asarray(Image.open(out)).reshape(-1, 3), axis=0)), 4)
+        self.assertEqual(pale("snap", SMALL_FIRE, "--at", 1, "--out", out, "--shows", "cost").returncode, 2)
+        for path in sorted(DEMO.glob("*.pale")):
+            self.assertEqual(pale("check", path).returncode, 0, path.name)
 
     def test_a_missing_picture_has_a_stand_in(self):
         effect, _ = load(SMALL_FIRE)

@@ -74,8 +74,13 @@ def _parser() -> argparse.ArgumentParser:
     snap.add_argument("--out", type=Path, required=True, metavar="PNG")
     snap.add_argument("--size", type=_size, default=(960, 540), metavar="WxH", help="size of the picture (960x540)")
     snap.add_argument(
-        "--background", choices=("dark", "mid", "light", "none"), help="default: the document's; none leaves alpha"
-    )
+        "--background", choices=("dark", "mid", "light", "gradient", "checker", "picture", "none"),
+        help="default: the document's; none leaves alpha",
+    )  # fmt: skip
+    snap.add_argument(
+        "--shows", choices=("picture", "overdraw", "silhouette", "opacity", "wireframe", "red", "green", "blue"),
+        default="picture", help="how it is looked at (picture)",
+    )  # fmt: skip
     snap.add_argument(
         "--alpha", choices=("straight", "premultiplied"), default="straight", help="with --background none"
     )
@@ -195,7 +200,7 @@ def _snap(asked: argparse.Namespace) -> int:
 
     camera = effect.stage.cameras[0] if effect.stage.cameras else FIRST_VIEW
     background = asked.background or effect.stage.background
-    shot = Shot(stage=effect.stage, background=background, alpha=asked.alpha)
+    shot = Shot(stage=effect.stage, background=background, alpha=asked.alpha, shows=asked.shows)
 
     def draw() -> bytes:
         frame = Timeline(effect, shelf.mesh, shelf.density).frame(asked.at)

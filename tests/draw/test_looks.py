@@ -15,20 +15,22 @@ from pale_ember.core.effect.fields import Part, fields_of
 from pale_ember.core.effect.life import Lane
 from pale_ember.core.effect.look import Solid
 from pale_ember.core.effect.model import Stage
-from pale_ember.core.effect.stage import Prop, Sun
+from pale_ember.core.effect.stage import Pose, Prop, Sun
 from pale_ember.core.effect.surface import Light, Shine, Surface, Wear
 from pale_ember.core.effect.values import curve
 from pale_ember.core.geometry.mesh import SOLIDS
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.light import to_coded, to_linear
+from pale_ember.core.texture.sheet import SheetPlan
 from pale_ember.draw.context import finisher, headless
 from pale_ember.draw.offscreen import offscreen
 from pale_ember.draw.renderer import DIMMED, Renderer, Shot
+from pale_ember.draw.sheets import draw_sheet
 from pale_ember.draw.view import view_of
 from pale_ember.formats.document import load
 from pale_ember.formats.pictures import Shelf
-from tests.draw.drawn import FRONT, Drawn, card
-from tests.examples import DEMO, effect, fixed
+from tests.draw.drawn import FRONT, Drawn, card, pictures
+from tests.examples import DEMO, Outlet, drip, effect, fixed
 
 GOLDEN = Path(__file__).parent / "golden"
 TINT = np.array([0.4, 0.2, 0.1])
@@ -119,6 +121,15 @@ class Looks(Drawn):
         self.assertLess(int(ring.any(axis=1).sum()), 4)
         foot = self.drawn(body(solid=Solid(mesh="solid:block"), pivot=-1.0))[..., 3] > 0.5
         self.assertLess(int(np.flatnonzero(foot.any(axis=1))[-1]), 36)
+
+    def test_what_is_free_turns_with_all_that_carries_its_layer(self):
+        flat = {"picture": "full", "facing": "free"}
+        mast = drip(id="00000000000000cc", outlet=Outlet(rate=0.0), turn=(0.0, 90.0, 0.0), place=(0.0, 0.0, 0.0))
+        rider = card(flat, tint=(9, 9, 9), size=1.0, rides_on=mast.id)
+        keyed = card(flat, tint=(9, 9, 9), size=1.0, keys=(Pose(at=0.0), Pose(at=1.0, turn=(0.0, 90.0, 0.0))))
+        for layers, wide in (((rider, mast), False), ((replace(rider, rides_on=""),), True), ((keyed,), False)):
+            lit = self.drawn(*layers)[..., 3] > 0.5
+            self.assertEqual(int(lit.any(axis=0).sum()) > 15, wide)
 
     def test_faces_are_seen_from_the_side_that_is_asked_for(self):
         for name in ("tube", "block", "ball", "shard", "rock", "cone", "spike", "skirt"):
@@ -328,6 +339,17 @@ class Demos(unittest.TestCase):
                 apart = np.abs(pixels.astype(float) - truth)
                 self.assertLess(apart.mean(), 2.0)
                 self.assertLess((apart.max(axis=2) > 24).mean(), 0.01)
+
+    def test_a_baked_sheet_is_lit_as_on_its_stage(self):
+        bright = Stage(sun=Sun(power=2.0, heading=0.0, height=0.0, tint=(1.0, 1.0, 1.0)), fog=1.0)
+        layer = card({"picture": "full", "blend": "alpha", "light": Light(lit=1.0, bulge=0.0)}, tint=(0.5, 0.5, 0.5))
+        plan = SheetPlan(frames=1, columns=1, cell=32, first=0.0, last=1.0, alpha="straight")
+        light = []
+        for stage in (bright, replace(bright, sun=Sun(power=0.0))):
+            sheet = draw_sheet(Timeline(effect(layer, stage=stage)), FRONT, plan, pictures)
+            light.append(int(sheet.pixels[16, 16, 0]))
+            self.assertEqual(int(sheet.pixels[16, 16, 3]), 255)
+        self.assertGreater(light[0], light[1] + 60)
 
     def test_a_hundred_rounds_leave_nothing_behind(self):
         made, _ = load(DEMO / "harbour-beacon.pale")

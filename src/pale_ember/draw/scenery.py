@@ -66,7 +66,8 @@ class Scenery:
     def draw(self, frame: Frame, view: View, stage: Stage, background: str, targets: Targets, *, solid: bool) -> Lights:
         """Draws the stage, or clears for nothing behind; gives the light that falls on it. solid : whether anything will
         be tested against the card's own depth."""
-        setting = _SETTINGS.get(background, _SETTINGS["dark"])
+        # Before nothing, what is lit is lit as it is on its stage.
+        setting = _SETTINGS[stage.background if background == "none" else background]
         lights = lights_of(frame, stage, setting.ambient)
         if background == "none":
             targets.scene.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
+from msgspec.structs import replace
 
 from pale_ember.core.effect.model import Camera
 from pale_ember.core.simulate.timeline import Timeline
@@ -20,6 +21,7 @@ def draw_sheet(
 ) -> Sheet | None:  # fmt: skip
     """Bakes in a context of its own, on any thread; None when `progress` stopped it. Raises NoOpenGL."""
     view = view_of(camera, plan.cell, plan.cell)
-    shot = Shot(background="none", alpha=plan.alpha)
+    # What is lit is lit as on the stage; the air between is the stage's own.
+    shot = Shot(stage=replace(timeline.effect.stage, fog=0.0), background="none", alpha=plan.alpha)
     with offscreen(pictures, timeline.mesh) as renderer:
         return bake(plan, lambda at: renderer.picture(timeline.frame(at), view, shot, plan.cell, plan.cell), progress)

@@ -10,7 +10,6 @@ import numpy as np
 from pale_ember.core.effect.look import Look
 from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.core.simulate.frame import LayerFrame
-from pale_ember.core.simulate.plan import turn_matrix
 from pale_ember.draw.brush import Pass, layout, tiled, traits, use
 from pale_ember.draw.packing import PARTS, RICH
 from pale_ember.draw.shaders import Shader, shader
@@ -31,7 +30,7 @@ def _turn(layer: LayerFrame) -> tuple[float, ...]:
     """The layer's axes, for what is turned with it."""
     if layer.layer.look.facing != "free":
         return (1.0, 0.0, 0.0, 0.0, 1.0, 0.0, 0.0, 0.0, 1.0)
-    return tuple(turn_matrix(layer.layer.turn).T.ravel().tolist())
+    return tuple(layer.stand.T.ravel().tolist())
 
 
 class Sprites:

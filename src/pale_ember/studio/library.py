@@ -76,7 +76,9 @@ class _Tiles(QWidget):
         """Points at a card: it is tried in the live picture."""
         if index != self.at:
             self.at = index
-            self.pointed.emit(self.names[index] if 0 <= index < len(self.names) else "")
+            name = self.names[index] if 0 <= index < len(self.names) else ""
+            self.setAccessibleDescription(f"{name}: {CARDS[name].suits}" if name else "")
+            self.pointed.emit(name)
             self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:

@@ -27,7 +27,8 @@ class LayerFrame:
     number : (n,) uint64. age : (n,) 0 to 1. life : (n,) s. position, velocity : (n, 3) in the world.
     size : (n, 3) full extent. angle : (n,). colour : (n, 4) linear, not premultiplied, opacity last.
     frame : (n,) place in the sheet. driven : (n,) each, what further lanes give, by name: factors (`plan.FACTORS`) as
-    change on top of 1, the rest as they are. strips : the bands of a layer drawn as ribbons or beams.
+    change on top of 1, the rest as they are. strips : the bands of a layer drawn as ribbons or beams. stand : (3, 3)
+    float64, the layer's own axes in the world.
     """
 
     layer: Layer
@@ -42,6 +43,7 @@ class LayerFrame:
     frame: np.ndarray
     driven: dict[str, np.ndarray] = field(default_factory=dict)
     strips: Strips | None = None
+    stand: np.ndarray = field(default_factory=lambda: np.eye(3))
 
     @property
     def count(self) -> int:

@@ -112,7 +112,9 @@ class Timeline:
             layer, self._looks[layer.id], table, count, now * layer.tempo, ahead * layer.tempo, frames.rows()[0],
             track.shares,
         )  # fmt: skip
-        if layer.look.drawn_as == "sprite":
+        turn = frames.turn[0]
+        made = dataclasses.replace(made, stand=turn / np.cbrt(np.linalg.det(turn)))
+        if layer.look.drawn_as in ("sprite", "mesh"):
             return made
         local = frames if layer.space == "local" else None
         strips = strips_of(Poses(effect), made, now + ahead, track.trail(), local, effect.tempo / effect.steps)
