@@ -59,6 +59,7 @@ class StageView(QWidget):
         self.scale_index = 3
         self.pictures_shown = 0
         self.reach: tuple[str, Reach] | None = None
+        self._counted: float | None = None
         self._image: QImage | None = None
         self._waiting = self._wanted = False
         self._moving_until = 0.0
@@ -84,6 +85,7 @@ class StageView(QWidget):
         self._settled.timeout.connect(self.refresh)
         worker.answered.connect(self._answered)
         worker.reached.connect(self._reached)
+        worker.counted.connect(self._painted)
         desk.player.moved.connect(self.refresh)
         desk.looked.connect(self.refresh)
         desk.selected.connect(self.refresh)
@@ -154,6 +156,11 @@ class StageView(QWidget):
             self._wanted = False
             self.refresh()
 
+    def _painted(self, often: float) -> None:
+        self._counted = often
+        if self.answer is not None:
+            self.shown.emit(self.answer)
+
     def _reached(self, identity: str, reach: Reach) -> None:
         self.reach = identity, reach
         self._repaint()
@@ -161,9 +168,7 @@ class StageView(QWidget):
     @property
     def painted(self) -> float | None:
         """How often a painted pixel is painted, as far as it was counted."""
-        if self.surface is not None:
-            return self.surface.counted
-        return self.answer.painted if self.answer is not None else None
+        return self.surface.counted if self.surface is not None else self._counted
 
     def _repaint(self) -> None:
         (self.surface or self).update()

@@ -57,15 +57,13 @@ class Request:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Answer:
-    """A moment to show. picture : (height, width, 4) uint8 or None; times in seconds. painted : how often a painted pixel
-    is painted on average, where that was wanted and could be counted."""
+    """A moment to show. picture : (height, width, 4) uint8 or None; times in seconds."""
 
     request: Request
     frame: Frame
     picture: np.ndarray | None
     step_time: float
     draw_time: float
-    painted: float | None = None
 
 
 class Worker(QObject):
@@ -76,6 +74,8 @@ class Worker(QObject):
     """{layer id: (steps,) alive}, whenever more of the loop is known."""
     reached = pyqtSignal(str, object)
     """(layer id, Reach), whenever more of it is known."""
+    counted = pyqtSignal(float)
+    """How often a painted pixel is painted, on average."""
     failed = pyqtSignal(str)
 
     def __init__(
@@ -124,9 +124,11 @@ class Worker(QObject):
         fired: tuple[Fired, ...] = ()
         followed: tuple[Effect, str] | None = None
         gathering: Iterator[Reach] | None = None
+        counting: Answer | None = None
         while True:
             with self._wake:
-                if self._request is None and complete and gathering is None and not self._stop:
+                idle = complete and gathering is None and counting is None
+                if self._request is None and idle and not self._stop:
                     self._wake.wait()
                 if self._stop:
                     return
@@ -139,11 +141,17 @@ class Worker(QObject):
                     timeline.update(request.effect, request.fired)
                     complete = False
                 fired = request.fired
-                self.answered.emit(self._answer(request, timeline, renderer))
+                answer = self._answer(request, timeline, renderer)
+                self.answered.emit(answer)
                 same = followed is not None and followed[0] is request.effect and followed[1] == request.reach_of
                 if request.reach_of and not same:
                     followed = request.effect, request.reach_of
                     gathering = gather(request.effect, request.reach_of, self._meshes, self._densities)
+                counting = answer if request.counts and answer.picture is not None else None
+                continue
+            if counting is not None and renderer is not None:
+                self._count(counting, renderer)
+                counting = None
                 continue
             if gathering is not None and followed is not None:
                 reach = next(gathering, None)
@@ -159,16 +167,18 @@ class Worker(QObject):
         begin = time.perf_counter()
         frame = timeline.frame(request.moment, between_steps=request.between_steps, hidden=request.hidden)
         stepped = time.perf_counter()
-        picture = painted = None
-        drawn = stepped
+        picture = None
         if renderer is not None and request.width > 0:
             try:
                 view = view_of(request.camera, request.width, request.height)
                 picture = renderer.picture(frame, view, request.shot, request.width, request.height)
-                drawn = time.perf_counter()
-                if request.counts:
-                    small = max(request.width // COUNTED, 1), max(request.height // COUNTED, 1)
-                    painted = renderer.overdraw(frame, view, request.shot, *small)[0]
             except (moderngl.Error, MemoryError) as error:
                 self.failed.emit(f"The stage could not be drawn: {error}")
-        return Answer(request, frame, picture, stepped - begin, max(drawn - stepped, 0.0), painted)
+        return Answer(request, frame, picture, stepped - begin, time.perf_counter() - stepped)
+
+    def _count(self, answer: Answer, renderer: Renderer) -> None:
+        """Counts how often pixels of a picture are painted, when it has been shown."""
+        request = answer.request
+        view = view_of(request.camera, request.width, request.height)
+        small = max(request.width // COUNTED, 1), max(request.height // COUNTED, 1)
+        self.counted.emit(renderer.overdraw(answer.frame, view, request.shot, *small)[0])

@@ -504,12 +504,13 @@ def _coast(plan, table, count, time):
     for i in range(count):
         if np.float32(time - born[i]) >= lives[i]:
             continue
-        px[left], py[left], pz[left] = px[i] + vx[i] * h, py[i] + vy[i] * h, pz[i] + vz[i] * h
-        if left != i:
-            vx[left], vy[left], vz[left] = vx[i], vy[i], vz[i]
-            born[left], lives[left], number[left] = born[i], lives[i], number[i]
+        to = left & INDEX
+        px[to], py[to], pz[to] = px[i] + vx[i] * h, py[i] + vy[i] * h, pz[i] + vz[i] * h
+        if to != i:
+            vx[to], vy[to], vz[to] = vx[i], vy[i], vz[i]
+            born[to], lives[to], number[to] = born[i], lives[i], number[i]
             if plan.kin:
-                _kin(table, i, left)
+                _kin(table, i, to)
         left += 1
     return left
 
