@@ -11,7 +11,7 @@ from PIL import Image
 from PIL.PngImagePlugin import PngInfo
 
 from pale_ember.core.texture.light import to_linear
-from pale_ember.formats.meshes import MeshError, objects_of, read_mesh
+from pale_ember.formats.meshes import MeshError, read_mesh
 from pale_ember.formats.pictures import PictureError, Shelf, credit_in, read_picture
 
 
@@ -92,8 +92,8 @@ class Objects(Folder):
         scene = trimesh.Scene({"lid": trimesh.creation.box((1, 1, 1)), "jar": trimesh.creation.icosphere(2)})
         path = self.folder / "carboy.glb"
         scene.export(path)
-        self.assertEqual(objects_of(path), ["jar", "lid"])
         whole, lid, jar = read_mesh(path), read_mesh(path, "lid"), read_mesh(path, "jar")
+        self.assertEqual(whole.objects, ("jar", "lid"))
         self.assertEqual(len(lid.faces), 12)
         self.assertEqual(len(whole.faces), len(lid.faces) + len(jar.faces))
         with self.assertRaisesRegex(MeshError, 'expected an object "cork", found jar, lid; choose one of these'):
@@ -102,4 +102,4 @@ class Objects(Folder):
         self.assertEqual(len(shelf.mesh("carboy.glb#lid").faces), 12)
         self.assertIs(shelf.mesh("carboy.glb#lid"), shelf.mesh("carboy.glb#lid"))
         self.assertEqual(shelf.faults, {})
-        self.assertEqual(objects_of(self.folder / "none.glb"), [])
+        self.assertEqual((shelf.objects("carboy.glb"), shelf.objects("none.glb")), (("jar", "lid"), ()))

@@ -19,19 +19,6 @@ class MeshError(Exception):
     """A mesh that cannot be used; the message names it, what is wrong and what to do."""
 
 
-def objects_of(path: Path) -> list[str]:
-    """The names of a file's objects, where it has several; nothing for a file that cannot be read."""
-    if path.suffix.lower() not in (".glb", ".gltf", ".obj"):
-        return []
-    import trimesh
-
-    try:
-        loaded = trimesh.load(path, process=False)
-    except Exception:  # noqa: BLE001 - what is wrong with it is told where it is used
-        return []
-    return sorted(loaded.geometry) if isinstance(loaded, trimesh.Scene) and len(loaded.geometry) > 1 else []
-
-
 def read_mesh(path: Path, part: str = "") -> Mesh:
     """The triangles of a file in its metres, joined into one mesh; only those of the object `part` where one is named.
     Raises MeshError."""
@@ -45,17 +32,12 @@ def read_mesh(path: Path, part: str = "") -> Mesh:
     import trimesh
 
     try:
-        loaded: Any
-        if part:
-            parts = trimesh.load_scene(path, process=False, skip_materials=False).geometry
-            if part not in parts:
-                there = ", ".join(sorted(parts))
-                raise MeshError(f'{path.name}: expected an object "{part}", found {there}; choose one of these')
-            loaded = parts[part]
-        else:
-            loaded = trimesh.load_mesh(path, process=False, skip_materials=False)
-        if isinstance(loaded, trimesh.Scene):
-            loaded = loaded.to_mesh()
+        parts = trimesh.load_scene(path, process=False, skip_materials=False)
+        names = tuple(sorted(parts.geometry)) if len(parts.geometry) > 1 else ()
+        if part and part not in parts.geometry:
+            there = ", ".join(sorted(parts.geometry))
+            raise MeshError(f'{path.name}: expected an object "{part}", found {there}; choose one of these')
+        loaded: Any = parts.geometry[part] if part else parts.to_mesh()
         points, faces = np.asarray(loaded.vertices, float), np.asarray(loaded.faces, np.int64)
     except MeshError:
         raise
@@ -67,7 +49,7 @@ def read_mesh(path: Path, part: str = "") -> Mesh:
         raise MeshError(f"{path.name}: {len(faces):,} triangles are too many; at most {MOST_FACES:,}, thin it out")
     if not np.isfinite(points).all():
         raise MeshError(f"{path.name}: expected numbers for its points, found others; export it again")
-    return Mesh(points, faces, _coords(loaded, len(points)), _density(loaded, len(points)))
+    return Mesh(points, faces, _coords(loaded, len(points)), _density(loaded, len(points)), names)
 
 
 def _coords(loaded: object, count: int) -> np.ndarray | None:

@@ -207,6 +207,11 @@ class Shelf:
         self._meshes[name] = stamp, made
         return made
 
+    def objects(self, file: str) -> tuple[str, ...]:
+        """The objects of a mesh file, as far as it has been read; nothing is read for it."""
+        known = [mesh for name, (_, mesh) in list(self._meshes.items()) if name.partition("#")[0] == file]
+        return known[0].objects if known else ()
+
     def density(self, name: str) -> Callable[[np.ndarray], np.ndarray]:
         """How bright a picture is at texture coordinates (n, 2), as a function giving (n,), 0 to 1."""
         pixels = self.get(name)

@@ -20,12 +20,14 @@ class Mesh:
     """Triangles. points : (n, 3) float64, m. faces : (m, 3) int64, counter-clockwise seen from outside.
 
     coords : (n, 2) float64 texture coordinates or None. density : (n,) float64, 0 to 1, from vertex colours or None.
+    objects : the names of the objects in its file, where there are several.
     """
 
     points: np.ndarray
     faces: np.ndarray
     coords: np.ndarray | None = None
     density: np.ndarray | None = None
+    objects: tuple[str, ...] = ()
 
     def corners(self) -> np.ndarray:
         """(m, 3, 3) float64: the three points of each face."""

@@ -8,12 +8,12 @@ from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QLineEdit, QMenu, QVBoxLayout, QWidget
 
+from pale_ember.core.effect.edit import layer_of
 from pale_ember.core.effect.fields import Field
 from pale_ember.core.geometry.mesh import SOLID, SOLIDS
 from pale_ember.core.simulate.surfaces import GROUND
 from pale_ember.core.texture.cards import CARDS, PREFIX
 from pale_ember.formats.meshes import KINDS as MESH_KINDS
-from pale_ember.formats.meshes import objects_of
 from pale_ember.formats.pictures import KINDS
 from pale_ember.studio import icons, theme
 from pale_ember.studio.desk import Desk
@@ -57,9 +57,12 @@ class NameEdit(QWidget):
     edited = pyqtSignal(object, object)
     finished = pyqtSignal()
 
-    def __init__(self, field: Field, options: Options, nothing: str, *, several: bool = False, name: str = "") -> None:
+    def __init__(
+        self, field: Field, options: Options, nothing: str, called: Callable[[str], str] = str, *,
+        several: bool = False, name: str = "",
+    ) -> None:  # fmt: skip
         super().__init__()
-        self.field, self.options, self.nothing, self.several = field, options, nothing, several
+        self.field, self.options, self.nothing, self.called, self.several = field, options, nothing, called, several
         self.value: str | tuple[str, ...] = () if several else ""
         self.idle = False
         self.setFixedHeight(24)
@@ -73,9 +76,9 @@ class NameEdit(QWidget):
         self.update()
 
     def text(self) -> str:
-        called = dict(self.options())
+        """What is chosen, as it is called. Painted often, so no folder is looked through for it."""
         chosen = (self.value,) if isinstance(self.value, str) else self.value
-        return ", ".join(called.get(one, one) for one in chosen if one) or self.nothing
+        return ", ".join(self.called(one) for one in chosen if one) or self.nothing
 
     def choose(self, value: str) -> None:
         """Takes a name, or of several takes it in or out."""
@@ -139,7 +142,9 @@ def name_edit(desk: Desk, field: Field, *, several: bool = False) -> NameEdit | 
     def meshes() -> list[tuple[str, str]]:
         folder = desk.folder
         own = sorted(one for one in folder.iterdir() if one.suffix.lower() in MESH_KINDS) if folder else []
-        names = [name for one in own for name in (one.name, *(f"{one.name}#{part}" for part in objects_of(one)))]
+        names = [
+            name for one in own for name in (one.name, *(f"{one.name}#{part}" for part in desk.shelf.objects(one.name)))
+        ]
         return [*((SOLID + name, name) for name in SOLIDS), *((name, name) for name in names)]
 
     def densities() -> list[tuple[str, str]]:
@@ -157,4 +162,9 @@ def name_edit(desk: Desk, field: Field, *, several: bool = False) -> NameEdit | 
     if field.names not in known:
         return TextEdit(field, "")
     options, nothing = known[field.names]
-    return NameEdit(field, options, nothing, several=several)
+
+    def called(value: str) -> str:
+        layer = layer_of(desk.effect, value) if field.names == "layer" else None
+        return layer.name if layer is not None else value.removeprefix(PREFIX).removeprefix(SOLID)
+
+    return NameEdit(field, options, nothing, called, several=several)
