@@ -1,6 +1,7 @@
 """The stage looked at: marks, views, cameras, set pieces, the library, and files dropped on it."""
 
 import tempfile
+import time
 from pathlib import Path
 from unittest import mock
 
@@ -166,10 +167,16 @@ class Looking(driven.Window):
         self.assertIsNone(self.window.desk.tried)
         self.assertEqual(self.layer(0).look.picture, "card:ring")
 
+    def taken(self):
+        """Waits until a file has been taken in."""
+        end = time.monotonic() + 20
+        while self.window.importer.busy and time.monotonic() < end:
+            self.qt.processEvents()
+            time.sleep(0.003)
+        self.assertFalse(self.window.importer.busy)
+
     def settle_tried(self, picture):
         """Waits until the stage shows the layer that is only tried."""
-        import time
-
         end = time.monotonic() + 10
         while time.monotonic() < end:
             self.qt.processEvents()
@@ -193,6 +200,7 @@ class Looking(driven.Window):
             table = self.window.layers.table
             at = QPoint(60, int(table.row_box(2).center().y()))
             self.assertTrue(drop(table, source, at))
+            self.taken()
             look = self.layer(2).look
             self.assertEqual((look.picture, look.columns, look.rows, look.blend), ("gulls.png", 4, 2, "additive"))
             self.assertEqual(self.window.desk.selection, self.layer(2).id)
@@ -212,6 +220,7 @@ class Looking(driven.Window):
             trimesh.creation.icosphere(1).export(mesh)
             stage = self.window.stage
             self.assertTrue(drop(stage, mesh, QPoint(50, 50)))
+            self.taken()
             self.assertEqual((self.layer(0).look.drawn_as, self.layer(0).look.solid.mesh), ("mesh", "stopper.obj"))
             self.settle()
             (Path(folder) / "notes.txt").write_text("tide at six")
@@ -221,6 +230,7 @@ class Looking(driven.Window):
             before = self.effect
             with mock.patch("pale_ember.studio.importing.QMessageBox.warning") as told:
                 drop(stage, torn, QPoint(50, 50))
+                self.taken()
             self.assertIn("torn.png", told.call_args.args[2])
             self.assertIs(self.effect, before)
 
@@ -233,6 +243,7 @@ class Looking(driven.Window):
             asked = (str(home / "kiln.pale"), "")
             with mock.patch("pale_ember.studio.files.QFileDialog.getSaveFileName", return_value=asked):
                 self.assertTrue(drop(self.window.story.bodies["look"].picture, source, QPoint(20, 20)))
+                self.taken()
             self.assertEqual(self.layer(0).look.picture, "grain.png")
             self.assertTrue((home / "grain.png").is_file())
 

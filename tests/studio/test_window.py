@@ -15,7 +15,6 @@ from PyQt6.QtWidgets import QApplication, QMessageBox
 from pale_ember.core.effect.model import Effect
 from pale_ember.formats.document import save
 from pale_ember.studio import keeping
-from pale_ember.studio.importing import take
 from tests.examples import Birth, Burst, Outlet, drip, effect, fixed
 from tests.studio import driven
 from tests.studio.driven import LEFT
@@ -23,7 +22,8 @@ from tests.studio.driven import LEFT
 
 class Work(driven.Window):
     def test_the_stage_shows_the_fire_and_the_layers_their_lives(self):
-        self.settle(lambda: all(len(c) > 100 for c in self.window.layers.table.alive.values()))
+        alive = self.window.layers.table
+        self.settle(lambda: len(alive.alive) == 3 and all(len(counts) > 100 for counts in alive.alive.values()))
         picture = self.window.stage.answer.picture
         self.assertGreater(int(picture[..., 0].max()), 200)
         self.assertGreater(self.window.stage.pictures_shown, 0)
@@ -298,7 +298,8 @@ class Work(driven.Window):
 
             Image.new("RGBA", (32, 32), (255, 200, 90, 255)).save(Path(folder) / "grain.png")
             picture = self.window.story.bodies["look"].picture
-            self.assertTrue(take(self.window.desk, Path(folder) / "grain.png", picture))
+            self.window.desk.file_given.emit(Path(folder) / "grain.png", "")
+            self.settle(lambda: not self.window.importer.busy)
             self.assertEqual(self.layer(0).look.picture, "grain.png")
             self.settle()
             self.assertEqual(self.window.desk.shelf.faults, {})

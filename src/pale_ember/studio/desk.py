@@ -26,6 +26,8 @@ class Desk(QObject):
     """A line of help for the bottom of the window, and the field path its link leads to, or None."""
     sought = pyqtSignal(str, str)
     """(chapter, field) to be shown and focused."""
+    file_given = pyqtSignal(Path, str)
+    """A file of the artist's own is to be taken into a layer; "" for the selected one."""
     save_asked = pyqtSignal(str)
     """Something needs the document to have a place; the reason."""
 

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import shutil
+import threading
+from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 
 from msgspec.structs import replace
-from PyQt6.QtCore import QMimeData
-from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
+from PyQt6.QtCore import QMimeData, QObject, pyqtSignal
+from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox, QWidget
 
-from pale_ember.core.effect.edit import credit_of, index_of, with_credit, with_value
+from pale_ember.core.effect.edit import credit_of, index_of, layer_of, with_credit, with_value
 from pale_ember.core.effect.look import Look
 from pale_ember.core.effect.model import Credit
 from pale_ember.core.texture.advice import advise, advised_size, guess_grid
@@ -35,86 +38,112 @@ def ask_picture(desk: Desk, parent: QWidget) -> Path | None:
     return Path(name) if name else None
 
 
-def take(desk: Desk, path: Path, parent: QWidget, layer: str = "") -> bool:
-    """Takes a picture or a mesh into a layer, the selected one to begin with; tells what was made of it."""
-    identity = layer or desk.selection
-    if not identity or not _readable(path, parent):
-        return False
-    name = _beside(desk, path, parent)
-    if name is None:
-        return False
+@dataclass(frozen=True, slots=True)
+class _Taken:
+    """What was made of a file away from the window: its name beside the document, and how it changes a look."""
+
+    name: str
+    dress: Callable[[Look], tuple[Look, str]]
+    credit: Credit | None = None
+    width: int = 0
+
+
+class Importer(QObject):
+    """Takes files into layers, one at a time. Reading and copying go on away from the window."""
+
+    done = pyqtSignal()
+    _read = pyqtSignal(object, str)
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self._thread: threading.Thread | None = None
+        self._read.connect(self._apply)
+
+    @property
+    def busy(self) -> bool:
+        return self._thread is not None
+
+    def take(self, path: Path, layer: str = "") -> None:
+        """Takes a picture or a mesh into a layer, the selected one to begin with, and tells what was made of it."""
+        identity = layer or self.desk.selection
+        if not identity or self.busy:
+            return
+        if self.desk.folder is None:
+            self.desk.save_asked.emit(f"{path.name} is kept beside the effect: save it first.")
+        folder = self.desk.folder
+        if folder is None:
+            return
+        self.desk.hinted.emit(f"Taking {path.name}…", None)
+        self._thread = threading.Thread(target=self._work, args=(path, folder, identity), daemon=True)
+        self._thread.start()
+
+    def _work(self, path: Path, folder: Path, identity: str) -> None:
+        try:
+            self._read.emit(_taken(self.desk, path, folder), identity)
+        except (pictures.PictureError, meshes.MeshError) as error:
+            self._read.emit(str(error), identity)
+        except OSError as error:
+            text = f"{path.name}: could not be copied beside the effect ({error.strerror}); make room there"
+            self._read.emit(text, identity)
+
+    def _apply(self, taken: _Taken | str, identity: str) -> None:
+        self._thread = None
+        layer = layer_of(self.desk.effect, identity)
+        if isinstance(taken, str):
+            QMessageBox.warning(QApplication.activeWindow(), "Pale Ember", taken)
+        elif layer is not None:
+            look, told = taken.dress(layer.look)
+            effect = with_value(self.desk.effect, ("layers", index_of(self.desk.effect, identity), "look"), look)
+            if taken.credit is not None:
+                effect = with_credit(effect, taken.credit)
+            self.desk.document.change(f"{layer.name}: {taken.name}", effect)
+            advice = advised_size(layer.birth.size.most, taken.width // look.columns) if taken.width else ""
+            self.desk.hinted.emit(f"{taken.name}: {told}{f' {advice}.' if advice else ''} Ctrl+Z takes it back.", None)
+        self.done.emit()
+
+
+def _taken(desk: Desk, path: Path, folder: Path) -> _Taken:
+    """Reads a file and copies it beside the document. Raises PictureError, MeshError and OSError."""
     if path.suffix.lower() in meshes.KINDS:
-        _take_mesh(desk, name, identity)
-    else:
-        _take_picture(desk, path, name, identity)
-    return True
+        meshes.read_mesh(path)
+        name = _beside(path, folder)
+        desk.shelf_mesh(name)
+
+        def wear(look: Look) -> tuple[Look, str]:
+            return replace(look, drawn_as="mesh", solid=replace(look.solid, mesh=name)), "each particle is one now."
+
+        return _Taken(name, wear)
+    pictures.read_picture(path)
+    name = _beside(path, folder)
+    pixels = desk.shelf_get(name)
+    columns, rows = guess_grid(pixels)
+    advice = advise(pixels)
+
+    def dress(look: Look) -> tuple[Look, str]:
+        """Its grid and blend, as they were read off it."""
+        surface = replace(look.surface, channel="all", invert=advice.invert)
+        made = replace(look, picture=name, columns=columns, rows=rows, blend=advice.blend, surface=surface)
+        frames = f"{columns}×{rows} frames, " if columns * rows > 1 else ""
+        return made, f"{frames}{advice.blend}. {advice.why}"
+
+    author, licence = pictures.credit_in(path)
+    credit = Credit(file=name, author=author, licence=licence) if author or licence else None
+    return _Taken(name, dress, credit, pixels.shape[1])
 
 
-def _readable(path: Path, parent: QWidget) -> bool:
-    try:
-        if path.suffix.lower() in meshes.KINDS:
-            meshes.read_mesh(path)
-        else:
-            pictures.read_picture(path)
-    except (pictures.PictureError, meshes.MeshError) as error:
-        QMessageBox.warning(parent, "Pale Ember", str(error))
-        return False
-    return True
-
-
-def _beside(desk: Desk, path: Path, parent: QWidget) -> str | None:
-    """The file's name beside the document, copied there if need be; None where there is no document yet."""
-    if desk.folder is None:
-        desk.save_asked.emit(f"{path.name} is kept beside the effect: save it first.")
-    folder = desk.folder
-    if folder is None:
-        return None
+def _beside(path: Path, folder: Path) -> str:
+    """The file's name beside the document, copied there if need be, under another name where its own is taken. Raises
+    OSError."""
     if path.resolve().is_relative_to(folder.resolve()):
         return path.resolve().relative_to(folder.resolve()).as_posix()
     name = path.name
-    try:
-        if (folder / name).exists() and (folder / name).read_bytes() != path.read_bytes():
-            taken = {one.name for one in folder.iterdir()}
-            name = next(n for i in range(2, len(taken) + 3) if (n := f"{path.stem}-{i}{path.suffix}") not in taken)
-        if not (folder / name).exists():
-            shutil.copyfile(path, folder / name)
-    except OSError as error:
-        QMessageBox.warning(
-            parent, "Pale Ember", f"{name}: could not be copied beside the effect ({error.strerror}); make room there"
-        )
-        return None
+    if (folder / name).exists() and (folder / name).read_bytes() != path.read_bytes():
+        taken = {one.name for one in folder.iterdir()}
+        name = next(n for i in range(2, len(taken) + 3) if (n := f"{path.stem}-{i}{path.suffix}") not in taken)
+    if not (folder / name).exists():
+        shutil.copyfile(path, folder / name)
     return name
-
-
-def _take_mesh(desk: Desk, name: str, identity: str) -> None:
-    place = index_of(desk.effect, identity)
-    look = desk.effect.layers[place].look
-    look = replace(look, drawn_as="mesh", solid=replace(look.solid, mesh=name))
-    desk.document.change(f"mesh {name}", with_value(desk.effect, ("layers", place, "look"), look))
-    desk.hinted.emit(f"{name}: each particle is one now. Ctrl+Z takes it back.", None)
-
-
-def _take_picture(desk: Desk, path: Path, name: str, identity: str) -> None:
-    place = index_of(desk.effect, identity)
-    layer = desk.effect.layers[place]
-    look, told = dressed(layer.look, name, desk.shelf_get(name))
-    advice = advised_size(layer.birth.size.most, desk.shelf_get(name).shape[1] // look.columns)
-    effect = with_value(desk.effect, ("layers", place, "look"), look)
-    author, licence = pictures.credit_in(path)
-    if author or licence:
-        effect = with_credit(effect, Credit(file=name, author=author, licence=licence))
-    desk.document.change(f"{layer.name}: picture {name}", effect)
-    desk.hinted.emit(f"{name}: {told}{f' {advice}.' if advice else ''} Ctrl+Z takes it back.", None)
-
-
-def dressed(look: Look, name: str, pixels) -> tuple[Look, str]:
-    """A look with a picture of the artist's own, its grid and blend read off it; and what was read."""
-    columns, rows = guess_grid(pixels)
-    advice = advise(pixels)
-    frames = f"{columns}×{rows} frames, " if columns * rows > 1 else ""
-    surface = replace(look.surface, channel="all", invert=advice.invert)
-    made = replace(look, picture=name, columns=columns, rows=rows, blend=advice.blend, surface=surface)
-    return made, f"{frames}{advice.blend}. {advice.why}"
 
 
 def credit_line(desk: Desk, name: str) -> str:

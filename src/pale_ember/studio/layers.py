@@ -31,7 +31,7 @@ from pale_ember.studio import icons, theme
 from pale_ember.studio.desk import Desk
 from pale_ember.studio.fields.buttons import WordButton
 from pale_ember.studio.fields.colour import screen_colour
-from pale_ember.studio.importing import dropped, take
+from pale_ember.studio.importing import dropped
 from pale_ember.studio.still import Still
 
 ROW = 46
@@ -280,9 +280,10 @@ class LayerTable(QWidget):
         """A picture or a mesh becomes that of the layer it is dropped on."""
         row = self.row_at(event.position().y())
         if row is not None:
-            self.desk.select(self.desk.effect.layers[row].id)
+            identity = self.desk.effect.layers[row].id
+            self.desk.select(identity)
             for path in dropped(event.mimeData())[:1]:
-                take(self.desk, path, self)
+                self.desk.file_given.emit(path, identity)
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         menu = QMenu(self)

@@ -27,7 +27,7 @@ from pale_ember.draw.renderer import Shot
 from pale_ember.draw.view import View, view_of
 from pale_ember.studio import overlay, theme
 from pale_ember.studio.desk import Desk
-from pale_ember.studio.importing import dropped, take
+from pale_ember.studio.importing import dropped
 from pale_ember.studio.marks import Marks
 from pale_ember.studio.still import Still
 from pale_ember.studio.surface import WindowSurface
@@ -318,7 +318,7 @@ class StageView(QWidget):
     def dropEvent(self, event: QDropEvent) -> None:
         """A picture or a mesh becomes the selected layer's."""
         for path in dropped(event.mimeData())[:1]:
-            take(self.desk, path, self)
+            self.desk.file_given.emit(path, "")
 
     def frames_of(self, layer: Layer) -> Frames:
         """Where a layer is at the moment shown."""

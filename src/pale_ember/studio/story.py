@@ -223,6 +223,10 @@ class Story(QWidget):
             chapter.show_sentence(SENTENCES[name](self.desk.effect, layer))
             self.bodies[name].show_layer(layer)  # type: ignore[attr-defined]
 
+    def picture_read(self) -> None:
+        """Shows the picture of the look once the stage has read it."""
+        self.bodies["look"].picture.look_again()  # type: ignore[attr-defined]
+
     def show_ages(self, ages: np.ndarray) -> None:
         """Marks where living particles are in their lives."""
         if not self.chapters["life"].folded:

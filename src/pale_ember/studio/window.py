@@ -33,6 +33,7 @@ from pale_ember.studio.fields.subject import OfLayer
 from pale_ember.studio.files import Files, demo_effects, settings
 from pale_ember.studio.header import Header
 from pale_ember.studio.history import Document
+from pale_ember.studio.importing import Importer
 from pale_ember.studio.keeping import Aside, forget, left_behind
 from pale_ember.studio.layers import LayersPanel
 from pale_ember.studio.stage import StageView
@@ -86,6 +87,7 @@ class Workbench(QMainWindow):
         self.desk = Desk(document)
         self.worker = Worker(self.desk.shelf_get, self.desk.shelf_mesh, self.desk.shelf_density, draws=not in_window)
         self.files = Files(document, self)
+        self.importer = Importer(self.desk)
         self.aside = Aside(document)
         self._ends_at = float("inf")
         self._ended = False
@@ -222,6 +224,7 @@ class Workbench(QMainWindow):
         self.files.opened.connect(self._opened)
         self.files.said.connect(self.hints.show_hint)
         self.desk.save_asked.connect(self._save_for)
+        self.desk.file_given.connect(self.importer.take)
 
     def start(self) -> None:
         """Begins to draw and to play."""
@@ -299,6 +302,7 @@ class Workbench(QMainWindow):
         chosen = next((layer for layer in answer.frame.layers if layer.layer.id == self.desk.selection), None)
         ages = np.zeros(0, np.float32) if chosen is None else chosen.age[:: max(1, chosen.count // MARKED_AGES)]
         self.story.show_ages(ages)
+        self.story.picture_read()
         faults = list(self.desk.shelf.faults.values())
         if faults:
             self.hints.show_hint(faults[0])

@@ -148,12 +148,10 @@ class Worker(QObject):
                     followed = request.effect, request.reach_of
                     gathering = gather(request.effect, request.reach_of, self._meshes, self._densities)
                 counting = answer if request.counts and answer.picture is not None else None
-                continue
-            if counting is not None and renderer is not None:
+            elif counting is not None and renderer is not None:
                 self._count(counting, renderer)
                 counting = None
-                continue
-            if gathering is not None and followed is not None:
+            elif gathering is not None and followed is not None:
                 reach = next(gathering, None)
                 if reach is None or reach.done:
                     gathering = None

@@ -16,7 +16,7 @@ from pale_ember.core.texture.light import chosen
 from pale_ember.studio import icons, theme
 from pale_ember.studio.desk import Desk
 from pale_ember.studio.fields.colour import picture_image
-from pale_ember.studio.importing import ask_picture, credit_line, dropped, take
+from pale_ember.studio.importing import ask_picture, credit_line, dropped
 from pale_ember.studio.library import Library, with_card
 
 
@@ -70,7 +70,7 @@ class PictureEdit(QWidget):
     def _ask_file(self) -> None:
         path = ask_picture(self.desk, self)
         if path is not None:
-            take(self.desk, path, self)
+            self.desk.file_given.emit(path, "")
 
     def dragEnterEvent(self, event) -> None:
         if dropped(event.mimeData()):
@@ -78,7 +78,7 @@ class PictureEdit(QWidget):
 
     def dropEvent(self, event: QDropEvent) -> None:
         for path in dropped(event.mimeData())[:1]:
-            take(self.desk, path, self)
+            self.desk.file_given.emit(path, "")
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton:
@@ -96,7 +96,7 @@ class PictureEdit(QWidget):
     def menu(self) -> QMenu:
         """What can be done with the picture."""
         menu, look = QMenu(self), self.look
-        pixels = self.desk.shelf_get(look.picture)
+        pixels = self._pixels()
         grid, advice = guess_grid(pixels), advise(pixels)
 
         def add(text: str, made: Look, on: bool | None = None) -> None:
@@ -142,6 +142,17 @@ class PictureEdit(QWidget):
             told = {name: line.text().strip() for name, line in lines.items()}
             self.desk.document.change("author and licence", with_credit(self.desk.effect, replace(credit, **told)))
 
+    def look_again(self) -> None:
+        """Repaints if the picture has been read, or read anew, since it was painted."""
+        known = self.desk.shelf.known(self.look.picture)
+        if known is not None and (self._shown is None or self._shown[0][0] != id(known)):
+            self.update()
+
+    def _pixels(self) -> np.ndarray:
+        """The picture; an empty one until the stage has read it."""
+        known = self.desk.shelf.known(self.look.picture)
+        return np.zeros((2, 2, 4), np.float32) if known is None else known
+
     def _image(self, pixels: np.ndarray):
         surface = self.look.surface
         key = (id(pixels), self.as_drawn, surface.channel, surface.invert)
@@ -155,6 +166,8 @@ class PictureEdit(QWidget):
 
     def _detail(self, pixels: np.ndarray) -> str:
         """What is worth knowing of the picture, in a few words."""
+        if self.desk.shelf.known(self.look.picture) is None:
+            return "being read…"
         if self.look.picture in self.desk.shelf.faults:
             return "not found: a stand-in is shown"
         height, width = pixels.shape[:2]
@@ -177,7 +190,7 @@ class PictureEdit(QWidget):
         painter = QPainter(self)
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
         box = QRectF(12, 4, 68, 68)
-        pixels = self.desk.shelf_get(self.look.picture)
+        pixels = self._pixels()
         painter.setPen(QPen(theme.EMBER if self.hasFocus() else theme.LINE, 1))
         painter.setBrush(theme.WELL)
         painter.drawRoundedRect(box.adjusted(-2, -2, 2, 2), 5, 5)
