@@ -36,6 +36,11 @@ class Advice(unittest.TestCase):
         self.assertEqual(guess_grid(np.dstack([noise] * 3 + [np.ones_like(noise)]).astype(np.float32)), (1, 1))
         self.assertEqual(guess_grid(np.zeros((16, 16, 4), np.float32)), (1, 1))
 
+    def test_a_large_sheet_is_judged_like_a_small_one(self):
+        large = np.kron(card("smoke puffs"), np.ones((4, 4, 1), np.float32))
+        self.assertEqual(guess_grid(large), (4, 4))
+        self.assertEqual(advise(on_black(large)).blend, "additive")
+
     def test_the_blend_follows_cover_and_ground(self):
         self.assertEqual(advise(card("smoke puffs")).blend, "alpha")
         self.assertEqual(advise(on_black(card("spark"))).blend, "additive")

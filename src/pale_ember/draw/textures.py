@@ -61,7 +61,7 @@ class Textures:
         made = make(pixels)
         height, width, depth = made.shape
         texture = self._context.texture(
-            (width, height), depth, made.astype(np.float16).tobytes(), alignment=1, dtype="f2"
+            (width, height), depth, np.ascontiguousarray(made, np.float16), alignment=1, dtype="f2"
         )
         texture.build_mipmaps(0, _LEVELS)
         # The nearest level, not two mixed: in software that takes two fifths off the whole picture.

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLineEdit, Q
 
 from pale_ember.core.effect.chapters import Look
 from pale_ember.core.effect.edit import credit_of, with_credit
-from pale_ember.core.texture.advice import advise, advised_size, guess_grid
+from pale_ember.core.texture.advice import advise, advised_size, guess_grid, thinned
 from pale_ember.core.texture.cards import PREFIX
 from pale_ember.core.texture.light import chosen
 from pale_ember.studio import icons, theme
@@ -157,7 +157,8 @@ class PictureEdit(QWidget):
         surface = self.look.surface
         key = (id(pixels), self.as_drawn, surface.channel, surface.invert)
         if self._shown is None or self._shown[0] != key:
-            seen = chosen(pixels, surface.channel, surface.invert) if self.as_drawn else pixels
+            small = thinned(pixels)
+            seen = chosen(small, surface.channel, surface.invert) if self.as_drawn else small
             image = picture_image(seen).scaled(
                 136, 136, Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation
             )
