@@ -6,12 +6,14 @@ from pathlib import Path
 from unittest import mock
 
 import numpy as np
+from msgspec.structs import replace
 from PIL import Image
 from PyQt6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtTest import QTest
 
 from pale_ember.core.effect.edit import credit_of
+from pale_ember.studio.files import demo_effects
 from pale_ember.studio.library import favourites, recent_cards
 from pale_ember.studio.marks import KINDS
 from tests.studio import driven
@@ -271,3 +273,42 @@ class Looking(driven.Window):
         fields.reveal("eaten_by").editor.choose("card:clouds")
         self.assertFalse(fields.reveal("dissolve").editor.idle)
         self.settle()
+
+    def test_every_effect_of_the_quay_opens_plays_and_tells_its_layers(self):
+        for path in demo_effects():
+            self.window.files.open_copy(path)
+            self.window.desk.player.pause()
+            self.window.desk.player.go_to(0.5)
+            self.settle()
+            self.assertGreater(self.window.stage.answer.frame.alive, 0, path.stem)
+            self.assertGreater(int(self.picture()[..., :3].max()), 60, path.stem)
+            for layer in self.effect.layers:
+                self.window.desk.select(layer.id)
+                self.qt.processEvents()
+                for chapter in self.window.story.chapters.values():
+                    self.assertTrue(chapter._sentence_text.endswith("."), (path.stem, layer.name))
+            self.assertEqual(self.window.desk.shelf.faults, {})
+            self.assertFalse(self.window.document.unsaved)
+
+    def test_every_field_of_the_look_is_reset_by_hand_and_undone(self):
+        fields = self.window.story.bodies["look"].fields.fields
+        look = self.layer(0).look
+        changed = replace(
+            look, surface=replace(look.surface, warp="card:clouds", tile=(2.0, 3.0), haze=0.2, invert=True),
+            wear=replace(look.wear, eaten_by="card:cells", burn_tint=(1.0, 0.4, 0.1)), light=replace(look.light, lit=0.5),
+        )  # fmt: skip
+        self.window.document.change_layer("look", self.layer(0).id, ("look",), changed)
+        self.settle()
+        for name in ("warp", "tile", "haze", "invert", "eaten_by", "burn_tint", "lit"):
+            row = fields.reveal(name)
+            self.assertTrue(row._changed, name)
+            row.reset()
+            self.assertFalse(row._changed, name)
+        self.settle()
+        for _ in range(7):
+            self.window.undo()
+        self.assertEqual(self.layer(0).look, changed)
+        tile = fields.reveal("tile").editor
+        self.assertEqual(len(tile.parts), 2)
+        self.type_into(tile.parts[1], "2*4")
+        self.assertEqual(self.layer(0).look.surface.tile, (2.0, 8.0))

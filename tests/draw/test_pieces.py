@@ -1,0 +1,229 @@
+"""The pieces a picture is put together from: lights, kinds of glow, textures, shaders, packing; and what begins well."""
+
+import dataclasses
+import unittest
+
+import numpy as np
+from msgspec.structs import replace
+
+from pale_ember.core.effect.bands import Beam
+from pale_ember.core.effect.chapters import CHAPTERS, Life
+from pale_ember.core.effect.life import Lane
+from pale_ember.core.effect.look import Look
+from pale_ember.core.effect.model import Effect, Stage
+from pale_ember.core.effect.stage import Anchor, Lamp, Sun
+from pale_ember.core.effect.starts import STARTS, started
+from pale_ember.core.effect.surface import Light, Shine, Surface, Wear
+from pale_ember.core.effect.values import curve
+from pale_ember.core.insight.checks import checked
+from pale_ember.core.insight.sentences import SENTENCES
+from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.draw.brush import Pass, hard, tiled, traits
+from pale_ember.draw.context import headless
+from pale_ember.draw.glow import alike, glows
+from pale_ember.draw.lights import MOST_LAMPS, cast_light, lights_of
+from pale_ember.draw.offscreen import offscreen
+from pale_ember.draw.packing import BRIGHTEST, packed, wearing
+from pale_ember.draw.renderer import Shot
+from pale_ember.draw.textures import Textures
+from pale_ember.draw.view import view_of
+from pale_ember.formats.pictures import Shelf
+from tests.draw.drawn import FRONT, card
+from tests.examples import Birth, Burst, Outlet, drip, effect, fixed
+
+
+def frame_of(*layers, at=1.0, **fields):
+    return Timeline(effect(*layers, **fields)).frame(at)
+
+
+class Lighting(unittest.TestCase):
+    def test_the_four_strongest_lamps_light_the_rest_do_not(self):
+        lamps = tuple(Lamp(name=f"lamp {k}", place=(float(k), 1.0, 0.0), power=float(k)) for k in range(1, 8))
+        stage = Stage(lamps=lamps)
+        found = lights_of(frame_of(card({"picture": "full"}, opacity=0.0)), stage, 0.2)
+        self.assertEqual(len(found.lamps), MOST_LAMPS)
+        self.assertEqual([float(place[0]) for place, _ in found.lamps], [7.0, 6.0, 5.0, 4.0])
+        self.assertAlmostEqual(float(np.linalg.norm(found.sun_way)), 1.0)
+
+    def test_the_sun_stands_where_its_angles_say(self):
+        for heading, height, way in ((0, 0, (0, 0, 1)), (90, 0, (1, 0, 0)), (0, 90, (0, 1, 0)), (-90, 0, (-1, 0, 0))):
+            stage = Stage(sun=Sun(heading=heading, height=height))
+            found = lights_of(frame_of(card({"picture": "full"})), stage, 0.2)
+            np.testing.assert_allclose(found.sun_way, way, atol=1e-12)
+
+    def test_only_light_that_is_added_and_of_its_own_is_cast(self):
+        def power(**look):
+            found = cast_light(frame_of(card({"picture": "full"} | look, tint=(2, 2, 2))).layers[0])
+            return 0.0 if found is None else float(found[1].sum())
+
+        whole = power()
+        self.assertGreater(whole, 0)
+        self.assertAlmostEqual(power(light=Light(casts=2.0)), 2 * whole, places=6)
+        self.assertAlmostEqual(power(light=Light(lit=0.25)), 0.75 * whole, places=6)
+        self.assertEqual(power(light=Light(casts=0.0)), 0.0)
+        for blend in ("alpha", "multiply", "cut-out"):
+            self.assertEqual(power(blend=blend), 0.0)
+
+
+class Glowing(unittest.TestCase):
+    def test_layers_that_glow_alike_are_one_kind(self):
+        one = card({"picture": "full"})
+        two = replace(card({"picture": "full"}), id="00000000000000bb")
+        wide = replace(card({"picture": "full", "shine": Shine(size=2.0)}), id="00000000000000cc")
+        dark = replace(card({"picture": "full", "blend": "multiply"}), id="00000000000000dd")
+        frame = frame_of(one, two, dark)
+        kinds = glows(frame.layers)
+        self.assertEqual([kind.layers for kind in kinds], [frozenset({one.id, two.id})])
+        self.assertTrue(alike(frame.layers, kinds))
+        mixed = frame_of(one, wide)
+        self.assertEqual(len(glows(mixed.layers)), 2)
+        self.assertFalse(alike(mixed.layers, glows(mixed.layers)))
+
+    def test_what_does_not_glow_counts_only_where_it_is_bright(self):
+        glowing = card({"picture": "full"})
+        for tint, blend, same in (((0.5, 0.5, 0.5), "alpha", True), ((3, 3, 3), "alpha", False), ((0, 0, 0), "additive", True),
+                                  ((0.2, 0.2, 0.2), "additive", False)):  # fmt: skip
+            other = card(
+                {"picture": "full", "blend": blend, "shine": Shine(glow=0.0)}, tint=tint, id="00000000000000bb"
+            )
+            frame = frame_of(glowing, other)
+            self.assertEqual(alike(frame.layers, glows(frame.layers)), same, (tint, blend))
+
+    def test_a_wider_glow_is_not_a_stronger_one(self):
+        for size in (0.0, 0.7, 1.0, 2.0):
+            kind = glows(frame_of(card({"picture": "full", "shine": Shine(size=size)})).layers)[0]
+            total = sum(kind.widening**level for level in range(4)) * kind.factor(4)
+            self.assertAlmostEqual(
+                total, glows(frame_of(card({"picture": "full"})).layers)[0].factor(4) * 2.952, places=3
+            )
+
+
+class OnTheCard(unittest.TestCase):
+    def test_a_picture_is_uploaded_once_and_anew_when_it_changes(self):
+        made = {"ember": np.ones((8, 8, 4), np.float32)}
+        context = headless()
+        with context:
+            textures = Textures(context, made.__getitem__)
+            first = textures.picture("ember")
+            self.assertIs(textures.picture("ember"), first)
+            self.assertIsNot(textures.picture("ember", "red"), first)
+            self.assertEqual(textures.grey("ember", "all").components, 1)
+            made["ember"] = np.zeros((4, 4, 4), np.float32)
+            second = textures.picture("ember")
+            self.assertIsNot(second, first)
+            self.assertEqual(second.size, (4, 4))
+            self.assertEqual(context.error, "GL_NO_ERROR")
+            textures.release()
+        context.release()
+
+    def test_the_trim_follows_channel_and_inverting(self):
+        pixels = np.zeros((64, 64, 4), np.float32)
+        pixels[..., 3] = 1.0
+        pixels[28:36, 28:36, 0] = 1.0
+        context = headless()
+        with context:
+            textures = Textures(context, lambda name: pixels)
+            left, top, right, bottom = textures.trim(Look(picture="x", surface=Surface(channel="red")))
+            self.assertLess((right - left) * (bottom - top), 0.2)
+            whole = textures.trim(Look(picture="x", surface=Surface(channel="red", invert=True)))
+            self.assertEqual(whole, (0.0, 0.0, 1.0, 1.0))
+            textures.release()
+        context.release()
+
+    def test_a_look_has_a_shader_with_what_it_needs_and_nothing_more(self):
+        now = Pass(view_of(FRONT, 9, 9), 0.0, Stage(), None, None, 9)
+        plain = traits(Look(soft=0.0), now)
+        self.assertEqual({name for name, value in plain.items() if value}, set())
+        rich = traits(
+            Look(
+                soft=0.2, surface=Surface(second="a", warp="b", edge_glow=1.0), wear=Wear(eaten_by="c"),
+                light=Light(lit=1.0),
+            ), now,
+        )  # fmt: skip
+        for name in ("SOFT", "SECOND", "WARPED", "RIM", "WORN", "LIT", "RICH", "TILED"):
+            self.assertEqual(rich[name], 1, name)
+        counting = dataclasses.replace(now, kind=1)
+        self.assertEqual(traits(Look(light=Light(lit=1.0)), counting)["LIT"], 0)
+        self.assertTrue(hard(Look(blend="cut-out")))
+        self.assertFalse(hard(Look(blend="cut-out", drawn_as="ribbon")))
+        self.assertFalse(tiled(Look(columns=2, surface=Surface(tile=(2.0, 2.0)))))
+
+
+class Packing(unittest.TestCase):
+    def test_lanes_drive_what_a_surface_does(self):
+        lanes = tuple(
+            Lane(key=k, drives=name, curve=curve((0, 0.5), (1, 0.5)))
+            for k, name in enumerate(("dissolve", "burn", "edge glow", "warp", "haze", "scroll x", "streak"))
+        )
+        look = {
+            "picture": "full", "surface": Surface(edge_glow=4.0, warp_by=0.2, haze=0.6, scroll=(1.0, 2.0)),
+            "wear": Wear(dissolve=0.1, burn=3.0),
+        }  # fmt: skip
+        layer = frame_of(card(look, life=Life(opacity=None, more=lanes))).layers[0]
+        np.testing.assert_allclose(wearing(layer)[0], [0.6, 1.5, 2.0, 0.1], rtol=1e-5)
+        row = packed(layer, view_of(FRONT, 9, 9), 0.25)[0]
+        np.testing.assert_allclose(row[20:23], [0.25 + 0.5, 0.5, 0.3], rtol=1e-5)
+        self.assertAlmostEqual(float(row[15]), 0.5, places=5)
+
+    def test_scattered_pictures_begin_apart_and_light_stays_within_its_range(self):
+        look = {"picture": "full", "surface": Surface(scatter=1.0)}
+        layer = frame_of(card(look, count=200, tint=(1e5, 1.0, 0.0))).layers[0]
+        rows = packed(layer, view_of(FRONT, 9, 9))
+        self.assertGreater(len(np.unique(rows[:, 20])), 150)
+        self.assertTrue((rows[:, 20] >= 0).all() and (rows[:, 20] < 1).all())
+        self.assertEqual(float(rows[:, 7].max()), BRIGHTEST)
+
+
+class Beams(unittest.TestCase):
+    def test_beams_hold_both_ends_and_sway_each_for_itself(self):
+        anchors = (Anchor(name="left", place=(-1.0, 1.0, 0.0)), Anchor(name="right", place=(1.0, 1.5, 0.0)))
+        beam = Beam(start="left", end="right", segments=20, sway=0.3, sway_size=0.2, bend_start=0.0, bend_end=0.0)
+        layer = drip(
+            look=Look(drawn_as="beam", beam=beam), outlet=Outlet(rate=0.0, bursts=(Burst(count=5),), shape="point"),
+            birth=Birth(lifetime=fixed(9.0), speed=fixed(0.0)),
+        )  # fmt: skip
+        made = frame_of(layer, stage=Stage(anchors=anchors)).layers[0].strips
+        self.assertEqual(made.count, 5)
+        bands = made.point.reshape(5, 21, 3)
+        np.testing.assert_allclose(bands[:, 0], np.broadcast_to([-1, 1, 0], (5, 3)), atol=1e-6)
+        np.testing.assert_allclose(bands[:, -1], np.broadcast_to([1, 1.5, 0], (5, 3)), atol=1e-6)
+        self.assertGreater(float(bands[:, 10].std(axis=0).max()), 0.02)
+        straight = np.linspace([-1, 1, 0], [1, 1.5, 0], 21)
+        self.assertLess(float(np.abs(bands - straight).max()), 0.3 * 2.1)
+        alone = frame_of(
+            replace(layer, outlet=replace(layer.outlet, bursts=(Burst(count=2),))), stage=Stage(anchors=anchors)
+        )
+        np.testing.assert_array_equal(alone.layers[0].strips.point, made.point[:42])
+
+
+class Beginning(unittest.TestCase):
+    """Every starting point draws well from its first second, and tells itself in plain words."""
+
+    def test_each_is_seen_at_once_and_lacks_nothing(self):
+        shelf = Shelf(None)
+        with offscreen(shelf.get, shelf.mesh) as renderer:
+            for name in STARTS:
+                made = Effect(layers=(started(name),))
+                self.assertEqual([str(problem) for problem in checked(made)], [], name)
+                timeline, view = Timeline(made), view_of(replace(FRONT, target=(0.0, 0.9, 0.0)), 96, 64)
+                empty = renderer.picture(
+                    timeline.frame(0.0, hidden=frozenset({made.layers[0].id})), view, Shot(), 96, 64
+                )
+                most = 0.0
+                for at in (0.1, 0.4, 1.0):
+                    pixels = renderer.picture(timeline.frame(at), view, Shot(), 96, 64)
+                    most = max(most, float(np.abs(pixels.astype(int) - empty.astype(int)).max()))
+                self.assertGreater(most, 25, name)
+        self.assertEqual(shelf.faults, {})
+
+    def test_each_chapter_of_each_is_a_sentence(self):
+        for name in STARTS:
+            made = Effect(layers=(started(name),))
+            for chapter in CHAPTERS:
+                told = SENTENCES[chapter](made, made.layers[0])
+                self.assertTrue(told[0].isupper() or told[0].isdigit(), told)
+                self.assertTrue(told.endswith("."), told)
+
+
+if __name__ == "__main__":
+    unittest.main()
