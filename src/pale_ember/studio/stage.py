@@ -39,6 +39,9 @@ SCALES = (1.0, 0.85, 0.7, 0.6, 0.5, 0.42, 0.35)
 FRAME_TIME = 0.031
 """What one picture may take while playing, in seconds, so that thirty a second are held with room for the window."""
 
+BARRED = 3.0
+"""Seconds in which a size that took too long is not tried again."""
+
 _REACHED = frozenset({"births", "paths", "touches"})
 """The marks that are found by running the layer ahead."""
 
@@ -58,6 +61,7 @@ class StageView(QWidget):
         self.answer: Answer | None = None
         self.scale_index = 3
         self.pictures_shown = 0
+        self._too_large = -1, 0.0
         self.reach: tuple[str, Reach] | None = None
         self._counted: float | None = None
         self._image: QImage | None = None
@@ -179,16 +183,19 @@ class StageView(QWidget):
             return
         drawn = self.surface.draw_time if self.surface is not None else answer.draw_time
         self._spans.append(drawn + answer.step_time)
-        if len(self._spans) < 6:
+        if len(self._spans) < 9:
             return
         taken = sorted(self._spans)[len(self._spans) // 2]
         self._spans.clear()
+        now = time.perf_counter()
         if taken > FRAME_TIME and self.scale_index < len(SCALES) - 1:
+            # What was too large just now is not tried again at once, or the picture would flicker between the two.
+            self._too_large = self.scale_index, now + BARRED
             self.scale_index += 1
-        elif self.scale_index > 0:
-            # Part of the time does not grow with the picture, so less than its area.
-            larger = (SCALES[self.scale_index - 1] / SCALES[self.scale_index]) ** 1.5
-            if taken * larger < FRAME_TIME * 0.98:
+        elif self.scale_index > 0 and not (self._too_large[0] == self.scale_index - 1 and now < self._too_large[1]):
+            # About half of the time does not grow with the picture, so it grows as the picture's side.
+            larger = SCALES[self.scale_index - 1] / SCALES[self.scale_index]
+            if taken * larger < FRAME_TIME:
                 self.scale_index -= 1
 
     def resizeEvent(self, event: QResizeEvent) -> None:
