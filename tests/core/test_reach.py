@@ -9,7 +9,7 @@ from msgspec.structs import replace
 from pale_ember.core.effect import edit
 from pale_ember.core.effect.bands import Beam
 from pale_ember.core.effect.fields import fields_of, why_idle
-from pale_ember.core.effect.files import meshes_of, own_files, pictures_of
+from pale_ember.core.effect.files import meshes_of, pictures_of
 from pale_ember.core.effect.look import Solid
 from pale_ember.core.effect.model import Credit, Effect, Stage
 from pale_ember.core.effect.pieces import SET_PIECES, with_set_piece
@@ -80,7 +80,6 @@ class Things(unittest.TestCase):
         made = effect(one, other, stage=stage)
         self.assertEqual(pictures_of(made), ["ember.png", "card:clouds", "drift.png", "card:soft dot", "night.exr"])
         self.assertEqual(meshes_of(made), ["rock.glb#lid", "solid:kiln arch"])
-        self.assertEqual(own_files(made), ["ember.png", "drift.png", "night.exr", "rock.glb"])
 
     def test_credits_are_kept_changed_and_let_go_of(self):
         made = edit.with_credit(Effect(), Credit(file="ember.png", author="E. Ling", licence="CC0"))

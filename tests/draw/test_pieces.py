@@ -165,6 +165,19 @@ class Packing(unittest.TestCase):
         np.testing.assert_allclose(row[20:23], [0.25 + 0.5, 0.5, 0.3], rtol=1e-5)
         self.assertAlmostEqual(float(row[15]), 0.5, places=5)
 
+    def test_lanes_over_the_distance_to_the_camera_drive_surfaces_too(self):
+        lanes = tuple(
+            Lane(key=k, drives=name, over="camera distance", low=0.0, high=8.0, curve=curve((0, 0.0), (1, 1.0)))
+            for k, name in enumerate(("dissolve", "edge glow", "size"))
+        )
+        look = {"picture": "full", "surface": Surface(edge_glow=4.0), "wear": Wear(dissolve=0.1)}
+        layer = frame_of(card(look, size=2.0, life=Life(opacity=None, more=lanes))).layers[0]
+        # Four metres away is half of the axis; a smooth key's curve between two is half there as well.
+        near = layer.seen_from(np.array([0.0, 2.0, 4.0]))
+        np.testing.assert_allclose(wearing(near)[0, [0, 2]], [0.6, 2.0], rtol=1e-4)
+        self.assertAlmostEqual(float(near.size[0, 0]), 1.0, places=4)
+        self.assertEqual(layer.driven, {})
+
     def test_scattered_pictures_begin_apart_and_light_stays_within_its_range(self):
         look = {"picture": "full", "surface": Surface(scatter=1.0)}
         layer = frame_of(card(look, count=200, tint=(1e5, 1.0, 0.0))).layers[0]
@@ -203,7 +216,8 @@ class Beginning(unittest.TestCase):
         shelf = Shelf(None)
         with offscreen(shelf.get, shelf.mesh) as renderer:
             for name in STARTS:
-                made = Effect(layers=(started(name),))
+                # The same dice each time: a new layer's own are new.
+                made = Effect(layers=(replace(started(name), id="00000000000000aa"),))
                 self.assertEqual([str(problem) for problem in checked(made)], [], name)
                 timeline, view = Timeline(made), view_of(replace(FRONT, target=(0.0, 0.9, 0.0)), 96, 64)
                 empty = renderer.picture(

@@ -35,6 +35,7 @@ class WindowSurface(QOpenGLWidget):
         self._answer: Answer | None = None
         self.draw_time = 0.0
         self.counted: float | None = None
+        self._counted_of: Answer | None = None
         self.frames_drawn = 0
 
     def show_frame(self, answer: Answer) -> None:
@@ -64,7 +65,8 @@ class WindowSurface(QOpenGLWidget):
         target = self._context.detect_framebuffer(self.defaultFramebufferObject())
         target.viewport = 0, 0, width, height
         view, shot = view_of(answer.request.camera, width, height), answer.request.shot
-        if answer.request.counts:
+        if answer.request.counts and answer is not self._counted_of:
+            self._counted_of = answer
             small = max(width // COUNTED, 1), max(height // COUNTED, 1)
             self.counted = self._renderer.overdraw(answer.frame, view, shot, *small)[0]
         self._renderer.draw(answer.frame, view, shot, target)

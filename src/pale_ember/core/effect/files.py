@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from pale_ember.core.effect.model import Effect
-from pale_ember.core.texture.cards import CARDS, PREFIX
 
 
 def pictures_of(effect: Effect) -> list[str]:
@@ -27,10 +26,3 @@ def meshes_of(effect: Effect) -> list[str]:
     names += [layer.look.solid.mesh for layer in effect.layers if layer.look.drawn_as == "mesh"]
     names += [prop.mesh for prop in effect.stage.props if prop.form == "mesh"]
     return list(dict.fromkeys(names))
-
-
-def own_files(effect: Effect) -> list[str]:
-    """The files beside the document that it needs."""
-    cards = {PREFIX + name for name in CARDS}
-    meshes = [name.partition("#")[0] for name in meshes_of(effect) if not name.startswith("solid:")]
-    return list(dict.fromkeys([*(name for name in pictures_of(effect) if name not in cards), *meshes]))

@@ -192,7 +192,7 @@ def mist() -> Layer:
             angle=between(-14, 14), tint=Tints(first=(0.55, 0.6, 0.66), second=(0.72, 0.76, 0.8)),
             opacity=between(0.16, 0.3),
         ),
-        life=Life(size=curve((0, 0.8), (1, 1.25)), opacity=curve((0, 0), (0.25, 1), (0.7, 1), (1, 0))),
+        life=Life(size=curve((0, 0.8), (1, 1.25)), opacity=curve((0, 0), (0.12, 1), (0.7, 1), (1, 0))),
         forces=Forces(drag=0.4, turbulence=0.15, eddy=2.5),
         look=Look(
             picture="card:smoke puffs", columns=4, rows=4, play="one at random", blend="alpha", soft=0.8,

@@ -9,7 +9,7 @@ import numpy as np
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.values import sample_keys
 from pale_ember.core.simulate.looks import appear
-from pale_ember.core.simulate.plan import LookPlan
+from pale_ember.core.simulate.plan import FACTORS, LookPlan, driven_name
 from pale_ember.core.simulate.ribbons import Strips
 from pale_ember.core.simulate.table import Table
 
@@ -56,6 +56,7 @@ class LayerFrame:
             return self
         away = np.linalg.norm(self.position - np.asarray(eye, np.float32), axis=1)
         size, colour, angle, frame = self.size.copy(), self.colour.copy(), self.angle.copy(), self.frame.copy()
+        driven = dict(self.driven)
         for lane in lanes:
             place = np.clip((away - lane.low) / (lane.high - lane.low or 1e-9), 0.0, 1.0)
             value = sample_keys(lane.curve.keys, place).astype(np.float32)
@@ -74,7 +75,11 @@ class LayerFrame:
             elif lane.drives == "colour" and lane.colours is not None:
                 table = lane.colours.table()
                 colour[:, :3] *= table[(place * (len(table) - 1)).astype(int)]
-        return replace(self, size=size, colour=colour, angle=angle, frame=frame)
+            elif name := driven_name(lane):
+                # Factors are told as change on top of 1.
+                before = driven.get(name, np.zeros(self.count, np.float32))
+                driven[name] = (before + 1) * value - 1 if name in FACTORS else before + value
+        return replace(self, size=size, colour=colour, angle=angle, frame=frame, driven=driven)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
