@@ -14,8 +14,8 @@ from PyQt6.QtWidgets import QApplication
 from pale_ember.core.effect.model import Effect
 from pale_ember.draw.context import NoOpenGL, headless, is_software
 from pale_ember.studio import theme
-from pale_ember.studio.files import remember
 from pale_ember.studio.history import Document
+from pale_ember.studio.settings import remember
 from pale_ember.studio.window import Workbench
 
 DEMO = Path(__file__).parent / "assets" / "demo" / "kiln-mouth.pale"

@@ -218,13 +218,14 @@ def _trace(asked: argparse.Namespace) -> int:
     if asked.every is not None and asked.every <= 0:
         raise Refused("--every: expected more than 0 seconds, found 0; leave it out for every step")
     effect, shelf = _read(asked.file)
-    from pale_ember.core.simulate.forecast import FRAME_BYTES, peak
+    from pale_ember.core.simulate.forecast import FRAME_BYTES, Forecast
     from pale_ember.core.simulate.timeline import Timeline
     from pale_ember.formats.traces import trace_bytes, trace_moments
 
     timeline = Timeline(effect, shelf.mesh, shelf.density)
     moments = trace_moments(asked.until, asked.every, effect.steps)
-    most = len(moments) * FRAME_BYTES * sum(peak(effect, layer) for layer in effect.layers if layer.shown)
+    known = Forecast(effect)
+    most = len(moments) * FRAME_BYTES * sum(known.peak(layer) for layer in effect.layers if layer.shown)
     if most > WORTH_A_WORD:
         print(f"pale: {asked.file.name}: the trace may take up to {most / 2**20:,.0f} MB of memory", file=sys.stderr)
     try:

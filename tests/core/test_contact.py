@@ -13,7 +13,7 @@ from pale_ember.core.simulate.timeline import Timeline
 from tests.examples import Birth, Burst, Contact, Forces, Outlet, drip, effect, fixed, layer_at
 
 FALL = Forces(gravity=(0.0, -9.81, 0.0))
-BOUNCE = Contact(meets="bounce", bounce=0.5, slide=1.0, surfaces=("prop",))
+BOUNCE = Contact(meets="bounce", bounce=0.5, slide=1.0, radius=0.0, surfaces=("prop",))
 
 
 def on(prop, layer, **fields):
@@ -108,16 +108,22 @@ class Sweeps(unittest.TestCase):
         for form in ("plane", "box", "mesh"):
             low = -1.2 if form == "mesh" else -0.2
             prop = Prop(
-                name="prop", form=form, place=(0.0, low, 0.0), size=(4.0, 0.01, 4.0), mesh="solid:block", keys=keys
-            )
+                name="prop", form=form, place=(0.0, low, 0.0), mesh="solid:block", keys=keys,
+                size=(1.0, 1.0, 1.0) if form == "mesh" else (4.0, 0.01, 4.0),
+            )  # fmt: skip
             pushed = on(
                 prop,
-                drip(place=(0.0, 1.0, 0.0), contact=Contact(meets="bounce", bounce=1.0, slide=1.0, surfaces=("prop",))),
+                drip(
+                    place=(0.0, 1.0, 0.0),
+                    contact=Contact(meets="bounce", bounce=1.0, slide=1.0, radius=0.0, surfaces=("prop",)),
+                ),
             )
             one = layer_at(pushed, 0.9)
             self.assertAlmostEqual(float(one.velocity[0, 1]), 6.0, delta=0.05, msg=form)
             stuck = on(
-                prop, drip(place=(0.0, 1.0, 0.0), contact=Contact(meets="stick", surfaces=("prop",))), duration=1.0
+                prop,
+                drip(place=(0.0, 1.0, 0.0), contact=Contact(meets="stick", radius=0.0, surfaces=("prop",))),
+                duration=1.0,
             )
             before, after = (layer_at(stuck, t).position[0, 1] for t in (0.6, 0.9))
             self.assertAlmostEqual(float(after - before), 0.9, delta=1e-3, msg=form)
@@ -125,11 +131,13 @@ class Sweeps(unittest.TestCase):
     def test_only_the_chosen_surfaces_are_met(self):
         prop = Prop(name="crate", form="box", place=(0.0, 0.5, 0.0))
         for names, height in ((("crate",), 1.0), (("ground",), 0.0), ((), 1.0)):
-            made = on(prop, drip(forces=FALL, contact=Contact(meets="stick", surfaces=names)))
+            made = on(prop, drip(forces=FALL, contact=Contact(meets="stick", radius=0.0, surfaces=names)))
             self.assertAlmostEqual(float(layer_at(made, 3.0).position[0, 1]), height, delta=2e-3)
         ghost = Prop(name="crate", form="box", place=(0.0, 0.5, 0.0), solid=False)
         self.assertAlmostEqual(
-            float(layer_at(on(ghost, drip(forces=FALL, contact=Contact(meets="stick"))), 3.0).position[0, 1]),
+            float(
+                layer_at(on(ghost, drip(forces=FALL, contact=Contact(meets="stick", radius=0.0))), 3.0).position[0, 1]
+            ),
             0.0,
             delta=1e-4,
         )
@@ -140,7 +148,10 @@ class Sweeps(unittest.TestCase):
             on(
                 prop,
                 shot(
-                    (1.0, 0.0, 0.0), 4.0, place=(-4.0, 0.3, 0.0), contact=Contact(meets="bounce", bounce=1.0, slide=1.0)
+                    (1.0, 0.0, 0.0),
+                    4.0,
+                    place=(-4.0, 0.3, 0.0),
+                    contact=Contact(meets="bounce", bounce=1.0, slide=1.0, radius=0.0),
                 ),
             ),
             1.5,
@@ -165,10 +176,76 @@ class Sweeps(unittest.TestCase):
         one = layer_at(effect(layer), 1.5)
         self.assertAlmostEqual(float(one.position[0, 1]), 0.05, delta=1e-3)
 
+    def test_nothing_falls_through_a_surface_that_rises(self):
+        outlet = Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(40)),), shape="disc", radius=0.4, spread=0.0)
+        lost = []
+        for form in ("plane", "box"):
+            for bounce in (0.0, 0.3, 0.6, 1.0):
+                for rise in (0.3, 1.0, 4.0):
+                    keys = (Pose(at=0.0), Pose(at=3.0, place=(0.0, rise, 0.0)))
+                    prop = Prop(name="prop", form=form, place=(0.0, -0.5, 0.0), size=(4.0, 1.0, 4.0), keys=keys)
+                    contact = Contact(meets="bounce", bounce=bounce, slide=0.8, radius=0.02, surfaces=("prop",))
+                    layer = drip(outlet=outlet, forces=FALL, contact=contact, place=(0.0, 1.0, 0.0))
+                    one = layer_at(on(prop, layer), 3.0)
+                    top = rise + (-0.5 if form == "plane" else 0.0)
+                    lost.append(int((one.position[:, 1] < top - 1e-3).sum()))
+        self.assertEqual(sum(lost), 0, lost)
+
+    def test_no_mesh_lets_anything_in_at_its_edges(self):
+        outlet = Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(4000)),), shape="sphere", radius=3.0, fill=0.0,
+                        aim="towards point", spread=25.0)  # fmt: skip
+        for mesh in ("solid:block", "solid:ball"):
+            prop = Prop(name="prop", form="mesh", mesh=mesh, place=(0.0, 5.0, 0.0))
+            birth = Birth(lifetime=fixed(9.0), speed=between(2.0, 30.0))
+            corners = solid(mesh.removeprefix("solid:")).corners()
+            contact = Contact(meets="bounce", bounce=0.7, slide=0.9, radius=0.0, surfaces=("prop",))
+            layer = drip(
+                place=(0.0, 5.0, 0.0),
+                outlet=outlet,
+                contact=contact,
+                birth=birth,
+            )
+            made = effect(layer, stage=Stage(props=(prop,)))
+            ways = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
+            for time in (0.1, 0.5, 1.5):
+                at = layer_at(made, time).position.astype(float) - (0.0, 5.0, 0.0)
+                outside = ((at[:, None] - corners[None, :, 0]) * ways[None]).sum(axis=2) > 0
+                self.assertEqual(int((~outside.any(axis=1)).sum()), 0, (mesh, time))
+
+    def test_what_is_born_in_the_ground_by_its_size_is_held_all_the_same(self):
+        for form, prop in FORMS.items():
+            layer = drip(
+                place=(0.0, 0.05, 0.0), forces=FALL, contact=Contact(meets="bounce", bounce=0.0, surfaces=("prop",))
+            )
+            self.assertGreater(float(layer_at(on(prop, layer), 1.0).position[0, 1]), 0.0, form)
+
 
 class Outcomes(unittest.TestCase):
+    def test_the_touch_radius_follows_the_size_until_it_is_told(self):
+        for radius, size, height in ((None, 0.5, 0.25), (None, 0.1, 0.05), (0.02, 0.5, 0.02)):
+            layer = drip(
+                forces=FALL, contact=Contact(meets="bounce", bounce=0.0, radius=radius),
+                birth=Birth(lifetime=fixed(10.0), speed=fixed(0.0), size=fixed(size)),
+            )  # fmt: skip
+            self.assertAlmostEqual(float(layer_at(effect(layer), 3.0).position[0, 1]), height, delta=1e-3)
+
+    def test_how_far_something_slides_does_not_hang_on_the_steps(self):
+        slide = Contact(meets="bounce", bounce=0.0, slide=0.7, radius=0.0)
+        ends = []
+        for steps in (15, 30, 60, 240):
+            layer = shot((1.0, 0.0, 0.0), 4.0, place=(0.0, 0.0, 0.0), contact=slide, forces=FALL)
+            ends.append(float(layer_at(effect(layer, steps=steps), 6.0).position[0, 0]))
+        np.testing.assert_allclose(ends, 4.0 / (10 * -np.log(0.7)), rtol=2e-3)
+
+    def test_a_first_touch_without_rebound_keeps_its_slide(self):
+        for bounce in (0.0, 0.005, 0.02):
+            contact = Contact(meets="bounce", bounce=bounce, slide=0.5, radius=0.0)
+            layer = shot((1.0, 0.0, 0.0), 4.0, contact=contact, forces=FALL)
+            after = layer_at(effect(layer, steps=240), np.sqrt(2 * 2.0 / 9.81) + 0.006)
+            self.assertAlmostEqual(float(after.velocity[0, 0]), 2.0, delta=0.1, msg=bounce)
+
     def test_a_touch_ages_and_a_slow_one_does_not_count(self):
-        contact = Contact(meets="bounce", bounce=1.0, slide=1.0, ageing=0.3)
+        contact = Contact(meets="bounce", bounce=1.0, slide=1.0, ageing=0.3, radius=0.0)
         layer = drip(forces=FALL, contact=contact, birth=Birth(lifetime=fixed(10.0), speed=fixed(0.0)))
         fall = np.sqrt(2 * 2.0 / 9.81)
         made = effect(layer)
@@ -177,14 +254,16 @@ class Outcomes(unittest.TestCase):
                 float(layer_at(made, time).age[0]), round(time * 60) / 600 + 0.3 * touches, delta=2e-3
             )
         self.assertEqual(layer_at(made, 7.5 * fall).count, 0)
-        lazy = effect(drip(forces=FALL, contact=Contact(meets="bounce", bounce=1.0, ageing=0.3, least_speed=99.0)))
+        lazy = effect(
+            drip(forces=FALL, contact=Contact(meets="bounce", bounce=1.0, ageing=0.3, least_speed=99.0, radius=0.0))
+        )
         one = layer_at(lazy, 2.0)
         self.assertAlmostEqual(float(one.age[0]), 0.2, places=4)
         self.assertAlmostEqual(float(one.position[0, 1]), 0.0, delta=1e-4)
 
     def test_ending_and_sliding(self):
         self.assertEqual(layer_at(effect(drip(forces=FALL, contact=Contact(meets="end"))), 1.0).count, 0)
-        slide = Contact(meets="bounce", bounce=0.0, slide=0.5)
+        slide = Contact(meets="bounce", bounce=0.0, slide=0.5, radius=0.0)
         one = layer_at(effect(shot((1.0, 0.0, 0.0), 4.0, place=(0.0, 0.0, 0.0), contact=slide, forces=FALL)), 1.0)
         # Lying on the ground counts as ten touches a second.
         self.assertAlmostEqual(float(one.velocity[0, 0]), 4 * 0.5**10, delta=0.01)

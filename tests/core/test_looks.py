@@ -9,7 +9,7 @@ from scipy import stats
 from pale_ember.core.effect.values import Tints, between, curve, gradient
 from pale_ember.core.insight.checks import checked
 from pale_ember.core.simulate.draws import ANGLE, SIZE, draw, key_of
-from pale_ember.core.simulate.forecast import peak
+from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.core.simulate.plan import turn_matrix
 from pale_ember.core.simulate.timeline import Timeline
 from tests.examples import Birth, Burst, Life, Look, Outlet, drip, effect, fixed, layer_at
@@ -116,7 +116,7 @@ class Plans(unittest.TestCase):
         for loop in (True, False):
             made = effect(drip(outlet=outlet, birth=Birth(lifetime=between(0.3, 2.7))), duration=1.0, loop=loop)
             most = max(layer_at(made, t).count for t in np.arange(0, 6, 0.21))
-            self.assertLessEqual(most, peak(made, made.layers[0]))
+            self.assertLessEqual(most, Forecast(made).peak(made.layers[0]))
 
     def test_only_what_moves_starts_a_layer_anew(self):
         made = effect(drip())

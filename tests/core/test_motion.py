@@ -45,7 +45,7 @@ class Throws(unittest.TestCase):
 
 class Contacts(unittest.TestCase):
     def test_a_bounce_returns_the_square_of_its_share_of_height(self):
-        layer = drip(forces=Forces(gravity=(0, -10.0, 0)), contact=Contact(meets="bounce", bounce=0.6))
+        layer = drip(forces=Forces(gravity=(0, -10.0, 0)), contact=Contact(meets="bounce", bounce=0.6, radius=0.0))
         fall = np.sqrt(2 * 2.0 / 10)
         rise = 0.6 * 10 * fall / 10
         one = layer_at(effect(layer, steps=50), fall + rise)

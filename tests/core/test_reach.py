@@ -64,7 +64,9 @@ class Things(unittest.TestCase):
 
     def test_a_ramp_is_touched_on_its_slope(self):
         ramp = Prop(name="slipway", form="ramp", size=(4.0, 2.0, 4.0), place=(0.0, 1.0, 0.0))
-        fall = drip(place=(0.0, 3.0, 0.0), forces=Forces(gravity=(0, -9.81, 0)), contact=Contact(meets="stick"))
+        fall = drip(
+            place=(0.0, 3.0, 0.0), forces=Forces(gravity=(0, -9.81, 0)), contact=Contact(meets="stick", radius=0.0)
+        )
         one = layer_at(effect(fall, stage=Stage(props=(ramp,))), 2.0)
         # In its middle the slope is half as high as at its back.
         np.testing.assert_allclose(one.position[0], [0.0, 1.0, 0.0], atol=0.01)

@@ -8,7 +8,7 @@ from scipy import integrate, stats
 from pale_ember.core.effect.model import Pose
 from pale_ember.core.effect.stage import Carrier, Stage
 from pale_ember.core.effect.values import Range, between, curve, sample_keys
-from pale_ember.core.simulate.forecast import peak, steady
+from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.core.simulate.spawning import Spawner
 from pale_ember.core.simulate.timeline import Timeline
 from tests.examples import Birth, Burst, Outlet, drip, effect, fixed, layer_at
@@ -58,7 +58,7 @@ class Rates(unittest.TestCase):
         birth = Birth(lifetime=between(0.5, 1.5), speed=fixed(0.0))
         made = effect(drip(outlet=outlet(rate=80.0, rate_is="kept alive"), birth=birth), loop=True, warm=True)
         self.assertAlmostEqual(np.mean([layer_at(made, t).count for t in np.arange(0, 6, 0.5)]), 80, delta=6)
-        self.assertAlmostEqual(steady(made, made.layers[0]), 80, places=6)
+        self.assertAlmostEqual(Forecast(made).steady(made.layers[0]), 80, places=6)
 
     def test_births_do_not_depend_on_how_time_is_cut(self):
         flows = {"flow": curve((0, 0), (1, 1))}, {"rate_is": "seconds between", "rate": between(0.01, 0.2)}, {}
@@ -122,7 +122,7 @@ class Limits(unittest.TestCase):
                 drip(outlet=given, birth=Birth(lifetime=between(0.5, 2.0))), loop=True, warm=True, duration=1.0
             )
             most = max(layer_at(made, t).count for t in np.arange(0, 4, 0.13))
-            self.assertLessEqual(most, peak(made, made.layers[0]))
+            self.assertLessEqual(most, Forecast(made).peak(made.layers[0]))
 
 
 class Travel(unittest.TestCase):

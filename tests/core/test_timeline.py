@@ -7,7 +7,7 @@ from msgspec.structs import replace
 
 from pale_ember.core.effect import edit
 from pale_ember.core.effect.starts import flame, smoke, sparks
-from pale_ember.core.simulate.forecast import ends_at
+from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.formats.document import load
 from tests.examples import SMALL_FIRE, Birth, Outlet, drip, effect, fixed
@@ -82,8 +82,8 @@ class Moments(unittest.TestCase):
 
     def test_a_one_shot_says_when_it_is_over(self):
         layer = drip(outlet=Outlet(rate=10.0, start=1.0, span=0.5), birth=Birth(lifetime=fixed(2.0)))
-        self.assertAlmostEqual(ends_at(effect(layer, duration=2.0)), 3.5)
-        self.assertEqual(ends_at(effect(layer, loop=True)), float("inf"))
+        self.assertAlmostEqual(Forecast(effect(layer, duration=2.0)).ends_at(), 3.5)
+        self.assertEqual(Forecast(effect(layer, loop=True)).ends_at(), float("inf"))
 
     def test_every_start_lives_and_shows_at_once(self):
         for start in (flame, smoke, sparks):

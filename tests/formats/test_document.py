@@ -121,7 +121,7 @@ class Further(unittest.TestCase):
             return {"name": name, "offspring": {"rules": [{"layer": other}]}}
 
         told = self.refused(bears("sleet", "splash"), bears("splash", "mist"), bears("mist", "sleet"))
-        self.assertIn('found "sleet" bears "splash" bears "mist" bears "sleet"', told[0])
+        self.assertIn('found "sleet" spawns "splash" spawns "mist" spawns "sleet"', told[0])
         self.assertIn("remove one of these rules", told[0])
         told = self.refused(bears("sleet", "nobody"))
         self.assertIn(

@@ -6,16 +6,16 @@ import numpy as np
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
 
 from pale_ember.app import application
 from pale_ember.core.effect.chapters import Birth, Life, Look, Outlet
 from pale_ember.core.effect.fields import Field, fields_of
 from pale_ember.core.effect.values import Tints, between, curve, fixed, gradient
-from pale_ember.studio.fields.arithmetic import NotANumber, number_from, shown_number
-from pale_ember.studio.fields.colour import ColourPicker, TintsEdit
+from pale_ember.studio.fields.arithmetic import NotANumber, number_from, range_from, shown_number
+from pale_ember.studio.fields.colour import ColourPicker, TintsEdit, colour_from
 from pale_ember.studio.fields.number import NumberEdit
 from pale_ember.studio.fields.row import editor_for
-from pale_ember.studio.fields.spans import range_from
 from pale_ember.studio.lanes import SHAPES, CurveLane, GradientLane
 
 LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
@@ -39,9 +39,19 @@ class Typed(unittest.TestCase):
     def test_ranges(self):
         for text, pair in (
             ("0.6 - 1.1", (0.6, 1.1)), ("0.6 – 1.1", (0.6, 1.1)), ("1.1 to 0.6", (0.6, 1.1)), ("0.8 ± 0.2", (0.6, 1.0)),
-            ("0.8 +- 25%", (0.6, 1.0)), ("-2 - -1", (-2, -1)), ("3", (3, 3)), ("-3", (-3, -3)),
+            ("0.8 +- 25%", (0.6, 1.0)), ("-2 - -1", (-2, -1)), ("3", (3, 3)), ("-3", (-3, -3)), ("0.2 - 0.2", (0.2, 0.2)),
+            ("40-50", (40, 50)), ("200 - 300ms", (0.2, 0.3)), ("2*3-1", (1, 6)), ("(5-3)-4", (2, 4)), ("1e-3 - 2e-3", (1e-3, 2e-3)),
+            ("3--1", (-1, 3)),
         ):  # fmt: skip
             np.testing.assert_allclose(range_from(text, "s", 1.0), pair, err_msg=text)
+
+    def test_one_grammar_in_every_number(self):
+        """A minus between two numbers is a range everywhere; where there is room for one number it is refused."""
+        for text in ("5-3", "5 - 3", "2*3-1", "1 to 2", "0.8 ± 0.1", "5 – 3"):
+            self.assertRaisesRegex(NotANumber, "one number", number_from, text, "m", 1.0)
+        for text, value in (("(5-3)", 2), ("-(5-3)", -2), ("-=3", -2), ("1e-2", 0.01), ("3*-2", -6)):
+            self.assertAlmostEqual(number_from(text, "m", 1.0), value, msg=text)
+        self.assertRaisesRegex(NotANumber, "two ends", range_from, "1-2-3", "m", 1.0)
 
     def test_numbers_are_shown_short(self):
         cases = ((0.1, "0.1"), (2.0, "2"), (0.0123, "0.0123"), (1234.5, "1234"), (-0.0, "0"), (33.333, "33.33"))
@@ -90,7 +100,7 @@ class Editors(unittest.TestCase):
         self.assertLess(edit.value, 1.0)
         QTest.keyClick(edit, Qt.Key.Key_5)
         QTest.keyClick(edit._line, Qt.Key.Key_Escape)
-        self.assertIsNone(edit._line)
+        self.assertFalse(edit.typing)
         self.assertNotEqual(edit.value, 5)
         QTest.keyClick(edit, Qt.Key.Key_Return)
         QTest.keyClicks(edit._line, "7")
@@ -108,11 +118,17 @@ class Editors(unittest.TestCase):
         edit = self.shown(editor_for(fields_of(Birth)["lifetime"], None))
         edit.show_value(between(1.0, 2.0))
         edit.low.set_by_hand(3.0)
+        self.assertEqual((edit.value.low, edit.value.high), (2.0, 3.0))
+        edit.low.set_by_hand(4.0, "a drag")
         self.assertEqual((edit.value.low, edit.value.high), (3.0, 3.0))
+        edit.show_value(between(1.0, 2.0))
         edit.toggle()
-        self.assertEqual((edit.value.low, edit.value.high), (2.25, 3.75))
-        edit.high.set_by_hand(0.5)
-        self.assertEqual((edit.value.low, edit.value.high), (0.5, 0.5))
+        self.assertEqual((edit.value.low, edit.value.high), (1.5, 1.5))
+        edit.toggle()
+        self.assertEqual((edit.value.low, edit.value.high), (1.0, 2.0))
+        edit.show_value(fixed(1.0))
+        edit.toggle()
+        self.assertEqual((edit.value.low, edit.value.high), (0.75, 1.25))
         edit.show_value(fixed(1.0))
         edit.high.set_by_hand(4.0)
         self.assertEqual((edit.value.low, edit.value.high), (4.0, 4.0))
@@ -129,9 +145,36 @@ class Editors(unittest.TestCase):
         np.testing.assert_allclose(picker.colour(), (4.0, 1.0, 0.25), rtol=0.02)
         told = []
         picker.edited.connect(lambda colour, stroke: told.append(colour))
-        picker.code.setText("#808080")
-        picker._code_typed()
-        np.testing.assert_allclose(told[-1], [4 * 0.2158] * 3, rtol=0.01)
+        for line, text, colour in (
+            (picker.code, "#808080", [4 * 0.2158] * 3), (picker.linear, "50, 17, 9", [50, 17, 9]), (picker.code, "0.5 0 2", [0.5, 0, 2]),
+        ):  # fmt: skip
+            line.setFocus()
+            line.selectAll()
+            QTest.keyClicks(line, text)
+            QTest.keyClick(line, Qt.Key.Key_Return)
+            np.testing.assert_allclose(told[-1], colour, rtol=0.01)
+        for text in ("#12", "1, 2", "1, -2, 3", "bluish"):
+            self.assertRaises(NotANumber, colour_from, text)
+        self.assertEqual(len(told), 3)
+
+    def test_one_tint_is_one_click_until_it_is_made_two(self):
+        edit = self.shown(TintsEdit(Field("tint", ""), Tints()))
+        for split in (False, True):
+            if split:
+                QTest.mouseClick(edit.kind, LEFT)
+            QTest.mouseClick(edit, LEFT, pos=QPoint(140, 12))
+            picker = QApplication.activePopupWidget()
+            QTest.keyClicks(picker.code, "3 2 1")
+            QTest.keyClick(picker.code, Qt.Key.Key_Return)
+            picker.close()
+        told = [value for value, _ in self.told]
+        self.assertEqual([(one.first, one.second) for one in told], [((3, 2, 1), (3, 2, 1))])
+        QTest.mouseClick(edit, LEFT, pos=QPoint(140, 12))
+        picker = QApplication.activePopupWidget()
+        QTest.keyClicks(picker.code, "1 1 1")
+        QTest.keyClick(picker.code, Qt.Key.Key_Return)
+        picker.close()
+        self.assertEqual((self.told[-1][0].first, self.told[-1][0].second), ((3, 2, 1), (1, 1, 1)))
 
 
 class LaneEditors(unittest.TestCase):

@@ -1,5 +1,6 @@
 """The real window, driven by mouse and keys."""
 
+import os
 import tempfile
 import time
 from pathlib import Path
@@ -161,7 +162,7 @@ class Work(driven.Window):
 
     def test_scrubbing_stepping_and_playing(self):
         table = self.window.layers.table
-        QTest.mouseClick(table, LEFT, pos=QPoint(round(table.x_at(1.0)), 8))
+        QTest.mouseClick(self.window.layers.ruler, LEFT, pos=QPoint(round(table.x_at(1.0)), 8))
         self.assertAlmostEqual(self.window.desk.player.moment, 1.0, delta=0.02)
         moment = self.window.desk.player.moment
         QTest.keyClick(self.window.stage, Qt.Key.Key_Period)
@@ -270,15 +271,17 @@ class Work(driven.Window):
         with mock.patch.object(QMessageBox, "question", return_value=QMessageBox.StandardButton.Cancel) as asked:
             self.window.files.new()
         self.assertEqual((asked.call_count, self.effect.name), (1, "Molten drips"))
-        self.window.aside.write()
-        self.window.aside.wait()
-        self.assertEqual(keeping.left_behind(), [])
-        with mock.patch.object(keeping, "_alive", return_value=False):
-            found = keeping.left_behind()
-        self.assertEqual(found[0].effect, self.effect)
-        self.window.aside.end()
-        with mock.patch.object(keeping, "_alive", return_value=False):
-            self.assertEqual(keeping.left_behind(), [])
+        self.assertTrue(self.window.aside.holds(self.effect))
+        self.assertEqual(keeping.left_behind(), ([], []))
+        os.close(self.window.aside._held)  # As the system does when the process ends.
+        (found,), troubles = keeping.left_behind()
+        self.assertEqual((found.effect, troubles), (self.effect, []))
+        found.file.with_suffix(".json").write_text('{"process": 1e30')
+        self.assertEqual([work.effect for work in keeping.left_behind()[0]], [self.effect])
+        found.file.write_text("{")
+        self.assertIn("cannot be read", keeping.left_behind()[1][0])
+        self.window.aside._held = None
+        keeping.forget(found.file)
 
     def test_a_bad_file_is_refused_and_a_failed_save_keeps_the_work(self):
         with tempfile.TemporaryDirectory() as folder, mock.patch.object(QMessageBox, "warning") as told:

@@ -60,7 +60,11 @@ class _Stand:
         self.track: Track = self.timeline._tracks[self.layer.id]
         self.track.at(1)
         self.look = look_plan(effect, self.layer)
-        self.begun = self.track._live.table.copy(count)
+        self.begun = self.track._live.table.copy(count, count, frozenset())
+
+    def fresh(self) -> Table:
+        """A copy of the particles as they began."""
+        return self.begun.copy(self.count, self.count, frozenset())
 
     def step(self) -> None:
         self.track.at(self.track._live.step + 1)
@@ -210,12 +214,12 @@ def rows() -> list[Row]:
         per = 1e9 / count
         costs[count] = median(ours, times) * per
         if count == 100_000:
-            theirs = median(lambda: _numpy_step(stand.begun.copy(count), count, 0.5, 1 / 60), 5) * per  # noqa: B023
+            theirs = median(lambda: _numpy_step(stand.fresh(), count, 0.5, 1 / 60), 5) * per  # noqa: B023
             made.append(
                 _row("step 100,000 particles against NumPy", costs[count], theirs, "≥ 5", theirs / costs[count], 5)
             )
         if library is not None:
-            step_and_look, _ = _in_c(library, stand.begun.copy(count), count, frame)
+            step_and_look, _ = _in_c(library, stand.fresh(), count, frame)
             step_and_look()
             kernels = stand.kernels()
             kernels()
@@ -225,7 +229,7 @@ def rows() -> list[Row]:
         kernel = plain.kernel()
         kernel()
         if library is not None:
-            _, minimal = _in_c(library, plain.begun.copy(count), count, frame)
+            _, minimal = _in_c(library, plain.fresh(), count, frame)
             minimal()
             alone, c, ratio = medians(kernel, minimal, 2 * times + 1)
             name = f"{count:,} that only age and move, against C"

@@ -87,5 +87,5 @@ def _size(prop: Prop) -> np.ndarray:
     """(3,) factors on a form's axes."""
     x, y, z = prop.size
     return np.array({
-        "ball": (x, x, x), "drum": (x, y, x), "plane": (_PLANE, 1.0, _PLANE), "mesh": (1.0, 1.0, 1.0),
+        "ball": (x, x, x), "drum": (x, y, x), "plane": (_PLANE, 1.0, _PLANE),
     }.get(prop.form, (x, y, z)))  # fmt: skip

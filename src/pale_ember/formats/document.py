@@ -7,9 +7,11 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from pale_ember.core.effect.edit import free_name, ring_of_rules
+from pale_ember.core.effect.edit import free_name
+from pale_ember.core.effect.life import PROPERTIES
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.reading import Problem, plain, read, schema
+from pale_ember.core.effect.tree import MOST_GENERATIONS, generations, ring_of_riders, ring_of_rules
 from pale_ember.formats.pictures import write_whole
 
 FORMAT = "pale-ember"
@@ -178,6 +180,10 @@ def _clashes(effect: Effect) -> list[Problem]:
                 Problem(f"{place}.id", f'expected an id of its own, found that of "{seen[layer.id]}"; remove the field')
             )
         seen.setdefault(layer.id, layer.name)
+        for k, lane in enumerate(layer.life.more):
+            if lane.over == "camera distance" and PROPERTIES[lane.drives].moves:
+                told = f'expected another axis than "camera distance" for "{lane.drives}", which moves particles; use "age"'
+                problems.append(Problem(f"{place}.life.more[{k}].over", told, notice=True))
         for chapter, lists in _NUMBERED.items():
             keys = [one.key for one in getattr(getattr(layer, chapter), lists)]
             if len(set(keys)) < len(keys):
@@ -186,10 +192,17 @@ def _clashes(effect: Effect) -> list[Problem]:
     problems += _dangling(effect)
     ring = ring_of_rules(effect)
     if ring:
-        told = " bears ".join(f'"{layer.name}"' for layer in (*ring, ring[0]))
+        told = " spawns ".join(f'"{layer.name}"' for layer in (*ring[:8], ring[0]))
         problems.append(
-            Problem("layers", f"expected no layer to bear itself in the end, found {told}; remove one of these rules")
+            Problem("layers", f"expected no layer to spawn itself in the end, found {told}; remove one of these rules")
         )
+        return problems
+    deep = generations(effect)
+    last = max(effect.layers, key=lambda layer: deep[layer.id], default=None)
+    if last is not None and deep[last.id] >= MOST_GENERATIONS:
+        found = f'{deep[last.id] + 1} up to "{last.name}"'
+        told = f"expected at most {MOST_GENERATIONS} layers that spawn each other in a row, found {found}; remove rules"
+        problems.append(Problem("layers", told))
     return problems
 
 
@@ -206,16 +219,12 @@ def _dangling(effect: Effect) -> list[Problem]:
         if layer.rides_on and layer.rides_on not in by_id:
             told = f'expected the name or id of a layer, found "{layer.rides_on}"; name one that is there'
             problems.append(Problem(f"{place}.rides_on", told))
-        above, seen = layer, {layer.id}
-        while above.rides_on in by_id:
-            above = by_id[above.rides_on]
-            if above.id in seen:
-                problems.append(
-                    Problem(f"{place}.rides_on", f'expected no ring, found that it rides on "{above.name}" and so on '
-                                                 "back to itself; let one stand by itself")
-                )  # fmt: skip
-                break
-            seen.add(above.id)
+    riders = ring_of_riders(effect)
+    if riders:
+        told = " rides on ".join(f'"{layer.name}"' for layer in (*riders[:8], riders[0]))
+        problems.append(
+            Problem("layers", f"expected no layer to ride on itself in the end, found {told}; let one stand by itself")
+        )
     return problems
 
 

@@ -15,6 +15,10 @@ MOST_FACES = 2_000_000
 """Faces of one file: 200 MB while they are read."""
 
 
+FARTHEST = 1e6
+"""Metres from a mesh's origin beyond which its points cannot be told apart."""
+
+
 class MeshError(Exception):
     """A mesh that cannot be used; the message names it, what is wrong and what to do."""
 
@@ -37,19 +41,48 @@ def read_mesh(path: Path, part: str = "") -> Mesh:
         if part and part not in parts.geometry:
             there = ", ".join(sorted(parts.geometry))
             raise MeshError(f'{path.name}: expected an object "{part}", found {there}; choose one of these')
-        loaded: Any = parts.geometry[part] if part else parts.to_mesh()
+        loaded: Any = _joined(parts, part)
         points, faces = np.asarray(loaded.vertices, float), np.asarray(loaded.faces, np.int64)
     except MeshError:
         raise
-    except Exception as error:  # noqa: BLE001 - the library raises whatever its parsers meet
-        raise MeshError(f"{path.name}: not a mesh that can be read ({error}); export it again") from None
+    except Exception as error:  # The library raises whatever its parsers meet.
+        kind = path.suffix.lower().removeprefix(".").upper()
+        raise MeshError(f"{path.name}: expected a {kind} mesh, found data that is none; export it again") from error
     if not len(faces):
         raise MeshError(f"{path.name}: expected triangles, found none; export its faces")
     if len(faces) > MOST_FACES:
         raise MeshError(f"{path.name}: {len(faces):,} triangles are too many; at most {MOST_FACES:,}, thin it out")
-    if not np.isfinite(points).all():
-        raise MeshError(f"{path.name}: expected numbers for its points, found others; export it again")
+    _check(path, points, faces)
     return Mesh(points, faces, _coords(loaded, len(points)), _density(loaded, len(points)), names)
+
+
+def _joined(parts: Any, part: str) -> Any:
+    """The meshes of a scene where its nodes put them, in one; only those of the object `part` where one is named."""
+    import trimesh
+
+    placed = []
+    for node in parts.graph.nodes_geometry:
+        stand, name = parts.graph[node]
+        if not part or name == part:
+            placed.append(parts.geometry[name].copy().apply_transform(stand))
+    return placed[0] if len(placed) == 1 else trimesh.util.concatenate(placed)
+
+
+def _check(path: Path, points: np.ndarray, faces: np.ndarray) -> None:
+    """Refuses numbers that nothing can be computed with. Raises MeshError."""
+    if faces.min() < 0 or faces.max() >= len(points):
+        bad = int(faces.max() if faces.max() >= len(points) else faces.min())
+        raise MeshError(
+            f"{path.name}: expected faces between its {len(points)} points, found one that names point {bad + 1}; export it again"
+        )
+    used = points[np.unique(faces)]
+    bad_points = ~(np.abs(used) <= FARTHEST).all(axis=1)
+    if bad_points.any():
+        found = used[bad_points][0]
+        raise MeshError(
+            f"{path.name}: expected points within {FARTHEST:g} m, found one at {', '.join(f'{one:g}' for one in found)}; "
+            "export it again"
+        )
 
 
 def _coords(loaded: object, count: int) -> np.ndarray | None:

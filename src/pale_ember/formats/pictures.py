@@ -62,8 +62,8 @@ def _read_coded(path: Path) -> np.ndarray:
         _check_size(path, image.width, image.height)
         if image.mode in ("I;16", "I", "F"):
             # Sixteen bits of grey: Pillow would cut them off at 255.
-            grey = np.asarray(image, np.float32)
-            grey /= 65535.0 if grey.max() > 255 else 255.0
+            # Whole numbers run to the top of their kind, be the picture as dark as it may; others are light already.
+            grey = np.asarray(image, np.float32) / (1.0 if image.mode == "F" else 65535.0)
             pixels: np.ndarray = np.dstack([grey, grey, grey, np.ones_like(grey)])
         else:
             pixels = np.asarray(image.convert("RGBA"), np.float32) / 255
@@ -110,7 +110,9 @@ def png_bytes(pixels: np.ndarray) -> bytes:
 
 
 def write_whole(path: Path, data: bytes) -> None:
-    """Writes a file so that whatever happens either the old one or the new one is there, whole. Raises OSError."""
+    """Writes a file so that whatever happens either the old one or the new one is there, whole. A link stays one, and what
+    it leads to is written. Raises OSError."""
+    path = Path(os.path.realpath(path))
     handle, name = tempfile.mkstemp(prefix=f".{path.name}.", dir=path.parent)
     try:
         with os.fdopen(handle, "wb") as file:

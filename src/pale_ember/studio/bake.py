@@ -3,13 +3,10 @@
 from __future__ import annotations
 
 import dataclasses
-import threading
-from collections.abc import Callable
 from pathlib import Path
 from typing import Any, Literal
 
-import numpy as np
-from PyQt6.QtCore import QObject, QRectF, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QRectF, Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QColor, QImage, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import (
     QDialog,
@@ -37,43 +34,8 @@ from pale_ember.studio import theme
 from pale_ember.studio.desk import Desk
 from pale_ember.studio.fields.buttons import ChoiceEdit, SwitchEdit
 from pale_ember.studio.fields.number import NumberEdit
-
-
-class Oven(QObject):
-    """One bake on a thread of its own."""
-
-    progressed = pyqtSignal(int)
-    done = pyqtSignal(object)
-    failed = pyqtSignal(str)
-
-    def __init__(
-        self, timeline: Timeline, camera: Camera, plan: SheetPlan, pictures: Callable[[str], np.ndarray]
-    ) -> None:
-        super().__init__()
-        self._work = timeline, camera, plan, pictures
-        self._stop = threading.Event()
-        self._thread = threading.Thread(target=self._run, daemon=True)
-
-    def start(self) -> None:
-        self._thread.start()
-
-    def cancel(self) -> None:
-        self._stop.set()
-
-    def wait(self) -> None:
-        self._thread.join(timeout=30)
-
-    def _progress(self, done: int) -> bool:
-        self.progressed.emit(done)
-        return not self._stop.is_set()
-
-    def _run(self) -> None:
-        try:
-            sheet = draw_sheet(*self._work, self._progress)
-        except (NoOpenGL, MemoryError) as error:
-            self.failed.emit(str(error))
-            return
-        self.done.emit(sheet)
+from pale_ember.studio.settings import last_folder
+from pale_ember.studio.tasks import Task
 
 
 class SheetView(QWidget):
@@ -155,7 +117,7 @@ class BakeWindow(QDialog):
         self.setWindowTitle("Bake a sheet — Pale Ember")
         self.desk = desk
         self.effect = desk.effect
-        self._oven: Oven | None = None
+        self._oven: Task | None = None
         self.sheet: Sheet | None = None
         end = min(self.effect.duration / self.effect.tempo, 36000.0)
         self.plan = SheetPlan(last=end)
@@ -252,7 +214,12 @@ class BakeWindow(QDialog):
         self.save_button.setEnabled(False)
         self.progress.setRange(0, self.plan.frames)
         timeline = Timeline(self.baked_effect(), self.desk.shelf_mesh, self.desk.shelf_density)
-        self._oven = Oven(timeline, self.camera, self.plan, self.desk.shelf_get)
+        camera, plan, pictures = self.camera, self.plan, self.desk.shelf_get
+        self._oven = Task(
+            lambda progress: draw_sheet(timeline, camera, plan, pictures, progress),
+            (NoOpenGL, MemoryError),
+            name="oven",
+        )
         self._oven.progressed.connect(self.progress.setValue)
         self._oven.done.connect(self._done)
         self._oven.failed.connect(self._failed)
@@ -290,7 +257,7 @@ class BakeWindow(QDialog):
         self.save_button.setEnabled(True)
 
     def _ask_and_save(self) -> None:
-        folder = self.desk.folder or Path.home()
+        folder = self.desk.folder or last_folder()
         name, _ = QFileDialog.getSaveFileName(self, "Keep the sheet", str(folder / "sheet.png"), "PNG (*.png)")
         if name:
             self.save(Path(name))

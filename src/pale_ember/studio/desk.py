@@ -79,6 +79,7 @@ class Desk(QObject):
 
     def select(self, identity: str) -> None:
         if identity != self.selection:
+            self.document.end_stroke()
             self.selection = identity
             self.selected.emit()
 

@@ -4,31 +4,16 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import QObject, QSettings, pyqtSignal
+from msgspec.structs import replace
+from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QMenu, QMessageBox, QWidget
 
 from pale_ember.core.effect.model import Effect
 from pale_ember.formats.document import DocumentError, load, name_for, save
 from pale_ember.studio.history import Document
+from pale_ember.studio.settings import last_folder, recent, remember
 
-MOST_RECENT = 8
 _FILTER = "Effects (*.pale)"
-
-
-def settings() -> QSettings:
-    return QSettings("pale-ember", "pale-ember")
-
-
-def recent() -> list[Path]:
-    """Documents opened or saved lately that are still there."""
-    kept = settings().value("recent", [], list)
-    return [Path(one) for one in kept if Path(one).is_file()]
-
-
-def remember(path: Path) -> None:
-    store = settings()
-    kept = [str(path.resolve())] + [str(one) for one in recent() if one != path.resolve()]
-    store.setValue("recent", kept[:MOST_RECENT])
 
 
 def demo_effects() -> list[Path]:
@@ -52,7 +37,7 @@ class Files(QObject):
             self.opened.emit()
 
     def ask_open(self) -> None:
-        folder = str(self.document.folder or Path.home())
+        folder = str(self.document.folder or last_folder())
         name, _ = QFileDialog.getOpenFileName(self.window, "Open an effect", folder, _FILTER)
         if name:
             self.open(Path(name))
@@ -84,7 +69,7 @@ class Files(QObject):
 
     def save_as(self) -> bool:
         path = self.document.path
-        start = path or Path.home() / name_for(self.document.effect, [])
+        start = path or last_folder() / name_for(self.document.effect, [])
         name, _ = QFileDialog.getSaveFileName(self.window, "Save the effect", str(start), _FILTER)
         return bool(name) and self.save_to(Path(name))
 
@@ -92,12 +77,16 @@ class Files(QObject):
         """Writes the document; when that fails the old file stays whole and the work stays unsaved."""
         if path.suffix != ".pale":
             path = path.with_name(path.name + ".pale")
+        effect = self.document.effect
+        if effect.name == Effect().name:
+            effect = replace(effect, name=path.stem.replace("-", " ").replace("_", " "))
         try:
-            save(self.document.effect, path)
+            save(effect, path)
         except OSError as error:
             text = f"{path.name}: could not be written ({error.strerror}). The work is still open; save it in another place."
             QMessageBox.warning(self.window, "Pale Ember", text)
             return False
+        self.document.change(f"name {effect.name}", effect)
         self.document.mark_saved(path)
         remember(path)
         self.said.emit(f"Saved {path.name}.")

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from msgspec.structs import replace
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QEnterEvent, QFontMetricsF, QMouseEvent, QPainter, QPaintEvent, QRadialGradient
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QMenu, QWidget
+from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QEnterEvent, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QRadialGradient
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QWidget
 
 from pale_ember.core.effect.fields import fields_of, why_idle
 from pale_ember.core.effect.model import Effect
@@ -13,6 +13,8 @@ from pale_ember.studio import theme
 from pale_ember.studio.desk import Desk
 from pale_ember.studio.fields.buttons import IconButton, SwitchEdit, WordButton
 from pale_ember.studio.fields.number import NumberEdit
+from pale_ember.studio.popups import Menu
+from pale_ember.studio.typed import OpenLine
 
 
 class NameLabel(QWidget):
@@ -21,11 +23,11 @@ class NameLabel(QWidget):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self.desk = desk
-        self._line: QLineEdit | None = None
         self.setFixedHeight(34)
         self.setMinimumWidth(110)
         self.setMaximumWidth(220)
         self.setAccessibleName("effect name")
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setCursor(Qt.CursorShape.IBeamCursor)
         desk.document.named.connect(self._named)
         self._named()
@@ -42,22 +44,24 @@ class NameLabel(QWidget):
         return QSize(round(width) + 62, 34)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        line = QLineEdit(self.desk.effect.name, self)
-        line.setGeometry(30, 4, max(self.width() - 32, 100), 26)
-        line.selectAll()
-        line.editingFinished.connect(self._typed)
-        self._line = line
-        line.show()
-        line.setFocus()
+        self.type_in()
 
-    def _typed(self) -> None:
-        if self._line is None:
-            return
-        line, self._line = self._line, None
-        name = line.text().strip()
-        line.deleteLater()
-        if name:
-            self.desk.document.change(f"name {name}", replace(self.desk.effect, name=name))
+    def type_in(self) -> None:
+        """Opens the name for typing."""
+        OpenLine(self, self.desk.effect.name, self._typed, QRect(30, 4, max(self.width() - 32, 100), 26))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.type_in()
+        else:
+            super().keyPressEvent(event)
+
+    def _typed(self, text: str) -> str:
+        name = text.strip()
+        if not name:
+            return "expected a name for the effect"
+        self.desk.document.change(f"name {name}", replace(self.desk.effect, name=name))
+        return ""
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -174,7 +178,7 @@ class Header(QWidget):
 
     def _open_history(self) -> None:
         document = self.desk.document
-        menu = QMenu(self)
+        menu = Menu(self)
         steps = [(len(document.future) - i, edit.name) for i, edit in enumerate(document.future)][-12:]
         for count, name in steps:
             action = menu.addAction(f"redo {name}")
@@ -183,7 +187,7 @@ class Header(QWidget):
         here.setEnabled(False)
         for i, edit in enumerate(reversed(document.past[-20:])):
             menu.addAction(edit.name).triggered.connect(lambda _=False, i=i: [document.undo() for _ in range(i + 1)])
-        menu.popup(self.history.mapToGlobal(self.history.rect().bottomLeft()))
+        menu.open_at(self.history)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         QPainter(self).fillRect(self.rect(), theme.SURFACE)

@@ -30,6 +30,8 @@ class Document(QObject):
     """(old, new) effects; compare parts by identity to see what differs."""
     named = pyqtSignal()
     """The file, the saved state or the history changed."""
+    opened = pyqtSignal()
+    """Another document is open."""
 
     def __init__(self, effect: Effect, path: Path | None = None) -> None:
         super().__init__()
@@ -95,6 +97,7 @@ class Document(QObject):
         self.path = path
         self._saved = effect if saved else None
         self._become(effect)
+        self.opened.emit()
 
     def mark_saved(self, path: Path) -> None:
         self.path, self._saved = path, self.effect

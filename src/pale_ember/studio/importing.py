@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import shutil
-import threading
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -18,6 +17,8 @@ from pale_ember.core.effect.model import Credit
 from pale_ember.core.texture.advice import advise, advised_size, guess_grid
 from pale_ember.formats import meshes, pictures
 from pale_ember.studio.desk import Desk
+from pale_ember.studio.settings import last_folder
+from pale_ember.studio.tasks import Task
 
 KINDS = (*pictures.KINDS, *meshes.KINDS)
 """Endings of files that can be dropped on a layer."""
@@ -32,7 +33,7 @@ def dropped(mime: QMimeData | None) -> list[Path]:
 
 def ask_picture(desk: Desk, parent: QWidget) -> Path | None:
     """A picture chosen from disk."""
-    start = str(desk.folder or Path.home())
+    start = str(desk.folder or last_folder())
     kinds = " ".join(f"*{kind}" for kind in pictures.KINDS)
     name, _ = QFileDialog.getOpenFileName(parent, "A picture for this layer", start, f"Pictures ({kinds})")
     return Path(name) if name else None
@@ -48,21 +49,23 @@ class _Taken:
     width: int = 0
 
 
+class CopyError(Exception):
+    """A file could not be copied beside the document; the message says why and what to do."""
+
+
 class Importer(QObject):
     """Takes files into layers, one at a time. Reading and copying go on away from the window."""
 
     done = pyqtSignal()
-    _read = pyqtSignal(object, str)
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self.desk = desk
-        self._thread: threading.Thread | None = None
-        self._read.connect(self._apply)
+        self._task: Task | None = None
 
     @property
     def busy(self) -> bool:
-        return self._thread is not None
+        return self._task is not None
 
     def take(self, path: Path, layer: str = "") -> None:
         """Takes a picture or a mesh into a layer, the selected one to begin with, and tells what was made of it."""
@@ -75,20 +78,14 @@ class Importer(QObject):
         if folder is None:
             return
         self.desk.hinted.emit(f"Taking {path.name}…", None)
-        self._thread = threading.Thread(target=self._work, args=(path, folder, identity), daemon=True)
-        self._thread.start()
-
-    def _work(self, path: Path, folder: Path, identity: str) -> None:
-        try:
-            self._read.emit(_taken(self.desk, path, folder), identity)
-        except (pictures.PictureError, meshes.MeshError) as error:
-            self._read.emit(str(error), identity)
-        except OSError as error:
-            text = f"{path.name}: could not be copied beside the effect ({error.strerror}); make room there"
-            self._read.emit(text, identity)
+        errors = (pictures.PictureError, meshes.MeshError, CopyError)
+        self._task = Task(lambda _: _taken(self.desk, path, folder), errors, name="importer")
+        self._task.done.connect(lambda taken: self._apply(taken, identity))
+        self._task.failed.connect(lambda text: self._apply(text, identity))
+        self._task.start()
 
     def _apply(self, taken: _Taken | str, identity: str) -> None:
-        self._thread = None
+        self._task = None
         layer = layer_of(self.desk.effect, identity)
         if isinstance(taken, str):
             QMessageBox.warning(QApplication.activeWindow(), "Pale Ember", taken)
@@ -104,7 +101,7 @@ class Importer(QObject):
 
 
 def _taken(desk: Desk, path: Path, folder: Path) -> _Taken:
-    """Reads a file and copies it beside the document. Raises PictureError, MeshError and OSError."""
+    """Reads a file and copies it beside the document. Raises PictureError, MeshError and CopyError."""
     if path.suffix.lower() in meshes.KINDS:
         meshes.read_mesh(path)
         name = _beside(path, folder)
@@ -134,7 +131,7 @@ def _taken(desk: Desk, path: Path, folder: Path) -> _Taken:
 
 def _beside(path: Path, folder: Path) -> str:
     """The file's name beside the document, copied there if need be, under another name where its own is taken. Raises
-    OSError."""
+    CopyError."""
     if path.resolve().is_relative_to(folder.resolve()):
         return path.resolve().relative_to(folder.resolve()).as_posix()
     name = path.name
@@ -142,7 +139,12 @@ def _beside(path: Path, folder: Path) -> str:
         taken = {one.name for one in folder.iterdir()}
         name = next(n for i in range(2, len(taken) + 3) if (n := f"{path.stem}-{i}{path.suffix}") not in taken)
     if not (folder / name).exists():
-        shutil.copyfile(path, folder / name)
+        try:
+            shutil.copyfile(path, folder / name)
+        except OSError as error:
+            raise CopyError(
+                f"{path.name}: could not be copied beside the effect ({error.strerror}); make room there"
+            ) from None
     return name
 
 

@@ -1,24 +1,26 @@
-"""Nothing is lost: work in progress is written aside every few seconds and offered again after a crash."""
+"""Nothing is lost: work in progress is written aside at once and then every half second, and offered after a crash."""
 
 from __future__ import annotations
 
 import contextlib
+import fcntl
 import json
 import os
+import secrets
 import threading
 import time
 from dataclasses import dataclass
 from pathlib import Path
 
-from PyQt6.QtCore import QObject, QStandardPaths, QTimer
+from PyQt6.QtCore import QObject, QStandardPaths, QTimer, pyqtSignal
 
 from pale_ember.core.effect.model import Effect
 from pale_ember.formats.document import DocumentError, dumps, loads
 from pale_ember.formats.pictures import write_whole
 from pale_ember.studio.history import Document
 
-EVERY = 2500
-"""Milliseconds between looks for work to write aside."""
+EVERY = 500
+"""Milliseconds from an edit to its being written aside; edits meanwhile are written together."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,35 +38,53 @@ def aside_folder() -> Path:
     return Path(base) / "pale-ember" / "aside"
 
 
-def _alive(process: int) -> bool:
+def _lock(file: Path) -> int | None:
+    """A lock on the work of a session, held until it is closed or the process ends in any way; None where it is held.
+
+    The system's own lock, because a process number kept in a file may belong to somebody else by now. Raises OSError.
+    """
+    held = os.open(file.with_suffix(".lock"), os.O_RDWR | os.O_CREAT, 0o600)
     try:
-        os.kill(process, 0)
-    except ProcessLookupError:
-        return False
-    except PermissionError:
-        return True
-    return True
+        fcntl.flock(held, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except BlockingIOError:
+        os.close(held)
+        return None
+    return held
 
 
-def left_behind() -> list[Recovered]:
-    """Work of sessions that ended without saying so, newest first."""
-    found = []
-    for note in aside_folder().glob("*.json"):
-        file = note.with_suffix(".pale")
+def left_behind() -> tuple[list[Recovered], list[str]]:
+    """Work of sessions that ended without saying so, newest first; and what could not be read of it, in sentences."""
+    found, troubles = [], []
+    for file in aside_folder().glob("*.pale"):
         try:
-            told = json.loads(note.read_text())
-            if _alive(int(told["process"])):
+            held = _lock(file)
+            if held is None:
                 continue
+            os.close(held)
             effect, _ = loads(file.read_bytes(), file)
-            path = Path(told["path"]) if told["path"] else None
-            found.append(Recovered(effect, path, float(told["when"]), file))
-        except (OSError, ValueError, KeyError, TypeError, DocumentError):
+        except (OSError, DocumentError) as error:
+            first = str(error).splitlines()[0]
+            troubles.append(f"Work that was written aside cannot be read; it stays in {file}: {first}")
             continue
-    return sorted(found, key=lambda one: -one.when)
+        path, when = _note_of(file)
+        found.append(Recovered(effect, path, when, file))
+    return sorted(found, key=lambda work: -work.when), troubles
+
+
+def _note_of(file: Path) -> tuple[Path | None, float]:
+    """Where the document was kept and when it was written aside; as far as the note beside it can be read."""
+    try:
+        told = json.loads(file.with_suffix(".json").read_text())
+        return (Path(told["path"]) if told["path"] else None), float(told["when"])
+    except (OSError, ValueError, KeyError, TypeError):
+        with contextlib.suppress(OSError):
+            return None, file.stat().st_mtime
+        return None, 0.0
 
 
 def forget(file: Path) -> None:
-    for part in (file, file.with_suffix(".json")):
+    """Removes work written aside."""
+    for part in (file, file.with_suffix(".json"), file.with_suffix(".lock")):
         with contextlib.suppress(OSError):
             part.unlink(missing_ok=True)
 
@@ -72,49 +92,77 @@ def forget(file: Path) -> None:
 class Aside(QObject):
     """Writes the open document aside while it has unsaved work."""
 
+    troubled = pyqtSignal(str)
+    """Writing failed; told once until it succeeds again, and tried all the while."""
+
     def __init__(self, document: Document) -> None:
         super().__init__()
         self.document = document
-        self.file = aside_folder() / f"{os.getpid()}-{int(time.time())}.pale"
-        self._written: Effect | None = None
+        self.file = aside_folder() / f"{os.getpid()}-{secrets.token_hex(4)}.pale"
+        self.kept: Effect | None = None
+        """The effect that is known to be written."""
+        self._held: int | None = None
+        self._told = False
         self._writing: threading.Thread | None = None
-        self._timer = QTimer(self, interval=EVERY)
+        self._timer = QTimer(self, singleShot=True, interval=EVERY)
         self._timer.timeout.connect(self.write)
-        self._timer.start()
+        document.changed.connect(self._edited)
+        document.named.connect(self._edited)
+
+    def _edited(self) -> None:
+        if not self._timer.isActive() and (self.document.unsaved or self.kept is not None):
+            self._timer.start()
 
     def write(self) -> None:
         """Writes on a thread of its own if anything is new, and clears away what is saved."""
         if self._writing is not None and self._writing.is_alive():
+            self._timer.start()
             return
         effect = self.document.effect
         if not self.document.unsaved:
-            if self._written is not None:
-                forget(self.file)
-                self._written = None
-            return
-        if effect is self._written:
-            return
-        self._written = effect
-        path = str(self.document.path) if self.document.path else ""
-        self._writing = threading.Thread(target=self._write, args=(effect, path), daemon=True)
-        self._writing.start()
+            self._let_go()
+        elif effect is not self.kept:
+            path = str(self.document.path) if self.document.path else ""
+            self._writing = threading.Thread(target=self._write, args=(effect, path), daemon=True)
+            self._writing.start()
+            self._timer.start()
 
     def _write(self, effect: Effect, path: str) -> None:
-        note = {"process": os.getpid(), "path": path, "when": time.time()}
+        note = {"path": path, "when": time.time()}
         try:
             self.file.parent.mkdir(parents=True, exist_ok=True)
-            write_whole(self.file, dumps(effect))
+            if self._held is None:
+                self._held = _lock(self.file)
             write_whole(self.file.with_suffix(".json"), json.dumps(note).encode())
-        except OSError:
-            # A full disk must not stop the work; the next round tries again.
-            self._written = None
+            write_whole(self.file, dumps(effect))
+        except OSError as error:
+            if not self._told:
+                self._told = True
+                why = error.strerror or str(error)
+                self.troubled.emit(f"Work cannot be written aside ({why}); it is tried again. Save when you can.")
+            return
+        self.kept, self._told = effect, False
 
     def wait(self) -> None:
         if self._writing is not None:
             self._writing.join(timeout=5)
 
+    def holds(self, effect: Effect) -> bool:
+        """Writes now, and tells whether an effect is known to be safe."""
+        self.wait()
+        self.write()
+        self.wait()
+        return self.kept is effect
+
+    def _let_go(self) -> None:
+        if self._held is not None:
+            forget(self.file)
+            os.close(self._held)
+            self._held = None
+        self.kept = None
+
     def end(self) -> None:
         """The session ends in good order: what was written aside is not needed."""
         self._timer.stop()
         self.wait()
-        forget(self.file)
+        self._let_go()

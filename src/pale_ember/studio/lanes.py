@@ -8,7 +8,7 @@ from typing import get_args
 
 import numpy as np
 from msgspec.structs import replace
-from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QContextMenuEvent,
     QKeyEvent,
@@ -28,7 +28,9 @@ from pale_ember.core.effect.values import Curve, Gradient, Key, Stop, curve, sam
 from pale_ember.studio import theme
 from pale_ember.studio.fields.colour import open_picker, screen_colour
 from pale_ember.studio.fields.row import clipboard_text, copy_text
-from pale_ember.studio.still import Still
+from pale_ember.studio.popups import Menu
+from pale_ember.studio.still import Held, Still
+from pale_ember.studio.strokes import Stroke
 
 LABEL = 84
 """Pixels for a lane's name, left of the age axis."""
@@ -66,6 +68,8 @@ class Lane(QWidget):
         self.ages = np.zeros(0, np.float32)
         self.selected: int | None = None
         self._stroke: object = None
+        self._nudges = Stroke(self)
+        self._nudges.ended.connect(self.finished)
         self._dragging = False
         self._pointer: QPointF | None = None
         self._still = Still(self)
@@ -164,13 +168,13 @@ class Lane(QWidget):
             self.remove_point(self.selected)
         elif event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):
             step = 0.01 if event.key() == Qt.Key.Key_Right else -0.01
-            self.set_point(self.selected, ("nudge", id(self)), at=self.points[self.selected].at + step)
+            self.set_point(self.selected, self._nudges.current(), at=self.points[self.selected].at + step)
             self.picked.emit()
         else:
             super().keyPressEvent(event)
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
-        menu = QMenu(self)
+        menu = Menu(self)
         index = self.point_near(QPointF(event.pos()))
         if index is not None:
             self.select(index)
@@ -185,7 +189,7 @@ class Lane(QWidget):
         self.lane_actions(menu)
         menu.addSeparator()
         menu.addAction("Remove lane").triggered.connect(lambda: self.edited.emit(None, None))
-        menu.popup(event.globalPos())
+        menu.open_at(event.globalPos())
 
     def mirror(self) -> None:
         self.tell(tuple(replace(point, at=round(1 - point.at, 9)) for point in reversed(self.points)))
@@ -292,7 +296,7 @@ class CurveLane(Lane):
             value = self.points[self.selected].value + step
             least = self.declared.field.least
             value = max(value, least) if least is not None else value
-            self.set_point(self.selected, ("nudge", id(self)), value=round(value, 4))
+            self.set_point(self.selected, self._nudges.current(), value=round(value, 4))
             self.picked.emit()
         else:
             super().keyPressEvent(event)
@@ -330,7 +334,7 @@ class CurveLane(Lane):
         ghost = None
         if self._pointer is not None and not self._dragging and self._near_curve(self._pointer):
             ghost = None if self.point_near(self._pointer) is not None else self._pointer.x()
-        key = (id(self.value), self.span(), self.selected, self.hasFocus(), ghost)
+        key = (Held(self.value), self.span(), self.selected, self.hasFocus(), ghost)
         self._still.paint(painter, key, lambda inner: self._paint_curve(inner, ghost))
         if len(self.ages):
             box, (low, high) = self.box(), self.span()
@@ -422,9 +426,11 @@ class GradientLane(Lane):
             self.pick_colour(self.selected)
 
     def pick_colour(self, index: int) -> None:
+        at = QPoint(round(self.x_at(self.points[index].at)), round(self._bar().bottom()) + 6)
         open_picker(
-            self, self.points[index].colour, lambda colour, stroke: self.set_point(index, stroke, colour=colour)
-        )
+            self, self.points[index].colour, lambda colour, stroke: self.set_point(index, stroke, colour=colour),
+            QRect(at.x() - 8, at.y() - 8, 16, 16),
+        )  # fmt: skip
 
     def point_actions(self, menu: QMenu, index: int) -> None:
         menu.addAction("Pick its colour…").triggered.connect(lambda: self.pick_colour(index))
@@ -432,7 +438,7 @@ class GradientLane(Lane):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._still.paint(painter, (id(self.value), self.selected, self.hasFocus()), self._paint_bar)
+        self._still.paint(painter, (Held(self.value), self.selected, self.hasFocus()), self._paint_bar)
         if len(self.ages):
             y = self._bar().bottom() + 2
             painter.setPen(QPen(theme.GLASS, 2.6, cap=Qt.PenCapStyle.RoundCap))

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 import numpy as np
 from msgspec.structs import replace
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
+from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import (
     QColor,
     QContextMenuEvent,
@@ -21,21 +21,26 @@ from PyQt6.QtGui import (
     QPen,
     QPolygonF,
 )
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QMenu, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QScrollArea, QVBoxLayout, QWidget
 
 from pale_ember.core.effect import edit
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.starts import STARTS, started
-from pale_ember.core.simulate.spawning import active_span
+from pale_ember.core.effect.tree import without_layer
+from pale_ember.core.simulate.rates import active_span
 from pale_ember.studio import icons, theme
 from pale_ember.studio.desk import Desk
 from pale_ember.studio.fields.buttons import WordButton
 from pale_ember.studio.fields.colour import screen_colour
 from pale_ember.studio.importing import dropped
-from pale_ember.studio.still import Still
+from pale_ember.studio.popups import Menu
+from pale_ember.studio.still import Held, Still
+from pale_ember.studio.typed import OpenLine
 
 ROW = 46
 RULER = 26
+TOP = 2
+"""Pixels above the first row."""
 NAMES = 150
 MARGIN = 14
 GRAB = 5
@@ -52,8 +57,8 @@ class LayerTable(QWidget):
         self._drag: Callable[[QPointF], None] | None = None
         self._stroke: object = None
         self._drop: int | None = None
-        self._line: QLineEdit | None = None
-        self._still = Still(self)
+        self._line: OpenLine | None = None
+        self._stills: dict[str, Still] = {}
         self._head = 0.0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Layers")
@@ -75,10 +80,12 @@ class LayerTable(QWidget):
     def show_now(self, now: dict[str, int]) -> None:
         if now != self.now:
             self.now = now
-            self.update(0, RULER, NAMES, self.height() - RULER)
+            self.update(0, 0, NAMES, self.height())
 
     def _resized(self) -> None:
-        self.setMinimumHeight(RULER + ROW * max(len(self.desk.effect.layers), 1) + 30)
+        self.setMinimumHeight(TOP + ROW * max(len(self.desk.effect.layers), 1) + 4)
+        kept = {layer.id for layer in self.desk.effect.layers}
+        self._stills = {identity: still for identity, still in self._stills.items() if identity in kept}
         self.update()
 
     def sizeHint(self) -> QSize:
@@ -95,10 +102,10 @@ class LayerTable(QWidget):
         return (x - NAMES) / max(self.width() - NAMES - MARGIN, 1) * self.length()
 
     def row_box(self, index: int) -> QRectF:
-        return QRectF(4, RULER + index * ROW, self.width() - 8, ROW - 2)
+        return QRectF(4, TOP + index * ROW, self.width() - 8, ROW - 2)
 
     def row_at(self, y: float) -> int | None:
-        index = int((y - RULER) // ROW)
+        index = int((y - TOP) // ROW)
         return index if 0 <= index < len(self.desk.effect.layers) else None
 
     # Edits -----------------------------------------------------------------------------------------------------
@@ -119,7 +126,7 @@ class LayerTable(QWidget):
     def delete(self) -> None:
         layer = self.desk.layer
         if layer is not None:
-            self.desk.document.change(f"delete {layer.name}", edit.without_layer(self.desk.effect, layer.id))
+            self.desk.document.change(f"delete {layer.name}", without_layer(self.desk.effect, layer.id))
 
     def move(self, places: int) -> None:
         layer = self.desk.layer
@@ -128,12 +135,19 @@ class LayerTable(QWidget):
             if 0 <= place < len(self.desk.effect.layers):
                 self.desk.document.change(f"move {layer.name}", edit.moved_layer(self.desk.effect, layer.id, place))
 
-    def toggle_shown(self, layer: Layer) -> None:
+    def toggle_shown(self, layer: Layer | None = None) -> None:
+        """Hides a layer, the selected one to begin with, or shows it again."""
+        layer = layer or self.desk.layer
+        if layer is None:
+            return
         name = f"{'hide' if layer.shown else 'show'} {layer.name}"
         self.desk.document.change_layer(name, layer.id, ("shown",), not layer.shown)
 
-    def toggle_solo(self, layer: Layer) -> None:
-        self.desk.set_solo(None if self.desk.solo == layer.id else layer.id)
+    def toggle_solo(self, layer: Layer | None = None) -> None:
+        """Shows a layer, the selected one to begin with, alone; or with the others again."""
+        layer = layer or self.desk.layer
+        if layer is not None:
+            self.desk.set_solo(None if self.desk.solo == layer.id else layer.id)
 
     def rename(self) -> None:
         """Opens the selected layer's name for typing."""
@@ -141,30 +155,17 @@ class LayerTable(QWidget):
         if layer is None:
             return
         box = self.row_box(edit.index_of(self.desk.effect, layer.id))
-        self._close_line()
-        line = QLineEdit(layer.name, self)
-        line.setGeometry(int(box.left()) + 26, int(box.top()) + 4, NAMES - 44, 22)
-        line.setAccessibleName("layer name")
-        line.selectAll()
-        line.editingFinished.connect(lambda: self._renamed(layer.id, line))
-        self._line = line
-        line.show()
-        line.setFocus()
+        place = QRect(int(box.left()) + 22, int(box.top()) + 4, NAMES - 44, 22)
+        self._line = OpenLine(self, layer.name, lambda text: self._renamed(layer.id, text), place)
+        self._line.setAccessibleName("layer name")
 
-    def _renamed(self, identity: str, line: QLineEdit) -> None:
-        if self._line is not line:
-            return
-        name = line.text().strip()
-        self._close_line()
-        if name and edit.layer_of(self.desk.effect, identity) is not None:
+    def _renamed(self, identity: str, text: str) -> str:
+        name = text.strip()
+        if not name:
+            return "expected a name for the layer"
+        if edit.layer_of(self.desk.effect, identity) is not None:
             self.desk.document.change_layer(f"rename to {name}", identity, ("name",), name)
-        self.setFocus()
-
-    def _close_line(self) -> None:
-        if self._line is not None:
-            line, self._line = self._line, None
-            line.hide()
-            line.deleteLater()
+        return ""
 
     # Mouse -----------------------------------------------------------------------------------------------------
 
@@ -176,27 +177,23 @@ class LayerTable(QWidget):
                 self.desk.select(self.desk.effect.layers[index].id)
             return
         self._stroke = object()
-        if at.y() < RULER:
-            if at.x() >= NAMES - 8:
-                self._drag = self._scrub
-                self._scrub(at)
-            return
         index = self.row_at(at.y())
         if index is None:
             return
         layer = self.desk.effect.layers[index]
-        self.desk.select(layer.id)
         if at.x() < 26:
             self.toggle_shown(layer)
         elif NAMES - 28 <= at.x() < NAMES - 8:
             self.toggle_solo(layer)
         else:
+            self.desk.select(layer.id)
             self._drag = self._grabbed(at, layer, index) or self._reordering(layer)
 
-    def _scrub(self, at: QPointF) -> None:
+    def scrub(self, x: float) -> None:
+        """Holds time at a place of the ruler, in the loop that is shown."""
         self.desk.player.pause()
         loop = self.desk.player.moment // self.length() if self.desk.effect.loop else 0
-        time = max(self.time_at(at.x()), 0.0)
+        time = max(self.time_at(x), 0.0)
         if self.desk.effect.loop:
             time = min(time, self.length() - 1e-6)
         self.desk.player.go_to(loop * self.length() + time)
@@ -245,7 +242,7 @@ class LayerTable(QWidget):
     def _reordering(self, layer: Layer) -> Callable[[QPointF], None]:
         def drag(to: QPointF) -> None:
             count = len(self.desk.effect.layers)
-            self._drop = min(max(round((to.y() - RULER) / ROW), 0), count)
+            self._drop = min(max(round((to.y() - TOP) / ROW), 0), count)
             self.update()
 
         return drag
@@ -286,7 +283,7 @@ class LayerTable(QWidget):
                 self.desk.file_given.emit(path, identity)
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
-        menu = QMenu(self)
+        menu = Menu(self)
         layer = self.desk.layer if self.row_at(event.pos().y()) is not None else None
         if layer is not None:
             for text, do in (
@@ -301,69 +298,82 @@ class LayerTable(QWidget):
                 menu.addAction(text).triggered.connect(lambda _=False, do=do: do())
             menu.addSeparator()
         add_starts(menu, self)
-        menu.popup(event.globalPos())
+        menu.open_at(event.globalPos())
+
+    def select_beside(self, step: int) -> None:
+        """Selects the row before or behind."""
+        layers, layer = self.desk.effect.layers, self.desk.layer
+        if layer is not None:
+            place = edit.index_of(self.desk.effect, layer.id) + step
+            self.desk.select(layers[min(max(place, 0), len(layers) - 1)].id)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        key, layer = event.key(), self.desk.layer
-        alt = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
-        layers = self.desk.effect.layers
-        if key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and layer is not None:
-            step = -1 if key == Qt.Key.Key_Up else 1
-            if alt:
-                self.move(step)
-            else:
-                place = edit.index_of(self.desk.effect, layer.id) + step
-                self.desk.select(layers[min(max(place, 0), len(layers) - 1)].id)
+        key = event.key()
+        if key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self.select_beside(-1 if key == Qt.Key.Key_Up else 1)
         elif key == Qt.Key.Key_Delete:
             self.delete()
-        elif key == Qt.Key.Key_F2:
-            self.rename()
-        elif key == Qt.Key.Key_H and layer is not None:
-            self.toggle_shown(layer)
-        elif key == Qt.Key.Key_A and layer is not None:
-            self.toggle_solo(layer)
         else:
             super().keyPressEvent(event)
 
     # Paint -----------------------------------------------------------------------------------------------------
 
-    def _playhead_x(self) -> float | None:
+    def playhead_x(self) -> float | None:
         """Where the playhead stands, or None when the moment lies beyond a one-shot's end."""
         moment, length = self.desk.player.moment, self.length()
         time = moment % length if self.desk.effect.loop else moment
         return self.x_at(time) if time <= length else None
 
     def _playhead_moved(self) -> None:
-        x = self._playhead_x() or 0.0
+        x = self.playhead_x() or 0.0
         if abs(x - self._head) >= 0.5:
             for at in (self._head, x):
                 self.update(int(at) - 7, 0, 15, self.height())
             self._head = x
 
+    def ticks(self) -> list[tuple[float, float]]:
+        """The times that the ruler writes, and where they stand."""
+        length = self.length()
+        steps = (0.05, 0.1, 0.25, 0.5, 1, 2, 5, 10, 30, 60, 300, 600)
+        every = next((s for s in steps if length / s <= 6), 1200)
+        return [(i * every, self.x_at(i * every)) for i in range(int(length / every + 1e-6) + 1)]
+
     def paintEvent(self, event: QPaintEvent) -> None:
+        """Rows are painted as far as they are seen, each kept as a picture until something of it differs."""
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        known = tuple((identity, len(counts)) for identity, counts in self.alive.items())
-        key = (id(self.desk.effect), self.desk.selection, self.desk.solo, self.hasFocus(), known, self._drop)
-        self._still.paint(painter, key, self._paint_rows)
-        if event.rect().left() < NAMES:
-            for index, layer in enumerate(self.desk.effect.layers):
+        layers = self.desk.effect.layers
+        painter.setPen(QPen(theme.with_alpha(theme.LINE, 0.5), 1))
+        for _, x in self.ticks():
+            painter.drawLine(QPointF(x, 0), QPointF(x, TOP + ROW * len(layers)))
+        first = max((event.rect().top() - TOP) // ROW, 0)
+        last = min((event.rect().bottom() - TOP) // ROW, len(layers) - 1)
+        for index in range(first, last + 1):
+            layer = layers[index]
+            self._paint_kept(painter, layer, index)
+            if event.rect().left() < NAMES:
                 self._paint_state(painter, layer, self.row_box(index))
-        self._paint_playhead(painter)
-
-    def _paint_rows(self, painter: QPainter) -> None:
-        effect = self.desk.effect
-        self._paint_ruler(painter)
-        for index, layer in enumerate(effect.layers):
-            self._paint_row(painter, effect, layer, self.row_box(index))
-        if not effect.layers:
+        if not layers:
             painter.setPen(theme.ASH)
-            box = QRectF(16, RULER, self.width() - 32, ROW)
+            box = QRectF(16, TOP, self.width() - 32, ROW)
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, "No layers yet: press + above.")
         if self._drop is not None:
-            y = RULER + self._drop * ROW - 1
+            y = TOP + self._drop * ROW - 1
             painter.setPen(QPen(theme.EMBER, 2))
             painter.drawLine(QPointF(8, y), QPointF(NAMES - 8, y))
+        paint_playhead(painter, self.playhead_x(), 0, self.height())
+
+    def _paint_kept(self, painter: QPainter, layer: Layer, index: int) -> None:
+        effect, chosen = self.desk.effect, layer.id == self.desk.selection
+        whole = effect.duration, effect.tempo, effect.steps, effect.loop
+        look = chosen, chosen and self.hasFocus(), self._is_live(layer), self.desk.solo == layer.id
+        key = (Held(layer), Held(self.alive.get(layer.id)), whole, look)
+        still = self._stills.setdefault(layer.id, Still(self))
+
+        def draw(inner: QPainter) -> None:
+            self._paint_row(inner, effect, layer, self.row_box(0).translated(0, -TOP))
+
+        still.paint(painter, key, draw, QPoint(0, TOP + index * ROW), QSize(self.width(), ROW))
 
     def _is_live(self, layer: Layer) -> bool:
         return layer.shown and self.desk.solo in (None, layer.id)
@@ -375,19 +385,6 @@ class LayerTable(QWidget):
         state = f"{self.now.get(layer.id, 0)} alive" if live else "another is alone" if layer.shown else "hidden"
         place = QRectF(box.left() + 24, box.top() + 22, NAMES - 60, 16)
         painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, state)
-
-    def _paint_ruler(self, painter: QPainter) -> None:
-        painter.setFont(theme.font(theme.SMALL))
-        length = self.length()
-        steps = (0.05, 0.1, 0.25, 0.5, 1, 2, 5, 10, 30, 60, 300, 600)
-        every = next((s for s in steps if length / s <= 6), 1200)
-        for i in range(int(length / every + 1e-6) + 1):
-            x = self.x_at(i * every)
-            painter.setPen(theme.ASH)
-            text = f"{i * every:g}" + (" s" if i == 0 else "")
-            painter.drawText(QRectF(x - 20, 4, 40, 16), Qt.AlignmentFlag.AlignCenter, text)
-            painter.setPen(QPen(theme.with_alpha(theme.LINE, 0.5), 1))
-            painter.drawLine(QPointF(x, RULER - 3), QPointF(x, RULER + ROW * len(self.desk.effect.layers)))
 
     def _paint_row(self, painter: QPainter, effect: Effect, layer: Layer, box: QRectF) -> None:
         chosen = layer.id == self.desk.selection
@@ -418,14 +415,12 @@ class LayerTable(QWidget):
         colour = layer_colour(layer) if live else theme.DIM
         counts = self.alive.get(layer.id)
         if counts is not None and len(counts) > 1 and counts.max() > 0:
-            times = np.arange(len(counts)) / effect.steps
-            stride = max(1, len(counts) // 400)
-            high = max(int(counts.max()), 1)
-            line = QPolygonF([QPointF(self.x_at(0), base)])
-            for time, count in zip(times[::stride], counts[::stride], strict=True):
-                if time <= self.length():
-                    line.append(QPointF(self.x_at(float(time)), base - (base - top) * count / high))
-            line.append(QPointF(line[line.count() - 1].x(), base))
+            counts = counts[: int(self.length() * effect.steps) + 1]
+            starts = np.unique(np.linspace(0, len(counts) - 1, min(len(counts), 400)).astype(int))
+            high = np.maximum.reduceat(counts, starts) / max(int(counts.max()), 1)
+            xs = NAMES + starts / effect.steps / self.length() * (self.width() - NAMES - MARGIN)
+            tops = zip(xs.tolist(), (base - (base - top) * high).tolist(), strict=True)
+            line = QPolygonF([QPointF(xs[0], base), *(QPointF(x, y) for x, y in tops), QPointF(xs[-1], base)])
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(theme.with_alpha(colour, 0.55))
             painter.drawPolygon(line)
@@ -442,15 +437,55 @@ class LayerTable(QWidget):
                     x = self.x_at(time / effect.tempo)
                     painter.drawLine(QPointF(x, top), QPointF(x, base + 3))
 
-    def _paint_playhead(self, painter: QPainter) -> None:
-        x = self._playhead_x()
-        if x is None:
-            return
+
+def paint_playhead(painter: QPainter, x: float | None, top: float, bottom: float) -> None:
+    """The line of the moment shown; nothing where there is none."""
+    if x is not None:
         painter.setPen(QPen(theme.GLASS, 1.3))
-        painter.drawLine(QPointF(x, RULER - 6), QPointF(x, self.height()))
-        painter.setBrush(theme.GLASS)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.drawPolygon(QPolygonF([QPointF(x - 5, RULER - 12), QPointF(x + 5, RULER - 12), QPointF(x, RULER - 4)]))
+        painter.drawLine(QPointF(x, top), QPointF(x, bottom))
+
+
+class Ruler(QWidget):
+    """The effect's time above the rows: it stays while they scroll, and takes the playhead by the hand."""
+
+    def __init__(self, table: LayerTable) -> None:
+        super().__init__()
+        self.table = table
+        self._drags = False
+        self.setFixedHeight(RULER)
+        self.setAccessibleName("time of the effect")
+        table.desk.player.moved.connect(self.update)
+        table.desk.document.changed.connect(lambda: self.update())
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton and event.position().x() >= NAMES - 8:
+            self._drags = True
+            self.table.scrub(event.position().x())
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._drags:
+            self.table.scrub(event.position().x())
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self._drags = False
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(theme.font(theme.SMALL))
+        for time, x in self.table.ticks():
+            painter.setPen(theme.ASH)
+            text = f"{time:g}" + (" s" if time == 0 else "")
+            painter.drawText(QRectF(x - 20, 4, 40, 16), Qt.AlignmentFlag.AlignCenter, text)
+            painter.setPen(QPen(theme.with_alpha(theme.LINE, 0.5), 1))
+            painter.drawLine(QPointF(x, RULER - 3), QPointF(x, RULER))
+        head = self.table.playhead_x()
+        paint_playhead(painter, head, RULER - 6, RULER)
+        if head is not None:
+            painter.setBrush(theme.GLASS)
+            painter.setPen(Qt.PenStyle.NoPen)
+            corners = (QPointF(head - 5, RULER - 12), QPointF(head + 5, RULER - 12), QPointF(head, RULER - 4))
+            painter.drawPolygon(QPolygonF(corners))
 
 
 def flows(layer: Layer) -> bool:
@@ -470,7 +505,6 @@ def layer_colour(layer: Layer) -> QColor:
 
 def add_starts(menu: QMenu, table: LayerTable) -> None:
     """Offers every starting point in a menu."""
-    menu.setToolTipsVisible(True)
     for name, (text, _) in STARTS.items():
         action = menu.addAction(f"Add {name}")
         action.setToolTip(text)
@@ -498,7 +532,9 @@ class LayersPanel(QWidget):
         head.addWidget(self.add_button)
         head.addStretch(1)
         column.addLayout(head)
-        area = QScrollArea()
+        self.ruler = Ruler(self.table)
+        column.addWidget(self.ruler)
+        self.area = area = QScrollArea()
         area.setWidgetResizable(True)
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         area.setWidget(self.table)
@@ -508,11 +544,19 @@ class LayersPanel(QWidget):
         self.foot = QVBoxLayout()
         self.foot.setContentsMargins(10, 2, 12, 4)
         column.addLayout(self.foot)
+        self.desk = desk
+        desk.selected.connect(lambda: QTimer.singleShot(0, self.show_selected))
+
+    def show_selected(self) -> None:
+        """Scrolls until the selected row is seen whole."""
+        if self.desk.layer is not None:
+            box = self.table.row_box(edit.index_of(self.desk.effect, self.desk.selection))
+            self.area.ensureVisible(0, round(box.center().y()), 0, ROW // 2 + 1)
 
     def open_starts(self) -> None:
-        menu = QMenu(self)
+        menu = Menu(self)
         add_starts(menu, self.table)
-        menu.popup(self.add_button.mapToGlobal(self.add_button.rect().bottomLeft()))
+        menu.open_at(self.add_button)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from msgspec.structs import replace
-from PyQt6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
@@ -15,7 +15,8 @@ from pale_ember.studio import theme
 from pale_ember.studio.desk import Desk
 from pale_ember.studio.fields.buttons import WordButton
 from pale_ember.studio.fields.colour import picture_image
-from pale_ember.studio.files import settings
+from pale_ember.studio.popups import on_screen, open_beside
+from pale_ember.studio.settings import kept_list, settings
 
 _TILE, _GAP, _ACROSS = 92, 8, 5
 _USES = ("all", "favourites", "fire", "smoke", "rain", "impacts", "energy", "ground", "noise")
@@ -23,11 +24,11 @@ _MOST_RECENT = 5
 
 
 def favourites() -> list[str]:
-    return [name for name in settings().value("favourite cards", [], list) if name in CARDS]
+    return [name for name in kept_list("favourite cards") if name in CARDS]
 
 
 def recent_cards() -> list[str]:
-    return [name for name in settings().value("recent cards", [], list) if name in CARDS]
+    return [name for name in kept_list("recent cards") if name in CARDS]
 
 
 def remember_card(name: str) -> None:
@@ -222,12 +223,7 @@ class Library(QWidget):
 
     def open_beside(self, anchor: QWidget) -> None:
         """Opens above or below a widget, wherever it fits on the screen."""
-        screen = anchor.screen().availableGeometry()
-        at = anchor.mapToGlobal(QPoint(0, 0))
-        x = min(max(at.x() + anchor.width() - self.width(), screen.left() + 8), screen.right() - self.width() - 8)
-        y = at.y() - self.height() - 6 if at.y() - self.height() > screen.top() else at.y() + anchor.height() + 6
-        self.move(x, y)
-        self.show()
+        open_beside(self, on_screen(anchor), anchor.screen().availableGeometry())
         self.words.setFocus()
 
     def paintEvent(self, event: QPaintEvent) -> None:

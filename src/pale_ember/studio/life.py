@@ -8,7 +8,7 @@ from typing import get_args
 import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.fields import Field, fields_of
 from pale_ember.core.effect.life import PROPERTIES
@@ -21,6 +21,7 @@ from pale_ember.studio.fields.buttons import WordButton
 from pale_ember.studio.fields.number import NumberEdit
 from pale_ember.studio.fields.row import editor_for
 from pale_ember.studio.lanes import LANES, NEW_LANES, CurveLane, GradientLane, Lane
+from pale_ember.studio.popups import Menu
 
 
 def new_lane(layer: Layer, drives: str) -> LaneValue:
@@ -188,8 +189,7 @@ class LifeBody(QWidget):
 
     def _open_lanes(self) -> None:
         """The lanes of everyday that are missing, then all that can be driven besides."""
-        menu = QMenu(self)
-        menu.setToolTipsVisible(True)
+        menu = Menu(self)
         for name in self._missing:
             action = menu.addAction(self.lanes[name].declared.field.label)
             action.setToolTip(self.lanes[name].declared.field.help)
@@ -200,7 +200,7 @@ class LifeBody(QWidget):
             action = more.addAction(name)
             action.setToolTip(what.help)
             action.triggered.connect(lambda _=False, name=name: self.add_lane(name))
-        menu.popup(self._adder.mapToGlobal(self._adder.rect().topLeft()))
+        menu.open_at(self._adder)
 
     def add_lane(self, drives: str) -> None:
         """Adds a lane for a property."""
@@ -227,7 +227,6 @@ class LifeBody(QWidget):
             shown = curve if i < 2 else given
             self._words[i + 1].setVisible(shown)
             edit.setVisible(shown)
-        self._adder.setVisible(not on)
         if on and lane is not None and lane.selected is not None:
             self.key_age.show_value(lane.points[lane.selected].at)
             if curve:
@@ -240,6 +239,10 @@ class LifeBody(QWidget):
         lane = self._lane
         if lane is not None and lane.selected is not None:
             lane.set_point(lane.selected, stroke, **{what: float(value)})
+
+    def let_go(self) -> None:
+        """No key is selected any more."""
+        self._picked(None)
 
     def show_layer(self, layer: Layer) -> None:
         self._missing = [name for name in self.lanes if getattr(layer.life, name) is None]

@@ -29,7 +29,7 @@ from pale_ember.studio import overlay, theme
 from pale_ember.studio.desk import Desk
 from pale_ember.studio.importing import dropped
 from pale_ember.studio.marks import Marks
-from pale_ember.studio.still import Still
+from pale_ember.studio.still import Held, Still
 from pale_ember.studio.surface import WindowSurface
 from pale_ember.studio.worker import Answer, Request, Worker
 
@@ -221,7 +221,7 @@ class StageView(QWidget):
             marks.paint(self.desk.marks, self.desk.effect, layer, frame, reach)
         if layer is not None and self.desk.overlays and "shape" in self.desk.marks:
             frames = self.frames_of(layer)
-            key = (id(layer), id(self.desk.camera), self._handle, frames.rows().tobytes())
+            key = (Held(layer), Held(self.desk.camera), self._handle, frames.rows().tobytes())
             size = self.width(), self.height()
 
             def draw(inner: QPainter) -> None:

@@ -2,29 +2,50 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Hashable
+from collections.abc import Callable
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPoint, QSize, Qt
 from PyQt6.QtGui import QPainter, QPixmap
 from PyQt6.QtWidgets import QWidget
 
 
+class Held:
+    """An object as part of a key: equal to itself alone, and kept while the key is, so that no other takes its place."""
+
+    __slots__ = ("value",)
+
+    def __init__(self, value: object) -> None:
+        self.value = value
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Held) and other.value is self.value
+
+    def __hash__(self) -> int:
+        return id(self.value)
+
+
 class Still:
-    """The unmoving part of a widget's picture."""
+    """The unmoving part of a widget's picture, or of a part of it of a given size."""
 
     def __init__(self, widget: QWidget) -> None:
         self._widget = widget
-        self._key: Hashable = None
+        self._key: object = None
         self._pixmap = QPixmap()
 
-    def paint(self, painter: QPainter, key: Hashable, draw: Callable[[QPainter], None]) -> None:
-        """Paints what `draw` paints; draws anew only when `key`, the size or the screen differs from last time."""
+    def paint(
+        self, painter: QPainter, key: object, draw: Callable[[QPainter], None], at: QPoint | None = None, size: QSize | None = None
+    ) -> None:  # fmt: skip
+        """Paints what `draw` paints; draws anew only when `key`, the size or the screen differs from last time.
+
+        Objects in `key` that are told apart by being the same and not by their value are `Held`.
+        """
         widget = self._widget
         ratio = widget.devicePixelRatioF()
-        whole = (key, widget.width(), widget.height(), ratio)
+        size = widget.size() if size is None else size
+        whole = (key, size.width(), size.height(), ratio)
         if whole != self._key:
             self._key = whole
-            self._pixmap = QPixmap(widget.size() * ratio)
+            self._pixmap = QPixmap(size * ratio)
             self._pixmap.setDevicePixelRatio(ratio)
             self._pixmap.fill(Qt.GlobalColor.transparent)
             inner = QPainter(self._pixmap)
@@ -32,4 +53,4 @@ class Still:
             inner.setFont(widget.font())
             draw(inner)
             inner.end()
-        painter.drawPixmap(0, 0, self._pixmap)
+        painter.drawPixmap(at or QPoint(0, 0), self._pixmap)

@@ -3,9 +3,18 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import QRectF, QSize, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QContextMenuEvent, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtCore import QEvent, QRectF, QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import (
+    QContextMenuEvent,
+    QFontMetricsF,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+)
+from PyQt6.QtWidgets import QApplication, QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.chapters import CHAPTERS, Look
 from pale_ember.core.effect.fields import fields_of
@@ -19,14 +28,41 @@ from pale_ember.studio.fields.picture import PictureEdit
 from pale_ember.studio.fields.row import reset_all
 from pale_ember.studio.fields.subject import OfLayer
 from pale_ember.studio.life import LifeBody
+from pale_ember.studio.popups import Menu
 
 _SHARES = {"outlet": 24, "birth": 25, "life": 40, "forces": 24, "contact": 20, "offspring": 24, "look": 22}
 _LEAST = {
     "outlet": 234, "birth": 256, "life": 260, "forces": 226, "contact": 186, "offspring": 226, "look": 200,
 }  # fmt: skip
 """Pixels below which a chapter's numbers would be cut."""
+_SENTENCE = 34
+"""Pixels that a sentence has at least: two lines."""
 _EDGE = 32
 _GAP = 6
+_NOBODY = Layer()
+"""What the chapters show where there is no layer: defaults."""
+
+
+class Sentence(QLabel):
+    """A chapter's sentence. Its height changes only while nothing below it can be under the pointer."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setWordWrap(True)
+        self.setContentsMargins(5, 0, 6, 2)
+        self.setFont(theme.font(theme.SMALL))
+        self.setStyleSheet(f"color: {theme.ASH.name()}")
+        self.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.setFixedHeight(_SENTENCE)
+
+    def settle(self) -> None:
+        """Takes the height its text needs, at least two lines."""
+        self.setFixedHeight(max(self.heightForWidth(self.width()), _SENTENCE))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        if event.size().width() != event.oldSize().width():
+            self.settle()
 
 
 class Chapter(QWidget):
@@ -55,18 +91,15 @@ class Chapter(QWidget):
         self.fold_button.clicked.connect(lambda: self.fold(True))
         head.addWidget(self.fold_button)
         column.addLayout(head)
-        self._sentence = QLabel()
-        self._sentence.setWordWrap(True)
-        self._sentence.setContentsMargins(5, 0, 6, 2)
-        self._sentence.setFont(theme.font(theme.SMALL))
-        self._sentence.setStyleSheet(f"color: {theme.ASH.name()}")
-        self._sentence.setMinimumHeight(34)
-        self._sentence.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self._sentence = Sentence()
         column.addWidget(self._sentence)
         column.addWidget(body, 1)
         self._parts = [label, self.fold_button, self._sentence, body]
 
     def fold(self, folded: bool) -> None:
+        focus = QApplication.focusWidget()
+        if folded and focus is not None and self.isAncestorOf(focus):
+            self.setFocus()
         self.folded = folded
         for part in self._parts:
             part.setVisible(not folded)
@@ -79,6 +112,8 @@ class Chapter(QWidget):
     def show_sentence(self, text: str) -> None:
         self._sentence_text = text
         self._sentence.setText(text)
+        if not self.underMouse():
+            self._sentence.settle()
         self.setToolTip(f"{self.title}: {text}" if self.folded else "")
         if self.folded:
             self.update()
@@ -87,6 +122,9 @@ class Chapter(QWidget):
         if self.folded:
             self.fold(False)
 
+    def leaveEvent(self, event: QEvent) -> None:
+        self._sentence.settle()
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if self.folded and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Space):
             self.fold(False)
@@ -94,10 +132,10 @@ class Chapter(QWidget):
             super().keyPressEvent(event)
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
-        menu = QMenu(self)
+        menu = Menu(self)
         menu.addAction(f"{self.title} back to its defaults").triggered.connect(lambda: reset_all(self.desk, self.name))
         menu.addAction("Unfold" if self.folded else "Fold").triggered.connect(lambda: self.fold(not self.folded))
-        menu.popup(event.globalPos())
+        menu.open_at(event.globalPos())
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -191,7 +229,9 @@ class Story(QWidget):
             chapter.fold(name not in self._opened)
             chapter.folded_changed.connect(lambda name=name: self._make_room(name))
         desk.document.changed.connect(self._changed)
+        desk.selected.connect(self._forget)
         desk.selected.connect(self.refresh)
+        desk.document.opened.connect(self._forget)
         desk.sought.connect(self.show_field)
         self.refresh()
 
@@ -216,12 +256,27 @@ class Story(QWidget):
 
     def refresh(self) -> None:
         layer = self.desk.layer
-        self.setEnabled(layer is not None)
         if layer is None:
+            self._empty()
             return
+        self.setEnabled(True)
         for name, chapter in self.chapters.items():
             chapter.show_sentence(SENTENCES[name](self.desk.effect, layer))
             self.bodies[name].show_layer(layer)  # type: ignore[attr-defined]
+
+    def _empty(self) -> None:
+        """Without a layer there is no story: nothing of the last one is left to be read or typed into."""
+        focus = QApplication.focusWidget()
+        if focus is not None and self.isAncestorOf(focus):
+            self.window().setFocus()
+        for name, chapter in self.chapters.items():
+            chapter.show_sentence("" if name != "outlet" else "No layer yet: add one with + above.")
+            self.bodies[name].show_layer(_NOBODY)  # type: ignore[attr-defined]
+        self.setEnabled(False)
+
+    def _forget(self) -> None:
+        """Another layer or document: no key of the last one stays picked."""
+        self.bodies["life"].let_go()  # type: ignore[attr-defined]
 
     def picture_read(self) -> None:
         """Shows the picture of the look once the stage has read it."""

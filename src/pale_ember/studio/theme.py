@@ -73,8 +73,9 @@ def _sheet() -> str:
     QMenu::item:selected {{ background: {LINE.name()}; }}
     QMenu::item:disabled {{ color: {DIM.name()}; }}
     QMenu::separator {{ height: 1px; background: {LINE.name()}; margin: 4px 8px; }}
-    QLineEdit {{ background: {WELL.name()}; border: 1px solid {EMBER.name()}; border-radius: 4px; padding: 1px 5px;
+    QLineEdit {{ background: {WELL.name()}; border: 1px solid {LINE.name()}; border-radius: 4px; padding: 1px 5px;
                  color: {BONE.name()}; selection-background-color: {EMBER.name()}; selection-color: {FLOOR.name()}; }}
+    QLineEdit:focus {{ border-color: {EMBER.name()}; }}
     QPushButton {{ background: {RAISED.name()}; border: 1px solid {LINE.name()}; border-radius: 6px; padding: 5px 14px; }}
     QPushButton:hover {{ border-color: {ASH.name()}; }}
     QPushButton:focus {{ border-color: {EMBER.name()}; }}

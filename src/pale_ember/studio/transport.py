@@ -6,9 +6,9 @@ import math
 from typing import get_args
 
 from msgspec.structs import replace
-from PyQt6.QtCore import QPoint, QRectF, Qt
+from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QInputDialog, QMenu, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QInputDialog, QScrollArea, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import free_name
 from pale_ember.core.effect.fields import fields_of
@@ -21,6 +21,7 @@ from pale_ember.studio.fields.parts import FieldsColumn
 from pale_ember.studio.fields.subject import OfStage
 from pale_ember.studio.marks import KINDS
 from pale_ember.studio.player import SPEEDS
+from pale_ember.studio.popups import Menu
 from pale_ember.studio.worker import Answer
 
 _WAYS = {
@@ -128,10 +129,10 @@ class Transport(QWidget):
             self.clock.update()
 
     def _open_speeds(self) -> None:
-        menu = QMenu(self)
+        menu = Menu(self)
         for speed in SPEEDS:
             menu.addAction(f"×{speed:g}").triggered.connect(lambda _=False, speed=speed: self.set_speed(speed))
-        menu.popup(self.speed.mapToGlobal(self.speed.rect().topLeft()))
+        menu.open_at(self.speed)
 
     def set_speed(self, speed: float) -> None:
         self.desk.player.speed = speed
@@ -143,7 +144,7 @@ class Transport(QWidget):
         self.desk.document.change(name, effect)
 
     def _open_backgrounds(self) -> None:
-        menu = QMenu(self)
+        menu = Menu(self)
         stage = self.desk.effect.stage
         for name in get_args(fields_of(Stage)["background"].type):
             action = menu.addAction(f"{name} background")
@@ -158,7 +159,7 @@ class Transport(QWidget):
             action.triggered.connect(
                 lambda on, name=name: self.change_stage(f"{name} {'on' if on else 'off'}", **{name: on})
             )
-        menu.popup(self.background.mapToGlobal(self.background.rect().topLeft()))
+        menu.open_at(self.background)
 
     def open_stage(self) -> None:
         """Opens the stage's fields beside the picture."""
@@ -170,7 +171,7 @@ class Transport(QWidget):
         self.panel.raise_()
 
     def _open_cameras(self) -> None:
-        menu = QMenu(self)
+        menu = Menu(self)
         cameras = self.desk.effect.stage.cameras
         for camera in cameras:
             menu.addAction(f"Look from {camera.name}").triggered.connect(
@@ -190,7 +191,7 @@ class Transport(QWidget):
                         cameras=tuple(k for k in self.desk.effect.stage.cameras if k is not c),
                     )
                 )
-        menu.popup(self.cameras.mapToGlobal(self.cameras.rect().topLeft()))
+        menu.open_at(self.cameras)
 
     def presets(self) -> dict[str, Camera]:
         """Views that every stage has: square to its axes about what is looked at now, and as the game will see it."""
@@ -225,9 +226,9 @@ class Transport(QWidget):
         self.desk.overlays = not self.desk.overlays
         self.desk.looked.emit()
 
-    def marks_menu(self) -> QMenu:
+    def marks_menu(self) -> Menu:
         """The marks, and the ways of looking at the picture."""
-        menu = QMenu(self)
+        menu = Menu(self)
         shown = menu.addAction("Marks\tO")
         shown.setCheckable(True)
         shown.setChecked(self.desk.overlays)
@@ -253,8 +254,7 @@ class Transport(QWidget):
         return menu
 
     def _open_marks(self) -> None:
-        menu = self.marks_menu()
-        menu.popup(self.overlays.mapToGlobal(self.overlays.rect().topLeft() - QPoint(0, menu.sizeHint().height())))
+        self.marks_menu().open_at(self.overlays)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         QPainter(self).fillRect(self.rect(), theme.SURFACE)
@@ -290,10 +290,10 @@ class StagePanel(QWidget):
         self._show()
 
     def _open_pieces(self) -> None:
-        menu = QMenu(self)
+        menu = Menu(self)
         for name in SET_PIECES:
             menu.addAction(name).triggered.connect(lambda _=False, name=name: self.add_piece(name))
-        menu.popup(self.pieces.mapToGlobal(self.pieces.rect().bottomLeft()))
+        menu.open_at(self.pieces)
 
     def add_piece(self, name: str) -> None:
         """Stands a set piece on the stage, with its lights."""

@@ -3,15 +3,13 @@
 from __future__ import annotations
 
 import time
+from collections.abc import Callable
 
 import numpy as np
-from PyQt6.QtCore import QEvent, QObject, QRectF, Qt
-from PyQt6.QtGui import QAction, QCloseEvent, QKeyEvent, QKeySequence, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QAction, QCloseEvent, QKeySequence, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
-    QApplication,
-    QLineEdit,
     QMainWindow,
-    QMenu,
     QMessageBox,
     QScrollArea,
     QSplitter,
@@ -22,23 +20,25 @@ from PyQt6.QtWidgets import (
 from pale_ember.core.effect.edit import layer_of
 from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.model import Effect, Layer
-from pale_ember.core.simulate.forecast import ends_at
+from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.studio import theme
 from pale_ember.studio.bake import BakeWindow
 from pale_ember.studio.desk import Desk
-from pale_ember.studio.fields.number import NumberEdit
 from pale_ember.studio.fields.parts import FieldsColumn, Heading
 from pale_ember.studio.fields.row import FieldRow, editor_for
 from pale_ember.studio.fields.subject import OfLayer
-from pale_ember.studio.files import Files, demo_effects, settings
+from pale_ember.studio.files import Files, demo_effects
 from pale_ember.studio.header import Header
 from pale_ember.studio.history import Document
 from pale_ember.studio.importing import Importer
 from pale_ember.studio.keeping import Aside, forget, left_behind
 from pale_ember.studio.layers import LayersPanel
+from pale_ember.studio.popups import Menu
+from pale_ember.studio.settings import kept_bytes, settings
 from pale_ember.studio.stage import StageView
 from pale_ember.studio.story import Story
 from pale_ember.studio.transport import Readout, Transport
+from pale_ember.studio.typed import finish_typing
 from pale_ember.studio.worker import Answer, Worker
 
 READ_EVERY = 0.12
@@ -163,53 +163,41 @@ class Workbench(QMainWindow):
         column.addWidget(self.down, 1)
         column.addWidget(self.hints)
         self.setCentralWidget(whole)
-        store = settings()
         for name, splitter in (("across", self.across), ("down", self.down)):
-            state = store.value(name)
-            if state is not None:
-                splitter.restoreState(state)
-        geometry = store.value("geometry")
-        if geometry is None or not self.restoreGeometry(geometry):
+            splitter.restoreState(kept_bytes(name))
+        if not self.restoreGeometry(kept_bytes("geometry")):
             self.resize(1280, 800)
 
     def _bind_keys(self) -> None:
+        """Keys do the same wherever the focus is; where something is typed, its line keeps the plain ones to itself."""
         player, table = self.desk.player, self.layers.table
-        for keys, do in (
-            ("Ctrl+Z", self.undo), ("Ctrl+Shift+Z", self.redo), ("Ctrl+Y", self.redo),
-            ("Ctrl+N", self.files.new), ("Ctrl+O", self.files.ask_open), ("Ctrl+S", self.files.save),
-            ("Ctrl+Shift+S", self.files.save_as), ("Ctrl+D", table.duplicate), ("Ctrl+B", self.open_bake),
-            ("Ctrl+Q", self.close),
-        ):  # fmt: skip
+        self.commands: dict[str, Callable[[], object]] = {
+            "Ctrl+Z": self.undo, "Ctrl+Shift+Z": self.redo, "Ctrl+Y": self.redo,
+            "Ctrl+N": self.files.new, "Ctrl+O": self.files.ask_open, "Ctrl+S": self.files.save,
+            "Ctrl+Shift+S": self.files.save_as, "Ctrl+D": table.duplicate, "Ctrl+B": self.open_bake,
+            "Ctrl+Q": self.close,
+            "F2": self.rename_layer, "Alt+Up": lambda: table.move(-1), "Alt+Down": lambda: table.move(1),
+            "H": table.toggle_shown, "A": table.toggle_solo,
+            "Space": player.toggle, "R": player.again,
+            ",": lambda: player.step(-1, self.desk.effect.steps), ".": lambda: player.step(1, self.desk.effect.steps),
+            "O": self.transport.flip_marks, "F": self.stage.frame_effect,
+            "Home": lambda: self.desk.look_from(self.desk.first_camera()),
+        }  # fmt: skip
+        for keys, do in self.commands.items():
             action = QAction(self)
             action.setShortcut(QKeySequence(keys))
-            action.triggered.connect(lambda _=False, do=do: do())
+            action.setAutoRepeat(keys in (",", ".", "Ctrl+Z", "Ctrl+Y", "Ctrl+Shift+Z"))
+            action.triggered.connect(lambda _=False, do=do: self._command(do))
             self.addAction(action)
-        self._plain_keys = {
-            Qt.Key.Key_Space: player.toggle,
-            Qt.Key.Key_R: player.again,
-            Qt.Key.Key_Comma: lambda: player.step(-1, self.desk.effect.steps),
-            Qt.Key.Key_Period: lambda: player.step(1, self.desk.effect.steps),
-            Qt.Key.Key_O: self.transport.flip_marks,
-            Qt.Key.Key_F: self.stage.frame_effect,
-            Qt.Key.Key_Home: lambda: self.desk.look_from(self.desk.first_camera()),
-        }
-        application = QApplication.instance()
-        if application is not None:
-            application.installEventFilter(self)
 
-    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        """Plain letters drive time wherever the focus is, except while something is typed."""
-        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and self.isActiveWindow():
-            typing = isinstance(QApplication.focusWidget(), QLineEdit)
-            popup = QApplication.activePopupWidget() is not None
-            plain = event.modifiers() == Qt.KeyboardModifier.NoModifier
-            begins = isinstance(QApplication.focusWidget(), NumberEdit) and event.text() in (",", ".")
-            free = plain and not typing and not popup and not begins
-            do = self._plain_keys.get(Qt.Key(event.key())) if free else None
-            if do is not None and isinstance(watched, QWidget) and watched.window() is self:
-                do()
-                return True
-        return super().eventFilter(watched, event)
+    def _command(self, do: Callable[[], object]) -> None:
+        finish_typing()
+        do()
+
+    def rename_layer(self) -> None:
+        """Opens the selected layer's name, wherever the focus is."""
+        self.layers.show_selected()
+        self.layers.table.rename()
 
     def _connect(self) -> None:
         self.document.changed.connect(self._document_changed)
@@ -218,7 +206,8 @@ class Workbench(QMainWindow):
         self.desk.player.moved.connect(self._check_end)
         self.stage.shown.connect(self._stage_shown)
         self.worker.explored.connect(self._explored)
-        self.worker.failed.connect(lambda text: self.hints.show_hint(text.strip().splitlines()[-1]))
+        self.worker.failed.connect(self.hints.show_hint)
+        self.aside.troubled.connect(self.hints.show_hint)
         self.header.bake_asked.connect(self.open_bake)
         self.header.file_menu_asked.connect(self._open_file_menu)
         self.files.opened.connect(self._opened)
@@ -261,7 +250,7 @@ class Workbench(QMainWindow):
         self.setWindowTitle(f"{self.document.effect.name}{mark} — Pale Ember")
 
     def _document_changed(self, old: Effect, new: Effect) -> None:
-        self._ends_at = ends_at(new)
+        self._ends_at = Forecast(new).ends_at()
         if self._ended and old is not new:
             self.desk.player.again()
         self._check_end()
@@ -315,14 +304,14 @@ class Workbench(QMainWindow):
         self.readout.peak = int(sum(counts[:length] for counts in shown).max()) if length else 0  # type: ignore[union-attr]
 
     def _open_file_menu(self) -> None:
-        menu = QMenu(self)
+        menu = Menu(self)
         self.files.fill(menu)
         menu.addSeparator()
         demos = menu.addMenu("Effects of the quay")
         for path in demo_effects():
             action = demos.addAction(path.stem.replace("-", " ").capitalize())
             action.triggered.connect(lambda _=False, path=path: self.files.open_copy(path))
-        menu.popup(self.header.file.mapToGlobal(self.header.file.rect().bottomLeft()))
+        menu.open_at(self.header.file)
 
     def open_bake(self) -> BakeWindow:
         window = BakeWindow(self.desk, self)
@@ -332,16 +321,18 @@ class Workbench(QMainWindow):
 
     def offer_recovery(self) -> None:
         """Asks about work a crash left behind."""
-        for found in left_behind():
+        found_behind, troubles = left_behind()
+        for trouble in troubles[:1]:
+            self.hints.show_hint(trouble)
+        for found in found_behind:
             where = found.path.name if found.path else "not saved anywhere yet"
             question = f"“{found.effect.name}” ({where}) was not saved when Pale Ember ended. Take it up again?"
             buttons = QMessageBox.StandardButton
             answer = QMessageBox.question(self, "Pale Ember", question, buttons.Yes | buttons.Discard | buttons.Ignore)
             if answer == buttons.Yes:
                 self.document.open(found.effect, found.path, saved=False)
-                self.aside.write()
-                self.aside.wait()
-                forget(found.file)
+                if self.aside.holds(found.effect):
+                    forget(found.file)
                 self._opened()
                 return
             if answer == buttons.Discard:
@@ -360,9 +351,7 @@ class Workbench(QMainWindow):
 
     def end(self) -> None:
         """Stops all that runs; the window can no longer be used."""
-        application = QApplication.instance()
-        if application is not None:
-            application.removeEventFilter(self)
+        finish_typing()
         self.desk.player.pause()
         self.worker.stop()
         self.aside.end()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pale_ember.core.effect.fields import Field, Part
 from pale_ember.core.effect.needs import chosen
@@ -58,18 +58,19 @@ class Contact(Part, frozen=True):
         ),
     ] = 0.8
     radius: Annotated[
-        float,
+        float | None,
         Field(
             "touch radius",
-            "How far from its middle a particle touches.",
+            "How far from its middle a particle touches; half its size unless it is told.",
             unit="m",
             soft=(0, 0.5),
             least=0,
             most=1e4,
             words=("collision radius", "collider size", "thickness"),
             needs=(_MEETS,),
+            otherwise=lambda layer: touch_of(layer),
         ),
-    ] = 0.0
+    ] = None
     ageing: Annotated[
         float,
         Field(
@@ -95,3 +96,12 @@ class Contact(Part, frozen=True):
             needs=(_MEETS,),
         ),
     ] = 0.0
+
+
+def touch_of(layer: Any) -> float:
+    """How far from its middle a layer's particle touches, in the metres it is simulated in: its radius, or half of what
+    is the middle of its sizes, so that nothing large sinks into the ground."""
+    if layer.contact.radius is not None:
+        return layer.contact.radius
+    scale = layer.scale if layer.space == "world" else 1.0
+    return 0.5 * abs(layer.birth.size.middle) * scale

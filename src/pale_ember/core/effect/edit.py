@@ -56,10 +56,6 @@ def with_layer(effect: Effect, layer: Layer, place: int | None = None) -> Effect
     return replace(effect, layers=(*effect.layers[:place], layer, *effect.layers[place:]))
 
 
-def without_layer(effect: Effect, identity: str) -> Effect:
-    return replace(effect, layers=tuple(layer for layer in effect.layers if layer.id != identity))
-
-
 def moved_layer(effect: Effect, identity: str, place: int) -> Effect:
     """`effect` with a layer moved so that it stands at index `place`."""
     layer = effect.layers[index_of(effect, identity)]
@@ -106,41 +102,3 @@ def with_rule(effect: Effect, parent: str, rule: Rule) -> Effect:
     key = max((one.key for one in rules), default=-1) + 1
     path = ("layers", index_of(effect, parent), "offspring", "rules")
     return with_value(effect, path, (*rules, replace(rule, key=key)))
-
-
-def ring_of_rules(effect: Effect) -> list[Layer]:
-    """Layers that bear each other in a ring, in its order; nothing where there is none."""
-    by_id = {layer.id: layer for layer in effect.layers}
-    done: set[str] = set()
-
-    def follow(layer: Layer, way: list[Layer]) -> list[Layer]:
-        if any(one.id == layer.id for one in way):
-            return way[next(i for i, one in enumerate(way) if one.id == layer.id) :]
-        if layer.id in done:
-            return []
-        for rule in layer.offspring.rules:
-            if rule.layer in by_id:
-                found = follow(by_id[rule.layer], [*way, layer])
-                if found:
-                    return found
-        done.add(layer.id)
-        return []
-
-    return next((found for layer in effect.layers if (found := follow(layer, []))), [])
-
-
-def in_order_of_birth(effect: Effect) -> list[Layer]:
-    """The layers, parents before the layers they bear. Raises ValueError where they bear each other in a ring."""
-    ring = ring_of_rules(effect)
-    if ring:
-        raise ValueError(" bears ".join([*(layer.name for layer in ring), ring[0].name]))
-    made: list[Layer] = []
-    waiting = list(effect.layers)
-    while waiting:
-        for layer in waiting:
-            bearers = {parent.id for parent in waiting for rule in parent.offspring.rules if rule.layer == layer.id}
-            if not bearers:
-                made.append(layer)
-                waiting.remove(layer)
-                break
-    return made

@@ -43,8 +43,9 @@ class Field:
     words : synonyms for search. needs : conditions for having an effect.
     options : help for each choice of a `Literal`. colour : a triple is linear RGB, not a vector.
     hidden : kept in the document, never shown (ids). group : the heading it stands under in its chapter, folded to
-    begin with where it says "more". names : of what a text is the name: a layer, an anchor, a mesh, a prop,
-    a picture. whole : a range of whole numbers.
+    begin with where it says "more". names : of what a text is the name: a layer to spawn or to ride on, an anchor, a
+    mesh, a prop, a picture. whole : a range of whole numbers. otherwise : what a number that is not told is taken to be
+    on a layer.
     """
 
     label: str
@@ -60,7 +61,8 @@ class Field:
     hidden: bool = False
     group: str = ""
     whole: bool = False
-    names: Literal["", "layer", "anchor", "mesh", "prop", "density", "picture"] = ""
+    names: Literal["", "spawned", "above", "anchor", "mesh", "prop", "density", "picture"] = ""
+    otherwise: Callable[[Any], float] | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -53,7 +53,7 @@ class Layer(Part, frozen=True):
     scale: Annotated[
         float, Field("scale", "Factor on the whole layer.", unit="×", soft=(0.1, 3), least=0.001, most=1000)
     ] = 1.0
-    rides_on: Annotated[str, Field("rides on", "The layer it moves with.", names="layer", words=("parent", "nest"))] = (
+    rides_on: Annotated[str, Field("rides on", "The layer it moves with.", names="above", words=("parent", "nest"))] = (
         ""
     )
     keys: Annotated[

@@ -28,7 +28,7 @@ class Rule(Part, frozen=True):
         ),
     ] = "touches"
     layer: Annotated[
-        str, Field("bears of", "The layer whose particles are born.", words=("child", "sub-emitter"), names="layer")
+        str, Field("bears of", "The layer whose particles are born.", words=("child", "sub-emitter"), names="spawned")
     ] = ""
     count: Annotated[
         Range, Field("count", "How many are born each time.", soft=(0, 20), whole=True, least=0, most=100_000)

@@ -42,6 +42,10 @@ class Camera(Part, frozen=True):
     lens: Annotated[float, Field("lens", "Vertical angle of view.", unit="°", least=1, most=150)] = 40.0
 
 
+GROUND = "ground"
+"""The name of the plane at height 0 that every stage has."""
+
+
 class Prop(Part, frozen=True):
     """Something that stands on the stage and can be touched."""
 
@@ -66,7 +70,8 @@ class Prop(Part, frozen=True):
     turn: Annotated[Vector, Field("turn", "About Z, then X, then Y.", unit="°", soft=(-180, 180))] = (0.0, 0.0, 0.0)
     size: Annotated[
         Vector,
-        Field("size", "Full width, height and depth; a ball and a drum take their width for the diameter.",
+        Field("size", "Full width, height and depth; a ball and a drum take their width for the diameter, "
+              "a mesh is so many times as large as it was modelled.",
               unit="m", soft=(0.1, 5), least=1e-4, most=1e6),
     ] = (1.0, 1.0, 1.0)  # fmt: skip
     mesh: Annotated[

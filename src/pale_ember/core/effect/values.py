@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import bisect
+import itertools
+from collections.abc import Sequence
 from typing import Annotated, Literal
 
 import msgspec
@@ -92,8 +94,24 @@ class Curve(Part, frozen=True):
     keys: Annotated[tuple[Key, ...], Field("keys", "The points of the curve, in order.")] = (Key(),)
 
     def table(self) -> np.ndarray:
-        """(SAMPLES,) float32, the curve at evenly spaced places from 0 to 1."""
-        return sample_keys(self.keys, np.linspace(0.0, 1.0, SAMPLES)).astype(np.float32)
+        """(SAMPLES,) float32, the curve at evenly spaced places from 0 to 1, without its jumps."""
+        places = np.linspace(0.0, 1.0, SAMPLES)
+        made = sample_keys(self.keys, places)
+        for at, by in self.jumps():
+            made -= by * (places >= at)
+        return made.astype(np.float32)
+
+    def jumps(self) -> list[tuple[float, float]]:
+        """(place, change) of each jump behind a stepped key: samples with straight lines between cannot hold them."""
+        return [
+            (after.at, after.value - before.value)
+            for before, after in itertools.pairwise(self.keys)
+            if before.ease == "stepped" and after.value != before.value
+        ]
+
+    @property
+    def stepped(self) -> bool:
+        return bool(self.jumps())
 
     def band_table(self) -> np.ndarray:
         """(SAMPLES,) float32, half the band's width at the same places, straight between the keys."""
@@ -159,19 +177,10 @@ def sample_keys(keys: tuple[Key, ...], ages: np.ndarray) -> np.ndarray:
     value = np.array([key.value for key in keys])
     if len(keys) == 1:
         return np.full(np.shape(ages), value[0])
-    width = np.diff(at)
-    chord = np.diff(value) / width
-    slope = np.zeros(len(keys))
-    for i in range(1, len(keys) - 1):
-        if chord[i - 1] * chord[i] > 0:
-            left, right = 2 * width[i] + width[i - 1], width[i] + 2 * width[i - 1]
-            slope[i] = (left + right) / (left / chord[i - 1] + right / chord[i])
-    ease = np.array([key.ease for key in keys])
-    given = ease == "handles"
-    leaving = np.where(given, [key.leave for key in keys], slope)[:-1]
-    arriving = np.where(given, [key.arrive for key in keys], slope)[1:]
-    leaving = np.where(ease[:-1] == "straight", chord, leaving)
-    arriving = np.where((ease[1:] == "straight") | (ease[1:] == "stepped"), chord, arriving)
+    ease = [key.ease for key in keys]
+    given = [(key.leave, key.arrive) for key in keys]
+    leaving, arriving = slopes_of(at, value, ease, given)
+    width, stepped = np.diff(at), np.array([one == "stepped" for one in ease])
     ages = np.clip(ages, at[0], at[-1])
     before = np.clip(np.searchsorted(at, ages, side="right") - 1, 0, len(width) - 1)
     t = (ages - at[before]) / width[before]
@@ -181,7 +190,32 @@ def sample_keys(keys: tuple[Key, ...], ages: np.ndarray) -> np.ndarray:
         + t * t * (3 - 2 * t) * value[before + 1]
         - t * t * (1 - t) * width[before] * arriving[before]
     )
-    return np.where((ease[before] == "stepped") & (t < 1), value[before], smooth)
+    return np.where(stepped[before] & (t < 1), value[before], smooth)
+
+
+def slopes_of(
+    at: np.ndarray, value: np.ndarray, ease: Sequence[str], given: list[tuple[float, float]] | None = None
+) -> tuple[np.ndarray, np.ndarray]:
+    """The slopes (k - 1,) with which a curve leaves each key but the last, and arrives at each but the first.
+
+    at, value : (k,) float64. ease : how it passes each. given : the slopes after and before each key with handles.
+    """
+    width = np.diff(at)
+    chord = np.diff(value) / width
+    slope = np.zeros(len(at))
+    if len(at) > 2:
+        left, right = 2 * width[1:] + width[:-1], width[1:] + 2 * width[:-1]
+        same = chord[:-1] * chord[1:] > 0
+        with np.errstate(divide="ignore", invalid="ignore"):
+            slope[1:-1] = np.where(same, (left + right) / (left / chord[:-1] + right / chord[1:]), 0.0)
+    kinds = np.array(ease)
+    leaving, arriving = slope[:-1].copy(), slope[1:].copy()
+    if given is not None:
+        handled, told = kinds == "handles", np.array(given)
+        leaving, arriving = np.where(handled[:-1], told[:-1, 0], leaving), np.where(handled[1:], told[1:, 1], arriving)
+    leaving = np.where(kinds[:-1] == "straight", chord, leaving)
+    arriving = np.where((kinds[1:] == "straight") | (kinds[1:] == "stepped"), chord, arriving)
+    return leaving, arriving
 
 
 def with_key(points: tuple, new) -> tuple:

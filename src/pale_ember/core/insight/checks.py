@@ -4,28 +4,28 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from pale_ember.core.effect.life import PROPERTIES
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.reading import Problem
-from pale_ember.core.simulate.forecast import memory, steady
-from pale_ember.core.simulate.plan import fed_by
-from pale_ember.core.simulate.poses import Poses
-from pale_ember.core.simulate.surfaces import GROUND
+from pale_ember.core.effect.stage import GROUND
+from pale_ember.core.effect.tree import moves
+from pale_ember.core.simulate.forecast import Forecast
 
 MUCH = 64 * 2**20
 """Bytes for one layer's particles that are worth a word before they are spent."""
 
 
-def _limit(effect: Effect, layer: Layer) -> str | None:
-    alive = steady(effect, layer)
+def _limit(known: Forecast, layer: Layer) -> str | None:
+    alive = known.steady(layer)
     limit = layer.outlet.limit
     if limit > 0 and alive > limit:
         return f"limit: {alive:.0f} would live at once, but at most {limit} may; raise the limit or lower the rate"
     return None
 
 
-def _bears_nothing(effect: Effect, layer: Layer) -> str | None:
+def _bears_nothing(known: Forecast, layer: Layer) -> str | None:
     outlet = layer.outlet
-    if outlet.rate.most <= 0 and not outlet.bursts and outlet.per_metre <= 0 and not fed_by(effect, layer):
+    if outlet.rate.most <= 0 and not outlet.bursts and outlet.per_metre <= 0 and layer.id not in known.feeds:
         return "outlet: nothing is born; give it a rate or a burst"
     if outlet.limit == 0:
         return "limit: 0 lets nothing be born; raise it"
@@ -34,28 +34,28 @@ def _bears_nothing(effect: Effect, layer: Layer) -> str | None:
     return None
 
 
-def _stands_still(effect: Effect, layer: Layer) -> str | None:
-    if layer.outlet.per_metre > 0 and not Poses(effect).moves(layer):
+def _stands_still(known: Forecast, layer: Layer) -> str | None:
+    if layer.outlet.per_metre > 0 and not moves(known.effect, layer):
         return "per metre: the layer does not move, so nothing is born of it; move it, or give the stage a carrier"
     return None
 
 
-def _memory(effect: Effect, layer: Layer) -> str | None:
-    need = memory(effect, layer)
+def _memory(known: Forecast, layer: Layer) -> str | None:
+    need = known.memory(layer)
     if need > MUCH:
         return f"limit: its particles may take {need / 2**20:.0f} MB; lower the limit if that is too much"
     return None
 
 
-def _named_surfaces(effect: Effect, layer: Layer) -> str | None:
-    known = {GROUND, *(prop.name for prop in effect.stage.props)}
-    lost = [name for name in layer.contact.surfaces if name not in known]
+def _named_surfaces(known: Forecast, layer: Layer) -> str | None:
+    there = {GROUND, *(prop.name for prop in known.effect.stage.props)}
+    lost = [name for name in layer.contact.surfaces if name not in there]
     if layer.contact.meets != "pass" and lost:
         return f'surfaces: there is no "{lost[0]}" on the stage; name one that is there'
     return None
 
 
-def _rule_without_layer(effect: Effect, layer: Layer) -> str | None:
+def _rule_without_layer(known: Forecast, layer: Layer) -> str | None:
     if any(not rule.layer for rule in layer.offspring.rules):
         return "offspring: a rule bears of no layer; choose one"
     if layer.contact.meets == "pass" and any(rule.when == "touches" for rule in layer.offspring.rules):
@@ -65,17 +65,17 @@ def _rule_without_layer(effect: Effect, layer: Layer) -> str | None:
     return None
 
 
-def _lost_anchor(effect: Effect, layer: Layer) -> str | None:
-    known = {anchor.name for anchor in effect.stage.anchors}
+def _lost_anchor(known: Forecast, layer: Layer) -> str | None:
+    there = {anchor.name for anchor in known.effect.stage.anchors}
     look = layer.look
     named = {"ribbon": (look.ribbon.first, look.ribbon.second), "beam": (look.beam.start, look.beam.end)}
-    lost = [name for name in named.get(look.drawn_as, ()) if name and name not in known]
+    lost = [name for name in named.get(look.drawn_as, ()) if name and name not in there]
     if lost:
         return f'{look.drawn_as}: there is no anchor "{lost[0]}" on the stage; name one that is there, or none'
     return None
 
 
-def _eats_nothing(effect: Effect, layer: Layer) -> str | None:
+def _eats_nothing(known: Forecast, layer: Layer) -> str | None:
     wear = layer.look.wear
     driven = any(lane.drives == "dissolve" for lane in layer.life.more)
     if wear.eaten_by and wear.dissolve <= 0 and not driven:
@@ -85,24 +85,32 @@ def _eats_nothing(effect: Effect, layer: Layer) -> str | None:
     return None
 
 
-def _no_vectors(effect: Effect, layer: Layer) -> str | None:
+def _no_vectors(known: Forecast, layer: Layer) -> str | None:
     look = layer.look
     if look.drawn_as == "sprite" and look.between == "along vectors" and not look.vectors:
         return "between frames: no sheet of vectors is chosen, so frames are mixed; choose one"
     return None
 
 
-CHECKS: tuple[Callable[[Effect, Layer], str | None], ...] = (
+def _camera_moves(known: Forecast, layer: Layer) -> str | None:
+    lost = [lane.drives for lane in layer.life.more if lane.over == "camera distance" and PROPERTIES[lane.drives].moves]
+    if lost:
+        return f"{lost[0]}: what moves particles cannot hang on where the camera is; let the lane run over age or time"
+    return None
+
+
+CHECKS: tuple[Callable[[Forecast, Layer], str | None], ...] = (
     _bears_nothing, _limit, _stands_still, _memory, _named_surfaces, _rule_without_layer, _lost_anchor,
-    _eats_nothing, _no_vectors,
+    _eats_nothing, _no_vectors, _camera_moves,
 )  # fmt: skip
 
 
 def checked(effect: Effect) -> list[Problem]:
     """Everything found, in the order of the layers. All are notices: the effect draws as it is."""
+    known = Forecast(effect)
     return [
         Problem(f'layers[{i}] "{layer.name}"', said, notice=True)
         for i, layer in enumerate(effect.layers)
         for check in CHECKS
-        if (said := check(effect, layer)) is not None
+        if (said := check(known, layer)) is not None
     ]

@@ -8,9 +8,9 @@ from pale_ember.core.effect.edit import layer_of
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.outlet import Burst
+from pale_ember.core.effect.tree import fed_by
 from pale_ember.core.effect.values import Curve, Range
-from pale_ember.core.simulate.plan import fed_by
-from pale_ember.core.simulate.spawning import active_span
+from pale_ember.core.simulate.rates import active_span
 
 
 def number(value: float) -> str:

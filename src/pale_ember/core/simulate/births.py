@@ -166,8 +166,16 @@ def _in_cone(plan, a, b, c):
     hollow = 1.0 - plan.fill
     top = foot + length * widening
     turn = plan.arc * b
-    if plan.faces == BASE or plan.faces == TOP or plan.faces == CAPS:
-        above = plan.faces == TOP or (plan.faces == CAPS and c * (foot * foot + top * top) >= foot * foot)
+    flat = plan.faces == BASE or plan.faces == TOP or plan.faces == CAPS
+    caps = foot * foot + top * top
+    slant = (foot + top) * math.sqrt(length * length + (top - foot) * (top - foot))
+    if plan.faces == ALL and plan.fill <= 0.0 and length > 0.0:
+        # The skin of the whole: foot and top are part of it, by their area.
+        ends = caps / max(caps + slant, 1e-300)
+        flat = a < ends
+        a = a / ends if flat else (a - ends) / max(1.0 - ends, 1e-300)
+    if flat:
+        above = plan.faces == TOP or (plan.faces != BASE and c * caps >= foot * foot)
         r = math.sqrt(a) * (top if above else foot)
         return (r * math.cos(turn), length if above else 0.0, r * math.sin(turn), 0.0, 1.0 if above else -1.0, 0.0)
     side = plan.faces == SIDE
@@ -222,7 +230,12 @@ def _in_cylinder(plan, a, b, c):
 def _in_ball(plan, a, b, c, upper):
     """A place even in the shell of a ball, or of its upper half; and outward there."""
     turn = plan.arc * b
-    if upper and (plan.faces == BASE or plan.faces == CAPS):
+    flat = upper and (plan.faces == BASE or plan.faces == CAPS)
+    if upper and plan.faces == ALL and plan.fill <= 0.0:
+        # A third of the whole skin is its foot.
+        flat = a < 1.0 / 3.0
+        a = 3.0 * a if flat else 1.5 * (a - 1.0 / 3.0)
+    if flat:
         r = plan.radius * math.sqrt(a)
         return r * math.cos(turn), 0.0, r * math.sin(turn), 0.0, -1.0, 0.0
     h = c if upper else 2.0 * c - 1.0

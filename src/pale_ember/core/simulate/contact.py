@@ -11,11 +11,14 @@ import numpy as np
 
 from pale_ember.core.simulate.draws import draw
 from pale_ember.core.simulate.kernel import inlined, kernel
-from pale_ember.core.simulate.plan import END, STICK
+from pale_ember.core.simulate.plan import BOUNCE, END, STICK
 from pale_ember.core.simulate.surfaces import BALL, BLOCK, DRUM, MESHED, PLANE
 
 RESTING_TOUCHES = 10.0
 """A particle lying on a surface counts as touching it this often each second, for what slide it keeps."""
+
+_LEAST_SLIDE = 1e-300
+"""What slide counts as where nothing is kept: the rubbing stops it at once all the same."""
 
 _MOST_HITS = 6
 """Touches followed within one step; in a corner narrower than that a particle stays until the next."""
@@ -24,6 +27,11 @@ _NOWHERE = 2.0
 
 _SKIN = 5e-4
 """A mesh has two sides, so nothing may come nearer than this, in metres: rounding would put it on the other."""
+
+_MOST_NEARINGS = 40
+_TOUCHING = 1e-9
+"""Metres from a triangle at which a ball touches it, and how often its way there is found anew: a grazing one halves it
+each time."""
 
 BORN, TOUCHES, ENDS, EVERY_METRE, EVERY_SECOND = range(5)
 
@@ -75,24 +83,29 @@ def told(rules, per_step, rule, number, occurrence, impact):
     return True
 
 
+# What is born nearer to a surface than it is large lies in it, but is held by it all the same: as long as its middle is
+# outside, by no more than `depth`, it is met where it goes further in.
+
+
 @kernel
-def _onto_plane(y0, y1, reach, near):
+def _onto_plane(y0, y1, reach, depth):
     """When, as a share of the way, a ball of radius `reach` comes to the plane y = 0 from above; else over 1."""
     before, after = y0 - reach, y1 - reach
-    if before < -near or after >= 0.0 or after >= before:
+    if before < -depth or after >= 0.0 or after >= before:
         return _NOWHERE
     return max(before, 0.0) / (before - after)
 
 
 @kernel
-def _onto_ball(p, d, radius, near):
+def _onto_ball(p, d, radius, depth):
     """When a point at p moving by d comes to a ball about the origin, from outside."""
     px, py, pz = p
     dx, dy, dz = d
     c = px * px + py * py + pz * pz - radius * radius
     b = px * dx + py * dy + pz * dz
     a = dx * dx + dy * dy + dz * dz
-    if b >= 0.0 or a <= 0.0 or c < -2.0 * near * radius:
+    core = max(radius - depth, 0.0)
+    if b >= 0.0 or a <= 0.0 or c < core * core - radius * radius:
         return _NOWHERE
     if c <= 0.0:
         return 0.0
@@ -103,7 +116,7 @@ def _onto_ball(p, d, radius, near):
 
 
 @kernel
-def _onto_block(p, d, hx, hy, hz, near):
+def _onto_block(p, d, hx, hy, hz, near, depth):
     """When a point comes to a block about the origin from outside, and the axis and side it meets."""
     enter, leave, axis, side = -1e30, _NOWHERE, -1, 1.0
     deep, deep_axis, deep_side = -1e30, 0, 1.0
@@ -124,7 +137,7 @@ def _onto_block(p, d, hx, hy, hz, near):
         if first > enter:
             enter, axis, side = first, i, (-1.0 if go > 0.0 else 1.0)
         leave = min(leave, second)
-    if deep < -near:
+    if deep < -depth:
         return _NOWHERE, 0, 1.0
     if deep <= near:
         # On the face already: only a way inward meets it.
@@ -139,13 +152,13 @@ def _onto_block(p, d, hx, hy, hz, near):
 
 
 @kernel
-def _onto_drum(p, d, radius, half, near):
+def _onto_drum(p, d, radius, half, depth):
     """When a point comes to a standing drum about the origin from outside, and the unit outward there."""
     px, py, pz = p
     dx, dy, dz = d
     far = math.sqrt(px * px + pz * pz)
     out_round, out_flat = far - radius, abs(py) - half
-    if out_round < -near and out_flat < -near:
+    if out_round < -depth and out_flat < -depth:
         return _NOWHERE, 0.0, 1.0, 0.0
     if out_round <= 0.0 and out_flat <= 0.0:
         if out_flat > out_round:
@@ -181,34 +194,77 @@ def _onto_drum(p, d, radius, half, near):
 
 
 @kernel
-def _onto_triangle(t, p, d, reach, best):
-    """When a ball of radius `reach` at p moving by d comes to a triangle's face, either side, before `best`; and the
-    unit from the face towards the ball."""
+def _nearest(t, x, y, z):
+    """The point of a triangle nearest to (x, y, z) (Ericson, Real-Time Collision Detection, 2005, section 5.1.5)."""
     ax, ay, az = t[0, 0], t[0, 1], t[0, 2]
     ux, uy, uz = t[1, 0] - ax, t[1, 1] - ay, t[1, 2] - az
     vx, vy, vz = t[2, 0] - ax, t[2, 1] - ay, t[2, 2] - az
-    nx, ny, nz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
-    area = math.sqrt(nx * nx + ny * ny + nz * nz)
+    px, py, pz = x - ax, y - ay, z - az
+    d1, d2 = ux * px + uy * py + uz * pz, vx * px + vy * py + vz * pz
+    if d1 <= 0.0 and d2 <= 0.0:
+        return ax, ay, az
+    uu, uv, vv = ux * ux + uy * uy + uz * uz, ux * vx + uy * vy + uz * vz, vx * vx + vy * vy + vz * vz
+    d3, d4 = d1 - uu, d2 - uv
+    if d3 >= 0.0 and d4 <= d3:
+        return ax + ux, ay + uy, az + uz
+    vc = d1 * d4 - d3 * d2
+    if vc <= 0.0 and d1 >= 0.0 and d3 <= 0.0:
+        k = d1 / max(d1 - d3, 1e-300)
+        return ax + k * ux, ay + k * uy, az + k * uz
+    d5, d6 = d1 - uv, d2 - vv
+    if d6 >= 0.0 and d5 <= d6:
+        return ax + vx, ay + vy, az + vz
+    vb = d5 * d2 - d1 * d6
+    if vb <= 0.0 and d2 >= 0.0 and d6 <= 0.0:
+        k = d2 / max(d2 - d6, 1e-300)
+        return ax + k * vx, ay + k * vy, az + k * vz
+    va = d3 * d6 - d5 * d4
+    if va <= 0.0 and d4 - d3 >= 0.0 and d5 - d6 >= 0.0:
+        k = (d4 - d3) / max((d4 - d3) + (d5 - d6), 1e-300)
+        return ax + ux + k * (vx - ux), ay + uy + k * (vy - uy), az + uz + k * (vz - uz)
+    k = 1.0 / max(va + vb + vc, 1e-300)
+    k, m = vb * k, vc * k
+    return ax + k * ux + m * vx, ay + k * uy + m * vy, az + k * uz + m * vz
+
+
+@kernel
+def _onto_triangle(t, p, d, reach, best):
+    """When a ball of radius `reach` at p moving by d comes to a triangle, its face, an edge or a corner, from either
+    side, before `best`; and the unit from the triangle towards the ball.
+
+    The distance to a triangle is a convex function of the way, so Newton's method comes to the touch from before it and
+    never past it; a ball that is within reach already is met where it goes further in.
+    """
+    ax, ay, az = t[0, 0], t[0, 1], t[0, 2]
+    ux, uy, uz = t[1, 0] - ax, t[1, 1] - ay, t[1, 2] - az
+    vx, vy, vz = t[2, 0] - ax, t[2, 1] - ay, t[2, 2] - az
+    fx, fy, fz = uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+    area = math.sqrt(fx * fx + fy * fy + fz * fz)
     if area < 1e-30:
         return _NOWHERE, 0.0, 1.0, 0.0
-    nx, ny, nz = nx / area, ny / area, nz / area
-    away = nx * (p[0] - ax) + ny * (p[1] - ay) + nz * (p[2] - az)
-    if away < 0.0:
-        nx, ny, nz, away = -nx, -ny, -nz, -away
-    speed = nx * d[0] + ny * d[1] + nz * d[2]
-    if speed >= 0.0 or away + speed >= reach:
+    away = (fx * (p[0] - ax) + fy * (p[1] - ay) + fz * (p[2] - az)) / area
+    toward = (fx * d[0] + fy * d[1] + fz * d[2]) / area
+    if min(away, away + toward) > reach or max(away, away + toward) < -reach:
         return _NOWHERE, 0.0, 1.0, 0.0
-    when = max(away - reach, 0.0) / -speed
-    if when >= best:
-        return _NOWHERE, 0.0, 1.0, 0.0
-    x, y, z = p[0] + when * d[0] - ax, p[1] + when * d[1] - ay, p[2] + when * d[2] - az
-    uu, uv, vv = ux * ux + uy * uy + uz * uz, ux * vx + uy * vy + uz * vz, vx * vx + vy * vy + vz * vz
-    wu, wv = x * ux + y * uy + z * uz, x * vx + y * vy + z * vz
-    whole = uu * vv - uv * uv
-    s, q = (vv * wu - uv * wv) / whole, (uu * wv - uv * wu) / whole
-    # A little over the edge still counts, so that nothing slips between neighbours.
-    if s < -1e-6 or q < -1e-6 or s + q > 1.0 + 1e-6:
-        return _NOWHERE, 0.0, 1.0, 0.0
+    when, nx, ny, nz = 0.0, 0.0, 1.0, 0.0
+    for _ in range(_MOST_NEARINGS):
+        x, y, z = p[0] + when * d[0], p[1] + when * d[1], p[2] + when * d[2]
+        cx, cy, cz = _nearest(t, x, y, z)
+        nx, ny, nz = x - cx, y - cy, z - cz
+        far = math.sqrt(nx * nx + ny * ny + nz * nz)
+        if far > 1e-12:
+            nx, ny, nz = nx / far, ny / far, nz / far
+        else:
+            side = -1.0 if toward > 0.0 else 1.0
+            nx, ny, nz = side * fx / area, side * fy / area, side * fz / area
+        speed = nx * d[0] + ny * d[1] + nz * d[2]
+        if speed >= 0.0:
+            return _NOWHERE, 0.0, 1.0, 0.0
+        if far - reach <= _TOUCHING:
+            return when, nx, ny, nz
+        when -= (far - reach) / speed
+        if when >= best:
+            return _NOWHERE, 0.0, 1.0, 0.0
     return when, nx, ny, nz
 
 
@@ -299,20 +355,23 @@ def _first_met(surfaces, nodes, triangles, x, y, z, to_x, to_y, to_z, share, tou
         d = (q[0] - p[0], q[1] - p[1], q[2] - p[2])
         reach = touch / one.size
         near = 1e-4 + 1e-6 * (abs(x) + abs(y) + abs(z))
+        depth = near + reach
         when, nx, ny, nz = _NOWHERE, 0.0, 1.0, 0.0
         if one.form == PLANE:
-            when = _onto_plane(p[1], q[1], reach, near)
+            when = _onto_plane(p[1], q[1], reach, depth)
         elif one.form == BALL:
             radius = one.half[0] + reach
-            when = _onto_ball(p, d, radius, near)
+            when = _onto_ball(p, d, radius, depth)
             nx, ny, nz = (p[0] + when * d[0]) / radius, (p[1] + when * d[1]) / radius, (p[2] + when * d[2]) / radius
         elif one.form == BLOCK:
-            when, axis, side = _onto_block(p, d, one.half[0] + reach, one.half[1] + reach, one.half[2] + reach, near)
+            when, axis, side = _onto_block(
+                p, d, one.half[0] + reach, one.half[1] + reach, one.half[2] + reach, near, depth
+            )
             nx = side if axis == 0 else 0.0
             ny = side if axis == 1 else 0.0
             nz = side if axis == 2 else 0.0
         elif one.form == DRUM:
-            when, nx, ny, nz = _onto_drum(p, d, one.half[0] + reach, one.half[1] + reach, near)
+            when, nx, ny, nz = _onto_drum(p, d, one.half[0] + reach, one.half[1] + reach, depth)
         elif one.form == MESHED:
             when, nx, ny, nz = _onto_mesh(nodes, triangles, one.root, p, d, max(touch, _SKIN) / one.size, best)
         if when < best:
@@ -354,7 +413,7 @@ def meet(plan, surfaces, nodes, triangles, way, x, y, z, vx, vy, vz, h, share, t
     """
     ux, uy, uz, ax, ay, az, drag, factor, ex, ey, ez, fx, fy, fz = way
     step = plan.step_time
-    counted, gone = 0, 0.0
+    counted, gone, rubbed = 0, 0.0, False
     sx, sy, sz = x, y, z
     for _ in range(_MOST_HITS):
         a, b, g = coefficients(drag, h)
@@ -373,7 +432,11 @@ def meet(plan, surfaces, nodes, triangles, way, x, y, z, vx, vy, vz, h, share, t
             return to_x, to_y, to_z, vx, vy, vz, counted, False, -1
         t = when * h
         hit_x, hit_y, hit_z = x + when * (to_x - x), y + when * (to_y - y), z + when * (to_z - z)
-        # The way is an arc, met a little later or earlier than its chord: one step of Newton's method to the touch.
+        # The way is an arc, met a little later or earlier than its chord: one step of Newton's method to the touch, where
+        # the place touched has moved on with its surface.
+        gx, gy, gz = _surface_speed(surfaces[which], hit_x, hit_y, hit_z, step)
+        first = t
+        gap = 0.0
         for _newton in range(2):
             a, b, g = coefficients(drag, t)
             mx = x + fx * factor * (vx * b + ux * (t - b) + ax * g) + ex * t
@@ -382,13 +445,12 @@ def meet(plan, surfaces, nodes, triangles, way, x, y, z, vx, vy, vz, h, share, t
             wx = vx * a + ux * (1.0 - a) + ax * b
             wy = vy * a + uy * (1.0 - a) + ay * b
             wz = vz * a + uz * (1.0 - a) + az * b
-            gx, gy, gz = _surface_speed(surfaces[which], hit_x, hit_y, hit_z, step)
-            gap = nx * (mx - hit_x) + ny * (my - hit_y) + nz * (mz - hit_z)
+            later = t - first
+            gap = nx * (mx - hit_x - gx * later) + ny * (my - hit_y - gy * later) + nz * (mz - hit_z - gz * later)
             inward = nx * (factor * wx - gx) + ny * (factor * wy - gy) + nz * (factor * wz - gz)
             if _newton == 1 or when <= 0.0 or inward > -1e-9 or abs(gap) > 0.5 * abs(inward) * h:
                 break
             t = min(max(t - gap / inward, 0.0), h)
-        gap = nx * (mx - hit_x) + ny * (my - hit_y) + nz * (mz - hit_z)
         x, y, z = mx - gap * nx, my - gap * ny, mz - gap * nz
         vx, vy, vz = wx, wy, wz
         gone += t
@@ -400,7 +462,8 @@ def meet(plan, surfaces, nodes, triangles, way, x, y, z, vx, vy, vz, h, share, t
         pull = nx * ax + ny * ay + nz * az
         # What cannot leave the surface within a step lies on it.
         rests = plan.bounce * impact <= max(-pull, 0.0) * step or impact < plan.least_speed
-        counts = impact >= plan.least_speed and (impact > max(-pull, 0.0) * step * 1.5 + 1e-6 or plan.meets != 1)
+        strikes = impact > max(-pull, 0.0) * step * 1.5 + 1e-6
+        counts = impact >= plan.least_speed and (strikes or plan.meets != BOUNCE)
         if counts:
             if counted == 0:
                 touched[0], touched[1], touched[2], touched[3], touched[4] = gone, nx, ny, nz, impact
@@ -410,7 +473,8 @@ def meet(plan, surfaces, nodes, triangles, way, x, y, z, vx, vy, vz, h, share, t
                 return x, y, z, vx, vy, vz, counted, True, -1
             if plan.meets == STICK:
                 return x, y, z, gx, gy, gz, counted, False, which
-        keep = plan.slide ** (RESTING_TOUCHES * max(h, 1e-9)) if rests else np.float64(plan.slide)
+        # What lies on the surface rubs against it all the while, what touches it anew once more besides.
+        keep = 1.0 if rests and not strikes else np.float64(plan.slide)
         thrown = 0.0 if rests else plan.bounce * impact
         rx, ry, rz = (rx - into * nx) * keep, (ry - into * ny) * keep, (rz - into * nz) * keep
         vx, vy, vz = gx + rx + thrown * nx, gy + ry + thrown * ny, gz + rz + thrown * nz
@@ -419,6 +483,12 @@ def meet(plan, surfaces, nodes, triangles, way, x, y, z, vx, vy, vz, h, share, t
             ax, ay, az = ax - pull * nx, ay - pull * ny, az - pull * nz
             blow = min(nx * (ux - gx) + ny * (uy - gy) + nz * (uz - gz), 0.0)
             ux, uy, uz = ux - blow * nx, uy - blow * ny, uz - blow * nz
+            if not rubbed:
+                # Exact over the rest of the step, so that how far it slides does not hang on the step's length.
+                rub = -RESTING_TOUCHES * math.log(max(np.float64(plan.slide), _LEAST_SLIDE))
+                both = max(drag + rub, 1e-30)
+                ux, uy, uz = (drag * ux + rub * gx) / both, (drag * uy + rub * gy) / both, (drag * uz + rub * gz) / both
+                drag, rubbed = drag + rub, True
         if h <= 0.0 or (x - sx) * (x - sx) + (y - sy) * (y - sy) + (z - sz) * (z - sz) > 1e24:
             break
     return x, y, z, vx, vy, vz, counted, False, -1

@@ -5,74 +5,106 @@ from __future__ import annotations
 import math
 
 from pale_ember.core.effect.model import Effect, Layer
-from pale_ember.core.simulate.offspring import most_events
-from pale_ember.core.simulate.plan import columns_of, fed_by
-from pale_ember.core.simulate.spawning import Spawner
-from pale_ember.core.simulate.table import Table
+from pale_ember.core.effect.offspring import Rule
+from pale_ember.core.effect.tree import feeds_of, in_order_of_birth
+from pale_ember.core.simulate.rates import Rate
+from pale_ember.core.simulate.table import Table, columns_of
 
 FRAME_BYTES = 84
 """Bytes a particle takes in a Frame."""
 
-
-def most_births(effect: Effect, layer: Layer, seconds: float) -> float:
-    """The most births within any so many seconds of a layer's own time, the limit aside; infinite where unknown."""
-    spawner, outlet = Spawner(effect, layer), layer.outlet
-    waves = math.ceil(seconds / spawner.duration) + 1 if effect.loop else 1
-    found = sum(burst.count.most * burst.repeats for burst in outlet.bursts) * waves
-    if spawner.most_rate > 0:
-        found += spawner.most_rate * (seconds if effect.loop else min(seconds, spawner.span)) + 2 * waves
-    if outlet.per_metre > 0:
-        return math.inf
-    for parent, rule in fed_by(effect, layer):
-        life = parent.birth.lifetime.most
-        real = seconds / layer.tempo * parent.tempo
-        births = most_births(effect, parent, real + life)
-        alive = min(most_births(effect, parent, life), float(parent.outlet.limit))
-        times = real + 1 if rule.when == "every second" else 1.0
-        found += most_events(rule, alive, births) * times * rule.count.most
-    return found
+_DEEPEST = 12
+"""Generations over which most births are followed; beyond, their number is taken as unknown."""
 
 
-def peak(effect: Effect, layer: Layer) -> float:
-    """The most that can live at once by the document, never more than the limit."""
-    return min(most_births(effect, layer, layer.birth.lifetime.most), float(layer.outlet.limit))
+class Forecast:
+    """What the document tells of its layers, asked as often as one likes."""
+
+    def __init__(self, effect: Effect) -> None:
+        self.effect, self.feeds = effect, feeds_of(effect)
+        self._rates: dict[str, Rate] = {}
+        self._births: dict[tuple[str, float, int], float] = {}
+
+    def rate(self, layer: Layer) -> Rate:
+        if layer.id not in self._rates:
+            self._rates[layer.id] = Rate(self.effect, layer)
+        return self._rates[layer.id]
+
+    def most_births(self, layer: Layer, seconds: float, deep: int = 0) -> float:
+        """The most births within any so many seconds of a layer's own time, the limit aside; infinite where unknown."""
+        key = layer.id, seconds, deep
+        if key not in self._births:
+            self._births[key] = self._most_births(layer, seconds, deep)
+        return self._births[key]
+
+    def _most_births(self, layer: Layer, seconds: float, deep: int) -> float:
+        rate, outlet, loops = self.rate(layer), layer.outlet, self.effect.loop
+        waves = math.ceil(seconds / rate.duration) + 1 if loops else 1
+        found = sum(burst.count.most * burst.repeats for burst in outlet.bursts) * waves
+        if rate.most_rate > 0:
+            found += rate.most_rate * (seconds if loops else min(seconds, rate.span)) + 2 * waves
+        if outlet.per_metre > 0:
+            return math.inf
+        for parent, rule in self.feeds.get(layer.id, []):
+            if rule.count.most <= 0:
+                continue
+            if deep >= _DEEPEST:
+                return math.inf
+            life = parent.birth.lifetime.most
+            real = seconds / layer.tempo * parent.tempo
+            births = self.most_births(parent, real + life, deep + 1)
+            alive = min(self.most_births(parent, life, deep + 1), float(parent.outlet.limit))
+            times = real + 1 if rule.when == "every second" else 1.0
+            found += _most_events(rule, alive, births) * times * rule.count.most
+        return found
+
+    def peak(self, layer: Layer) -> float:
+        """The most that can live at once by the document, never more than the limit."""
+        return min(self.most_births(layer, layer.birth.lifetime.most), float(layer.outlet.limit))
+
+    def steady(self, layer: Layer) -> float:
+        """How many live at once on the whole while the layer flows: births a second times mean lifetime, limit aside.
+
+        Bursts and offspring are not counted: they come and go.
+        """
+        flow, rate = self.rate(layer), layer.outlet.rate
+        middle = flow.rate_of(rate.middle) if rate.most > 0 else 0.0
+        share = 1.0 if flow.waits or flow.span <= 0 else flow.flow.whole / flow.span
+        return middle * share * layer.birth.lifetime.middle
+
+    def memory(self, layer: Layer) -> int:
+        """Bytes that a layer's particles can take when as many live as may: the running tables and a Frame."""
+        row = Table.empty(1, columns_of(layer, layer.id in self.feeds)).bytes_used()
+        return int(self.peak(layer) * (3 * row + FRAME_BYTES))
+
+    def last_births(self) -> dict[str, float]:
+        """By layer, when one that plays once bears its last particle, in effect seconds. Raises ValueError for a ring."""
+        found: dict[str, float] = {}
+        for layer in in_order_of_birth(self.effect):
+            rate, outlet = self.rate(layer), layer.outlet
+            flows = (outlet.rate.most > 0 or outlet.per_metre > 0) and rate.span > 0
+            times = [burst.time + (burst.repeats - 1) * burst.every for burst in outlet.bursts]
+            last = max([rate.start + rate.span if flows else 0.0, *times]) / layer.tempo
+            for parent, rule in self.feeds.get(layer.id, []):
+                late = parent.birth.lifetime.most / parent.tempo + rule.delay.most / layer.tempo
+                last = max(last, found[parent.id] + late)
+            found[layer.id] = last
+        return found
+
+    def ends_at(self) -> float:
+        """When an effect that plays once has nothing more to show, in real seconds; infinite for a loop."""
+        effect = self.effect
+        if effect.loop:
+            return math.inf
+        births = self.last_births()
+        ends = [births[layer.id] + layer.birth.lifetime.most / layer.tempo for layer in effect.layers if layer.shown]
+        return max(effect.duration, *ends, 0.0) / effect.tempo
 
 
-def steady(effect: Effect, layer: Layer) -> float:
-    """How many live at once on the whole while the layer flows: births a second times mean lifetime, limit aside.
-
-    Bursts and offspring are not counted: they come and go.
-    """
-    spawner = Spawner(effect, layer)
-    rate = layer.outlet.rate
-    middle = spawner.rate_of(rate.middle) if rate.most > 0 else 0.0
-    flow = 1.0 if spawner.waits or spawner.span <= 0 else spawner.flow.whole / spawner.span
-    return middle * flow * layer.birth.lifetime.middle
-
-
-def memory(effect: Effect, layer: Layer) -> int:
-    """Bytes that a layer's particles can take when as many live as may: the running tables and a Frame."""
-    row = Table.empty(1, columns_of(effect, layer)).bytes_used()
-    return int(peak(effect, layer) * (3 * row + FRAME_BYTES))
-
-
-def last_birth(effect: Effect, layer: Layer) -> float:
-    """When a layer that plays once bears its last particle, in effect seconds."""
-    spawner, outlet = Spawner(effect, layer), layer.outlet
-    flows = (outlet.rate.most > 0 or outlet.per_metre > 0) and spawner.span > 0
-    times = [burst.time + (burst.repeats - 1) * burst.every for burst in outlet.bursts]
-    found = [max([spawner.start + spawner.span if flows else 0.0, *times]) / layer.tempo]
-    for parent, rule in fed_by(effect, layer):
-        found.append(
-            last_birth(effect, parent) + parent.birth.lifetime.most / parent.tempo + rule.delay.most / layer.tempo
-        )
-    return max(found)
-
-
-def ends_at(effect: Effect) -> float:
-    """When an effect that plays once has nothing more to show, in real seconds; infinite for a loop."""
-    if effect.loop:
-        return math.inf
-    shown = [layer for layer in effect.layers if layer.shown]
-    last = max((last_birth(effect, layer) + layer.birth.lifetime.most / layer.tempo for layer in shown), default=0.0)
-    return max(last, effect.duration) / effect.tempo
+def _most_events(rule: Rule, alive: float, births: float) -> float:
+    """The most events a second that a rule can tell of a parent with so many alive and born a second."""
+    if rule.when in ("born", "ends"):
+        return births
+    if rule.when == "every second":
+        return alive / rule.each
+    return births * rule.most_per_parent if rule.most_per_parent > 0 else math.inf

@@ -167,7 +167,7 @@ def appear(
                 green *= colours[row, c, 1] + (colours[row, c + 1, 1] - colours[row, c, 1]) * part
                 blue *= colours[row, c, 2] + (colours[row, c + 1, 2] - colours[row, c, 2]) * part
                 continue
-            if over == OVER_AGE and not lanes[j].banded:
+            if over == OVER_AGE and not lanes[j].banded and lanes[j].jumps == 0:
                 value = table_at(tables, lanes[j].row, share)
             else:
                 speed = _F0
@@ -222,7 +222,7 @@ def appear(
         colour[i, 0], colour[i, 1], colour[i, 2] = red * bright, green * bright, blue * bright
         colour[i, 3] = min(max(solid, _F0), _F1)
         shown = _frame_of(plan, number, share, elapsed) + frames
-        if plan.first[1] > _F0:
+        if plan.first[1] > _F0 or plan.first[3] > _F0:
             shown += np.floor(_of(choices, plan.first, key, number, FIRST_FRAME))
         total = np.float32(plan.frames)
         frame[i] = min(shown - np.floor(shown / total) * total, total - np.float32(1e-3))

@@ -82,6 +82,9 @@ def lane_value(lanes, tables, bands, j, age, speed, travelled, clock, key, numbe
     at = age if over == OVER_AGE else speed if over == OVER_SPEED else travelled if over == OVER_DISTANCE else clock
     place = (at - lanes[j].low) * lanes[j].scale
     value = table_at(tables, lanes[j].row, place)
+    for k in range(lanes[j].jumps):
+        if place >= tables[lanes[j].row, SAMPLES + 2 * k]:
+            value += tables[lanes[j].row, SAMPLES + 2 * k + 1]
     if lanes[j].banded:
         side = _TWO * draw(key, number, lanes[j].channel) - _F1
         value += side * table_at(bands, lanes[j].row, place)

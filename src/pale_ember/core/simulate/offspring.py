@@ -180,12 +180,3 @@ def children(
         made.event,
     )  # fmt: skip
     return made
-
-
-def most_events(rule: Rule, alive: float, births: float) -> float:
-    """The most events a second that a rule can tell of a parent with so many alive and born a second."""
-    if rule.when in ("born", "ends"):
-        return births
-    if rule.when == "every second":
-        return alive / rule.each
-    return births * rule.most_per_parent if rule.most_per_parent > 0 else float("inf")

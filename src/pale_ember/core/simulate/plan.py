@@ -15,14 +15,17 @@ import numpy as np
 from msgspec.structs import replace
 
 from pale_ember.core.effect.birth import Birth
+from pale_ember.core.effect.contact import Contact, touch_of
 from pale_ember.core.effect.forces import Attractor, Brake, Force, Gust, Push, Radial, Stir, Whirl
 from pale_ember.core.effect.life import PROPERTIES, Lane, Life
 from pale_ember.core.effect.look import Look
 from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.tree import fed_by
 from pale_ember.core.effect.values import SAMPLES, Curve, Range
 from pale_ember.core.simulate.draws import BAND, FORCE, LOOP_BITS, key_of
 from pale_ember.core.simulate.field import EDDY_CELLS
 from pale_ember.core.simulate.poses import turns
+from pale_ember.core.simulate.table import columns_of
 
 POINT, LINE, DISC, SPHERE, HEMISPHERE, BOX, CONE, CYLINDER, TORUS, MESH = range(10)
 OUTWARD, ALONG_AXIS, ALONG_SURFACE, TOWARDS_POINT, AWAY_FROM_POINT, ANYWHERE = range(6)
@@ -83,11 +86,12 @@ MOTION = np.dtype(
 """What moves particles: seconds of the layer's own time, metres. `clock` turns own time into the effect's."""
 
 LANE = np.dtype(
-    [(name, np.int64) for name in ("drives", "over", "channel", "target", "row", "name")]
+    [(name, np.int64) for name in ("drives", "over", "channel", "target", "row", "name", "jumps")]
     + [("low", np.float32), ("scale", np.float32), ("instead", np.bool_), ("banded", np.bool_)],
     align=True,
 )
-"""A lane: `row` is its table; a place on its axis is (value - low) * scale."""
+"""A lane: `row` is its table; a place on its axis is (value - low) * scale. Behind its SAMPLES a table holds `jumps`
+pairs, the place and size of each."""
 
 FORCE_RECORD = np.dtype(
     [(name, np.int64) for name in ("kind", "channel", "key", "region")]
@@ -184,31 +188,37 @@ _EVERYDAY = ("size", "brightness", "opacity", "speed")
 
 def _lanes(layer: Layer, moves: bool) -> list[Lane]:
     """The lanes of a life that move particles, or those that only show. The lanes of everyday have a quicker way, but
-    with a band they need the particle's draw and go with the rest."""
+    with a band they need the particle's draw, with jumps a look at each, and go with the rest."""
     banded = [
         Lane(key=65000 + i, drives=name, curve=curve)  # type: ignore[arg-type]
         for i, name in enumerate(_EVERYDAY)
-        if (curve := getattr(layer.life, name)) is not None and curve.banded
+        if (curve := getattr(layer.life, name)) is not None and (curve.banded or curve.stepped)
     ]
-    return [lane for lane in (*banded, *layer.life.more) if PROPERTIES[lane.drives].moves == moves]
+    lanes = [lane for lane in (*banded, *layer.life.more) if PROPERTIES[lane.drives].moves == moves]
+    # What moves cannot hang on where the camera is: such a lane does nothing, and the document says so.
+    return [lane for lane in lanes if not (moves and lane.over == "camera distance")]
 
 
 def _plain(curve: Curve | None) -> Curve | None:
-    return None if curve is None or curve.banded else curve
+    return None if curve is None or curve.banded or curve.stepped else curve
 
 
 def lane_arrays(lanes: list[Lane], targets: dict[int, int], names: tuple[str, ...] = ()) -> Lanes:
     records = np.zeros(len(lanes), LANE)
-    tables = np.zeros((max(len(lanes), 1), SAMPLES), np.float32)
-    bands, colours = np.zeros_like(tables), np.ones((*tables.shape, 3), np.float32)
+    jumps = [lane.curve.jumps() for lane in lanes]
+    width = SAMPLES + 2 * max((len(one) for one in jumps), default=0)
+    tables = np.zeros((max(len(lanes), 1), width), np.float32)
+    bands = np.zeros((len(tables), SAMPLES), np.float32)
+    colours = np.ones((*bands.shape, 3), np.float32)
     for i, lane in enumerate(lanes):
         low, high = (0.0, 1.0) if lane.over == "age" else (lane.low, lane.high)
         records[i] = (
             DRIVES.index(lane.drives), OVERS.index(lane.over), BAND + lane.key, targets.get(lane.force, -1), i,
-            names.index(driven_name(lane)) if driven_name(lane) in names else -1,
+            names.index(driven_name(lane)) if driven_name(lane) in names else -1, len(jumps[i]),
             low, 1.0 / (high - low) if abs(high - low) > 1e-9 else 1e9, lane.instead, lane.curve.banded,
         )  # fmt: skip
-        tables[i], bands[i] = lane.curve.table(), lane.curve.band_table()
+        tables[i, :SAMPLES], bands[i] = lane.curve.table(), lane.curve.band_table()
+        tables[i, SAMPLES : SAMPLES + 2 * len(jumps[i])] = np.ravel(jumps[i])
         if lane.colours is not None:
             colours[i] = lane.colours.table()
     return Lanes(records, tables, bands, colours)
@@ -305,7 +315,7 @@ def motion_plan(effect: Effect, layer: Layer) -> MotionPlan:
     gravity = np.array(forces.gravity) + (np.array(effect.stage.gravity) if world else 0.0)
     wind = np.array(forces.wind) + (np.array(effect.stage.wind) if world else 0.0)
     numbers = np.zeros(1, MOTION)
-    columns = columns_of(effect, layer)
+    columns = columns_of(layer, bool(fed_by(effect, layer)))
     birth = _birth_record(effect, layer, choices)
     drags = forces.drag > 0 or any(isinstance(force, Brake) for force in on)
     values = dict(
@@ -315,7 +325,7 @@ def motion_plan(effect: Effect, layer: Layer) -> MotionPlan:
         gx=gravity[0], gy=gravity[1], gz=gravity[2], drag=forces.drag, wind_x=wind[0], wind_y=wind[1], wind_z=wind[2],
         turbulence=forces.turbulence if drags else 0.0, cells_per_metre=EDDY_CELLS / forces.eddy,
         detail=forces.detail, drift_x=forces.drift[0], drift_y=forces.drift[1], drift_z=forces.drift[2],
-        bounce=contact.bounce, slide=contact.slide, touch=contact.radius, ageing=contact.ageing,
+        bounce=contact.bounce, slide=contact.slide, touch=touch_of(layer), ageing=contact.ageing,
         least_speed=contact.least_speed, retires=layer.outlet.at_limit == "retire the oldest", loops=effect.loop,
         ages="aged" in columns, travels="travelled" in columns, turns="turned" in columns,
         tracks_touches="touches" in columns, kin="kin" in columns,
@@ -338,38 +348,12 @@ def motion_plan(effect: Effect, layer: Layer) -> MotionPlan:
     )
 
 
-def fed_by(effect: Effect, layer: Layer) -> list[tuple[Layer, Any]]:
-    """(parent, rule) of every rule that bears particles of this layer, in the order of the document."""
-    return [(parent, rule) for parent in effect.layers for rule in parent.offspring.rules if rule.layer == layer.id]
-
-
-def columns_of(effect: Effect, layer: Layer) -> frozenset[str]:
-    """Which further columns a layer's table needs: aged, travelled, turned, touches, held, kin."""
-    found = set()
-    lanes = layer.life.more
-    if layer.contact.meets == "bounce" and layer.contact.ageing > 0:
-        found.add("aged")
-    if any(lane.over == "distance" for lane in lanes) or any(
-        rule.when == "every metre" for rule in layer.offspring.rules
-    ):
-        found.add("travelled")
-    if any(lane.drives == "spin" for lane in lanes):
-        found.add("turned")
-    if any(rule.when == "touches" for rule in layer.offspring.rules):
-        found.add("touches")
-    if layer.contact.meets == "stick":
-        found.add("held")
-    if fed_by(effect, layer):
-        found.add("kin")
-    return frozenset(found)
-
-
 def look_plan(effect: Effect, layer: Layer) -> LookPlan:
     birth, look = layer.birth, layer.look
     choices = _Choices()
     numbers = np.zeros(1, LOOK)
     one = numbers[0]
-    columns = columns_of(effect, layer)
+    columns = columns_of(layer, bool(fed_by(effect, layer)))
     one["key"], one["same_mask"] = key_of(effect.seed, layer.id), own_loop_mask(effect)
     one["play"], one["frames"], one["fps"] = PLAYS.index(look.play), look.columns * look.rows, look.fps
     one["tempo"], one["clock"], one["duration"] = effect.tempo * layer.tempo, 1.0 / layer.tempo, effect.duration
@@ -409,4 +393,5 @@ def motion_part(layer: Layer) -> Layer:
     )  # fmt: skip
     moving = tuple(lane for lane in layer.life.more if PROPERTIES[lane.drives].moves or lane.over == "distance")
     life = Life(opacity=None, speed=layer.life.speed, more=moving)
-    return replace(layer, name="", shown=True, birth=still, life=life, look=Look())
+    contact = Contact() if layer.contact.meets == "pass" else replace(layer.contact, radius=touch_of(layer))
+    return replace(layer, name="", shown=True, birth=still, life=life, contact=contact, look=Look())

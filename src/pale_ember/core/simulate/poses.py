@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
+from numba import njit
 
-from pale_ember.core.effect.edit import layer_of
-from pale_ember.core.effect.model import Effect, Layer, Pose
+from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.stage import Anchor, Carrier, Prop
-from pale_ember.core.effect.values import Key, sample_keys
+from pale_ember.core.effect.tree import chain_of
+from pale_ember.core.effect.values import slopes_of
 
 _INSTANT = 1e-4
 """Seconds to either side over which a velocity is measured: far below a step, far above what rounding hides."""
@@ -73,25 +76,104 @@ def upright_to(ways: np.ndarray, otherwise: np.ndarray) -> np.ndarray:
     return made
 
 
-def keyed(keys: tuple[Pose, ...], times: np.ndarray) -> Frames:
-    """The frames that poses give at moments of the effect (n,), s."""
-    if not keys:
-        return still(len(times))
+class Rig:
+    """Things standing within each other, the outermost first, compiled: asked step by step, they must cost next to
+    nothing. things : (place, turn, scale, keys) of each. carrier : what carries them all, or None."""
 
-    def along(values: list[float]) -> np.ndarray:
-        points = tuple(Key(at=key.at, value=value, ease=key.ease) for key, value in zip(keys, values, strict=True))
-        return sample_keys(points, times)
+    def __init__(self, things: list[tuple], carrier: Carrier | None = None) -> None:
+        self.carrier = carrier if carrier is not None and carrier.moves != "still" else None
+        if self.carrier is not None and self.carrier.moves == "keys":
+            things, self.carrier = [((0.0, 0.0, 0.0), (0.0, 0.0, 0.0), 1.0, self.carrier.keys), *things], None
+        self._things = np.zeros(len(things), _THING)
+        at, values, leaving, arriving, held = (
+            [np.zeros(0)],
+            [np.zeros((0, 7))],
+            [np.zeros((0, 7))],
+            [np.zeros((0, 7))],
+            [],
+        )
+        count = 0
+        for row, (place, turn, scale, keys) in zip(self._things, things, strict=True):
+            row["base"], row["place"] = turns(np.array([turn]))[0] * scale, place
+            row["first"], row["count"] = count, len(keys)
+            count += len(keys)
+            if keys:
+                told = np.array([[*key.place, *key.turn, key.scale] for key in keys], float)
+                marks, eases = np.array([key.at for key in keys]), [key.ease for key in keys]
+                slopes = [slopes_of(marks, told[:, c], eases) for c in range(7)]
+                at.append(marks)
+                values.append(told)
+                leaving.append(np.stack([leave for leave, _ in slopes], axis=1))
+                arriving.append(np.stack([arrive for _, arrive in slopes], axis=1))
+                held += [ease == "stepped" for ease in eases]
+        self._keys = tuple(np.concatenate(part) for part in (at, values, leaving, arriving))
+        self._held = np.array(held, np.bool_)
 
-    place = np.stack([along([key.place[i] for key in keys]) for i in range(3)], axis=1)
-    turn = turns(np.stack([along([key.turn[i] for key in keys]) for i in range(3)], axis=1))
-    return Frames(turn * along([key.scale for key in keys])[:, None, None], place)
+    def at(self, times: np.ndarray, looped: np.ndarray) -> Frames:
+        """Where the innermost is; `times` count on across loops, `looped` begin anew with each."""
+        frames = still(len(times)) if self.carrier is None else carrier_frames(self.carrier, times, looped)
+        turn, place = np.array(frames.turn), np.array(frames.place, float)
+        at, values, leaving, arriving = self._keys
+        _stand(self._things, at, values, leaving, arriving, self._held, looped, turn, place)
+        return Frames(turn, place)
 
 
-def _standing(place, turn, scale: float, keys: tuple[Pose, ...], times: np.ndarray) -> Frames:
-    """Frames of something with a place of its own and keys on top."""
-    moved = keyed(keys, times)
-    base = turns(np.array([turn]))[0] * scale
-    return Frames(base @ moved.turn, np.array(place, float) + moved.place)
+_THING = np.dtype([("base", np.float64, (3, 3)), ("place", np.float64, (3,)), ("first", np.int64), ("count", np.int64)])
+"""Something with a place of its own and keys on top: `count` of them from `first` on."""
+
+_exact = njit(cache=True, nogil=True, error_model="numpy")
+"""Without fast arithmetic: a pose must not depend on how many are asked for at once."""
+
+
+@_exact
+def _stand(things, at, value, leaving, arriving, held, times, turn, place):
+    """Leads frames (n, 3, 3) and (n, 3) inward through all things, at moments of the loop (n,). A key's value between
+    two is the cubic of `sample_keys`."""
+    v, m, inner = np.empty(7), np.empty((3, 3)), np.empty((3, 3))
+    for i in range(len(times)):
+        for j in range(len(things)):
+            thing = things[j]
+            first, count = thing.first, thing.count
+            v[:] = 0.0
+            v[6] = 1.0
+            if count > 0:
+                k = 0
+                while k + 1 < count and at[first + k + 1] <= times[i]:
+                    k += 1
+                a = first + k
+                if k == count - 1 or times[i] <= at[first] or held[a]:
+                    v[:] = value[a]
+                else:
+                    width = at[a + 1] - at[a]
+                    t = (times[i] - at[a]) / width
+                    for c in range(7):
+                        v[c] = (
+                            (1 + 2 * t) * (1 - t) ** 2 * value[a, c]
+                            + t * (1 - t) ** 2 * width * leaving[a, c]
+                            + t * t * (3 - 2 * t) * value[a + 1, c]
+                            - t * t * (1 - t) * width * arriving[a, c]
+                        )
+            for c in range(3):
+                v[3 + c] *= math.pi / 180.0
+            cx, sx, cy, sy, cz, sz = (
+                math.cos(v[3]), math.sin(v[3]), math.cos(v[4]), math.sin(v[4]), math.cos(v[5]), math.sin(v[5]),
+            )  # fmt: skip
+            m[0, 0], m[0, 1], m[0, 2] = cy * cz + sy * sx * sz, -cy * sz + sy * sx * cz, sy * cx
+            m[1, 0], m[1, 1], m[1, 2] = cx * sz, cx * cz, -sx
+            m[2, 0], m[2, 1], m[2, 2] = -sy * cz + cy * sx * sz, sy * sz + cy * sx * cz, cy * cx
+            for p in range(3):
+                for q in range(3):
+                    inner[p, q] = v[6] * (
+                        thing.base[p, 0] * m[0, q] + thing.base[p, 1] * m[1, q] + thing.base[p, 2] * m[2, q]
+                    )
+            x, y, z = thing.place[0] + v[0], thing.place[1] + v[1], thing.place[2] + v[2]
+            o = turn[i]
+            for p in range(3):
+                place[i, p] += o[p, 0] * x + o[p, 1] * y + o[p, 2] * z
+            for p in range(3):
+                for q in range(3):
+                    m[p, q] = o[p, 0] * inner[0, q] + o[p, 1] * inner[1, q] + o[p, 2] * inner[2, q]
+            o[:] = m
 
 
 def carrier_frames(carrier: Carrier, times: np.ndarray, looped: np.ndarray) -> Frames:
@@ -99,7 +181,7 @@ def carrier_frames(carrier: Carrier, times: np.ndarray, looped: np.ndarray) -> F
     if carrier.moves == "still":
         return still(len(times))
     if carrier.moves == "keys":
-        return keyed(carrier.keys, looped)
+        return Rig([], carrier).at(times, looped)
 
     def at(moments: np.ndarray) -> np.ndarray:
         phase = moments / carrier.period
@@ -128,6 +210,16 @@ class Poses:
 
     def __init__(self, effect: Effect) -> None:
         self.effect = effect
+        self._layers = {layer.id: layer for layer in effect.layers}
+        self._rigs: dict[int, tuple[object, Rig]] = {}
+
+    def _rig(self, thing: object, things: Callable[[], list[tuple]], *, carried: bool) -> Rig:
+        """What is compiled of a layer, an anchor or a prop, made once. The thing is kept, so that no other takes its id."""
+        known = self._rigs.get(id(thing))
+        if known is None:
+            known = thing, Rig(things(), self.effect.stage.carrier if carried else None)
+            self._rigs[id(thing)] = known
+        return known[1]
 
     def looped(self, times: np.ndarray, loops: np.ndarray | None = None) -> np.ndarray:
         """Moments within their loop; `loops` says which, where a moment at the very end is meant."""
@@ -139,13 +231,7 @@ class Poses:
 
     def chain(self, layer: Layer) -> list[Layer]:
         """The layer, the layer it rides on, and so on; a ring of riders is cut where it closes."""
-        made = [layer]
-        while made[-1].rides_on:
-            above = layer_of(self.effect, made[-1].rides_on)
-            if above is None or any(above.id == one.id for one in made):
-                break
-            made.append(above)
-        return made
+        return chain_of(self._layers, layer)
 
     def moves(self, layer: Layer) -> bool:
         carried = self.effect.stage.carrier.moves != "still"
@@ -158,45 +244,60 @@ class Poses:
 
     def layer(self, layer: Layer, times: np.ndarray, loops: np.ndarray | None = None) -> Frames:
         times = np.atleast_1d(np.asarray(times, float))
-        frames = self._chain_at(self.chain(layer), times, loops)
+        frames = self._at(layer, times, loops)
         if layer.turns_with == "travel":
-            ahead = self._chain_at(self.chain(layer), times + _INSTANT, self._same_loop(times, loops))
-            behind = self._chain_at(self.chain(layer), times - _INSTANT, self._same_loop(times, loops))
-            return self._turned(frames, ahead.place - behind.place)
+            before, after, loops = self._around(times, loops)
+            return self._turned(frames, self._at(layer, after, loops).place - self._at(layer, before, loops).place)
         if layer.turns_with == "target":
             return self._turned(frames, np.array(layer.target) - frames.place)
         return frames
 
-    def _same_loop(self, times: np.ndarray, loops: np.ndarray | None) -> np.ndarray | None:
+    def _at(self, layer: Layer, times: np.ndarray, loops: np.ndarray | None) -> Frames:
+        """A layer's frames as its keys, what it rides on and the carrier give them."""
+
+        def things() -> list[tuple]:
+            return [(one.place, one.turn, one.scale, one.keys) for one in reversed(self.chain(layer))]
+
+        return self._rig(layer, things, carried=True).at(times, self.looped(times, loops))
+
+    def _around(self, times: np.ndarray, loops: np.ndarray | None) -> tuple[np.ndarray, np.ndarray, np.ndarray | None]:
+        """Moments just before and after these, never outside their loop; and the loops."""
         if not self.effect.loop:
-            return None
-        return np.floor(times / self.effect.duration + 1e-9) if loops is None else loops
+            return np.maximum(times - _INSTANT, 0.0), times + _INSTANT, None
+        length = self.effect.duration
+        loops = np.floor(times / length + 1e-9) if loops is None else loops
+        begin = loops * length
+        return np.maximum(times - _INSTANT, begin), np.minimum(times + _INSTANT, begin + length), loops
 
     @staticmethod
     def _turned(frames: Frames, ways: np.ndarray) -> Frames:
         size = np.cbrt(np.linalg.det(frames.turn))[:, None, None]
         return Frames(upright_to(ways, frames.turn / size) * size, frames.place)
 
-    def _chain_at(self, chain: list[Layer], times: np.ndarray, loops: np.ndarray | None) -> Frames:
-        looped = self.looped(times, loops)
-        frames = carrier_frames(self.effect.stage.carrier, times, looped)
-        for one in reversed(chain):
-            frames = _standing(one.place, one.turn, one.scale, one.keys, looped).after(frames)
-        return frames
-
     def velocity(self, layer: Layer, times: np.ndarray, points: np.ndarray) -> np.ndarray:
         """(n, 3) m/s: how the layer carries its own points (n, 3) at these moments."""
-        loops = self._same_loop(times, None)
-        ahead, behind = self.layer(layer, times + _INSTANT, loops), self.layer(layer, times - _INSTANT, loops)
+        before, after, loops = self._around(np.asarray(times, float), None)
+        ahead, behind = self.layer(layer, after, loops), self.layer(layer, before, loops)
         turn, place = ahead.turn - behind.turn, ahead.place - behind.place
-        return (np.einsum("nij,nj->ni", turn, points) + place) / (2 * _INSTANT)
+        return (np.einsum("nij,nj->ni", turn, points) + place) / (after - before)[:, None]
 
     def anchor(self, anchor: Anchor, times: np.ndarray) -> Frames:
         looped = self.looped(times)
-        frames = _standing(anchor.place, anchor.turn, 1.0, anchor.keys, looped)
-        if anchor.carried:
-            return frames.after(carrier_frames(self.effect.stage.carrier, times, looped))
-        return frames
+        things = lambda: [(anchor.place, anchor.turn, 1.0, anchor.keys)]  # noqa: E731
+        return self._rig(anchor, things, carried=anchor.carried).at(times, looped)
+
+    def leaps(self, name: str, layer: Layer, times: np.ndarray) -> np.ndarray:
+        """(n,) int64, which stretch of its way an anchor, or the layer, is on: it leaps where that changes."""
+        anchor = next((one for one in self.effect.stage.anchors if name and one.name == name), None)
+        carrier = self.effect.stage.carrier
+        carried = anchor is None or anchor.carried
+        keyed = bool(anchor.keys) if anchor is not None else any(one.keys for one in self.chain(layer))
+        made = np.zeros(len(times), np.int64)
+        if carried and carrier.moves == "throw":
+            made += np.floor(times / carrier.period).astype(np.int64)
+        if self.effect.loop and (keyed or (carried and carrier.moves == "keys")):
+            made += np.floor(times / self.effect.duration + 1e-9).astype(np.int64) << 32
+        return made
 
     def named(self, name: str, layer: Layer, times: np.ndarray) -> Frames:
         """The anchor of that name; the layer itself where the name is empty or nobody's."""
@@ -206,4 +307,5 @@ class Poses:
         return self.layer(layer, times)
 
     def prop(self, prop: Prop, times: np.ndarray) -> Frames:
-        return _standing(prop.place, prop.turn, 1.0, prop.keys, self.looped(times))
+        things = lambda: [(prop.place, prop.turn, 1.0, prop.keys)]  # noqa: E731
+        return self._rig(prop, things, carried=False).at(times, self.looped(times))

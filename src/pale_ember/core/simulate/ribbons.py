@@ -46,12 +46,12 @@ class Strips:
 
 
 def strips_of(
-    poses: Poses, frame: LayerFrame, time: float, trail: deque, local: Frames | None, step: float
+    poses: Poses, frame: LayerFrame, time: float, trail: deque, local: Frames | None, step: float, ahead: float
 ) -> Strips | None:
     """The bands of a layer at a moment (effect s), or None for sprites.
 
     trail : where its particles were at the steps before, oldest first. local : the frames of a local layer, in which
-    the trail is told. step : seconds of the effect between two of them.
+    the trail is told. step : seconds of the layer's own time between two of them. ahead : how long ago the newest was.
     """
     look = frame.layer.look
     if look.drawn_as == "beam":
@@ -60,13 +60,20 @@ def strips_of(
         return None
     path = look.ribbon.path
     if path == "behind each":
-        return _behind_each(frame, trail, local, step)
+        return _behind_each(frame, trail, local, step, ahead)
     if path == "through all":
         return _through_all(frame)
     return _behind_anchors(poses, frame, time, swept=path == "between anchors")
 
 
-def _behind_each(frame: LayerFrame, trail: deque, local: Frames | None, step: float) -> Strips:
+def _ages(count: int, step: float, ahead: float) -> np.ndarray:
+    """(count,) s, how long ago a particle was at each point: now, and then at whole steps."""
+    made = np.arange(count) * step
+    made[1:] += ahead
+    return made
+
+
+def _behind_each(frame: LayerFrame, trail: deque, local: Frames | None, step: float, ahead: float) -> Strips:
     ribbon = frame.layer.look.ribbon
     row_of = {int(number): row for row, number in enumerate(frame.number.tolist())}
     paths: list[list[np.ndarray]] = [[] for _ in row_of]
@@ -81,10 +88,9 @@ def _behind_each(frame: LayerFrame, trail: deque, local: Frames | None, step: fl
     for row, behind in enumerate(paths):
         # The newest kept place is the particle's own, where it is shown it may already be a little further.
         points = np.array([frame.position[row], *reversed(behind[:-1])], np.float64)
-        length = ribbon.length / step + 1 if ribbon.measured == "in time" else np.inf
-        points = points[: int(min(length + 1, len(points)))] if np.isfinite(length) else points
-        come = _come(points)
-        if ribbon.measured == "in metres" and come[-1] > ribbon.length:
+        # How far along the ribbon each point is, in what it is measured in.
+        come = _come(points) if ribbon.measured == "in metres" else _ages(len(points), step, ahead)
+        if come[-1] > ribbon.length:
             keep = int(np.searchsorted(come, ribbon.length))
             share = (ribbon.length - come[keep - 1]) / max(come[keep] - come[keep - 1], 1e-12)
             end = points[keep - 1] + (points[keep] - points[keep - 1]) * share
@@ -110,10 +116,14 @@ def _through_all(frame: LayerFrame) -> Strips:
 def _behind_anchors(poses: Poses, frame: LayerFrame, time: float, swept: bool) -> Strips:
     """The path of an anchor over the last seconds, or the strip between the paths of two."""
     layer, ribbon = frame.layer, frame.layer.look.ribbon
-    length = ribbon.length if ribbon.measured == "in time" else 30.0
+    length = ribbon.length / layer.tempo if ribbon.measured == "in time" else 30.0
     length = min(length, time) if not poses.effect.loop or not poses.effect.warm else length
     count = int(np.clip(np.ceil(length / _FINEST) + 1, 2, _MOST_POINTS))
     times = time - np.linspace(0.0, length, count)
+    # From one throw's end to the next start, or from a loop's, nothing flew.
+    leaps = np.stack([poses.leaps(name, layer, times) for name in (ribbon.first, ribbon.second)[: 1 + swept]])
+    leapt = np.flatnonzero((leaps != leaps[:, :1]).any(axis=0))
+    times = times[: leapt[0]] if len(leapt) else times
     one = poses.named(ribbon.first, layer, times).place
     across = np.zeros_like(one)
     width = None

@@ -12,9 +12,10 @@ import numpy as np
 
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.outlet import Burst
-from pale_ember.core.effect.values import Curve, Range, sample_keys
+from pale_ember.core.effect.values import Range
 from pale_ember.core.simulate.draws import BURST_CHANCE, BURST_COUNT, GAP, LOOP_RATE, draws, key_of
 from pale_ember.core.simulate.poses import Poses
+from pale_ember.core.simulate.rates import Rate
 
 PER_METRE = 65535
 """The spawner of births by distance."""
@@ -22,7 +23,6 @@ PER_METRE = 65535
 _REPEAT_BITS = 21
 """Bits of a burst's ordinal for the particle; the rest count its repetitions."""
 
-_FLOW_SAMPLES = 1025
 _PIECES = 4
 """Straight pieces of a step by which a path is measured."""
 
@@ -37,14 +37,6 @@ Births = tuple[np.ndarray, np.ndarray]
 
 NOBODY: Births = np.zeros(0), np.zeros(0, np.uint64)
 """No births: most steps of most layers."""
-
-
-def active_span(effect: Effect, layer: Layer) -> tuple[float, float]:
-    """Start and length of the time in each loop in which the flow lasts, in effect seconds."""
-    outlet, own = layer.outlet, effect.duration * layer.tempo
-    start = min(outlet.start, own)
-    span = min(outlet.span, own - start) if outlet.span > 0 else own - start
-    return start / layer.tempo, span / layer.tempo
 
 
 def range_drawn(value: Range, share: np.ndarray) -> np.ndarray:
@@ -68,84 +60,17 @@ def _numbered(spawner: int, loops: np.ndarray, ordinals: np.ndarray) -> np.ndarr
     return (np.uint64(spawner) << np.uint64(48)) | (loops << np.uint64(32)) | ordinals
 
 
-class _Flow:
-    """The integral of the rate's factor over one loop, and its inverse; straight between samples."""
-
-    def __init__(self, factor: Curve | None, duration: float, start: float, span: float) -> None:
-        self.constant = factor is None
-        self.span = span
-        if factor is None:
-            return
-        self._at = np.linspace(0.0, span, _FLOW_SAMPLES)
-        self._factor = np.maximum(sample_keys(factor.keys, (start + self._at) / duration), 0.0)
-        pieces = 0.5 * (self._factor[1:] + self._factor[:-1]) * np.diff(self._at)
-        self._sum = np.concatenate([[0.0], np.cumsum(pieces)])
-
-    @property
-    def whole(self) -> float:
-        return self.span if self.constant else float(self._sum[-1])
-
-    @property
-    def most(self) -> float:
-        return 1.0 if self.constant else float(self._factor.max())
-
-    def until(self, time: float) -> float:
-        """The integral from the span's start to `time` after it, s."""
-        if self.constant:
-            return time
-        time = min(max(time, 0.0), self.span)
-        i = min(int(np.searchsorted(self._at, time, side="right")) - 1, len(self._at) - 2)
-        width = self._at[i + 1] - self._at[i]
-        part = time - self._at[i]
-        slope = (self._factor[i + 1] - self._factor[i]) / width if width > 0 else 0.0
-        return float(self._sum[i] + part * (self._factor[i] + 0.5 * slope * part))
-
-    def when(self, amount: np.ndarray) -> np.ndarray:
-        """The times after the span's start at which the integral reaches `amount` (n,)."""
-        if self.constant:
-            return amount
-        i = np.clip(np.searchsorted(self._sum, amount, side="right") - 1, 0, len(self._at) - 2)
-        width = self._at[i + 1] - self._at[i]
-        first, rise = self._factor[i], self._factor[i + 1] - self._factor[i]
-        rest = np.maximum(amount - self._sum[i], 0.0) / np.maximum(width, 1e-30)
-        root = np.sqrt(np.maximum(first**2 + 2 * rise * rest, 0.0))
-        return self._at[i] + width * np.clip(2 * rest / np.maximum(first + root, 1e-30), 0.0, 1.0)
-
-
-class Spawner:
+class Spawner(Rate):
     """All births of a layer but its parents' offspring, by steps of its own clock."""
 
-    def __init__(self, effect: Effect, layer: Layer) -> None:
-        outlet = layer.outlet
-        self.effect, self.layer, self.outlet = effect, layer, outlet
-        self.poses = Poses(effect)
-        self.step_time = effect.tempo * layer.tempo / effect.steps
-        self.duration = effect.duration * layer.tempo
-        start, span = active_span(effect, layer)
-        self.start, self.span = start * layer.tempo, span * layer.tempo
+    def __init__(self, effect: Effect, layer: Layer, poses: Poses | None = None) -> None:
+        super().__init__(effect, layer)
+        self.poses = Poses(effect) if poses is None else poses
         self.key = key_of(effect.seed, layer.id)
-        self.same = effect.loop and effect.same
-        self.warm = effect.loop and effect.warm
-        self.flow = _Flow(outlet.flow, self.duration, self.start, self.span)
-        life = layer.birth.lifetime.middle
-        self._share = 1.0 / max(life, 1e-3) if outlet.rate_is == "kept alive" else 1.0
-        self.waits = outlet.rate_is == "seconds between"
         self._waits = np.zeros(0)
         self._waits_before = np.zeros(0)
         self._bases = {1: np.zeros(1), -1: np.zeros(1)}
-        self._path = _Path(self) if outlet.per_metre > 0 else None
-
-    def rate_of(self, value: float) -> float:
-        """Births a second for one value of the rate's range, without the curve over time."""
-        return (1.0 / max(value, 1e-4) if self.waits else value * self._share) if value > 0 else 0.0
-
-    @property
-    def most_rate(self) -> float:
-        """The most births a second the rate gives, by the middle of waits."""
-        rate = self.outlet.rate
-        if self.waits:
-            return self.rate_of(rate.least)
-        return self.rate_of(rate.most) * self.flow.most
+        self._path = _Path(self) if layer.outlet.per_metre > 0 else None
 
     def expected(self, first: int, last: int) -> float:
         """About how many are born in steps `first` + 1 to `last`, at most."""
@@ -181,7 +106,9 @@ class Spawner:
     def _loops(self, first: int, last: int) -> range:
         if not self.effect.loop:
             return range(0, 1)
-        low = math.floor(first * self.step_time / self.duration)
+        # What a burst repeats may lie in the loop behind its own.
+        back = int(any(burst.repeats > 1 and burst.every > 0 for burst in self.outlet.bursts))
+        low = math.floor(first * self.step_time / self.duration) - back
         high = math.floor((last + 1) * self.step_time / self.duration)
         return range(low if self.warm else max(low, 0), max(high, 0 if not self.warm else low) + 1)
 
@@ -282,7 +209,9 @@ class Spawner:
         turns = np.arange(burst.repeats)
         offset = burst.time + turns * burst.every
         if self.effect.loop:
-            turns, offset = turns[offset < self.duration], offset[offset < self.duration]
+            # Over the loop's end it goes on until the burst begins anew.
+            keep = turns * burst.every < self.duration
+            turns, offset = turns[keep], offset[keep]
         times = loop * self.duration + offset
         near = (times > (first - 1) * self.step_time) & (times <= (last + 1) * self.step_time)
         turns, times = turns[near], times[near]

@@ -7,16 +7,13 @@ from collections.abc import Callable
 import numpy as np
 
 from pale_ember.core.effect.model import Effect, Layer
-from pale_ember.core.effect.stage import Prop
+from pale_ember.core.effect.stage import GROUND, Prop
 from pale_ember.core.geometry.mesh import Mesh, wedge
 from pale_ember.core.geometry.tree import NODE, tree
 from pale_ember.core.simulate.poses import Frames, Poses
 
 PLANE, BALL, BLOCK, DRUM, MESHED = range(5)
 _FORMS = {"plane": PLANE, "ball": BALL, "box": BLOCK, "drum": DRUM, "ramp": MESHED, "mesh": MESHED}
-
-GROUND = "ground"
-"""The name of the plane at height 0 that every stage has."""
 
 SURFACE = np.dtype(
     [(name, np.int64) for name in ("form", "root")]
@@ -38,8 +35,8 @@ _NEAR = 0.02
 class Surfaces:
     """The surfaces one layer meets."""
 
-    def __init__(self, effect: Effect, layer: Layer, mesh: Callable[[str], Mesh]) -> None:
-        self.poses = Poses(effect)
+    def __init__(self, effect: Effect, layer: Layer, mesh: Callable[[str], Mesh], poses: Poses) -> None:
+        self.poses = poses
         self.layer = layer
         names = layer.contact.surfaces
         props = [Prop(name=GROUND, form="plane", place=(0.0, 0.0, 0.0)), *effect.stage.props]
@@ -59,7 +56,8 @@ class Surfaces:
                 half[2] = half[0]
             low, high = -half, half
             if prop.form in ("mesh", "ramp"):
-                made = tree((mesh(prop.mesh) if prop.form == "mesh" else wedge(prop.size)).corners())
+                solid = mesh(prop.mesh).corners() * prop.size if prop.form == "mesh" else wedge(prop.size).corners()
+                made = tree(solid)
                 low, high = made.nodes[0]["low"], made.nodes[0]["high"]
                 shifted = made.nodes.copy()
                 shifted["first"] += faces

@@ -6,6 +6,8 @@ from typing import NamedTuple
 
 import numpy as np
 
+from pale_ember.core.effect.model import Layer
+
 _GROUPS = {
     "aged": ("aged",), "travelled": ("travelled",), "turned": ("turned",), "touches": ("touches",), "held": ("held",),
     "kin": ("kin_rule", "kin_size", "kin_red", "kin_green", "kin_blue"),
@@ -63,16 +65,36 @@ class Table(NamedTuple):
     def capacity(self) -> int:
         return len(self.born)
 
-    def copy(self, count: int, capacity: int | None = None) -> Table:
-        """The first `count` rows, in a table of their own with room for `capacity`."""
-        room = count if capacity is None else capacity
-        made: list[np.ndarray] = []
-        for column in self:
-            fresh = np.zeros(room if len(column) else 0, column.dtype)
-            if len(column):
+    def copy(self, count: int, capacity: int, columns: frozenset[str]) -> Table:
+        """The first `count` rows, in a table of their own with room for `capacity`.
+
+        columns : the groups it has, told anew, because a column of no rows looks like one that is not there.
+        """
+        made = Table.empty(capacity, columns)
+        for fresh, column in zip(made, self, strict=True):
+            if len(fresh):
                 fresh[:count] = column[:count]
-            made.append(fresh)
-        return Table._make(made)
+        return made
 
     def bytes_used(self) -> int:
         return sum(column.nbytes for column in self)
+
+
+def columns_of(layer: Layer, fed: bool) -> frozenset[str]:
+    """Which further columns a layer's table needs: aged, travelled, turned, touches, held, kin. fed : whether rules of
+    others bear it."""
+    found = set()
+    lanes, rules = layer.life.more, layer.offspring.rules
+    if layer.contact.meets == "bounce" and layer.contact.ageing > 0:
+        found.add("aged")
+    if any(lane.over == "distance" for lane in lanes) or any(rule.when == "every metre" for rule in rules):
+        found.add("travelled")
+    if any(lane.drives == "spin" for lane in lanes):
+        found.add("turned")
+    if any(rule.when == "touches" for rule in rules):
+        found.add("touches")
+    if layer.contact.meets == "stick":
+        found.add("held")
+    if fed:
+        found.add("kin")
+    return frozenset(found)

@@ -9,11 +9,12 @@ from typing import Any
 
 import numpy as np
 
-from pale_ember.core.effect.edit import in_order_of_birth
 from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.tree import feeds_of, in_order_of_birth
 from pale_ember.core.geometry.mesh import SOLID, SOLIDS, Mesh, solid
+from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.core.simulate.frame import Frame, LayerFrame, layer_frame
-from pale_ember.core.simulate.plan import LookPlan, fed_by, look_plan, motion_part
+from pale_ember.core.simulate.plan import LookPlan, look_plan, motion_part
 from pale_ember.core.simulate.poses import Poses
 from pale_ember.core.simulate.ribbons import strips_of
 from pale_ember.core.simulate.track import Feed, Fired, Track
@@ -59,12 +60,17 @@ class Timeline:
         tracks: dict[str, Track] = {}
         signatures: dict[str, tuple] = {}
         looks = {layer.id: look_plan(effect, layer) for layer in effect.layers}
-        poses = Poses(effect)
+        self._poses = poses = Poses(effect)
         share = KEPT_BYTES // max(len(effect.layers), 1)
+        fed, forecast = feeds_of(effect), Forecast(effect)
         for layer in in_order_of_birth(effect):
-            feeds = fed_by(effect, layer)
+            feeds = fed.get(layer.id, [])
             mine = tuple(one for one in fired if one.layer == layer.id)
-            signature = (_signature(effect, layer, poses), mine, *(_heritage(parent, rule) for parent, rule in feeds))
+            signature = (
+                _signature(effect, layer, poses, bool(feeds)),
+                mine,
+                *(_heritage(parent, rule) for parent, rule in feeds),
+            )
             parents = [tracks[parent.id] for parent, _ in feeds]
             old = self._tracks.get(layer.id)
             kept = (
@@ -79,7 +85,7 @@ class Timeline:
                     Feed(tracks[parent.id], rule, parent.offspring.rules.index(rule), looks[parent.id])
                     for parent, rule in feeds
                 )
-                tracks[layer.id] = Track(effect, layer, self.mesh, self.density, made, mine, share)
+                tracks[layer.id] = Track(effect, layer, self.mesh, self.density, made, mine, share, poses, forecast)
             signatures[layer.id] = signature
         self.effect, self._tracks, self._looks, self._signatures = effect, tracks, looks, signatures
 
@@ -117,7 +123,7 @@ class Timeline:
         if layer.look.drawn_as in ("sprite", "mesh"):
             return made
         local = frames if layer.space == "local" else None
-        strips = strips_of(Poses(effect), made, now + ahead, track.trail(), local, effect.tempo / effect.steps)
+        strips = strips_of(self._poses, made, now + ahead, track.trail(), local, track.step_time, ahead * layer.tempo)
         return dataclasses.replace(made, strips=strips)
 
     def loop_steps(self) -> int:
@@ -135,7 +141,7 @@ class Timeline:
         return self._tracks[identity].alive
 
 
-def _signature(effect: Effect, layer: Layer, poses: Poses) -> tuple:
+def _signature(effect: Effect, layer: Layer, poses: Poses, fed: bool) -> tuple:
     """All that a layer's own particles move by, to compare; what feeds it comes on top."""
     stage = effect.stage
     whole = (effect.duration, effect.loop, effect.seed, effect.steps, effect.tempo, effect.warm, effect.same)
@@ -144,7 +150,7 @@ def _signature(effect: Effect, layer: Layer, poses: Poses) -> tuple:
     trail = (ribbon.path, ribbon.measured, ribbon.length) if ribbon is not None else None
     return (
         *whole, motion_part(layer), poses.signature(layer), props, stage.gravity, stage.wind, trail,
-        bool(fed_by(effect, layer)),
+        fed,
     )  # fmt: skip
 
 

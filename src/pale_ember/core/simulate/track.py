@@ -19,15 +19,15 @@ from pale_ember.core.geometry.mesh import Mesh, scatter
 from pale_ember.core.simulate.births import bear, replace_places
 from pale_ember.core.simulate.contact import EVENT
 from pale_ember.core.simulate.field import eddies
-from pale_ember.core.simulate.forecast import most_births
+from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.core.simulate.frame import look_of_events
 from pale_ember.core.simulate.motion import run
 from pale_ember.core.simulate.offspring import children, rule_records
-from pale_ember.core.simulate.plan import FORCE_RECORD, LookPlan, columns_of, motion_plan
+from pale_ember.core.simulate.plan import FORCE_RECORD, LookPlan, motion_plan
 from pale_ember.core.simulate.poses import Frames, Poses, still
 from pale_ember.core.simulate.spawning import Spawner, fired_births
 from pale_ember.core.simulate.surfaces import Surfaces
-from pale_ember.core.simulate.table import Table
+from pale_ember.core.simulate.table import Table, columns_of
 
 KEEP_EVERY = 12
 """Steps between kept states, to begin with: a fifth of a second."""
@@ -88,15 +88,18 @@ class Track:
         feeds: tuple[Feed, ...] = (),
         fired: tuple[Fired, ...] = (),
         kept_bytes: int = 64 * 2**20,
+        poses: Poses | None = None,
+        forecast: Forecast | None = None,
     ) -> None:
         self.effect, self.layer, self.feeds, self.fired = effect, layer, feeds, fired
         self.plan = motion_plan(effect, layer)
-        self.poses, self.spawner = Poses(effect), Spawner(effect, layer)
-        self.columns = columns_of(effect, layer)
+        self.poses = Poses(effect) if poses is None else poses
+        self.spawner = Spawner(effect, layer, self.poses)
+        self.columns = columns_of(layer, bool(feeds))
         self._nobody = Table.empty(0, self.columns)
         self.shares = np.array([(feed.rule.size, feed.rule.colour) for feed in feeds] or [(0, 0)], np.float32)
         self._mesh = _scatter_arrays(layer, mesh, density)
-        self._surfaces = Surfaces(effect, layer, mesh)
+        self._surfaces = Surfaces(effect, layer, mesh, self.poses)
         self._moves = self.poses.moves(layer) or layer.turns_with != "keys"
         self._stands = self.poses.layer(layer, np.zeros(1))
         self._rules = rule_records(effect, layer)
@@ -105,6 +108,7 @@ class Track:
         self._state, self._touched = np.zeros(2, np.int64), np.zeros(8)
         self._log: dict[int, np.ndarray] = {}
         self._logged = 0
+        self._wanted = range(0)
         self._tempo = layer.tempo * effect.tempo
         self.step_time = float(self.plan.step_time)
         self.life = max(layer.birth.lifetime.most, 0.0)
@@ -116,7 +120,8 @@ class Track:
         self._delay_steps = math.ceil(self._delay / self.step_time) + 1 if feeds else 0
         self.trail_steps = _trail_steps(effect, layer, self.step_time)
         self.binds = (
-            layer.outlet.at_limit == "refuse births" and most_births(effect, layer, self.life) > layer.outlet.limit
+            layer.outlet.at_limit == "refuse births"
+            and (forecast or Forecast(effect)).most_births(layer, self.life) > layer.outlet.limit
         )
         # "As if it had always run": a lifetime ahead of the start, two where births may have been refused.
         self.first = -self._life_steps * (2 if self.binds else 1) if effect.loop and effect.warm else -1
@@ -147,18 +152,22 @@ class Track:
     def events(self, first: int, last: int) -> np.ndarray:
         """(m,) of EVENT: what happened in steps `first` + 1 to `last`, step by step."""
         first = max(first, self.first)
-        missing = next((step for step in range(first + 1, last + 1) if step not in self._log), None)
+        self._wanted = range(first + 1, last + 1)
+        missing = next((step for step in self._wanted if step not in self._log), None)
         if missing is not None:
-            self._forget()
             self._herald = self._reach(self._herald, last, last - missing + 1)
-        found = [self._log[step] for step in range(first + 1, last + 1) if len(self._log[step])]
+        found = [self._log[step] for step in self._wanted if len(self._log[step])]
+        self._wanted = range(0)
         if len(found) == 1:
             return found[0]
         return np.concatenate(found) if found else np.zeros(0, EVENT)
 
     def _forget(self) -> None:
-        while self._logged > _MOST_EVENTS and self._log:
-            self._logged -= len(self._log.pop(next(iter(self._log))))
+        """Lets the oldest steps go while more is remembered than may be; never those being asked for."""
+        for step in [step for step in self._log if step not in self._wanted]:
+            if self._logged <= _MOST_EVENTS:
+                return
+            self._logged -= len(self._log.pop(step))
 
     def _reach(self, runner: _Run, step: int, back: int = 0) -> _Run:
         """A runner at `step` that has passed the `back` steps before it, from where it stands, a kept state, or anew."""
@@ -175,7 +184,9 @@ class Track:
                 runner = self._begin(fresh)
             else:
                 count = table.capacity
-                runner = _Run(start, table.copy(count, max(2 * count, _SMALLEST)), count, start)
+                runner = _Run(start, table.copy(count, max(2 * count, _SMALLEST), self.columns), count, start)
+                if self.trail_steps:
+                    self._remember(runner)
         self._advance(runner, step, np.empty(step - runner.step, np.int64))
         return runner
 
@@ -196,10 +207,13 @@ class Track:
             births, due = self._births(step, stop)
             room = min(runner.count + births.capacity, self.layer.outlet.limit)
             if room > runner.table.capacity:
-                runner.table = runner.table.copy(runner.count, min(2 * room, max(self.layer.outlet.limit, room)))
+                room = min(2 * room, max(self.layer.outlet.limit, room))
+                runner.table = runner.table.copy(runner.count, room, self.columns)
             forces = self._forces(step, stop)
             surfaces = self._surfaces.rows(step, stop, self.step_time / self.layer.tempo)
-            before = runner.table.copy(runner.count, runner.table.capacity) if len(self._rules) else runner.table
+            before = runner.table
+            if len(self._rules):
+                before = before.copy(runner.count, before.capacity, self.columns)
             while True:
                 self._state[:] = 0
                 count = run(
@@ -210,7 +224,7 @@ class Track:
                 if not self._state[1]:
                     break
                 self._events = np.zeros(2 * len(self._events), EVENT)
-                runner.table = before.copy(runner.count, before.capacity)
+                runner.table = before.copy(runner.count, before.capacity, self.columns)
             runner.count, runner.step = count, stop
             done += stop - step
             if len(self._rules):
@@ -239,6 +253,8 @@ class Track:
             if step not in self._log:
                 self._log[step] = events[edges[i] : edges[i + 1]]
                 self._logged += edges[i + 1] - edges[i]
+        if self._logged > _MOST_EVENTS:
+            self._forget()
 
     def _remember(self, runner: _Run) -> None:
         table, count = runner.table, runner.count
@@ -365,7 +381,7 @@ class Track:
         return self._scout.step >= last
 
     def _keep(self, step: int) -> None:
-        self._kept[step] = self._scout.table.copy(self._scout.count)
+        self._kept[step] = self._scout.table.copy(self._scout.count, self._scout.count, self.columns)
         if sum(table.bytes_used() for table in self._kept.values()) > self._kept_bytes:
             self._stride *= 2
             self._kept = {k: table for k, table in self._kept.items() if k % self._stride == 0}

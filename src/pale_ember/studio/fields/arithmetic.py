@@ -27,6 +27,10 @@ _UNITS = {
 }
 
 
+_EXPECTED = "expected a number or arithmetic such as 2*1.5"
+_ONE_NUMBER = "this is one number, and a minus between two makes a range; to subtract, type (5-3) or -=3"
+
+
 class NotANumber(ValueError):  # noqa: N818 - it says what the text is
     """The text is no number; the message says what was expected."""
 
@@ -38,21 +42,87 @@ def _value(node: ast.expr) -> float:
         return _OPERATORS[type(node.op)](_value(node.operand))
     if isinstance(node, ast.BinOp) and type(node.op) in _OPERATORS:
         return _OPERATORS[type(node.op)](_value(node.left), _value(node.right))
-    raise NotANumber("expected a number or arithmetic such as 2*1.5")
+    raise NotANumber(_EXPECTED)
+
+
+def _plain(text: str) -> str:
+    """The text in plain signs, without blanks around it."""
+    return text.strip().lower().replace(",", ".").replace("×", "*").replace("−", "-").replace("–", "-")
+
+
+def _unit_in(plain: str, unit: str) -> tuple[str, float]:
+    """The unit at the end of a text and its size in the field's unit; "" and 1 where there is none."""
+    for name, size in sorted(_UNITS.get(unit, {unit.lower(): 1.0}).items(), key=lambda known: -len(known[0])):
+        if name and re.search(rf"[\d.)\s]{re.escape(name)}$", plain):
+            return name, size
+    return "", 1.0
+
+
+def _divided(plain: str) -> list[str]:
+    """The ends of a range: what stands between minus signs, or `to`, outside brackets. A minus at the beginning, behind
+    a sign or in an exponent belongs to its number."""
+    plain = re.sub(r"(?<=[\w.)°%])\s*\bto\b\s*(?=[-+\d.(])", "-", plain)
+    ends, begin, depth = [], 0, 0
+    for i, sign in enumerate(plain):
+        depth += (sign == "(") - (sign == ")")
+        before = plain[begin:i].rstrip()
+        exponent = re.search(r"\d\.?e$", before) and plain[i + 1 : i + 2].isdigit()
+        if sign == "-" and depth == 0 and re.search(r"[\w.)°%²]$", before) and not exponent:
+            ends.append(before)
+            begin = i + 1
+    return [*ends, plain[begin:].strip()]
 
 
 def number_from(text: str, unit: str, now: float) -> float:
     """The number a text stands for, in the field's unit.
 
     Takes arithmetic (`2*1.5`), units (`20 cm` in a field of metres), and changes to the value `now`: `*1.5`, `/2`,
-    `+=0.1`, `-=0.1`. Raises NotANumber.
+    `+=0.1`, `-=0.1`. A range is refused. Raises NotANumber.
     """
-    plain = text.strip().lower().replace(",", ".").replace("×", "*").replace("−", "-").replace("–", "-")
-    factor = 1.0
-    for name, size in sorted(_UNITS.get(unit, {unit.lower(): 1.0}).items(), key=lambda one: -len(one[0])):
-        if name and re.search(rf"[\d.)\s]{re.escape(name)}$", plain):
-            plain, factor = plain[: -len(name)].strip(), size
-            break
+    plain = _plain(text)
+    if "±" in plain or "+-" in plain or ";" in plain or len(_divided(plain)) > 1:
+        raise NotANumber(_ONE_NUMBER)
+    return _one_number(plain, unit, now)
+
+
+def range_from(text: str, unit: str, now: float) -> tuple[float, float]:
+    """Low and high from what was typed: `0.6 - 1.1`, `0.6-1.1`, `20 - 30 cm`, `0.6 to 1.1`, `0.8 ± 0.2`, `0.8 ± 25%`, or
+    one number for both; each may be arithmetic, with brackets round a subtraction. Raises NotANumber.
+    """
+    plain = _plain(text).replace("+/-", "±").replace("+-", "±")
+    if "±" in plain:
+        middle_text, share = (part.strip() for part in plain.split("±", 1))
+        middle = _one_number(middle_text, unit, now)
+        if share.endswith("%"):
+            part = abs(middle) * _one_number(share[:-1], "", 0) / 100
+        else:
+            part = _one_number(share, unit, 0)
+        return min(middle - part, middle + part), max(middle - part, middle + part)
+    ends = _divided(plain)
+    if len(ends) > 2:
+        raise NotANumber("a range has two ends; to subtract, put brackets round it: (5-3)")
+    if len(ends) == 2 and not _unit_in(ends[0], unit)[0]:
+        ends[0] += _unit_in(ends[1], unit)[0]
+    numbers = sorted(_one_number(end, unit, now) for end in ends)
+    return numbers[0], numbers[-1]
+
+
+def is_range(text: str) -> bool:
+    """Whether a text says two ends, be they the same."""
+    return "±" in text or len(_divided(_plain(text))) > 1
+
+
+def choices_from(text: str, unit: str, now: float) -> tuple[float, ...]:
+    """The numbers of a list such as `0.2; 0.5; 1`, or nothing where the text is no list. Raises NotANumber."""
+    if ";" not in text:
+        return ()
+    return tuple(number_from(part, unit, now) for part in text.split(";") if part.strip())
+
+
+def _one_number(plain: str, unit: str, now: float) -> float:
+    """The number that a text without a range stands for. Raises NotANumber."""
+    name, factor = _unit_in(plain, unit)
+    plain = plain[: len(plain) - len(name)].strip()
     changed = re.match(r"(\*|/|\+=|-=)(.*)", plain)
     try:
         tree = ast.parse(changed.group(2).strip() if changed else plain, mode="eval")
@@ -67,7 +137,7 @@ def number_from(text: str, unit: str, now: float) -> float:
         else:
             made *= factor
     except (SyntaxError, RecursionError, MemoryError):
-        raise NotANumber("expected a number or arithmetic such as 2*1.5") from None
+        raise NotANumber(_EXPECTED) from None
     except (ZeroDivisionError, OverflowError):
         raise NotANumber("the result is not a finite number") from None
     if isinstance(made, complex) or not math.isfinite(made):

@@ -6,10 +6,11 @@ from typing import get_args
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QAbstractButton, QMenu, QSizePolicy, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QSizePolicy, QWidget
 
 from pale_ember.core.effect.fields import Field
 from pale_ember.studio import icons, theme
+from pale_ember.studio.popups import Menu
 
 
 class _Button(QAbstractButton):
@@ -184,15 +185,14 @@ class ChoiceEdit(QWidget):
             self._open()
 
     def _open(self) -> None:
-        menu = QMenu(self)
-        menu.setToolTipsVisible(True)
+        menu = Menu(self)
         for i, option in enumerate(self.options):
             action = menu.addAction(option)
             action.setToolTip(self.field.options[i] if i < len(self.field.options) else "")
             action.triggered.connect(lambda _=False, option=option: self.choose(option))
             if option == self.value:
                 menu.setActiveAction(action)
-        menu.popup(self.mapToGlobal(self.rect().bottomLeft()))
+        menu.open_at(self)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(Qt.Key(event.key()))

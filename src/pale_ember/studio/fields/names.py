@@ -6,17 +6,20 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QLineEdit, QMenu, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import layer_of
 from pale_ember.core.effect.fields import Field
+from pale_ember.core.effect.stage import GROUND
+from pale_ember.core.effect.tree import may_carry, may_spawn
 from pale_ember.core.geometry.mesh import SOLID, SOLIDS
-from pale_ember.core.simulate.surfaces import GROUND
 from pale_ember.core.texture.cards import CARDS, PREFIX
 from pale_ember.formats.meshes import KINDS as MESH_KINDS
 from pale_ember.formats.pictures import KINDS
 from pale_ember.studio import icons, theme
 from pale_ember.studio.desk import Desk
+from pale_ember.studio.popups import Menu
+from pale_ember.studio.typed import Line
 
 Options = Callable[[], list[tuple[str, str]]]
 """What may be chosen just now: (value, how it is called)."""
@@ -33,8 +36,9 @@ class TextEdit(QWidget):
         self.value, self.idle = default, False
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        self._line = QLineEdit(default)
+        self._line = Line(default, self)
         self._line.setAccessibleName(name or field.label)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self._line.editingFinished.connect(self._take)
         column.addWidget(self._line)
         self.setFixedHeight(24)
@@ -43,6 +47,13 @@ class TextEdit(QWidget):
         self.value = value
         if not self._line.hasFocus() and self._line.text() != value:
             self._line.setText(value)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._line.setFocus()
+            self._line.selectAll()
+        else:
+            super().keyPressEvent(event)
 
     def _take(self) -> None:
         text = self._line.text().strip()
@@ -104,13 +115,13 @@ class NameEdit(QWidget):
             super().keyPressEvent(event)
 
     def open(self) -> None:
-        menu = QMenu(self)
+        menu = Menu(self)
         for value, called in [("", self.nothing), *self.options()]:
             action = menu.addAction(called)
             action.setCheckable(True)
             action.setChecked(value in self.value if isinstance(self.value, tuple) and value else value == self.value)
             action.triggered.connect(lambda _=False, value=value: self.choose(value))
-        menu.popup(self.mapToGlobal(self.rect().bottomLeft()))
+        menu.open_at(self)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -130,8 +141,11 @@ class NameEdit(QWidget):
 def name_edit(desk: Desk, field: Field, *, several: bool = False) -> NameEdit | TextEdit:
     """The editor of a text that names something of this kind."""
 
-    def layers() -> list[tuple[str, str]]:
-        return [(layer.id, layer.name) for layer in desk.effect.layers if layer.id != desk.selection]
+    def spawned() -> list[tuple[str, str]]:
+        return [(layer.id, layer.name) for layer in may_spawn(desk.effect, desk.selection)]
+
+    def above() -> list[tuple[str, str]]:
+        return [(layer.id, layer.name) for layer in may_carry(desk.effect, desk.selection)]
 
     def anchors() -> list[tuple[str, str]]:
         return [(anchor.name, anchor.name) for anchor in desk.effect.stage.anchors]
@@ -156,7 +170,7 @@ def name_edit(desk: Desk, field: Field, *, several: bool = False) -> NameEdit | 
         return [*((PREFIX + name, name) for name in CARDS), *((name, name) for name in own)]
 
     known: dict[str, tuple[Options, str]] = {
-        "layer": (layers, "none"), "anchor": (anchors, "none"), "prop": (props, "all"),
+        "spawned": (spawned, "none"), "above": (above, "none"), "anchor": (anchors, "none"), "prop": (props, "all"),
         "mesh": (meshes, "none"), "density": (densities, "even"), "picture": (pictures, "none"),
     }  # fmt: skip
     if field.names not in known:
@@ -164,7 +178,7 @@ def name_edit(desk: Desk, field: Field, *, several: bool = False) -> NameEdit | 
     options, nothing = known[field.names]
 
     def called(value: str) -> str:
-        layer = layer_of(desk.effect, value) if field.names == "layer" else None
+        layer = layer_of(desk.effect, value) if field.names in ("spawned", "above") else None
         return layer.name if layer is not None else value.removeprefix(PREFIX).removeprefix(SOLID)
 
     return NameEdit(field, options, nothing, called, several=several)

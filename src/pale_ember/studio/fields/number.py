@@ -6,11 +6,13 @@ import math
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
-from PyQt6.QtWidgets import QLineEdit, QToolTip, QWidget
+from PyQt6.QtWidgets import QToolTip, QWidget
 
 from pale_ember.core.effect.fields import Field
 from pale_ember.studio import theme
 from pale_ember.studio.fields.arithmetic import NotANumber, number_from, shown_number
+from pale_ember.studio.strokes import Stroke
+from pale_ember.studio.typed import OpenLine
 
 _DEAD_ZONE = 3
 _PIXELS_ACROSS = 220
@@ -34,7 +36,9 @@ class NumberEdit(QWidget):
         self._dragging = False
         self._exact = 0.0
         self._stroke: object = None
-        self._line: QLineEdit | None = None
+        self._line: OpenLine | None = None
+        self._turns = Stroke(self)
+        self._turns.ended.connect(self.finished)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
         self.setFixedHeight(24)
@@ -127,12 +131,18 @@ class NumberEdit(QWidget):
         self.finished.emit()
 
     def wheelEvent(self, event: QWheelEvent) -> None:
+        """Turns the number only when it was clicked: a wheel that scrolls past changes nothing."""
+        if not (self.hasFocus() or self.typing):
+            event.ignore()
+            return
+        if self._line is not None:
+            self._line.finish(stays=False)
         clicks = event.angleDelta().y() / 120
         modifiers = event.modifiers()
         nudge = self._nudge(
             bool(modifiers & Qt.KeyboardModifier.ShiftModifier), bool(modifiers & Qt.KeyboardModifier.ControlModifier)
         )
-        self.set_by_hand(round(self.value + clicks * nudge, 9), ("wheel", id(self)))
+        self.set_by_hand(round(self.value + clicks * nudge, 9), self._turns.current())
         event.accept()
 
     # Keyboard --------------------------------------------------------------------------------------------------
@@ -141,66 +151,60 @@ class NumberEdit(QWidget):
         key = event.key()
         fine = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         coarse = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
-        if key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+        if key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and not event.modifiers() & Qt.KeyboardModifier.AltModifier:
             sign = 1 if key == Qt.Key.Key_Up else -1
-            self.set_by_hand(round(self.value + sign * self._nudge(fine, coarse), 9), ("keys", id(self)))
+            self.set_by_hand(round(self.value + sign * self._nudge(fine, coarse), 9), self._turns.current())
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.type_in()
         elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
             self.reset()
-        elif event.text() and event.text() in "0123456789.-*/+(":
+        elif event.text() and event.text() in "0123456789.,-*/+(":
             self.type_in(event.text())
         else:
             super().keyPressEvent(event)
 
-    def type_in(self, begun: str | None = None) -> None:
+    def event(self, event: QEvent) -> bool:
+        """A point begins a number here, though elsewhere it steps time."""
+        if event.type() == QEvent.Type.ShortcutOverride and event.text() in (",", "."):  # type: ignore[attr-defined]
+            event.accept()
+            return True
+        return super().event(event)
+
+    def type_in(self, begun: str = "") -> None:
         """Opens the number for typing, with all of it selected or with what was already typed."""
         self._close_line()
-        line = QLineEdit(begun if begun is not None else shown_exactly(self.value, self.whole), self)
+        self._turns.end()
+        text = shown_exactly(self.value, self.whole)
+        line = OpenLine(self, text, self.take_text, self.rect().adjusted(0, 1, 0, -1), begun=begun)
         line.setAlignment(Qt.AlignmentFlag.AlignRight)
         line.setFont(theme.font())
-        line.setGeometry(self.rect().adjusted(0, 1, 0, -1))
-        line.setAccessibleName(self.accessibleName())
         line.installEventFilter(self)
-        line.returnPressed.connect(self._take_line)
-        line.editingFinished.connect(self._take_line)
         self._line = line
-        line.show()
-        line.setFocus()
-        if begun is None:
-            line.selectAll()
+
+    @property
+    def typing(self) -> bool:
+        """Whether a line is open over the number."""
+        return self._line is not None and self._line.is_open
+
+    @property
+    def busy(self) -> bool:
+        """Whether the number is in the hand: dragged, typed or focused."""
+        return self._dragging or self.typing or self.hasFocus()
 
     def eventFilter(self, watched: object, event: QEvent) -> bool:
-        if watched is self._line and event.type() == QEvent.Type.KeyPress and event.key() == Qt.Key.Key_Escape:  # type: ignore[attr-defined]
-            self._close_line()
-            self.setFocus()
-            return True
         if watched is self._line and event.type() == QEvent.Type.MouseButtonDblClick:
             self.reset()
             return True
         return False
 
-    def _take_line(self) -> None:
-        line = self._line
-        if line is None:
-            return
-        text = line.text()
-        had_focus = line.hasFocus()
+    def take_text(self, text: str) -> str:
+        """Takes what was typed; returns why not where it is refused."""
         try:
-            value = self.parsed(text)
+            value = number_from(text, self.field.unit, self.value)
         except NotANumber as error:
-            if had_focus:
-                QToolTip.showText(self.mapToGlobal(self.rect().bottomLeft()), f"“{text}”: {error}", self)
-                return
-            value = None
-        self._close_line()
-        if value is not None:
-            self.take_typed(value)
-        if had_focus:
-            self.setFocus()
-
-    def parsed(self, text: str) -> float:
-        return number_from(text, self.field.unit, self.value)
+            return str(error)
+        self.take_typed(value)
+        return ""
 
     def take_typed(self, value: float) -> None:
         limited = self.limited(value)
@@ -214,14 +218,18 @@ class NumberEdit(QWidget):
     def _close_line(self) -> None:
         if self._line is not None:
             line, self._line = self._line, None
-            line.hide()
-            line.deleteLater()
+            line.close_line()
 
     def focusInEvent(self, event: QFocusEvent) -> None:
         self.update()
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
+        self._turns.end()
         self.update()
+
+    def quiet(self) -> bool:
+        """Whether the number is shown as something less than told."""
+        return self.idle
 
     # Paint -----------------------------------------------------------------------------------------------------
 
@@ -234,7 +242,7 @@ class NumberEdit(QWidget):
             painter.setBrush(theme.RAISED)
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
         painter.setFont(theme.font())
-        painter.setPen(theme.DIM if self.idle else theme.BONE)
+        painter.setPen(theme.DIM if self.idle else theme.ASH if self.quiet() else theme.BONE)
         box = QRectF(self.rect()).adjusted(4, 0, -5, -2)
         text = self.text()
         room = painter.fontMetrics().horizontalAdvance(text)
@@ -259,6 +267,39 @@ class NumberEdit(QWidget):
             share = min(max((self.value - low) / (high - low), 0), 1)
             painter.setPen(QPen(theme.EMBER, 2))
             painter.drawLine(QPointF(5 + width * zero, y), QPointF(5 + width * share, y))
+
+
+class FollowEdit(NumberEdit):
+    """A number that follows something else until it is told: shown then in the quiet colour, as what it comes to."""
+
+    def __init__(self, field: Field, name: str = "") -> None:
+        super().__init__(field, default=0.0, name=name)
+        self.follows = True
+
+    def follow(self, otherwise: float) -> None:
+        """Takes what the number is where it is not told."""
+        self.default = otherwise
+        if self.follows:
+            super().show_value(otherwise)
+
+    def show_value(self, value: float | None) -> None:
+        self.follows = value is None
+        super().show_value(self.default if value is None else value)
+
+    def set_by_hand(self, value: float, stroke: object = None) -> None:
+        self.follows = False
+        super().set_by_hand(value, stroke)
+
+    def reset(self) -> None:
+        """Follows again."""
+        self._close_line()
+        if not self.follows:
+            self.show_value(None)
+            self.edited.emit(None, None)
+            self.finished.emit()
+
+    def quiet(self) -> bool:
+        return self.idle or self.follows
 
 
 def shown_exactly(value: float, whole: bool) -> str:

@@ -8,7 +8,7 @@ from typing import Any, get_args, get_origin
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import Path, value_at
 from pale_ember.core.effect.fields import Declared, Part, fields_of, kinds_of, why_idle
@@ -22,6 +22,7 @@ from pale_ember.studio.desk import Desk
 from pale_ember.studio.fields.buttons import IconButton, WordButton
 from pale_ember.studio.fields.row import FieldRow, editor_for
 from pale_ember.studio.fields.subject import Subject
+from pale_ember.studio.popups import Menu
 
 _VALUES = (Range, Tints, PerAxis, Curve, Gradient)
 """Parts that have an editor of their own in one row."""
@@ -200,13 +201,12 @@ class PartsEdit(QWidget):
         if not kinds:
             self.add(self.kind)
             return
-        menu = QMenu(self)
-        menu.setToolTipsVisible(True)
+        menu = Menu(self)
         for word, kind in kinds.items():
             action = menu.addAction(word)
             action.setToolTip((kind.__doc__ or "").strip())
             action.triggered.connect(lambda _=False, kind=kind: self.add(kind))
-        menu.popup(self.add_button.mapToGlobal(self.add_button.rect().bottomLeft()))
+        menu.open_at(self.add_button)
 
     def add(self, kind: type[Part]) -> None:
         """Adds a part of a kind, with a number of its own; a copy of the last for things told by time."""

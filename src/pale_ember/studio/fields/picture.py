@@ -6,7 +6,7 @@ import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QContextMenuEvent, QDropEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLineEdit, QMenu, QWidget
+from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLineEdit, QWidget
 
 from pale_ember.core.effect.chapters import Look
 from pale_ember.core.effect.edit import credit_of, with_credit
@@ -18,6 +18,8 @@ from pale_ember.studio.desk import Desk
 from pale_ember.studio.fields.colour import picture_image
 from pale_ember.studio.importing import ask_picture, credit_line, dropped
 from pale_ember.studio.library import Library, with_card
+from pale_ember.studio.popups import Menu
+from pale_ember.studio.still import Held
 
 
 class PictureEdit(QWidget):
@@ -61,7 +63,6 @@ class PictureEdit(QWidget):
     def open(self) -> None:
         """Opens the library."""
         self.library = Library(self.desk, self)
-        self.library.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.library.chosen.connect(self.choose_card)
         self.library.tried.connect(self._try)
         self.library.file_asked.connect(self._ask_file)
@@ -91,11 +92,11 @@ class PictureEdit(QWidget):
             super().keyPressEvent(event)
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
-        self.menu().popup(event.globalPos())
+        self.menu().open_at(event.globalPos())
 
-    def menu(self) -> QMenu:
+    def menu(self) -> Menu:
         """What can be done with the picture."""
-        menu, look = QMenu(self), self.look
+        menu, look = Menu(self), self.look
         pixels = self._pixels()
         grid, advice = guess_grid(pixels), advise(pixels)
 
@@ -118,7 +119,6 @@ class PictureEdit(QWidget):
         credits = menu.addAction("Author and licence…")
         credits.setEnabled(not look.picture.startswith(PREFIX))
         credits.triggered.connect(self._ask_credit)
-        menu.setToolTipsVisible(True)
         return menu
 
     def _flip_drawn(self) -> None:
@@ -145,7 +145,7 @@ class PictureEdit(QWidget):
     def look_again(self) -> None:
         """Repaints if the picture has been read, or read anew, since it was painted."""
         known = self.desk.shelf.known(self.look.picture)
-        if known is not None and (self._shown is None or self._shown[0][0] != id(known)):
+        if known is not None and (self._shown is None or self._shown[0][0] != Held(known)):
             self.update()
 
     def _pixels(self) -> np.ndarray:
@@ -155,7 +155,7 @@ class PictureEdit(QWidget):
 
     def _image(self, pixels: np.ndarray):
         surface = self.look.surface
-        key = (id(pixels), self.as_drawn, surface.channel, surface.invert)
+        key = (Held(pixels), self.as_drawn, surface.channel, surface.invert)
         if self._shown is None or self._shown[0] != key:
             small = thinned(pixels)
             seen = chosen(small, surface.channel, surface.invert) if self.as_drawn else small

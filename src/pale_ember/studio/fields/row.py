@@ -7,7 +7,7 @@ from typing import Any, Literal, Union, get_args, get_origin
 
 from PyQt6.QtCore import QEvent, QPointF, Qt
 from PyQt6.QtGui import QContextMenuEvent, QEnterEvent, QMouseEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QApplication, QHBoxLayout, QMenu, QWidget
+from PyQt6.QtWidgets import QApplication, QHBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import Path
 from pale_ember.core.effect.fields import Declared, Need, why_idle
@@ -17,9 +17,10 @@ from pale_ember.studio.desk import Desk
 from pale_ember.studio.fields.buttons import ChoiceEdit, SwitchEdit
 from pale_ember.studio.fields.colour import ColourEdit, TintsEdit
 from pale_ember.studio.fields.names import name_edit
-from pale_ember.studio.fields.number import NumberEdit
+from pale_ember.studio.fields.number import FollowEdit, NumberEdit
 from pale_ember.studio.fields.spans import PerAxisEdit, RangeEdit, VectorEdit
 from pale_ember.studio.fields.subject import Subject
+from pale_ember.studio.popups import Menu
 
 LABEL_WIDTH = 92
 
@@ -29,6 +30,8 @@ def editor_for(declared: Declared, desk: Desk, name: str = "") -> QWidget:
     kind, field, default = declared.type, declared.field, declared.default
     if get_origin(kind) in (Union, types.UnionType):
         kind = next(arg for arg in get_args(kind) if arg is not types.NoneType)
+        if kind is float:
+            return FollowEdit(field, name)
     if kind in (Curve, Gradient):
         from pale_ember.studio.fields.slopes import SlopeEdit
 
@@ -77,6 +80,8 @@ class FieldRow(QWidget):
         """Shows the field as it is below a layer or the stage."""
         self._need = why_idle(self.declared.field, root)
         self.editor.idle = self._need is not None  # type: ignore[attr-defined]
+        if isinstance(self.editor, FollowEdit) and self.declared.field.otherwise is not None:
+            self.editor.follow(self.declared.field.otherwise(root))
         self.editor.show_value(value)  # type: ignore[attr-defined]
         self.editor.update()
         self._changed = value != self.declared.default
@@ -95,14 +100,14 @@ class FieldRow(QWidget):
         self._edited(self.declared.default, None)
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
-        menu = QMenu(self)
+        menu = Menu(self)
         action = menu.addAction("Back to default")
         action.setEnabled(self._changed)
         action.triggered.connect(self.reset)
         if self._need is not None:
             path = self._need.path
             menu.addAction(f"Go to {path[-1]}").triggered.connect(lambda: self.desk.sought.emit(*path[-2:]))
-        menu.popup(event.globalPos())
+        menu.open_at(event.globalPos())
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         if event.position().x() < LABEL_WIDTH:

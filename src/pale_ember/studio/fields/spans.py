@@ -2,79 +2,43 @@
 
 from __future__ import annotations
 
-import re
-
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QFocusEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.fields import Field
 from pale_ember.core.effect.values import PerAxis, Range
 from pale_ember.studio import theme
-from pale_ember.studio.fields.arithmetic import NotANumber, number_from
+from pale_ember.studio.fields.arithmetic import NotANumber, choices_from, is_range, range_from
 from pale_ember.studio.fields.buttons import IconButton
 from pale_ember.studio.fields.number import NumberEdit
 
 
-def range_from(text: str, unit: str, now: float) -> tuple[float, float]:
-    """Low and high from what was typed: `0.6 - 1.1`, `0.6 to 1.1`, `0.8 ± 0.2`, `0.8 ± 25%`, or one number for both.
-
-    Raises NotANumber.
-    """
-    plain = text.replace("+-", "±").replace("+/-", "±").strip()
-    if "±" in plain:
-        middle_text, share = (part.strip() for part in plain.split("±", 1))
-        middle = number_from(middle_text, unit, now)
-        part = (
-            abs(middle) * number_from(share[:-1], "", 0) / 100 if share.endswith("%") else number_from(share, unit, 0)
-        )
-        return tuple(sorted((middle - part, middle + part)))  # type: ignore[return-value]
-    both = re.fullmatch(r"\s*(-?[^\s]+?)\s*(?:–|\bto\b|\s-\s|(?<=[\d.])-(?=[\d.]))\s*(-?.+)", plain)
-    if both:
-        try:
-            low, high = (number_from(one, unit, now) for one in both.groups())
-            return tuple(sorted((low, high)))  # type: ignore[return-value]
-        except NotANumber:
-            pass
-    value = number_from(plain, unit, now)
-    return value, value
-
-
-def choices_from(text: str, unit: str, now: float) -> tuple[float, ...]:
-    """The numbers of a list such as `0.2; 0.5; 1`, or nothing where the text is no list."""
-    if ";" not in text:
-        return ()
-    try:
-        return tuple(number_from(part, unit, now) for part in text.split(";") if part.strip())
-    except NotANumber:
-        return ()
-
-
 class _End(NumberEdit):
-    """One end of a range; typing a whole range into it is understood."""
+    """One end of a range; a whole range or a list typed into it is understood."""
 
-    typed_range = pyqtSignal(float, float)
+    typed_ends = pyqtSignal(float, float)
     typed_choices = pyqtSignal(object)
+    left = pyqtSignal()
 
-    def _take_line(self) -> None:
-        choices = choices_from(self._line.text(), self.field.unit, self.value) if self._line is not None else ()
+    def take_text(self, text: str) -> str:
+        try:
+            choices = choices_from(text, self.field.unit, self.value)
+            low, high = (0.0, 0.0) if choices else range_from(text, self.field.unit, self.value)
+        except NotANumber as error:
+            return str(error)
         if choices:
-            self._close_line()
             self.typed_choices.emit(choices)
-            self.setFocus()
-            return
-        if self._line is not None:
-            try:
-                low, high = range_from(self._line.text(), self.field.unit, self.value)
-            except NotANumber:
-                low = high = 0.0
-            if low != high:
-                self._close_line()
-                self.typed_range.emit(low, high)
-                self.setFocus()
-                return
-        super()._take_line()
+        elif low != high or is_range(text):
+            self.typed_ends.emit(low, high)
+        else:
+            self.take_typed(low)
+        return ""
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        self.left.emit()
 
 
 class RangeEdit(QWidget):
@@ -99,9 +63,12 @@ class RangeEdit(QWidget):
         row.addWidget(self.high, 3)
         self.low.edited.connect(self._low_edited)
         self.high.edited.connect(self._high_edited)
+        self._spread: tuple[float, float, float] | None = None
+        """What a range was before it was made one number: the number, low and high."""
         for end in (self.low, self.high):
-            end.finished.connect(self.finished)
-            end.typed_range.connect(self._both_typed)
+            end.finished.connect(self._finished)
+            end.left.connect(self._settle)
+            end.typed_ends.connect(self._both_typed)
             end.typed_choices.connect(self._choices_typed)
         self.kind.clicked.connect(self.toggle)
         self.show_value(default)
@@ -119,7 +86,7 @@ class RangeEdit(QWidget):
         self.value = value
         self.low.show_value(value.least)
         self.high.show_value(value.most)
-        self.low.setVisible(not value.fixed)
+        self._settle()
         self.kind.show_icon("fixed" if value.fixed else "range")
         self.kind.setToolTip(
             "The same for every particle. Click to draw it anew for each."
@@ -130,25 +97,42 @@ class RangeEdit(QWidget):
         )
         self.update()
 
+    def _settle(self) -> None:
+        """The low end goes when both are the same, but never out of the hand."""
+        self.low.setVisible(not self.value.fixed or self.low.busy)
+
+    def _finished(self) -> None:
+        self._settle()
+        self.finished.emit()
+
     def toggle(self) -> None:
-        """Fixed becomes a quarter either side; a range becomes its middle."""
-        if self.value.fixed:
-            part = abs(self.value.low) * 0.25 or (self.field.soft or (0, 1))[1] * 0.1
-            low, high = self.low.limited(self.value.low - part), self.high.limited(self.value.low + part)
+        """A range becomes its middle; one number becomes the range it was, or a quarter to either side."""
+        if not self.value.fixed:
+            middle = self.value.middle
+            self._spread = (middle, self.value.low, self.value.high) if not self.value.choices else None
+            self._tell(middle, middle, None)
+        elif self._spread is not None and self._spread[0] == self.value.low:
+            self._tell(*self._spread[1:], None)
         else:
-            low = high = self.value.middle
-        self._tell(low, high, None)
+            part = abs(self.value.low) * 0.25 or (self.field.soft or (0, 1))[1] * 0.1
+            self._tell(self.low.limited(self.value.low - part), self.low.limited(self.value.low + part), None)
         self.finished.emit()
 
     def _both_typed(self, low: float, high: float) -> None:
-        self._tell(self.low.limited(low), self.high.limited(high), None)
+        self._tell(self.low.limited(low), self.low.limited(high), None)
         self.finished.emit()
 
     def _low_edited(self, low: float, stroke: object) -> None:
-        self._tell(low, max(low, self.value.high), stroke)
+        """An end that is dragged stops at the other; one that is typed past it becomes the other."""
+        high = self.value.most
+        self._tell(*((min(low, high), high) if stroke is not None else sorted((low, high))), stroke)
 
     def _high_edited(self, high: float, stroke: object) -> None:
-        self._tell(high if self.value.fixed else min(self.value.low, high), high, stroke)
+        low = self.value.least
+        if self.value.fixed and not self.low.isVisible():
+            self._tell(high, high, stroke)
+        else:
+            self._tell(*((low, max(low, high)) if stroke is not None else sorted((low, high))), stroke)
 
     def _choices_typed(self, choices: tuple[float, ...]) -> None:
         kept = tuple(float(self.low.limited(one)) for one in choices)

@@ -1,0 +1,167 @@
+"""How layers hang together: who spawns whom, who rides on whom, and edits that keep both whole.
+
+Everything here is linear in the number of layers, and nothing recurses: documents of thousands of layers are asked, too.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+
+from msgspec.structs import replace
+
+from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.offspring import Rule
+
+Feeds = dict[str, list[tuple[Layer, Rule]]]
+"""By a layer's id the (parent, rule) of every rule that spawns it, in the order of the document."""
+
+MOST_GENERATIONS = 64
+"""Layers that spawn each other in a row: each asks its parents for events, in a call within a call."""
+
+
+def feeds_of(effect: Effect) -> Feeds:
+    found: Feeds = {}
+    for parent in effect.layers:
+        for rule in parent.offspring.rules:
+            if rule.layer:
+                found.setdefault(rule.layer, []).append((parent, rule))
+    return found
+
+
+def fed_by(effect: Effect, layer: Layer) -> list[tuple[Layer, Rule]]:
+    """What spawns one layer; for many, `feeds_of` is quicker."""
+    return [(parent, rule) for parent in effect.layers for rule in parent.offspring.rules if rule.layer == layer.id]
+
+
+def _ring(effect: Effect, onward: Callable[[Layer], Iterable[str]]) -> list[Layer]:
+    """Layers that lead to each other in a ring, in its order; nothing where there is none."""
+    by_id = {layer.id: layer for layer in effect.layers}
+    done: set[str] = set()
+    for first in effect.layers:
+        way: list[Layer] = []
+        on_way: dict[str, int] = {}
+        stack: list[tuple[Layer, bool]] = [(first, True)]
+        while stack:
+            layer, enters = stack.pop()
+            if not enters:
+                way.pop()
+                del on_way[layer.id]
+                done.add(layer.id)
+                continue
+            if layer.id in on_way:
+                return way[on_way[layer.id] :]
+            if layer.id in done:
+                continue
+            on_way[layer.id] = len(way)
+            way.append(layer)
+            stack.append((layer, False))
+            stack += [(by_id[name], True) for name in onward(layer) if name in by_id]
+    return []
+
+
+def ring_of_rules(effect: Effect) -> list[Layer]:
+    """Layers that spawn each other in a ring, in its order; nothing where there is none."""
+    return _ring(effect, lambda layer: [rule.layer for rule in layer.offspring.rules])
+
+
+def ring_of_riders(effect: Effect) -> list[Layer]:
+    """Layers that ride on each other in a ring, in its order; nothing where there is none."""
+    return _ring(effect, lambda layer: [layer.rides_on])
+
+
+def in_order_of_birth(effect: Effect) -> list[Layer]:
+    """The layers, parents before the layers they spawn. Raises ValueError where they spawn each other in a ring."""
+    by_id = {layer.id: layer for layer in effect.layers}
+    waits = {layer.id: 0 for layer in effect.layers}
+    for layer in effect.layers:
+        for rule in layer.offspring.rules:
+            if rule.layer in waits:
+                waits[rule.layer] += 1
+    ready = [layer for layer in effect.layers if not waits[layer.id]]
+    for layer in ready:
+        for rule in layer.offspring.rules:
+            if rule.layer in waits:
+                waits[rule.layer] -= 1
+                if not waits[rule.layer]:
+                    ready.append(by_id[rule.layer])
+    if len(ready) < len(effect.layers):
+        ring = ring_of_rules(effect)
+        raise ValueError(" spawns ".join([*(layer.name for layer in ring), ring[0].name]))
+    return ready
+
+
+def generations(effect: Effect) -> dict[str, int]:
+    """How many layers spawn each other in a row before each. Raises ValueError for a ring."""
+    found = {layer.id: 0 for layer in effect.layers}
+    for layer in in_order_of_birth(effect):
+        for rule in layer.offspring.rules:
+            if rule.layer in found:
+                found[rule.layer] = max(found[rule.layer], found[layer.id] + 1)
+    return found
+
+
+def chain_of(by_id: dict[str, Layer], layer: Layer) -> list[Layer]:
+    """The layer, the layer it rides on, and so on; a ring of riders is cut where it closes."""
+    made, seen = [layer], {layer.id}
+    while made[-1].rides_on:
+        above = by_id.get(made[-1].rides_on)
+        if above is None or above.id in seen:
+            break
+        made.append(above)
+        seen.add(above.id)
+    return made
+
+
+def moves(effect: Effect, layer: Layer) -> bool:
+    """Whether a layer is ever anywhere else than at its beginning."""
+    if effect.stage.carrier.moves != "still":
+        return True
+    return any(one.keys for one in chain_of({one.id: one for one in effect.layers}, layer))
+
+
+def without_layer(effect: Effect, identity: str) -> Effect:
+    """`effect` without a layer: rules that spawn it go with it, and what rides on it rides on what it rode on."""
+    gone = next((layer for layer in effect.layers if layer.id == identity), None)
+    if gone is None:
+        return effect
+
+    def kept(layer: Layer) -> Layer:
+        if layer.rides_on == identity:
+            layer = replace(layer, rides_on=gone.rides_on)
+        rules = tuple(rule for rule in layer.offspring.rules if rule.layer != identity)
+        if len(rules) < len(layer.offspring.rules):
+            layer = replace(layer, offspring=replace(layer.offspring, rules=rules))
+        return layer
+
+    return replace(effect, layers=tuple(kept(layer) for layer in effect.layers if layer is not gone))
+
+
+def may_spawn(effect: Effect, parent: str) -> list[Layer]:
+    """The layers that a rule of this one may spawn without closing a ring."""
+    feeds = feeds_of(effect)
+    above, waiting = {parent}, [parent]
+    while waiting:
+        for source, _ in feeds.get(waiting.pop(), []):
+            if source.id not in above:
+                above.add(source.id)
+                waiting.append(source.id)
+    return [layer for layer in effect.layers if layer.id not in above]
+
+
+def may_carry(effect: Effect, rider: str) -> list[Layer]:
+    """The layers that this one may ride on without closing a ring."""
+    by_id = {layer.id: layer for layer in effect.layers}
+    riders: set[str] = {rider}
+    below = {layer.id: layer.rides_on for layer in effect.layers}
+    found = []
+    for layer in effect.layers:
+        way = []
+        at = layer.id
+        while at and at in by_id and at not in riders and at not in way:
+            way.append(at)
+            at = below[at]
+        if at in riders:
+            riders.update(way)
+        elif layer.id not in riders:
+            found.append(layer)
+    return [layer for layer in found if layer.id not in riders]

@@ -1,0 +1,53 @@
+"""What opens over the window: menus and panels that never cover what opened them, and are gone when they close."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPoint, QRect, QSize, Qt
+from PyQt6.QtWidgets import QMenu, QWidget
+
+GAP = 2
+"""Pixels between what opens and what opened it."""
+
+
+def room_beside(anchor: QRect, size: QSize, screen: QRect) -> QPoint:
+    """Where something of a size opens without covering `anchor` or leaving the screen: below it, else above, else at a
+    side; where nothing of that fits, as far up as it can be whole. All in the screen's pixels."""
+    left = max(min(anchor.left(), screen.right() - size.width()), screen.left())
+    below, above = anchor.bottom() + 1 + GAP, anchor.top() - GAP - size.height()
+    if below + size.height() <= screen.bottom() + 1:
+        return QPoint(left, below)
+    if above >= screen.top():
+        return QPoint(left, above)
+    top = max(min(anchor.top(), screen.bottom() + 1 - size.height()), screen.top())
+    right = anchor.right() + 1 + GAP
+    if right + size.width() <= screen.right() + 1:
+        return QPoint(right, top)
+    return QPoint(max(anchor.left() - GAP - size.width(), screen.left()), top)
+
+
+def on_screen(widget: QWidget, part: QRect | None = None) -> QRect:
+    """A widget, or a part of it, in the screen's pixels."""
+    part = widget.rect() if part is None else part
+    return QRect(widget.mapToGlobal(part.topLeft()), part.size())
+
+
+def open_beside(panel: QWidget, anchor: QRect, screen: QRect) -> None:
+    """Shows a panel beside a place on the screen; it is gone when it closes."""
+    panel.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    panel.move(room_beside(anchor, panel.size(), screen))
+    panel.show()
+
+
+class Menu(QMenu):
+    """A menu that is thrown away when it has closed."""
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.setToolTipsVisible(True)
+        self.aboutToHide.connect(self.deleteLater)
+
+    def open_at(self, anchor: QWidget | QPoint) -> None:
+        """Opens beside a widget, or at a pointer with no entry under it."""
+        place = on_screen(anchor) if isinstance(anchor, QWidget) else QRect(anchor, QSize(1, 1))
+        screen = self.parentWidget().screen().availableGeometry()
+        self.popup(room_beside(place, self.sizeHint(), screen))

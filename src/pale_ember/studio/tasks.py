@@ -1,0 +1,61 @@
+"""Work away from the window: one thread, progress, cancel, and every end is told."""
+
+from __future__ import annotations
+
+import threading
+import traceback
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+
+def unforeseen(error: BaseException) -> str:
+    """One sentence about an error that nobody expected; its trace goes to the program's error output."""
+    traceback.print_exception(error)
+    said = str(error).strip().splitlines()[0] if str(error).strip() else "no more is known"
+    return f"Something unforeseen happened ({type(error).__name__}: {said}). The work goes on; save it and try again."
+
+
+class Task(QObject):
+    """Runs `work(progress)` on a thread. `progress(done)` tells how far it is and returns whether to go on.
+
+    expected : errors whose own words are for the artist; any other is told as unforeseen. Exactly one of `done` and
+    `failed` follows `start`.
+    """
+
+    progressed = pyqtSignal(int)
+    done = pyqtSignal(object)
+    failed = pyqtSignal(str)
+
+    def __init__(
+        self, work: Callable[[Callable[[int], bool]], Any], expected: tuple[type[Exception], ...] = (), *, name: str = "task"
+    ) -> None:  # fmt: skip
+        super().__init__()
+        self._work, self._expected = work, expected
+        self._stop = threading.Event()
+        self._thread = threading.Thread(target=self._run, name=f"pale-ember-{name}", daemon=True)
+
+    def start(self) -> None:
+        self._thread.start()
+
+    def cancel(self) -> None:
+        self._stop.set()
+
+    def wait(self, seconds: float = 30.0) -> None:
+        if self._thread.is_alive():
+            self._thread.join(timeout=seconds)
+
+    def _progress(self, done: int) -> bool:
+        self.progressed.emit(done)
+        return not self._stop.is_set()
+
+    def _run(self) -> None:
+        try:
+            made = self._work(self._progress)
+        except self._expected as error:
+            self.failed.emit(str(error))
+        except Exception as error:  # noqa: BLE001 - a thread's last word
+            self.failed.emit(unforeseen(error))
+        else:
+            self.done.emit(made)
