@@ -1,6 +1,7 @@
 """Children of events: how many, where, which way, when; chains, and edits that simulate no more than they must."""
 
 import unittest
+from pathlib import Path
 
 import numpy as np
 from msgspec.structs import replace
@@ -9,8 +10,11 @@ from pale_ember.core.effect import edit, tree
 from pale_ember.core.effect.chapters import Offspring
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.values import Range, Tints, between, curve
+from pale_ember.core.simulate import track
+from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.simulate.track import Fired
+from pale_ember.formats.document import dumps, loads
 from tests.examples import Birth, Burst, Contact, Forces, Life, Outlet, drip, effect, fixed
 
 FALL = Forces(gravity=(0.0, -9.81, 0.0))
@@ -238,6 +242,38 @@ class Chains(unittest.TestCase):
             Timeline(ring)
         self.assertEqual(tree.ring_of_rules(made), [])
         self.assertEqual([layer.name for layer in tree.in_order_of_birth(edit.moved_layer(made, CHILD, 0))][-1], "mist")
+
+    def test_layers_leave_nothing_behind_that_names_them(self):
+        made = self.made()
+        rider = replace(made.layers[2], id="00000000000000ee", rides_on=CHILD, offspring=Offspring())
+        made = replace(made, layers=(*made.layers, rider))
+        left = tree.without_layer(made, CHILD)
+        self.assertEqual([len(layer.offspring.rules) for layer in left.layers], [0, 0, 0])
+        self.assertEqual(left.layers[-1].rides_on, "")
+        loads(dumps(left), Path("left.pale"))
+        self.assertEqual({layer.name for layer in tree.may_spawn(made, made.layers[2].id)}, {rider.name})
+        self.assertNotIn(rider.id, [layer.id for layer in tree.may_carry(made, CHILD)])
+
+    def test_a_late_child_above_its_parent_is_borne_though_few_events_are_remembered(self):
+        source = parent(rule(when="every metre", each=0.05, delay=fixed(0.4)), outlet=Outlet(rate=fixed(90.0)))
+        both = [Timeline(effect(*order, duration=3.0)) for order in ((source, child()), (child(), source))]
+        kept = track._MOST_EVENTS
+        try:
+            track._MOST_EVENTS = 200
+            frames = [[timeline.frame(t) for t in (1.5, 0.7, 2.0)] for timeline in both]
+        finally:
+            track._MOST_EVENTS = kept
+        fresh = Timeline(both[0].effect).frame(2.0).layers[1]
+        self.assertGreater(fresh.count, 100)
+        for one in (frames[0][2].layers[1], frames[1][2].layers[0]):
+            np.testing.assert_array_equal(one.position, fresh.position)
+        for timeline in both:
+            self.assertLess(timeline._tracks[source.id]._logged, 5000)
+
+    def test_a_rule_of_nothing_bears_nothing(self):
+        made = effect(parent(rule(count=fixed(0))), child(outlet=Outlet(rate=fixed(0.0), limit=3)))
+        self.assertEqual(Timeline(made).frame(2.0).layers[1].count, 0)
+        self.assertEqual(Forecast(made).peak(made.layers[1]), 0)
 
     def test_a_rule_or_burst_fires_once_by_hand(self):
         made = effect(

@@ -88,6 +88,16 @@ class Carried(unittest.TestCase):
         one = layer_at(effect(self.born(birth=birth), stage=stage, loop=True, duration=60.0), 1.0)
         np.testing.assert_allclose(np.linalg.norm(one.velocity, axis=1), 0.5 * 2 * 2 * np.pi / 4, rtol=1e-4)
 
+    def test_the_first_birth_takes_as_much_of_the_motion_as_the_others(self):
+        keys = (Pose(at=0.0, ease="straight"), Pose(at=3.0, place=(6.0, 0.0, 0.0), ease="straight"))
+        outlet = Outlet(
+            rate=fixed(0.0), bursts=(Burst(count=fixed(1)), Burst(key=1, count=fixed(1), time=1.0)), shape="point"
+        )
+        birth = Birth(lifetime=fixed(50.0), speed=fixed(0.0), carried=1.0)
+        for loop in (False, True):
+            one = layer_at(effect(self.born(birth=birth, keys=keys, outlet=outlet), loop=loop, warm=False), 1.5)
+            np.testing.assert_allclose(one.velocity[:, 0], 2.0, atol=1e-4)
+
     def test_a_local_layer_turns_and_grows_with_its_keys(self):
         layer = self.born(
             space="local",
@@ -125,9 +135,11 @@ class Bands(unittest.TestCase):
                     ),
                 ),
             )
-            strips = layer_at(effect(layer), 2.0).strips
+            for steps, tempo in ((10, 1.0), (7, 1.0), (60, 2.0), (60, 1.0)):
+                made = effect(replace(layer, tempo=1.0 if tempo == 1.0 else 1.5), steps=steps, tempo=tempo)
+                strips = layer_at(made, 2.0).strips
+                self.assertAlmostEqual(float(strips.point[0, 1] - strips.point[-1, 1]), expected, places=4)
             self.assertEqual(strips.count, 1)
-            self.assertAlmostEqual(float(strips.point[0, 1] - strips.point[-1, 1]), expected, delta=0.04)
             np.testing.assert_allclose(np.diff(strips.point[:-1, 1]), -2 / 60, atol=1e-4)
             self.assertAlmostEqual(float(strips.width[0]), 0.1, places=5)
             self.assertAlmostEqual(float(strips.width[-1]), 0.0, places=5)
@@ -160,6 +172,16 @@ class Bands(unittest.TestCase):
         one = layer_at(effect(layer), 2.0)
         np.testing.assert_array_equal(one.strips.point, one.position[::-1])
         self.assertAlmostEqual(float(one.strips.along[-1]), 2.0 / 0.5, places=3)
+
+    def test_no_band_is_drawn_across_a_throws_leap(self):
+        stage = Stage(
+            carrier=Carrier(moves="throw", reach=6.0, height=1.0, period=1.0),
+            anchors=(Anchor(name="tip", carried=True),),
+        )
+        layer = drip(look=Look(drawn_as="ribbon", ribbon=Ribbon(path="behind anchor", first="tip", length=0.8)))
+        strips = layer_at(effect(layer, stage=stage, duration=9.0), 2.2).strips
+        self.assertLess(float(np.abs(np.diff(strips.point[:, 0])).max()), 0.2)
+        self.assertAlmostEqual(float(np.ptp(strips.point[:, 0])), 6.0 * 0.2, delta=0.1)
 
     def test_anchors_leave_a_band_and_sweep_a_strip(self):
         keys = (Pose(at=0.0, ease="straight"), Pose(at=2.0, place=(4.0, 0.0, 0.0), ease="straight"))

@@ -24,6 +24,16 @@ def outlet(**fields):
     return Outlet(**({"rate": fixed(0.0), "limit": 100_000, "shape": "point", "spread": 0.0} | fields))
 
 
+class Repeated(unittest.TestCase):
+    def test_repetitions_go_on_past_the_loops_end_until_the_burst_begins_anew(self):
+        for warm, first in ((False, [0.8]), (True, [0.0, 0.2, 0.8])):
+            many = outlet(bursts=(Burst(count=fixed(1), time=0.8, repeats=3, every=0.2),))
+            made = effect(drip(outlet=many), duration=1.0, loop=True, warm=warm)
+            born, number = born_between(made, -1, 3 * 60 - 1)
+            np.testing.assert_allclose(born, [*first, 1.0, 1.2, 1.8, 2.0, 2.2, 2.8], atol=1e-9)
+            self.assertEqual(len(set(number.tolist())), len(number))
+
+
 class Rates(unittest.TestCase):
     def test_a_curve_over_time_bears_its_integral(self):
         flow = curve((0, 0.0), (0.3, 2.0), (0.6, 0.5), (1, 1.0))

@@ -6,11 +6,14 @@ import numpy as np
 from msgspec.structs import replace
 
 from pale_ember.core.effect import edit
+from pale_ember.core.effect.bands import Ribbon
 from pale_ember.core.effect.starts import flame, smoke, sparks
+from pale_ember.core.effect.values import between
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.formats.document import load
-from tests.examples import SMALL_FIRE, Birth, Outlet, drip, effect, fixed
+from pale_ember.formats.pictures import Shelf
+from tests.examples import DEMO, SMALL_FIRE, Birth, Burst, Contact, Look, Outlet, drip, effect, fixed
 
 
 def same(one, two):
@@ -40,6 +43,48 @@ class Moments(unittest.TestCase):
                 jumped.frame(moment)
             self.assertTrue(same(frame, jumped.frame(149 / 60)))
             self.assertGreater(frame.alive, 40)
+
+    def test_fresh_and_explored_agree_in_every_effect_of_the_quay(self):
+        for path in sorted(DEMO.glob("*.pale")):
+            made, _ = load(path)
+            shelf = Shelf(DEMO)
+            explored = Timeline(made, shelf.mesh, shelf.density)
+            while not explored.explore():
+                pass
+            for share in (0.83, 0.31):
+                moment = share * made.duration
+                fresh = Timeline(made, shelf.mesh, shelf.density).frame(moment)
+                self.assertTrue(same(explored.frame(moment), fresh), (path.stem, share))
+
+    def test_what_is_empty_at_a_kept_step_is_born_into_all_the_same(self):
+        """A column of no rows looks like one that is missing."""
+        birth = Birth(lifetime=fixed(0.3), speed=between(1.0, 2.0))
+        for contact in (Contact(meets="stick"), Contact(meets="bounce", ageing=0.1)):
+            late = drip(
+                outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(9), time=1.1),), limit=8),
+                birth=birth,
+                contact=contact,
+            )
+            explored, fresh = Timeline(effect(late)), Timeline(effect(late)).frame(1.2)
+            while not explored.explore():
+                pass
+            self.assertEqual(fresh.alive, 8)
+            self.assertTrue(same(explored.frame(1.2), fresh))
+
+    def test_a_ribbon_keeps_its_tail_where_a_state_is_kept_just_there(self):
+        layer = drip(
+            outlet=Outlet(rate=fixed(9.0), limit=5), birth=Birth(lifetime=fixed(0.9), speed=fixed(2.0)),
+            look=Look(drawn_as="ribbon", ribbon=Ribbon(length=0.4)),
+        )  # fmt: skip
+        made = effect(layer, loop=True)
+        explored = Timeline(made)
+        while not explored.explore():
+            pass
+        for step in range(60, 90):
+            fresh, scrubbed = Timeline(made).frame(step / 60), explored.frame(step / 60)
+            explored.frame(0.0)
+            one, two = fresh.layers[0].strips, scrubbed.layers[0].strips
+            np.testing.assert_array_equal(one.point, two.point, err_msg=str(step))
 
     def test_counts_of_the_loop_are_those_of_its_frames(self):
         timeline = Timeline(self.kiln)

@@ -1,5 +1,6 @@
 """Curves, edits, cards, sentences."""
 
+import itertools
 import unittest
 
 import numpy as np
@@ -7,14 +8,16 @@ from scipy.interpolate import PchipInterpolator
 
 from pale_ember.core.effect import edit
 from pale_ember.core.effect.chapters import CHAPTERS
+from pale_ember.core.effect.curves import mirrored
 from pale_ember.core.effect.fields import fields_of, why_idle
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.starts import STARTS, started
-from pale_ember.core.effect.values import Key, curve, gradient, sample_keys, with_key, with_moved
+from pale_ember.core.effect.values import Curve, Key, Range, curve, fixed, gradient, sample_keys, with_key, with_moved
 from pale_ember.core.insight.sentences import SENTENCES
+from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.cards import CARDS
 from pale_ember.formats.pictures import card
-from tests.examples import Forces, Outlet, drip, effect
+from tests.examples import Birth, Burst, Forces, Life, Look, Outlet, drip, effect
 
 
 class Curves(unittest.TestCase):
@@ -73,6 +76,40 @@ class Edits(unittest.TestCase):
                 self.assertTrue(declared.field.label and declared.field.help, name)
                 if isinstance(declared.default, float):
                     self.assertGreaterEqual(declared.default, declared.field.least or -np.inf)
+
+
+class Turned(unittest.TestCase):
+    def test_a_mirrored_curve_is_the_same_from_the_other_side(self):
+        dice = np.random.default_rng(5)
+        x = np.linspace(0.0, 1.0, 801)
+        for _ in range(60):
+            at = np.unique(np.round([0.0, *dice.uniform(0.02, 0.98, dice.integers(0, 5)), 1.0], 3))
+            eases = dice.choice(("smooth", "straight", "stepped", "handles"), len(at))
+            rows = zip(at.tolist(), eases.tolist(), *dice.normal(0.5, 1, (3, len(at))).tolist(), strict=True)
+            made = Curve(keys=tuple(Key(at=a, ease=e, value=v, arrive=s, leave=t) for a, e, v, s, t in rows))
+            turned = mirrored(made)
+            self.assertTrue(all(a.at < b.at for a, b in itertools.pairwise(turned.keys)))
+            near_a_jump = (np.abs(x[:, None] - 1 + at[None]) < 0.003).any(axis=1)
+            both = sample_keys(turned.keys, x), sample_keys(made.keys, 1 - x)
+            np.testing.assert_allclose(both[0][~near_a_jump], both[1][~near_a_jump], atol=0.01)
+
+    def test_a_stepped_key_jumps_where_it_stands(self):
+        jump = Curve(keys=(Key(at=0.0, value=1.0, ease="stepped"), Key(at=0.3003, value=3.0)))
+        banded = Curve(keys=(Key(at=0.0, value=1.0, ease="stepped"), Key(at=0.3003, value=3.0, band=1e-9)))
+        for curve_ in (jump, banded):
+            layer = drip(
+                outlet=Outlet(rate=fixed(4000.0), limit=9000), birth=Birth(lifetime=fixed(1.0), size=fixed(1.0)),
+                life=Life(opacity=None, size=curve_),
+            )  # fmt: skip
+            one = Timeline(effect(layer)).frame(1.0).layers[0]
+            np.testing.assert_allclose(one.size[:, 0], np.where(one.age >= np.float32(0.3003), 3.0, 1.0), atol=1e-5)
+
+    def test_frames_are_chosen_from_a_list(self):
+        layer = drip(
+            outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(60)),)),
+            birth=Birth(lifetime=fixed(9.0), frame=Range(choices=(2.0, 5.0))), look=Look(columns=4, rows=4, play="by clock", fps=0.0),
+        )  # fmt: skip
+        self.assertEqual(sorted(set(np.floor(Timeline(effect(layer)).frame(1.0).layers[0].frame).tolist())), [2.0, 5.0])
 
 
 class Sentences(unittest.TestCase):

@@ -9,6 +9,7 @@ from unittest import mock
 from jsonschema import Draft202012Validator
 
 from pale_ember.core.effect.starts import STARTS, started
+from pale_ember.core.insight.checks import checked
 from pale_ember.formats.document import DocumentError, document_schema, dumps, load, loads, save
 from tests.examples import SMALL_FIRE, effect, fixed
 
@@ -136,6 +137,20 @@ class Further(unittest.TestCase):
         )
         self.assertEqual(len(told), 3)
 
+    def test_wild_documents_are_told_in_a_sentence_too(self):
+        self.assertIn("expected one of", self.refused({"forces": {"more": [{"kind": []}]}})[0])
+        chain = [{"name": str(i), "offspring": {"rules": [{"layer": str(i + 1)}]}} for i in range(3000)] + [
+            {"name": "3000"}
+        ]
+        self.assertIn("spawn each other in a row, found 3001", self.refused(*chain)[0])
+        riders = [{"name": str(i), "rides_on": str(i + 1)} for i in range(3000)] + [{"name": "3000"}]
+        made, _ = self.loaded(*riders)
+        self.assertEqual(checked(made), [])
+        riders[-1]["rides_on"] = "0"
+        self.assertIn("ride on itself", self.refused(*riders)[0])
+        lane = {"life": {"more": [{"drives": "gravity", "over": "camera distance"}]}}
+        self.assertTrue(any("camera distance" in str(notice) for notice in self.loaded(lane)[1]))
+
     def test_ranges_lists_and_gradients_of_tint_survive(self):
         tint = {"gradient": {"stops": [{"at": 0, "colour": [1, 0, 0]}, {"at": 1, "colour": [0, 0, 1]}]}}
         made, _ = self.loaded({"birth": {"size": {"choices": [0.1, 0.4]}, "tint": tint, "stretch": {"x": 2}}})
@@ -158,3 +173,8 @@ class Saving(unittest.TestCase):
             self.assertEqual([p.name for p in path.parent.iterdir()], ["tide-mist.pale"])
             save(effect(started("smoke")), path)
             self.assertEqual(len(load(path)[0].layers), 1)
+            link = Path(folder) / "latest.pale"
+            link.symlink_to(path.name)
+            save(effect(name="stack plume"), link)
+            self.assertTrue(link.is_symlink())
+            self.assertEqual(load(path)[0].name, "stack plume")

@@ -37,7 +37,15 @@ class Files(unittest.TestCase):
         (self.folder / "broken.obj").write_text("v 1 2\nf 1 2 9\n")
         (self.folder / "empty.stl").write_bytes(b"")
         (self.folder / "notes.txt").write_text("quay")
+        (self.folder / "strange.obj").write_bytes(b"v 0 0 0\n\xff\xfe\xfa\x00 f 1 2 3")
+        triangle = "v 0 0 0\nv 1 0 0\nv 0 1 {}\nf 1 2 3\n"
+        (self.folder / "far.obj").write_text(triangle.format("1e300"))
+        (self.folder / "odd.obj").write_text(triangle.format("nan"))
         for name, said in (
+            ("strange.obj", "expected"),
+            ("far.obj", "found one at"),
+            ("odd.obj", "found one at"),
+            ("n" * 300 + ".obj", "not there"),
             ("broken.obj", "export"),
             ("empty.stl", "export"),
             ("notes.txt", "expected a mesh"),
@@ -45,6 +53,22 @@ class Files(unittest.TestCase):
         ):
             with self.assertRaisesRegex(MeshError, said):
                 read_mesh(self.folder / name)
+
+    def test_faces_that_name_no_point_are_refused(self):
+        import trimesh
+
+        scene = trimesh.Scene()
+        stand = np.eye(4)
+        stand[:3, 3] = 5.0, 0.0, 0.0
+        scene.add_geometry(trimesh.creation.box(), geom_name="crate", transform=stand)
+        scene.add_geometry(trimesh.creation.box(), geom_name="lid")
+        (self.folder / "cargo.glb").write_bytes(scene.export(file_type="glb"))
+        self.assertAlmostEqual(float(read_mesh(self.folder / "cargo.glb", "crate").points[:, 0].mean()), 5.0)
+        ply = ("ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\nelement face 1\n"
+               "property list uchar int vertex_indices\nend_header\n0 0 0\n1 0 0\n0 1 0\n3 0 1 9\n")  # fmt: skip
+        (self.folder / "bent.ply").write_text(ply)
+        with self.assertRaisesRegex(MeshError, "bent.ply: expected"):
+            read_mesh(self.folder / "bent.ply")
 
     def test_a_shelf_stands_in_and_reads_again_when_a_file_changes(self):
         shelf = Shelf(self.folder)

@@ -19,6 +19,14 @@ FARTHEST = 1e6
 """Metres from a mesh's origin beyond which its points cannot be told apart."""
 
 
+def is_file(path: Path) -> bool:
+    """Whether there is a file of that name; a name that cannot be is none."""
+    try:
+        return path.is_file()
+    except OSError:
+        return False
+
+
 class MeshError(Exception):
     """A mesh that cannot be used; the message names it, what is wrong and what to do."""
 
@@ -30,7 +38,7 @@ def read_mesh(path: Path, part: str = "") -> Mesh:
         raise MeshError(
             f"{path.name}: expected a mesh ({', '.join(KINDS)}), found another kind of file; export it anew"
         )
-    if not path.is_file():
+    if not is_file(path):
         raise MeshError(f"{path.name}: the mesh is not there; put it beside the document or choose another")
     # A second and more to import, so only where a mesh is read.
     import trimesh

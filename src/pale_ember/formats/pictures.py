@@ -15,7 +15,7 @@ from PIL import Image
 from pale_ember.core.geometry.mesh import SOLID, SOLIDS, Mesh, solid
 from pale_ember.core.texture.cards import CARDS, PREFIX
 from pale_ember.core.texture.light import to_coded, to_linear
-from pale_ember.formats.meshes import MeshError, read_mesh
+from pale_ember.formats.meshes import MeshError, is_file, read_mesh
 
 CARD_FOLDER = Path(__file__).parent.parent / "assets" / "cards"
 
@@ -40,7 +40,7 @@ def read_picture(path: Path) -> np.ndarray:
         raise PictureError(
             f"{path.name}: expected a picture ({', '.join(KINDS)}), found {kind or 'no ending'}; export it anew"
         )
-    if not path.is_file():
+    if not is_file(path):
         raise PictureError(f"{path.name}: the picture is not there; put it beside the document or choose another")
     try:
         return _read_exr(path) if kind == ".exr" else _read_coded(path)

@@ -22,6 +22,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QMenu, QWidget
 
+from pale_ember.core.effect.curves import mirrored
 from pale_ember.core.effect.fields import Declared, fields_of
 from pale_ember.core.effect.reading import plain, read
 from pale_ember.core.effect.values import Curve, Gradient, Key, Stop, curve, sample_keys, with_key, with_moved
@@ -192,8 +193,12 @@ class Lane(QWidget):
         menu.open_at(event.globalPos())
 
     def mirror(self) -> None:
-        self.tell(tuple(replace(point, at=round(1 - point.at, 9)) for point in reversed(self.points)))
-        self.picked.emit()
+        """Turns the axis round."""
+        self.select(None)
+        if isinstance(self.value, Curve):
+            self.tell(mirrored(self.value).keys)
+        else:
+            self.tell(tuple(replace(point, at=round(1 - point.at, 9)) for point in reversed(self.points)))
 
     def point_actions(self, menu: QMenu, index: int) -> None: ...
 
@@ -464,10 +469,7 @@ LANES: dict[type, Callable[[Declared], Lane]] = {Curve: CurveLane, Gradient: Gra
 """The editor of each kind of lane."""
 
 NEW_LANES: dict[str, Curve | Gradient] = {
-    "size": curve((0, 0.4), (0.3, 1), (1, 0.6)),
-    "brightness": curve((0, 1), (1, 0.3)),
-    "opacity": curve((0, 0), (0.2, 1), (0.6, 1), (1, 0)),
-    "speed": curve((0, 1), (1, 0.3)),
-    "colour": Gradient(stops=(Stop(at=0.0), Stop(at=1.0, colour=(0.35, 0.3, 0.28)))),
+    **{name: curve((0, 1), (1, 1)) for name in ("size", "brightness", "opacity", "speed")},
+    "colour": Gradient(stops=(Stop(at=0.0), Stop(at=1.0))),
 }
-"""What a lane begins with: something to see, easily changed."""
+"""What a lane begins with: flat, so that adding one changes nothing until it is shaped."""

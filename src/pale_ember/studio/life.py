@@ -25,13 +25,13 @@ from pale_ember.studio.popups import Menu
 
 
 def new_lane(layer: Layer, drives: str) -> LaneValue:
-    """A lane more for a property, under a number of its own, that changes nothing yet or a little to see."""
+    """A lane more for a property, under a number of its own, that changes nothing yet."""
     key = max((lane.key for lane in layer.life.more), default=-1) + 1
     made = LaneValue(key=key, drives=drives, force=layer.forces.more[0].key if layer.forces.more else 0)  # type: ignore[arg-type]
     if drives == "colour":
         return replace(made, colours=NEW_LANES["colour"])
-    high = PROPERTIES[drives].soft[1]
-    keys = (Key(at=0.0, value=0.0), Key(at=1.0, value=high)) if PROPERTIES[drives].adds else (Key(at=0.0), Key(at=1.0))
+    flat = 0.0 if PROPERTIES[drives].adds else 1.0
+    keys = (Key(at=0.0, value=flat), Key(at=1.0, value=flat))
     return replace(made, curve=replace(made.curve, keys=keys))
 
 

@@ -88,6 +88,7 @@ class StageView(QWidget):
         self._settled = QTimer(self, singleShot=True, interval=STILL_AFTER)
         self._settled.timeout.connect(self.refresh)
         worker.answered.connect(self._answered)
+        worker.refused.connect(self._refused)
         worker.reached.connect(self._reached)
         worker.counted.connect(self._painted)
         desk.player.moved.connect(self.refresh)
@@ -156,6 +157,13 @@ class StageView(QWidget):
         self._adapt(answer)
         self._repaint()
         self.shown.emit(answer)
+        if self._wanted:
+            self._wanted = False
+            self.refresh()
+
+    def _refused(self, request: Request) -> None:
+        """Nothing came of a request: the last picture stays, and what changed since is asked for."""
+        self._waiting = False
         if self._wanted:
             self._wanted = False
             self.refresh()

@@ -68,7 +68,7 @@ class _Reader:
             return default
         if kinds_of(kind):
             word, kinds = raw.get("kind"), kinds_of(kind)
-            if word not in kinds:
+            if not isinstance(word, str) or word not in kinds:
                 some = ", ".join(f'"{one}"' for one in kinds)
                 self.fault(f"{place}.kind", f"one of {some}", word, "choose one of these")
                 return default

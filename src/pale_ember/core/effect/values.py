@@ -193,6 +193,15 @@ def sample_keys(keys: tuple[Key, ...], ages: np.ndarray) -> np.ndarray:
     return np.where(stepped[before] & (t < 1), value[before], smooth)
 
 
+def slopes_at(keys: tuple[Key, ...]) -> list[tuple[float, float]]:
+    """The slopes before and after each key of a curve; 0 beyond its ends."""
+    if len(keys) == 1:
+        return [(0.0, 0.0)]
+    at, value = np.array([key.at for key in keys]), np.array([key.value for key in keys])
+    leaving, arriving = slopes_of(at, value, [key.ease for key in keys], [(key.leave, key.arrive) for key in keys])
+    return list(zip([0.0, *arriving.tolist()], [*leaving.tolist(), 0.0], strict=True))
+
+
 def slopes_of(
     at: np.ndarray, value: np.ndarray, ease: Sequence[str], given: list[tuple[float, float]] | None = None
 ) -> tuple[np.ndarray, np.ndarray]:

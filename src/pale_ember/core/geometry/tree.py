@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 from dataclasses import dataclass
 
 import numpy as np
@@ -24,26 +25,48 @@ class Tree:
 
 
 def tree(corners: np.ndarray) -> Tree:
-    """The tree over triangles (m, 3, 3): split at the median of the longest side of their middles."""
-    low, high, middle = corners.min(axis=1), corners.max(axis=1), corners.mean(axis=1)
-    order = np.arange(len(corners))
-    nodes = np.zeros(max(2 * len(corners), 1), NODE)
-    used = 0
+    """The tree over triangles (m, 3, 3): halved again and again along a curve that visits near places one after the other
+    (Lauterbach et al., Fast BVH Construction on GPUs, Computer Graphics Forum 28, 2009), a level at a time."""
+    corners = np.ascontiguousarray(corners[_along_the_curve(corners.mean(axis=1))]) if len(corners) else corners
+    low, high = corners.min(axis=1), corners.max(axis=1)
+    nodes = np.zeros(_nodes_over(len(corners)), NODE)
+    at, first, last = np.zeros(1, np.int64), np.zeros(1, np.int64), np.full(1, len(corners))
+    while len(at):
+        count = last - first
+        if len(corners):
+            edges = np.stack([first, last], axis=1).ravel()
+            inside = edges[:-1] if edges[-1] == len(corners) else edges
+            nodes["low"][at] = np.minimum.reduceat(low, inside, axis=0)[::2]
+            nodes["high"][at] = np.maximum.reduceat(high, inside, axis=0)[::2]
+        sizes, which = np.unique(count, return_inverse=True)
+        nodes["skip"][at] = at + np.array([_nodes_over(int(size)) for size in sizes])[which]
+        leaf = count <= LEAF
+        nodes["first"][at[leaf]], nodes["count"][at[leaf]] = first[leaf], count[leaf]
+        at, first, last, count = (one[~leaf] for one in (at, first, last, count))
+        half = first + count // 2
+        right = at + 1 + np.array([_nodes_over(int(n)) for n in count // 2], np.int64)
+        at, first, last = (
+            np.stack(pair, axis=1).ravel() for pair in ((at + 1, right), (first, half), (half, last))
+        )  # fmt: skip
+    return Tree(nodes, corners)
 
-    def build(first: int, last: int) -> None:
-        nonlocal used
-        at, mine = used, order[first:last]
-        used += 1
-        nodes[at]["low"], nodes[at]["high"] = low[mine].min(axis=0), high[mine].max(axis=0)
-        if last - first <= LEAF:
-            nodes[at]["first"], nodes[at]["count"] = first, last - first
-        else:
-            axis = int(np.argmax(np.ptp(middle[mine], axis=0)))
-            half = (last - first) // 2
-            order[first:last] = mine[np.argpartition(middle[mine, axis], half)]
-            build(first, first + half)
-            build(first + half, last)
-        nodes[at]["skip"] = used
 
-    build(0, len(corners))
-    return Tree(nodes[:used].copy(), np.ascontiguousarray(corners[order]))
+@functools.cache
+def _nodes_over(count: int) -> int:
+    """How many nodes a tree over so many triangles has."""
+    return 1 if count <= LEAF else 1 + _nodes_over(count // 2) + _nodes_over(count - count // 2)
+
+
+def _along_the_curve(middles: np.ndarray) -> np.ndarray:
+    """(m,) the order of points (m, 3) along a Morton curve through their box, 21 bits an axis."""
+    low = middles.min(axis=0)
+    span = max(float((middles.max(axis=0) - low).max()), 1e-30)
+    cells = ((middles - low) / span * (2**21 - 1)).astype(np.uint64)
+    code = np.zeros(len(middles), np.uint64)
+    for axis in range(3):
+        bits = cells[:, axis]
+        for shift, mask in ((32, 0x1F00000000FFFF), (16, 0x1F0000FF0000FF), (8, 0x100F00F00F00F00F),
+                            (4, 0x10C30C30C30C30C3), (2, 0x1249249249249249)):  # fmt: skip
+            bits = (bits | (bits << np.uint64(shift))) & np.uint64(mask)
+        code |= bits << np.uint64(axis)
+    return np.argsort(code, kind="stable")

@@ -38,7 +38,7 @@ class Timeline:
     """An effect along time. Give it the newest effect with `update`; only what moves otherwise starts anew.
 
     mesh : gives a mesh by its name in the document. density : gives a function of texture coordinates for the name of
-    a picture, or "" for even.
+    a picture, or "" for even. stopped : asked now and then; once it says so, whatever runs ends with `Stopped`.
     """
 
     def __init__(
@@ -47,8 +47,9 @@ class Timeline:
         mesh: Callable[[str], Mesh] = built_in,
         density: Callable[[str], Any] = even_density,
         fired: tuple[Fired, ...] = (),
+        stopped: Callable[[], bool] = lambda: False,
     ) -> None:
-        self.mesh, self.density = mesh, density
+        self.mesh, self.density, self._stopped = mesh, density, stopped
         self.effect = effect
         self._tracks: dict[str, Track] = {}
         self._signatures: dict[str, tuple] = {}
@@ -85,7 +86,9 @@ class Timeline:
                     Feed(tracks[parent.id], rule, parent.offspring.rules.index(rule), looks[parent.id])
                     for parent, rule in feeds
                 )
-                tracks[layer.id] = Track(effect, layer, self.mesh, self.density, made, mine, share, poses, forecast)
+                tracks[layer.id] = Track(
+                    effect, layer, self.mesh, self.density, made, mine, share, poses, forecast, self._stopped
+                )
             signatures[layer.id] = signature
         self.effect, self._tracks, self._looks, self._signatures = effect, tracks, looks, signatures
 

@@ -44,6 +44,10 @@ _MOST_EVENTS = 500_000
 """Events remembered for the children's sake: 80 MB; the oldest steps are forgotten first."""
 
 
+class Stopped(Exception):  # noqa: N818 - it is what happened
+    """Whoever wanted the result has gone."""
+
+
 @dataclass(frozen=True, slots=True)
 class Fired:
     """A burst or a rule of a layer set off once by hand. step : when. key : the burst's, or the rule's of `parent`."""
@@ -90,6 +94,7 @@ class Track:
         kept_bytes: int = 64 * 2**20,
         poses: Poses | None = None,
         forecast: Forecast | None = None,
+        stopped: Callable[[], bool] = lambda: False,
     ) -> None:
         self.effect, self.layer, self.feeds, self.fired = effect, layer, feeds, fired
         self.plan = motion_plan(effect, layer)
@@ -109,7 +114,7 @@ class Track:
         self._log: dict[int, np.ndarray] = {}
         self._logged = 0
         self._wanted = range(0)
-        self._tempo = layer.tempo * effect.tempo
+        self._stopped = stopped
         self.step_time = float(self.plan.step_time)
         self.life = max(layer.birth.lifetime.most, 0.0)
         self._delay = max([feed.rule.delay.most for feed in feeds], default=0.0)
@@ -203,6 +208,8 @@ class Track:
     def _advance(self, runner: _Run, last: int, alive: np.ndarray) -> None:
         done = 0
         while runner.step < last:
+            if self._stopped():
+                raise Stopped
             step, stop = runner.step, self._stop(runner.step, last)
             births, due = self._births(step, stop)
             room = min(runner.count + births.capacity, self.layer.outlet.limit)
