@@ -11,6 +11,7 @@ import math
 import os
 import re
 import shutil
+import subprocess
 import sys
 import tempfile
 from collections.abc import Callable
@@ -63,7 +64,9 @@ def _parser() -> argparse.ArgumentParser:
     demo.add_argument("--screenshot", type=Path, metavar="PNG", help="save a picture of the window instead, and leave")
     demo.add_argument("--size", type=_size, default=(1280, 800), metavar="WxH", help="window size (1280x800)")
     demo.add_argument("--at", type=_seconds, default=2.0, metavar="S", help="the moment in the picture (2)")
-    commands.add_parser("test", help="run all tests", description="run all tests")
+    command("test", "run all tests", _test).add_argument(
+        "names", nargs="*", metavar="NAME", help="of modules, classes or tests"
+    )
 
     opened = command("open", "open an effect in the Workbench", _open)
     opened.add_argument("file", type=Path, metavar="FILE")
@@ -169,8 +172,15 @@ def _write(path: Path, data: bytes) -> None:
         raise Refused(f"{path}: expected a place to write to, found {error.strerror}; choose another") from None
 
 
-def _writable(path: Path) -> None:
-    """Finds out before long work whether its result can be kept. Raises Refused."""
+def _writable(path: Path, source: Path | None = None, kind: str = "") -> None:
+    """Finds out before long work whether its result can be kept; never in the place of what it is made of, or of a file
+    that is written beside it. Raises Refused."""
+    if source is not None and path.resolve() == source.resolve():
+        raise Refused(f"{path}: expected another place than the effect's own file; choose another")
+    if kind and path.suffix.lower() != kind:
+        raise Refused(
+            f"{path}: expected a name that ends in {kind}, found {path.suffix or 'no ending'}; choose another"
+        )
     folder = path.resolve().parent
     if path.is_dir() or not folder.is_dir() or not os.access(folder, os.W_OK):
         found = "a folder" if path.is_dir() else "no such folder" if not folder.is_dir() else "no right to write there"
@@ -189,7 +199,7 @@ def _drawn(draw: Callable[[], Any]) -> Any:
 
 
 def _snap(asked: argparse.Namespace) -> int:
-    _writable(asked.out)
+    _writable(asked.out, asked.file)
     effect, shelf = _read(asked.file)
     from pale_ember.core.effect.model import FIRST_VIEW
     from pale_ember.core.simulate.timeline import Timeline
@@ -214,18 +224,19 @@ def _snap(asked: argparse.Namespace) -> int:
 
 
 def _trace(asked: argparse.Namespace) -> int:
-    _writable(asked.out)
+    _writable(asked.out, asked.file)
     if asked.every is not None and asked.every <= 0:
         raise Refused("--every: expected more than 0 seconds, found 0; leave it out for every step")
     effect, shelf = _read(asked.file)
-    from pale_ember.core.simulate.forecast import FRAME_BYTES, Forecast
+    from pale_ember.core.simulate.forecast import Forecast
     from pale_ember.core.simulate.timeline import Timeline
-    from pale_ember.formats.traces import trace_bytes, trace_moments
+    from pale_ember.formats.traces import AT_ONCE, ROW_BYTES, trace_bytes, trace_moments
 
     timeline = Timeline(effect, shelf.mesh, shelf.density)
     moments = trace_moments(asked.until, asked.every, effect.steps)
     known = Forecast(effect)
-    most = len(moments) * FRAME_BYTES * sum(known.peak(layer) for layer in effect.layers if layer.shown)
+    most = AT_ONCE * len(moments) * ROW_BYTES * sum(known.peak(layer) for layer in effect.layers if layer.shown)
+    most += sum(known.memory(layer) for layer in effect.layers)
     if most > WORTH_A_WORD:
         print(f"pale: {asked.file.name}: the trace may take up to {most / 2**20:,.0f} MB of memory", file=sys.stderr)
     try:
@@ -239,7 +250,7 @@ def _trace(asked: argparse.Namespace) -> int:
 
 
 def _sheet(asked: argparse.Namespace) -> int:
-    _writable(asked.out)
+    _writable(asked.out, asked.file, ".png")
     effect, shelf = _read(asked.file)
     from pale_ember.core.effect.model import FIRST_VIEW
     from pale_ember.core.simulate.timeline import Timeline
@@ -314,14 +325,19 @@ def _has_display() -> bool:
 
 
 def _open(asked: argparse.Namespace) -> int:
-    effect, shelf = _read(asked.file)
-    _look_at_all(effect, shelf)
-    _tell_faults(shelf)
+    effect, _ = _read(asked.file)
     if not _has_display():
         raise Refused("open: expected a display, found none (DISPLAY is not set); use pale snap for a picture")
     from pale_ember import app
 
     return app.run(effect, asked.file.resolve())
+
+
+def _test(asked: argparse.Namespace) -> int:
+    runner = Path(__file__).parents[2] / "tests" / "run.py"
+    if not runner.is_file():
+        raise Refused("test: expected the tests beside the sources, found none; get the sources to run them")
+    return subprocess.run([sys.executable, str(runner), *asked.names]).returncode
 
 
 def _demo(asked: argparse.Namespace) -> int:

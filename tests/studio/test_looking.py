@@ -13,6 +13,7 @@ from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtTest import QTest
 
 from pale_ember.core.effect.edit import credit_of
+from pale_ember.studio.fields.subject import OfLayer, target
 from pale_ember.studio.files import demo_effects
 from pale_ember.studio.library import favourites, recent_cards
 from pale_ember.studio.marks import KINDS
@@ -261,17 +262,17 @@ class Looking(driven.Window):
         self.assertIsNot(edit._image(self.window.desk.shelf_get(self.layer(0).look.picture)), drawn)
 
     def test_idle_surface_fields_lead_to_what_they_need(self):
-        self.window.story.show_field("look", "dissolve")
+        self.window.story.show_field(("look", "wear", "dissolve"))
         self.qt.processEvents()
         fields = self.window.story.bodies["look"].fields.fields
-        row = fields.reveal("dissolve")
+        row = fields.reveal(("look", "wear", "dissolve"))
         self.assertTrue(row.editor.idle)
         self.assertIn("Nothing eats it", row.hint())
-        self.window.desk.sought.emit("look", "eaten_by")
+        self.window.desk.sought.emit(target(OfLayer(self.window.desk), ("look", "wear", "eaten_by")))
         self.qt.processEvents()
-        self.assertTrue(fields.reveal("eaten_by").editor.hasFocus())
-        fields.reveal("eaten_by").editor.choose("card:clouds")
-        self.assertFalse(fields.reveal("dissolve").editor.idle)
+        self.assertTrue(fields.reveal(("look", "wear", "eaten_by")).editor.hasFocus())
+        fields.reveal(("look", "wear", "eaten_by")).editor.choose("card:clouds")
+        self.assertFalse(fields.reveal(("look", "wear", "dissolve")).editor.idle)
         self.settle()
 
     def test_every_effect_of_the_quay_opens_plays_and_tells_its_layers(self):
@@ -299,8 +300,16 @@ class Looking(driven.Window):
         )  # fmt: skip
         self.window.document.change_layer("look", self.layer(0).id, ("look",), changed)
         self.settle()
-        for name in ("warp", "tile", "haze", "invert", "eaten_by", "burn_tint", "lit"):
-            row = fields.reveal(name)
+        for path in (
+            "surface warp",
+            "surface tile",
+            "surface haze",
+            "surface invert",
+            "wear eaten_by",
+            "wear burn_tint",
+            "light lit",
+        ):
+            row, name = fields.reveal(("look", *path.split())), path
             self.assertTrue(row._changed, name)
             row.reset()
             self.assertFalse(row._changed, name)
@@ -308,7 +317,7 @@ class Looking(driven.Window):
         for _ in range(7):
             self.window.undo()
         self.assertEqual(self.layer(0).look, changed)
-        tile = fields.reveal("tile").editor
+        tile = fields.reveal(("look", "surface", "tile")).editor
         self.assertEqual(len(tile.parts), 2)
         self.type_into(tile.parts[1], "2*4")
         self.assertEqual(self.layer(0).look.surface.tile, (2.0, 8.0))

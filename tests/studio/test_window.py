@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import QApplication, QMessageBox
 
 from pale_ember.core.effect.model import Effect
 from pale_ember.formats.document import save
-from pale_ember.studio import keeping
+from pale_ember.studio import keeping, overlay
 from tests.examples import Birth, Burst, Outlet, drip, effect, fixed
 from tests.studio import driven
 from tests.studio.driven import LEFT
@@ -218,24 +218,21 @@ class Work(driven.Window):
             pass
         self.assertEqual([layer.name for layer in self.effect.layers], names)
 
+    def handles(self, layer):
+        stage = self.window.stage
+        size = stage.width(), stage.height()
+        return overlay.handles(layer, stage.frames_of(layer), stage.parent_of(layer), stage.view(), *size)
+
     def test_the_layer_is_dragged_on_the_stage_and_the_camera_is_not_history(self):
         stage, layer = self.window.stage, self.layer(1)
         self.window.desk.select(layer.id)
         self.qt.processEvents()
-        from pale_ember.studio import overlay
-
-        handle = next(
-            h
-            for h in overlay.handles(layer, stage.frames_of(layer), stage.view(), stage.width(), stage.height())
-            if h.what == "radius"
-        )
+        handle = next(h for h in self.handles(layer) if h.what == "radius")
         centre = stage.view().project(np.array(layer.place), stage.width(), stage.height())[0]
         outward = handle.at + (handle.at - QPointF(centre[0], centre[1]))
         self.drag(stage, handle.at.toPoint(), outward.toPoint())
         self.assertAlmostEqual(self.layer(1).outlet.radius, 2 * layer.outlet.radius, delta=0.05)
-        found = overlay.handles(
-            self.layer(1), stage.frames_of(self.layer(1)), stage.view(), stage.width(), stage.height()
-        )
+        found = self.handles(self.layer(1))
         turn = next(h for h in found if h.what == "turn y")
         away = turn.origin - np.array(layer.place)
         goal = np.array(layer.place) + [away[2], 0.0, -away[0]]

@@ -144,6 +144,7 @@ def _bind(shader: Shader, look: Look, textures: Textures, now: Pass) -> None:
         surface.channel,
         invert=surface.invert,
         ready=look.blend == "premultiplied" and not look.picture.startswith(PREFIX),
+        darkens=look.blend == "multiply",
     )
     # A mesh's picture goes round it, but its top does not run into its foot unless it is meant to.
     picture.repeat_x = tiled(look) or look.drawn_as == "mesh"
@@ -152,7 +153,7 @@ def _bind(shader: Shader, look: Look, textures: Textures, now: Pass) -> None:
     )
     bound = {"picture": picture, "scene_depth": now.depth}
     if surface.second:
-        bound["second"] = textures.picture(surface.second)
+        bound["second"] = textures.picture(surface.second, surface.second_channel)
     if surface.warp:
         bound["warp"] = textures.grey(surface.warp, surface.warp_channel)
     if look.wear.eaten_by:

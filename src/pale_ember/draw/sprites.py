@@ -147,7 +147,7 @@ class Bodies:
         known = self._bodies.get(name)
         if known is None or known[0] is not mesh:
             self._drop(name)
-            coords = np.zeros((len(mesh.points), 2)) if mesh.coords is None else mesh.coords
+            coords = np.full((len(mesh.points), 2), 0.5) if mesh.coords is None else mesh.coords
             corners = np.concatenate(
                 [mesh.corners(), mesh.shaded(look.solid.smooth), coords[mesh.faces]], axis=2
             ).astype(np.float32)

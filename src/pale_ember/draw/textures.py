@@ -15,6 +15,10 @@ _LEVELS = 3
 """Smaller levels of a picture: beyond a few the frames of a sheet would run into each other."""
 
 
+_OPAQUE = 0.99
+"""Cover of a picture that has none of its own."""
+
+
 class Textures:
     """The textures of one context. pictures : gives a picture by name as (height, width, 4) float32, linear and
     straight; a name stands for the same pixels as long as the array is the same object."""
@@ -25,17 +29,21 @@ class Textures:
         self._trims: dict[tuple, tuple[np.ndarray, Box]] = {}
 
     def picture(
-        self, name: str, channel: str = "all", *, invert: bool = False, ready: bool = False
+        self, name: str, channel: str = "all", *, invert: bool = False, ready: bool = False, darkens: bool = False
     ) -> moderngl.Texture:
-        """Light multiplied by its cover; `ready` says that it already is."""
+        """Light multiplied by its cover; `ready` says that it already is. Where a picture without a cover `darkens`, what
+        it takes from white is its cover, so that a tint leaves alone what it leaves alone."""
 
         def make(pixels: np.ndarray) -> np.ndarray:
             made = chosen(pixels, channel, invert).copy()
+            if darkens and made[..., 3].min() > _OPAQUE:
+                cover = 1.0 - np.clip(made[..., :3].min(axis=2, keepdims=True), 0.0, 1.0)
+                return np.concatenate([made[..., :3] - 1.0 + cover, cover], axis=2)
             if not ready or channel != "all":
                 made[..., :3] *= made[..., 3:]
             return made
 
-        return self._of((name, channel, invert, ready), name, make)
+        return self._of((name, channel, invert, ready, darkens), name, make)
 
     def grey(self, name: str, channel: str) -> moderngl.Texture:
         """One channel, for what eats and warps."""

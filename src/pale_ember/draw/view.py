@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
+from msgspec.structs import replace
 
 from pale_ember.core.effect.model import Camera
 
@@ -70,3 +71,24 @@ def view_of(camera: Camera, width: float, height: float) -> View:
 def world_size(camera: Camera) -> float:
     """Metres across a square picture at the camera's target."""
     return 2 * math.tan(math.radians(camera.lens) / 2) * camera.distance
+
+
+def framed(camera: Camera, points: np.ndarray, radii: np.ndarray, aspect: float, share: float = 0.8) -> Camera:
+    """`camera`, turned as it is, moved so that balls fill a share of the picture's height or width, whichever is first.
+
+    points : (n, 3) m. radii : (n,) m.
+    """
+    view = view_of(camera, aspect, 1.0)
+    axes = np.stack([view.right, view.up, view.forward])
+    seen = np.asarray(points, float) @ axes.T
+    slopes = share * view.half_height * np.array([aspect, 1.0])
+    middle = 0.5 * (seen.min(axis=0) + seen.max(axis=0))
+    # The nearest eye for which every ball is inside is where two opposite sides are touched: found side by side.
+    for i, slope in enumerate(slopes):
+        reach = radii * math.sqrt(1.0 + slope * slope)
+        high = (seen[:, i] + reach + slope * -seen[:, 2]).max()
+        low = (seen[:, i] - reach - slope * -seen[:, 2]).min()
+        middle[i] = 0.5 * (high + low)
+    away = np.abs(seen[:, :2] - middle[:2]) + radii[:, None] * np.sqrt(1.0 + slopes**2)
+    distance = float((away / slopes - (seen[:, 2] - middle[2])[:, None]).max())
+    return replace(camera, target=tuple((middle @ axes).tolist()), distance=max(distance, 0.1))

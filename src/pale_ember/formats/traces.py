@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import zipfile
 from collections.abc import Iterable
 
 import numpy as np
@@ -20,6 +21,13 @@ def trace_moments(until: float, every: float | None, steps: int) -> list[float]:
     count = int(until / every + 1e-9)
     numbers = sorted({round(i * every * steps) for i in range(count + 1)} | {last})
     return [step / steps for step in numbers if step <= last]
+
+
+ROW_BYTES = 96
+"""Bytes of one particle at one moment, not packed."""
+
+AT_ONCE = 2.2
+"""How many times its rows a trace takes while it is made: the rows, the largest column joined, and what is packed."""
 
 
 def trace_bytes(effect: Effect, frames: Iterable[Frame]) -> bytes:
@@ -52,17 +60,27 @@ def trace_bytes(effect: Effect, frames: Iterable[Frame]) -> bytes:
                 points += len(strips.point)
                 for name in ("owner", "point", "width", "across", "colour", "along"):
                     bands[f"band_{name}"].append(getattr(strips, name))
-    flat = {name: _joined(parts, _WIDTHS.get(name, 0), _KINDS.get(name)) for name, parts in columns.items()}
-    if band_starts[-1]:
-        flat |= {name: _joined(parts, _WIDTHS.get(name, 0), _KINDS.get(name)) for name, parts in bands.items()}
-        flat["band_start"] = np.append(flat["band_start"], points)
-        flat["bands"] = np.array(band_starts, np.int64)
-    flat |= {f"lane {name}": np.concatenate(parts) for name, parts in driven.items()}
-    flat["time"], flat["start"] = np.array(times), np.array(starts, np.int64)
-    flat["layers"] = np.array([layer.name for layer in effect.layers], dtype=np.str_)
+    kinds = [columns, *([bands] if band_starts[-1] else [])]
     store = io.BytesIO()
-    np.savez_compressed(store, allow_pickle=False, **flat)  # type: ignore[arg-type]
+    with zipfile.ZipFile(store, "w", zipfile.ZIP_DEFLATED) as archive:
+        # One array after the other, each let go when it is written: a long trace is large.
+        for kind in kinds:
+            for name in list(kind):
+                joined = _joined(kind.pop(name), _WIDTHS.get(name, 0), _KINDS.get(name))
+                _put(archive, name, np.append(joined, points) if name == "band_start" else joined)
+        if band_starts[-1]:
+            _put(archive, "bands", np.array(band_starts, np.int64))
+        for name in list(driven):
+            _put(archive, f"lane {name}", np.concatenate(driven.pop(name)))
+        _put(archive, "time", np.array(times))
+        _put(archive, "start", np.array(starts, np.int64))
+        _put(archive, "layers", np.array([layer.name for layer in effect.layers], dtype=np.str_))
     return store.getvalue()
+
+
+def _put(archive: zipfile.ZipFile, name: str, array: np.ndarray) -> None:
+    with archive.open(f"{name}.npy", "w", force_zip64=True) as file:
+        np.lib.format.write_array(file, array, allow_pickle=False)
 
 
 _BANDS = (

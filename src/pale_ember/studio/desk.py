@@ -2,17 +2,28 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from pale_ember.core.effect.edit import index_of, layer_of, with_value
+from pale_ember.core.effect.fields import Part
 from pale_ember.core.effect.model import FIRST_VIEW, Camera, Effect, Layer
 from pale_ember.core.simulate.track import Fired
 from pale_ember.formats.pictures import Shelf
 from pale_ember.studio.history import Document
 from pale_ember.studio.marks import FIRST
 from pale_ember.studio.player import Player
+
+
+@dataclass(frozen=True, slots=True)
+class Target:
+    """A field that can be gone to: of a layer, the stage or the effect, at a path below it, and how it is called."""
+
+    kind: type[Part]
+    path: tuple[str, ...]
+    label: str
 
 
 class Desk(QObject):
@@ -23,11 +34,13 @@ class Desk(QObject):
     looked = pyqtSignal()
     """What the stage shows changed without an edit: camera, solo, overlays."""
     hinted = pyqtSignal(str, object)
-    """A line of help for the bottom of the window, and the field path its link leads to, or None."""
-    sought = pyqtSignal(str, str)
-    """(chapter, field) to be shown and focused."""
+    """A line of help for the bottom of the window, and the Target its link leads to, or None."""
+    sought = pyqtSignal(object)
+    """A Target to be shown and focused."""
     file_given = pyqtSignal(Path, str)
     """A file of the artist's own is to be taken into a layer; "" for the selected one."""
+    file_wanted = pyqtSignal(Path, object)
+    """A file of the artist's own is to be brought beside the document, and its name handed to a function."""
     save_asked = pyqtSignal(str)
     """Something needs the document to have a place; the reason."""
 

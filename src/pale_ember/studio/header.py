@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QWidget
 from pale_ember.core.effect.fields import fields_of, why_idle
 from pale_ember.core.effect.model import Effect
 from pale_ember.studio import theme
-from pale_ember.studio.desk import Desk
+from pale_ember.studio.desk import Desk, Target
 from pale_ember.studio.fields.buttons import IconButton, SwitchEdit, WordButton
 from pale_ember.studio.fields.number import NumberEdit
 from pale_ember.studio.popups import Menu
@@ -122,7 +122,8 @@ class HeaderField(QWidget):
     def enterEvent(self, event: QEnterEvent) -> None:
         need = why_idle(self.declared.field, self.desk.effect)
         text = f"no effect just now. {need.reason}" if need else self.declared.field.help
-        self.desk.hinted.emit(f"{self.declared.field.label}: {text}", None)
+        cause = Target(Effect, need.path, fields_of(Effect)[need.path[-1]].field.label) if need else None
+        self.desk.hinted.emit(f"{self.declared.field.label}: {text}", cause)
 
 
 _FIELDS = (("duration", 52), ("loop", 0), ("warm", 0), ("same", 0), ("tempo", 46), ("seed", 44), ("steps", 50))

@@ -6,6 +6,7 @@ import shutil
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QMimeData, QObject, pyqtSignal
@@ -70,26 +71,50 @@ class Importer(QObject):
     def take(self, path: Path, layer: str = "") -> None:
         """Takes a picture or a mesh into a layer, the selected one to begin with, and tells what was made of it."""
         identity = layer or self.desk.selection
-        if not identity or self.busy:
+        if layer_of(self.desk.effect, identity) is not None:
+            self._begin(
+                path, lambda folder: _taken(self.desk, path, folder), lambda taken: self._apply(taken, identity)
+            )
+
+    def bring(self, path: Path, use: Callable[[str], None]) -> None:
+        """Takes a picture or a mesh beside the document and hands its name there to `use`."""
+
+        def used(name: str) -> None:
+            use(name)
+            self.desk.hinted.emit(f"{name} is used. Ctrl+Z takes it back.", None)
+
+        self._begin(path, lambda folder: _kept(self.desk, path, folder), used)
+
+    def _begin(self, path: Path, work: Callable[[Path], object], then: Callable[[Any], None]) -> None:
+        if self.busy:
+            self.desk.hinted.emit(f"{path.name}: another file is still being taken; try again when it is there.", None)
             return
         if self.desk.folder is None:
             self.desk.save_asked.emit(f"{path.name} is kept beside the effect: save it first.")
         folder = self.desk.folder
         if folder is None:
+            self.desk.hinted.emit(
+                f"{path.name} was not taken: pictures and meshes lie beside the effect, so save it first.", None
+            )
             return
         self.desk.hinted.emit(f"Taking {path.name}…", None)
         errors = (pictures.PictureError, meshes.MeshError, CopyError)
-        self._task = Task(lambda _: _taken(self.desk, path, folder), errors, name="importer")
-        self._task.done.connect(lambda taken: self._apply(taken, identity))
-        self._task.failed.connect(lambda text: self._apply(text, identity))
+        self._task = Task(lambda _: work(folder), errors, name="importer")
+        self._task.done.connect(lambda made: self._end(lambda: then(made)))
+        self._task.failed.connect(lambda text: self._end(lambda: self._refused(text)))
         self._task.start()
 
-    def _apply(self, taken: _Taken | str, identity: str) -> None:
+    def _end(self, what: Callable[[], None]) -> None:
         self._task = None
+        what()
+        self.done.emit()
+
+    def _refused(self, text: str) -> None:
+        QMessageBox.warning(QApplication.activeWindow(), "Pale Ember", text)
+
+    def _apply(self, taken: _Taken, identity: str) -> None:
         layer = layer_of(self.desk.effect, identity)
-        if isinstance(taken, str):
-            QMessageBox.warning(QApplication.activeWindow(), "Pale Ember", taken)
-        elif layer is not None:
+        if layer is not None:
             look, told = taken.dress(layer.look)
             effect = with_value(self.desk.effect, ("layers", index_of(self.desk.effect, identity), "look"), look)
             if taken.credit is not None:
@@ -97,32 +122,49 @@ class Importer(QObject):
             self.desk.document.change(f"{layer.name}: {taken.name}", effect)
             advice = advised_size(layer.birth.size.most, taken.width // look.columns) if taken.width else ""
             self.desk.hinted.emit(f"{taken.name}: {told}{f' {advice}.' if advice else ''} Ctrl+Z takes it back.", None)
-        self.done.emit()
+
+
+def _kept(desk: Desk, path: Path, folder: Path) -> str:
+    """Reads a file to see that it can be used, and copies it beside the document; its name there. Raises PictureError,
+    MeshError and CopyError."""
+    meshed = path.suffix.lower() in meshes.KINDS
+    if meshed:
+        meshes.read_mesh(path)
+    else:
+        pictures.read_picture(path)
+    name = _beside(path, folder)
+    _ = desk.shelf_mesh(name) if meshed else desk.shelf_get(name)
+    return name
 
 
 def _taken(desk: Desk, path: Path, folder: Path) -> _Taken:
     """Reads a file and copies it beside the document. Raises PictureError, MeshError and CopyError."""
     if path.suffix.lower() in meshes.KINDS:
-        meshes.read_mesh(path)
-        name = _beside(path, folder)
-        desk.shelf_mesh(name)
+        name = _kept(desk, path, folder)
+        bare = desk.shelf_mesh(name).coords is None
+        told = "each particle is one now." + (
+            " It has no texture coordinates: the middle of the picture colours it." if bare else ""
+        )
 
         def wear(look: Look) -> tuple[Look, str]:
-            return replace(look, drawn_as="mesh", solid=replace(look.solid, mesh=name)), "each particle is one now."
+            return replace(look, drawn_as="mesh", solid=replace(look.solid, mesh=name)), told
 
         return _Taken(name, wear)
-    pictures.read_picture(path)
-    name = _beside(path, folder)
+    name = _kept(desk, path, folder)
     pixels = desk.shelf_get(name)
     columns, rows = guess_grid(pixels)
     advice = advise(pixels)
 
     def dress(look: Look) -> tuple[Look, str]:
-        """Its grid and blend, as they were read off it."""
+        """Its grid, and its blend as it was read off it where the artist had not chosen another."""
+        before = desk.shelf.known(look.picture)
+        chosen = look.blend != Look().blend and (before is None or advise(before).blend != look.blend)
+        blend = look.blend if chosen else advice.blend
         surface = replace(look.surface, channel="all", invert=advice.invert)
-        made = replace(look, picture=name, columns=columns, rows=rows, blend=advice.blend, surface=surface)
+        made = replace(look, picture=name, columns=columns, rows=rows, blend=blend, surface=surface)
         frames = f"{columns}×{rows} frames, " if columns * rows > 1 else ""
-        return made, f"{frames}{advice.blend}. {advice.why}"
+        kept = f"{blend} as you chose" + ("" if blend == advice.blend else f"; {advice.blend} would suit it")
+        return made, f"{frames}{kept if chosen else blend}. {advice.why}"
 
     author, licence = pictures.credit_in(path)
     credit = Credit(file=name, author=author, licence=licence) if author or licence else None

@@ -381,8 +381,18 @@ class LayerTable(QWidget):
     def _paint_state(self, painter: QPainter, layer: Layer, box: QRectF) -> None:
         painter.setFont(theme.font(theme.SMALL))
         live = self._is_live(layer)
-        painter.setPen(theme.ASH if live else theme.DIM)
-        state = f"{self.now.get(layer.id, 0)} alive" if live else "another is alone" if layer.shown else "hidden"
+        alive = self.now.get(layer.id, 0)
+        full = live and alive >= layer.outlet.limit > 0 and layer.outlet.at_limit == "refuse births"
+        painter.setPen(theme.WARNING if full else theme.ASH if live else theme.DIM)
+        state = (
+            f"{alive} alive: at its limit"
+            if full
+            else f"{alive} alive"
+            if live
+            else "another is alone"
+            if layer.shown
+            else "hidden"
+        )
         place = QRectF(box.left() + 24, box.top() + 22, NAMES - 60, 16)
         painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, state)
 

@@ -36,9 +36,10 @@ def remember_card(name: str) -> None:
 
 
 def with_card(look: Look, name: str) -> Look:
-    """A look with a card, its grid and the blend it is painted for."""
+    """A look with a card and its grid; what was said of the last picture's channels is not said of this one."""
     card = CARDS[name]
-    return replace(look, picture=PREFIX + name, columns=card.columns, rows=card.rows)
+    surface = replace(look.surface, channel="all", invert=False)
+    return replace(look, picture=PREFIX + name, columns=card.columns, rows=card.rows, surface=surface)
 
 
 class _Tiles(QWidget):

@@ -50,7 +50,7 @@ class Marks:
         if frame is not None and layer is not None:
             mine = next((one for one in frame.layers if one.layer.id == layer.id), None)
         if "carrier" in kinds:
-            self._carrier(effect)
+            self._carrier(effect, frame.time if frame is not None else 0.0)
         if reach is not None:
             if "births" in kinds:
                 self._dots(reach.births, theme.with_alpha(theme.EMBER, 0.7), 1.6)
@@ -148,16 +148,16 @@ class Marks:
                 told = f"{parent.name} {rule.when} → {child.name}"
                 self._text(np.mean(ends, axis=0)[None], told, theme.BONE, 16 * row)
 
-    def _carrier(self, effect: Effect) -> None:
+    def _carrier(self, effect: Effect, time: float) -> None:
         carrier = effect.stage.carrier
-        poses = Poses(effect)
+        poses, now = Poses(effect), np.array([time * effect.tempo])
         if carrier.moves != "still":
             span = carrier.period if carrier.moves != "keys" else effect.duration
             times = np.linspace(0, span, 97)
             way = carrier_frames(carrier, times[:-1], poses.looped(times[:-1])).place
             self._line(way, theme.with_alpha(theme.BONE, 0.5), 1.0, dash=True)
         for anchor in effect.stage.anchors:
-            frames = poses.anchor(anchor, np.zeros(1))
+            frames = poses.anchor(anchor, now)
             place, up = frames.place[0], frames.turn[0][:, 1]
             self._line(np.stack([place, place + 0.18 * up]), theme.with_alpha(theme.BONE, 0.7), 1.2)
             self._dots(place[None], theme.BONE, 2.2)

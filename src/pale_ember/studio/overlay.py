@@ -21,17 +21,39 @@ from pale_ember.studio import theme
 _MOST_EDGES = 400
 """Edges of a mesh that are drawn."""
 
+_MOST_ARROWS = 24
+"""Faces of a mesh whose way out is shown."""
+
 _AROUND = np.linspace(0, 2 * math.pi, 49)
 
 
 @dataclass(frozen=True, slots=True)
 class Handle:
-    """Something to drag: what it changes, where it is on screen, and the world direction it follows."""
+    """Something to drag: what it changes, where it is on screen and in the world (m), the unit along or about which it
+    goes there, and how many metres of the world one of its field's is."""
 
     what: str
     at: QPointF
     origin: np.ndarray
     axis: np.ndarray
+    metre: float = 1.0
+
+
+def sideways(axis: np.ndarray) -> np.ndarray:
+    """(3,) a unit at right angles to one."""
+    side = np.cross(axis, np.eye(3)[int(np.argmin(np.abs(axis)))])
+    return side / np.linalg.norm(side)
+
+
+def turning_axes(layer: Layer, parent: Frames) -> np.ndarray:
+    """(3, 3) rows: the world's units about which the angles X, Y and Z of a layer turn it. It is turned about Z first,
+    then X, then Y, so only Y turns about its parent's own axis."""
+    x, y, _ = layer.turn
+    stand = parent.turn[0] / np.cbrt(np.linalg.det(parent.turn[0]))
+    about_y = turn_matrix((0.0, y, 0.0)).astype(float)
+    about_x = turn_matrix((x, 0.0, 0.0)).astype(float)
+    own = np.stack([about_y @ (1, 0, 0), (0, 1, 0), about_y @ about_x @ (0, 0, 1)])
+    return own @ stand.T
 
 
 def _circle(radius: float, height: float = 0.0, plane: str = "xz", arc: float = 2 * math.pi) -> np.ndarray:
@@ -42,11 +64,6 @@ def _circle(radius: float, height: float = 0.0, plane: str = "xz", arc: float = 
         middle = np.array([[0.0, height, 0.0]])
         made = np.concatenate([middle, made, middle])
     return made
-
-
-def _around(letter: str) -> np.ndarray:
-    """(n, 3), a circle of radius 1 about a world axis."""
-    return _circle(1.0, plane={"x": "yz", "y": "xz", "z": "xy"}[letter])
 
 
 def shape_lines(layer: Layer, mesh: Callable[[str], Mesh] = built_in) -> list[np.ndarray]:
@@ -110,7 +127,7 @@ def _dome(radius: float) -> np.ndarray:
     return radius * np.stack([np.zeros_like(angles), np.sin(angles), np.cos(angles)], axis=1)
 
 
-def aim_lines(layer: Layer) -> list[np.ndarray]:
+def aim_lines(layer: Layer, mesh: Callable[[str], Mesh] = built_in) -> list[np.ndarray]:
     """Arrows where births head, and the edges of their spread, in the layer's own axes."""
     outlet = layer.outlet
     reach = 0.35 + 0.25 * min(abs(layer.birth.speed.middle) * min(layer.birth.lifetime.middle, 2.0), 4.0)
@@ -130,6 +147,14 @@ def aim_lines(layer: Layer) -> list[np.ndarray]:
         ways = [np.cross(up, start) for start in around]
         units = [way / max(np.linalg.norm(way), 1e-9) * reach * 0.5 for way in ways]
         return [np.stack([start, start + way]) for start, way in zip(around, units, strict=True)]
+    if outlet.aim == "outward" and outlet.shape == "mesh":
+        body = mesh(outlet.mesh)
+        every = max(1, len(body.faces) // _MOST_ARROWS)
+        turn, stretch = turn_matrix(outlet.shape_turn).astype(float), np.array(outlet.stretch)
+        starts = (body.corners().mean(axis=1)[::every] * stretch) @ turn.T + np.array(outlet.offset)
+        outward = (body.normals()[::every] / np.maximum(stretch, 1e-9)) @ turn.T
+        outward = outward / np.maximum(np.linalg.norm(outward, axis=1, keepdims=True), 1e-9)
+        return [*np.stack([starts, starts + outward * reach * 0.4], axis=1)]
     if outlet.aim == "outward" and outlet.shape not in ("point", "line", "mesh"):
         made = []
         lean = math.tan(math.radians(outlet.opening))
@@ -155,48 +180,57 @@ def aim_lines(layer: Layer) -> list[np.ndarray]:
     return lines
 
 
-def handles(layer: Layer, frames: Frames, view: View, width: float, height: float) -> list[Handle]:
-    """What of the layer can be dragged on the stage; frames : where it is now."""
+def handles(layer: Layer, frames: Frames, parent: Frames, view: View, width: float, height: float) -> list[Handle]:
+    """What of the layer can be dragged on the stage; frames, parent : where it is now, and what its place is told in."""
     outlet = layer.outlet
     turn, place = frames.turn[0], frames.place[0]
-    wanted: list[tuple[str, np.ndarray, np.ndarray]] = []
+    scale = float(np.cbrt(np.linalg.det(turn)))
+    outer = parent.turn[0]
+    outer_scale = float(np.cbrt(np.linalg.det(outer)))
+    wanted: list[tuple[str, np.ndarray, np.ndarray, float]] = []
     size = 0.16 * view.camera.distance
     for i, letter in enumerate("xyz"):
-        axis = np.eye(3)[i]
-        wanted.append((f"place {letter}", place + axis * size, axis))
+        axis = outer[:, i] / outer_scale
+        wanted.append((f"place {letter}", place + axis * size, axis, outer_scale))
     if outlet.shape in ("disc", "sphere", "hemisphere", "cone", "cylinder", "torus"):
-        wanted.append(("radius", place + turn @ np.array([outlet.radius, 0, 0]), turn @ np.array([1.0, 0, 0])))
-        wanted.append(("radius", place - turn @ np.array([outlet.radius, 0, 0]), turn @ np.array([-1.0, 0, 0])))
+        for side in (1.0, -1.0):
+            axis = side * turn[:, 0] / scale
+            wanted.append(("radius", place + axis * scale * outlet.radius, axis, scale))
     if outlet.shape == "box":
         for i, letter in enumerate("xyz"):
-            axis = turn @ np.eye(3)[i]
-            wanted.append((f"extent {letter}", place + axis * 0.5 * outlet.extent[i], axis))
-    for i, letter in enumerate("xyz"):
-        axis, spoke = np.eye(3)[i], np.eye(3)[(i + 1) % 3]
-        wanted.append((f"turn {letter}", place + turn @ spoke * 0.72 * size, axis))
+            axis = turn[:, i] / scale
+            wanted.append((f"extent {letter}", place + axis * scale * 0.5 * outlet.extent[i], axis, scale))
+    for letter, axis in zip("xyz", turning_axes(layer, parent), strict=True):
+        wanted.append((f"turn {letter}", place + sideways(axis) * 0.72 * size, axis, 1.0))
     made = []
-    for what, at, axis in wanted:
+    for what, at, axis, metre in wanted:
         x, y, depth = view.project(at, width, height)[0]
         if depth > 0.05:
-            made.append(Handle(what, QPointF(x, y), at, axis))
+            made.append(Handle(what, QPointF(x, y), at, axis, metre))
     return made
 
 
 def paint(
-    painter: QPainter, layer: Layer, frames: Frames, view: View, width: float, height: float, active: str,
+    painter: QPainter, layer: Layer, frames: Frames, parent: Frames, view: View, width: float, height: float, active: str,
     mesh: Callable[[str], Mesh] = built_in,
 ) -> None:  # fmt: skip
     """Paints the overlay of the selected layer; frames : where it is now."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     turn, place = frames.turn[0], frames.place[0]
-    for lines, colour, dash in ((shape_lines(layer, mesh), theme.EMBER, False), (aim_lines(layer), theme.GLASS, True)):
+    for lines, colour, dash in (
+        (shape_lines(layer, mesh), theme.EMBER, False),
+        (aim_lines(layer, mesh), theme.GLASS, True),
+    ):
         for line in lines:
             _polyline(painter, line @ turn.T + place, view, width, height, colour, dash)
     centre = view.project(place, width, height)[0]
     if active.startswith("turn"):
-        ring = place + 0.72 * 0.16 * view.camera.distance * _around(active[-1])
+        axis = turning_axes(layer, parent)["xyz".index(active[-1])]
+        first = sideways(axis)
+        round_ = np.cos(_AROUND)[:, None] * first + np.sin(_AROUND)[:, None] * np.cross(axis, first)
+        ring = place + 0.72 * 0.16 * view.camera.distance * round_
         _polyline(painter, ring, view, width, height, theme.EMBER, False)
-    for handle in handles(layer, frames, view, width, height):
+    for handle in handles(layer, frames, parent, view, width, height):
         lively = handle.what == active
         if handle.what.startswith("place"):
             colour = theme.EMBER if lively else theme.with_alpha(theme.BONE, 0.55)

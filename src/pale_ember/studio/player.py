@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import time
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
@@ -55,7 +56,10 @@ class Player(QObject):
     def step(self, steps: int, per_second: int) -> None:
         """Pauses and moves by whole steps of the simulation."""
         self.pause()
-        self.go_to((round(self.moment * per_second) + steps) / per_second)
+        at = self.moment * per_second
+        # From between two steps, the first step is to the nearer one on that side.
+        whole = math.ceil(at - 1e-6) if steps < 0 else math.floor(at + 1e-6)
+        self.go_to((whole + steps) / per_second)
 
     def _tick(self) -> None:
         now = time.perf_counter()

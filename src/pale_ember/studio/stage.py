@@ -24,7 +24,7 @@ from pale_ember.core.effect.model import Camera, Effect, Layer
 from pale_ember.core.insight.reach import Reach
 from pale_ember.core.simulate.poses import Frames, Poses
 from pale_ember.draw.renderer import Shot
-from pale_ember.draw.view import View, view_of
+from pale_ember.draw.view import View, framed, view_of
 from pale_ember.studio import overlay, theme
 from pale_ember.studio.desk import Desk
 from pale_ember.studio.importing import dropped
@@ -41,6 +41,9 @@ FRAME_TIME = 0.031
 
 BARRED = 3.0
 """Seconds in which a size that took too long is not tried again."""
+
+_FAINT = 0.03
+"""Opacity below which a particle is not looked for when the effect is framed."""
 
 _REACHED = frozenset({"births", "paths", "touches"})
 """The marks that are found by running the layer ahead."""
@@ -229,11 +232,13 @@ class StageView(QWidget):
             marks.paint(self.desk.marks, self.desk.effect, layer, frame, reach)
         if layer is not None and self.desk.overlays and "shape" in self.desk.marks:
             frames = self.frames_of(layer)
-            key = (Held(layer), Held(self.desk.camera), self._handle, frames.rows().tobytes())
+            parent = self.parent_of(layer)
+            held = frames.rows().tobytes(), parent.rows().tobytes()
+            key = (Held(layer), Held(self.desk.camera), self._handle, held)
             size = self.width(), self.height()
 
             def draw(inner: QPainter) -> None:
-                overlay.paint(inner, layer, frames, self.view(), *size, self._handle, self.desk.shelf_mesh)
+                overlay.paint(inner, layer, frames, parent, self.view(), *size, self._handle, self.desk.shelf_mesh)
 
             self._still.paint(painter, key, draw)
         if not self.desk.effect.layers:
@@ -274,12 +279,14 @@ class StageView(QWidget):
             self._moved_camera(self.desk.first_camera())
             return
         places = np.concatenate([layer.position for layer in layers]).astype(float)
-        half = np.concatenate([0.5 * layer.size[:, 0] for layer in layers]).astype(float)
-        low = np.percentile(places - half[:, None], 3, axis=0)
-        high = np.percentile(places + half[:, None], 97, axis=0)
-        radius = max(float(np.linalg.norm(high - low)) / 2, 0.2)
-        distance = radius / math.sin(math.radians(self.desk.camera.lens / 2)) * 0.95
-        self._moved_camera(replace(self.desk.camera, target=tuple(((low + high) / 2).tolist()), distance=distance))
+        half = np.concatenate([0.5 * layer.size.max(axis=1) for layer in layers]).astype(float)
+        seen = np.concatenate([(layer.colour[:, 3] > _FAINT) & (layer.size[:, 0] > 0) for layer in layers])
+        low, high = np.percentile(places, 3, axis=0), np.percentile(places, 97, axis=0)
+        room = 0.1 * (high - low) + 1e-6
+        near = seen & ((places >= low - room) & (places <= high + room)).all(axis=1)
+        near = near if near.any() else np.ones(len(places), bool)
+        aspect = self.width() / max(self.height(), 1)
+        self._moved_camera(framed(self.desk.camera, places[near], half[near], aspect))
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()
@@ -340,45 +347,46 @@ class StageView(QWidget):
         effect = self.desk.effect
         return Poses(effect).layer(layer, np.array([self.desk.player.moment * effect.tempo]))
 
+    def parent_of(self, layer: Layer) -> Frames:
+        """What a layer's own place and turn are told in, at the moment shown."""
+        effect = self.desk.effect
+        return Poses(effect).parent(layer, np.array([self.desk.player.moment * effect.tempo]))
+
     def _handle_near(self, at: QPointF) -> overlay.Handle | None:
         layer = self.desk.layer
         if layer is None or not self.desk.overlays or "shape" not in self.desk.marks:
             return None
-        found = overlay.handles(layer, self.frames_of(layer), self.view(), self.width(), self.height())
+        found = overlay.handles(
+            layer, self.frames_of(layer), self.parent_of(layer), self.view(), self.width(), self.height()
+        )
         near = [handle for handle in found if (handle.at - at).manhattanLength() < 10]
         return min(near, key=lambda handle: (handle.at - at).manhattanLength(), default=None)
 
     def _drag_handle(self, at: QPointF, held: tuple) -> None:
+        """Changes the field of a handle as far as the pointer has come along its axis, in the field's own measure."""
         stroke, handle, layer = held
         name, _, part = handle.what.partition(" ")
         if name == "turn":
-            i = "xyz".index(part)
-            turned = self._around(handle, layer, at) - self._around(handle, layer, handle.at)
-            turn = list(layer.turn)
+            place = self.frames_of(layer).place[0]
+            turned = self._around(handle, place, at) - self._around(handle, place, handle.at)
+            i, turn = "xyz".index(part), list(layer.turn)
             turn[i] = round((turn[i] + turned + 180) % 360 - 180, 1)
             self.desk.document.change_layer(f"{layer.name}: turn", layer.id, ("turn",), tuple(turn), stroke)
             return
-        moved = self._along(handle, at) - self._along(handle, handle.at)
-        if name == "place":
-            i = "xyz".index(part)
-            place = list(layer.place)
-            place[i] = round(place[i] + moved, 3)
-            self.desk.document.change_layer(f"{layer.name}: place", layer.id, ("place",), tuple(place), stroke)
-        elif name == "radius":
+        moved = (self._along(handle, at) - self._along(handle, handle.at)) / handle.metre
+        if name == "radius":
             value = round(max(layer.outlet.radius + moved, 0.0), 3)
             self.desk.document.change_layer(f"{layer.name}: radius", layer.id, ("outlet", "radius"), value, stroke)
-        else:
-            i = "xyz".index(part)
-            extent = list(layer.outlet.extent)
-            extent[i] = round(max(extent[i] + 2 * moved, 0.0), 3)
-            self.desk.document.change_layer(
-                f"{layer.name}: extent", layer.id, ("outlet", "extent"), tuple(extent), stroke
-            )
+            return
+        i = "xyz".index(part)
+        before, path = (layer.place, ("place",)) if name == "place" else (layer.outlet.extent, ("outlet", "extent"))
+        changed = list(before)
+        changed[i] = round(changed[i] + moved if name == "place" else max(changed[i] + 2 * moved, 0.0), 3)
+        self.desk.document.change_layer(f"{layer.name}: {name}", layer.id, path, tuple(changed), stroke)
 
-    def _around(self, handle: overlay.Handle, layer: Layer, at: QPointF) -> float:
-        """The angle of the pointer about the handle's axis through the layer's place, in degrees."""
+    def _around(self, handle: overlay.Handle, place: np.ndarray, at: QPointF) -> float:
+        """The angle of the pointer about the handle's axis through a place, in degrees."""
         view = self.view()
-        place = self.frames_of(layer).place[0]
         ray = view.ray(at.x(), at.y(), self.width(), self.height())
         slant = float(ray @ handle.axis)
         if abs(slant) < 0.08 * float(np.linalg.norm(ray)):
@@ -386,8 +394,8 @@ class StageView(QWidget):
             centre = view.project(place, self.width(), self.height())[0]
             return float((at.x() - centre[0]) + (centre[1] - at.y()))
         hit = view.eye + ray * float((place - view.eye) @ handle.axis) / slant - place
-        i = int(np.argmax(handle.axis))
-        return math.degrees(math.atan2(hit[(i + 2) % 3], hit[(i + 1) % 3]))
+        first = overlay.sideways(handle.axis)
+        return math.degrees(math.atan2(hit @ np.cross(handle.axis, first), hit @ first))
 
     def _along(self, handle: overlay.Handle, at: QPointF) -> float:
         """How far along the handle's axis the pointer is: the closest point of its ray to that line."""

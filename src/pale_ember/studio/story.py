@@ -17,6 +17,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QApplication, QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.chapters import CHAPTERS, Look
+from pale_ember.core.effect.edit import Path
 from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.insight.sentences import SENTENCES
@@ -232,7 +233,6 @@ class Story(QWidget):
         desk.selected.connect(self._forget)
         desk.selected.connect(self.refresh)
         desk.document.opened.connect(self._forget)
-        desk.sought.connect(self.show_field)
         self.refresh()
 
     def _make_room(self, changed: str) -> None:
@@ -287,14 +287,13 @@ class Story(QWidget):
         if not self.chapters["life"].folded:
             self.bodies["life"].show_ages(ages)  # type: ignore[attr-defined]
 
-    def show_field(self, chapter: str, field: str) -> None:
-        """Unfolds a chapter and focuses one of its fields."""
-        if chapter not in self.chapters:
-            return
+    def show_field(self, path: Path) -> None:
+        """Unfolds a chapter and focuses the field of the layer at a path."""
+        chapter = str(path[0])
         self.chapters[chapter].fold(False)
         area = self.bodies[chapter]
         area = area.fields if isinstance(area, LookBody) else area
-        row = area.fields.reveal(field) if isinstance(area, Rows) else None
+        row = area.fields.reveal(path) if isinstance(area, Rows) else None
         if isinstance(area, Rows) and row is not None:
             row.editor.setFocus()
             QTimer.singleShot(0, lambda: area.ensureWidgetVisible(row))

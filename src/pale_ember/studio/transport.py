@@ -161,7 +161,7 @@ class Transport(QWidget):
             )
         menu.open_at(self.background)
 
-    def open_stage(self) -> None:
+    def open_stage(self) -> StagePanel:
         """Opens the stage's fields beside the picture."""
         if self.panel is None:
             self.panel = StagePanel(self.desk, self.window())
@@ -169,6 +169,7 @@ class Transport(QWidget):
         self.panel.move(at.x() + 16, at.y() + 56)
         self.panel.show()
         self.panel.raise_()
+        return self.panel
 
     def _open_cameras(self) -> None:
         menu = Menu(self)

@@ -19,11 +19,11 @@ from PyQt6.QtWidgets import (
 
 from pale_ember.core.effect.edit import layer_of
 from pale_ember.core.effect.fields import fields_of
-from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.model import Effect, Layer, Stage
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.studio import theme
 from pale_ember.studio.bake import BakeWindow
-from pale_ember.studio.desk import Desk
+from pale_ember.studio.desk import Desk, Target
 from pale_ember.studio.fields.parts import FieldsColumn, Heading
 from pale_ember.studio.fields.row import FieldRow, editor_for
 from pale_ember.studio.fields.subject import OfLayer
@@ -55,26 +55,26 @@ class HintLine(QWidget):
         super().__init__()
         self.desk = desk
         self._text = ""
-        self._path: tuple[str, ...] | None = None
+        self._target: Target | None = None
         self.setFixedHeight(22)
         self.setAccessibleName("help")
         desk.hinted.connect(self.show_hint)
 
-    def show_hint(self, text: str, path: tuple[str, ...] | None = None) -> None:
-        self._text, self._path = text, path
-        self.setCursor(Qt.CursorShape.PointingHandCursor if path else Qt.CursorShape.ArrowCursor)
+    def show_hint(self, text: str, target: Target | None = None) -> None:
+        self._text, self._target = text, target
+        self.setCursor(Qt.CursorShape.PointingHandCursor if target else Qt.CursorShape.ArrowCursor)
         self.setAccessibleDescription(text)
         self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._path and len(self._path) > 1:
-            self.desk.sought.emit(*self._path[-2:])
+        if self._target is not None:
+            self.desk.sought.emit(self._target)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setFont(theme.font(theme.SMALL))
         painter.setPen(theme.ASH)
-        text = self._text + (f"   Go to {self._path[-1]} ›" if self._path else "")
+        text = self._text + (f"   Go to {self._target.label} ›" if self._target else "")
         painter.drawText(QRectF(16, -2, self.width() - 32, 22), Qt.AlignmentFlag.AlignVCenter, text)
 
 
@@ -118,7 +118,7 @@ class Workbench(QMainWindow):
 
     def _more_of_layer(self) -> FieldsColumn:
         """What carries and moves a layer, folded under its place and turn."""
-        heading = Heading("more: what it rides on, keys, tempo", opened=False)
+        self._layer_heading = heading = Heading("more: what it rides on, keys, tempo", opened=False)
         names = ("scale", "tempo", "rides_on", "turns_with", "target", "keys")
         fields = FieldsColumn(self.desk, OfLayer(self.desk), (), Layer, only=names)
         area = QScrollArea()
@@ -194,6 +194,23 @@ class Workbench(QMainWindow):
         finish_typing()
         do()
 
+    def _show_target(self, target: Target) -> None:
+        """Shows and focuses a field, wherever it stands."""
+        if target.kind is Stage:
+            row = self.transport.open_stage().fields.reveal(target.path)
+        elif target.kind is Effect:
+            self.header.fields[target.path[-1]].editor.setFocus()
+            return
+        elif target.path[0] in self.story.chapters:
+            self.story.show_field(target.path)
+            return
+        else:
+            self._layer_heading.open()
+            row = next((one for one in self._layer_rows if one.path == target.path), None)
+            row = row or self._layer_more.reveal(target.path)
+        if row is not None:
+            row.editor.setFocus()
+
     def rename_layer(self) -> None:
         """Opens the selected layer's name, wherever the focus is."""
         self.layers.show_selected()
@@ -212,8 +229,10 @@ class Workbench(QMainWindow):
         self.header.file_menu_asked.connect(self._open_file_menu)
         self.files.opened.connect(self._opened)
         self.files.said.connect(self.hints.show_hint)
+        self.desk.sought.connect(self._show_target)
         self.desk.save_asked.connect(self._save_for)
         self.desk.file_given.connect(self.importer.take)
+        self.desk.file_wanted.connect(self.importer.bring)
 
     def start(self) -> None:
         """Begins to draw and to play."""

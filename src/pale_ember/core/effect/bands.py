@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pale_ember.core.effect.fields import Field, Part
+from pale_ember.core.effect.fields import Field, Need, Part
 from pale_ember.core.effect.values import Curve, Gradient, Vector
 
 _FAR = dict(least=-1e4, most=1e4)
@@ -55,13 +55,29 @@ class Beam(Part, frozen=True):
     start: Annotated[str, Field("from", "The anchor it leaves; none means the layer itself.", names="anchor")] = ""
     end: Annotated[str, Field("to", "The anchor it reaches; none means the place below.", names="anchor")] = ""
     reach: Annotated[
-        Vector, Field("end at", "Where it ends without an anchor, from the layer's own place.", unit="m", soft=(-5, 5))
+        Vector,
+        Field(
+            "end at",
+            "Where it ends without an anchor, from the layer's own place.",
+            unit="m",
+            soft=(-5, 5),
+            needs=(Need(("look", "beam", "end"), lambda layer: not layer.look.beam.end, "It reaches an anchor."),),
+        ),
     ] = (0.0, 0.0, -2.0)
     bend_start: Annotated[
-        float, Field("bend at start", "How far it leaves along its anchor's up.", unit="m", soft=(-3, 3), **_FAR)
-    ] = 0.5
+        float,
+        Field("bend at start", "How far it leaves upward, by the axes of what it leaves: a turned anchor turns its bend.",
+              unit="m", soft=(-3, 3), **_FAR),
+    ] = 0.5  # fmt: skip
     bend_end: Annotated[
-        float, Field("bend at end", "How far it arrives along its anchor's up.", unit="m", soft=(-3, 3), **_FAR)
+        float,
+        Field(
+            "bend at end",
+            "How far it arrives from above, by the axes of what it reaches: an anchor that is turned bends it with it.",
+            unit="m",
+            soft=(-3, 3),
+            **_FAR,
+        ),
     ] = 0.5
     segments: Annotated[int, Field("segments", "Straight pieces.", soft=(4, 64), least=1, most=1024)] = 32
     width_start: Annotated[

@@ -7,6 +7,9 @@ from typing import Annotated
 from pale_ember.core.effect.fields import Field, Need, Part
 from pale_ember.core.effect.values import PerAxis, Range, Tints, fixed
 
+_MOVES = Need(
+    ("outlet", "anew"), lambda layer: not layer.outlet.anew, "Each step puts the particles anew, so none moves on."
+)
 _TURNS = Need(
     ("look", "facing"),
     lambda layer: layer.look.facing != "along motion" or layer.look.drawn_as == "mesh",
@@ -39,6 +42,7 @@ class Birth(Part, frozen=True):
             least=-1e5,
             most=1e5,
             words=("velocity", "initial velocity", "force"),
+            needs=(_MOVES,),
         ),
     ] = fixed(1.0)
     size: Annotated[

@@ -11,6 +11,15 @@ _MEETS = chosen("contact", "meets", ("bounce", "stick", "end"), "Particles pass 
 _BOUNCES = chosen("contact", "meets", ("bounce",), "Only a bouncing particle keeps speed.")
 
 
+def touch_of(layer: Any) -> float:
+    """How far from its middle a layer's particle touches, in the metres it is simulated in: its radius, or half of what
+    is the middle of its sizes, so that nothing large sinks into the ground."""
+    if layer.contact.radius is not None:
+        return layer.contact.radius
+    scale = layer.scale if layer.space == "world" else 1.0
+    return 0.5 * abs(layer.birth.size.middle) * scale
+
+
 class Contact(Part, frozen=True):
     """What a particle meets."""
 
@@ -68,7 +77,7 @@ class Contact(Part, frozen=True):
             most=1e4,
             words=("collision radius", "collider size", "thickness"),
             needs=(_MEETS,),
-            otherwise=lambda layer: touch_of(layer),
+            otherwise=touch_of,
         ),
     ] = None
     ageing: Annotated[
@@ -96,12 +105,3 @@ class Contact(Part, frozen=True):
             needs=(_MEETS,),
         ),
     ] = 0.0
-
-
-def touch_of(layer: Any) -> float:
-    """How far from its middle a layer's particle touches, in the metres it is simulated in: its radius, or half of what
-    is the middle of its sizes, so that nothing large sinks into the ground."""
-    if layer.contact.radius is not None:
-        return layer.contact.radius
-    scale = layer.scale if layer.space == "world" else 1.0
-    return 0.5 * abs(layer.birth.size.middle) * scale

@@ -104,3 +104,11 @@ def kinds_of(part: type[Part]) -> dict[str, type[Part]]:
 def why_idle(field: Field, layer: Any) -> Need | None:
     """The first unmet need of a field on this layer, or None when the field has an effect."""
     return next((need for need in field.needs if not need.holds(layer)), None)
+
+
+def declared_at(part: type[Part], path: tuple[str, ...]) -> Declared:
+    """The field at a path of names below a kind of part. Raises KeyError where there is none."""
+    found = fields_of(part)[path[0]]
+    for name in path[1:]:
+        found = fields_of(found.type)[name]
+    return found

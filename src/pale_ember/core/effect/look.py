@@ -163,6 +163,14 @@ class Look(Part, frozen=True):
             words=("blend mode", "transparent", "screen", "material"),
         ),
     ] = "additive"
+    cut: Annotated[
+        float,
+        Field(
+            "cut at", "How much cover the picture must have, whatever the particle's opacity, to be drawn at all.",
+            soft=(0, 1), least=0, most=1, words=("threshold", "clip", "alpha test"),
+            needs=(chosen("look", "blend", ("cut-out",), "Only a cut-out is cut."),),
+        ),
+    ] = 0.5  # fmt: skip
     facing: Annotated[
         Literal["to camera", "upright", "along motion", "across motion", "flat", "free"],
         Field(
@@ -211,14 +219,6 @@ class Look(Part, frozen=True):
               unit="m", soft=(0, 3), least=0, most=1e4, words=("camera fade", "near clip"),
               group="more: how it stands"),
     ] = 0.25  # fmt: skip
-    cut: Annotated[
-        float,
-        Field(
-            "cut at", "How solid the picture must be to be drawn at all.", soft=(0, 1), least=0, most=1,
-            words=("threshold", "clip", "alpha test"),
-            needs=(chosen("look", "blend", ("cut-out",), "Only a cut-out is cut."),), group="more: how it stands",
-        ),
-    ] = 0.5  # fmt: skip
     order: Annotated[
         Literal["far to near", "oldest first", "youngest first"],
         Field(

@@ -27,12 +27,18 @@ _GREY = (
 _SINGLE = Need(
     ("look", "columns"), lambda layer: layer.look.columns * layer.look.rows == 1, "A sheet of frames is never tiled."
 )
-_WORN = Need(("look", "eaten_by"), lambda layer: bool(layer.look.wear.eaten_by), "Nothing eats it: choose what does.")
-_SECOND = Need(("look", "second"), lambda layer: bool(layer.look.surface.second), "There is no second picture.")
-_WARPED = Need(("look", "warp"), lambda layer: bool(layer.look.surface.warp), "Nothing warps it: choose what does.")
-_RIMMED = Need(("look", "edge_glow"), lambda layer: layer.look.surface.edge_glow > 0, "The edge glow is 0.")
-_GLOWS = Need(("look", "glow"), lambda layer: layer.look.shine.glow > 0, "Its glow is 0.")
-_LIT = Need(("look", "lit"), lambda layer: layer.look.light.lit > 0, "It is not lit: its share is 0.")
+_WORN = Need(
+    ("look", "wear", "eaten_by"), lambda layer: bool(layer.look.wear.eaten_by), "Nothing eats it: choose what does."
+)
+_SECOND = Need(
+    ("look", "surface", "second"), lambda layer: bool(layer.look.surface.second), "There is no second picture."
+)
+_WARPED = Need(
+    ("look", "surface", "warp"), lambda layer: bool(layer.look.surface.warp), "Nothing warps it: choose what does."
+)
+_RIMMED = Need(("look", "surface", "edge_glow"), lambda layer: layer.look.surface.edge_glow > 0, "The edge glow is 0.")
+_GLOWS = Need(("look", "shine", "glow"), lambda layer: layer.look.shine.glow > 0, "Its glow is 0.")
+_LIT = Need(("look", "light", "lit"), lambda layer: layer.look.light.lit > 0, "It is not lit: its share is 0.")
 _SPRITE = Need(
     ("look", "drawn_as"), lambda layer: layer.look.drawn_as == "sprite", "Only sprites shift what lies behind."
 )
@@ -85,6 +91,9 @@ class Surface(Part, frozen=True):
         Field("second", "A second picture that multiplies the first; none leaves it alone.", names="picture",
               words=("detail", "mask", "multiply texture")),
     ] = ""  # fmt: skip
+    second_channel: Annotated[
+        Channel, Field("channel", "What of the second picture is used.", options=_CHANNELS, needs=(_SECOND,))
+    ] = "all"
     second_tile: Annotated[Pair, _tiling("the second", needs=(_SECOND,))] = (1.0, 1.0)
     second_scroll: Annotated[Pair, _scroll("the second", needs=(_SECOND,))] = (0.0, 0.0)
     second_scatter: Annotated[float, _scatter("the second", needs=(_SECOND,))] = 0.0

@@ -8,7 +8,7 @@ from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.tree import feeds_of, in_order_of_birth
 from pale_ember.core.simulate.rates import Rate
-from pale_ember.core.simulate.table import Table, columns_of
+from pale_ember.core.simulate.table import KEEP_EVERY, KEPT_BYTES, Table, columns_of
 
 FRAME_BYTES = 84
 """Bytes a particle takes in a Frame."""
@@ -73,9 +73,12 @@ class Forecast:
         return middle * share * layer.birth.lifetime.middle
 
     def memory(self, layer: Layer) -> int:
-        """Bytes that a layer's particles can take when as many live as may: the running tables and a Frame."""
+        """Bytes that a layer's particles can take when as many live as may: the running tables, a Frame and kept states."""
         row = Table.empty(1, columns_of(layer, layer.id in self.feeds)).bytes_used()
-        return int(self.peak(layer) * (3 * row + FRAME_BYTES))
+        peak = self.peak(layer)
+        states = self.effect.duration / self.effect.tempo * self.effect.steps / KEEP_EVERY + 1
+        kept = min(KEPT_BYTES / len(self.effect.layers), states * peak * row)
+        return int(peak * (3 * row + FRAME_BYTES) + kept)
 
     def last_births(self) -> dict[str, float]:
         """By layer, when one that plays once bears its last particle, in effect seconds. Raises ValueError for a ring."""

@@ -260,6 +260,13 @@ class Poses:
 
         return self._rig(layer, things, carried=True).at(times, self.looped(times, loops))
 
+    def parent(self, layer: Layer, times: np.ndarray) -> Frames:
+        """What a layer's own place and turn are told in: the layer it rides on, else the carrier, else the world."""
+        above = self._layers.get(layer.rides_on) if layer.rides_on != layer.id else None
+        if above is not None:
+            return self._at(above, times, None)
+        return carrier_frames(self.effect.stage.carrier, times, self.looped(times))
+
     def _around(self, times: np.ndarray, loops: np.ndarray | None) -> tuple[np.ndarray, np.ndarray, np.ndarray | None]:
         """Moments just before and after these, never outside their loop; and the loops."""
         if not self.effect.loop:

@@ -20,6 +20,13 @@ _KINDS: dict[str, type] = {
 }  # fmt: skip
 
 
+KEEP_EVERY = 12
+"""Steps between kept states, to begin with: a fifth of a second."""
+
+KEPT_BYTES = 256 * 2**20
+"""Memory for the kept states of one effect, shared by its layers; beyond it every second state is let go."""
+
+
 class Table(NamedTuple):
     """Particles as columns, (capacity,) each. World metres, or the layer's own for a local layer; the first `count`
     rows are alive, in birth order. Columns a layer does not need are empty.

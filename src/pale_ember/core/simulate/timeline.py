@@ -17,10 +17,8 @@ from pale_ember.core.simulate.frame import Frame, LayerFrame, layer_frame
 from pale_ember.core.simulate.plan import LookPlan, look_plan, motion_part
 from pale_ember.core.simulate.poses import Poses
 from pale_ember.core.simulate.ribbons import strips_of
+from pale_ember.core.simulate.table import KEPT_BYTES
 from pale_ember.core.simulate.track import Feed, Fired, Track
-
-KEPT_BYTES = 256 * 2**20
-"""Memory for the kept states of one effect, shared by its layers; beyond it every second state is let go."""
 
 
 def built_in(name: str) -> Mesh:

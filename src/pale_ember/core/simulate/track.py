@@ -27,10 +27,7 @@ from pale_ember.core.simulate.plan import FORCE_RECORD, LookPlan, motion_plan
 from pale_ember.core.simulate.poses import Frames, Poses, still
 from pale_ember.core.simulate.spawning import Spawner, fired_births
 from pale_ember.core.simulate.surfaces import Surfaces
-from pale_ember.core.simulate.table import Table, columns_of
-
-KEEP_EVERY = 12
-"""Steps between kept states, to begin with: a fifth of a second."""
+from pale_ember.core.simulate.table import KEEP_EVERY, Table, columns_of
 
 _HERE = still()
 _SMALLEST = 256

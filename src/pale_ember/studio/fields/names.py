@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QVBoxLayout, QWidget
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import layer_of
 from pale_ember.core.effect.fields import Field
+from pale_ember.core.effect.files import meshes_of, pictures_of
 from pale_ember.core.effect.stage import GROUND
 from pale_ember.core.effect.tree import may_carry, may_spawn
 from pale_ember.core.geometry.mesh import SOLID, SOLIDS
@@ -19,6 +21,7 @@ from pale_ember.formats.pictures import KINDS
 from pale_ember.studio import icons, theme
 from pale_ember.studio.desk import Desk
 from pale_ember.studio.popups import Menu
+from pale_ember.studio.settings import last_folder
 from pale_ember.studio.typed import Line
 
 Options = Callable[[], list[tuple[str, str]]]
@@ -62,20 +65,30 @@ class TextEdit(QWidget):
             self.edited.emit(text, None)
 
 
+def ask_file(parent: QWidget, title: str, kinds: tuple[str, ...]) -> Path | None:
+    """A file of some kinds, chosen from disk."""
+    wanted = " ".join(f"*{kind}" for kind in kinds)
+    name, _ = QFileDialog.getOpenFileName(parent, title, str(last_folder()), f"Files ({wanted})")
+    return Path(name) if name else None
+
+
 class NameEdit(QWidget):
     """One of the names there are just now; `several` of them for a tuple."""
 
     edited = pyqtSignal(object, object)
     finished = pyqtSignal()
+    brought = pyqtSignal(Path)
+    """A file of the artist's own is to be used here."""
 
     def __init__(
         self, field: Field, options: Options, nothing: str, called: Callable[[str], str] = str, *,
-        several: bool = False, name: str = "",
+        several: bool = False, name: str = "", kinds: tuple[str, ...] = (),
     ) -> None:  # fmt: skip
         super().__init__()
         self.field, self.options, self.nothing, self.called, self.several = field, options, nothing, called, several
         self.value: str | tuple[str, ...] = () if several else ""
-        self.idle = False
+        self.idle, self.kinds = False, kinds
+        self.setAcceptDrops(bool(kinds))
         self.setFixedHeight(24)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName(name or field.label)
@@ -121,7 +134,28 @@ class NameEdit(QWidget):
             action.setCheckable(True)
             action.setChecked(value in self.value if isinstance(self.value, tuple) and value else value == self.value)
             action.triggered.connect(lambda _=False, value=value: self.choose(value))
+        if self.kinds:
+            menu.addSeparator()
+            menu.addAction("a file…").triggered.connect(self._ask_file)
         menu.open_at(self)
+
+    def _ask_file(self) -> None:
+        path = ask_file(self, f"A file for {self.field.label}", self.kinds)
+        if path is not None:
+            self.brought.emit(path)
+
+    def _dropped(self, event: QDropEvent) -> list[Path]:
+        mime = event.mimeData()
+        paths = [Path(url.toLocalFile()) for url in mime.urls() if url.isLocalFile()] if mime is not None else []
+        return [path for path in paths if path.suffix.lower() in self.kinds]
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if self._dropped(event):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        for path in self._dropped(event)[:1]:
+            self.brought.emit(path)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -153,21 +187,23 @@ def name_edit(desk: Desk, field: Field, *, several: bool = False) -> NameEdit | 
     def props() -> list[tuple[str, str]]:
         return [(GROUND, GROUND), *((prop.name, prop.name) for prop in desk.effect.stage.props)]
 
-    def meshes() -> list[tuple[str, str]]:
+    def own(kinds: tuple[str, ...], used: list[str]) -> list[str]:
+        """The files that are used, wherever they lie, and those beside the document."""
         folder = desk.folder
-        own = sorted(one for one in folder.iterdir() if one.suffix.lower() in MESH_KINDS) if folder else []
-        names = [
-            name for one in own for name in (one.name, *(f"{one.name}#{part}" for part in desk.shelf.objects(one.name)))
-        ]
-        return [*((SOLID + name, name) for name in SOLIDS), *((name, name) for name in names)]
+        beside = sorted(one.name for one in folder.iterdir() if one.suffix.lower() in kinds) if folder else []
+        return list(dict.fromkeys([*(name for name in used if not name.startswith((PREFIX, SOLID))), *beside]))
+
+    def meshes() -> list[tuple[str, str]]:
+        files = own(MESH_KINDS, meshes_of(desk.effect))
+        names = [name for one in files for name in (one, *(f"{one}#{part}" for part in desk.shelf.objects(one)))]
+        return [*((SOLID + name, name) for name in SOLIDS), *((name, name) for name in dict.fromkeys(names))]
 
     def densities() -> list[tuple[str, str]]:
-        return [("vertex colour", "vertex colour")]
+        return [("vertex colour", "vertex colour"), *((name, name) for name in own(KINDS, pictures_of(desk.effect)))]
 
     def pictures() -> list[tuple[str, str]]:
-        folder = desk.folder
-        own = sorted(one.name for one in folder.iterdir() if one.suffix.lower() in KINDS) if folder else []
-        return [*((PREFIX + name, name) for name in CARDS), *((name, name) for name in own)]
+        files = own(KINDS, pictures_of(desk.effect))
+        return [*((PREFIX + name, name) for name in CARDS), *((name, name) for name in files)]
 
     known: dict[str, tuple[Options, str]] = {
         "spawned": (spawned, "none"), "above": (above, "none"), "anchor": (anchors, "none"), "prop": (props, "all"),
@@ -181,4 +217,5 @@ def name_edit(desk: Desk, field: Field, *, several: bool = False) -> NameEdit | 
         layer = layer_of(desk.effect, value) if field.names in ("spawned", "above") else None
         return layer.name if layer is not None else value.removeprefix(PREFIX).removeprefix(SOLID)
 
-    return NameEdit(field, options, nothing, called, several=several)
+    kinds = {"mesh": MESH_KINDS, "picture": KINDS, "density": KINDS}.get(field.names, ())
+    return NameEdit(field, options, nothing, called, several=several, kinds=kinds)

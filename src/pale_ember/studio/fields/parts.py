@@ -50,6 +50,10 @@ class Heading(QWidget):
             self.changed = changed
             self.update()
 
+    def open(self) -> None:
+        if not self.opened:
+            self.flip()
+
     def flip(self) -> None:
         self.opened = not self.opened
         self.toggled.emit(self.opened)
@@ -145,19 +149,18 @@ class FieldsColumn(QWidget):
         self.rows.append(row)
         holder.addWidget(row)
 
-    def reveal(self, field: str) -> FieldRow | None:
-        """The row of a field here or further down, unfolded to; None where there is none."""
+    def reveal(self, path: Path) -> FieldRow | None:
+        """The row of the field at a path below the root, unfolded to; None where there is none."""
         for row in self.rows:
-            if row.path[-1] == field:
+            if row.path == path:
                 heading = next((one for one, rows in self._groups if row in rows), None)
-                if heading is not None and not heading.opened:
-                    heading.flip()
+                if heading is not None:
+                    heading.open()
                 return row
         for _, _, widget, heading in self._parts:
-            found = widget.reveal(field) if isinstance(widget, FieldsColumn) else None
+            found = widget.reveal(path) if isinstance(widget, FieldsColumn) else None
             if found is not None:
-                if not heading.opened:
-                    heading.flip()
+                heading.open()
                 return found
         return None
 
@@ -213,8 +216,13 @@ class PartsEdit(QWidget):
         made = kind()
         if hasattr(made, "key"):
             made = replace(made, key=max((part.key for part in self._parts), default=-1) + 1)
-        if hasattr(made, "at") and self._parts:
-            made = replace(self._parts[-1], at=self._parts[-1].at + 0.5)
+        for when in ("at", "time"):
+            if hasattr(made, when) and self._parts:
+                # A copy of the last, a little later: what lies exactly on another is not seen.
+                last = self._parts[-1]
+                made = replace(
+                    last, **{when: getattr(last, when) + 0.5, **({"key": made.key} if hasattr(made, "key") else {})}
+                )
         if hasattr(made, "name") and self._parts:
             made = replace(made, name=f"{made.name} {len(self._parts) + 1}")
         self.subject.change(f"add {self.declared.field.label}", self.path, (*self._parts, made))

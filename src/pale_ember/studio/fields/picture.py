@@ -98,7 +98,7 @@ class PictureEdit(QWidget):
         """What can be done with the picture."""
         menu, look = Menu(self), self.look
         pixels = self._pixels()
-        grid, advice = guess_grid(pixels), advise(pixels)
+        grid, advice = guess_grid(pixels), advise(chosen(pixels, "all", look.surface.invert))
 
         def add(text: str, made: Look, on: bool | None = None) -> None:
             action = menu.addAction(text)
@@ -178,8 +178,9 @@ class PictureEdit(QWidget):
     def _origin(self, pixels: np.ndarray) -> str:
         if self.look.picture.startswith(PREFIX):
             return ""
-        if self._advice[0] is not pixels:
-            self._advice = pixels, advise(pixels).blend
+        inverted = self.look.surface.invert
+        if self._advice[0] != (Held(pixels), inverted):
+            self._advice = (Held(pixels), inverted), advise(chosen(pixels, "all", inverted)).blend
         if self._advice[1] != self.look.blend and self.look.surface.channel == "all":
             return f"{self._advice[1]} suits it"
         layer = self.desk.layer

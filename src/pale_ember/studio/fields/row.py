@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import types
+from pathlib import Path as FilePath
 from typing import Any, Literal, Union, get_args, get_origin
 
 from PyQt6.QtCore import QEvent, QPointF, Qt
@@ -16,10 +17,10 @@ from pale_ember.studio import theme
 from pale_ember.studio.desk import Desk
 from pale_ember.studio.fields.buttons import ChoiceEdit, SwitchEdit
 from pale_ember.studio.fields.colour import ColourEdit, TintsEdit
-from pale_ember.studio.fields.names import name_edit
+from pale_ember.studio.fields.names import NameEdit, name_edit
 from pale_ember.studio.fields.number import FollowEdit, NumberEdit
 from pale_ember.studio.fields.spans import PerAxisEdit, RangeEdit, VectorEdit
-from pale_ember.studio.fields.subject import Subject
+from pale_ember.studio.fields.subject import Subject, target
 from pale_ember.studio.popups import Menu
 
 LABEL_WIDTH = 92
@@ -71,6 +72,13 @@ class FieldRow(QWidget):
         row.addWidget(editor, 1, Qt.AlignmentFlag.AlignVCenter)
         editor.edited.connect(self._edited)  # type: ignore[attr-defined]
         editor.finished.connect(desk.document.end_stroke)  # type: ignore[attr-defined]
+        if isinstance(editor, NameEdit):
+            editor.brought.connect(self._bring)
+
+    def _bring(self, path: FilePath) -> None:
+        """Brings a file beside the document and uses it here, whatever is selected by then."""
+        change, field = self.subject.changer(), self.path
+        self.desk.file_wanted.emit(path, lambda name: change(self.declared.field.label, field, name))
 
     def _edited(self, value: object, stroke: object) -> None:
         if self.subject.root is not None:
@@ -94,7 +102,7 @@ class FieldRow(QWidget):
         return f"{field.label}: {field.help}"
 
     def enterEvent(self, event: QEnterEvent) -> None:
-        self.desk.hinted.emit(self.hint(), self._need.path if self._need else None)
+        self.desk.hinted.emit(self.hint(), target(self.subject, self._need.path) if self._need else None)
 
     def reset(self) -> None:
         self._edited(self.declared.default, None)
@@ -105,8 +113,8 @@ class FieldRow(QWidget):
         action.setEnabled(self._changed)
         action.triggered.connect(self.reset)
         if self._need is not None:
-            path = self._need.path
-            menu.addAction(f"Go to {path[-1]}").triggered.connect(lambda: self.desk.sought.emit(*path[-2:]))
+            cause = target(self.subject, self._need.path)
+            menu.addAction(f"Go to {cause.label}").triggered.connect(lambda: self.desk.sought.emit(cause))
         menu.open_at(event.globalPos())
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:

@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
-from pale_ember.core.effect.edit import Path, value_at, with_value
-from pale_ember.studio.desk import Desk
+from pale_ember.core.effect.edit import Path, layer_of, value_at, with_value
+from pale_ember.core.effect.fields import declared_at
+from pale_ember.core.effect.model import Layer, Stage
+from pale_ember.studio.desk import Desk, Target
 
 
 class OfLayer:
     """Fields of the selected layer."""
+
+    kind = Layer
 
     def __init__(self, desk: Desk) -> None:
         self.desk = desk
@@ -19,9 +24,19 @@ class OfLayer:
         return self.desk.layer
 
     def change(self, name: str, path: Path, value: object, stroke: object = None) -> None:
-        layer = self.desk.layer
-        if layer is not None:
-            self.desk.document.change_layer(f"{layer.name}: {name}", layer.id, path, value, stroke)
+        if self.desk.layer is not None:
+            self.changer()(name, path, value, stroke)
+
+    def changer(self) -> Callable[..., None]:
+        """Changes fields of the layer that is selected now, though another may be by then."""
+        identity, desk = self.desk.selection, self.desk
+
+        def change(name: str, path: Path, value: object, stroke: object = None) -> None:
+            layer = layer_of(desk.effect, identity)
+            if layer is not None:
+                desk.document.change_layer(f"{layer.name}: {name}", identity, path, value, stroke)
+
+        return change
 
     def value(self, path: Path) -> Any:
         return value_at(self.root, path)
@@ -29,6 +44,8 @@ class OfLayer:
 
 class OfStage:
     """Fields of the stage."""
+
+    kind = Stage
 
     def __init__(self, desk: Desk) -> None:
         self.desk = desk
@@ -41,8 +58,16 @@ class OfStage:
         document = self.desk.document
         document.change(f"stage: {name}", with_value(document.effect, ("stage", *path), value), stroke)
 
+    def changer(self) -> Callable[..., None]:
+        return self.change
+
     def value(self, path: Path) -> Any:
         return value_at(self.root, path)
 
 
 Subject = OfLayer | OfStage
+
+
+def target(subject: Subject, path: tuple[str, ...]) -> Target:
+    """Where a field of a subject is found."""
+    return Target(subject.kind, path, declared_at(subject.kind, path).field.label)
