@@ -21,8 +21,13 @@ from pale_ember.studio.window import Workbench
 DEMO = Path(__file__).parent / "assets" / "demo" / "kiln-mouth.pale"
 
 
+TURN = 0.001
+"""Seconds after which a thread that computes in Python lets the window go on; by itself it would be five times that."""
+
+
 def application() -> QApplication:
     """The Qt application, dressed."""
+    sys.setswitchinterval(TURN)
     made = QApplication.instance()
     if not isinstance(made, QApplication):
         made = QApplication(["pale"])

@@ -149,13 +149,17 @@ def _read(path: Path):
 
 
 def _look_at_all(effect, shelf) -> None:
-    """Reads every picture and mesh of an effect, so that the shelf knows which cannot be used."""
+    """Reads every picture and mesh of one's own, so that the shelf knows which cannot be used."""
     from pale_ember.core.effect.files import meshes_of, pictures_of
+    from pale_ember.core.geometry.mesh import SOLID, SOLIDS
+    from pale_ember.core.texture.cards import CARDS, PREFIX
 
     for name in pictures_of(effect):
-        shelf.get(name)
+        if name.removeprefix(PREFIX) not in CARDS or not name.startswith(PREFIX):
+            shelf.get(name)
     for name in meshes_of(effect):
-        shelf.mesh(name)
+        if name.removeprefix(SOLID) not in SOLIDS or not name.startswith(SOLID):
+            shelf.mesh(name)
 
 
 def _tell_faults(shelf) -> None:

@@ -24,7 +24,7 @@ class Parts(driven.Window):
         return next(edit for edit in edits if edit.path == (chapter, name))
 
     def row(self, edit, index, name):
-        column = edit.blocks[index][2]
+        column = edit.blocks[index].fields
         return next(row for row in column.rows if row.path[-1] == name)
 
     def test_bursts_are_added_changed_fired_and_removed(self):
@@ -38,7 +38,7 @@ class Parts(driven.Window):
         self.settle()
         before = self.window.stage.answer.frame.layers[0].count
         moment = self.window.desk.player.moment
-        edit._fire(0)
+        edit.fire(0)
         self.assertGreater(self.window.desk.player.moment, moment)
         self.settle(lambda: self.window.stage.answer.frame.layers[0].count >= before + 6)
         edit.remove(0)
@@ -59,7 +59,7 @@ class Parts(driven.Window):
         region.choose("in a ball")
         whirl, attractor = self.layer(0).forces.more
         self.assertEqual((whirl.strength, attractor.falloff, attractor.region), (between(2.0, 5.0), 2.0, "in a ball"))
-        heading = edit.blocks[1][2].findChildren(Heading)[0]
+        heading = edit.blocks[1].fields.findChildren(Heading)[0]
         self.assertGreater(heading.changed, 0)
         self.assertIn("whirled by a vortex", self.window.story.chapters["forces"]._sentence_text)
         self.settle()

@@ -7,12 +7,17 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from msgspec.structs import replace
+
 from pale_ember.core.effect.edit import free_name
 from pale_ember.core.effect.life import PROPERTIES
-from pale_ember.core.effect.model import Effect
+from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.reading import Problem, plain, read, schema
 from pale_ember.core.effect.tree import MOST_GENERATIONS, generations, ring_of_riders, ring_of_rules
 from pale_ember.formats.pictures import write_whole
+
+_LINE = 100
+"""Signs on one line of a document at most, where there is a choice."""
 
 FORMAT = "pale-ember"
 VERSION = 2
@@ -228,22 +233,50 @@ def _dangling(effect: Effect) -> list[Problem]:
     return problems
 
 
+class Writer:
+    """Writes a document again and again: a layer that is still the same value is not laid out anew."""
+
+    def __init__(self) -> None:
+        self._layers: dict[str, tuple[Layer, str]] = {}
+
+    def dumps(self, effect: Effect) -> bytes:
+        """The bytes of a document."""
+        told = {}
+        for layer in effect.layers:
+            known = self._layers.get(layer.id)
+            if known is None or known[0] is not layer:
+                known = layer, _laid_out(plain(layer), "    ")
+            told[layer.id] = known
+        self._layers = told
+        raw = {"format": FORMAT, "version": VERSION, **plain(replace(effect, layers=()))}
+        rows = ["    " + told[layer.id][1] for layer in effect.layers]
+        parts = [
+            (name, "[\n" + ",\n".join(rows) + "\n  ]" if name == "layers" and rows else _laid_out(value, "  "))
+            for name, value in raw.items()
+        ]
+        return ("{\n" + ",\n".join(f'  "{name}": {text}' for name, text in parts) + "\n}\n").encode()
+
+
 def dumps(effect: Effect) -> bytes:
     """The bytes of a document."""
-    raw = {"format": FORMAT, "version": VERSION, **plain(effect)}
-    return (_laid_out(raw) + "\n").encode()
+    return Writer().dumps(effect)
 
 
 def _laid_out(value: Any, indent: str = "") -> str:
     """JSON with one field a line, short groups and lists on one line, so that differences read well."""
-    flat = json.dumps(value, ensure_ascii=False, allow_nan=False)
-    if not isinstance(value, (dict, list)) or len(flat) + len(indent) <= 100:
-        return flat
+    if not isinstance(value, (dict, list)):
+        return json.dumps(value, ensure_ascii=False, allow_nan=False)
     inner = indent + "  "
     if isinstance(value, dict):
-        rows = [f"{inner}{json.dumps(k, ensure_ascii=False)}: {_laid_out(v, inner)}" for k, v in value.items()]
-        return "{\n" + ",\n".join(rows) + f"\n{indent}}}"
-    return "[\n" + ",\n".join(inner + _laid_out(one, inner) for one in value) + f"\n{indent}]"
+        rows = [f"{json.dumps(k, ensure_ascii=False)}: {_laid_out(v, inner)}" for k, v in value.items()]
+        opens, closes = "{", "}"
+    else:
+        rows = [_laid_out(one, inner) for one in value]
+        opens, closes = "[", "]"
+    length = sum(map(len, rows)) + 2 * max(len(rows) - 1, 0) + 2
+    if length + len(indent) <= _LINE and not any("\n" in row for row in rows):
+        return opens + ", ".join(rows) + closes
+    return f"{opens}\n{inner}" + f",\n{inner}".join(rows) + f"\n{indent}{closes}"
 
 
 def save(effect: Effect, path: Path) -> None:

@@ -15,7 +15,7 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, QStandardPaths, QTimer, pyqtSignal
 
 from pale_ember.core.effect.model import Effect
-from pale_ember.formats.document import DocumentError, dumps, loads
+from pale_ember.formats.document import DocumentError, Writer, loads
 from pale_ember.formats.pictures import write_whole
 from pale_ember.studio.history import Document
 
@@ -102,6 +102,7 @@ class Aside(QObject):
         self.kept: Effect | None = None
         """The effect that is known to be written."""
         self._held: int | None = None
+        self._writer = Writer()
         self._told = False
         self._writing: threading.Thread | None = None
         self._timer = QTimer(self, singleShot=True, interval=EVERY)
@@ -134,7 +135,7 @@ class Aside(QObject):
             if self._held is None:
                 self._held = _lock(self.file)
             write_whole(self.file.with_suffix(".json"), json.dumps(note).encode())
-            write_whole(self.file, dumps(effect))
+            write_whole(self.file, self._writer.dumps(effect))
         except OSError as error:
             if not self._told:
                 self._told = True

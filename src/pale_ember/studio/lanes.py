@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 from collections.abc import Callable
 from typing import get_args
 
@@ -38,6 +39,9 @@ LABEL = 84
 MARGIN = 14
 REACH = 9
 """How near the pointer must be to a key or the curve, in pixels."""
+
+_CROWDED = 3.5
+"""Pixels from one drawn key to the next at least: of more only the curve is seen."""
 
 SHAPES: dict[str, Curve] = {
     "swell and fade": curve((0, 0), (0.25, 1), (1, 0)),
@@ -232,13 +236,17 @@ class CurveLane(Lane):
     def __init__(self, declared: Declared, height: int = 44) -> None:
         super().__init__(declared, height)
         self._held_span: tuple[float, float] | None = None
+        self._spanned: tuple[object, tuple[float, float]] = (None, (0.0, 1.0))
+        """The curve that the span was last measured of, and the span."""
 
     def span(self) -> tuple[float, float]:
         """The values at the bottom and the top; they hold still during a drag."""
         if self._dragging and self._held_span is not None:
             return self._held_span
-        low = min(0.0, *(key.value - key.band for key in self.points))
-        return low, max(1.0, *(key.value + key.band for key in self.points)) * 1.06
+        if self._spanned[0] is not self.value:
+            low = min(0.0, *(key.value - key.band for key in self.points))
+            self._spanned = self.value, (low, max(1.0, *(key.value + key.band for key in self.points)) * 1.06)
+        return self._spanned[1]
 
     def y_at(self, value: float) -> float:
         low, high = self.span()
@@ -342,12 +350,15 @@ class CurveLane(Lane):
         key = (Held(self.value), self.span(), self.selected, self.hasFocus(), ghost)
         self._still.paint(painter, key, lambda inner: self._paint_curve(inner, ghost))
         if len(self.ages):
-            box, (low, high) = self.box(), self.span()
-            values = sample_keys(self.points, self.ages.astype(float))
-            xs = box.left() + self.ages * box.width()
-            ys = box.bottom() - (values - low) / (high - low) * box.height()
+            ages = self.ages.astype(float)
             painter.setPen(QPen(theme.GLASS, 3, cap=Qt.PenCapStyle.RoundCap))
-            painter.drawPoints(QPolygonF([QPointF(x, y) for x, y in zip(xs.tolist(), ys.tolist(), strict=True)]))
+            painter.drawPoints(self._polygon(ages, sample_keys(self.points, ages)))
+
+    def _polygon(self, ages: np.ndarray, values: np.ndarray) -> QPolygonF:
+        box, (low, high) = self.box(), self.span()
+        xs = box.left() + ages * box.width()
+        ys = box.bottom() - (values - low) / (high - low) * box.height()
+        return QPolygonF([QPointF(x, y) for x, y in zip(xs.tolist(), ys.tolist(), strict=True)])
 
     def _paint_curve(self, painter: QPainter, ghost: float | None) -> None:
         self.paint_label(painter)
@@ -360,20 +371,22 @@ class CurveLane(Lane):
         painter.drawLine(QPointF(box.left(), one), QPointF(box.right(), one))
         ages = np.linspace(0, 1, max(int(box.width() / 2), 2))
         values = sample_keys(self.points, ages)
-        line = QPolygonF([QPointF(self.x_at(a), self.y_at(v)) for a, v in zip(ages, values, strict=True)])
         if any(key.band > 0 for key in self.points):
             half = np.interp(ages, [key.at for key in self.points], [key.band for key in self.points])
-            edges = [(a, v + h) for a, v, h in zip(ages, values, half, strict=True)]
-            edges += [(a, v - h) for a, v, h in zip(ages[::-1], values[::-1], half[::-1], strict=True)]
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(theme.with_alpha(theme.EMBER, 0.16))
-            painter.drawPolygon(QPolygonF([QPointF(self.x_at(a), self.y_at(v)) for a, v in edges]))
+            around = np.concatenate([values + half, (values - half)[::-1]])
+            painter.drawPolygon(self._polygon(np.concatenate([ages, ages[::-1]]), around))
         painter.setPen(QPen(theme.EMBER, 1.6))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawPolyline(line)
+        painter.drawPolyline(self._polygon(ages, values))
+        painter.setPen(QPen(theme.EMBER, 1.5))
+        last = -math.inf
         for i, key in enumerate(self.points):
             at = QPointF(self.x_at(key.at), self.y_at(key.value))
-            painter.setPen(QPen(theme.EMBER, 1.5))
+            if at.x() - last < _CROWDED and i != self.selected:
+                continue
+            last = at.x()
             painter.setBrush(theme.EMBER if i == self.selected else theme.WELL)
             if key.ease == "smooth":
                 painter.drawEllipse(at, 4, 4)

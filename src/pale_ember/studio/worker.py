@@ -35,6 +35,10 @@ EXPLORING = 60_000
 """Particle steps counted between two looks for a request: about 4 ms."""
 
 
+TELLING = 0.05
+"""Seconds between two tellings of what is known of the loop: the window paints each."""
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class Request:
     """A moment to be shown. width, height : pixels to draw, or 0 for no picture."""
@@ -73,6 +77,7 @@ class _Round:
 
     timeline: Timeline | None = None
     explored: bool = True
+    told: float = 0.0
     fired: tuple[Fired, ...] = ()
     followed: tuple[Effect, str] | None = None
     gathering: Iterator[Reach] | None = None
@@ -200,6 +205,10 @@ class Worker(QObject):
         elif not round_.explored and round_.timeline is not None:
             timeline = round_.timeline
             round_.explored = timeline.explore(EXPLORING)
+            now = time.perf_counter()
+            if not round_.explored and now - round_.told < TELLING:
+                return
+            round_.told = now
             self._say(self.explored, {layer.id: timeline.alive(layer.id) for layer in timeline.effect.layers})
         elif round_.gathering is not None and round_.followed is not None:
             reach = next(round_.gathering, None)

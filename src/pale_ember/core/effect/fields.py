@@ -34,9 +34,9 @@ class Need:
     reason: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Field:
-    """The declaration of one field.
+    """The declaration of one field; equal to itself alone.
 
     label : the word on screen. help : one plain sentence. unit : shown after the number.
     soft : where the drag bar runs; values beyond it are fine. least, most : what nature or memory allow.
@@ -93,6 +93,7 @@ def fields_of(part: type[Part]) -> dict[str, Declared]:
     return found
 
 
+@functools.cache
 def kinds_of(part: type[Part]) -> dict[str, type[Part]]:
     """The kinds of a part that comes in several, by the word that stands for each in documents; else nothing.
 

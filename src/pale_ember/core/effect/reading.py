@@ -6,8 +6,11 @@ what came, and what to do.
 
 from __future__ import annotations
 
+import functools
+import gc
 import itertools
 import types
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Literal, Union, get_args, get_origin
 
@@ -73,17 +76,21 @@ class _Reader:
                 self.fault(f"{place}.kind", f"one of {some}", word, "choose one of these")
                 return default
             kind, raw = kinds[word], {name: value for name, value in raw.items() if name != "kind"}
-        declared = values_of(kind, around)
-        known = {
-            name: self.value(declared[name], raw[name], f"{place}.{name}" if place else name)
-            for name in declared
-            if name in raw
-        }
-        unknown = {name: value for name, value in raw.items() if name not in declared}
-        for name in unknown:
-            self.problems.append(
-                Problem(f"{place}.{name}" if place else name, "unknown field, kept as it is", notice=True)
-            )
+        declared = _asked(kind, around)
+        known, unknown = {}, {}
+        for name, value in raw.items():
+            field = declared.get(name)
+            if field is None:
+                unknown[name] = value
+                there = f"{place}.{name}" if place else name
+                self.problems.append(Problem(there, "unknown field, kept as it is", notice=True))
+            elif field[1](value):
+                known[name] = tuple(value) if type(value) is list else value
+            elif field[2] is not None and value is not None:
+                there = f"{place}.{name}" if place else name
+                known[name] = self.part(field[2], value, there, field[0].field, field[0].default)
+            else:
+                known[name] = self.value(field[0], value, f"{place}.{name}" if place else name)
         made = kind(**known, unknown=unknown)
         self.check_whole(made, raw, place)
         return made
@@ -196,10 +203,59 @@ def values_of(kind: type[Part], around: Field) -> dict[str, Declared]:
     return fields_of(kind)
 
 
+Plainly = Callable[[Any], bool]
+"""Whether a raw value can be taken as it is. Where it says no, the value is looked at closely."""
+
+
+@functools.cache
+def _asked(kind: type[Part], around: Field) -> dict[str, tuple[Declared, Plainly, type[Part] | None]]:
+    """The fields of a part, each with a quick look that most values of most documents pass, and the kind of part it is."""
+    return {
+        name: (declared, _quick_look(declared), declared.type if _is_part(declared.type) else None)
+        for name, declared in values_of(kind, around).items()
+    }
+
+
+def _is_part(kind: Any) -> bool:
+    return isinstance(kind, type) and issubclass(kind, Part)
+
+
+def _quick_look(declared: Declared) -> Plainly:
+    kind, field = declared.type, declared.field
+    least = -1e38 if field.least is None else max(field.least, -1e38)
+    most = 1e38 if field.most is None else min(field.most, 1e38)
+    if kind is bool:
+        return lambda raw: raw is True or raw is False
+    if kind is str:
+        return lambda raw: type(raw) is str
+    if kind is int:
+        return lambda raw: type(raw) is int and least <= raw <= most
+    if kind is float:
+        return lambda raw: (type(raw) is float or type(raw) is int) and least <= raw <= most
+    if get_origin(kind) is Literal:
+        words = frozenset(get_args(kind))
+        return lambda raw: type(raw) is str and raw in words
+    args = get_args(kind)
+    if get_origin(kind) is tuple and args[-1] is not Ellipsis:
+        return lambda raw: (
+            type(raw) is list
+            and len(raw) == len(args)
+            and all((type(one) is float or type(one) is int) and least <= one <= most for one in raw)
+        )
+    return lambda raw: False
+
+
 def read(kind: type[Part], raw: Any) -> tuple[Any, list[Problem]]:
     """A part made from plain JSON values, and every problem found. Faulty fields carry their defaults."""
     reader = _Reader()
-    made = reader.part(kind, raw, "", _PLAIN, kind())
+    collects = gc.isenabled()
+    # Nothing that is made here is let go again, so there is nothing to collect on the way.
+    gc.disable()
+    try:
+        made = reader.part(kind, raw, "", _PLAIN, kind())
+    finally:
+        if collects:
+            gc.enable()
     return made, reader.problems
 
 

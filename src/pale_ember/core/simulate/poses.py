@@ -221,6 +221,10 @@ class Poses:
             self._rigs[id(thing)] = known
         return known[1]
 
+    def holds(self, layer: Layer) -> bool:
+        """Whether this very value is one of the effect's layers."""
+        return self._layers.get(layer.id) is layer
+
     def looped(self, times: np.ndarray, loops: np.ndarray | None = None) -> np.ndarray:
         """Moments within their loop; `loops` says which, where a moment at the very end is meant."""
         if not self.effect.loop:

@@ -52,21 +52,27 @@ class Timeline:
         self._tracks: dict[str, Track] = {}
         self._signatures: dict[str, tuple] = {}
         self._looks: dict[str, LookPlan] = {}
+        self._known: tuple[Poses, frozenset[str]] | None = None
+        """The poses of the effect before, and which of its layers rules spawned."""
         self.update(effect, fired)
 
     def update(self, effect: Effect, fired: tuple[Fired, ...] = ()) -> None:
         """Takes another effect, or other bursts and rules set off by hand."""
         tracks: dict[str, Track] = {}
         signatures: dict[str, tuple] = {}
-        looks = {layer.id: look_plan(effect, layer) for layer in effect.layers}
         self._poses = poses = Poses(effect)
         share = KEPT_BYTES // max(len(effect.layers), 1)
         fed, forecast = feeds_of(effect), Forecast(effect)
+        same = self._untouched(effect, poses, frozenset(fed))
+        looks = {
+            layer.id: self._looks[layer.id] if layer.id in same else look_plan(effect, layer) for layer in effect.layers
+        }
         for layer in in_order_of_birth(effect):
             feeds = fed.get(layer.id, [])
             mine = tuple(one for one in fired if one.layer == layer.id)
+            own = self._signatures[layer.id][0] if layer.id in same else _signature(effect, layer, poses, bool(feeds))
             signature = (
-                _signature(effect, layer, poses, bool(feeds)),
+                own,
                 mine,
                 *(_heritage(parent, rule) for parent, rule in feeds),
             )
@@ -89,6 +95,20 @@ class Timeline:
                 )
             signatures[layer.id] = signature
         self.effect, self._tracks, self._looks, self._signatures = effect, tracks, looks, signatures
+        self._known = poses, frozenset(fed)
+
+    def _untouched(self, effect: Effect, poses: Poses, fed: frozenset[str]) -> set[str]:
+        """The layers of which nothing differs from the effect before: the same values, in the same surroundings."""
+        if self._known is None or _surroundings(effect) != _surroundings(self.effect):
+            return set()
+        before, fed_before = self._known
+        return {
+            layer.id
+            for layer in effect.layers
+            if layer.id in self._tracks
+            and (layer.id in fed) == (layer.id in fed_before)
+            and all(before.holds(one) for one in poses.chain(layer))
+        }
 
     def step_at(self, time: float) -> int:
         """The step nearest to a moment of real time."""
@@ -142,15 +162,21 @@ class Timeline:
         return self._tracks[identity].alive
 
 
+def _surroundings(effect: Effect) -> tuple:
+    """What of an effect besides its layers decides how particles move and look."""
+    whole = (effect.duration, effect.loop, effect.seed, effect.steps, effect.tempo, effect.warm, effect.same)
+    stage = effect.stage
+    return whole, stage.props, stage.gravity, stage.wind, stage.carrier
+
+
 def _signature(effect: Effect, layer: Layer, poses: Poses, fed: bool) -> tuple:
     """All that a layer's own particles move by, to compare; what feeds it comes on top."""
     stage = effect.stage
-    whole = (effect.duration, effect.loop, effect.seed, effect.steps, effect.tempo, effect.warm, effect.same)
     props = stage.props if layer.contact.meets != "pass" else ()
     ribbon = layer.look.ribbon if layer.look.drawn_as == "ribbon" else None
     trail = (ribbon.path, ribbon.measured, ribbon.length) if ribbon is not None else None
     return (
-        *whole, motion_part(layer), poses.signature(layer), props, stage.gravity, stage.wind, trail,
+        *_surroundings(effect)[0], motion_part(layer), poses.signature(layer), props, stage.gravity, stage.wind, trail,
         fed,
     )  # fmt: skip
 

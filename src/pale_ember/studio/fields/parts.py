@@ -189,14 +189,19 @@ class PartsEdit(QWidget):
     def __init__(self, desk: Desk, subject: Subject, path: Path, declared: Declared, kind: type[Part]) -> None:
         super().__init__()
         self.desk, self.subject, self.path, self.declared, self.kind = desk, subject, path, declared, kind
-        self.blocks: list[tuple[type[Part], QWidget, FieldsColumn, WordButton]] = []
+        self.blocks: list[_Block] = []
         self._parts: tuple[Any, ...] = ()
+        self.root: Any = None
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(8, 0, 0, 2)
         self._column.setSpacing(2)
         one = declared.field.label.removeprefix("more ").removesuffix("s")
         self.add_button = WordButton(one, declared.field.help, icon="plus")
         self.add_button.clicked.connect(self._open_kinds)
+        self._all = False
+        self._rest = WordButton("", "There are many; show them all")
+        self._rest.clicked.connect(self._show_all)
+        self._column.addWidget(self._rest, 0, Qt.AlignmentFlag.AlignLeft)
         self._column.addWidget(self.add_button, 0, Qt.AlignmentFlag.AlignLeft)
 
     def _open_kinds(self) -> None:
@@ -227,7 +232,7 @@ class PartsEdit(QWidget):
             made = replace(made, name=f"{made.name} {len(self._parts) + 1}")
         self.subject.change(f"add {self.declared.field.label}", self.path, (*self._parts, made))
 
-    def _fire(self, index: int) -> None:
+    def fire(self, index: int) -> None:
         part, layer = self._parts[index], self.desk.layer
         if layer is None:
             return
@@ -242,44 +247,101 @@ class PartsEdit(QWidget):
 
     def show_parts(self, root: Any, parts: tuple[Any, ...]) -> None:
         self._parts = parts
-        if [type(part) for part in parts] != [kind for kind, _, _, _ in self.blocks]:
-            for _, block, _, _ in self.blocks:
-                block.setParent(None)
-                block.deleteLater()
-            self.blocks = [self._block(i, type(part)) for i, part in enumerate(parts)]
-        for (_, _, column, title), part in zip(self.blocks, parts, strict=True):
-            title.show_text(getattr(part, "name", "") or getattr(part, "kind", "") or self._told(part))
-            column.show_root(root)
-            if isinstance(part, Burst):
-                title.setToolTip(burst_told(part))
-            elif isinstance(part, Rule):
-                title.setToolTip(rule_told(self.desk.effect, part))
+        self.root = root
+        same = 0
+        for block, part in zip(self.blocks, parts, strict=False):
+            if block.kind is not type(part):
+                break
+            same += 1
+        for block in self.blocks[same:]:
+            block.setParent(None)
+            block.deleteLater()
+        del self.blocks[same:]
+        shown = len(parts) if self._all else min(len(parts), _SHOWN)
+        self._rest.show_text(f"the other {len(parts) - shown}")
+        self._rest.setVisible(shown < len(parts))
+        for i, part in enumerate(parts[same:shown], same):
+            # Of many none is open at once: a column of fields for each would take seconds.
+            self.blocks.append(_Block(self, i, type(part), opened=len(parts) <= _MANY))
+            self._column.insertWidget(i, self.blocks[-1])
+        for block, part in zip(self.blocks, parts, strict=False):
+            block.show_part(part)
+
+    def _show_all(self) -> None:
+        self._all = True
+        self.show_parts(self.root, self._parts)
 
     def _told(self, part: Any) -> str:
         if isinstance(part, Rule):
             return "when it " + part.when if part.when in ("touches", "ends") else f"when {part.when}"
         return f"at {part.at:g} s" if hasattr(part, "at") else f"at {part.time:g} s"
 
-    def _block(self, index: int, kind: type[Part]) -> tuple[type[Part], QWidget, FieldsColumn, WordButton]:
-        block = QWidget()
-        column = QVBoxLayout(block)
-        column.setContentsMargins(0, 0, 0, 4)
-        column.setSpacing(1)
+    def title_of(self, part: Any) -> str:
+        return getattr(part, "name", "") or getattr(part, "kind", "") or self._told(part)
+
+    def tip_of(self, part: Any) -> str:
+        if isinstance(part, Burst):
+            return burst_told(part)
+        if isinstance(part, Rule):
+            return rule_told(self.desk.effect, part)
+        return (type(part).__doc__ or "").strip()
+
+
+_SHOWN = 24
+"""Parts of a list that are shown until all are asked for."""
+
+_MANY = 8
+"""Parts of a list that are all open at once."""
+
+
+class _Block(QWidget):
+    """One part of a list: its title, which folds its fields, and what can be done with it. Fields are made when they are
+    first opened."""
+
+    def __init__(self, parts: PartsEdit, index: int, kind: type[Part], *, opened: bool) -> None:
+        super().__init__()
+        self.parts, self.index, self.kind = parts, index, kind
+        self.fields: FieldsColumn | None = None
+        self._part: Any = None
+        self._lines = QVBoxLayout(self)
+        self._lines.setContentsMargins(0, 0, 0, 4)
+        self._lines.setSpacing(1)
         head = QHBoxLayout()
-        title = WordButton("", (kind.__doc__ or "").strip(), menu=False)
-        title.colour = theme.BONE
+        self.title = WordButton("", menu=False)
+        self.title.colour = theme.BONE
+        self.title.clicked.connect(self.flip)
         remove = IconButton("cross", "Remove", size=18)
-        remove.clicked.connect(lambda: self.remove(index))
-        head.addWidget(title)
+        remove.clicked.connect(lambda: parts.remove(index))
+        head.addWidget(self.title)
         head.addStretch(1)
         if kind in (Burst, Rule):
             fire = IconButton("play", "Set it off once, now", size=18)
-            fire.clicked.connect(lambda: self._fire(index))
+            fire.clicked.connect(lambda: parts.fire(index))
             head.addWidget(fire)
         head.addWidget(remove)
-        column.addLayout(head)
-        fields = FieldsColumn(self.desk, self.subject, (*self.path, index), kind)
-        title.clicked.connect(lambda: fields.setVisible(not fields.isVisible()))
-        column.addWidget(fields)
-        self._column.insertWidget(index, block)
-        return kind, block, fields, title
+        self._lines.addLayout(head)
+        if opened:
+            self._make()
+
+    def _make(self) -> None:
+        parts = self.parts
+        self.fields = FieldsColumn(parts.desk, parts.subject, (*parts.path, self.index), self.kind)
+        self._lines.addWidget(self.fields)
+
+    def flip(self) -> None:
+        """Opens the fields, or folds them."""
+        if self.fields is None:
+            self._make()
+            self._show()
+        else:
+            self.fields.setVisible(not self.fields.isVisible())
+
+    def show_part(self, part: Any) -> None:
+        self._part = part
+        self._show()
+
+    def _show(self) -> None:
+        self.title.show_text(self.parts.title_of(self._part))
+        self.title.setToolTip(self.parts.tip_of(self._part))
+        if self.fields is not None:
+            self.fields.show_root(self.parts.root)
