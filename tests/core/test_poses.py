@@ -8,7 +8,7 @@ from msgspec.structs import replace
 from pale_ember.core.effect.look import Beam, Ribbon
 from pale_ember.core.effect.model import Pose, Stage
 from pale_ember.core.effect.stage import Anchor, Carrier
-from pale_ember.core.effect.values import curve, gradient
+from pale_ember.core.effect.values import Key, curve, gradient, sample_keys
 from pale_ember.core.simulate.plan import turn_matrix
 from pale_ember.core.simulate.poses import Poses, turns, upright_to
 from pale_ember.core.simulate.timeline import Timeline
@@ -60,6 +60,35 @@ class Frames(unittest.TestCase):
         np.testing.assert_allclose(
             Poses(effect(aimed)).layer(aimed, np.array([0.0])).turn[0][:, 1], [0.6, 0, 0.8], atol=1e-9
         )
+
+    def test_keys_of_several_in_a_row_are_each_ones_own(self):
+        dice = np.random.default_rng(3)
+
+        def keyed(i):
+            rows = dice.uniform(-1, 1, (3 + i, 7))
+            return tuple(
+                Pose(at=0.5 * k, place=tuple(row[:3]), turn=tuple(90 * row[3:6]), scale=1.2 + 0.3 * row[6], ease=ease)
+                for k, (row, ease) in enumerate(zip(rows.tolist(), ("smooth", "straight", "stepped", "smooth", "smooth", "straight"), strict=False))
+            )  # fmt: skip
+
+        layers = [
+            drip(id=f"{i + 1:016x}", rides_on=f"{i:016x}" if i else "", keys=keyed(i), place=(0.2 * i, 1.0, 0.0), turn=(10.0, 20.0 * i, 5.0))
+            for i in range(4)
+        ]  # fmt: skip
+        times = np.linspace(0.0, 2.4, 41)
+        whole, outer = Poses(effect(*layers)), None
+        for layer in layers:
+            alone = Poses(effect(replace(layer, rides_on=""))).layer(replace(layer, rides_on=""), times)
+            values = [[key.place[0] for key in layer.keys], [key.scale for key in layer.keys]]
+            for told, row in zip(
+                (alone.place[:, 0] - layer.place[0], np.cbrt(np.linalg.det(alone.turn))), values, strict=True
+            ):
+                points = tuple(
+                    Key(at=key.at, value=value, ease=key.ease) for key, value in zip(layer.keys, row, strict=True)
+                )
+                np.testing.assert_allclose(told, sample_keys(points, times), atol=1e-9)
+            outer = alone if outer is None else alone.after(outer)
+            np.testing.assert_allclose(whole.layer(layer, times).rows(), outer.rows(), atol=1e-9)
 
 
 class Carried(unittest.TestCase):

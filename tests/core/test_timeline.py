@@ -86,6 +86,16 @@ class Moments(unittest.TestCase):
             one, two = fresh.layers[0].strips, scrubbed.layers[0].strips
             np.testing.assert_array_equal(one.point, two.point, err_msg=str(step))
 
+    def test_two_threads_make_the_same_bits_as_one(self):
+        shelf = Shelf(DEMO)
+        for name in ("kiln-mouth", "sleet-squall", "dropped-carboy"):
+            made, _ = load(DEMO / f"{name}.pale")
+            alone, shared = (Timeline(made, shelf.mesh, shelf.density) for _ in range(2))
+            shared._pair.worth = 8
+            for moment in (0.9, 1.0, 1.5, 0.4):
+                self.assertTrue(same(alone.frame(moment), shared.frame(moment)), (name, moment))
+            self.assertIsNotNone(shared._pair._pool)
+
     def test_counts_of_the_loop_are_those_of_its_frames(self):
         timeline = Timeline(self.kiln)
         while not timeline.explore():

@@ -13,12 +13,16 @@ from msgspec.structs import replace
 from pale_ember.bench.measure import Row, median
 from pale_ember.core.effect.chapters import Birth, Burst, Contact, Forces, Life, Offspring, Outlet
 from pale_ember.core.effect.edit import with_value
-from pale_ember.core.effect.model import Effect, Layer, Stage
+from pale_ember.core.effect.model import Effect, Layer, Pose, Stage
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.stage import Prop
+from pale_ember.core.effect.starts import started
 from pale_ember.core.effect.values import between, fixed
-from pale_ember.core.simulate.timeline import KEPT_BYTES, Timeline
-from pale_ember.formats.document import load
+from pale_ember.core.geometry.mesh import Mesh
+from pale_ember.core.insight.checks import checked
+from pale_ember.core.simulate.table import KEPT_BYTES
+from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.formats.document import dumps, load, loads
 
 KILN_MOUTH = Path(__file__).parent.parent / "assets" / "demo" / "kiln-mouth.pale"
 DROPS, SPLASH = "00000000000000d1", "00000000000000d2"
@@ -146,5 +150,53 @@ def _ready() -> Row:
     return Row("kernels ready, from the cache", seconds, "s", None, None, "< 1", seconds < 1)
 
 
+def _riders() -> Row:
+    """Four layers with keys, each riding on the one before, with a handful of particles each."""
+    keys = tuple(
+        Pose(at=at, place=(at, 0.3 * at, 0.0), turn=(0.0, 90.0 * at, 20.0), scale=1.0 + 0.1 * at) for at in range(5)
+    )
+    layers = tuple(
+        Layer(id=f"{i + 1:016x}", rides_on=f"{i:016x}" if i else "", keys=keys, turns_with="travel" if i == 3 else "keys",
+              outlet=Outlet(rate=fixed(8.0)), birth=Birth(lifetime=fixed(1.0), carried=1.0))
+        for i in range(4)
+    )  # fmt: skip
+    timeline = Timeline(Effect(loop=True, warm=True, duration=4.0, layers=layers))
+    step = [60]
+
+    def one() -> None:
+        step[0] += 1
+        for track in timeline._tracks.values():
+            track.at(step[0])
+
+    one()
+    return _row("a step of four keyed layers riding on each other", median(one, 61), 1)
+
+
+def _large_prop() -> Row:
+    """From a mesh of 100,000 triangles in memory to the first moment of what falls on it."""
+    side = 225
+    x, z = np.meshgrid(np.linspace(-3, 3, side), np.linspace(-3, 3, side))
+    points = np.stack([x, 0.1 * np.sin(5 * x) * np.cos(4 * z), z], axis=-1).reshape(-1, 3)
+    corner = (np.arange(side - 1)[:, None] * side + np.arange(side - 1)).ravel()
+    quads = np.stack([corner, corner + side, corner + 1, corner + 1, corner + side, corner + side + 1], axis=1)
+    quay = Mesh(points, quads.reshape(-1, 3))
+    effect = squall(2_000, meets=True, splashes=False)
+    begin = time.perf_counter()
+    Timeline(effect, lambda name: quay).frame(1.0)
+    return _row(f"first moment on a prop of {len(quay.faces):,} triangles", time.perf_counter() - begin, 1000)
+
+
+def _many_checked() -> Row:
+    """A document of 1,000 layers, read and checked."""
+    flame = started("flame")
+    layers = tuple(replace(flame, id=f"{i + 1:016x}", name=f"flame {i}") for i in range(1000))
+    data = dumps(Effect(layers=layers))
+
+    def check() -> None:
+        checked(loads(data, Path("many.pale"))[0])
+
+    return _row("1,000 layers read and checked", median(check, 5), 1000)
+
+
 def rows() -> list[Row]:
-    return [_ready(), _squall(), _touches(), *_moments(), _edits()]
+    return [_riders(), _large_prop(), _many_checked(), _ready(), _squall(), _touches(), *_moments(), _edits()]

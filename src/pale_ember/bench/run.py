@@ -8,8 +8,11 @@ from typing import Any
 from pale_ember.bench import drawing, events, stepping, workbench
 
 _GROUPS = {
-    "step": (stepping.rows, "step particles 100,000 1,000,000 numpy proportion"),
-    "events": (events.rows, "squall contact mesh touches offspring moments kept memory edit held"),
+    "step": (stepping.rows, "step particles 100,000 1,000,000 numpy proportion thread two"),
+    "events": (
+        events.rows,
+        "squall contact mesh prop keyed riding layers checked touches offspring moments kept memory edit held",
+    ),
     "drawing": (drawing.rows, "drawing sprites quads bare sorting depth demo effects"),
     "workbench": (
         workbench.rows,

@@ -197,8 +197,27 @@ def _numpy_step(table: Table, count: int, time: float, h: float) -> None:
     np.stack(speeds, axis=1)
 
 
+def _both_cores() -> Row:
+    """A step and its Frame on one thread and on two, in turns."""
+    effect = standing(100_000)
+    alone, shared = Timeline(effect), Timeline(effect)
+    alone._pair.worth = 1 << 60
+    steps = {id(timeline): 5 for timeline in (alone, shared)}
+
+    def step(timeline: Timeline) -> None:
+        steps[id(timeline)] += 1
+        timeline.frame(steps[id(timeline)] / effect.steps)
+
+    for timeline in (alone, shared):
+        step(timeline)
+    single, double, ratio = medians(lambda: step(alone), lambda: step(shared), 31)
+    return Row(
+        "a step and Frame of 100,000 on one thread, in proportion to two", single * 1e3, "ms", double * 1e3, ratio, "≥ 1.6", ratio >= 1.6
+    )  # fmt: skip
+
+
 def rows() -> list[Row]:
-    made = []
+    made = [_both_cores()]
     library = _compiled()
     costs = {}
     for count in (100_000, 1_000_000):

@@ -9,6 +9,7 @@ import numpy as np
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.values import sample_keys
 from pale_ember.core.simulate.looks import appear
+from pale_ember.core.simulate.pair import Pair
 from pale_ember.core.simulate.plan import FACTORS, LookPlan, driven_name
 from pale_ember.core.simulate.ribbons import Strips
 from pale_ember.core.simulate.table import Table
@@ -98,32 +99,47 @@ class Frame:
 
 def layer_frame(
     layer: Layer, plan: LookPlan, table: Table, count: int, time: float, ahead: float,
-    pose: np.ndarray = HERE, shares: np.ndarray | None = None,
+    pose: np.ndarray = HERE, shares: np.ndarray | None = None, pair: Pair | None = None,
 ) -> LayerFrame:  # fmt: skip
     """What `count` particles look like at `time` + `ahead` (s of the layer).
 
     pose : (12,) axes and origin of a local layer. shares : (rules, 2) of size and colour passed on by parents.
     """
-    driven = np.empty((len(plan.driven), count), np.float32)
     made = LayerFrame(
         layer=layer,
-        number=table.number[:count].copy(),
+        number=np.empty(count, np.uint64),
         age=np.empty(count, np.float32),
-        life=table.life[:count] / plan.numbers["tempo"][0].astype(np.float32),
+        life=np.empty(count, np.float32),
         position=np.empty((count, 3), np.float32),
         velocity=np.empty((count, 3), np.float32),
         size=np.empty((count, 3), np.float32),
         angle=np.empty(count, np.float32),
         colour=np.empty((count, 4), np.float32),
         frame=np.empty(count, np.float32),
-        driven={name: driven[k] for k, name in enumerate(plan.driven)},
     )
     shares = NO_SHARES if shares is None else shares
-    appear(
-        plan.numbers, plan.choices, plan.tints, plan.everyday, plan.hues, plan.lanes.records, plan.lanes.tables, plan.lanes.bands,
-        plan.lanes.colours, pose, shares, table, count, np.array([time]), ahead, made.age, made.position,
-        made.velocity, made.size, made.angle, made.colour, made.frame, driven,
-    )  # fmt: skip
+    told: dict[int, np.ndarray] = {}
+
+    def show(first: int, last: int) -> None:
+        driven = np.empty((len(plan.driven), last - first), np.float32)
+        told[first] = driven
+        rows = slice(first, last)
+        lanes = plan.lanes
+        made.number[rows] = table.number[rows]
+        np.divide(table.life[rows], plan.numbers["tempo"][0].astype(np.float32), out=made.life[rows])
+        appear(
+            plan.numbers, plan.choices, plan.tints, plan.everyday, plan.hues, lanes.records, lanes.tables, lanes.bands,
+            lanes.colours, pose, shares, Table._make(column[rows] for column in table), last - first, np.array([time]), ahead,
+            made.age[rows], made.position[rows], made.velocity[rows], made.size[rows], made.angle[rows], made.colour[rows],
+            made.frame[rows], driven,
+        )  # fmt: skip
+
+    if pair is not None and count >= pair.worth:
+        pair.run(lambda: show(0, count // 2), lambda: show(count // 2, count))
+    else:
+        show(0, count)
+    driven = np.concatenate([told[first] for first in sorted(told)], axis=1)
+    made = replace(made, driven={name: driven[k] for k, name in enumerate(plan.driven)})
     for array in (made.number, made.age, made.life, made.position, made.velocity, made.size, made.angle, made.colour):
         array.flags.writeable = False
     made.frame.flags.writeable = driven.flags.writeable = False

@@ -103,8 +103,9 @@ class Rig:
                 slopes = [slopes_of(marks, told[:, c], eases) for c in range(7)]
                 at.append(marks)
                 values.append(told)
-                leaving.append(np.stack([leave for leave, _ in slopes], axis=1))
-                arriving.append(np.stack([arrive for _, arrive in slopes], axis=1))
+                # A row for each key, the last one's never asked for.
+                leaving.append(np.stack([np.append(leave, 0.0) for leave, _ in slopes], axis=1))
+                arriving.append(np.stack([np.append(arrive, 0.0) for _, arrive in slopes], axis=1))
                 held += [ease == "stepped" for ease in eases]
         self._keys = tuple(np.concatenate(part) for part in (at, values, leaving, arriving))
         self._held = np.array(held, np.bool_)

@@ -14,6 +14,7 @@ from pale_ember.core.effect.tree import feeds_of, in_order_of_birth
 from pale_ember.core.geometry.mesh import SOLID, SOLIDS, Mesh, solid
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.core.simulate.frame import Frame, LayerFrame, layer_frame
+from pale_ember.core.simulate.pair import Pair
 from pale_ember.core.simulate.plan import LookPlan, look_plan, motion_part
 from pale_ember.core.simulate.poses import Poses
 from pale_ember.core.simulate.ribbons import strips_of
@@ -49,6 +50,7 @@ class Timeline:
     ) -> None:
         self.mesh, self.density, self._stopped = mesh, density, stopped
         self.effect = effect
+        self._pair = Pair()
         self._tracks: dict[str, Track] = {}
         self._signatures: dict[str, tuple] = {}
         self._looks: dict[str, LookPlan] = {}
@@ -91,7 +93,17 @@ class Timeline:
                     for parent, rule in feeds
                 )
                 tracks[layer.id] = Track(
-                    effect, layer, self.mesh, self.density, made, mine, share, poses, forecast, self._stopped
+                    effect,
+                    layer,
+                    self.mesh,
+                    self.density,
+                    made,
+                    mine,
+                    share,
+                    poses,
+                    forecast,
+                    self._stopped,
+                    self._pair,
                 )
             signatures[layer.id] = signature
         self.effect, self._tracks, self._looks, self._signatures = effect, tracks, looks, signatures
@@ -123,12 +135,41 @@ class Timeline:
         effect = self.effect
         step = max(math.floor(time * effect.steps + 1e-6), 0) if between_steps else self.step_at(time)
         ahead = max(time - step / effect.steps, 0.0) * effect.tempo if between_steps else 0.0
-        layers = [
-            self._layer_frame(layer, step, ahead)
-            for layer in effect.layers
-            if layer.shown and layer.id not in hidden
-        ]  # fmt: skip
+        shown = [layer for layer in effect.layers if layer.shown and layer.id not in hidden]
+        made: dict[str, LayerFrame] = {}
+
+        def make(some: list[Layer]) -> None:
+            for layer in some:
+                made[layer.id] = self._layer_frame(layer, step, ahead)
+
+        mine, others = self._shared_out(shown)
+        if others:
+            self._pair.run(lambda: make(mine), lambda: make(others))
+        else:
+            make(mine)
+        layers = [made[layer.id] for layer in shown]
         return Frame(effect=effect, time=step / effect.steps, step=step, layers=tuple(layers))
+
+    def _shared_out(self, shown: list[Layer]) -> tuple[list[Layer], list[Layer]]:
+        """Two lists of layers that can be simulated at once: those that spawn each other in one, about as many particles in
+        each. All in the first where there are few."""
+        counts = {layer.id: self._tracks[layer.id].count for layer in shown}
+        if sum(counts.values()) < self._pair.worth or len(shown) < 2:
+            return shown, []
+        family = {layer.id: layer.id for layer in self.effect.layers}
+        for layer in in_order_of_birth(self.effect):
+            for rule in layer.offspring.rules:
+                if rule.layer in family:
+                    one, other = family[layer.id], family[rule.layer]
+                    family = {key: one if value == other else value for key, value in family.items()}
+        sizes: dict[str, int] = {}
+        for layer in shown:
+            sizes[family[layer.id]] = sizes.get(family[layer.id], 0) + counts[layer.id]
+        mine: set[str] = set()
+        for name in sorted(sizes, key=lambda name: -sizes[name]):
+            if 2 * sum(sizes[one] for one in mine) < sum(sizes.values()):
+                mine.add(name)
+        return [one for one in shown if family[one.id] in mine], [one for one in shown if family[one.id] not in mine]
 
     def _layer_frame(self, layer: Layer, step: int, ahead: float) -> LayerFrame:
         track, effect = self._tracks[layer.id], self.effect
@@ -137,7 +178,7 @@ class Timeline:
         frames = track.frames(np.array([now + ahead]))
         made = layer_frame(
             layer, self._looks[layer.id], table, count, now * layer.tempo, ahead * layer.tempo, frames.rows()[0],
-            track.shares,
+            track.shares, self._pair,
         )  # fmt: skip
         turn = frames.turn[0]
         made = dataclasses.replace(made, stand=turn / np.cbrt(np.linalg.det(turn)))

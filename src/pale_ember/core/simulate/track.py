@@ -23,6 +23,7 @@ from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.core.simulate.frame import look_of_events
 from pale_ember.core.simulate.motion import run
 from pale_ember.core.simulate.offspring import children, rule_records
+from pale_ember.core.simulate.pair import Pair
 from pale_ember.core.simulate.plan import FORCE_RECORD, LookPlan, motion_plan
 from pale_ember.core.simulate.poses import Frames, Poses, still
 from pale_ember.core.simulate.spawning import Spawner, fired_births
@@ -92,6 +93,7 @@ class Track:
         poses: Poses | None = None,
         forecast: Forecast | None = None,
         stopped: Callable[[], bool] = lambda: False,
+        pair: Pair | None = None,
     ) -> None:
         self.effect, self.layer, self.feeds, self.fired = effect, layer, feeds, fired
         self.plan = motion_plan(effect, layer)
@@ -128,6 +130,10 @@ class Track:
         # "As if it had always run": a lifetime ahead of the start, two where births may have been refused.
         self.first = -self._life_steps * (2 if self.binds else 1) if effect.loop and effect.warm else -1
         self.first = min([self.first, *(feed.track.first for feed in feeds)])
+        self._pair = pair or Pair()
+        whole = self.binds or len(self._rules) or layer.outlet.anew or self.trail_steps
+        self._splits = not whole and layer.outlet.at_limit == "refuse births"
+        """Whether its particles can be carried in two halves: nothing counts or orders them all."""
         self._kept: dict[int, Table] = {}
         self._kept_bytes = kept_bytes
         self._stride = KEEP_EVERY
@@ -146,6 +152,11 @@ class Track:
         """The table after `step` and how many of its rows are alive. Valid until the next call."""
         self._live = self._reach(self._live, step, self.trail_steps)
         return self._live.table, self._live.count
+
+    @property
+    def count(self) -> int:
+        """How many were alive at the last moment asked for."""
+        return self._live.count
 
     def trail(self) -> deque:
         """Where the particles of the last `at` were: (step, numbers, places (n, 3)) for each step back, oldest first."""
@@ -215,6 +226,10 @@ class Track:
                 runner.table = runner.table.copy(runner.count, room, self.columns)
             forces = self._forces(step, stop)
             surfaces = self._surfaces.rows(step, stop, self.step_time / self.layer.tempo)
+            if self._splits and runner.count >= self._pair.worth:
+                self._advance_split(runner, births, due, forces, surfaces, stop, alive[done:])
+                done += stop - step
+                continue
             before = runner.table
             if len(self._rules):
                 before = before.copy(runner.count, before.capacity, self.columns)
@@ -238,6 +253,41 @@ class Track:
                 replace_places(self.plan.birth, self._mesh, stop, pose, runner.table, count)
             if self.trail_steps:
                 self._remember(runner)
+
+    def _advance_split(
+        self, runner: _Run, births: Table, due: np.ndarray, forces: np.ndarray, surfaces: np.ndarray, stop: int, alive: np.ndarray
+    ) -> None:  # fmt: skip
+        """Carries the older half of a table and the younger, which takes the births, on two threads, and joins what is
+        left of them. Particles know nothing of each other, so the outcome is the same to the bit."""
+        step, count, half = runner.step, runner.count, runner.count // 2
+        steps = stop - step
+        parts = (
+            Table._make(column[:half] for column in runner.table),
+            Table._make(column[half:] for column in runner.table),
+        )
+        counts, living = [0, 0], np.empty((2, steps), np.int64)
+
+        def carry(which: int, table: Table, begun: int, born: Table, rows: np.ndarray) -> None:
+            touching = surfaces, self._surfaces.nodes, self._surfaces.triangles, np.zeros(8)
+            more = self._more(forces)
+            if more is not None:
+                more = (*more[:5], more[5], np.zeros(1, np.int64), more[7], np.zeros(2, np.int64))
+            counts[which] = run(
+                self.plan.numbers, eddies(), self.plan.speed_lane, touching, more, born, rows, table, begun, step, stop,
+                living[which],
+            )  # fmt: skip
+
+        nobody = np.zeros(steps + 1, np.int64)
+        self._pair.run(
+            lambda: carry(1, parts[1], count - half, births, due),
+            lambda: carry(0, parts[0], half, self._nobody, nobody),
+        )
+        if counts[0] < half:
+            for column in runner.table:
+                if len(column):
+                    column[counts[0] : counts[0] + counts[1]] = column[half : half + counts[1]]
+        alive[:steps] = living.sum(axis=0)
+        runner.count, runner.step = counts[0] + counts[1], stop
 
     def _more(self, forces: np.ndarray) -> tuple | None:
         """What the kernel takes for a layer that is not of everyday."""
