@@ -64,17 +64,17 @@ class Frames(unittest.TestCase):
     def test_keys_of_several_in_a_row_are_each_ones_own(self):
         dice = np.random.default_rng(3)
 
-        def keyed(i):
-            rows = dice.uniform(-1, 1, (3 + i, 7))
-            return tuple(
-                Pose(at=0.5 * k, place=tuple(row[:3]), turn=tuple(90 * row[3:6]), scale=1.2 + 0.3 * row[6], ease=ease)
-                for k, (row, ease) in enumerate(zip(rows.tolist(), ("smooth", "straight", "stepped", "smooth", "smooth", "straight"), strict=False))
-            )  # fmt: skip
+        eases = ("smooth", "straight", "stepped", "smooth", "smooth", "straight")
 
-        layers = [
-            drip(id=f"{i + 1:016x}", rides_on=f"{i:016x}" if i else "", keys=keyed(i), place=(0.2 * i, 1.0, 0.0), turn=(10.0, 20.0 * i, 5.0))
-            for i in range(4)
-        ]  # fmt: skip
+        def keyed(i):
+            rows = dice.uniform(-1, 1, (3 + i, 7)).tolist()
+            return tuple(
+                Pose(at=0.5 * k, place=tuple(row[:3]), turn=tuple(row[3:6]), scale=1.2 + 0.3 * row[6], ease=eases[k])
+                for k, row in enumerate(rows)
+            )
+
+        layers = [drip(id=f"{i + 1:016x}", rides_on=f"{i:016x}" if i else "", keys=keyed(i), turn=(10.0, 20.0 * i, 5.0))
+                  for i in range(4)]  # fmt: skip
         times = np.linspace(0.0, 2.4, 41)
         whole, outer = Poses(effect(*layers)), None
         for layer in layers:
