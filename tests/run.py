@@ -1,13 +1,26 @@
-"""Runs every test on a virtual display and ends with one line: `N passed, N failed`, and skipped if any."""
+"""Runs tests on all cores, each process on a virtual display of its own, and ends with one line: `N passed, N failed`,
+and skipped if any."""
 
+import argparse
+import io
+import multiprocessing
 import os
 import sys
 import tempfile
+import time
 import unittest
+from concurrent.futures import ProcessPoolExecutor, as_completed
+from concurrent.futures.process import BrokenProcessPool
 from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
 sys.path[:0] = [str(ROOT), str(ROOT / "src")]
+
+PIECE = 3
+"""Tests of a class that are handed to a process together."""
+
+SLOW = 5.0
+"""Seconds from which a piece is told as slow."""
 
 
 class Result(unittest.TextTestResult):
@@ -20,34 +33,109 @@ class Result(unittest.TextTestResult):
         super().addSuccess(test)
 
 
+def begin(places):
+    """Gives a process a display and a home of its own."""
+    home, display = places.get()
+    for name in ("XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_CACHE_HOME"):
+        os.environ[name] = home
+    os.environ.update(DISPLAY=display, QT_QPA_PLATFORM="xcb")
+
+
+def run(names):
+    """(dots, reports, passed, failed, skipped, seconds) of tests by name."""
+    out, start = io.StringIO(), time.perf_counter()
+    runner = unittest.TextTestRunner(verbosity=1, resultclass=Result, stream=out)
+    result = runner.run(unittest.TestLoader().loadTestsFromNames(names))
+    failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+    dots, _, reports = out.getvalue().partition("\n")
+    told = reports.partition("-" * 70 + "\nRan ")[0].strip() if failed else ""
+    return dots, told, result.passed, failed, len(result.skipped), time.perf_counter() - start
+
+
+def tests_in(suite):
+    for one in suite:
+        if isinstance(one, unittest.TestSuite):
+            yield from tests_in(one)
+        else:
+            yield one
+
+
+def pieces(tests):
+    """Lists of names to be run together, those that take longest first: classes that share what they set up stay whole."""
+    classes = {}
+    for test in tests:
+        classes.setdefault(type(test), []).append(test.id())
+    whole, small = [], []
+    for kind, names in classes.items():
+        if kind.setUpClass.__func__ is not unittest.TestCase.setUpClass.__func__:
+            whole.append(names)
+        else:
+            small += [names[i : i + PIECE] for i in range(0, len(names), PIECE)]
+    windows = [names for names in small if names[0].startswith("tests.studio")]
+    return [*whole, *windows, *(names for names in small if names not in windows)]
+
+
+def work(asked, places, processes):
+    """Runs the pieces in processes and returns how many tests passed, failed and were skipped."""
+    loader = unittest.TestLoader()
+    found = (
+        loader.loadTestsFromNames(asked.names)
+        if asked.names
+        else loader.discover(str(ROOT / "tests"), "test_*.py", str(ROOT))
+    )
+    wanted = pieces(test for test in tests_in(found) if asked.only in test.id())
+    counts, reports, slow = [0, 0, 0], [], []
+    context = multiprocessing.get_context("spawn")
+    with ProcessPoolExecutor(processes, context, begin, (places,)) as pool:
+        running = {pool.submit(run, names): names for names in wanted}
+        for future in as_completed(running):
+            names = running[future]
+            try:
+                dots, told, *more, seconds = future.result()
+            except BrokenProcessPool:
+                dots, told, more, seconds = (
+                    "E" * len(names),
+                    f"A process ended in the midst of {', '.join(names)}",
+                    (0, len(names), 0),
+                    0,
+                )
+            print(dots, end="", flush=True)
+            counts = [sum(pair) for pair in zip(counts, more, strict=True)]
+            reports += [told] if told else []
+            slow += [(seconds, names[0], len(names))] if seconds > SLOW else []
+    print("\n", *reports, sep="\n")
+    for seconds, name, number in sorted(slow, reverse=True)[: asked.slowest]:
+        print(f"{seconds:6.1f} s  {number:3d} from {name}")
+    return counts
+
+
 def main(arguments):
     from pale_ember.display import virtual_display
 
-    home = tempfile.TemporaryDirectory()
-    for name in ("XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_CACHE_HOME"):
-        os.environ[name] = home.name
-    display, name = virtual_display(1400, 900)
-    os.environ.update(DISPLAY=name, QT_QPA_PLATFORM="xcb")
+    parser = argparse.ArgumentParser(prog="pale test")
+    parser.add_argument("names", nargs="*", help="of modules, classes or tests")
+    parser.add_argument("--only", default="", metavar="WORD", help="only tests whose name has this word")
+    parser.add_argument("--slowest", type=int, default=0, metavar="N", help="tell the N pieces that took longest")
+    asked = parser.parse_args(arguments)
+    processes = os.cpu_count() or 1
+    places = multiprocessing.get_context("spawn").Queue()
+    homes, displays = [], []
     try:
-        wanted = arguments or ["tests"]
-        loader = unittest.TestLoader()
-        found = (
-            loader.discover(str(ROOT / "tests"), "test_*.py", str(ROOT))
-            if wanted == ["tests"]
-            else loader.loadTestsFromNames(wanted)
-        )
-        result = unittest.TextTestRunner(verbosity=1, resultclass=Result, stream=sys.stdout).run(found)
+        for _ in range(processes):
+            homes.append(tempfile.TemporaryDirectory())
+            process, name = virtual_display(1400, 900)
+            displays.append(process)
+            places.put((homes[-1].name, name))
+        passed, failed, skipped = work(asked, places, processes)
     finally:
-        display.terminate()
-        display.wait()
-        home.cleanup()
-    failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
-    skipped = f", {len(result.skipped)} skipped" if result.skipped else ""
-    print(f"{result.passed} passed, {failed} failed{skipped}", flush=True)
-    return 1 if failed or not result.passed else 0
+        for process in displays:
+            process.terminate()
+            process.wait()
+        for home in homes:
+            home.cleanup()
+    print(f"{passed} passed, {failed} failed" + (f", {skipped} skipped" if skipped else ""), flush=True)
+    return 1 if failed or not passed else 0
 
 
 if __name__ == "__main__":
-    code = main(sys.argv[1:])
-    sys.stdout.flush()
-    os._exit(code)  # Qt's own tear-down at exit is not under test.
+    sys.exit(main(sys.argv[1:]))

@@ -7,6 +7,7 @@ import re
 import subprocess
 import sys
 import tempfile
+import tomllib
 import unittest
 from pathlib import Path
 
@@ -39,6 +40,8 @@ class Commands(unittest.TestCase):
         self.assertEqual(told.returncode, 0)
         for word in ("demo", "test", "open", "snap", "trace", "sheet", "check", "schema", "bench"):
             self.assertIn(word, told.stdout)
+        version = tomllib.loads((ROOT / "pyproject.toml").read_text())["project"]["version"]
+        self.assertEqual(pale("--version").stdout, f"Pale Ember {version}\n")
         for bad in (
             ["snap", SMALL_FIRE, "--at", "nan", "--out", "x.png"],
             ["fly"],

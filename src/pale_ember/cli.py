@@ -18,6 +18,8 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any, NoReturn
 
+from pale_ember import __version__
+
 DONE, FOUND, BAD = 0, 1, 2
 
 WORTH_A_WORD = 512 * 2**20
@@ -53,6 +55,7 @@ def _size(text: str) -> tuple[int, int]:
 
 def _parser() -> argparse.ArgumentParser:
     parser = _Parser(prog="pale", description="Pale Ember: build and tune layered particle effects for games.")
+    parser.add_argument("--version", action="version", version=f"Pale Ember {__version__}")
     commands = parser.add_subparsers(dest="command", metavar="COMMAND", parser_class=_Parser)
 
     def command(name: str, text: str, run: Callable[[argparse.Namespace], int]) -> argparse.ArgumentParser:
@@ -64,9 +67,10 @@ def _parser() -> argparse.ArgumentParser:
     demo.add_argument("--screenshot", type=Path, metavar="PNG", help="save a picture of the window instead, and leave")
     demo.add_argument("--size", type=_size, default=(1280, 800), metavar="WxH", help="window size (1280x800)")
     demo.add_argument("--at", type=_seconds, default=2.0, metavar="S", help="the moment in the picture (2)")
-    command("test", "run all tests", _test).add_argument(
-        "names", nargs="*", metavar="NAME", help="of modules, classes or tests"
-    )
+    test = command("test", "run all tests, on all cores", _test)
+    test.add_argument("names", nargs="*", metavar="NAME", help="of modules, classes or tests")
+    test.add_argument("--only", default="", metavar="WORD", help="only tests whose name has this word")
+    test.add_argument("--slowest", default="0", metavar="N", help="tell what took longest")
 
     opened = command("open", "open an effect in the Workbench", _open)
     opened.add_argument("file", type=Path, metavar="FILE")
@@ -341,7 +345,9 @@ def _test(asked: argparse.Namespace) -> int:
     runner = Path(__file__).parents[2] / "tests" / "run.py"
     if not runner.is_file():
         raise Refused("test: expected the tests beside the sources, found none; get the sources to run them")
-    return subprocess.run([sys.executable, str(runner), *asked.names]).returncode
+    return subprocess.run(
+        [sys.executable, str(runner), *asked.names, "--only", asked.only, "--slowest", asked.slowest]
+    ).returncode
 
 
 def _demo(asked: argparse.Namespace) -> int:

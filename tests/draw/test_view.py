@@ -14,7 +14,7 @@ from pale_ember.draw.offscreen import offscreen
 from pale_ember.draw.packing import packed
 from pale_ember.draw.renderer import Shot
 from pale_ember.draw.trim import filled_box
-from pale_ember.draw.view import view_of, world_size
+from pale_ember.draw.view import framed, view_of, world_size
 from pale_ember.formats.pictures import card
 from tests.draw.drawn import FRONT
 from tests.draw.drawn import card as sprite
@@ -34,6 +34,23 @@ class Cameras(unittest.TestCase):
             clip = view.to_clip @ [*point, 1.0]
             np.testing.assert_allclose((clip[0] / clip[3] + 1) * 320, x, atol=1e-6)
             np.testing.assert_allclose((1 - clip[1] / clip[3]) * 180, y, atol=1e-6)
+
+    def test_framing_fills_the_picture_and_cuts_nothing_off(self):
+        rng = np.random.default_rng(5)
+        for _ in range(30):
+            points = rng.normal(size=(40, 3)) * rng.uniform(0.1, 4, 3) + rng.normal(size=3) * 9
+            radii, aspect = rng.uniform(0, 0.5, 40), float(rng.uniform(0.5, 2.5))
+            camera = Camera(heading=float(rng.uniform(-180, 180)), pitch=float(rng.uniform(-80, 80)), distance=3.0)
+            made = framed(camera, points, radii, aspect)
+            self.assertEqual((made.heading, made.pitch, made.lens), (camera.heading, camera.pitch, camera.lens))
+            view = view_of(made, aspect, 1.0)
+            around = rng.normal(size=(4000, 3))
+            skin = points[:, None] + (around / np.linalg.norm(around, axis=1)[:, None])[None] * radii[:, None, None]
+            x, y, depth = view.project(skin.reshape(-1, 3), 2.0, 2.0).T
+            self.assertGreater(depth.min(), 0.0)
+            reach = max(np.abs(x - 1).max(), np.abs(y - 1).max())
+            self.assertLess(reach, 0.8 + 1e-6)
+            self.assertGreater(reach, 0.76)
 
     def test_the_target_is_in_the_middle_and_axes_are_upright(self):
         view = view_of(Camera(heading=0.0, pitch=0.0), 400, 200)

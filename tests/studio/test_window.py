@@ -1,5 +1,6 @@
 """The real window, driven by mouse and keys."""
 
+import math
 import os
 import tempfile
 import time
@@ -246,6 +247,37 @@ class Work(driven.Window):
         self.assertNotEqual(camera.heading, self.window.desk.camera.heading)
         stage.frame_effect()
         self.assertEqual(len(self.window.document.past), steps)
+
+    def test_handles_follow_the_pointer_under_scale_turn_stretch_and_what_carries_the_layer(self):
+        carrier, ridden = self.layer(0), self.layer(2)
+        keyed = replace(carrier, scale=1.5, turn=(20.0, 40.0, 0.0), place=(0.2, 0.1, 0.0))
+        own = replace(
+            ridden, rides_on=carrier.id, scale=2.0, turn=(10.0, -30.0, 25.0), place=(0.1, 0.2, 0.0),
+            outlet=replace(ridden.outlet, shape="box", extent=(0.3, 0.2, 0.4), shape_turn=(0.0, 50.0, 0.0),
+                           stretch=(1.0, 2.0, 0.5), offset=(0.1, 0.0, 0.0)),
+        )  # fmt: skip
+        self.window.document.change("rigged", replace(self.effect, layers=(keyed, self.layer(1), own)))
+        self.window.desk.select(own.id)
+        self.settle()
+        stage = self.window.stage
+        stage.resize(stage.size())
+        for what in ("place x", "place z", "extent y", "extent z", "turn x", "turn y", "turn z"):
+            start = next(h for h in self.handles(self.layer(2)) if h.what == what)
+            if what.startswith("turn"):
+                place = stage.frames_of(self.layer(2)).place[0]
+                away, angle = start.origin - place, math.radians(35.0)
+                goal = place + math.cos(angle) * away + math.sin(angle) * np.cross(start.axis, away)
+            else:
+                goal = start.origin + 0.25 * start.axis
+            x, y, _ = stage.view().project(goal, stage.width(), stage.height())[0]
+            self.drag(stage, start.at.toPoint(), QPoint(round(x), round(y)))
+            end = next(h for h in self.handles(self.layer(2)) if h.what == what)
+            if what.startswith("turn"):
+                i = "xyz".index(what[-1])
+                self.assertAlmostEqual(self.layer(2).turn[i] - own.turn[i], 35.0, delta=4.0, msg=what)
+                self.window.undo()
+            else:
+                np.testing.assert_allclose(end.origin, goal, atol=0.03, err_msg=what)
 
     def test_a_sheet_is_baked_seen_and_kept(self):
         bake = self.window.open_bake()

@@ -3,24 +3,47 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QHideEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.look import Look
 from pale_ember.core.texture.cards import CARDS, PREFIX
+from pale_ember.formats.pictures import card
 from pale_ember.studio import theme
-from pale_ember.studio.desk import Desk
 from pale_ember.studio.fields.buttons import WordButton
 from pale_ember.studio.fields.colour import picture_image
 from pale_ember.studio.popups import on_screen, open_beside
 from pale_ember.studio.settings import kept_list, settings
+from pale_ember.studio.tasks import Task
 
 _TILE, _GAP, _ACROSS = 92, 8, 5
 _USES = ("all", "favourites", "fire", "smoke", "rain", "impacts", "energy", "ground", "noise")
 _MOST_RECENT = 5
+
+
+_IMAGES: dict[str, QImage] = {}
+"""Cards as they are shown, by name, made once."""
+
+
+def _paint_cards(progress: Callable[[int], bool]) -> None:
+    """Makes the pictures that are still missing; runs away from the window."""
+    for done, (name, kind) in enumerate(CARDS.items(), 1):
+        if name not in _IMAGES:
+            pixels = card(name)
+            # The frame in the middle says more of a sheet than its first.
+            frame = kind.columns * kind.rows // 2 if kind.columns * kind.rows > 4 else 0
+            row, column = divmod(frame, kind.columns)
+            height, width = pixels.shape[0] // kind.rows, pixels.shape[1] // kind.columns
+            part = pixels[row * height : (row + 1) * height, column * width : (column + 1) * width]
+            _IMAGES[name] = picture_image(part).scaled(
+                _TILE * 2, _TILE * 2, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
+            )
+            if not progress(done):
+                return
 
 
 def favourites() -> list[str]:
@@ -37,9 +60,9 @@ def remember_card(name: str) -> None:
 
 def with_card(look: Look, name: str) -> Look:
     """A look with a card and its grid; what was said of the last picture's channels is not said of this one."""
-    card = CARDS[name]
+    kind = CARDS[name]
     surface = replace(look.surface, channel="all", invert=False)
-    return replace(look, picture=PREFIX + name, columns=card.columns, rows=card.rows, surface=surface)
+    return replace(look, picture=PREFIX + name, columns=kind.columns, rows=kind.rows, surface=surface)
 
 
 class _Tiles(QWidget):
@@ -48,12 +71,11 @@ class _Tiles(QWidget):
     chosen = pyqtSignal(str)
     pointed = pyqtSignal(str)
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self) -> None:
         super().__init__()
-        self.desk = desk
         self.names: list[str] = []
         self.at = -1
-        self._images: dict[str, QImage] = {}
+        self._painting: Task | None = None
         self.setMouseTracking(True)
         self.setAccessibleName("cards")
 
@@ -103,18 +125,19 @@ class _Tiles(QWidget):
             return
         self.chosen.emit(name)
 
-    def _image(self, name: str) -> QImage:
-        if name not in self._images:
-            card, pixels = CARDS[name], self.desk.shelf_get(PREFIX + name)
-            # The frame in the middle says more of a sheet than its first.
-            frame = card.columns * card.rows // 2 if card.columns * card.rows > 4 else 0
-            row, column = divmod(frame, card.columns)
-            height, width = pixels.shape[0] // card.rows, pixels.shape[1] // card.columns
-            part = pixels[row * height : (row + 1) * height, column * width : (column + 1) * width]
-            self._images[name] = picture_image(part).scaled(
-                _TILE * 2, _TILE * 2, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
-            )
-        return self._images[name]
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        if len(_IMAGES) < len(CARDS) and self._painting is None:
+            self._painting = Task(_paint_cards, name="cards")
+            self._painting.progressed.connect(lambda _: self.update())
+            self._painting.start()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        if self._painting is not None:
+            self._painting.cancel()
+            self._painting.wait()
+            self._painting = None
+        super().hideEvent(event)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -125,7 +148,8 @@ class _Tiles(QWidget):
             painter.setPen(QPen(theme.EMBER if i == self.at else theme.LINE, 1))
             painter.setBrush(theme.WELL)
             painter.drawRoundedRect(box, 6, 6)
-            painter.drawImage(box.adjusted(3, 3, -3, -3), self._image(name))
+            if name in _IMAGES:
+                painter.drawImage(box.adjusted(3, 3, -3, -3), _IMAGES[name])
             painter.setFont(theme.font(theme.SMALL))
             painter.setPen(theme.BONE if i == self.at else theme.ASH)
             painter.drawText(QRectF(box.left(), box.bottom() + 1, box.width(), 18), Qt.AlignmentFlag.AlignCenter, name)
@@ -144,9 +168,8 @@ class Library(QWidget):
     """A card is pointed at; "" when none is."""
     file_asked = pyqtSignal()
 
-    def __init__(self, desk: Desk, parent: QWidget) -> None:
+    def __init__(self, parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
-        self.desk = desk
         self.setAccessibleName("Library of cards")
         self.setFixedSize(_ACROSS * (_TILE + _GAP) + _GAP + 22, 400)
         column = QVBoxLayout(self)
@@ -172,7 +195,7 @@ class Library(QWidget):
             uses.addWidget(button)
         uses.addStretch(1)
         column.addLayout(uses)
-        self.tiles = _Tiles(desk)
+        self.tiles = _Tiles()
         self.tiles.chosen.connect(self._take)
         self.tiles.pointed.connect(self.tried)
         area = QScrollArea()

@@ -180,11 +180,18 @@ def aim_lines(layer: Layer, mesh: Callable[[str], Mesh] = built_in) -> list[np.n
     return lines
 
 
+def _side(what: str, middle: np.ndarray, side: np.ndarray, measure: float) -> tuple[str, np.ndarray, np.ndarray, float]:
+    """A handle on the outline, `measure` of the shape's own metres from its middle along `side`."""
+    metre = max(float(np.linalg.norm(side)), 1e-6)
+    return what, middle + side * measure, side / metre, metre
+
+
 def handles(layer: Layer, frames: Frames, parent: Frames, view: View, width: float, height: float) -> list[Handle]:
     """What of the layer can be dragged on the stage; frames, parent : where it is now, and what its place is told in."""
     outlet = layer.outlet
     turn, place = frames.turn[0], frames.place[0]
-    scale = float(np.cbrt(np.linalg.det(turn)))
+    middle = place + turn @ np.array(outlet.offset)
+    sides = turn @ turn_matrix(outlet.shape_turn).astype(float) * np.array(outlet.stretch)
     outer = parent.turn[0]
     outer_scale = float(np.cbrt(np.linalg.det(outer)))
     wanted: list[tuple[str, np.ndarray, np.ndarray, float]] = []
@@ -194,12 +201,10 @@ def handles(layer: Layer, frames: Frames, parent: Frames, view: View, width: flo
         wanted.append((f"place {letter}", place + axis * size, axis, outer_scale))
     if outlet.shape in ("disc", "sphere", "hemisphere", "cone", "cylinder", "torus"):
         for side in (1.0, -1.0):
-            axis = side * turn[:, 0] / scale
-            wanted.append(("radius", place + axis * scale * outlet.radius, axis, scale))
+            wanted.append(_side("radius", middle, side * sides[:, 0], outlet.radius))
     if outlet.shape == "box":
         for i, letter in enumerate("xyz"):
-            axis = turn[:, i] / scale
-            wanted.append((f"extent {letter}", place + axis * scale * 0.5 * outlet.extent[i], axis, scale))
+            wanted.append(_side(f"extent {letter}", middle, sides[:, i], 0.5 * outlet.extent[i]))
     for letter, axis in zip("xyz", turning_axes(layer, parent), strict=True):
         wanted.append((f"turn {letter}", place + sideways(axis) * 0.72 * size, axis, 1.0))
     made = []

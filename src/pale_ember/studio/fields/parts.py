@@ -90,6 +90,13 @@ class Heading(QWidget):
             painter.drawEllipse(QPointF(self.width() - 12, self.height() / 2), 2, 2)
 
 
+def _headed(declared: Declared) -> bool:
+    """Whether a field is shown under a heading of its own: a list of parts, or fields within it."""
+    kind = declared.type
+    kind = get_args(kind)[0] if get_origin(kind) is tuple else kind
+    return isinstance(kind, type) and issubclass(kind, Part) and kind not in _VALUES
+
+
 class FieldsColumn(QWidget):
     """All fields of a part at a path of the subject, in their groups."""
 
@@ -105,17 +112,22 @@ class FieldsColumn(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(1)
-        holder, heading, group = column, None, ""
-        for name, declared in fields_of(kind).items():
-            if declared.field.hidden or name in skip or (only and name not in only):
-                continue
-            if declared.field.group != group:
-                group = declared.field.group
-                heading, holder = self._group(column, group, opened=not group.startswith("more"))
+        shown = {
+            name: declared
+            for name, declared in fields_of(kind).items()
+            if not declared.field.hidden and name not in skip and (not only or name in only)
+        }
+        # What stands under no word comes first: below a folded group it would read as part of that group.
+        first = [name for name, declared in shown.items() if not declared.field.group and not _headed(declared)]
+        holders: dict[str, QVBoxLayout] = {"": column}
+        for name in (*first, *(name for name in shown if name not in first)):
+            group = shown[name].field.group
+            if group not in holders:
+                heading, holders[group] = self._group(column, group, opened=not group.startswith("more"))
                 self._groups.append((heading, []))
-            self._add(holder, (*path, name), declared, editors)
-            if heading is not None and self.rows and self.rows[-1].path == (*path, name):
-                self._groups[-1][1].append(self.rows[-1])
+            row = self._add(holders[group], (*path, name), shown[name], editors)
+            if group and row is not None:
+                next(rows for heading, rows in self._groups if heading.text == group).append(row)
 
     def _group(self, column: QVBoxLayout, text: str, *, opened: bool) -> tuple[Heading, QVBoxLayout]:
         heading, body = Heading(text, opened), QWidget()
@@ -128,7 +140,8 @@ class FieldsColumn(QWidget):
         column.addWidget(body)
         return heading, inner
 
-    def _add(self, holder: QVBoxLayout, path: Path, declared: Declared, editors: Editors | None) -> None:
+    def _add(self, holder: QVBoxLayout, path: Path, declared: Declared, editors: Editors | None) -> FieldRow | None:
+        """Adds a field, and gives its row where it has just one."""
         own = editors(declared) if editors is not None else None
         kind = declared.type
         if own is None and get_origin(kind) is tuple and isinstance(get_args(kind)[0], type):
@@ -138,16 +151,17 @@ class FieldsColumn(QWidget):
                 heading, inner = self._group(holder, declared.field.label, opened=True)
                 inner.addWidget(edit)
                 self._parts.append((path, declared, edit, heading))
-                return
+                return None
         if own is None and isinstance(kind, type) and issubclass(kind, Part) and kind not in _VALUES:
             heading, inner = self._group(holder, declared.field.label, opened=False)
             inside = FieldsColumn(self.desk, self.subject, path, kind)
             inner.addWidget(inside)
             self._parts.append((path, declared, inside, heading))
-            return
+            return None
         row = FieldRow(self.desk, self.subject, path, declared, own or editor_for(declared, self.desk))
         self.rows.append(row)
         holder.addWidget(row)
+        return row
 
     def reveal(self, path: Path) -> FieldRow | None:
         """The row of the field at a path below the root, unfolded to; None where there is none."""

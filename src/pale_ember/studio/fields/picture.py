@@ -62,7 +62,7 @@ class PictureEdit(QWidget):
 
     def open(self) -> None:
         """Opens the library."""
-        self.library = Library(self.desk, self)
+        self.library = Library(self)
         self.library.chosen.connect(self.choose_card)
         self.library.tried.connect(self._try)
         self.library.file_asked.connect(self._ask_file)
