@@ -88,7 +88,9 @@ class Hands:
         """Clicks an entry of the menu that is open."""
         self.wait()
         menu = QApplication.activePopupWidget()
-        entry = next(action for action in menu.actions() if action.text().startswith(text))
+        texts = [action.text() for action in menu.actions()]
+        entry = next((action for action in menu.actions() if action.text().startswith(text)), None)
+        assert entry is not None, f"{text}: expected an entry of the menu, found {texts}"
         self.click(menu, menu.actionGeometry(entry).center())
 
     def close(self):

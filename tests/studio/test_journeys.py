@@ -5,8 +5,9 @@ from pathlib import Path
 from unittest import mock
 
 from PyQt6.QtCore import QPoint
-from PyQt6.QtWidgets import QAbstractScrollArea, QApplication, QFileDialog, QMessageBox
+from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox, QScrollArea
 
+from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.values import between, fixed
 from pale_ember.formats.document import load
 from pale_ember.studio.typed import OpenLine
@@ -26,15 +27,18 @@ class Journeys(driven.Window):
     def open_lines(self):
         return [line for line in self.window.findChildren(OpenLine) if line.isVisible()]
 
-    def number(self, chapter, name):
-        editor = self.field(chapter, name).editor
-        self.window.story.bodies[chapter].findChildren(QAbstractScrollArea)
-        area = editor.parentWidget()
-        while area is not None and not isinstance(area, QAbstractScrollArea):
+    def show_whole(self, widget):
+        """Scrolls a widget into view."""
+        area = widget.parentWidget()
+        while area is not None and not isinstance(area, QScrollArea):
             area = area.parentWidget()
         if area is not None:
-            area.ensureWidgetVisible(editor)
+            area.ensureWidgetVisible(widget)
         self.hands.wait()
+
+    def number(self, chapter, name):
+        editor = self.field(chapter, name).editor
+        self.show_whole(editor)
         return getattr(editor, "high", editor)
 
     def row(self, index):
@@ -68,7 +72,7 @@ class Journeys(driven.Window):
         self.assertEqual((one.outlet.rate, one.birth.lifetime), (fixed(12.0), between(1.0, 2.0)))
         self.assertEqual((two.birth.speed, two.birth.size), (fixed(0.2), between(0.6, 1.0)))
         self.assertEqual((three.outlet.rate, three.birth.brightness), (fixed(60.0), before))
-        self.assertEqual((three.birth.lifetime, one.birth.speed), (fixed(0.5), speed))
+        self.assertEqual((three.birth.lifetime, one.birth.speed), (between(0.5, 0.6), speed))
         # A half-typed number belongs to its own layer and document, whatever is clicked or opened next.
         hands.click(*self.row(0))
         hands.click(self.number("outlet", "rate"))
@@ -77,13 +81,11 @@ class Journeys(driven.Window):
         self.assertEqual((self.layer(0).outlet.rate, self.open_lines()), (fixed(33.0), []))
         hands.click(self.number("birth", "lifetime"))
         hands.type("4")
-        typed = self.effect
         with mock.patch.object(QMessageBox, "question", return_value=QMessageBox.StandardButton.Discard):
             hands.key("ctrl+n")
         self.assertEqual((self.effect.layers, self.open_lines()), ((), []))
         hands.type("7")
-        self.assertEqual(self.effect.duration, type(self.effect)().duration)
-        self.assertIs(typed.layers[1], self.window.document.effect.layers[1] if self.effect.layers else typed.layers[1])
+        self.assertEqual(self.effect, Effect())
 
     def test_a_wheel_that_scrolls_changes_nothing(self):
         hands, before = self.hands, self.effect
@@ -103,7 +105,7 @@ class Journeys(driven.Window):
         self.assertNotEqual(self.effect, before)
 
     def test_rain_with_splashes_from_nothing_is_kept_and_opened_again(self):
-        hands, desk = self.hands, self.window.desk
+        hands = self.hands
         hands.key("ctrl+n")
         for start in ("drops", "drops"):
             hands.click(self.window.layers.add_button)
@@ -124,10 +126,10 @@ class Journeys(driven.Window):
         rules = self.window.story.bodies["offspring"].fields._parts[0][2]
         hands.click(rules.add_button)
         rows = {row.path[-1]: row for row in rules.blocks[0].fields.rows}
+        self.show_whole(rows["layer"])
         hands.click(rows["layer"].editor)
         hands.choose("splash")
-        self.window.story.bodies["offspring"].ensureWidgetVisible(rows["when"])
-        hands.wait()
+        self.show_whole(rows["when"])
         hands.click(rows["when"].editor)
         hands.choose("touches")
         rule = self.layer(0).offspring.rules[0]
@@ -137,6 +139,7 @@ class Journeys(driven.Window):
         self.assertEqual((len(self.effect.layers), self.layer(0).offspring.rules), (1, ()))
         hands.key("ctrl+z")
         self.assertEqual(self.layer(0).offspring.rules, (rule,))
+        self.window.desk.player.pause()
         self.window.desk.player.go_to(2.0)
         self.settle()
         self.assertGreater(self.window.stage.answer.frame.layers[1].count, 3)
@@ -148,4 +151,3 @@ class Journeys(driven.Window):
             self.assertEqual((self.effect.name, self.window.document.unsaved), ("sleet on the quay", False))
             self.assertEqual(load(path)[0], self.effect)
         self.assertIsNone(QApplication.activePopupWidget())
-        self.assertIs(desk.layer, self.layer(0) if desk.selection == self.layer(0).id else self.layer(1))

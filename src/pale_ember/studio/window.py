@@ -209,6 +209,7 @@ class Workbench(QMainWindow):
             row = next((one for one in self._layer_rows if one.path == target.path), None)
             row = row or self._layer_more.reveal(target.path)
         if row is not None:
+            row.window().activateWindow()
             row.editor.setFocus()
 
     def rename_layer(self) -> None:

@@ -97,7 +97,7 @@ def range_from(text: str, unit: str, now: float) -> tuple[float, float]:
             part = abs(middle) * _one_number(share[:-1], "", 0) / 100
         else:
             part = _one_number(share, unit, 0)
-        return min(middle - part, middle + part), max(middle - part, middle + part)
+        return _tidy(middle - abs(part)), _tidy(middle + abs(part))
     ends = _divided(plain)
     if len(ends) > 2:
         raise NotANumber("a range has two ends; to subtract, put brackets round it: (5-3)")
@@ -142,7 +142,12 @@ def _one_number(plain: str, unit: str, now: float) -> float:
         raise NotANumber("the result is not a finite number") from None
     if isinstance(made, complex) or not math.isfinite(made):
         raise NotANumber("the result is not a finite number")
-    return made
+    return _tidy(made)
+
+
+def _tidy(value: float) -> float:
+    """A number as it was meant: 0.1 + 0.2 is 0.3."""
+    return float(f"{value:.12g}")
 
 
 def shown_number(value: float, whole: bool = False) -> str:

@@ -1,0 +1,130 @@
+"""What goes wrong leaves the artist at work: it is told, nothing is lost, and the next try finds everything in order."""
+
+import tempfile
+import time
+from pathlib import Path
+from typing import get_args, get_origin
+from unittest import mock
+
+from msgspec.structs import replace
+from PIL import Image
+from PyQt6.QtCore import QPoint, QSettings
+
+from pale_ember.app import workbench
+from pale_ember.core.effect.edit import value_at
+from pale_ember.core.effect.fields import Part, declared_at, fields_of, kinds_of
+from pale_ember.core.effect.model import Effect, Layer, Stage
+from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.draw.renderer import Renderer
+from pale_ember.studio import importing
+from pale_ember.studio.fields.subject import OfLayer, OfStage, target
+from pale_ember.studio.settings import settings
+from tests.studio import driven
+from tests.studio.test_looking import drop
+
+
+def fields_below(kind):
+    """Every declared field of a kind of part and of all that it can hold."""
+    for declared in fields_of(kind).values():
+        yield declared
+        inner = get_args(declared.type)[0] if get_origin(declared.type) is tuple else declared.type
+        if isinstance(inner, type) and issubclass(inner, Part):
+            for part in kinds_of(inner).values() or (inner,):
+                yield from fields_below(part)
+
+
+class Steady(driven.Window):
+    def wait_for(self, done, seconds=20, what=None):
+        end = time.monotonic() + seconds
+        while not done() and time.monotonic() < end:
+            self.qt.processEvents()
+            time.sleep(0.003)
+        self.assertTrue(done(), what)
+
+    def edit(self, rate):
+        layer = self.layer(0)
+        value = replace(layer.outlet.rate, low=rate, high=rate)
+        self.window.document.change_layer("rate", layer.id, ("outlet", "rate"), value)
+
+    def test_a_worker_that_fails_says_so_and_works_on(self):
+        told = []
+        self.window.worker.failed.connect(told.append)
+        for thing, name in ((Timeline, "frame"), (Timeline, "explore"), (Renderer, "picture")):
+            with self.subTest(name), mock.patch.object(thing, name, side_effect=ZeroDivisionError("a stuck bung")):
+                with mock.patch("traceback.print_exception"):
+                    self.edit(20.0 + len(told))
+                    self.wait_for(lambda: told)
+                self.assertIn("a stuck bung", told[-1])
+            told.clear()
+            self.edit(50.0 + len(name))
+            self.settle()
+            self.assertGreater(self.window.stage.answer.frame.layers[0].count, 0)
+
+    def test_an_importer_that_fails_is_free_again(self):
+        with tempfile.TemporaryDirectory() as folder:
+            self.window.files.save_to(Path(folder) / "kiln.pale")
+            (Path(folder) / "slag.png").write_bytes(b"not a picture at all")
+            failing = mock.patch.object(importing, "_taken", side_effect=RuntimeError("a torn sack"))
+            with (
+                failing,
+                mock.patch("traceback.print_exception"),
+                mock.patch.object(importing.QMessageBox, "warning") as told,
+            ):
+                drop(self.window.stage, Path(folder) / "slag.png", QPoint(50, 50))
+                self.wait_for(lambda: not self.window.importer.busy)
+            self.assertIn("a torn sack", told.call_args.args[2])
+            used = []
+            made = Path(folder) / "ash.png"
+            Image.new("RGBA", (16, 16), (90, 80, 70, 120)).save(made)
+            self.window.importer.bring(made, used.append)
+            self.wait_for(lambda: used)
+            self.assertEqual(used, ["ash.png"])
+
+    def test_a_bake_that_fails_can_be_begun_again(self):
+        bake = self.window.open_bake()
+        for name, value in (("frames", 4), ("columns", 2), ("cell", 16)):
+            bake.editors[name].set_by_hand(value)
+        with (
+            mock.patch("pale_ember.studio.bake.draw_sheet", side_effect=MemoryError("no room")),
+            mock.patch("traceback.print_exception"),
+        ):
+            bake.bake()
+            self.wait_for(lambda: "no room" in bake.verdict.text())
+        bake.bake()
+        self.wait_for(lambda: bake.sheet is not None)
+        bake.close()
+
+    def test_a_settings_file_cut_short_costs_its_contents_alone(self):
+        store = settings()
+        store.sync()
+        file = Path(store.fileName())
+        file.parent.mkdir(parents=True, exist_ok=True)
+        for damaged in (
+            "geometry=hello\nacross=5\nupright=@ByteArray(",
+            "[General\nrecent=7, @Invalid()\nfavourite cards=@",
+            "\x00\xff\n==",
+        ):
+            file.write_text(damaged)
+            QSettings("pale-ember", "pale-ember").sync()
+            second = workbench(Effect(), None, in_window=False)
+            second.show()
+            self.qt.processEvents()
+            second.end()
+            second.deleteLater()
+
+    def test_what_a_field_needs_is_somewhere_to_go(self):
+        desk = self.window.desk
+        for kind, subject, root in ((Layer, OfLayer(desk), self.layer(0)), (Stage, OfStage(desk), self.effect.stage)):
+            paths = {need.path for declared in fields_below(kind) for need in declared.field.needs}
+            self.assertTrue(paths)
+            for path in paths:
+                value_at(root, path)
+                goal = target(subject, path)
+                self.assertEqual(goal.label, declared_at(kind, path).field.label)
+                desk.sought.emit(goal)
+                self.qt.processEvents()
+                still = (None, self.window, self.window.stage)
+                self.wait_for(lambda still=still: self.qt.focusWidget() not in still, 5, path)
+                self.window.activateWindow()
+                self.window.stage.setFocus()
+                self.wait_for(lambda: self.qt.focusWidget() is self.window.stage, 5)
