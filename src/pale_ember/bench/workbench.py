@@ -20,7 +20,8 @@ def rows() -> list[Row]:
     display, name = virtual_display(1300, 820)
     environment = os.environ | {"DISPLAY": name, "QT_QPA_PLATFORM": "xcb", "PALE_EMBER_STAGE": "worker"}
     try:
-        opened = []
+        opened: list[float] = []
+        shown: list[float] = []
         told = ""
         for run in ("start", "start", "start", "all"):
             begun = time.time()
@@ -31,15 +32,16 @@ def rows() -> list[Row]:
                 raise RuntimeError(done.stderr)
             told = done.stdout
             opened.append(float(told.split()[0]) - begun)
+            shown.append(float(told.split()[1].partition("=")[2]))
     finally:
         display.terminate()
         display.wait()
-    numbers = dict(part.split("=") for part in told.split()[1:])
+    numbers = dict(part.split("=") for part in told.split()[2:])
     value = {key: float(text) for key, text in numbers.items()}
-    start = sorted(opened)[1]
-    parts = f"imports {value['imports']:.2f}, window {value['window']:.2f}, first picture {value['picture']:.2f} s"
+    start, there = sorted(opened)[1], sorted(shown)[1]
     made = [
-        Row(f"second launch to the window with the demo drawn ({parts})", start, "s", None, None, "< 3", start < 3),
+        Row("second launch to the window", there, "s", None, None, "< 1.5", there < 1.5),
+        Row("second launch to the window with the demo drawn", start, "s", None, None, "< 3", start < 3),
         Row("held moment: an edit to its Frame", value["edit"] * 1000, "ms", None, None, "< 100", value["edit"] < 0.1),
         Row("kiln mouth playing at 1280×800", value["fps"], "pictures/s", None, None, "≥ 30", value["fps"] >= 30),
         Row("scale while playing", value["scale"], "of the size", None, None, "≥ 0.5", value["scale"] >= 0.5),
@@ -61,7 +63,7 @@ def rows() -> list[Row]:
         holds = fps >= 30 and scale >= least and sharp <= 0.3
         told = f"{path.stem.replace('-', ' ')} in the Workbench, at {scale:g}, sharp after {sharp:.2f} s"
         made.append(Row(told, fps, "pictures/s", None, None, f"≥ 30 at {least}, ≤ 0.3 s", holds))
-    pause, shown = value["crowd"], value["crowd_shown"]
-    told = f"longest pause while 100,000 sprites are drawn ({shown:.0f} times)"
-    made.append(Row(told, pause * 1000, "ms", None, None, "≤ 50", pause <= 0.05 and shown >= 2))
+    pause, drawn = value["crowd"], value["crowd_shown"]
+    told = f"longest pause while 100,000 sprites are drawn ({drawn:.0f} times)"
+    made.append(Row(told, pause * 1000, "ms", None, None, "≤ 50", pause <= 0.05 and drawn >= 2))
     return made

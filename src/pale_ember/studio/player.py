@@ -22,6 +22,8 @@ class Player(QObject):
     def __init__(self) -> None:
         super().__init__()
         self.moment, self.speed, self.playing = 0.0, 1.0, False
+        self.waits = True
+        """Time stands, playing or not, until the stage has shown its first picture: no beginning is missed."""
         self._last = 0.0
         self._timer = QTimer(self, interval=16)
         self._timer.timeout.connect(self._tick)
@@ -63,6 +65,9 @@ class Player(QObject):
 
     def _tick(self) -> None:
         now = time.perf_counter()
+        if self.waits:
+            self._last = now
+            return
         self.moment += min(now - self._last, LONGEST_JUMP) * self.speed
         self._last = now
         self.moved.emit()

@@ -149,7 +149,7 @@ class StageView(QWidget):
             self._settled.start()
 
     def _answered(self, answer: Answer) -> None:
-        self._waiting = False
+        self._waiting = self.desk.player.waits = False
         self.answer = answer
         if answer.picture is not None:
             height, width = answer.picture.shape[:2]
@@ -166,7 +166,7 @@ class StageView(QWidget):
 
     def _refused(self, request: Request) -> None:
         """Nothing came of a request: the last picture stays, and what changed since is asked for."""
-        self._waiting = False
+        self._waiting = self.desk.player.waits = False
         if self._wanted:
             self._wanted = False
             self.refresh()
@@ -224,10 +224,10 @@ class StageView(QWidget):
         self._paint_over(painter)
 
     def _paint_over(self, painter: QPainter) -> None:
-        layer = self.desk.layer
-        if self.desk.overlays:
+        layer = self.desk.layer if self.answer is not None else None
+        if self.desk.overlays and self.answer is not None:
             reach = self.reach[1] if self.reach is not None and self.reach[0] == self.desk.selection else None
-            frame = self.answer.frame if self.answer is not None else None
+            frame = self.answer.frame
             marks = Marks(painter, self.view(), self.width(), self.height())
             marks.paint(self.desk.marks, self.desk.effect, layer, frame, reach)
         if layer is not None and self.desk.overlays and "shape" in self.desk.marks:
@@ -354,7 +354,7 @@ class StageView(QWidget):
 
     def _handle_near(self, at: QPointF) -> overlay.Handle | None:
         layer = self.desk.layer
-        if layer is None or not self.desk.overlays or "shape" not in self.desk.marks:
+        if layer is None or self.answer is None or not self.desk.overlays or "shape" not in self.desk.marks:
             return None
         found = overlay.handles(
             layer, self.frames_of(layer), self.parent_of(layer), self.view(), self.width(), self.height()

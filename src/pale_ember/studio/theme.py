@@ -46,7 +46,9 @@ def with_alpha(colour: QColor, alpha: float) -> QColor:
 
 
 def dress(application: QApplication) -> None:
-    """Gives an application the font, palette and style."""
+    """Gives an application the font, palette and style, unless it has them."""
+    if application.styleSheet():
+        return
     for path in sorted((Path(__file__).parent.parent / "assets" / "fonts").glob("*.ttf")):
         QFontDatabase.addApplicationFont(str(path))
     application.setStyle("Fusion")

@@ -6,7 +6,7 @@ import time
 from collections.abc import Callable
 
 import numpy as np
-from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtCore import QRectF, Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent, QKeySequence, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
     QMainWindow,
@@ -91,6 +91,8 @@ class Workbench(QMainWindow):
         self.aside = Aside(document)
         self._ends_at = float("inf")
         self._ended = False
+        self._before = {"asked", "painted"}
+        """What has still to happen before the worker begins."""
         self._told = 0.0
         self.header = Header(self.desk)
         self.stage = StageView(self.desk, self.worker, in_window=in_window)
@@ -237,13 +239,25 @@ class Workbench(QMainWindow):
 
     def start(self) -> None:
         """Begins to draw and to play."""
-        self.worker.start()
+        self._begin("asked")
         self.stage.setFocus()
         self.stage.refresh()
         self.desk.player.play()
         self.hints.show_hint(
             "Space holds and plays · drag the stage to orbit, with Shift to pan, wheel to zoom, F to frame"
         )
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        if "painted" in self._before:
+            QTimer.singleShot(0, lambda: self._begin("painted"))
+
+    def _begin(self, step: str) -> None:
+        """Lets the worker begin once the window has been seen: it reads its kernels, which would hold the painting up."""
+        if step in self._before:
+            self._before.discard(step)
+            if not self._before:
+                self.worker.start()
 
     # What happens ----------------------------------------------------------------------------------------------
 
@@ -373,5 +387,6 @@ class Workbench(QMainWindow):
         """Stops all that runs; the window can no longer be used."""
         finish_typing()
         self.desk.player.pause()
+        self._before.add("never")
         self.worker.stop()
         self.aside.end()

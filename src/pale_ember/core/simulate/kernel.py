@@ -2,19 +2,62 @@
 
 from __future__ import annotations
 
+import functools
+import threading
+from collections.abc import Callable
 from typing import Any
-
-from numba import njit
 
 MATH = {"contract", "arcp", "nsz", "reassoc", "afn"}
 """Fast arithmetic, but NaN and infinity stay what they are: taken as impossible, a NaN may become a wild index."""
 
-_UNCOUNTED: dict[str, Any] = {"_nrt": False}
-"""Kernels make no arrays, so none need be counted: with counting, a step took a fifth longer."""
+_MAKING = threading.RLock()
 
-kernel = njit(cache=True, nogil=True, error_model="numpy", fastmath=MATH, **_UNCOUNTED)
+
+class Kernel:
+    """A function that is compiled at its first call, or taken from the cache on disk. Until then the compiler itself is
+    not loaded, so that a window opens without it. `py_func` is the function as it is written."""
+
+    def __init__(self, function: Callable[..., Any], options: dict[str, Any]) -> None:
+        functools.update_wrapper(self, function)
+        self.py_func, self._options = function, options
+        self._made: Callable[..., Any] | None = None
+        self._call: Callable[..., Any] | None = None
+
+    def __call__(self, *arguments: Any) -> Any:
+        return (self._call or self._ready())(*arguments)
+
+    def _ready(self) -> Callable[..., Any]:
+        with _MAKING:
+            self._call = self._dispatcher()
+        return self._call
+
+    def _dispatcher(self) -> Any:
+        """The compiler's own object. It finds the kernels that one calls among the names of its file, so all of a file
+        are made together, after those of other files."""
+        if self._made is None:
+            from numba import njit
+
+            names = self.py_func.__globals__
+            found = {name: value for name, value in names.items() if isinstance(value, Kernel)}
+            for one in (self, *found.values()):
+                if one.py_func.__globals__ is names and one._made is None:
+                    one._made = njit(**one._options)(one.py_func)
+            names.update({name: value._dispatcher() for name, value in found.items()})
+        return self._made
+
+
+def _compiled(**options: Any) -> Callable[[Callable[..., Any]], Kernel]:
+    return lambda function: Kernel(function, {"error_model": "numpy", "_nrt": False, **options})
+
+
+# Kernels make no arrays, so none need be counted (_nrt): with counting, a step took a fifth longer.
+
+kernel = _compiled(cache=True, nogil=True, fastmath=MATH)
 """A compiled function that releases the interpreter lock, is cached on disk, and divides as NumPy does. It takes arrays
 and fills them, but makes none."""
 
-inlined = njit(inline="always", error_model="numpy", fastmath=MATH, **_UNCOUNTED)
+inlined = _compiled(inline="always", fastmath=MATH)
 """A piece of a kernel, copied to where it is used: for whatever takes arrays inside a loop over particles."""
+
+exact = _compiled(cache=True, nogil=True, _nrt=True)
+"""A kernel that rounds as it is written, and may make arrays."""

@@ -7,12 +7,12 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
-from numba import njit
 
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.stage import Anchor, Carrier, Prop
 from pale_ember.core.effect.tree import chain_of
 from pale_ember.core.effect.values import slopes_of
+from pale_ember.core.simulate.kernel import exact
 
 _INSTANT = 1e-4
 """Seconds to either side over which a velocity is measured: far below a step, far above what rounding hides."""
@@ -122,11 +122,8 @@ class Rig:
 _THING = np.dtype([("base", np.float64, (3, 3)), ("place", np.float64, (3,)), ("first", np.int64), ("count", np.int64)])
 """Something with a place of its own and keys on top: `count` of them from `first` on."""
 
-_exact = njit(cache=True, nogil=True, error_model="numpy")
-"""Without fast arithmetic: a pose must not depend on how many are asked for at once."""
 
-
-@_exact
+@exact  # A pose must not depend on how many are asked for at once.
 def _stand(things, at, value, leaving, arriving, held, times, turn, place):
     """Leads frames (n, 3, 3) and (n, 3) inward through all things, at moments of the loop (n,). A key's value between
     two is the cubic of `sample_keys`."""

@@ -36,9 +36,9 @@ class Advice:
     why: str
 
 
-def thinned(pixels: np.ndarray) -> np.ndarray:
-    """A large picture by every second pixel, again and again: enough to judge it by, and quick."""
-    while min(pixels.shape[:2]) > _ENOUGH and pixels.shape[0] % 2 == 0 and pixels.shape[1] % 2 == 0:
+def thinned(pixels: np.ndarray, enough: int = _ENOUGH) -> np.ndarray:
+    """A large picture by every second pixel, until halving it again would leave fewer than half of `enough` a side."""
+    while min(pixels.shape[:2]) > enough and pixels.shape[0] % 2 == 0 and pixels.shape[1] % 2 == 0:
         pixels = pixels[::2, ::2]
     return pixels
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import functools
+
 import numpy as np
 
 
@@ -14,6 +16,19 @@ def to_coded(linear: np.ndarray) -> np.ndarray:
     """Linear light to sRGB-coded values, 0 to 1 (IEC 61966-2-1)."""
     linear = np.clip(linear, 0, 1)
     return np.where(linear <= 0.0031308, linear * 12.92, 1.055 * linear ** (1 / 2.4) - 0.055)
+
+
+@functools.cache
+def _codes() -> np.ndarray:
+    """(65536,) uint8: the code of each of 65,536 steps of linear light."""
+    codes = (to_coded(np.arange(65536) / 65535) * 255 + 0.5).astype(np.uint8)
+    codes.setflags(write=False)
+    return codes
+
+
+def to_bytes(linear: np.ndarray) -> np.ndarray:
+    """Linear light to sRGB codes, 0 to 255, uint8: for pictures shown on a screen, where speed counts."""
+    return _codes()[(np.clip(linear, 0, 1) * np.float32(65535)).astype(np.uint16)]
 
 
 def channel_of(pixels: np.ndarray, channel: str) -> np.ndarray:

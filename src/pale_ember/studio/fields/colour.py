@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.fields import Field
 from pale_ember.core.effect.values import Colour
+from pale_ember.core.texture.light import to_bytes
 from pale_ember.formats.pictures import to_coded, to_linear
 from pale_ember.studio import theme
 from pale_ember.studio.fields.arithmetic import NotANumber, number_from
@@ -337,7 +338,6 @@ class TintsEdit(_Swatch):
 
 def picture_image(pixels: np.ndarray) -> QImage:
     """A linear, straight picture over black, for a thumbnail."""
-    light = to_coded(pixels[..., :3] * pixels[..., 3:])
-    coded = np.ascontiguousarray((light * 255 + 0.5).astype(np.uint8))
+    coded = np.ascontiguousarray(to_bytes(pixels[..., :3] * pixels[..., 3:]))
     height, width = coded.shape[:2]
     return QImage(coded.data, width, height, 3 * width, QImage.Format.Format_RGB888).copy()

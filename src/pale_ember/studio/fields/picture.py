@@ -21,6 +21,9 @@ from pale_ember.studio.library import Library, with_card
 from pale_ember.studio.popups import Menu
 from pale_ember.studio.still import Held
 
+_SIDE = 272
+"""Pixels a side from which a thumbnail is made: four for each of its own."""
+
 
 class PictureEdit(QWidget):
     """Edits a whole Look, because a card brings its grid with it."""
@@ -157,7 +160,7 @@ class PictureEdit(QWidget):
         surface = self.look.surface
         key = (Held(pixels), self.as_drawn, surface.channel, surface.invert)
         if self._shown is None or self._shown[0] != key:
-            small = thinned(pixels)
+            small = thinned(pixels, _SIDE)
             seen = chosen(small, surface.channel, surface.invert) if self.as_drawn else small
             image = picture_image(seen).scaled(
                 136, 136, Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation
