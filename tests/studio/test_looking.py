@@ -237,6 +237,29 @@ class Looking(driven.Window):
             self.assertIn("torn.png", told.call_args.args[2])
             self.assertIs(self.effect, before)
 
+    def test_files_are_brought_into_every_list(self):
+        import trimesh
+
+        with tempfile.TemporaryDirectory() as folder, tempfile.TemporaryDirectory() as elsewhere:
+            self.window.files.save_to(Path(folder) / "kiln.pale")
+            mesh, grain = Path(elsewhere) / "stopper.obj", Path(elsewhere) / "grain.png"
+            trimesh.creation.icosphere(1).export(mesh)
+            Image.new("RGBA", (16, 16), (255, 200, 90, 120)).save(grain)
+            outlet = self.field("outlet", "mesh").editor
+            self.assertFalse(drop(outlet, grain, QPoint(5, 5)))
+            self.assertTrue(drop(outlet, mesh, QPoint(5, 5)))
+            self.taken()
+            self.assertEqual(self.layer(0).outlet.mesh, "stopper.obj")
+            self.assertIn(("stopper.obj", "stopper.obj"), outlet.options())
+            second = self.window.story.bodies["look"].fields.fields.reveal(("look", "surface", "second")).editor
+            with mock.patch("pale_ember.studio.fields.names.QFileDialog.getOpenFileName", return_value=(str(grain), "")):
+                second.open()
+                self.choose(self.qt.activePopupWidget(), "a file")
+                self.taken()
+            self.assertEqual(self.layer(0).look.surface.second, "grain.png")
+            self.assertTrue((Path(folder) / "grain.png").is_file())
+            self.qt.activePopupWidget().close()
+
     def test_an_effect_without_a_place_is_saved_before_it_takes_a_picture(self):
         with tempfile.TemporaryDirectory() as folder:
             source = Path(folder) / "grain.png"

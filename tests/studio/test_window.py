@@ -148,6 +148,14 @@ class Work(driven.Window):
         self.assertTrue(any(one.folded for one in chapters.values()))
         self.assertLessEqual(self.window.width(), 1280)
 
+    def test_a_chapters_sentence_takes_the_room_of_its_text_again(self):
+        chapter = self.window.story.chapters["forces"]
+        for folded in (False, True, False):
+            chapter.fold(folded)
+            self.qt.processEvents()
+        self.assertLess(chapter._sentence.height(), 60)
+        self.assertGreater(self.window.story.bodies["forces"].height(), 100)
+
     def test_views_are_kept_in_the_document_and_home_goes_back(self):
         stage = self.window.stage
         first = self.window.desk.camera

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from PyQt6.QtCore import QEvent, QRectF, QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QEvent, QRect, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
     QContextMenuEvent,
     QFontMetricsF,
@@ -58,7 +58,10 @@ class Sentence(QLabel):
 
     def settle(self) -> None:
         """Takes the height its text needs, at least two lines."""
-        self.setFixedHeight(max(self.heightForWidth(self.width()), _SENTENCE))
+        margins = self.contentsMargins()
+        room = QRect(0, 0, max(self.width() - margins.left() - margins.right(), 1), 1000)
+        text = self.fontMetrics().boundingRect(room, Qt.TextFlag.TextWordWrap, self.text())
+        self.setFixedHeight(max(text.height() + margins.bottom(), _SENTENCE))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
