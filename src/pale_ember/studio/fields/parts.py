@@ -204,6 +204,8 @@ class PartsEdit(QWidget):
         super().__init__()
         self.desk, self.subject, self.path, self.declared, self.kind = desk, subject, path, declared, kind
         self.blocks: list[_Block] = []
+        self._spare: dict[tuple[type[Part], int], _Block] = {}
+        """Blocks that no part needs just now, by kind and place: another layer may, and making them takes its time."""
         self._parts: tuple[Any, ...] = ()
         self.root: Any = None
         self._column = QVBoxLayout(self)
@@ -268,16 +270,19 @@ class PartsEdit(QWidget):
                 break
             same += 1
         for block in self.blocks[same:]:
-            block.setParent(None)
-            block.deleteLater()
+            block.hide()
+            self._column.removeWidget(block)
+            self._spare[block.kind, block.index] = block
         del self.blocks[same:]
         shown = len(parts) if self._all else min(len(parts), _SHOWN)
         self._rest.show_text(f"the other {len(parts) - shown}")
         self._rest.setVisible(shown < len(parts))
         for i, part in enumerate(parts[same:shown], same):
             # Of many none is open at once: a column of fields for each would take seconds.
-            self.blocks.append(_Block(self, i, type(part), opened=len(parts) <= _MANY))
+            spare = self._spare.pop((type(part), i), None)
+            self.blocks.append(spare or _Block(self, i, type(part), opened=len(parts) <= _MANY))
             self._column.insertWidget(i, self.blocks[-1])
+            self.blocks[-1].show()
         for block, part in zip(self.blocks, parts, strict=False):
             block.show_part(part)
 
