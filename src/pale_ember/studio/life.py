@@ -120,6 +120,7 @@ class LifeBody(QWidget):
         self.desk = desk
         self.lanes: dict[str, Lane] = {}
         self.blocks: list[LaneBlock] = []
+        self._spare: dict[tuple[int, bool], LaneBlock] = {}
         area = QScrollArea()
         area.setFrameShape(QFrame.Shape.NoFrame)
         area.setWidgetResizable(True)
@@ -261,12 +262,22 @@ class LifeBody(QWidget):
 
     def _rebuild(self, kinds: list[bool]) -> None:
         for block in self.blocks:
-            block.setParent(None)
-            block.deleteLater()
-        self.blocks = [LaneBlock(self.desk, i, coloured=coloured) for i, coloured in enumerate(kinds)]
+            block.hide()
+            self._column.removeWidget(block)
+            self._spare[block.index, isinstance(block.lane, GradientLane)] = block
+        self.blocks = [self._block(i, coloured) for i, coloured in enumerate(kinds)]
         for i, block in enumerate(self.blocks):
-            block.lane.picked.connect(lambda lane=block.lane: self._picked(lane))
             self._column.insertWidget(len(self.lanes) + i, block)
+            block.show()
+
+    def _block(self, index: int, coloured: bool) -> LaneBlock:
+        """A block for a further lane: one that is spare, or a new one."""
+        spare = self._spare.pop((index, coloured), None)
+        if spare is not None:
+            return spare
+        block = LaneBlock(self.desk, index, coloured=coloured)
+        block.lane.picked.connect(lambda lane=block.lane: self._picked(lane))
+        return block
 
     def show_ages(self, ages: np.ndarray) -> None:
         for lane in self.lanes.values():
