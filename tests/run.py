@@ -75,14 +75,17 @@ def pieces(tests):
     return [*whole, *windows, *(names for names in small if names not in windows)]
 
 
+def found_under(name):
+    """The tests of a package, module, class or single test."""
+    loader, folder = unittest.TestLoader(), ROOT / name.replace(".", "/")
+    if folder.is_dir():
+        return loader.discover(str(folder), "test_*.py", str(ROOT))
+    return loader.loadTestsFromName(name)
+
+
 def work(asked, places, processes):
     """Runs the pieces in processes and returns how many tests passed, failed and were skipped."""
-    loader = unittest.TestLoader()
-    found = (
-        loader.loadTestsFromNames(asked.names)
-        if asked.names
-        else loader.discover(str(ROOT / "tests"), "test_*.py", str(ROOT))
-    )
+    found = unittest.TestSuite(found_under(name) for name in asked.names or ["tests"])
     wanted = pieces(test for test in tests_in(found) if asked.only in test.id())
     counts, reports, slow = [0, 0, 0], [], []
     context = multiprocessing.get_context("spawn")
@@ -113,7 +116,7 @@ def main(arguments):
     from pale_ember.display import virtual_display
 
     parser = argparse.ArgumentParser(prog="pale test")
-    parser.add_argument("names", nargs="*", help="of modules, classes or tests")
+    parser.add_argument("names", nargs="*", help="of packages, modules, classes or tests")
     parser.add_argument("--only", default="", metavar="WORD", help="only tests whose name has this word")
     parser.add_argument("--slowest", type=int, default=0, metavar="N", help="tell the N pieces that took longest")
     asked = parser.parse_args(arguments)

@@ -3,12 +3,15 @@
 import unittest
 
 import numpy as np
+from msgspec.structs import replace
 from scipy.integrate import solve_ivp
 
 from pale_ember.core.effect.forces import Attractor, Brake, Gust, Push, Radial, SpeedLimit, Stir, Thrust, Whirl
 from pale_ember.core.effect.life import Lane
+from pale_ember.core.effect.look import Look
 from pale_ember.core.effect.model import Pose, Stage
-from pale_ember.core.effect.values import Curve, Key, Range, between, curve
+from pale_ember.core.effect.properties import PROPERTIES
+from pale_ember.core.effect.values import Curve, Gradient, Key, Range, Stop, between, curve
 from pale_ember.core.simulate.timeline import Timeline
 from tests.examples import Birth, Burst, Forces, Life, Outlet, drip, effect, fixed, layer_at
 
@@ -224,6 +227,35 @@ class Lanes(unittest.TestCase):
         one = layer_at(effect(drip(life=Life(opacity=None, more=(lane,)))), 0.5)
         self.assertEqual(float(one.colour[0, 3]), 1.0)
         self.assertAlmostEqual(float(one.seen_from(one.position[0] + [2.0, 0, 0]).colour[0, 3]), 0.5, places=5)
+
+    def test_every_property_runs_along_every_axis_it_may(self):
+        for drives, what in PROPERTIES.items():
+            for over in what.axes:
+                flat, high = (0.0, 3.0) if what.adds else (1.0, 0.4)
+                lane = Lane(drives=drives, over=over, low=0.0, high=8.0, curve=curve((0, high)), name="soot",
+                            colours=Gradient(stops=(Stop(at=0, colour=(0.2, 0.2, 0.2)),)))  # fmt: skip
+                still = replace(lane, curve=curve((0, flat)), colours=None)
+                shown = []
+                for one in (lane, still):
+                    forces = Forces(gravity=(0, -2, 0), drag=0.5, wind=(1, 0, 0), turbulence=1.0, more=(Push(),))
+                    life = Life(opacity=None, more=(one,))
+                    look = Look(columns=4, rows=4)
+                    made = layer_at(effect(drip(life=life, forces=forces, look=look)), 0.7)
+                    made = made.seen_from(np.array([0.0, 1.0, 5.0]))
+                    shown.append([made.position, made.size, made.angle, made.colour, made.frame, *made.driven.values()])
+                changed = any(len(a) != len(b) or not np.allclose(a, b, atol=1e-6) for a, b in zip(*shown, strict=True))
+                self.assertTrue(changed, f"{drives} over {over}")
+
+    def test_bands_hold_over_the_camera_s_distance(self):
+        wide = Curve(keys=(Key(at=0, value=1.0, band=0.4),))
+        lane = Lane(drives="size", over="camera distance", low=0.0, high=9.0, curve=wide)
+        burst = (Burst(count=fixed(400)),)
+        made = layer_at(
+            effect(drip(outlet=Outlet(rate=fixed(0), bursts=burst), life=Life(opacity=None, more=(lane,)))), 0.2
+        )
+        sizes = made.seen_from(np.zeros(3)).size[:, 0] / made.size[:, 0]
+        self.assertGreater(sizes.max() - sizes.min(), 0.7)
+        np.testing.assert_array_equal(made.seen_from(np.ones(3)).size, made.seen_from(np.zeros(3)).size)
 
 
 if __name__ == "__main__":

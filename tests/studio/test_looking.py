@@ -252,7 +252,9 @@ class Looking(driven.Window):
             self.assertEqual(self.layer(0).outlet.mesh, "stopper.obj")
             self.assertIn(("stopper.obj", "stopper.obj"), outlet.options())
             second = self.window.story.bodies["look"].fields.fields.reveal(("look", "surface", "second")).editor
-            with mock.patch("pale_ember.studio.fields.names.QFileDialog.getOpenFileName", return_value=(str(grain), "")):
+            with mock.patch(
+                "pale_ember.studio.fields.names.QFileDialog.getOpenFileName", return_value=(str(grain), "")
+            ):
                 second.open()
                 self.choose(self.qt.activePopupWidget(), "a file")
                 self.taken()

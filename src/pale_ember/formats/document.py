@@ -10,8 +10,8 @@ from typing import Any
 from msgspec.structs import replace
 
 from pale_ember.core.effect.edit import free_name
-from pale_ember.core.effect.life import PROPERTIES
 from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.properties import PROPERTIES
 from pale_ember.core.effect.reading import Problem, plain, read, schema
 from pale_ember.core.effect.tree import MOST_GENERATIONS, generations, ring_of_riders, ring_of_rules
 from pale_ember.formats.pictures import write_whole
@@ -186,9 +186,11 @@ def _clashes(effect: Effect) -> list[Problem]:
             )
         seen.setdefault(layer.id, layer.name)
         for k, lane in enumerate(layer.life.more):
-            if lane.over == "camera distance" and PROPERTIES[lane.drives].moves:
-                told = f'expected another axis than "camera distance" for "{lane.drives}", which moves particles; use "age"'
-                problems.append(Problem(f"{place}.life.more[{k}].over", told, notice=True))
+            axes = PROPERTIES[lane.drives].axes
+            if lane.over not in axes:
+                some = ", ".join(f'"{axis}"' for axis in axes)
+                told = f'expected one of {some} for "{lane.drives}", which moves particles, found "{lane.over}"; choose one'
+                problems.append(Problem(f"{place}.life.more[{k}].over", told))
         for chapter, lists in _NUMBERED.items():
             keys = [one.key for one in getattr(getattr(layer, chapter), lists)]
             if len(set(keys)) < len(keys):

@@ -11,9 +11,9 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.fields import Field, fields_of
-from pale_ember.core.effect.life import PROPERTIES
 from pale_ember.core.effect.life import Lane as LaneValue
 from pale_ember.core.effect.model import Layer
+from pale_ember.core.effect.properties import PROPERTIES
 from pale_ember.core.effect.values import Key
 from pale_ember.studio import theme
 from pale_ember.studio.desk import Desk
@@ -90,7 +90,9 @@ class LaneBlock(QWidget):
         layer = self.desk.layer
         if layer is None:
             return
-        path = ("life", "more", self.index, name)
+        path: tuple[str | int, ...] = ("life", "more", self.index, name)
+        if name == "drives" and self.value.over not in PROPERTIES[str(value)].axes:
+            path, value = path[:-1], replace(self.value, drives=str(value), over="age")
         self.desk.document.change_layer(f"{layer.name}: {self.value.drives} lane", layer.id, path, value, stroke)
 
     def show_lane(self, value: LaneValue) -> None:
@@ -99,6 +101,7 @@ class LaneBlock(QWidget):
             "low": value.over != "age", "high": value.over != "age", "instead": value.drives.startswith("velocity"),
             "force": value.drives == "force", "name": value.drives == "named",
         }  # fmt: skip
+        self.editors["over"].options = list(PROPERTIES[value.drives].axes)  # type: ignore[attr-defined]
         for name, editor in self.editors.items():
             editor.show_value(getattr(value, name))  # type: ignore[attr-defined]
             editor.setVisible(shown.get(name, True))

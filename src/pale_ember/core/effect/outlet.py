@@ -2,21 +2,23 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import TYPE_CHECKING, Annotated, Literal
 
 from msgspec.structs import force_setattr
 
 from pale_ember.core.effect.fields import Field, Need, Part
 from pale_ember.core.effect.needs import chosen, holding
+from pale_ember.core.effect.shapes import FACES, SHAPES, has_faces, used
 from pale_ember.core.effect.values import Curve, Range, Vector, fixed
 
 MOST_ALIVE = 2_000_000
 """The most particles one layer may hold: with its columns and its Frame about 140 bytes each, so 280 MB."""
 
-Shape = Literal[
-    "point", "line", "disc", "sphere", "hemisphere", "box", "cone", "cylinder", "torus", "mesh"
-]  # fmt: skip
-_ROUND = ("disc", "sphere", "hemisphere", "cone", "cylinder", "torus")
+if TYPE_CHECKING:
+    Kind = str
+    Face = str
+else:
+    Kind, Face = Literal[tuple(SHAPES)], Literal[tuple(FACES)]
 
 _FLOWS = Need(
     ("outlet", "rate"), lambda layer: layer.outlet.rate.most > 0 or layer.outlet.per_metre > 0, "The rate is 0."
@@ -29,7 +31,7 @@ _SPREADS = chosen(
     ("along axis", "outward", "along surface", "towards point", "away from point"),
     "Aiming anywhere is already every direction.",
 )
-_MESH = chosen("outlet", "shape", ("mesh",), "Only a mesh has them.")
+_MESH = used("mesh", "Only a mesh has them.")
 _WHOLE = chosen("outlet", "faces", ("all",), "Chosen faces are surfaces: they have no inside.")
 
 
@@ -175,22 +177,11 @@ class Outlet(Part, frozen=True):
         ),
     ] = "refuse births"
     shape: Annotated[
-        Shape,
+        Kind,
         Field(
             "shape",
             "The form in or on which particles are born.",
-            options=(
-                "All from one spot.",
-                "A straight line across, along X.",
-                "A flat round, facing up; without fill a ring.",
-                "A ball.",
-                "The upper half of a ball.",
-                "A block.",
-                "A round that widens upward; outward runs along its sides.",
-                "A drum standing on its foot.",
-                "A ring with a round tube.",
-                "The points, edges or faces of a mesh.",
-            ),
+            options=tuple(one.help for one in SHAPES.values()),
             words=("emitter shape", "area", "volume", "ring", "circle", "cube", "funnel", "dome", "doughnut", "tube"),
             group="shape",
         ),
@@ -204,7 +195,7 @@ class Outlet(Part, frozen=True):
             soft=(0, 2),
             least=0,
             words=("width", "extent"),
-            needs=(chosen("outlet", "shape", _ROUND, "Only round shapes have a radius."),),
+            needs=(used("radius", "Only round shapes have a radius."),),
             group="shape",
         ),
     ] = 0.3
@@ -217,7 +208,7 @@ class Outlet(Part, frozen=True):
             soft=(0, 1),
             least=0,
             words=("thickness", "minor radius"),
-            needs=(chosen("outlet", "shape", ("torus",), "Only a torus has a tube."),),
+            needs=(used("tube", "Only a torus has a tube."),),
             group="shape",
         ),
     ] = 0.1
@@ -230,7 +221,7 @@ class Outlet(Part, frozen=True):
             soft=(0, 10),
             least=0,
             words=("box size", "dimensions"),
-            needs=(chosen("outlet", "shape", ("box",), "Only a box has an extent."),),
+            needs=(used("extent", "Only a box has an extent."),),
             group="shape",
         ),
     ] = (1.0, 1.0, 1.0)
@@ -244,7 +235,7 @@ class Outlet(Part, frozen=True):
             least=0,
             most=89,
             words=("cone angle",),
-            needs=(chosen("outlet", "shape", ("cone",), "Only a cone opens."),),
+            needs=(used("opening", "Only a cone opens."),),
             group="shape",
         ),
     ] = 20.0
@@ -257,7 +248,7 @@ class Outlet(Part, frozen=True):
             soft=(0, 2),
             least=0,
             words=("height",),
-            needs=(chosen("outlet", "shape", ("line", "cone", "cylinder"), "Only lines, cones and cylinders."),),
+            needs=(used("length", "Only lines, cones and cylinders."),),
             group="shape",
         ),
     ] = 0.0
@@ -270,7 +261,7 @@ class Outlet(Part, frozen=True):
             least=0,
             most=1,
             words=("surface", "volume", "thickness", "shell", "hollow"),
-            needs=(chosen("outlet", "shape", (*_ROUND, "box"), "This shape has no inside."), _WHOLE),
+            needs=(used("fill", "This shape has no inside."), _WHOLE),
             group="shape",
         ),
     ] = 1.0
@@ -284,35 +275,18 @@ class Outlet(Part, frozen=True):
             least=0,
             most=360,
             words=("sector", "slice", "partial", "angle"),
-            needs=(chosen("outlet", "shape", _ROUND, "Only round shapes have an arc."),),
+            needs=(used("arc", "Only round shapes have an arc."),),
             group="shape",
         ),
     ] = 360.0
     faces: Annotated[
-        Literal["all", "side", "caps", "base", "top", "left", "right", "front", "back"],
+        Face,
         Field(
             "faces",
             "Which faces bear.",
-            options=(
-                "The whole shape.",
-                "Only its side.",
-                "Only its foot and its top.",
-                "Only its foot.",
-                "Only its top.",
-                "The side towards -X.",
-                "The side towards +X.",
-                "The side towards +Z.",
-                "The side towards -Z.",
-            ),
+            options=tuple(FACES.values()),
             words=("cap", "wall", "side", "face"),
-            needs=(
-                chosen(
-                    "outlet",
-                    "shape",
-                    ("box", "cylinder", "cone", "hemisphere"),
-                    "Only shapes with faces have a choice.",
-                ),
-            ),
+            needs=(has_faces("Only shapes with faces have a choice."),),
             group="shape",
         ),
     ] = "all"

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from pale_ember.core.effect.life import PROPERTIES
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.reading import Problem
 from pale_ember.core.effect.stage import GROUND
@@ -92,16 +91,9 @@ def _no_vectors(known: Forecast, layer: Layer) -> str | None:
     return None
 
 
-def _camera_moves(known: Forecast, layer: Layer) -> str | None:
-    lost = [lane.drives for lane in layer.life.more if lane.over == "camera distance" and PROPERTIES[lane.drives].moves]
-    if lost:
-        return f"{lost[0]}: what moves particles cannot hang on where the camera is; let the lane run over age or time"
-    return None
-
-
 CHECKS: tuple[Callable[[Forecast, Layer], str | None], ...] = (
     _bears_nothing, _limit, _stands_still, _memory, _named_surfaces, _rule_without_layer, _lost_anchor,
-    _eats_nothing, _no_vectors, _camera_moves,
+    _eats_nothing, _no_vectors,
 )  # fmt: skip
 
 

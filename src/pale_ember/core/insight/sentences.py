@@ -8,6 +8,7 @@ from pale_ember.core.effect.edit import layer_of
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.outlet import Burst
+from pale_ember.core.effect.shapes import told as shape_told
 from pale_ember.core.effect.tree import fed_by
 from pale_ember.core.effect.values import Curve, Range
 from pale_ember.core.simulate.rates import active_span
@@ -26,22 +27,6 @@ def span(value: Range, unit: str) -> str:
     if value.fixed:
         return f"{number(value.low)}{gap}{unit}"
     return f"{number(value.low)} – {number(value.high)}{gap}{unit}"
-
-
-def _shape(layer: Layer) -> str:
-    outlet = layer.outlet
-    faces = "" if outlet.faces == "all" else f"the {outlet.faces} of "
-    if outlet.shape == "point":
-        return "a point"
-    if outlet.shape == "line":
-        return f"a line of {number(outlet.length)} m"
-    if outlet.shape == "mesh":
-        return f"the {outlet.mesh_part} of {outlet.mesh.partition(':')[2] or outlet.mesh}"
-    if outlet.shape == "box":
-        return f"{faces}a box of " + " × ".join(number(part) for part in outlet.extent) + " m"
-    where = "the rim of " if outlet.fill == 0 else "a shell of " if outlet.fill < 0.5 else ""
-    part = f"{number(outlet.arc)}° of " if outlet.arc < 360 else ""
-    return f"{faces or where}{part}a {outlet.shape} of {number(outlet.radius)} m"
 
 
 def _aim(layer: Layer) -> str:
@@ -96,7 +81,7 @@ def outlet(effect: Effect, layer: Layer) -> str:
         parts.append("what " + " and ".join(feeders) + " leaves")
     if not parts:
         return "Bears nothing: no rate and no bursts."
-    return f"{' and '.join(parts)} from {_shape(layer)}, {_aim(layer)}."
+    return f"{' and '.join(parts)} from {shape_told(layer.outlet, number)}, {_aim(layer)}."
 
 
 def birth(effect: Effect, layer: Layer) -> str:
@@ -154,15 +139,9 @@ def forces(effect: Effect, layer: Layer) -> str:
             parts.append("blown by wind")
         if one.turbulence > 0:
             parts.append(f"stirred at {number(one.turbulence)} m/s by eddies of {number(one.eddy)} m")
-    words = {
-        "push": "pushed along an axis", "thrust": "driven along its way", "gust": "blown by gusts",
-        "brake": "braked by the air", "stir": "stirred by eddies", "vortex": "whirled by a vortex",
-        "radial": "pushed from a point", "attractor": "drawn to a point", "speed limit": "held below a speed",
-    }  # fmt: skip
     for force in one.more:
         if force.on:
-            kind = words[force.kind]  # type: ignore[attr-defined]
-            parts.append(kind if force.region == "everywhere" else f"{kind} {force.region}")
+            parts.append(force.told if force.region == "everywhere" else f"{force.told} {force.region}")
     if not parts:
         return "Nothing pushes it."
     return (", ".join(parts) + ".").capitalize()

@@ -26,32 +26,7 @@ from pale_ember.core.simulate.draws import (
     drawn,
 )
 from pale_ember.core.simulate.kernel import inlined, kernel
-from pale_ember.core.simulate.plan import (
-    ALL,
-    ALONG_SURFACE,
-    ANYWHERE,
-    AWAY_FROM_POINT,
-    BACK,
-    BASE,
-    BOX,
-    CAPS,
-    CONE,
-    CYLINDER,
-    DISC,
-    FRONT,
-    HEMISPHERE,
-    LEFT,
-    LINE,
-    MESH,
-    OUTWARD,
-    POINT,
-    RIGHT,
-    SIDE,
-    SPHERE,
-    TOP,
-    TORUS,
-    TOWARDS_POINT,
-)
+from pale_ember.core.simulate.plan import AIM, FACE, SHAPE
 
 _TURN = 2.0 * math.pi
 
@@ -139,12 +114,12 @@ def _on_box(plan, a, b, c):
     """A place even over the chosen faces of a box, and outward there."""
     hx, hy, hz = plan.half_x, plan.half_y, plan.half_z
     faces = plan.faces
-    left = hy * hz if faces in (LEFT, SIDE) else 0.0
-    right = hy * hz if faces in (RIGHT, SIDE) else 0.0
-    back = hx * hy if faces in (BACK, SIDE) else 0.0
-    front = hx * hy if faces in (FRONT, SIDE) else 0.0
-    base = hx * hz if faces in (BASE, CAPS) else 0.0
-    top = hx * hz if faces in (TOP, CAPS) else 0.0
+    left = hy * hz if faces in (FACE.left, FACE.side) else 0.0
+    right = hy * hz if faces in (FACE.right, FACE.side) else 0.0
+    back = hx * hy if faces in (FACE.back, FACE.side) else 0.0
+    front = hx * hy if faces in (FACE.front, FACE.side) else 0.0
+    base = hx * hz if faces in (FACE.base, FACE.caps) else 0.0
+    top = hx * hz if faces in (FACE.top, FACE.caps) else 0.0
     pick = a * (left + right + back + front + base + top)
     u, v = 2.0 * b - 1.0, 2.0 * c - 1.0
     if pick < left + right and left + right > 0.0:
@@ -166,19 +141,19 @@ def _in_cone(plan, a, b, c):
     hollow = 1.0 - plan.fill
     top = foot + length * widening
     turn = plan.arc * b
-    flat = plan.faces == BASE or plan.faces == TOP or plan.faces == CAPS
+    flat = plan.faces == FACE.base or plan.faces == FACE.top or plan.faces == FACE.caps
     caps = foot * foot + top * top
     slant = (foot + top) * math.sqrt(length * length + (top - foot) * (top - foot))
-    if plan.faces == ALL and plan.fill <= 0.0 and length > 0.0:
+    if plan.faces == FACE.all and plan.fill <= 0.0 and length > 0.0:
         # The skin of the whole: foot and top are part of it, by their area.
         ends = caps / max(caps + slant, 1e-300)
         flat = a < ends
         a = a / ends if flat else (a - ends) / max(1.0 - ends, 1e-300)
     if flat:
-        above = plan.faces == TOP or (plan.faces != BASE and c * caps >= foot * foot)
+        above = plan.faces == FACE.top or (plan.faces != FACE.base and c * caps >= foot * foot)
         r = math.sqrt(a) * (top if above else foot)
         return (r * math.cos(turn), length if above else 0.0, r * math.sin(turn), 0.0, 1.0 if above else -1.0, 0.0)
-    side = plan.faces == SIDE
+    side = plan.faces == FACE.side
     rise = 0.0
     if length > 0.0:
         power = 2.0 if side or plan.fill <= 0.0 else 3.0
@@ -201,11 +176,11 @@ def _in_cylinder(plan, a, b, c):
     radius, height, faces = plan.radius, plan.length, plan.faces
     turn = plan.arc * b
     ca, sa = _circle(turn)
-    thick = plan.fill * min(radius, 0.5 * height) if faces == ALL else 0.0
+    thick = plan.fill * min(radius, 0.5 * height) if faces == FACE.all else 0.0
     caps, side = radius * radius, (2.0 * radius - thick) * (height - 2.0 * thick)
-    if faces == SIDE:
+    if faces == FACE.side:
         caps = 0.0
-    elif faces in (TOP, BASE, CAPS):
+    elif faces in (FACE.top, FACE.base, FACE.caps):
         side = 0.0
     if height <= 0.0:
         side = 0.0
@@ -217,9 +192,9 @@ def _in_cylinder(plan, a, b, c):
     share = min((pick - side) / max(2.0 * caps, 1e-300), 1.0)
     above = share >= 0.5
     share = 2.0 * share - 1.0 if above else 2.0 * share
-    if faces == TOP:
+    if faces == FACE.top:
         above = True
-    elif faces == BASE:
+    elif faces == FACE.base:
         above = False
     r = radius * math.sqrt(share)
     depth = thick * c
@@ -230,8 +205,8 @@ def _in_cylinder(plan, a, b, c):
 def _in_ball(plan, a, b, c, upper):
     """A place even in the shell of a ball, or of its upper half; and outward there."""
     turn = plan.arc * b
-    flat = upper and (plan.faces == BASE or plan.faces == CAPS)
-    if upper and plan.faces == ALL and plan.fill <= 0.0:
+    flat = upper and (plan.faces == FACE.base or plan.faces == FACE.caps)
+    if upper and plan.faces == FACE.all and plan.fill <= 0.0:
         # A third of the whole skin is its foot.
         flat = a < 1.0 / 3.0
         a = 3.0 * a if flat else 1.5 * (a - 1.0 / 3.0)
@@ -242,9 +217,9 @@ def _in_ball(plan, a, b, c, upper):
     s = math.sqrt(max(0.0, 1.0 - h * h))
     ca, sa = _circle(turn)
     nx, ny, nz = s * ca, h, s * sa
-    hollow = 0.0 if upper and plan.faces == SIDE else (1.0 - plan.fill) ** 3
+    hollow = 0.0 if upper and plan.faces == FACE.side else (1.0 - plan.fill) ** 3
     r = plan.radius
-    if not (upper and plan.faces == SIDE):
+    if not (upper and plan.faces == FACE.side):
         r = plan.radius * (hollow + a * (1.0 - hollow)) ** (1.0 / 3.0)
     return r * nx, r * ny, r * nz, nx, ny, nz
 
@@ -313,33 +288,33 @@ def birth_place(plan, mesh, number):
     x = y = z = 0.0
     nx, ny, nz = 0.0, 1.0, 0.0
     shape = plan.shape
-    if shape == DISC:
+    if shape == SHAPE.disc:
         hollow = 1.0 - plan.fill
         r = plan.radius * math.sqrt(hollow * hollow + a * (1.0 - hollow * hollow))
         nx, nz = _circle(plan.arc * b)
         ny = 0.0
         x, z = r * nx, r * nz
-    elif shape in (SPHERE, HEMISPHERE):
-        x, y, z, nx, ny, nz = _in_ball(plan, a, b, c, shape == HEMISPHERE)
-    elif shape == POINT:
+    elif shape in (SHAPE.sphere, SHAPE.hemisphere):
+        x, y, z, nx, ny, nz = _in_ball(plan, a, b, c, shape == SHAPE.hemisphere)
+    elif shape == SHAPE.point:
         h = 2.0 * c - 1.0
         s = math.sqrt(max(0.0, 1.0 - h * h))
         ca, sa = _circle(_TURN * b)
         nx, ny, nz = s * ca, h, s * sa
-    elif shape == BOX:
-        if plan.faces == ALL:
+    elif shape == SHAPE.box:
+        if plan.faces == FACE.all:
             x, y, z, nx, ny, nz = _in_shell_of_box(plan, a, b, c)
         else:
             x, y, z, nx, ny, nz = _on_box(plan, a, b, c)
-    elif shape == CONE:
+    elif shape == SHAPE.cone:
         x, y, z, nx, ny, nz = _in_cone(plan, a, b, c)
-    elif shape == CYLINDER:
+    elif shape == SHAPE.cylinder:
         x, y, z, nx, ny, nz = _in_cylinder(plan, a, b, c)
-    elif shape == TORUS:
+    elif shape == SHAPE.torus:
         x, y, z, nx, ny, nz = _in_torus(plan, a, b, c)
-    elif shape == LINE:
+    elif shape == SHAPE.line:
         x = (a - 0.5) * plan.length
-    elif shape == MESH:
+    elif shape == SHAPE.mesh:
         x, y, z, nx, ny, nz = _on_mesh(mesh, a, b, c)
     m = plan.turn
     sx, sy, sz = plan.stretch[0], plan.stretch[1], plan.stretch[2]
@@ -362,17 +337,17 @@ def birth_direction(plan, number, x, y, z, nx, ny, nz):
     """The unit direction in which particle `number` sets out from (x, y, z), in the layer's own axes."""
     a = np.float64(draw(plan.key, number, AIM_A))
     b = np.float64(draw(plan.key, number, AIM_B))
-    if plan.aim == ANYWHERE:
+    if plan.aim == AIM.anywhere:
         return direction_in_cap(0.0, 1.0, 0.0, -1.0, 1.0, a, b)
     dx, dy, dz = plan.axis[0], plan.axis[1], plan.axis[2]
-    if plan.aim == OUTWARD:
+    if plan.aim == AIM.outward:
         dx, dy, dz = nx, ny, nz
-    elif plan.aim == ALONG_SURFACE:
+    elif plan.aim == AIM.along_surface:
         dx, dy, dz = dy * nz - dz * ny, dz * nx - dx * nz, dx * ny - dy * nx
         dx, dy, dz = _unit(dx, dy, dz, 1.0, 0.0, 0.0)
-    elif plan.aim == TOWARDS_POINT:
+    elif plan.aim == AIM.towards_point:
         dx, dy, dz = _unit(plan.point[0] - x, plan.point[1] - y, plan.point[2] - z, 0.0, 1.0, 0.0)
-    elif plan.aim == AWAY_FROM_POINT:
+    elif plan.aim == AIM.away_from_point:
         dx, dy, dz = _unit(x - plan.point[0], y - plan.point[1], z - plan.point[2], 0.0, 1.0, 0.0)
     dx, dy, dz = direction_in_cap(dx, dy, dz, plan.spread_cos, plan.across, a, b)
     if plan.wander > 0.0:

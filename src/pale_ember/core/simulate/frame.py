@@ -7,10 +7,9 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from pale_ember.core.effect.model import Effect, Layer
-from pale_ember.core.effect.values import sample_keys
-from pale_ember.core.simulate.looks import appear
+from pale_ember.core.simulate.looks import appear, seen_at
 from pale_ember.core.simulate.pair import Pair
-from pale_ember.core.simulate.plan import FACTORS, LookPlan, driven_name
+from pale_ember.core.simulate.plan import LookPlan
 from pale_ember.core.simulate.ribbons import Strips
 from pale_ember.core.simulate.table import Table
 
@@ -29,7 +28,7 @@ class LayerFrame:
     size : (n, 3) full extent. angle : (n,). colour : (n, 4) linear, not premultiplied, opacity last.
     frame : (n,) place in the sheet. driven : (n,) each, what further lanes give, by name: factors (`plan.FACTORS`) as
     change on top of 1, the rest as they are. strips : the bands of a layer drawn as ribbons or beams. stand : (3, 3)
-    float64, the layer's own axes in the world.
+    float64, the layer's own axes in the world. plan : what it was made by.
     """
 
     layer: Layer
@@ -45,6 +44,7 @@ class LayerFrame:
     driven: dict[str, np.ndarray] = field(default_factory=dict)
     strips: Strips | None = None
     stand: np.ndarray = field(default_factory=lambda: np.eye(3))
+    plan: LookPlan | None = None
 
     @property
     def count(self) -> int:
@@ -52,35 +52,20 @@ class LayerFrame:
 
     def seen_from(self, eye: np.ndarray) -> LayerFrame:
         """This layer with its lanes over the distance to the camera, `eye` (3,) m, applied."""
-        lanes = [lane for lane in self.layer.life.more if lane.over == "camera distance"]
-        if not lanes or not self.count:
+        plan = self.plan
+        if plan is None or not len(plan.far.records) or not self.count:
             return self
-        away = np.linalg.norm(self.position - np.asarray(eye, np.float32), axis=1)
-        size, colour, angle, frame = self.size.copy(), self.colour.copy(), self.angle.copy(), self.frame.copy()
-        driven = dict(self.driven)
-        for lane in lanes:
-            place = np.clip((away - lane.low) / (lane.high - lane.low or 1e-9), 0.0, 1.0)
-            value = sample_keys(lane.curve.keys, place).astype(np.float32)
-            if lane.drives == "size":
-                size *= value[:, None]
-            elif lane.drives in ("width", "height", "depth"):
-                size[:, ("width", "height", "depth").index(lane.drives)] *= value
-            elif lane.drives == "brightness":
-                colour[:, :3] *= value[:, None]
-            elif lane.drives == "opacity":
-                colour[:, 3] = np.clip(colour[:, 3] * value, 0.0, 1.0)
-            elif lane.drives == "angle":
-                angle += value
-            elif lane.drives == "frame":
-                frame = (frame + value) % max(self.layer.look.columns * self.layer.look.rows, 1)
-            elif lane.drives == "colour" and lane.colours is not None:
-                table = lane.colours.table()
-                colour[:, :3] *= table[(place * (len(table) - 1)).astype(int)]
-            elif name := driven_name(lane):
-                # Factors are told as change on top of 1.
-                before = driven.get(name, np.zeros(self.count, np.float32))
-                driven[name] = (before + 1) * value - 1 if name in FACTORS else before + value
-        return replace(self, size=size, colour=colour, angle=angle, frame=frame, driven=driven)
+        size, angle, colour, frame = self.size.copy(), self.angle.copy(), self.colour.copy(), self.frame.copy()
+        driven = np.zeros((len(plan.driven_seen), self.count), np.float32)
+        for k, name in enumerate(plan.driven):
+            driven[k] = self.driven[name]
+        far = plan.far
+        seen_at(
+            plan.numbers, far.records, far.tables, far.bands, far.colours, np.asarray(eye, np.float32), self.number,
+            self.position, size, angle, colour, frame, driven,
+        )  # fmt: skip
+        told = {name: driven[k] for k, name in enumerate(plan.driven_seen)}
+        return replace(self, size=size, colour=colour, angle=angle, frame=frame, driven=told)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -116,6 +101,7 @@ def layer_frame(
         angle=np.empty(count, np.float32),
         colour=np.empty((count, 4), np.float32),
         frame=np.empty(count, np.float32),
+        plan=plan,
     )
     shares = NO_SHARES if shares is None else shares
     told: dict[int, np.ndarray] = {}

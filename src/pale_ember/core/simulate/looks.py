@@ -24,29 +24,7 @@ from pale_ember.core.simulate.draws import (
 )
 from pale_ember.core.simulate.kernel import inlined, kernel
 from pale_ember.core.simulate.motion import INDEX, lane_value, table_at
-from pale_ember.core.simulate.plan import (
-    ANGLE_LANE,
-    AT_RANDOM,
-    BRIGHTNESS_LANE,
-    BURN_LANE,
-    BY_CLOCK,
-    COLOUR_LANE,
-    DEPTH_LANE,
-    EDGE_LANE,
-    FLICKER,
-    FRAME_LANE,
-    HAZE_LANE,
-    HEIGHT_LANE,
-    OPACITY_LANE,
-    OVER_AGE,
-    OVER_DISTANCE,
-    OVER_SPEED,
-    SIZE_LANE,
-    SPEED_LANE,
-    STREAK_LANE,
-    WARP_LANE,
-    WIDTH_LANE,
-)
+from pale_ember.core.simulate.plan import DRIVE, OVER, PLAY
 
 _F0, _F1 = np.float32(0.0), np.float32(1.0)
 
@@ -64,16 +42,108 @@ def _of(choices, pair, key, number, channel):
 def _frame_of(plan, number, age, elapsed):
     """The sheet's frame, 0 up to but never reaching the number of frames."""
     frames = np.float32(plan.frames)
-    if plan.play == AT_RANDOM:
+    if plan.play == PLAY.one_at_random:
         return np.floor(draw(plan.key, number, FRAME) * frames)
-    if plan.play == BY_CLOCK:
+    if plan.play == PLAY.by_clock:
         turns = elapsed * plan.fps / plan.frames
         return np.float32((turns - math.floor(turns)) * plan.frames)
-    if plan.play == FLICKER:
+    if plan.play == PLAY.flicker:
         # Each tick is another particle number to the dice.
         tick = np.uint64(np.int64(max(elapsed * plan.fps, 0.0)))
         return np.floor(draw(plan.key, number ^ (tick << np.uint64(20)), FRAME) * frames)
     return min(age * frames, frames - np.float32(1e-3))
+
+
+@inlined
+def _place_on(lanes, j, at):
+    """Where a value of its axis falls on lane j's table, in samples: the one before, and how far to the next."""
+    place = min(max((at - lanes[j].low) * lanes[j].scale, _F0), _F1) * np.float32(SAMPLES - 1)
+    before = min(np.int64(place), SAMPLES - 2) & INDEX
+    return before, place - np.float32(before)
+
+
+@inlined
+def _hue_at(colours, row, before, part):
+    """The colour of a lane there."""
+    return (
+        colours[row, before, 0] + (colours[row, before + 1, 0] - colours[row, before, 0]) * part,
+        colours[row, before, 1] + (colours[row, before + 1, 1] - colours[row, before, 1]) * part,
+        colours[row, before, 2] + (colours[row, before + 1, 2] - colours[row, before, 2]) * part,
+    )
+
+
+@inlined
+def _driven_by(drives, value, width, wide, high, deep, bright, solid, factor, turned, frames):
+    """What a lane's value makes of how a particle looks: factors on its size, its three sides, its brightness, its cover
+    and its way, and the degrees and frames on top."""
+    if drives == DRIVE.size:
+        width *= value
+    elif drives == DRIVE.brightness:
+        bright *= value
+    elif drives == DRIVE.opacity:
+        solid *= value
+    elif drives == DRIVE.speed:
+        factor *= value
+    elif drives == DRIVE.width:
+        wide *= value
+    elif drives == DRIVE.height:
+        high *= value
+    elif drives == DRIVE.depth:
+        deep *= value
+    elif drives == DRIVE.angle:
+        turned += value
+    elif drives == DRIVE.frame:
+        frames += value
+    return width, wide, high, deep, bright, solid, factor, turned, frames
+
+
+@inlined
+def _told_aside(lanes, j, value, driven, i):
+    """Adds a lane's value to what is told by name. Factors are told as change on top of 1, so that several multiply and
+    none is 1."""
+    drives, name = lanes[j].drives, lanes[j].name
+    if drives in (DRIVE.streak, DRIVE.edge_glow, DRIVE.burn, DRIVE.warp, DRIVE.haze):
+        value = (driven[name, i] + _F1) * value - _F1
+        driven[name, i] = value
+    else:
+        driven[name, i] += value
+
+
+@kernel
+def seen_at(plans, lanes, tables, bands, colours, eye, number, position, size, angle, colour, frame, driven):
+    """Applies lanes over the distance to an eye (3,) float32, m, to a Frame's arrays, in place."""
+    plan = plans[0]
+    total = np.float32(plan.frames)
+    for i in range(number.shape[0]):
+        x, y, z = position[i, 0] - eye[0], position[i, 1] - eye[1], position[i, 2] - eye[2]
+        away = np.float32(math.sqrt(x * x + y * y + z * z))
+        width, wide, high, deep, bright, solid, factor = _F1, _F1, _F1, _F1, _F1, _F1, _F1
+        turned, frames, red, green, blue = _F0, _F0, _F1, _F1, _F1
+        for j in range(lanes.shape[0]):
+            if lanes[j].drives == DRIVE.colour:
+                before, part = _place_on(lanes, j, away)
+                r, g, b = _hue_at(colours, lanes[j].row, before, part)
+                red, green, blue = red * r, green * g, blue * b
+                continue
+            value = lane_value(lanes, tables, bands, j, away, away, away, away, plan.key, number[i] & plan.same_mask)
+            width, wide, high, deep, bright, solid, factor, turned, frames = _driven_by(
+                lanes[j].drives, value, width, wide, high, deep, bright, solid, factor, turned, frames
+            )
+            if lanes[j].name >= 0:
+                _told_aside(lanes, j, value, driven, i)
+        width, bright = max(width, _F0), max(bright, _F0)
+        size[i, 0], size[i, 1], size[i, 2] = (
+            size[i, 0] * width * wide,
+            size[i, 1] * width * high,
+            size[i, 2] * width * deep,
+        )
+        angle[i] += turned
+        colour[i, 0], colour[i, 1], colour[i, 2] = (
+            colour[i, 0] * red * bright, colour[i, 1] * green * bright, colour[i, 2] * blue * bright,
+        )  # fmt: skip
+        colour[i, 3] = min(max(colour[i, 3] * solid, _F0), _F1)
+        shown = frame[i] + frames
+        frame[i] = min(shown - np.floor(shown / total) * total, total - np.float32(1e-3))
 
 
 @kernel
@@ -153,52 +223,30 @@ def appear(
             driven[k, i] = _F0
         for j in range(n_lanes):
             drives, over = lanes[j].drives, lanes[j].over
-            if drives == COLOUR_LANE:
-                on = share if over == OVER_AGE else clock
-                if over == OVER_SPEED:
+            if drives == DRIVE.colour:
+                on = share if over == OVER.age else clock
+                if over == OVER.speed:
                     on = np.float32(math.sqrt(vx * vx + vy * vy + vz * vz))
-                elif over == OVER_DISTANCE:
+                elif over == OVER.distance:
                     on = gone
-                place = min(max((on - lanes[j].low) * lanes[j].scale, _F0), _F1) * np.float32(SAMPLES - 1)
-                c = min(np.int64(place), SAMPLES - 2) & INDEX
-                part = place - np.float32(c)
-                row = lanes[j].row
-                red *= colours[row, c, 0] + (colours[row, c + 1, 0] - colours[row, c, 0]) * part
-                green *= colours[row, c, 1] + (colours[row, c + 1, 1] - colours[row, c, 1]) * part
-                blue *= colours[row, c, 2] + (colours[row, c + 1, 2] - colours[row, c, 2]) * part
+                c, part = _place_on(lanes, j, on)
+                r, g, b = _hue_at(colours, lanes[j].row, c, part)
+                red *= r
+                green *= g
+                blue *= b
                 continue
-            if over == OVER_AGE and not lanes[j].banded and lanes[j].jumps == 0:
+            if over == OVER.age and not lanes[j].banded and lanes[j].jumps == 0:
                 value = table_at(tables, lanes[j].row, share)
             else:
                 speed = _F0
-                if over == OVER_SPEED:
+                if over == OVER.speed:
                     speed = np.float32(math.sqrt(vx * vx + vy * vy + vz * vz))
                 value = lane_value(lanes, tables, bands, j, share, speed, gone, clock, key, number)
-            if drives == SIZE_LANE:
-                width *= value
-            elif drives == BRIGHTNESS_LANE:
-                bright *= value
-            elif drives == OPACITY_LANE:
-                solid *= value
-            elif drives == SPEED_LANE:
-                factor *= value
-            elif drives == WIDTH_LANE:
-                wide *= value
-            elif drives == HEIGHT_LANE:
-                high *= value
-            elif drives == DEPTH_LANE:
-                deep *= value
-            elif drives == ANGLE_LANE:
-                turned += value
-            elif drives == FRAME_LANE:
-                frames += value
-            elif lanes[j].name >= 0:
-                if drives in (STREAK_LANE, EDGE_LANE, BURN_LANE, WARP_LANE, HAZE_LANE):
-                    # Told as what it takes away from 1, so that several multiply and none is 1.
-                    value = (driven[lanes[j].name, i] + _F1) * value - _F1
-                    driven[lanes[j].name, i] = value
-                else:
-                    driven[lanes[j].name, i] += value
+            width, wide, high, deep, bright, solid, factor, turned, frames = _driven_by(
+                drives, value, width, wide, high, deep, bright, solid, factor, turned, frames
+            )
+            if lanes[j].name >= 0:
+                _told_aside(lanes, j, value, driven, i)
         vx, vy, vz = vx * factor, vy * factor, vz * factor
         x, y, z = table.px[i] + vx * step, table.py[i] + vy * step, table.pz[i] + vz * step
         if plan.local:

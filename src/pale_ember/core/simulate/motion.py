@@ -27,35 +27,9 @@ from pale_ember.core.simulate.contact import (
     told,
 )
 from pale_ember.core.simulate.draws import draw, drawn
-from pale_ember.core.simulate.field import air
+from pale_ember.core.simulate.field import EDDY_CELLS, air
 from pale_ember.core.simulate.kernel import inlined, kernel
-from pale_ember.core.simulate.plan import (
-    ATTRACTOR,
-    BRAKE,
-    DRAG_LANE,
-    FORCE_LANE,
-    GRAVITY_LANE,
-    GUST,
-    IN_BALL,
-    IN_BLOCK,
-    OVER_AGE,
-    OVER_DISTANCE,
-    OVER_SPEED,
-    PASS,
-    PUSH,
-    RADIAL,
-    SPEED_LANE,
-    SPEED_LIMIT,
-    SPIN_LANE,
-    STIR,
-    THRUST,
-    TURBULENCE_LANE,
-    VELOCITY_X,
-    VELOCITY_Y,
-    VELOCITY_Z,
-    VORTEX,
-    WIND_LANE,
-)
+from pale_ember.core.simulate.plan import DRIVE, OVER, PASS, PUSHES, REGION
 
 _F0, _F1, _HALF, _TWO = np.float32(0.0), np.float32(1.0), np.float32(0.5), np.float32(2.0)
 INDEX = 0xFFFFFFFF
@@ -79,7 +53,7 @@ def table_at(table, row, place):
 def lane_value(lanes, tables, bands, j, age, speed, travelled, clock, key, number):
     """What lane j gives a particle, float32: its curve, and its own place in the band."""
     over = lanes[j].over
-    at = age if over == OVER_AGE else speed if over == OVER_SPEED else travelled if over == OVER_DISTANCE else clock
+    at = age if over == OVER.age else speed if over == OVER.speed else travelled if over == OVER.distance else clock
     place = (at - lanes[j].low) * lanes[j].scale
     value = table_at(tables, lanes[j].row, place)
     for k in range(lanes[j].jumps):
@@ -115,16 +89,16 @@ def _stirred(field, x, y, z, scale, drift_x, drift_y, drift_z, time):
 @kernel
 def _share_inside(force, x, y, z):
     """1 where a force works at (x, y, z) and 0 where it does not."""
-    if force.region == 0:
+    if force.region == REGION.everywhere:
         return _F1
     dx, dy, dz = x - force.middle[0], y - force.middle[1], z - force.middle[2]
     m, half = force.into, force.half
     bx = (m[0, 0] * dx + m[0, 1] * dy + m[0, 2] * dz) / max(half[0], np.float32(1e-9))
     by = (m[1, 0] * dx + m[1, 1] * dy + m[1, 2] * dz) / max(half[1], np.float32(1e-9))
     bz = (m[2, 0] * dx + m[2, 1] * dy + m[2, 2] * dz) / max(half[2], np.float32(1e-9))
-    if force.region == IN_BALL:
+    if force.region == REGION.in_a_ball:
         return _F1 if bx * bx + by * by + bz * bz <= _F1 else _F0
-    if force.region == IN_BLOCK:
+    if force.region == REGION.in_a_block:
         return _F1 if max(abs(bx), abs(by), abs(bz)) <= _F1 else _F0
     return _F0
 
@@ -226,26 +200,26 @@ def _advance(plan, field, speed_lane, touching, more, table, first, count, left,
                 quick = np.float32(math.sqrt(x_speed * x_speed + y_speed * y_speed + z_speed * z_speed))
                 for j in range(n_lanes):
                     drives = lanes[j].drives
-                    if drives == FORCE_LANE:
+                    if drives == DRIVE.force:
                         continue
                     value = lane_value(lanes, tables, bands, j, age, quick, gone, clock, key, own)
-                    if drives == SPEED_LANE:
+                    if drives == DRIVE.speed:
                         factor *= value
-                    elif drives == GRAVITY_LANE:
+                    elif drives == DRIVE.gravity:
                         gx, gy, gz = gx * value, gy * value, gz * value
-                    elif drives == DRAG_LANE:
+                    elif drives == DRIVE.drag:
                         drag *= max(value, _F0)
-                    elif drives == WIND_LANE:
+                    elif drives == DRIVE.wind:
                         ux, uy, uz = ux * value, uy * value, uz * value
-                    elif drives == TURBULENCE_LANE:
+                    elif drives == DRIVE.turbulence:
                         stir *= value
-                    elif drives == VELOCITY_X:
+                    elif drives == DRIVE.velocity_x:
                         ex, fx = ex + value, (_F0 if lanes[j].instead else fx)
-                    elif drives == VELOCITY_Y:
+                    elif drives == DRIVE.velocity_y:
                         ey, fy = ey + value, (_F0 if lanes[j].instead else fy)
-                    elif drives == VELOCITY_Z:
+                    elif drives == DRIVE.velocity_z:
                         ez, fz = ez + value, (_F0 if lanes[j].instead else fz)
-                    elif drives == SPIN_LANE:
+                    elif drives == DRIVE.spin:
                         turned[i] += value * hh
         half = _HALF * hh
         mx, my, mz = x + half * x_speed, y + half * y_speed, z + half * z_speed
@@ -266,53 +240,56 @@ def _advance(plan, field, speed_lane, touching, more, table, first, count, left,
                     )  # fmt: skip
                 if forces[j].laned:
                     for k in range(n_lanes):
-                        if lanes[k].drives == FORCE_LANE and lanes[k].target == j:
+                        if lanes[k].drives == DRIVE.force and lanes[k].target == j:
                             s *= lane_value(lanes, tables, bands, k, age, quick, gone, clock, key, own)
                 kind, axis = forces[j].kind, forces[j].axis
-                if kind == PUSH:
+                if kind == PUSHES.push:
                     gx, gy, gz = gx + s * axis[0], gy + s * axis[1], gz + s * axis[2]
-                elif kind == THRUST:
+                elif kind == PUSHES.thrust:
                     size = np.float32(math.sqrt(x_speed * x_speed + y_speed * y_speed + z_speed * z_speed))
                     if size > np.float32(1e-6):
                         # Held back, it stops and does not turn round.
                         s = max(s, -size / max(hh, np.float32(1e-6))) / size
                         gx, gy, gz = gx + s * x_speed, gy + s * y_speed, gz + s * z_speed
-                elif kind == GUST:
-                    s *= _gust_at(key, forces[j].channel, mid_time, forces[j].radius, forces[j].other)
+                elif kind == PUSHES.gust:
+                    s *= _gust_at(
+                        key, forces[j].channel, mid_time, np.float32(forces[j].period), np.float32(forces[j].calm)
+                    )
                     ux, uy, uz = ux + s * axis[0], uy + s * axis[1], uz + s * axis[2]
-                elif kind == BRAKE:
-                    drag, slows = drag + max(s, _F0), slows + forces[j].other
-                elif kind == STIR:
-                    d = forces[j].drift
-                    ru, rv, rw = _stirred(field, mx, my, mz, forces[j].radius, d[0], d[1], d[2], mid_time)
+                elif kind == PUSHES.brake:
+                    drag, slows = drag + max(s, _F0), slows + np.float32(forces[j].quadratic)
+                elif kind == PUSHES.stir:
+                    d, scale = forces[j].drift, np.float32(EDDY_CELLS / forces[j].eddy)
+                    ru, rv, rw = _stirred(field, mx, my, mz, scale, d[0], d[1], d[2], mid_time)
                     ux, uy, uz = ux + s * ru, uy + s * rv, uz + s * rw
-                elif kind == SPEED_LIMIT:
+                elif kind == PUSHES.speed_limit:
                     fastest = min(fastest, max(s, _F0))
                 else:
                     p = forces[j].place
                     dx, dy, dz = mx - p[0], my - p[1], mz - p[2]
-                    if kind == ATTRACTOR:
+                    if kind == PUSHES.attractor:
                         size = np.float32(math.sqrt(dx * dx + dy * dy + dz * dz))
-                        near = max(size, np.float32(0.05) * forces[j].radius)
-                        pull = s * (forces[j].radius / near) ** forces[j].falloff / near
+                        reach, falloff = np.float32(forces[j].radius), np.float32(forces[j].falloff)
+                        near = max(size, np.float32(0.05) * reach)
+                        pull = s * (reach / near) ** falloff / near
                         gx, gy, gz = gx - pull * dx, gy - pull * dy, gz - pull * dz
                     else:
                         tx = axis[1] * dz - axis[2] * dy
                         ty = axis[2] * dx - axis[0] * dz
                         tz = axis[0] * dy - axis[1] * dx
-                        if kind == VORTEX:
+                        if kind == PUSHES.vortex:
                             up = axis[0] * dx + axis[1] * dy + axis[2] * dz
                             dx, dy, dz = dx - up * axis[0], dy - up * axis[1], dz - up * axis[2]
                             size = np.float32(math.sqrt(dx * dx + dy * dy + dz * dz))
-                            core = max(size, forces[j].radius)
-                            whirl, pull = s / core, forces[j].other / core
+                            core = max(size, np.float32(forces[j].radius))
+                            whirl, pull = s / core, np.float32(forces[j].pull) / core
                             gx, gy, gz = gx + whirl * tx, gy + whirl * ty, gz + whirl * tz
                             gx, gy, gz = gx - pull * dx, gy - pull * dy, gz - pull * dz
-                        elif kind == RADIAL:
+                        elif kind == PUSHES.radial:
                             size = np.float32(math.sqrt(dx * dx + dy * dy + dz * dz))
                             away = s / max(size, np.float32(1e-3))
                             round_size = np.float32(math.sqrt(tx * tx + ty * ty + tz * tz))
-                            around = forces[j].other / max(round_size, np.float32(1e-3))
+                            around = np.float32(forces[j].around) / max(round_size, np.float32(1e-3))
                             gx, gy, gz = gx + away * dx, gy + away * dy, gz + away * dz
                             gx, gy, gz = gx + around * tx, gy + around * ty, gz + around * tz
             if slows > _F0 or drag != still:

@@ -8,6 +8,8 @@ plan's `choices` and how many there are.
 from __future__ import annotations
 
 import math
+from collections import namedtuple
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -16,10 +18,13 @@ from msgspec.structs import replace
 
 from pale_ember.core.effect.birth import Birth
 from pale_ember.core.effect.contact import Contact, touch_of
-from pale_ember.core.effect.forces import Attractor, Brake, Force, Gust, Push, Radial, Stir, Whirl
-from pale_ember.core.effect.life import PROPERTIES, Lane, Life
+from pale_ember.core.effect.fields import fields_of, kinds_of
+from pale_ember.core.effect.forces import Brake, Force
+from pale_ember.core.effect.life import Lane, Life
 from pale_ember.core.effect.look import Look
 from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.properties import AXES, PROPERTIES
+from pale_ember.core.effect.shapes import FACES, SHAPES, faces_of
 from pale_ember.core.effect.tree import fed_by
 from pale_ember.core.effect.values import SAMPLES, Curve, Range
 from pale_ember.core.simulate.draws import BAND, FORCE, LOOP_BITS, key_of
@@ -27,35 +32,24 @@ from pale_ember.core.simulate.field import EDDY_CELLS
 from pale_ember.core.simulate.poses import turns
 from pale_ember.core.simulate.table import columns_of
 
-POINT, LINE, DISC, SPHERE, HEMISPHERE, BOX, CONE, CYLINDER, TORUS, MESH = range(10)
-OUTWARD, ALONG_AXIS, ALONG_SURFACE, TOWARDS_POINT, AWAY_FROM_POINT, ANYWHERE = range(6)
-ALL, SIDE, CAPS, BASE, TOP, LEFT, RIGHT, FRONT, BACK = range(9)
-PASS, BOUNCE, STICK, END = range(4)
-OVER_LIFE, BY_CLOCK, AT_RANDOM, FLICKER = range(4)
-OVER_AGE, OVER_SPEED, OVER_DISTANCE, OVER_TIME, OVER_CAMERA = range(5)
-PUSH, THRUST, GUST, BRAKE, STIR, VORTEX, RADIAL, ATTRACTOR, SPEED_LIMIT = range(9)
-EVERYWHERE, IN_BALL, IN_BLOCK = range(3)
 
-SHAPES = ("point", "line", "disc", "sphere", "hemisphere", "box", "cone", "cylinder", "torus", "mesh")
-AIMS = ("outward", "along axis", "along surface", "towards point", "away from point", "anywhere")
-FACES = ("all", "side", "caps", "base", "top", "left", "right", "front", "back")
+def codes(words: Iterable[str]) -> Any:
+    """Words as names for a kernel's whole numbers, in their order: `codes(("to camera", "flat")).to_camera` is 0."""
+    names = [word.replace(" ", "_") for word in words]
+    return namedtuple("Codes", names)(*range(len(names)))  # type: ignore[misc]
+
+
+SHAPE, FACE, DRIVE, OVER = codes(SHAPES), codes(FACES), codes(PROPERTIES), codes(AXES)
+FORCE_KINDS = tuple(kinds_of(Force))
+PUSHES = codes(FORCE_KINDS)
+AIM = codes(AIMS := ("outward", "along axis", "along surface", "towards point", "away from point", "anywhere"))
+PLAY = codes(PLAYS := ("over life", "by clock", "one at random", "flicker"))
+REGION = codes(REGIONS := ("everywhere", "in a ball", "in a block"))
 MEETS = ("pass", "bounce", "stick", "end")
-PLAYS = ("over life", "by clock", "one at random", "flicker")
-OVERS = ("age", "speed", "distance", "effect time", "camera distance")
-FORCES = ("push", "thrust", "gust", "brake", "stir", "vortex", "radial", "attractor", "speed limit")
-REGIONS = ("everywhere", "in a ball", "in a block")
-DRIVES = tuple(PROPERTIES)
-"""The words of choices in the order of their codes."""
+PASS, BOUNCE, STICK, END = range(4)
 
-FACTORS = ("streak", "edge glow", "burn", "warp", "haze")
+FACTORS = tuple(name for name, what in PROPERTIES.items() if what.aside and not what.adds)
 """What lanes multiply and a Frame tells beside its common columns."""
-
-(
-    SIZE_LANE, WIDTH_LANE, HEIGHT_LANE, DEPTH_LANE, COLOUR_LANE, BRIGHTNESS_LANE, OPACITY_LANE, SPEED_LANE,
-    VELOCITY_X, VELOCITY_Y, VELOCITY_Z, ANGLE_LANE, SPIN_LANE, GRAVITY_LANE, DRAG_LANE, WIND_LANE, TURBULENCE_LANE,
-    FORCE_LANE, FRAME_LANE, STREAK_LANE, DISSOLVE_LANE, EDGE_LANE, BURN_LANE,
-    WARP_LANE, HAZE_LANE, SCROLL_X, SCROLL_Y, NAMED_LANE,
-) = range(len(DRIVES))  # fmt: skip
 
 _RANGE = (np.float32, (4,))
 
@@ -93,15 +87,33 @@ LANE = np.dtype(
 """A lane: `row` is its table; a place on its axis is (value - low) * scale. Behind its SAMPLES a table holds `jumps`
 pairs, the place and size of each."""
 
+
+def _parameters() -> dict[str, Any]:
+    """What the kinds of forces need besides a strength, by name: numbers and vectors, as they are declared."""
+    common = {*fields_of(Force), "strength"}
+    return {
+        name: declared.default
+        for kind in kinds_of(Force).values()
+        for name, declared in fields_of(kind).items()
+        if name not in common
+    }
+
+
+_PARAMETERS = _parameters()
+
 FORCE_RECORD = np.dtype(
-    [(name, np.int64) for name in ("kind", "channel", "key", "region")]
+    [(name, np.int64) for name in ("kind", "channel", "row", "region")]
     + [("strength", *_RANGE), ("laned", np.bool_)]
-    + [(name, np.float32, (3,)) for name in ("axis", "place", "middle", "half", "drift")]
+    + [(name, np.float32, (3,)) for name in ("middle", "half")]
     + [("into", np.float32, (3, 3))]
-    + [(name, np.float32) for name in ("other", "radius", "falloff")],
+    + [
+        (name, np.float32, (3,)) if isinstance(value, tuple) else (name, np.float64)
+        for name, value in _PARAMETERS.items()
+    ],
     align=True,
 )
-"""One more force. `into` turns the world into the axes of its region; `other` is what its kind needs besides."""
+"""One more force, with the parameters of its kind under their own names; axes are units. `row` is the force's place among
+the layer's. `into` turns the world into the axes of its region."""
 
 
 @dataclass(slots=True)
@@ -170,8 +182,8 @@ class LookPlan:
 
     numbers : (1,) of LOOK. tints : (1 or more, 3) float32. everyday : (4, SAMPLES) float32, the plain lanes on size,
     brightness, opacity and speed, and hues : (SAMPLES, 3), that on the colour, as far as there are such. lanes : the
-    others that do not move, and the speed lanes.
-    driven : what lanes give besides the common columns, by name.
+    others that do not move, and the speed lanes; far : those over the distance to the camera.
+    driven : what lanes give besides the common columns, by name; driven_seen : the same and what `far` adds.
     """
 
     numbers: np.ndarray
@@ -180,8 +192,12 @@ class LookPlan:
     everyday: np.ndarray
     hues: np.ndarray
     lanes: Lanes
+    far: Lanes
     driven: tuple[str, ...]
+    driven_seen: tuple[str, ...]
 
+
+_DRIVES, _OVERS, _SHAPES, _FACES = tuple(PROPERTIES), tuple(AXES), tuple(SHAPES), tuple(FACES)
 
 _EVERYDAY = ("size", "brightness", "opacity", "speed")
 
@@ -194,9 +210,7 @@ def _lanes(layer: Layer, moves: bool) -> list[Lane]:
         for i, name in enumerate(_EVERYDAY)
         if (curve := getattr(layer.life, name)) is not None and (curve.banded or curve.stepped)
     ]
-    lanes = [lane for lane in (*banded, *layer.life.more) if PROPERTIES[lane.drives].moves == moves]
-    # What moves cannot hang on where the camera is: such a lane does nothing, and the document says so.
-    return [lane for lane in lanes if not (moves and lane.over == "camera distance")]
+    return [lane for lane in (*banded, *layer.life.more) if PROPERTIES[lane.drives].moves == moves]
 
 
 def _plain(curve: Curve | None) -> Curve | None:
@@ -213,7 +227,7 @@ def lane_arrays(lanes: list[Lane], targets: dict[int, int], names: tuple[str, ..
     for i, lane in enumerate(lanes):
         low, high = (0.0, 1.0) if lane.over == "age" else (lane.low, lane.high)
         records[i] = (
-            DRIVES.index(lane.drives), OVERS.index(lane.over), BAND + lane.key, targets.get(lane.force, -1), i,
+            _DRIVES.index(lane.drives), _OVERS.index(lane.over), BAND + lane.key, targets.get(lane.force, -1), i,
             names.index(driven_name(lane)) if driven_name(lane) in names else -1, len(jumps[i]),
             low, 1.0 / (high - low) if abs(high - low) > 1e-9 else 1e9, lane.instead, lane.curve.banded,
         )  # fmt: skip
@@ -228,7 +242,7 @@ def driven_name(lane: Lane) -> str:
     """Under which name a Frame tells what this lane gives, or nothing for the common columns."""
     if lane.drives == "named":
         return lane.name or f"lane {lane.key}"
-    return lane.drives if lane.drives in (*FACTORS, "dissolve", "scroll x", "scroll y") else ""
+    return lane.drives if PROPERTIES[lane.drives].aside else ""
 
 
 def turn_matrix(turn: tuple[float, float, float]) -> np.ndarray:
@@ -250,8 +264,8 @@ def _birth_record(effect: Effect, layer: Layer, choices: _Choices) -> np.ndarray
     made = np.zeros(1, BIRTH)
     one = made[0]
     one["key"], one["same_mask"] = key_of(effect.seed, layer.id), own_loop_mask(effect)
-    one["shape"], one["aim"] = SHAPES.index(outlet.shape), AIMS.index(outlet.aim)
-    one["faces"] = FACES.index(_faces_of(outlet.shape, outlet.faces))
+    one["shape"], one["aim"] = _SHAPES.index(outlet.shape), AIMS.index(outlet.aim)
+    one["faces"] = _FACES.index(faces_of(outlet.shape, outlet.faces))
     one["radius"], one["tube"], one["length"], one["fill"] = outlet.radius, outlet.tube, outlet.length, outlet.fill
     one["half_x"], one["half_y"], one["half_z"] = 0.5 * np.array(outlet.extent)
     one["widening"], one["arc"] = math.tan(math.radians(outlet.opening)), math.radians(outlet.arc)
@@ -266,39 +280,18 @@ def _birth_record(effect: Effect, layer: Layer, choices: _Choices) -> np.ndarray
     return made
 
 
-def _faces_of(shape: str, faces: str) -> str:
-    """The faces as far as the shape has them; else all."""
-    some = {
-        "box": FACES, "cylinder": ("all", "side", "caps", "base", "top"), "hemisphere": ("all", "side", "base"),
-        "cone": ("all", "side", "caps", "base", "top"),
-    }  # fmt: skip
-    return faces if faces in some.get(shape, ()) else "all"
-
-
-def _force_record(force: Force, channel: int, choices: _Choices, laned: bool) -> np.ndarray:
+def _force_record(force: Force, row: int, choices: _Choices, laned: bool) -> np.ndarray:
     made = np.zeros(1, FORCE_RECORD)
     one = made[0]
-    one["kind"], one["channel"], one["key"] = FORCES.index(force.kind), FORCE + force.key, channel  # type: ignore[attr-defined]
+    one["kind"], one["channel"], one["row"] = FORCE_KINDS.index(force.kind), FORCE + force.key, row
     one["strength"], one["laned"] = choices.range(force.strength), laned  # type: ignore[attr-defined]
     one["region"], one["middle"] = REGIONS.index(force.region), force.region_place
     one["half"] = 0.5 * np.array(force.region_size)
     one["into"] = np.eye(3)
-    if isinstance(force, (Push, Gust, Whirl, Radial)):
-        one["axis"] = _unit(force.axis)
-    if isinstance(force, (Whirl, Radial, Attractor)):
-        one["place"] = force.place
-    if isinstance(force, Gust):
-        one["radius"], one["other"] = force.period, force.calm
-    elif isinstance(force, Brake):
-        one["other"] = force.quadratic
-    elif isinstance(force, Stir):
-        one["radius"], one["drift"] = EDDY_CELLS / force.eddy, force.drift
-    elif isinstance(force, Whirl):
-        one["other"], one["radius"] = force.pull, force.radius
-    elif isinstance(force, Radial):
-        one["other"] = force.around
-    elif isinstance(force, Attractor):
-        one["radius"], one["falloff"] = force.radius, force.falloff
+    for name in fields_of(type(force)):
+        if name in _PARAMETERS:
+            value = getattr(force, name)
+            one[name] = _unit(value) if name == "axis" else value
     return made
 
 
@@ -365,8 +358,11 @@ def look_plan(effect: Effect, layer: Layer) -> LookPlan:
     one["local"], one["loops"] = layer.space == "local", effect.loop
     for name in ("ages", "travels", "turns", "kin"):
         one[name] = {"ages": "aged", "travels": "travelled", "turns": "turned"}.get(name, name) in columns
-    shown = [lane for lane in _lanes(layer, moves=False) if lane.over != "camera distance"]
+    lanes = _lanes(layer, moves=False)
+    shown = [lane for lane in lanes if not AXES[lane.over].camera]
+    far = [lane for lane in lanes if AXES[lane.over].camera]
     names = tuple(dict.fromkeys(name for lane in shown if (name := driven_name(lane))))
+    seen = tuple(dict.fromkeys((*names, *(name for lane in far if (name := driven_name(lane))))))
     speeds = [lane for lane in _lanes(layer, moves=True) if lane.drives == "speed"]
     everyday = [_plain(getattr(layer.life, name)) for name in _EVERYDAY]
     for flag, curve in zip(("sized", "lit", "faded", "paced"), everyday, strict=True):
@@ -380,7 +376,9 @@ def look_plan(effect: Effect, layer: Layer) -> LookPlan:
         everyday=np.stack([np.ones(SAMPLES, np.float32) if one is None else one.table() for one in everyday]),
         hues=np.ones((SAMPLES, 3), np.float32) if layer.life.colour is None else layer.life.colour.table(),
         lanes=lane_arrays([*shown, *speeds], {}, names),
+        far=lane_arrays(far, {}, seen),
         driven=names,
+        driven_seen=seen,
     )
 
 

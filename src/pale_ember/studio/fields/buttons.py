@@ -163,6 +163,8 @@ class ChoiceEdit(QWidget):
     def __init__(self, field: Field, kind: object, default: str, name: str = "") -> None:
         super().__init__()
         self.field, self.options = field, list(get_args(kind))
+        """What can be chosen just now."""
+        self._helps = dict(zip(self.options, field.options, strict=False))
         self.value, self.idle = default, False
         self.setFixedHeight(24)
         self.setMinimumWidth(60)
@@ -186,9 +188,9 @@ class ChoiceEdit(QWidget):
 
     def _open(self) -> None:
         menu = Menu(self)
-        for i, option in enumerate(self.options):
+        for option in self.options:
             action = menu.addAction(option)
-            action.setToolTip(self.field.options[i] if i < len(self.field.options) else "")
+            action.setToolTip(self._helps.get(option, ""))
             action.triggered.connect(lambda _=False, option=option: self.choose(option))
             if option == self.value:
                 menu.setActiveAction(action)
