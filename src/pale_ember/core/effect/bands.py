@@ -25,15 +25,29 @@ class Ribbon(Part, frozen=True):
                 "The strip that two anchors sweep.",
             ),
             words=("trail", "strip", "connect"),
+            moves=True,
         ),
     ] = "behind each"
     measured: Annotated[
         Literal["in time", "in metres"],
-        Field("measured", "How its length is told.", options=("Where it was that long ago.", "A length of the path.")),
+        Field(
+            "measured",
+            "How its length is told.",
+            options=("Where it was that long ago.", "A length of the path."),
+            moves=True,
+        ),
     ] = "in time"
     length: Annotated[
         float,
-        Field("length", "How long it is: seconds or metres.", soft=(0, 2), least=0, most=1e4, words=("duration",)),
+        Field(
+            "length",
+            "How long it is: seconds or metres.",
+            soft=(0, 2),
+            least=0,
+            most=1e4,
+            words=("duration",),
+            moves=True,
+        ),
     ] = 0.5
     width: Annotated[
         float, Field("width", "Width as a share of the particle's size.", unit="×", soft=(0, 2), least=0, most=1e4)

@@ -55,6 +55,7 @@ class Birth(Part, frozen=True):
             least=0,
             most=1e6,
             words=("scale", "width", "radius"),
+            moves=False,
         ),
     ] = fixed(0.3)
     aspect: Annotated[
@@ -67,6 +68,7 @@ class Birth(Part, frozen=True):
             least=0.001,
             most=1000,
             words=("height", "stretch", "proportion", "size y"),
+            moves=False,
         ),
     ] = 1.0
     angle: Annotated[
@@ -78,6 +80,7 @@ class Birth(Part, frozen=True):
             soft=(-180, 180),
             words=("rotation", "roll", "orientation"),
             needs=(_TURNS,),
+            moves=False,
         ),
     ] = fixed(0.0)
     spin: Annotated[
@@ -89,6 +92,7 @@ class Birth(Part, frozen=True):
             soft=(-180, 180),
             words=("angular velocity", "rotate", "twirl"),
             needs=(_TURNS,),
+            moves=False,
         ),
     ] = fixed(0.0)
     tint: Annotated[
@@ -97,6 +101,7 @@ class Birth(Part, frozen=True):
             "tint",
             "Colour a particle is born with, anywhere between the two; the colour lane multiplies it.",
             words=("colour", "color", "hue"),
+            moves=False,
         ),
     ] = Tints()
     brightness: Annotated[
@@ -109,6 +114,7 @@ class Birth(Part, frozen=True):
             least=0,
             most=1e5,
             words=("intensity", "emissive", "hdr", "exposure"),
+            moves=False,
         ),
     ] = fixed(1.0)
     opacity: Annotated[
@@ -120,6 +126,7 @@ class Birth(Part, frozen=True):
             least=0,
             most=1,
             words=("alpha", "transparency", "fade"),
+            moves=False,
         ),
     ] = fixed(1.0)
     frame: Annotated[
@@ -139,6 +146,7 @@ class Birth(Part, frozen=True):
                 ),
             ),
             group="more",
+            moves=False,
         ),
     ] = fixed(0.0)
     outward: Annotated[
@@ -203,5 +211,6 @@ class Birth(Part, frozen=True):
             most=1000,
             words=("size x", "size y", "size z", "non-uniform size", "scale"),
             group="more",
+            moves=False,
         ),
     ] = PerAxis(x=fixed(1.0), y=fixed(1.0), z=fixed(1.0))

@@ -24,6 +24,10 @@ class Part(msgspec.Struct, frozen=True, kw_only=True, eq=True):
 
     unknown: dict[str, Any] = {}
 
+    def moves_particles(self) -> bool:
+        """Whether this part of a list changes where particles are, where the list may."""
+        return True
+
 
 @dataclass(frozen=True, slots=True)
 class Need:
@@ -45,7 +49,8 @@ class Field:
     hidden : kept in the document, never shown (ids). group : the heading it stands under in its chapter, folded to
     begin with where it says "more". names : of what a text is the name: a layer to spawn or to ride on, an anchor, a
     mesh, a prop, a picture. whole : a range of whole numbers. otherwise : what a number that is not told is taken to be
-    on a layer.
+    on a layer. moves : whether it changes where particles are, so that they are simulated again; None as the field that
+    it stands in, and those of a layer do.
     """
 
     label: str
@@ -63,6 +68,7 @@ class Field:
     whole: bool = False
     names: Literal["", "spawned", "above", "anchor", "mesh", "prop", "density", "picture"] = ""
     otherwise: Callable[[Any], float] | None = None
+    moves: bool | None = None
 
 
 @dataclass(frozen=True, slots=True)

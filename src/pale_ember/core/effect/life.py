@@ -47,22 +47,36 @@ class Lane(Part, frozen=True):
     force: Annotated[int, Field("force", "Number of the force it scales.", least=0, most=65000)] = 0
     name: Annotated[str, Field("name", "What a lane of the artist's own is called.")] = ""
 
+    def moves_particles(self) -> bool:
+        # How far a particle has come is only counted where a lane asks for it.
+        return PROPERTIES[self.drives].moves or self.over == "distance"
+
 
 class Life(Part, frozen=True):
     """What changes as a particle ages. The five lanes of every day multiply what was drawn at birth."""
 
     size: Annotated[
         Curve | None,
-        Field("size", "Factor on the size over age.", soft=(0, 1), least=0, words=("grow", "shrink")),
+        Field("size", "Factor on the size over age.", soft=(0, 1), least=0, words=("grow", "shrink"), moves=False),
     ] = None
     colour: Annotated[
         Gradient | None,
-        Field("colour", "Colour over age, multiplying the tint.", words=("color", "gradient", "ramp", "cool down")),
+        Field(
+            "colour",
+            "Colour over age, multiplying the tint.",
+            words=("color", "gradient", "ramp", "cool down"),
+            moves=False,
+        ),
     ] = None
     brightness: Annotated[
         Curve | None,
         Field(
-            "brightness", "Factor on the brightness over age.", soft=(0, 1), least=0, words=("intensity", "emissive")
+            "brightness",
+            "Factor on the brightness over age.",
+            soft=(0, 1),
+            least=0,
+            words=("intensity", "emissive"),
+            moves=False,
         ),
     ] = None
     opacity: Annotated[
@@ -73,6 +87,7 @@ class Life(Part, frozen=True):
             soft=(0, 1),
             least=0,
             words=("alpha", "fade in", "fade out", "transparency"),
+            moves=False,
         ),
     ] = Curve(keys=(Key(at=0, value=0), Key(at=0.2, value=1), Key(at=0.6, value=1), Key(at=1, value=0)))
     speed: Annotated[

@@ -14,8 +14,8 @@ class Layer(Part, frozen=True):
     """One emitter and its look."""
 
     id: Annotated[str, Field("id", "Lasting identity, 16 hexadecimal digits.", hidden=True)] = "0000000000000000"
-    name: Annotated[str, Field("name", "What the layer is called.")] = "layer"
-    shown: Annotated[bool, Field("shown", "Whether the layer is drawn, baked and handed over.")] = True
+    name: Annotated[str, Field("name", "What the layer is called.", moves=False)] = "layer"
+    shown: Annotated[bool, Field("shown", "Whether the layer is drawn, baked and handed over.", moves=False)] = True
     place: Annotated[
         Vector,
         Field(
@@ -93,7 +93,7 @@ class Layer(Part, frozen=True):
     forces: Annotated[Forces, Field("Forces", "What pushes a particle.")] = Forces()
     contact: Annotated[Contact, Field("Contact", "What a particle meets.")] = Contact()
     offspring: Annotated[Offspring, Field("Offspring", "What a particle leaves behind.")] = Offspring()
-    look: Annotated[Look, Field("Look", "How a particle is drawn.")] = Look()
+    look: Annotated[Look, Field("Look", "How a particle is drawn.", moves=False)] = Look()
 
 
 class Credit(Part, frozen=True):
@@ -107,7 +107,7 @@ class Credit(Part, frozen=True):
 class Effect(Part, frozen=True):
     """The document: a handful of layers that read as one thing."""
 
-    name: Annotated[str, Field("name", "What the effect is called.")] = "Untitled"
+    name: Annotated[str, Field("name", "What the effect is called.", moves=False)] = "Untitled"
     duration: Annotated[
         float,
         Field(
@@ -177,8 +177,10 @@ class Effect(Part, frozen=True):
         ),
     ] = False
     layers: Annotated[tuple[Layer, ...], Field("layers", "The emitters, drawn in this order.")] = ()
-    stage: Annotated[Stage, Field("stage", "The preview world.")] = Stage()
-    credits: Annotated[tuple[Credit, ...], Field("credits", "Whose the pictures and meshes beside it are.")] = ()
+    stage: Annotated[Stage, Field("stage", "The preview world.", moves=False)] = Stage()
+    credits: Annotated[
+        tuple[Credit, ...], Field("credits", "Whose the pictures and meshes beside it are.", moves=False)
+    ] = ()
 
 
 FIRST_VIEW = Camera(name="front")

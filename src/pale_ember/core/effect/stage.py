@@ -79,8 +79,8 @@ class Prop(Part, frozen=True):
     ] = "solid:kiln arch"
     keys: Annotated[tuple[Pose, ...], Field("keys", "How it moves over the effect's time.")] = ()
     solid: Annotated[bool, Field("solid", "Whether particles touch it.")] = True
-    shown: Annotated[bool, Field("shown", "Whether it is drawn.")] = True
-    tint: Annotated[Colour, Field("tint", "Its colour, on the stone of the background.", least=0, most=100, colour=True)] = (
+    shown: Annotated[bool, Field("shown", "Whether it is drawn.", moves=False)] = True
+    tint: Annotated[Colour, Field("tint", "Its colour, on the stone of the background.", least=0, most=100, colour=True, moves=False)] = (
         1.0, 1.0, 1.0,
     )  # fmt: skip
 
@@ -229,16 +229,16 @@ class Stage(Part, frozen=True):
     gravity: Annotated[
         Vector,
         Field("gravity", "An acceleration that all world layers feel as well as their own.", unit="m/s²",
-              soft=(-10, 10), least=-1e5, most=1e5),
+              soft=(-10, 10), least=-1e5, most=1e5, moves=True),
     ] = (0.0, 0.0, 0.0)  # fmt: skip
     wind: Annotated[
         Vector,
         Field("wind", "Air that all world layers feel as well as their own.", unit="m/s", soft=(-5, 5), least=-1e4,
-              most=1e4),
+              most=1e4, moves=True),
     ] = (0.0, 0.0, 0.0)  # fmt: skip
-    props: Annotated[tuple[Prop, ...], Field("props", "What stands on it and can be touched.")] = ()
+    props: Annotated[tuple[Prop, ...], Field("props", "What stands on it and can be touched.", moves=True)] = ()
     anchors: Annotated[tuple[Anchor, ...], Field("anchors", "Named places.")] = ()
-    carrier: Annotated[Carrier, Field("carrier", "What moves the effect.")] = Carrier()
+    carrier: Annotated[Carrier, Field("carrier", "What moves the effect.", moves=True)] = Carrier()
     cameras: Annotated[
         tuple[Camera, ...], Field("cameras", "Kept views; the first is the view pictures are taken from.")
     ] = ()

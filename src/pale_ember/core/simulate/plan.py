@@ -14,14 +14,11 @@ from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
-from msgspec.structs import replace
 
-from pale_ember.core.effect.birth import Birth
-from pale_ember.core.effect.contact import Contact, touch_of
+from pale_ember.core.effect.contact import touch_of
 from pale_ember.core.effect.fields import fields_of, kinds_of
 from pale_ember.core.effect.forces import Brake, Force
-from pale_ember.core.effect.life import Lane, Life
-from pale_ember.core.effect.look import Look
+from pale_ember.core.effect.life import Lane
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.properties import AXES, PROPERTIES
 from pale_ember.core.effect.shapes import FACES, SHAPES, faces_of
@@ -380,16 +377,3 @@ def look_plan(effect: Effect, layer: Layer) -> LookPlan:
         driven=names,
         driven_seen=seen,
     )
-
-
-def motion_part(layer: Layer) -> Layer:
-    """A layer without all that only shows: two alike move their particles alike."""
-    birth = layer.birth
-    still = Birth(
-        lifetime=birth.lifetime, speed=birth.speed, outward=birth.outward, sideways=birth.sideways, push=birth.push,
-        carried=birth.carried,
-    )  # fmt: skip
-    moving = tuple(lane for lane in layer.life.more if PROPERTIES[lane.drives].moves or lane.over == "distance")
-    life = Life(opacity=None, speed=layer.life.speed, more=moving)
-    contact = Contact() if layer.contact.meets == "pass" else replace(layer.contact, radius=touch_of(layer))
-    return replace(layer, name="", shown=True, birth=still, life=life, contact=contact, look=Look())

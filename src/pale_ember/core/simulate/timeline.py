@@ -10,12 +10,13 @@ from typing import Any
 import numpy as np
 
 from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.moving import moving
 from pale_ember.core.effect.tree import feeds_of, in_order_of_birth
 from pale_ember.core.geometry.mesh import SOLID, SOLIDS, Mesh, solid
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.core.simulate.frame import Frame, LayerFrame, layer_frame
 from pale_ember.core.simulate.pair import Pair
-from pale_ember.core.simulate.plan import LookPlan, look_plan, motion_part
+from pale_ember.core.simulate.plan import LookPlan, look_plan
 from pale_ember.core.simulate.poses import Poses
 from pale_ember.core.simulate.ribbons import strips_of
 from pale_ember.core.simulate.table import KEPT_BYTES
@@ -204,27 +205,19 @@ class Timeline:
 
 
 def _surroundings(effect: Effect) -> tuple:
-    """What of an effect besides its layers decides how particles move and look."""
-    whole = (effect.duration, effect.loop, effect.seed, effect.steps, effect.tempo, effect.warm, effect.same)
-    stage = effect.stage
-    return whole, stage.props, stage.gravity, stage.wind, stage.carrier
+    """What of an effect besides its layers decides how particles move."""
+    return moving(effect, skip=("layers", "stage")), moving(effect.stage, around=False)
 
 
 def _signature(effect: Effect, layer: Layer, poses: Poses, fed: bool) -> tuple:
     """All that a layer's own particles move by, to compare; what feeds it comes on top."""
-    stage = effect.stage
-    props = stage.props if layer.contact.meets != "pass" else ()
-    ribbon = layer.look.ribbon if layer.look.drawn_as == "ribbon" else None
-    trail = (ribbon.path, ribbon.measured, ribbon.length) if ribbon is not None else None
-    return (
-        *_surroundings(effect)[0], motion_part(layer), poses.signature(layer), props, stage.gravity, stage.wind, trail,
-        fed,
-    )  # fmt: skip
+    whole, stage = _surroundings(effect)
+    # Where the carrier takes the layer is told by its poses; props matter to those that touch them.
+    left_out = ("carrier",) if layer.contact.meets != "pass" else ("carrier", "props")
+    stage = {name: value for name, value in stage.items() if name not in left_out}
+    return whole, stage, moving(layer), poses.signature(layer), fed
 
 
 def _heritage(parent: Layer, rule: Any) -> tuple:
     """What a rule passes on: the parent's look too, where its size or colour is inherited."""
-    if rule.size <= 0 and rule.colour <= 0:
-        return (parent.id, rule)
-    life = parent.life
-    return (parent.id, rule, parent.birth, life.size, life.colour, life.brightness, life.more)
+    return (parent.id, rule, *((parent.birth, parent.life) if rule.size > 0 or rule.colour > 0 else ()))
