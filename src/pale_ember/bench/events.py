@@ -139,7 +139,7 @@ def _edits() -> Row:
 def _ready() -> Row:
     """Every kernel from the cache, in a process of its own, its imports not counted."""
     code = (
-        "import time\nfrom pale_ember.core.simulate.prepare import prepare\nbegin = time.perf_counter()\n"
+        "import time, numba\nfrom pale_ember.core.simulate.prepare import prepare\nbegin = time.perf_counter()\n"
         "prepare(lambda *told: None)\nprint(time.perf_counter() - begin)"
     )
     taken = [
