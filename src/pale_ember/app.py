@@ -12,14 +12,15 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QApplication
 
+from pale_ember import ASSETS
 from pale_ember.core.effect.model import Effect
 from pale_ember.draw.context import NoOpenGL, headless, is_software
-from pale_ember.studio import theme
-from pale_ember.studio.history import Document
-from pale_ember.studio.settings import remember
-from pale_ember.studio.window import Workbench
+from pale_ember.studio.document.history import Document
+from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.settings import remember
+from pale_ember.studio.shell.window import Workbench
 
-DEMO = Path(__file__).parent / "assets" / "demo" / "kiln-mouth.pale"
+DEMO = ASSETS / "demo" / "kiln-mouth.pale"
 
 
 TURN = 0.001

@@ -18,7 +18,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any, NoReturn
 
-from pale_ember import __version__
+from pale_ember import ASSETS, __version__
 
 DONE, FOUND, BAD = 0, 1, 2
 
@@ -353,7 +353,7 @@ def _test(asked: argparse.Namespace) -> int:
 def _demo(asked: argparse.Namespace) -> int:
     from pale_ember.formats.document import load
 
-    source = Path(__file__).parent / "assets" / "demo" / "kiln-mouth.pale"
+    source = ASSETS / "demo" / "kiln-mouth.pale"
     if asked.screenshot is not None:
         _writable(asked.screenshot)
         return _demo_picture(source, asked.screenshot, asked)

@@ -12,11 +12,11 @@ from pale_ember.app import application
 from pale_ember.core.effect.chapters import Birth, Life, Look, Outlet
 from pale_ember.core.effect.fields import Field, fields_of
 from pale_ember.core.effect.values import Tints, between, curve, fixed, gradient
-from pale_ember.studio.fields.arithmetic import NotANumber, number_from, range_from, shown_number
-from pale_ember.studio.fields.colour import ColourPicker, TintsEdit, colour_from
-from pale_ember.studio.fields.number import NumberEdit
+from pale_ember.studio.controls.arithmetic import NotANumber, number_from, range_from, shown_number
+from pale_ember.studio.controls.colour import ColourPicker, TintsEdit, colour_from
+from pale_ember.studio.controls.lanes import SHAPES, CurveLane, GradientLane
+from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.fields.row import editor_for
-from pale_ember.studio.lanes import SHAPES, CurveLane, GradientLane
 
 LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
 
@@ -202,7 +202,7 @@ class LaneEditors(unittest.TestCase):
         self.assertEqual(len(lane.points), 3)
         colours = self.lane("colour", gradient((0, (1.0, 1.0, 1.0))))
         self.assertFalse(colours.paste())
-        from pale_ember.studio.fields.row import copy_text
+        from pale_ember.studio.kit.clipboard import copy_text
 
         for text in ("", "nonsense", "[]", '{"pale-ember": "curve", "keys": [{"at": 2}]}'):
             copy_text(text)

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox, QScrollArea
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.values import between, fixed
 from pale_ember.formats.document import load
-from pale_ember.studio.typed import OpenLine
+from pale_ember.studio.controls.typed import OpenLine
 from tests.studio import driven
 from tests.studio.hands import Hands
 

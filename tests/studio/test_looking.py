@@ -13,10 +13,10 @@ from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtTest import QTest
 
 from pale_ember.core.effect.edit import credit_of
+from pale_ember.studio.document.looking import MARKS
 from pale_ember.studio.fields.subject import OfLayer, target
-from pale_ember.studio.files import demo_effects
-from pale_ember.studio.library import favourites, recent_cards
-from pale_ember.studio.marks import KINDS
+from pale_ember.studio.shell.files import demo_effects
+from pale_ember.studio.story.library import favourites, recent_cards
 from tests.studio import driven
 from tests.studio.driven import LEFT
 
@@ -53,17 +53,17 @@ class Looking(driven.Window):
         action.trigger()
 
     def test_each_mark_paints_something_and_one_key_hides_all(self):
-        self.window.desk.marks = frozenset()
-        self.window.desk.look_from(self.window.desk.first_camera())
+        self.window.desk.looking.marks = frozenset()
+        self.window.desk.looking.look_from(self.window.desk.looking.first_camera())
         self.settle()
         bare = self.grabbed()
         desk = self.window.desk
         desk.select(self.layer(2).id)
-        for kind in KINDS:
+        for kind in MARKS:
             if kind in ("bands", "links", "carrier"):
                 continue
-            desk.marks = frozenset()
-            desk.show_mark(kind, True)
+            desk.looking.marks = frozenset()
+            desk.looking.show_mark(kind, True)
             stage = self.window.stage
             ahead = kind in ("births", "paths", "touches")
             self.settle(lambda ahead=ahead, stage=stage: not ahead or (stage.reach is not None and stage.reach[1].done))
@@ -73,10 +73,10 @@ class Looking(driven.Window):
         self.window.stage.setFocus()
         QTest.keyClick(self.window.stage, Qt.Key.Key_O)
         self.settle()
-        self.assertFalse(desk.overlays)
+        self.assertFalse(desk.looking.overlays)
         self.assertLess((np.abs(self.grabbed() - bare).max(axis=2) > 20).mean(), 1e-3)
         self.choose(self.window.transport.marks_menu(), "Marks")
-        self.assertTrue(desk.overlays)
+        self.assertTrue(desk.looking.overlays)
 
     def test_the_ways_of_looking_are_a_menu_away_and_touch_no_document(self):
         plain = self.picture()
@@ -99,10 +99,10 @@ class Looking(driven.Window):
     def test_a_layer_alone_hides_or_dims_the_others(self):
         desk = self.window.desk
         whole = self.picture()
-        desk.set_solo(self.layer(2).id)
+        desk.looking.set_solo(self.layer(2).id)
         self.settle(lambda: len(self.window.stage.answer.frame.layers) == 1)
         hidden = self.picture()
-        desk.set_dims(True)
+        desk.looking.set_dims(True)
         self.settle(lambda: len(self.window.stage.answer.frame.layers) == 3)
         dimmed = self.picture()
         self.assertLess(hidden.sum(), dimmed.sum())
@@ -115,7 +115,7 @@ class Looking(driven.Window):
         eye = game.target[1] + np.sin(np.radians(game.pitch)) * game.distance
         self.assertAlmostEqual(float(eye), self.effect.stage.game.height, places=6)
         self.assertEqual(game.lens, self.effect.stage.game.lens)
-        self.window.desk.look_from(game)
+        self.window.desk.looking.look_from(game)
         self.settle(lambda: self.window.stage.answer.request.camera is game)
 
     def test_the_stage_takes_set_pieces_lights_and_backgrounds_and_gives_them_back(self):
@@ -158,16 +158,16 @@ class Looking(driven.Window):
         QTest.mouseClick(library.tiles, LEFT, pos=at)
         self.assertEqual(self.layer(0).look.picture, "card:ring")
         self.assertEqual(recent_cards()[0], "ring")
-        self.assertIsNone(self.window.desk.tried)
+        self.assertIsNone(self.window.desk.looking.tried)
         self.settle()
         edit.open()
         self.assertEqual(edit.library.tiles.names[0], "ring")
         edit.library.uses["fire"].click()
         self.assertIn("flame wisps", edit.library.tiles.names)
         QTest.keyClick(edit.library, Qt.Key.Key_Right)
-        self.assertIsNotNone(self.window.desk.tried)
+        self.assertIsNotNone(self.window.desk.looking.tried)
         edit.library.close()
-        self.assertIsNone(self.window.desk.tried)
+        self.assertIsNone(self.window.desk.looking.tried)
         self.assertEqual(self.layer(0).look.picture, "card:ring")
 
     def taken(self):
@@ -231,7 +231,7 @@ class Looking(driven.Window):
             torn = Path(folder) / "torn.png"
             torn.write_bytes(b"\x89PNG")
             before = self.effect
-            with mock.patch("pale_ember.studio.importing.QMessageBox.warning") as told:
+            with mock.patch("pale_ember.studio.document.importing.QMessageBox.warning") as told:
                 drop(stage, torn, QPoint(50, 50))
                 self.taken()
             self.assertIn("torn.png", told.call_args.args[2])
@@ -269,7 +269,7 @@ class Looking(driven.Window):
             home = Path(folder) / "work"
             home.mkdir()
             asked = (str(home / "kiln.pale"), "")
-            with mock.patch("pale_ember.studio.files.QFileDialog.getSaveFileName", return_value=asked):
+            with mock.patch("pale_ember.studio.shell.files.QFileDialog.getSaveFileName", return_value=asked):
                 self.assertTrue(drop(self.window.story.bodies["look"].picture, source, QPoint(20, 20)))
                 self.taken()
             self.assertEqual(self.layer(0).look.picture, "grain.png")

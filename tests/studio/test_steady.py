@@ -16,9 +16,9 @@ from pale_ember.core.effect.fields import Part, declared_at, fields_of, kinds_of
 from pale_ember.core.effect.model import Effect, Layer, Stage
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.draw.renderer import Renderer
-from pale_ember.studio import importing
+from pale_ember.studio.document import importing
 from pale_ember.studio.fields.subject import OfLayer, OfStage, target
-from pale_ember.studio.settings import settings
+from pale_ember.studio.kit.settings import settings
 from tests.studio import driven
 from tests.studio.test_looking import drop
 
@@ -85,7 +85,7 @@ class Steady(driven.Window):
         for name, value in (("frames", 4), ("columns", 2), ("cell", 16)):
             bake.editors[name].set_by_hand(value)
         with (
-            mock.patch("pale_ember.studio.bake.draw_sheet", side_effect=MemoryError("no room")),
+            mock.patch("pale_ember.studio.bake.window.draw_sheet", side_effect=MemoryError("no room")),
             mock.patch("traceback.print_exception"),
         ):
             bake.bake()

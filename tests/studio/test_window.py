@@ -16,7 +16,8 @@ from PyQt6.QtWidgets import QApplication, QMessageBox
 
 from pale_ember.core.effect.model import Effect
 from pale_ember.formats.document import save
-from pale_ember.studio import keeping, overlay
+from pale_ember.studio.shell import keeping
+from pale_ember.studio.stage import overlay
 from tests.examples import Birth, Burst, Outlet, drip, effect, fixed
 from tests.studio import driven
 from tests.studio.driven import LEFT
@@ -158,14 +159,14 @@ class Work(driven.Window):
 
     def test_views_are_kept_in_the_document_and_home_goes_back(self):
         stage = self.window.stage
-        first = self.window.desk.camera
+        first = self.window.desk.looking.camera
         stage.orbit(50, 10)
         stage.zoom(2.0)
         stage.pan(20, 0)
         self.window.transport.keep_camera("from the quay")
         self.assertEqual(self.effect.stage.cameras[-1].distance, first.distance * 2)
         QTest.keyClick(self.window.story, Qt.Key.Key_Home)
-        self.assertEqual(self.window.desk.camera, first)
+        self.assertEqual(self.window.desk.looking.camera, first)
         self.window.undo()
         self.assertEqual(len(self.effect.stage.cameras), 1)
 
@@ -250,9 +251,9 @@ class Work(driven.Window):
         self.assertAlmostEqual(self.layer(1).turn[1], 90.0, delta=6.0)
         steps = len(self.window.document.past)
         self.assertEqual(steps, 2)
-        camera = self.window.desk.camera
+        camera = self.window.desk.looking.camera
         self.drag(stage, QPoint(60, 60), QPoint(140, 90))
-        self.assertNotEqual(camera.heading, self.window.desk.camera.heading)
+        self.assertNotEqual(camera.heading, self.window.desk.looking.camera.heading)
         stage.frame_effect()
         self.assertEqual(len(self.window.document.past), steps)
 
@@ -357,7 +358,7 @@ class InWindow(driven.Window):
 
     def test_the_stage_is_drawn_and_equals_the_headless_picture(self):
         surface = self.window.stage.surface
-        self.window.desk.overlays = False
+        self.window.desk.looking.overlays = False
         self.window.stage.refresh()
         self.settle(lambda: surface.frames_drawn > 1)
         self.qt.processEvents()

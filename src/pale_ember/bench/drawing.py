@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
 import moderngl
 import numpy as np
 
+from pale_ember import ASSETS
 from pale_ember.bench.measure import Row, median, medians
 from pale_ember.core.effect.chapters import Birth, Burst, Life, Look, Outlet
 from pale_ember.core.effect.model import FIRST_VIEW, Camera, Effect, Layer
@@ -106,7 +105,7 @@ def _sorting() -> Row:
 def _demos() -> list[Row]:
     """Stage pictures a second of every effect that comes with us, at the least scale allowed."""
     rows = []
-    for path in sorted((Path(__file__).parent.parent / "assets" / "demo").glob("*.pale")):
+    for path in sorted((ASSETS / "demo").glob("*.pale")):
         effect, _ = load(path)
         shelf, timeline = Shelf(path.parent), Timeline(effect)
         scale = 0.5 if path.stem == "kiln-mouth" else 0.35

@@ -10,6 +10,7 @@ from pathlib import Path
 import numpy as np
 from msgspec.structs import replace
 
+from pale_ember import ASSETS
 from pale_ember.bench.measure import Row, median
 from pale_ember.core.effect.chapters import Birth, Burst, Contact, Forces, Life, Offspring, Outlet
 from pale_ember.core.effect.edit import with_value
@@ -24,7 +25,7 @@ from pale_ember.core.simulate.table import KEPT_BYTES
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.formats.document import dumps, load, loads
 
-KILN_MOUTH = Path(__file__).parent.parent / "assets" / "demo" / "kiln-mouth.pale"
+KILN_MOUTH = ASSETS / "demo" / "kiln-mouth.pale"
 DROPS, SPLASH = "00000000000000d1", "00000000000000d2"
 STONES = Prop(name="quay", form="mesh", mesh="solid:quay stones", place=(0.0, 0.0, 0.0))
 

@@ -16,7 +16,7 @@ def main(everything: bool) -> None:
 
     if everything:
         from pale_ember.bench.drawing import crowd
-        from pale_ember.studio.files import demo_effects
+        from pale_ember.studio.shell.files import demo_effects
     qt = application()
     effect, _ = load(DEMO)
     window = workbench(effect, None)
@@ -77,8 +77,8 @@ def main(everything: bool) -> None:
     player, document = window.desk.player, window.document
     for path in demo_effects():
         document.open(load(path)[0], None)
-        window.desk.look_from(window.desk.first_camera())
-        window.desk.repeat = True
+        window.desk.looking.look_from(window.desk.looking.first_camera())
+        window.desk.player.repeat = True
         player.again()
         # The scale finds its place first; so does what compiles when a look is drawn for the first time.
         spin(lambda: False, 3.0)

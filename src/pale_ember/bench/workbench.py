@@ -6,8 +6,8 @@ import os
 import subprocess
 import sys
 import time
-from pathlib import Path
 
+from pale_ember import ASSETS
 from pale_ember.bench.measure import Row
 
 _SCRIPT = "pale_ember.bench.inside"
@@ -56,7 +56,7 @@ def rows() -> list[Row]:
             value["pause"] <= 0.05,
         ),
     ]
-    for path in sorted((Path(__file__).parent.parent / "assets" / "demo").glob("*.pale")):
+    for path in sorted((ASSETS / "demo").glob("*.pale")):
         name = path.stem.replace("-", "_")
         fps, scale, sharp = (value[f"{name}_{what}"] for what in ("fps", "scale", "sharp"))
         least = 0.5 if path.stem == "kiln-mouth" else 0.35

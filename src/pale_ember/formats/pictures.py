@@ -12,12 +12,13 @@ from pathlib import Path
 import numpy as np
 from PIL import Image
 
+from pale_ember import ASSETS
 from pale_ember.core.geometry.mesh import SOLID, SOLIDS, Mesh, solid
 from pale_ember.core.texture.cards import CARDS, PREFIX
 from pale_ember.core.texture.light import to_coded, to_linear
 from pale_ember.formats.meshes import MeshError, is_file, read_mesh
 
-CARD_FOLDER = Path(__file__).parent.parent / "assets" / "cards"
+CARD_FOLDER = ASSETS / "cards"
 
 MOST_PIXELS = 8192 * 8192
 """A larger picture would need more than a quarter of a gigabyte on its way in."""

@@ -10,7 +10,6 @@ from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.simulate.looks import appear, seen_at
 from pale_ember.core.simulate.pair import Pair
 from pale_ember.core.simulate.plan import LookPlan
-from pale_ember.core.simulate.ribbons import Strips
 from pale_ember.core.simulate.table import Table
 
 HERE = np.concatenate([np.eye(3).ravel(), np.zeros(3)])
@@ -18,6 +17,28 @@ HERE = np.concatenate([np.eye(3).ravel(), np.zeros(3)])
 
 NO_SHARES = np.zeros((1, 2), np.float32)
 """What a layer without parents inherits."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Strips:
+    """Bands side by side in one array, p points in all. Float32 unless said.
+
+    first : (k + 1,) int64, where each band begins, and the end. point : (p, 3) m, the centreline, head first.
+    width : (p,) m. across : (p, 3) units along which it is wide, or 0 where it faces the camera. colour : (p, 4)
+    linear, opacity last. along : (p,) texture coordinate, 0 at the head. owner : (k,) int64, the particle's row or -1.
+    """
+
+    first: np.ndarray
+    point: np.ndarray
+    width: np.ndarray
+    across: np.ndarray
+    colour: np.ndarray
+    along: np.ndarray
+    owner: np.ndarray
+
+    @property
+    def count(self) -> int:
+        return len(self.first) - 1
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -3,46 +3,20 @@
 from __future__ import annotations
 
 from collections import deque
-from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 import numpy as np
 
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.values import Curve, Gradient, sample_keys
 from pale_ember.core.simulate.draws import SWAY, draws, key_of
+from pale_ember.core.simulate.frame import LayerFrame, Strips
 from pale_ember.core.simulate.poses import Frames, Poses
-
-if TYPE_CHECKING:
-    from pale_ember.core.simulate.frame import LayerFrame
 
 _FINEST = 1 / 120
 """Seconds between points of an anchor's path."""
 
 _MOST_POINTS = 512
 """Points of one anchor's path; longer ones are laid wider apart."""
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Strips:
-    """Bands side by side in one array, p points in all. Float32 unless said.
-
-    first : (k + 1,) int64, where each band begins, and the end. point : (p, 3) m, the centreline, head first.
-    width : (p,) m. across : (p, 3) units along which it is wide, or 0 where it faces the camera. colour : (p, 4)
-    linear, opacity last. along : (p,) texture coordinate, 0 at the head. owner : (k,) int64, the particle's row or -1.
-    """
-
-    first: np.ndarray
-    point: np.ndarray
-    width: np.ndarray
-    across: np.ndarray
-    colour: np.ndarray
-    along: np.ndarray
-    owner: np.ndarray
-
-    @property
-    def count(self) -> int:
-        return len(self.first) - 1
 
 
 def strips_of(

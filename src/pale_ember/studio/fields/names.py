@@ -18,11 +18,11 @@ from pale_ember.core.geometry.mesh import SOLID, SOLIDS
 from pale_ember.core.texture.cards import CARDS, PREFIX
 from pale_ember.formats.meshes import KINDS as MESH_KINDS
 from pale_ember.formats.pictures import KINDS
-from pale_ember.studio import icons, theme
-from pale_ember.studio.desk import Desk
-from pale_ember.studio.popups import Menu
-from pale_ember.studio.settings import last_folder
-from pale_ember.studio.typed import Line
+from pale_ember.studio.controls.typed import Line
+from pale_ember.studio.document.desk import Desk
+from pale_ember.studio.kit import icons, theme
+from pale_ember.studio.kit.popups import Menu
+from pale_ember.studio.kit.settings import last_folder
 
 Options = Callable[[], list[tuple[str, str]]]
 """What may be chosen just now: (value, how it is called)."""

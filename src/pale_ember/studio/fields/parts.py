@@ -17,12 +17,12 @@ from pale_ember.core.effect.outlet import Burst
 from pale_ember.core.effect.values import Curve, Gradient, PerAxis, Range, Tints
 from pale_ember.core.insight.sentences import burst as burst_told
 from pale_ember.core.insight.sentences import rule as rule_told
-from pale_ember.studio import icons, theme
-from pale_ember.studio.desk import Desk
-from pale_ember.studio.fields.buttons import IconButton, WordButton
+from pale_ember.studio.controls.buttons import IconButton, WordButton
+from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.row import FieldRow, editor_for
 from pale_ember.studio.fields.subject import Subject
-from pale_ember.studio.popups import Menu
+from pale_ember.studio.kit import icons, theme
+from pale_ember.studio.kit.popups import Menu
 
 _VALUES = (Range, Tints, PerAxis, Curve, Gradient)
 """Parts that have an editor of their own in one row."""

@@ -8,20 +8,20 @@ from typing import Any, Literal, Union, get_args, get_origin
 
 from PyQt6.QtCore import QEvent, QPointF, Qt
 from PyQt6.QtGui import QContextMenuEvent, QEnterEvent, QMouseEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QApplication, QHBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import Path
 from pale_ember.core.effect.fields import Declared, Need, why_idle
 from pale_ember.core.effect.values import Curve, Gradient, PerAxis, Range, Tints
-from pale_ember.studio import theme
-from pale_ember.studio.desk import Desk
-from pale_ember.studio.fields.buttons import ChoiceEdit, SwitchEdit
-from pale_ember.studio.fields.colour import ColourEdit, TintsEdit
+from pale_ember.studio.controls.buttons import ChoiceEdit, SwitchEdit
+from pale_ember.studio.controls.colour import ColourEdit, TintsEdit
+from pale_ember.studio.controls.number import FollowEdit, NumberEdit
+from pale_ember.studio.controls.spans import PerAxisEdit, RangeEdit, VectorEdit
+from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.names import NameEdit, name_edit
-from pale_ember.studio.fields.number import FollowEdit, NumberEdit
-from pale_ember.studio.fields.spans import PerAxisEdit, RangeEdit, VectorEdit
 from pale_ember.studio.fields.subject import Subject, target
-from pale_ember.studio.popups import Menu
+from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.popups import Menu
 
 LABEL_WIDTH = 92
 
@@ -34,7 +34,7 @@ def editor_for(declared: Declared, desk: Desk, name: str = "") -> QWidget:
         if kind is float:
             return FollowEdit(field, name)
     if kind in (Curve, Gradient):
-        from pale_ember.studio.fields.slopes import SlopeEdit
+        from pale_ember.studio.controls.slopes import SlopeEdit
 
         return SlopeEdit(declared, kind)
     if get_origin(kind) is Literal:
@@ -144,14 +144,3 @@ def reset_all(desk: Desk, chapter: str) -> None:
     if layer is not None:
         default = type(getattr(layer, chapter))()
         desk.document.change_layer(f"{layer.name}: reset {chapter}", layer.id, (chapter,), default)
-
-
-def clipboard_text() -> str:
-    clipboard = QApplication.clipboard()
-    return clipboard.text() if clipboard is not None else ""
-
-
-def copy_text(text: str) -> None:
-    clipboard = QApplication.clipboard()
-    if clipboard is not None:
-        clipboard.setText(text)

@@ -8,7 +8,7 @@ from typing import Any
 from pale_ember.core.effect.edit import Path, layer_of, value_at, with_value
 from pale_ember.core.effect.fields import declared_at
 from pale_ember.core.effect.model import Layer, Stage
-from pale_ember.studio.desk import Desk, Target
+from pale_ember.studio.document.desk import Desk, Target
 
 
 class OfLayer:

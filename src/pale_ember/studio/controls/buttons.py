@@ -1,0 +1,220 @@
+"""Buttons, switches and choices."""
+
+from __future__ import annotations
+
+from typing import get_args
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QAbstractButton, QSizePolicy, QWidget
+
+from pale_ember.core.effect.fields import Field
+from pale_ember.studio.kit import icons, theme
+from pale_ember.studio.kit.popups import Menu
+
+
+class _Button(QAbstractButton):
+    """Space drives time everywhere, so Return is what presses a button."""
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.click()
+        else:
+            super().keyPressEvent(event)
+
+
+class IconButton(_Button):
+    """A small button with one of our icons."""
+
+    def __init__(self, icon: str, tip: str, *, size: int = 20, checkable: bool = False) -> None:
+        super().__init__()
+        self._icon = icon
+        self.colour = theme.ASH
+        self.setFixedSize(size, size)
+        self.setCheckable(checkable)
+        self.setToolTip(tip)
+        self.setAccessibleName(tip or icon)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setAttribute(Qt.WidgetAttribute.WA_Hover)
+
+    def show_icon(self, icon: str) -> None:
+        if icon != self._icon:
+            self._icon = icon
+            self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self.isEnabled() and (self.underMouse() or self.hasFocus()):
+            painter.setPen(QPen(theme.EMBER, 1) if self.hasFocus() else Qt.PenStyle.NoPen)
+            painter.setBrush(theme.LINE)
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
+        colour = theme.DIM if not self.isEnabled() else theme.EMBER if self.isChecked() else self.colour
+        if self.isEnabled() and self.underMouse() and not self.isChecked():
+            colour = theme.BONE
+        side = min(16, self.height() - 4)
+        box = QRectF((self.width() - side) / 2, (self.height() - side) / 2, side, side)
+        icons.paint(painter, self._icon, box, colour)
+
+
+class WordButton(_Button):
+    """A word that can be pressed, with an icon before it or an arrow behind it."""
+
+    def __init__(
+        self, text: str, tip: str = "", *, menu: bool = False, icon: str = "", checkable: bool = False
+    ) -> None:
+        super().__init__()
+        self._menu_mark, self._icon = menu, icon
+        self.colour: QColor = theme.ASH
+        self.setText(text)
+        self.setToolTip(tip)
+        self.setCheckable(checkable)
+        self.setAccessibleName(text)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setAttribute(Qt.WidgetAttribute.WA_Hover)
+        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
+
+    def show_text(self, text: str) -> None:
+        if text != self.text():
+            self.setText(text)
+            self.setAccessibleName(text)
+            self.updateGeometry()
+            self.update()
+
+    def sizeHint(self) -> QSize:
+        width = QFontMetricsF(theme.font()).horizontalAdvance(self.text()) + 14
+        width += 14 if self._menu_mark else 0
+        width += 20 if self._icon else 0
+        return QSize(round(width), 26)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self.isEnabled() and (self.underMouse() or self.hasFocus()):
+            painter.setPen(QPen(theme.EMBER, 1) if self.hasFocus() else Qt.PenStyle.NoPen)
+            painter.setBrush(theme.RAISED)
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 5, 5)
+        colour = theme.DIM if not self.isEnabled() else theme.EMBER if self.isChecked() else self.colour
+        if self.isEnabled() and self.underMouse() and not self.isChecked():
+            colour = theme.BONE
+        left = 7.0
+        if self._icon:
+            icons.paint(painter, self._icon, QRectF(left, self.height() / 2 - 7, 14, 14), colour)
+            left += 20
+        painter.setFont(theme.font())
+        painter.setPen(colour)
+        box = QRectF(left, 0, self.width() - left, self.height())
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, self.text())
+        if self._menu_mark:
+            icons.paint(painter, "down", QRectF(self.width() - 16, self.height() / 2 - 6, 12, 12), colour)
+
+
+class SwitchEdit(QWidget):
+    """On or off."""
+
+    edited = pyqtSignal(object, object)
+    finished = pyqtSignal()
+
+    def __init__(self, field: Field, default: bool, name: str = "") -> None:
+        super().__init__()
+        self.value, self.idle = default, False
+        self.setFixedSize(34, 22)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setAccessibleName(name or field.label)
+        self.setAttribute(Qt.WidgetAttribute.WA_Hover)
+
+    def show_value(self, value: bool) -> None:
+        self.value = value
+        self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self.rect().contains(event.position().toPoint()):
+            self._flip()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Space, Qt.Key.Key_Return):
+            self._flip()
+        else:
+            super().keyPressEvent(event)
+
+    def _flip(self) -> None:
+        self.show_value(not self.value)
+        self.edited.emit(self.value, None)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        rail = QRectF(4, 5, 26, 12)
+        on = theme.DIM if self.idle else theme.EMBER
+        painter.setPen(QPen(theme.EMBER if self.hasFocus() else theme.LINE, 1))
+        painter.setBrush(theme.with_alpha(on, 0.35) if self.value else theme.WELL)
+        painter.drawRoundedRect(rail, 6, 6)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(on if self.value else theme.ASH)
+        painter.drawEllipse(QPointF(rail.right() - 6 if self.value else rail.left() + 6, rail.center().y()), 4, 4)
+
+
+class ChoiceEdit(QWidget):
+    """One of a few words, each with its explanation in the menu."""
+
+    edited = pyqtSignal(object, object)
+    finished = pyqtSignal()
+
+    def __init__(self, field: Field, kind: object, default: str, name: str = "") -> None:
+        super().__init__()
+        self.field, self.options = field, list(get_args(kind))
+        """What can be chosen just now."""
+        self._helps = dict(zip(self.options, field.options, strict=False))
+        self.value, self.idle = default, False
+        self.setFixedHeight(24)
+        self.setMinimumWidth(60)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setAccessibleName(name or field.label)
+        self.setAttribute(Qt.WidgetAttribute.WA_Hover)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def show_value(self, value: str) -> None:
+        self.value = value
+        self.update()
+
+    def choose(self, value: str) -> None:
+        if value != self.value:
+            self.show_value(value)
+            self.edited.emit(value, None)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton:
+            self._open()
+
+    def _open(self) -> None:
+        menu = Menu(self)
+        for option in self.options:
+            action = menu.addAction(option)
+            action.setToolTip(self._helps.get(option, ""))
+            action.triggered.connect(lambda _=False, option=option: self.choose(option))
+            if option == self.value:
+                menu.setActiveAction(action)
+        menu.open_at(self)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(Qt.Key(event.key()))
+        if step:
+            self.choose(self.options[(self.options.index(self.value) + step) % len(self.options)])
+        elif event.key() in (Qt.Key.Key_Space, Qt.Key.Key_Return):
+            self._open()
+        else:
+            super().keyPressEvent(event)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self.underMouse() or self.hasFocus():
+            painter.setPen(QPen(theme.EMBER if self.hasFocus() else theme.LINE, 1))
+            painter.setBrush(theme.RAISED)
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
+        colour = theme.DIM if self.idle else theme.BONE
+        painter.setFont(theme.font())
+        painter.setPen(colour)
+        box = QRectF(self.rect()).adjusted(4, 0, -18, -2)
+        painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self.value)
+        icons.paint(painter, "down", QRectF(self.width() - 16, self.height() / 2 - 7, 12, 12), theme.ASH)

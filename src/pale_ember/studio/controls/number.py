@@ -1,0 +1,307 @@
+"""The number: drag it, type it, wheel it, double-click for its default."""
+
+from __future__ import annotations
+
+import math
+
+from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PyQt6.QtWidgets import QToolTip, QWidget
+
+from pale_ember.core.effect.fields import Field
+from pale_ember.studio.controls.arithmetic import NotANumber, number_from, shown_number
+from pale_ember.studio.controls.typed import OpenLine
+from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.strokes import Stroke
+
+_DEAD_ZONE = 3
+_PIXELS_ACROSS = 220
+"""Pixels of dragging that run through the soft range once."""
+
+
+class NumberEdit(QWidget):
+    """One number of a declared field. Emits `edited(value, stroke)` live; edits of one drag share their stroke."""
+
+    edited = pyqtSignal(object, object)
+    finished = pyqtSignal()
+
+    def __init__(
+        self, field: Field, *, whole: bool = False, default: float = 0.0, name: str = "", bar: bool = True
+    ) -> None:
+        super().__init__()
+        self.field, self.whole, self.default, self.bar = field, whole, default, bar
+        self.value: float = default
+        self.idle = False
+        self._pressed: QPointF | None = None
+        self._dragging = False
+        self._exact = 0.0
+        self._stroke: object = None
+        self._line: OpenLine | None = None
+        self._turns = Stroke(self)
+        self._turns.ended.connect(self.finished)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.SizeHorCursor)
+        self.setFixedHeight(24)
+        self.setMinimumWidth(40)
+        self.setAccessibleName(name or field.label)
+        self.setAttribute(Qt.WidgetAttribute.WA_Hover)
+
+    def show_value(self, value: float) -> None:
+        if value != self.value:
+            self.value = value
+            self.update()
+
+    def text(self) -> str:
+        unit = self.field.unit
+        gap = "" if unit in ("°", "×", "/s", "°/s") else " "
+        return shown_number(self.value, self.whole) + (gap + unit if unit else "")
+
+    def limited(self, value: float) -> float:
+        """The nearest value that nature and memory allow."""
+        if self.field.least is not None:
+            value = max(value, self.field.least)
+        if self.field.most is not None:
+            value = min(value, self.field.most)
+        return round(value) if self.whole else value
+
+    def set_by_hand(self, value: float, stroke: object = None) -> None:
+        """Takes a value from the artist and tells of it."""
+        value = self.limited(value)
+        if value != self.value:
+            self.value = value
+            self.update()
+            self.edited.emit(value, stroke)
+
+    def span(self) -> tuple[float, float]:
+        """Where the drag bar runs: the soft range, wide enough for the value."""
+        low, high = self.field.soft or (0.0, 1.0)
+        return min(low, self.value), max(high, self.value)
+
+    def _nudge(self, fine: bool, coarse: bool) -> float:
+        low, high = self.field.soft or (0.0, 1.0)
+        size = 10 ** math.floor(math.log10(max((high - low) / 50, 1e-9)) + 0.3)
+        size *= 0.1 if fine else 10 if coarse else 1
+        return max(1, round(size)) if self.whole else size
+
+    # Mouse -----------------------------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton:
+            self._pressed, self._dragging, self._exact = event.position(), False, self.value
+            self._stroke = object()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._pressed is None:
+            return
+        moved = event.position().x() - self._pressed.x()
+        if not self._dragging and abs(moved) < _DEAD_ZONE:
+            return
+        self._dragging = True
+        low, high = self.field.soft or (0.0, 1.0)
+        modifiers = event.modifiers()
+        per_pixel = (high - low) / _PIXELS_ACROSS
+        if modifiers & Qt.KeyboardModifier.ShiftModifier:
+            per_pixel *= 0.1
+        if modifiers & Qt.KeyboardModifier.ControlModifier:
+            per_pixel *= 10
+        self._pressed = event.position()
+        self._exact += moved * per_pixel
+        if not self.whole:
+            # A drag that runs into a limit turns back at once.
+            self._exact = self.limited(self._exact)
+        digits = max(0, 1 - math.floor(math.log10(max(per_pixel, 1e-9))))
+        self.set_by_hand(round(self.limited(self._exact), min(digits, 9)), self._stroke)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if event.button() != Qt.MouseButton.LeftButton or self._pressed is None:
+            return
+        self._pressed = None
+        if self._dragging:
+            self._dragging = False
+            self.finished.emit()
+        else:
+            self.type_in()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.reset()
+
+    def reset(self) -> None:
+        self._close_line()
+        self.set_by_hand(self.default)
+        self.finished.emit()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        """Turns the number only when it was clicked: a wheel that scrolls past changes nothing."""
+        if not (self.hasFocus() or self.typing):
+            event.ignore()
+            return
+        if self._line is not None:
+            self._line.finish(stays=False)
+        clicks = event.angleDelta().y() / 120
+        modifiers = event.modifiers()
+        nudge = self._nudge(
+            bool(modifiers & Qt.KeyboardModifier.ShiftModifier), bool(modifiers & Qt.KeyboardModifier.ControlModifier)
+        )
+        self.set_by_hand(round(self.value + clicks * nudge, 9), self._turns.current())
+        event.accept()
+
+    # Keyboard --------------------------------------------------------------------------------------------------
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key = event.key()
+        fine = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
+        coarse = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
+        if key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and not event.modifiers() & Qt.KeyboardModifier.AltModifier:
+            sign = 1 if key == Qt.Key.Key_Up else -1
+            self.set_by_hand(round(self.value + sign * self._nudge(fine, coarse), 9), self._turns.current())
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.type_in()
+        elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
+            self.reset()
+        elif event.text() and event.text() in "0123456789.,-*/+(":
+            self.type_in(event.text())
+        else:
+            super().keyPressEvent(event)
+
+    def event(self, event: QEvent) -> bool:
+        """A point begins a number here, though elsewhere it steps time."""
+        if event.type() == QEvent.Type.ShortcutOverride and event.text() in (",", "."):  # type: ignore[attr-defined]
+            event.accept()
+            return True
+        return super().event(event)
+
+    def type_in(self, begun: str = "") -> None:
+        """Opens the number for typing, with all of it selected or with what was already typed."""
+        self._close_line()
+        self._turns.end()
+        text = shown_exactly(self.value, self.whole)
+        line = OpenLine(self, text, self.take_text, self.rect().adjusted(0, 1, 0, -1), begun=begun)
+        line.setAlignment(Qt.AlignmentFlag.AlignRight)
+        line.setFont(theme.font())
+        line.installEventFilter(self)
+        self._line = line
+
+    @property
+    def typing(self) -> bool:
+        """Whether a line is open over the number."""
+        return self._line is not None and self._line.is_open
+
+    @property
+    def busy(self) -> bool:
+        """Whether the number is in the hand: dragged, typed or focused."""
+        return self._dragging or self.typing or self.hasFocus()
+
+    def eventFilter(self, watched: object, event: QEvent) -> bool:
+        if watched is self._line and event.type() == QEvent.Type.MouseButtonDblClick:
+            self.reset()
+            return True
+        return False
+
+    def take_text(self, text: str) -> str:
+        """Takes what was typed; returns why not where it is refused."""
+        try:
+            value = number_from(text, self.field.unit, self.value)
+        except NotANumber as error:
+            return str(error)
+        self.take_typed(value)
+        return ""
+
+    def take_typed(self, value: float) -> None:
+        limited = self.limited(value)
+        if limited != value and not self.whole:
+            bound = "at least" if value < limited else "at most"
+            tip = f"{self.field.label}: {bound} {limited:g} {self.field.unit}"
+            QToolTip.showText(self.mapToGlobal(self.rect().bottomLeft()), tip, self)
+        self.set_by_hand(value)
+        self.finished.emit()
+
+    def _close_line(self) -> None:
+        if self._line is not None:
+            line, self._line = self._line, None
+            line.close_line()
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        self.update()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        self._turns.end()
+        self.update()
+
+    def quiet(self) -> bool:
+        """Whether the number is shown as something less than told."""
+        return self.idle
+
+    # Paint -----------------------------------------------------------------------------------------------------
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        lively = self.underMouse() or self.hasFocus()
+        if lively:
+            painter.setPen(QPen(theme.EMBER if self.hasFocus() else theme.LINE, 1))
+            painter.setBrush(theme.RAISED)
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
+        painter.setFont(theme.font())
+        painter.setPen(theme.DIM if self.idle else theme.ASH if self.quiet() else theme.BONE)
+        box = QRectF(self.rect()).adjusted(4, 0, -5, -2)
+        text = self.text()
+        room = painter.fontMetrics().horizontalAdvance(text)
+        if room > box.width():
+            # A number that loses its sign or a digit is another number: without its unit, then smaller.
+            text = shown_number(self.value, self.whole)
+            room = painter.fontMetrics().horizontalAdvance(text)
+            if room > box.width() - 1:
+                painter.setFont(theme.font(max(int(theme.BODY * (box.width() - 1) / room), 6)))
+        painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
+        if self.bar:
+            self._paint_bar(painter)
+
+    def _paint_bar(self, painter: QPainter) -> None:
+        low, high = self.span()
+        width = self.width() - 10
+        y = self.height() - 3.0
+        painter.setPen(QPen(theme.LINE, 2))
+        painter.drawLine(QPointF(5, y), QPointF(5 + width, y))
+        if high > low and not self.idle:
+            zero = min(max((0 - low) / (high - low), 0), 1)
+            share = min(max((self.value - low) / (high - low), 0), 1)
+            painter.setPen(QPen(theme.EMBER, 2))
+            painter.drawLine(QPointF(5 + width * zero, y), QPointF(5 + width * share, y))
+
+
+class FollowEdit(NumberEdit):
+    """A number that follows something else until it is told: shown then in the quiet colour, as what it comes to."""
+
+    def __init__(self, field: Field, name: str = "") -> None:
+        super().__init__(field, default=0.0, name=name)
+        self.follows = True
+
+    def follow(self, otherwise: float) -> None:
+        """Takes what the number is where it is not told."""
+        self.default = otherwise
+        if self.follows:
+            super().show_value(otherwise)
+
+    def show_value(self, value: float | None) -> None:
+        self.follows = value is None
+        super().show_value(self.default if value is None else value)
+
+    def set_by_hand(self, value: float, stroke: object = None) -> None:
+        self.follows = False
+        super().set_by_hand(value, stroke)
+
+    def reset(self) -> None:
+        """Follows again."""
+        self._close_line()
+        if not self.follows:
+            self.show_value(None)
+            self.edited.emit(None, None)
+            self.finished.emit()
+
+    def quiet(self) -> bool:
+        return self.idle or self.follows
+
+
+def shown_exactly(value: float, whole: bool) -> str:
+    """A number with every digit that matters, for typing over."""
+    return str(int(value)) if whole else f"{value:.7g}"

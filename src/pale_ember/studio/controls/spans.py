@@ -1,0 +1,254 @@
+"""Several numbers on one line: a range, and a vector."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QFocusEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from pale_ember.core.effect.fields import Field
+from pale_ember.core.effect.values import PerAxis, Range
+from pale_ember.studio.controls.arithmetic import NotANumber, choices_from, is_range, range_from
+from pale_ember.studio.controls.buttons import IconButton
+from pale_ember.studio.controls.number import NumberEdit
+from pale_ember.studio.kit import theme
+
+
+class _End(NumberEdit):
+    """One end of a range; a whole range or a list typed into it is understood."""
+
+    typed_ends = pyqtSignal(float, float)
+    typed_choices = pyqtSignal(object)
+    left = pyqtSignal()
+
+    def take_text(self, text: str) -> str:
+        try:
+            choices = choices_from(text, self.field.unit, self.value)
+            low, high = (0.0, 0.0) if choices else range_from(text, self.field.unit, self.value)
+        except NotANumber as error:
+            return str(error)
+        if choices:
+            self.typed_choices.emit(choices)
+        elif low != high or is_range(text):
+            self.typed_ends.emit(low, high)
+        else:
+            self.take_typed(low)
+        return ""
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        self.left.emit()
+
+
+class RangeEdit(QWidget):
+    """Minimum and maximum on one line, minimum first; one number when they are the same."""
+
+    edited = pyqtSignal(object, object)
+    finished = pyqtSignal()
+
+    def __init__(self, field: Field, default: Range, name: str = "") -> None:
+        super().__init__()
+        self.field, self.default, self.value = field, default, default
+        self._idle = False
+        bare = Field(field.label, field.help, soft=field.soft, least=field.least, most=field.most)
+        self.low = _End(bare, whole=field.whole, default=default.low, name=f"{name or field.label}, least", bar=False)
+        self.high = _End(field, whole=field.whole, default=default.high, name=f"{name or field.label}, most", bar=False)
+        self.kind = IconButton("range", "")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(1)
+        row.addWidget(self.kind)
+        row.addWidget(self.low, 2)
+        row.addWidget(self.high, 3)
+        self.low.edited.connect(self._low_edited)
+        self.high.edited.connect(self._high_edited)
+        self._spread: tuple[float, float, float] | None = None
+        """What a range was before it was made one number: the number, low and high."""
+        for end in (self.low, self.high):
+            end.finished.connect(self._finished)
+            end.left.connect(self._settle)
+            end.typed_ends.connect(self._both_typed)
+            end.typed_choices.connect(self._choices_typed)
+        self.kind.clicked.connect(self.toggle)
+        self.show_value(default)
+
+    @property
+    def idle(self) -> bool:
+        return self._idle
+
+    @idle.setter
+    def idle(self, idle: bool) -> None:
+        self._idle = self.low.idle = self.high.idle = idle
+        self.update()
+
+    def show_value(self, value: Range) -> None:
+        self.value = value
+        self.low.show_value(value.least)
+        self.high.show_value(value.most)
+        self._settle()
+        self.kind.show_icon("fixed" if value.fixed else "range")
+        self.kind.setToolTip(
+            "The same for every particle. Click to draw it anew for each."
+            if value.fixed
+            else f"One of {', '.join(f'{one:g}' for one in value.choices)} for each. Type a range or a number to change it."
+            if value.choices
+            else "Drawn once per particle, between the two. Click to make it the same for all."
+        )
+        self.update()
+
+    def _settle(self) -> None:
+        """The low end goes when both are the same, but never out of the hand."""
+        self.low.setVisible(not self.value.fixed or self.low.busy)
+
+    def _finished(self) -> None:
+        self._settle()
+        self.finished.emit()
+
+    def toggle(self) -> None:
+        """A range becomes its middle; one number becomes the range it was, or a quarter to either side."""
+        if not self.value.fixed:
+            middle = self.value.middle
+            self._spread = (middle, self.value.low, self.value.high) if not self.value.choices else None
+            self._tell(middle, middle, None)
+        elif self._spread is not None and self._spread[0] == self.value.low:
+            self._tell(*self._spread[1:], None)
+        else:
+            part = abs(self.value.low) * 0.25 or (self.field.soft or (0, 1))[1] * 0.1
+            self._tell(self.low.limited(self.value.low - part), self.low.limited(self.value.low + part), None)
+        self.finished.emit()
+
+    def _both_typed(self, low: float, high: float) -> None:
+        self._tell(self.low.limited(low), self.low.limited(high), None)
+        self.finished.emit()
+
+    def _low_edited(self, low: float, stroke: object) -> None:
+        """An end that is dragged stops at the other; one that is typed past it becomes the other."""
+        high = self.value.most
+        self._tell(*((min(low, high), high) if stroke is not None else sorted((low, high))), stroke)
+
+    def _high_edited(self, high: float, stroke: object) -> None:
+        low = self.value.least
+        if self.value.fixed and not self.low.isVisible():
+            self._tell(high, high, stroke)
+        else:
+            self._tell(*((low, max(low, high)) if stroke is not None else sorted((low, high))), stroke)
+
+    def _choices_typed(self, choices: tuple[float, ...]) -> None:
+        kept = tuple(float(self.low.limited(one)) for one in choices)
+        self.show_value(replace(self.value, low=min(kept), high=max(kept), choices=kept))
+        self.edited.emit(self.value, None)
+        self.finished.emit()
+
+    def _tell(self, low: float, high: float, stroke: object) -> None:
+        self.show_value(replace(self.value, low=float(low), high=float(high), choices=()))
+        self.edited.emit(self.value, stroke)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        left = self.kind.width() + 6
+        y, width = self.height() - 3.0, self.width() - left - 5
+        painter.setPen(QPen(theme.LINE, 2))
+        painter.drawLine(QPointF(left, y), QPointF(left + width, y))
+        low, high = self.field.soft or (0.0, 1.0)
+        low, high = min(low, self.value.low), max(high, self.value.high)
+        if high > low and not self._idle:
+            first = left + width * (self.value.low - low) / (high - low)
+            last = left + width * (self.value.high - low) / (high - low)
+            painter.setPen(QPen(theme.EMBER, 2))
+            painter.drawLine(QPointF(first, y), QPointF(max(last, first + 2), y))
+        if not self.value.fixed:
+            painter.setPen(theme.ASH)
+            box = QRectF(self.high.x() - 5, 0, 10, self.height() - 2)
+            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "–")
+
+
+class PerAxisEdit(QWidget):
+    """A range for each axis, one below the other."""
+
+    edited = pyqtSignal(object, object)
+    finished = pyqtSignal()
+
+    def __init__(self, field: Field, default: PerAxis, name: str = "") -> None:
+        super().__init__()
+        self.value = default
+        self._idle = False
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(1)
+        self.parts = {}
+        for letter in "xyz":
+            part = RangeEdit(field, getattr(default, letter), f"{name or field.label}, {letter}")
+            part.setFixedHeight(24)
+            part.edited.connect(lambda value, stroke, letter=letter: self._part_edited(letter, value, stroke))
+            part.finished.connect(self.finished)
+            column.addWidget(part)
+            self.parts[letter] = part
+        self.setFixedHeight(74)
+
+    @property
+    def idle(self) -> bool:
+        return self._idle
+
+    @idle.setter
+    def idle(self, idle: bool) -> None:
+        self._idle = idle
+        for part in self.parts.values():
+            part.idle = idle
+
+    def show_value(self, value: PerAxis) -> None:
+        self.value = value
+        for letter, part in self.parts.items():
+            part.show_value(getattr(value, letter))
+
+    def _part_edited(self, letter: str, value: Range, stroke: object) -> None:
+        self.value = replace(self.value, **{letter: value})
+        self.edited.emit(self.value, stroke)
+
+
+class VectorEdit(QWidget):
+    """Two or three numbers on one line."""
+
+    edited = pyqtSignal(object, object)
+    finished = pyqtSignal()
+
+    def __init__(self, field: Field, default: tuple[float, ...], name: str = "") -> None:
+        super().__init__()
+        self.value = default
+        self.field = field
+        self._idle = False
+        bare = Field(field.label, field.help, soft=field.soft, least=field.least, most=field.most)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(1)
+        self.parts = []
+        for i, letter in enumerate("xyz"[: len(default)]):
+            part = NumberEdit(bare, default=default[i], name=f"{name or field.label}, {letter}")
+            part.setMinimumWidth(34)
+            part.edited.connect(lambda value, stroke, i=i: self._part_edited(i, value, stroke))
+            part.finished.connect(self.finished)
+            row.addWidget(part, 1)
+            self.parts.append(part)
+
+    @property
+    def idle(self) -> bool:
+        return self._idle
+
+    @idle.setter
+    def idle(self, idle: bool) -> None:
+        self._idle = idle
+        for part in self.parts:
+            part.idle = idle
+            part.update()
+
+    def show_value(self, value: tuple[float, ...]) -> None:
+        self.value = value
+        for part, one in zip(self.parts, value, strict=True):
+            part.show_value(one)
+
+    def _part_edited(self, index: int, value: float, stroke: object) -> None:
+        changed = [*self.value]
+        changed[index] = float(value)
+        self.value = tuple(changed)
+        self.edited.emit(self.value, stroke)

@@ -1,0 +1,105 @@
+"""What the widgets of the Workbench share: the document, the selection, the moment and the pictures."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from pale_ember.core.effect.edit import layer_of
+from pale_ember.core.effect.fields import Part
+from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.simulate.track import Fired
+from pale_ember.formats.pictures import Shelf
+from pale_ember.studio.document.history import Document
+from pale_ember.studio.document.looking import Looking
+from pale_ember.studio.document.player import Player
+
+
+@dataclass(frozen=True, slots=True)
+class Target:
+    """A field that can be gone to: of a layer, the stage or the effect, at a path below it, and how it is called."""
+
+    kind: type[Part]
+    path: tuple[str, ...]
+    label: str
+
+
+class Desk(QObject):
+    """One open document and how it is being looked at. Nothing here but the document enters the history."""
+
+    selected = pyqtSignal()
+    """Another layer is selected."""
+    hinted = pyqtSignal(str, object)
+    """A line of help for the bottom of the window, and the Target its link leads to, or None."""
+    sought = pyqtSignal(object)
+    """A Target to be shown and focused."""
+    file_given = pyqtSignal(Path, str)
+    """A file of the artist's own is to be taken into a layer; "" for the selected one."""
+    file_wanted = pyqtSignal(Path, object)
+    """A file of the artist's own is to be brought beside the document, and its name handed to a function."""
+    save_asked = pyqtSignal(str)
+    """Something needs the document to have a place; the reason."""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self.document = document
+        self.player = Player()
+        self.shelf = Shelf(document.folder)
+        self.looking = Looking(document)
+        self.selection = document.effect.layers[0].id if document.effect.layers else ""
+        self.fired: tuple[Fired, ...] = ()
+        """Bursts and rules set off by hand since the last edit."""
+        document.changed.connect(self._keep_selection)
+        document.named.connect(self._follow_folder)
+
+    @property
+    def effect(self) -> Effect:
+        return self.document.effect
+
+    @property
+    def layer(self) -> Layer | None:
+        """The selected layer."""
+        return layer_of(self.document.effect, self.selection)
+
+    @property
+    def folder(self) -> Path | None:
+        return self.document.folder
+
+    def select(self, identity: str) -> None:
+        if identity != self.selection:
+            self.document.end_stroke()
+            self.selection = identity
+            self.selected.emit()
+
+    def fire(self, layer: str, key: int, parent: str = "") -> None:
+        """Sets a burst of a layer off at this moment, or the rule of a parent that bears its particles."""
+        step = round(self.player.moment * self.effect.steps) + 1
+        self.fired = (*self.fired, Fired(layer, step, key, parent))
+        if not self.player.playing:
+            self.player.step(1, self.effect.steps)
+        self.looking.changed.emit()
+
+    def shelf_get(self, name: str):
+        """A picture of the open document, by name."""
+        return self.shelf.get(name)
+
+    def shelf_mesh(self, name: str):
+        """A mesh of the open document, by name."""
+        return self.shelf.mesh(name)
+
+    def shelf_density(self, name: str):
+        """A picture of the open document as a density over a mesh's coordinates."""
+        return self.shelf.density(name)
+
+    def _keep_selection(self, old: Effect, new: Effect) -> None:
+        self.fired = ()
+        if layer_of(new, self.selection) is None:
+            place = next((i for i, layer in enumerate(old.layers) if layer.id == self.selection), 0)
+            self.selection = new.layers[min(place, len(new.layers) - 1)].id if new.layers else ""
+            self.selected.emit()
+
+    def _follow_folder(self) -> None:
+        if self.shelf.folder != self.folder:
+            self.shelf = Shelf(self.folder)

@@ -1,0 +1,100 @@
+"""How the stage is looked at: from where, which layers, with what marks. Nothing of it is kept, nor can be undone."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from pale_ember.core.effect.edit import index_of, layer_of, with_value
+from pale_ember.core.effect.model import FIRST_VIEW, Camera, Effect, Layer
+from pale_ember.studio.document.history import Document
+
+MARKS = {
+    "shape": "shape, aim and handles",
+    "births": "where it is born",
+    "paths": "the ways it will go",
+    "velocity": "velocities",
+    "touches": "touches and the surface's normals",
+    "bounds": "bounds",
+    "bands": "ribbons and beams: their middle line",
+    "links": "who bears whom",
+    "carrier": "the carrier's way and the anchors",
+}
+"""The marks by name, as the menu tells them."""
+
+FIRST_MARKS = frozenset({"shape", "carrier"})
+"""What is on to begin with."""
+
+
+class Looking(QObject):
+    """The view of a document."""
+
+    changed = pyqtSignal()
+    """What the stage shows changed without an edit."""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self.document = document
+        self.camera: Camera = self.first_camera()
+        self.solo: str | None = None
+        """The layer that is alone."""
+        self.dims = False
+        """Whether the others are dimmed beside a layer alone, instead of hidden."""
+        self.overlays = True
+        """Whether marks are shown at all, and below which of them."""
+        self.marks: frozenset[str] = FIRST_MARKS
+        self.shows = "picture"
+        """How the picture is looked at: one of the renderer's SHOWS."""
+        self.tried: Layer | None = None
+        """A layer as it would be, shown on the stage while something is only pointed at."""
+        document.changed.connect(self._edited)
+
+    def first_camera(self) -> Camera:
+        cameras = self.document.effect.stage.cameras
+        return cameras[0] if cameras else FIRST_VIEW
+
+    def hidden(self) -> frozenset[str]:
+        """Layers left out of the stage because another is alone."""
+        if self.solo is None or self.dims:
+            return frozenset()
+        return frozenset(layer.id for layer in self.document.effect.layers if layer.id != self.solo)
+
+    @property
+    def effect(self) -> Effect:
+        """The effect as the stage shows it."""
+        effect = self.document.effect
+        if self.tried is None or layer_of(effect, self.tried.id) is None:
+            return effect
+        return with_value(effect, ("layers", index_of(effect, self.tried.id)), self.tried)
+
+    def show_mark(self, kind: str, on: bool) -> None:
+        """Puts a kind of mark on the stage, or takes it off."""
+        self.marks = self.marks | {kind} if on else self.marks - {kind}
+        self.overlays = self.overlays or on
+        self.changed.emit()
+
+    def look_at(self, shows: str) -> None:
+        self.shows = shows
+        self.changed.emit()
+
+    def look_from(self, camera: Camera) -> None:
+        self.camera = camera
+        self.changed.emit()
+
+    def set_dims(self, on: bool) -> None:
+        self.dims = on
+        self.changed.emit()
+
+    def set_solo(self, identity: str | None) -> None:
+        self.solo = identity
+        self.changed.emit()
+
+    def try_layer(self, layer: Layer | None) -> None:
+        """Shows a layer as it would be, without an edit; None shows it as it is."""
+        if layer is not self.tried:
+            self.tried = layer
+            self.changed.emit()
+
+    def _edited(self, old: Effect, new: Effect) -> None:
+        self.tried = None
+        if self.solo is not None and layer_of(new, self.solo) is None:
+            self.solo = None

@@ -1,0 +1,122 @@
+"""Opening and saving: dialogs, the list of recent documents, and questions before work could be lost."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from msgspec.structs import replace
+from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtWidgets import QFileDialog, QMenu, QMessageBox, QWidget
+
+from pale_ember import ASSETS
+from pale_ember.core.effect.model import Effect
+from pale_ember.formats.document import DocumentError, load, name_for, save
+from pale_ember.studio.document.history import Document
+from pale_ember.studio.kit.settings import last_folder, recent, remember
+
+_FILTER = "Effects (*.pale)"
+
+
+def demo_effects() -> list[Path]:
+    """The effects that come with Pale Ember."""
+    return sorted((ASSETS / "demo").glob("*.pale"))
+
+
+class Files(QObject):
+    """What the File menu does."""
+
+    opened = pyqtSignal()
+    said = pyqtSignal(str)
+
+    def __init__(self, document: Document, window: QWidget) -> None:
+        super().__init__()
+        self.document, self.window = document, window
+
+    def new(self) -> None:
+        if self.may_leave():
+            self.document.open(Effect(), None)
+            self.opened.emit()
+
+    def ask_open(self) -> None:
+        folder = str(self.document.folder or last_folder())
+        name, _ = QFileDialog.getOpenFileName(self.window, "Open an effect", folder, _FILTER)
+        if name:
+            self.open(Path(name))
+
+    def open(self, path: Path) -> bool:
+        """Opens a document in place of this one, after asking about unsaved work."""
+        try:
+            effect, notices = load(path)
+        except DocumentError as error:
+            QMessageBox.warning(self.window, "Pale Ember", str(error))
+            return False
+        if not self.may_leave():
+            return False
+        self.document.open(effect, path)
+        remember(path)
+        self.opened.emit()
+        self.said.emit(f"Opened {path.name}." + (f" {notices[0]}" if notices else ""))
+        return True
+
+    def open_copy(self, path: Path) -> None:
+        """Opens one of our own effects as a new document, so that it is saved elsewhere."""
+        if self.may_leave():
+            effect, _ = load(path)
+            self.document.open(effect, None)
+            self.opened.emit()
+
+    def save(self) -> bool:
+        return self.save_to(self.document.path) if self.document.path else self.save_as()
+
+    def save_as(self) -> bool:
+        path = self.document.path
+        start = path or last_folder() / name_for(self.document.effect, [])
+        name, _ = QFileDialog.getSaveFileName(self.window, "Save the effect", str(start), _FILTER)
+        return bool(name) and self.save_to(Path(name))
+
+    def save_to(self, path: Path) -> bool:
+        """Writes the document; when that fails the old file stays whole and the work stays unsaved."""
+        if path.suffix != ".pale":
+            path = path.with_name(path.name + ".pale")
+        effect = self.document.effect
+        if effect.name == Effect().name:
+            effect = replace(effect, name=path.stem.replace("-", " ").replace("_", " "))
+        try:
+            save(effect, path)
+        except OSError as error:
+            text = f"{path.name}: could not be written ({error.strerror}). The work is still open; save it in another place."
+            QMessageBox.warning(self.window, "Pale Ember", text)
+            return False
+        self.document.change(f"name {effect.name}", effect)
+        self.document.mark_saved(path)
+        remember(path)
+        self.said.emit(f"Saved {path.name}.")
+        return True
+
+    def may_leave(self) -> bool:
+        """Whether the open document may be let go: saved, or the artist said so."""
+        if not self.document.unsaved:
+            return True
+        buttons = QMessageBox.StandardButton
+        question = f"“{self.document.effect.name}” has unsaved changes."
+        answer = QMessageBox.question(
+            self.window, "Pale Ember", question, buttons.Save | buttons.Discard | buttons.Cancel, buttons.Save
+        )
+        return self.save() if answer == buttons.Save else answer == buttons.Discard
+
+    def fill(self, menu: QMenu) -> None:
+        """The File menu."""
+        for text, do in (
+            ("New\tCtrl+N", self.new),
+            ("Open…\tCtrl+O", self.ask_open),
+            ("Save\tCtrl+S", self.save),
+            ("Save as…\tCtrl+Shift+S", self.save_as),
+        ):
+            menu.addAction(text).triggered.connect(lambda _=False, do=do: do())
+        paths = recent()
+        if paths:
+            menu.addSeparator()
+            for path in paths:
+                menu.addAction(f"{path.stem}   ·   {path.parent}").triggered.connect(
+                    lambda _=False, path=path: self.open(path)
+                )

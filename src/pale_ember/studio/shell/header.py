@@ -1,0 +1,194 @@
+"""The top of the window: the effect's name and its own fields, undo, and what to do with the document."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QEnterEvent, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QRadialGradient
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QWidget
+
+from pale_ember.core.effect.fields import fields_of, why_idle
+from pale_ember.core.effect.model import Effect
+from pale_ember.studio.controls.buttons import IconButton, SwitchEdit, WordButton
+from pale_ember.studio.controls.number import NumberEdit
+from pale_ember.studio.controls.typed import OpenLine
+from pale_ember.studio.document.desk import Desk, Target
+from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.popups import Menu
+
+
+class NameLabel(QWidget):
+    """The effect's name, with the mark of unsaved work; click to change it."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.setFixedHeight(34)
+        self.setMinimumWidth(110)
+        self.setMaximumWidth(220)
+        self.setAccessibleName("effect name")
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setCursor(Qt.CursorShape.IBeamCursor)
+        desk.document.named.connect(self._named)
+        self._named()
+
+    def _named(self) -> None:
+        path = self.desk.document.path
+        where = str(path) if path else "not saved yet"
+        self.setToolTip(f"{where}\n{'unsaved changes' if self.desk.document.unsaved else 'saved'}")
+        self.updateGeometry()
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        width = QFontMetricsF(theme.font(14)).horizontalAdvance(self.desk.effect.name)
+        return QSize(round(width) + 62, 34)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self.type_in()
+
+    def type_in(self) -> None:
+        """Opens the name for typing."""
+        OpenLine(self, self.desk.effect.name, self._typed, QRect(30, 4, max(self.width() - 32, 100), 26))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.type_in()
+        else:
+            super().keyPressEvent(event)
+
+    def _typed(self, text: str) -> str:
+        name = text.strip()
+        if not name:
+            return "expected a name for the effect"
+        self.desk.document.change(f"name {name}", replace(self.desk.effect, name=name))
+        return ""
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        glow = QRadialGradient(QPointF(17, 17), 9)
+        glow.setColorAt(0, theme.BONE)
+        glow.setColorAt(0.45, theme.EMBER)
+        glow.setColorAt(1, theme.with_alpha(theme.EMBER, 0))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(glow)
+        painter.drawEllipse(QPointF(17, 17), 9, 9)
+        painter.setFont(theme.font(14, theme.font().Weight.DemiBold))
+        painter.setPen(theme.BONE)
+        metrics = QFontMetricsF(painter.font())
+        name = metrics.elidedText(self.desk.effect.name, Qt.TextElideMode.ElideRight, self.width() - 50)
+        painter.drawText(QRectF(34, 0, self.width() - 36, 34), Qt.AlignmentFlag.AlignVCenter, name)
+        if self.desk.document.unsaved:
+            # A small open ring: the filled dot is a field that differs from its default.
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(theme.ASH)
+            painter.drawEllipse(QPointF(34 + metrics.horizontalAdvance(name) + 9, 18), 2.5, 2.5)
+
+
+class HeaderField(QWidget):
+    """One of the effect's own fields."""
+
+    def __init__(self, desk: Desk, name: str, width: int) -> None:
+        super().__init__()
+        self.desk, self.name = desk, name
+        self.declared = fields_of(Effect)[name]
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 4, 0)
+        row.setSpacing(3)
+        self.label = QLabel(self.declared.field.label)
+        row.addWidget(self.label)
+        self.editor: NumberEdit | SwitchEdit
+        if self.declared.type is bool:
+            self.editor = SwitchEdit(self.declared.field, self.declared.default)
+        else:
+            whole = self.declared.type is int
+            self.editor = NumberEdit(self.declared.field, whole=whole, default=self.declared.default, bar=False)
+            self.editor.setFixedWidth(width)
+        row.addWidget(self.editor)
+        self.editor.edited.connect(self._edited)
+        self.editor.finished.connect(desk.document.end_stroke)
+
+    def _edited(self, value: object, stroke: object) -> None:
+        effect = replace(self.desk.effect, **{self.name: value})
+        self.desk.document.change(self.declared.field.label, effect, stroke)
+
+    def show_effect(self, effect: Effect) -> None:
+        need = why_idle(self.declared.field, effect)
+        self.editor.idle = need is not None
+        self.editor.show_value(getattr(effect, self.name))
+        self.editor.update()
+        self.label.setStyleSheet(f"color: {(theme.DIM if need else theme.ASH).name()}")
+
+    def enterEvent(self, event: QEnterEvent) -> None:
+        need = why_idle(self.declared.field, self.desk.effect)
+        text = f"no effect just now. {need.reason}" if need else self.declared.field.help
+        cause = Target(Effect, need.path, fields_of(Effect)[need.path[-1]].field.label) if need else None
+        self.desk.hinted.emit(f"{self.declared.field.label}: {text}", cause)
+
+
+_FIELDS = (("duration", 52), ("loop", 0), ("warm", 0), ("same", 0), ("tempo", 46), ("seed", 44), ("steps", 50))
+
+
+class Header(QWidget):
+    """One line across the top."""
+
+    file_menu_asked = pyqtSignal()
+    bake_asked = pyqtSignal()
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.setFixedHeight(44)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(6, 0, 10, 0)
+        row.setSpacing(4)
+        self.name = NameLabel(desk)
+        self.undo = IconButton("undo", "Undo", size=26)
+        self.redo = IconButton("redo", "Redo", size=26)
+        self.history = IconButton("list", "History: go back to any step", size=26)
+        self.undo.clicked.connect(desk.document.undo)
+        self.redo.clicked.connect(desk.document.redo)
+        self.history.clicked.connect(self._open_history)
+        for widget in (self.name, self.undo, self.redo, self.history):
+            row.addWidget(widget)
+        row.addStretch(1)
+        self.fields = {name: HeaderField(desk, name, width) for name, width in _FIELDS}
+        for field in self.fields.values():
+            row.addWidget(field)
+        row.addStretch(1)
+        self.bake = WordButton("Bake a sheet", "Frames of this effect as one picture for a game (Ctrl+B)", icon="sheet")
+        self.bake.clicked.connect(self.bake_asked)
+        self.file = WordButton("File", "New, open, save, recent", menu=True)
+        self.file.clicked.connect(self.file_menu_asked)
+        row.addWidget(self.bake)
+        row.addWidget(self.file)
+        desk.document.named.connect(self._show)
+        self._show()
+
+    def _show(self) -> None:
+        document = self.desk.document
+        for button, edits, verb, key in (
+            (self.undo, document.past, "Undo", "Z"),
+            (self.redo, document.future, "Redo", "Shift+Z"),
+        ):
+            button.setEnabled(bool(edits))
+            button.setToolTip(f"{verb}: {edits[-1].name} (Ctrl+{key})" if edits else f"Nothing to {verb.lower()}")
+        self.history.setEnabled(bool(document.past or document.future))
+        for field in self.fields.values():
+            field.show_effect(document.effect)
+
+    def _open_history(self) -> None:
+        document = self.desk.document
+        menu = Menu(self)
+        steps = [(len(document.future) - i, edit.name) for i, edit in enumerate(document.future)][-12:]
+        for count, name in steps:
+            action = menu.addAction(f"redo {name}")
+            action.triggered.connect(lambda _=False, count=count: [document.redo() for _ in range(count)])
+        here = menu.addAction("— here —")
+        here.setEnabled(False)
+        for i, edit in enumerate(reversed(document.past[-20:])):
+            menu.addAction(edit.name).triggered.connect(lambda _=False, i=i: [document.undo() for _ in range(i + 1)])
+        menu.open_at(self.history)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        QPainter(self).fillRect(self.rect(), theme.SURFACE)

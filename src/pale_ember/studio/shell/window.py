@@ -1,0 +1,392 @@
+"""The Workbench: stage, layers and story around one open document."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+
+import numpy as np
+from PyQt6.QtCore import QRectF, Qt, QTimer
+from PyQt6.QtGui import QAction, QCloseEvent, QKeySequence, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import (
+    QMainWindow,
+    QMessageBox,
+    QScrollArea,
+    QSplitter,
+    QVBoxLayout,
+    QWidget,
+)
+
+from pale_ember.core.effect.edit import layer_of
+from pale_ember.core.effect.fields import fields_of
+from pale_ember.core.effect.model import Effect, Layer, Stage
+from pale_ember.core.simulate.forecast import Forecast
+from pale_ember.studio.bake.window import BakeWindow
+from pale_ember.studio.controls.typed import finish_typing
+from pale_ember.studio.document.desk import Desk, Target
+from pale_ember.studio.document.history import Document
+from pale_ember.studio.document.importing import Importer
+from pale_ember.studio.fields.parts import FieldsColumn, Heading
+from pale_ember.studio.fields.row import FieldRow, editor_for
+from pale_ember.studio.fields.subject import OfLayer
+from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.popups import Menu
+from pale_ember.studio.kit.settings import kept_bytes, settings
+from pale_ember.studio.layers.panel import LayersPanel
+from pale_ember.studio.shell.files import Files, demo_effects
+from pale_ember.studio.shell.header import Header
+from pale_ember.studio.shell.keeping import Aside, forget, left_behind
+from pale_ember.studio.stage.transport import Readout, Transport
+from pale_ember.studio.stage.view import StageView
+from pale_ember.studio.stage.worker import Answer, Worker
+from pale_ember.studio.story.chapters import Story
+
+READ_EVERY = 0.12
+"""Seconds between two changes of the figures while playing."""
+
+MARKED_AGES = 48
+"""Living particles marked on the lanes; more would only blur."""
+
+
+class HintLine(QWidget):
+    """One quiet line at the bottom: help on what the pointer is on, with a way to what it needs."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self._text = ""
+        self._target: Target | None = None
+        self.setFixedHeight(22)
+        self.setAccessibleName("help")
+        desk.hinted.connect(self.show_hint)
+
+    def show_hint(self, text: str, target: Target | None = None) -> None:
+        self._text, self._target = text, target
+        self.setCursor(Qt.CursorShape.PointingHandCursor if target else Qt.CursorShape.ArrowCursor)
+        self.setAccessibleDescription(text)
+        self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._target is not None:
+            self.desk.sought.emit(self._target)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setFont(theme.font(theme.SMALL))
+        painter.setPen(theme.ASH)
+        text = self._text + (f"   Go to {self._target.label} ›" if self._target else "")
+        painter.drawText(QRectF(16, -2, self.width() - 32, 22), Qt.AlignmentFlag.AlignVCenter, text)
+
+
+class Workbench(QMainWindow):
+    """The window. `in_window` says whether the stage is drawn in the window's own OpenGL."""
+
+    def __init__(self, document: Document, *, in_window: bool = False) -> None:
+        super().__init__()
+        self.document = document
+        self.desk = Desk(document)
+        self.worker = Worker(self.desk.shelf_get, self.desk.shelf_mesh, self.desk.shelf_density, draws=not in_window)
+        self.files = Files(document, self)
+        self.importer = Importer(self.desk)
+        self.aside = Aside(document)
+        self._ends_at = float("inf")
+        self._ended = False
+        self._before = {"asked", "painted"}
+        """What has still to happen before the worker begins."""
+        self._told = 0.0
+        self.header = Header(self.desk)
+        self.stage = StageView(self.desk, self.worker, in_window=in_window)
+        self.transport = Transport(self.desk)
+        self.layers = LayersPanel(self.desk)
+        self.readout = Readout(self.desk)
+        self.story = Story(self.desk)
+        self.hints = HintLine(self.desk)
+        self._layer_rows = [self._layer_row(name) for name in ("place", "turn", "space")]
+        self._layer_more = self._more_of_layer()
+        self._arrange()
+        self._bind_keys()
+        self._connect()
+        self._show_name()
+        self._document_changed(document.effect, document.effect)
+        self._refresh_layer_rows()
+
+    # Building --------------------------------------------------------------------------------------------------
+
+    def _layer_row(self, name: str) -> FieldRow:
+        declared = fields_of(Layer)[name]
+        row = FieldRow(self.desk, OfLayer(self.desk), (name,), declared, editor_for(declared, self.desk))
+        self.layers.foot.addWidget(row)
+        return row
+
+    def _more_of_layer(self) -> FieldsColumn:
+        """What carries and moves a layer, folded under its place and turn."""
+        self._layer_heading = heading = Heading("more: what it rides on, keys, tempo", opened=False)
+        names = ("scale", "tempo", "rides_on", "turns_with", "target", "keys")
+        fields = FieldsColumn(self.desk, OfLayer(self.desk), (), Layer, only=names)
+        area = QScrollArea()
+        area.setWidgetResizable(True)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        area.setWidget(fields)
+        area.setMinimumHeight(150)
+        area.setVisible(False)
+        area.viewport().setAutoFillBackground(False)
+        fields.setAutoFillBackground(False)
+        heading.toggled.connect(area.setVisible)
+        self.layers.foot.addWidget(heading)
+        self.layers.foot.addWidget(area)
+        return fields
+
+    def _arrange(self) -> None:
+        left, right = QWidget(), QWidget()
+        for side, parts in ((left, (self.stage, self.transport)), (right, (self.layers, self.readout))):
+            column = QVBoxLayout(side)
+            column.setContentsMargins(0, 0, 0, 0)
+            column.setSpacing(1)
+            column.addWidget(parts[0], 1)
+            column.addWidget(parts[1])
+        self.across = QSplitter(Qt.Orientation.Horizontal)
+        self.across.addWidget(left)
+        self.across.addWidget(right)
+        self.across.setSizes([836, 444])
+        self.across.setStretchFactor(0, 1)
+        self.down = QSplitter(Qt.Orientation.Vertical)
+        self.down.addWidget(self.across)
+        self.down.addWidget(self.story)
+        self.down.setSizes([452, 280])
+        self.down.setStretchFactor(0, 1)
+        for splitter in (self.across, self.down):
+            splitter.setHandleWidth(2)
+            splitter.setChildrenCollapsible(False)
+        whole = QWidget()
+        column = QVBoxLayout(whole)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(1)
+        column.addWidget(self.header)
+        column.addWidget(self.down, 1)
+        column.addWidget(self.hints)
+        self.setCentralWidget(whole)
+        for name, splitter in (("across", self.across), ("down", self.down)):
+            splitter.restoreState(kept_bytes(name))
+        if not self.restoreGeometry(kept_bytes("geometry")):
+            self.resize(1280, 800)
+
+    def _bind_keys(self) -> None:
+        """Keys do the same wherever the focus is; where something is typed, its line keeps the plain ones to itself."""
+        player, table = self.desk.player, self.layers.table
+        self.commands: dict[str, Callable[[], object]] = {
+            "Ctrl+Z": self.undo, "Ctrl+Shift+Z": self.redo, "Ctrl+Y": self.redo,
+            "Ctrl+N": self.files.new, "Ctrl+O": self.files.ask_open, "Ctrl+S": self.files.save,
+            "Ctrl+Shift+S": self.files.save_as, "Ctrl+D": table.duplicate, "Ctrl+B": self.open_bake,
+            "Ctrl+Q": self.close,
+            "F2": self.rename_layer, "Alt+Up": lambda: table.move(-1), "Alt+Down": lambda: table.move(1),
+            "H": table.toggle_shown, "A": table.toggle_solo,
+            "Space": player.toggle, "R": player.again,
+            ",": lambda: player.step(-1, self.desk.effect.steps), ".": lambda: player.step(1, self.desk.effect.steps),
+            "O": self.transport.flip_marks, "F": self.stage.frame_effect,
+            "Home": lambda: self.desk.looking.look_from(self.desk.looking.first_camera()),
+        }  # fmt: skip
+        for keys, do in self.commands.items():
+            action = QAction(self)
+            action.setShortcut(QKeySequence(keys))
+            action.setAutoRepeat(keys in (",", ".", "Ctrl+Z", "Ctrl+Y", "Ctrl+Shift+Z"))
+            action.triggered.connect(lambda _=False, do=do: self._command(do))
+            self.addAction(action)
+
+    def _command(self, do: Callable[[], object]) -> None:
+        finish_typing()
+        do()
+
+    def _show_target(self, target: Target) -> None:
+        """Shows and focuses a field, wherever it stands."""
+        if target.kind is Stage:
+            row = self.transport.open_stage().fields.reveal(target.path)
+        elif target.kind is Effect:
+            self.header.fields[target.path[-1]].editor.setFocus()
+            return
+        elif target.path[0] in self.story.chapters:
+            self.story.show_field(target.path)
+            return
+        else:
+            self._layer_heading.open()
+            row = next((one for one in self._layer_rows if one.path == target.path), None)
+            row = row or self._layer_more.reveal(target.path)
+        if row is not None:
+            row.window().activateWindow()
+            row.editor.setFocus()
+
+    def rename_layer(self) -> None:
+        """Opens the selected layer's name, wherever the focus is."""
+        self.layers.show_selected()
+        self.layers.table.rename()
+
+    def _connect(self) -> None:
+        self.document.changed.connect(self._document_changed)
+        self.document.named.connect(self._show_name)
+        self.desk.selected.connect(self._refresh_layer_rows)
+        self.desk.player.moved.connect(self._check_end)
+        self.stage.shown.connect(self._stage_shown)
+        self.worker.explored.connect(self._explored)
+        self.worker.failed.connect(self.hints.show_hint)
+        self.aside.troubled.connect(self.hints.show_hint)
+        self.header.bake_asked.connect(self.open_bake)
+        self.header.file_menu_asked.connect(self._open_file_menu)
+        self.files.opened.connect(self._opened)
+        self.files.said.connect(self.hints.show_hint)
+        self.desk.sought.connect(self._show_target)
+        self.desk.save_asked.connect(self._save_for)
+        self.desk.file_given.connect(self.importer.take)
+        self.desk.file_wanted.connect(self.importer.bring)
+
+    def start(self) -> None:
+        """Begins to draw and to play."""
+        self._begin("asked")
+        self.stage.setFocus()
+        self.stage.refresh()
+        self.desk.player.play()
+        self.hints.show_hint(
+            "Space holds and plays · drag the stage to orbit, with Shift to pan, wheel to zoom, F to frame"
+        )
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        if "painted" in self._before:
+            QTimer.singleShot(0, lambda: self._begin("painted"))
+
+    def _begin(self, step: str) -> None:
+        """Lets the worker begin once the window has been seen: it reads its kernels, which would hold the painting up."""
+        if step in self._before:
+            self._before.discard(step)
+            if not self._before:
+                self.worker.start()
+
+    # What happens ----------------------------------------------------------------------------------------------
+
+    def undo(self) -> None:
+        name = self.document.undo()
+        self.hints.show_hint(f"Undid: {name}" if name else "Nothing to undo.")
+
+    def redo(self) -> None:
+        name = self.document.redo()
+        self.hints.show_hint(f"Did again: {name}" if name else "Nothing to redo.")
+
+    def _save_for(self, reason: str) -> None:
+        """Gives the document a place, because something is to be kept beside it."""
+        self.hints.show_hint(reason)
+        self.files.save_as()
+
+    def _opened(self) -> None:
+        self.desk.looking.solo = None
+        self.desk.looking.look_from(self.desk.looking.first_camera())
+        self.desk.player.again()
+
+    def _show_name(self) -> None:
+        mark = " (unsaved)" if self.document.unsaved else ""
+        self.setWindowTitle(f"{self.document.effect.name}{mark} — Pale Ember")
+
+    def _document_changed(self, old: Effect, new: Effect) -> None:
+        self._ends_at = Forecast(new).ends_at()
+        if self._ended and old is not new:
+            self.desk.player.again()
+        self._check_end()
+        self._refresh_layer_rows()
+
+    def _check_end(self) -> None:
+        """A one-shot that is over holds still, says so, and begins again on R or on an edit."""
+        player = self.desk.player
+        over = player.moment >= self._ends_at
+        if over and player.playing and self.desk.player.repeat:
+            player.again()
+            return
+        if over and player.playing:
+            player.pause()
+            self._ended = True
+        elif not over:
+            self._ended = False
+        self.transport.set_ended(over)
+
+    def _refresh_layer_rows(self) -> None:
+        layer = self.desk.layer
+        for row in self._layer_rows:
+            row.setVisible(layer is not None)
+            if layer is not None:
+                row.show_root(layer, getattr(layer, row.path[0]))  # type: ignore[arg-type]
+        if layer is not None:
+            self._layer_more.show_root(layer)
+
+    def _stage_shown(self, answer: Answer) -> None:
+        """Figures and marks follow the stage, while playing only as often as they can be read."""
+        now = time.perf_counter()
+        if self.desk.player.playing and now - self._told < READ_EVERY:
+            return
+        self._told = now
+        counts = {layer.layer.id: layer.count for layer in answer.frame.layers}
+        self.layers.table.show_now(counts)
+        self.readout.show_answer(answer, self.stage.painted)
+        chosen = next((layer for layer in answer.frame.layers if layer.layer.id == self.desk.selection), None)
+        ages = np.zeros(0, np.float32) if chosen is None else chosen.age[:: max(1, chosen.count // MARKED_AGES)]
+        self.story.show_ages(ages)
+        self.story.picture_read()
+        faults = list(self.desk.shelf.faults.values())
+        if faults:
+            self.hints.show_hint(faults[0])
+
+    def _explored(self, alive: dict[str, np.ndarray]) -> None:
+        self.layers.table.show_alive(alive)
+        shown = [alive[key] for key in alive if (layer := layer_of(self.desk.effect, key)) is not None and layer.shown]
+        lengths = [len(counts) for counts in shown]
+        length = min(lengths, default=0)
+        self.readout.peak = int(sum(counts[:length] for counts in shown).max()) if length else 0  # type: ignore[union-attr]
+
+    def _open_file_menu(self) -> None:
+        menu = Menu(self)
+        self.files.fill(menu)
+        menu.addSeparator()
+        demos = menu.addMenu("Effects of the quay")
+        for path in demo_effects():
+            action = demos.addAction(path.stem.replace("-", " ").capitalize())
+            action.triggered.connect(lambda _=False, path=path: self.files.open_copy(path))
+        menu.open_at(self.header.file)
+
+    def open_bake(self) -> BakeWindow:
+        window = BakeWindow(self.desk, self)
+        window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        window.show()
+        return window
+
+    def offer_recovery(self) -> None:
+        """Asks about work a crash left behind."""
+        found_behind, troubles = left_behind()
+        for trouble in troubles[:1]:
+            self.hints.show_hint(trouble)
+        for found in found_behind:
+            where = found.path.name if found.path else "not saved anywhere yet"
+            question = f"“{found.effect.name}” ({where}) was not saved when Pale Ember ended. Take it up again?"
+            buttons = QMessageBox.StandardButton
+            answer = QMessageBox.question(self, "Pale Ember", question, buttons.Yes | buttons.Discard | buttons.Ignore)
+            if answer == buttons.Yes:
+                self.document.open(found.effect, found.path, saved=False)
+                if self.aside.holds(found.effect):
+                    forget(found.file)
+                self._opened()
+                return
+            if answer == buttons.Discard:
+                forget(found.file)
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if not self.files.may_leave():
+            event.ignore()
+            return
+        store = settings()
+        store.setValue("geometry", self.saveGeometry())
+        store.setValue("across", self.across.saveState())
+        store.setValue("down", self.down.saveState())
+        self.end()
+        event.accept()
+
+    def end(self) -> None:
+        """Stops all that runs; the window can no longer be used."""
+        finish_typing()
+        self.desk.player.pause()
+        self._before.add("never")
+        self.worker.stop()
+        self.aside.end()

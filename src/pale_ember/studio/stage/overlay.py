@@ -1,0 +1,275 @@
+"""What explains the stage: the selected layer's shape, aim, spread and place, drawn over the picture."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
+
+from pale_ember.core.effect.model import Layer
+from pale_ember.core.geometry.mesh import Mesh
+from pale_ember.core.simulate.plan import turn_matrix
+from pale_ember.core.simulate.poses import Frames
+from pale_ember.core.simulate.timeline import built_in
+from pale_ember.draw.view import View
+from pale_ember.studio.kit import theme
+
+_MOST_EDGES = 400
+"""Edges of a mesh that are drawn."""
+
+_MOST_ARROWS = 24
+"""Faces of a mesh whose way out is shown."""
+
+_AROUND = np.linspace(0, 2 * math.pi, 49)
+
+
+@dataclass(frozen=True, slots=True)
+class Handle:
+    """Something to drag: what it changes, where it is on screen and in the world (m), the unit along or about which it
+    goes there, and how many metres of the world one of its field's is."""
+
+    what: str
+    at: QPointF
+    origin: np.ndarray
+    axis: np.ndarray
+    metre: float = 1.0
+
+
+def sideways(axis: np.ndarray) -> np.ndarray:
+    """(3,) a unit at right angles to one."""
+    side = np.cross(axis, np.eye(3)[int(np.argmin(np.abs(axis)))])
+    return side / np.linalg.norm(side)
+
+
+def turning_axes(layer: Layer, parent: Frames) -> np.ndarray:
+    """(3, 3) rows: the world's units about which the angles X, Y and Z of a layer turn it. It is turned about Z first,
+    then X, then Y, so only Y turns about its parent's own axis."""
+    x, y, _ = layer.turn
+    stand = parent.turn[0] / np.cbrt(np.linalg.det(parent.turn[0]))
+    about_y = turn_matrix((0.0, y, 0.0)).astype(float)
+    about_x = turn_matrix((x, 0.0, 0.0)).astype(float)
+    own = np.stack([about_y @ (1, 0, 0), (0, 1, 0), about_y @ about_x @ (0, 0, 1)])
+    return own @ stand.T
+
+
+def _circle(radius: float, height: float = 0.0, plane: str = "xz", arc: float = 2 * math.pi) -> np.ndarray:
+    around = _AROUND * (arc / (2 * math.pi))
+    a, b, c = radius * np.cos(around), np.full(around.shape, height), radius * np.sin(around)
+    made = np.stack({"xz": (a, b, c), "xy": (a, c, b), "yz": (b, a, c)}[plane], axis=1)
+    if arc < 2 * math.pi - 1e-6 and plane == "xz":
+        middle = np.array([[0.0, height, 0.0]])
+        made = np.concatenate([middle, made, middle])
+    return made
+
+
+def shape_lines(layer: Layer, mesh: Callable[[str], Mesh] = built_in) -> list[np.ndarray]:
+    """The outlet's outline in the layer's own axes: polylines (n, 3), metres."""
+    outlet = layer.outlet
+    turn = turn_matrix(outlet.shape_turn).astype(float)
+    return [(line * np.array(outlet.stretch)) @ turn.T + np.array(outlet.offset) for line in _plain_lines(layer, mesh)]
+
+
+def _spokes(low: float, high: float, height: float, arc: float) -> list[np.ndarray]:
+    """Lines from a round at the foot to one at a height."""
+    return [
+        np.array([[math.cos(a) * low, 0, math.sin(a) * low], [math.cos(a) * high, height, math.sin(a) * high]])
+        for a in np.linspace(0, arc, 5)[:4]
+    ]
+
+
+def _plain_lines(layer: Layer, mesh: Callable[[str], Mesh]) -> list[np.ndarray]:
+    """The outline before it is stretched, turned and moved."""
+    outlet, r = layer.outlet, layer.outlet.radius
+    arc = math.radians(outlet.arc)
+    if outlet.shape == "line":
+        half = 0.5 * outlet.length
+        return [np.array([[-half, 0, 0], [half, 0, 0]])]
+    if outlet.shape == "disc":
+        inner = r * (1 - outlet.fill)
+        return [_circle(r, arc=arc)] + ([_circle(inner, arc=arc)] if 0 < outlet.fill < 1 else [])
+    if outlet.shape == "sphere":
+        return [_circle(r, arc=arc), _circle(r, plane="xy"), _circle(r, plane="yz")]
+    if outlet.shape == "hemisphere":
+        return [_circle(r, arc=arc), _dome(r), _dome(r)[:, [2, 1, 0]]]
+    if outlet.shape == "box":
+        x, y, z = (0.5 * part for part in outlet.extent)
+        floor = np.array([[-x, -y, -z], [x, -y, -z], [x, -y, z], [-x, -y, z], [-x, -y, -z]])
+        roof = floor + [0, 2 * y, 0]
+        return [floor, roof, *(np.stack([floor[i], roof[i]]) for i in range(4))]
+    if outlet.shape == "cone":
+        top = r + outlet.length * math.tan(math.radians(outlet.opening))
+        sides = _spokes(r, top, outlet.length, arc)
+        return [_circle(r, arc=arc), *([_circle(top, outlet.length, arc=arc), *sides] if outlet.length > 0 else [])]
+    if outlet.shape == "cylinder":
+        return [_circle(r, arc=arc), _circle(r, outlet.length, arc=arc), *_spokes(r, r, outlet.length, arc)]
+    if outlet.shape == "torus":
+        rings = [_circle(r + outlet.tube, arc=arc), _circle(max(r - outlet.tube, 0.0), arc=arc)]
+        around = [
+            _circle(outlet.tube, plane="xy") @ np.array([[math.cos(a), 0, math.sin(a)], [0, 1, 0], [-math.sin(a), 0, math.cos(a)]])
+            + r * np.array([math.cos(a), 0, math.sin(a)])
+            for a in np.linspace(0, arc, 7)[:6]
+        ]  # fmt: skip
+        return rings + around
+    if outlet.shape == "mesh":
+        made = mesh(outlet.mesh)
+        edges = made.edges()
+        return list(made.points[edges[:: max(1, len(edges) // _MOST_EDGES)]])
+    return [np.array([[-0.05, 0, 0], [0.05, 0, 0]]), np.array([[0, 0, -0.05], [0, 0, 0.05]])]
+
+
+def _dome(radius: float) -> np.ndarray:
+    """A half round over the top, seen from the side."""
+    angles = np.linspace(0, math.pi, 25)
+    return radius * np.stack([np.zeros_like(angles), np.sin(angles), np.cos(angles)], axis=1)
+
+
+def aim_lines(layer: Layer, mesh: Callable[[str], Mesh] = built_in) -> list[np.ndarray]:
+    """Arrows where births head, and the edges of their spread, in the layer's own axes."""
+    outlet = layer.outlet
+    reach = 0.35 + 0.25 * min(abs(layer.birth.speed.middle) * min(layer.birth.lifetime.middle, 2.0), 4.0)
+    if outlet.aim == "anywhere":
+        ways = [np.array(way, float) for way in ((1, 0, 0), (-1, 0, 0), (0, 1, 0), (0, -1, 0), (0, 0, 1), (0, 0, -1))]
+        return [np.stack([np.zeros(3), way * reach * 0.6]) for way in ways]
+    if outlet.aim in ("towards point", "away from point"):
+        point = np.array(outlet.point, float)
+        cross = [np.stack([point - 0.06 * axis, point + 0.06 * axis]) for axis in np.eye(3)]
+        around = _circle(max(outlet.radius, 0.1))[:-1:6]
+        ways = [point - start if outlet.aim == "towards point" else start - point for start in around]
+        units = [way / max(np.linalg.norm(way), 1e-9) * reach * 0.5 for way in ways]
+        return [*cross, *(np.stack([start, start + way]) for start, way in zip(around, units, strict=True))]
+    if outlet.aim == "along surface":
+        up = np.array(outlet.axis, float)
+        around = _circle(max(outlet.radius, 0.1))[:-1:6]
+        ways = [np.cross(up, start) for start in around]
+        units = [way / max(np.linalg.norm(way), 1e-9) * reach * 0.5 for way in ways]
+        return [np.stack([start, start + way]) for start, way in zip(around, units, strict=True)]
+    if outlet.aim == "outward" and outlet.shape == "mesh":
+        body = mesh(outlet.mesh)
+        every = max(1, len(body.faces) // _MOST_ARROWS)
+        turn, stretch = turn_matrix(outlet.shape_turn).astype(float), np.array(outlet.stretch)
+        starts = (body.corners().mean(axis=1)[::every] * stretch) @ turn.T + np.array(outlet.offset)
+        outward = (body.normals()[::every] / np.maximum(stretch, 1e-9)) @ turn.T
+        outward = outward / np.maximum(np.linalg.norm(outward, axis=1, keepdims=True), 1e-9)
+        return [*np.stack([starts, starts + outward * reach * 0.4], axis=1)]
+    if outlet.aim == "outward" and outlet.shape not in ("point", "line", "mesh"):
+        made = []
+        lean = math.tan(math.radians(outlet.opening))
+        for a in np.linspace(0, 2 * math.pi, 9)[:8]:
+            flat = np.array([math.cos(a), 0.0, math.sin(a)])
+            way = flat if outlet.shape != "cone" else np.array([flat[0] * lean, 1.0, flat[2] * lean])
+            start = flat * (outlet.radius if outlet.shape != "box" else 0.5 * max(outlet.extent))
+            made.append(np.stack([start, start + way / np.linalg.norm(way) * reach * 0.6]))
+        return made
+    axis = np.array(outlet.axis if outlet.aim == "along axis" else (0, 1, 0), float)
+    axis = axis / np.linalg.norm(axis) if np.linalg.norm(axis) > 0 else np.array([0.0, 1.0, 0.0])
+    lines = [np.stack([np.zeros(3), axis * reach])]
+    if 0 < outlet.spread < 90:
+        side = np.cross(axis, [0, 0, 1.0] if abs(axis[2]) < 0.9 else [1.0, 0, 0])
+        side /= np.linalg.norm(side)
+        other = np.cross(axis, side)
+        spread = math.radians(outlet.spread)
+        tilt = np.stack([np.cos(_AROUND), outlet.across * np.sin(_AROUND)], axis=1) * spread
+        angle = np.maximum(np.linalg.norm(tilt, axis=1, keepdims=True), 1e-9)
+        rim = axis * np.cos(angle) + (tilt[:, :1] * side + tilt[:, 1:] * other) / angle * np.sin(angle)
+        lines.append(rim * reach)
+        lines += [np.stack([np.zeros(3), rim[i] * reach]) for i in (0, 12, 24, 36)]
+    return lines
+
+
+def _side(what: str, middle: np.ndarray, side: np.ndarray, measure: float) -> tuple[str, np.ndarray, np.ndarray, float]:
+    """A handle on the outline, `measure` of the shape's own metres from its middle along `side`."""
+    metre = max(float(np.linalg.norm(side)), 1e-6)
+    return what, middle + side * measure, side / metre, metre
+
+
+def handles(layer: Layer, frames: Frames, parent: Frames, view: View, width: float, height: float) -> list[Handle]:
+    """What of the layer can be dragged on the stage; frames, parent : where it is now, and what its place is told in."""
+    outlet = layer.outlet
+    turn, place = frames.turn[0], frames.place[0]
+    middle = place + turn @ np.array(outlet.offset)
+    sides = turn @ turn_matrix(outlet.shape_turn).astype(float) * np.array(outlet.stretch)
+    outer = parent.turn[0]
+    outer_scale = float(np.cbrt(np.linalg.det(outer)))
+    wanted: list[tuple[str, np.ndarray, np.ndarray, float]] = []
+    size = 0.16 * view.camera.distance
+    for i, letter in enumerate("xyz"):
+        axis = outer[:, i] / outer_scale
+        wanted.append((f"place {letter}", place + axis * size, axis, outer_scale))
+    if outlet.shape in ("disc", "sphere", "hemisphere", "cone", "cylinder", "torus"):
+        for side in (1.0, -1.0):
+            wanted.append(_side("radius", middle, side * sides[:, 0], outlet.radius))
+    if outlet.shape == "box":
+        for i, letter in enumerate("xyz"):
+            wanted.append(_side(f"extent {letter}", middle, sides[:, i], 0.5 * outlet.extent[i]))
+    for letter, axis in zip("xyz", turning_axes(layer, parent), strict=True):
+        wanted.append((f"turn {letter}", place + sideways(axis) * 0.72 * size, axis, 1.0))
+    made = []
+    for what, at, axis, metre in wanted:
+        x, y, depth = view.project(at, width, height)[0]
+        if depth > 0.05:
+            made.append(Handle(what, QPointF(x, y), at, axis, metre))
+    return made
+
+
+def paint(
+    painter: QPainter, layer: Layer, frames: Frames, parent: Frames, view: View, width: float, height: float, active: str,
+    mesh: Callable[[str], Mesh] = built_in,
+) -> None:  # fmt: skip
+    """Paints the overlay of the selected layer; frames : where it is now."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    turn, place = frames.turn[0], frames.place[0]
+    for lines, colour, dash in (
+        (shape_lines(layer, mesh), theme.EMBER, False),
+        (aim_lines(layer, mesh), theme.GLASS, True),
+    ):
+        for line in lines:
+            _polyline(painter, line @ turn.T + place, view, width, height, colour, dash)
+    centre = view.project(place, width, height)[0]
+    if active.startswith("turn"):
+        axis = turning_axes(layer, parent)["xyz".index(active[-1])]
+        first = sideways(axis)
+        round_ = np.cos(_AROUND)[:, None] * first + np.sin(_AROUND)[:, None] * np.cross(axis, first)
+        ring = place + 0.72 * 0.16 * view.camera.distance * round_
+        _polyline(painter, ring, view, width, height, theme.EMBER, False)
+    for handle in handles(layer, frames, parent, view, width, height):
+        lively = handle.what == active
+        if handle.what.startswith("place"):
+            colour = theme.EMBER if lively else theme.with_alpha(theme.BONE, 0.55)
+            painter.setPen(QPen(colour, 1.4))
+            if centre[2] > 0:
+                painter.drawLine(QPointF(centre[0], centre[1]), handle.at)
+            painter.setBrush(colour)
+            painter.drawEllipse(handle.at, 3.2, 3.2)
+            painter.setFont(theme.font(theme.SMALL))
+            painter.drawText(handle.at + QPointF(5, -4), handle.what[-1])
+        elif handle.what.startswith("turn"):
+            painter.setPen(QPen(theme.EMBER if lively else theme.with_alpha(theme.BONE, 0.45), 1.3))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(handle.at, 4.5, 4.5)
+        else:
+            painter.setPen(QPen(theme.EMBER, 1.5))
+            painter.setBrush(theme.EMBER if lively else theme.FLOOR)
+            painter.drawRect(int(handle.at.x()) - 4, int(handle.at.y()) - 4, 8, 8)
+
+
+def _polyline(
+    painter: QPainter, points: np.ndarray, view: View, width: float, height: float, colour: QColor, dash: bool
+) -> None:
+    seen = view.project(points, width, height)
+    pen = QPen(theme.with_alpha(colour, 0.6 if dash else 0.85), 1.2)
+    if dash:
+        pen.setDashPattern([4, 4])
+    painter.setPen(pen)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    run: list[QPointF] = []
+    for x, y, depth in seen:
+        if depth > 0.05 and abs(x) < 1e5 and abs(y) < 1e5:
+            run.append(QPointF(x, y))
+        else:
+            painter.drawPolyline(QPolygonF(run))
+            run = []
+    painter.drawPolyline(QPolygonF(run))

@@ -1,0 +1,413 @@
+"""The stage: the picture of the moment, the camera in the hand, the selected layer dragged in place."""
+
+from __future__ import annotations
+
+import math
+import time
+
+import numpy as np
+from msgspec.structs import replace
+from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import (
+    QDragEnterEvent,
+    QDropEvent,
+    QImage,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QResizeEvent,
+    QWheelEvent,
+)
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
+
+from pale_ember.core.effect.model import Camera, Effect, Layer
+from pale_ember.core.insight.reach import Reach
+from pale_ember.core.simulate.poses import Frames, Poses
+from pale_ember.draw.renderer import Shot
+from pale_ember.draw.view import View, framed, view_of
+from pale_ember.studio.document.desk import Desk
+from pale_ember.studio.document.importing import dropped
+from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.still import Held, Still
+from pale_ember.studio.stage import overlay
+from pale_ember.studio.stage.marks import Marks
+from pale_ember.studio.stage.surface import WindowSurface
+from pale_ember.studio.stage.worker import Answer, Request, Worker
+
+SCALES = (1.0, 0.85, 0.7, 0.6, 0.5, 0.42, 0.35)
+"""Inner over outer size of the picture, from sharp to quick."""
+
+FRAME_TIME = 0.031
+"""What one picture may take while playing, in seconds, so that thirty a second are held with room for the window."""
+
+BARRED = 3.0
+"""Seconds in which a size that took too long is not tried again."""
+
+_FAINT = 0.03
+"""Opacity below which a particle is not looked for when the effect is framed."""
+
+_REACHED = frozenset({"births", "paths", "touches"})
+"""The marks that are found by running the layer ahead."""
+
+STILL_AFTER = 90
+"""Milliseconds without movement after which the stage is drawn in full sharpness."""
+
+
+class StageView(QWidget):
+    """Asks the worker for the moment and shows what comes."""
+
+    shown = pyqtSignal(object)
+    """An Answer is on screen."""
+
+    def __init__(self, desk: Desk, worker: Worker, *, in_window: bool) -> None:
+        super().__init__()
+        self.desk, self.worker = desk, worker
+        self.answer: Answer | None = None
+        self.scale_index = 3
+        self.pictures_shown = 0
+        self._too_large = -1, 0.0
+        self.reach: tuple[str, Reach] | None = None
+        self._counted: float | None = None
+        self._image: QImage | None = None
+        self._waiting = self._wanted = False
+        self._moving_until = 0.0
+        self._drag: tuple[str, QPointF, object] | None = None
+        self._handle = ""
+        self._still = Still(self)
+        self._spans: list[float] = []
+        self.setMinimumSize(320, 180)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        self.setAcceptDrops(True)
+        self.setAccessibleName("Stage")
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.surface: WindowSurface | None = None
+        if in_window:
+            self.surface = WindowSurface(desk.shelf_get, desk.shelf_mesh)
+            self.surface.painted.connect(self._paint_over)
+            layout = QVBoxLayout(self)
+            layout.setContentsMargins(0, 0, 0, 0)
+            layout.addWidget(self.surface)
+            self.surface.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        self._settled = QTimer(self, singleShot=True, interval=STILL_AFTER)
+        self._settled.timeout.connect(self.refresh)
+        worker.answered.connect(self._answered)
+        worker.refused.connect(self._refused)
+        worker.reached.connect(self._reached)
+        worker.counted.connect(self._painted)
+        desk.player.moved.connect(self.refresh)
+        desk.looking.changed.connect(self.refresh)
+        desk.selected.connect(self.refresh)
+        desk.document.changed.connect(self._edited)
+
+    # Asking and showing ----------------------------------------------------------------------------------------
+
+    def view(self) -> View:
+        return view_of(self.desk.looking.camera, max(self.width(), 1), max(self.height(), 1))
+
+    @property
+    def scale(self) -> float:
+        """Inner over outer size of the picture to come: full when nothing moves."""
+        quick = self.desk.player.playing or time.perf_counter() < self._moving_until
+        return SCALES[self.scale_index] if quick else 1.0
+
+    def _edited(self, old: Effect, new: Effect) -> None:
+        self._moving_until = time.perf_counter() + STILL_AFTER / 1000
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Asks for the moment as it is now; while one is drawn, remembers to ask again."""
+        if self._waiting:
+            self._wanted = True
+            return
+        scale, ratio = self.scale, self.devicePixelRatioF()
+        player = self.desk.player
+        effect = self.desk.looking.effect
+        in_window = self.surface is not None
+        request = Request(
+            effect=effect,
+            moment=player.moment,
+            between_steps=player.playing,
+            hidden=self.desk.looking.hidden(),
+            camera=self.desk.looking.camera,
+            shot=Shot(
+                stage=effect.stage,
+                background=effect.stage.background,
+                scale=scale if in_window else 1.0,
+                shows=self.desk.looking.shows,
+                alone=(self.desk.looking.solo or "") if self.desk.looking.dims else "",
+            ),
+            width=0 if in_window else max(round(self.width() * ratio * scale), 1),
+            height=0 if in_window else max(round(self.height() * ratio * scale), 1),
+            scale=scale,
+            fired=self.desk.fired,
+            reach_of=self.desk.selection if self.desk.looking.overlays and self.desk.looking.marks & _REACHED else "",
+            counts=scale == 1.0 or self.desk.looking.shows == "overdraw",
+        )
+        self._waiting = True
+        self.worker.ask(request)
+        if scale < 1.0 and not player.playing:
+            self._settled.start()
+
+    def _answered(self, answer: Answer) -> None:
+        self._waiting = self.desk.player.waits = False
+        self.answer = answer
+        if answer.picture is not None:
+            height, width = answer.picture.shape[:2]
+            self._image = QImage(answer.picture.data, width, height, 4 * width, QImage.Format.Format_RGBX8888)
+        if self.surface is not None:
+            self.surface.show_frame(answer)
+        self.pictures_shown += 1
+        self._adapt(answer)
+        self._repaint()
+        self.shown.emit(answer)
+        if self._wanted:
+            self._wanted = False
+            self.refresh()
+
+    def _refused(self, request: Request) -> None:
+        """Nothing came of a request: the last picture stays, and what changed since is asked for."""
+        self._waiting = self.desk.player.waits = False
+        if self._wanted:
+            self._wanted = False
+            self.refresh()
+
+    def _painted(self, often: float) -> None:
+        self._counted = often
+        if self.answer is not None:
+            self.shown.emit(self.answer)
+
+    def _reached(self, identity: str, reach: Reach) -> None:
+        self.reach = identity, reach
+        self._repaint()
+
+    @property
+    def painted(self) -> float | None:
+        """How often a painted pixel is painted, as far as it was counted."""
+        return self.surface.counted if self.surface is not None else self._counted
+
+    def _repaint(self) -> None:
+        (self.surface or self).update()
+
+    def _adapt(self, answer: Answer) -> None:
+        """Chooses the scale at which the last pictures would have fitted their time."""
+        if not self.desk.player.playing or answer.request.scale != SCALES[self.scale_index]:
+            return
+        drawn = self.surface.draw_time if self.surface is not None else answer.draw_time
+        self._spans.append(drawn + answer.step_time)
+        if len(self._spans) < 9:
+            return
+        taken = sorted(self._spans)[len(self._spans) // 2]
+        self._spans.clear()
+        now = time.perf_counter()
+        if taken > FRAME_TIME and self.scale_index < len(SCALES) - 1:
+            # What was too large just now is not tried again at once, or the picture would flicker between the two.
+            self._too_large = self.scale_index, now + BARRED
+            self.scale_index += 1
+        elif self.scale_index > 0 and not (self._too_large[0] == self.scale_index - 1 and now < self._too_large[1]):
+            # About half of the time does not grow with the picture, so it grows as the picture's side.
+            larger = SCALES[self.scale_index - 1] / SCALES[self.scale_index]
+            if taken * larger < FRAME_TIME:
+                self.scale_index -= 1
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        self.refresh()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        if self.surface is not None:
+            return
+        painter = QPainter(self)
+        if self._image is None:
+            painter.fillRect(self.rect(), theme.FLOOR)
+        else:
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            painter.drawImage(QRectF(self.rect()), self._image)
+        self._paint_over(painter)
+
+    def _paint_over(self, painter: QPainter) -> None:
+        layer = self.desk.layer if self.answer is not None else None
+        if self.desk.looking.overlays and self.answer is not None:
+            reach = self.reach[1] if self.reach is not None and self.reach[0] == self.desk.selection else None
+            frame = self.answer.frame
+            marks = Marks(painter, self.view(), self.width(), self.height())
+            marks.paint(self.desk.looking.marks, self.desk.effect, layer, frame, reach)
+        if layer is not None and self.desk.looking.overlays and "shape" in self.desk.looking.marks:
+            frames = self.frames_of(layer)
+            parent = self.parent_of(layer)
+            held = frames.rows().tobytes(), parent.rows().tobytes()
+            key = (Held(layer), Held(self.desk.looking.camera), self._handle, held)
+            size = self.width(), self.height()
+
+            def draw(inner: QPainter) -> None:
+                overlay.paint(inner, layer, frames, parent, self.view(), *size, self._handle, self.desk.shelf_mesh)
+
+            self._still.paint(painter, key, draw)
+        if not self.desk.effect.layers:
+            painter.setPen(theme.ASH)
+            painter.drawText(
+                self.rect(), Qt.AlignmentFlag.AlignCenter, "An empty stage. Add a layer with + on the right."
+            )
+
+    # Hands on the camera and the layer -------------------------------------------------------------------------
+
+    def _moved_camera(self, camera: Camera) -> None:
+        self._moving_until = time.perf_counter() + STILL_AFTER / 1000
+        self.desk.looking.look_from(camera)
+
+    def orbit(self, dx: float, dy: float) -> None:
+        camera = self.desk.looking.camera
+        pitch = min(max(camera.pitch + dy * 0.35, -89.0), 89.0)
+        self._moved_camera(replace(camera, heading=(camera.heading - dx * 0.35 + 180) % 360 - 180, pitch=pitch))
+
+    def pan(self, dx: float, dy: float) -> None:
+        view = self.view()
+        metres = 2 * view.half_height * view.camera.distance / max(self.height(), 1)
+        target = np.array(view.camera.target) - view.right * dx * metres + view.up * dy * metres
+        self._moved_camera(replace(view.camera, target=tuple(target.tolist())))
+
+    def zoom(self, factor: float) -> None:
+        camera = self.desk.looking.camera
+        self._moved_camera(replace(camera, distance=min(max(camera.distance * factor, 0.05), 5000.0)))
+
+    def frame_effect(self) -> None:
+        """Moves the camera so that everything alive is well in the picture."""
+        if self.answer is None:
+            return
+        layers = [layer for layer in self.answer.frame.layers if layer.count]
+        if self.desk.layer is not None and self.desk.looking.solo:
+            layers = [layer for layer in layers if layer.layer.id == self.desk.looking.solo]
+        if not layers:
+            self._moved_camera(self.desk.looking.first_camera())
+            return
+        places = np.concatenate([layer.position for layer in layers]).astype(float)
+        half = np.concatenate([0.5 * layer.size.max(axis=1) for layer in layers]).astype(float)
+        seen = np.concatenate([(layer.colour[:, 3] > _FAINT) & (layer.size[:, 0] > 0) for layer in layers])
+        low, high = np.percentile(places, 3, axis=0), np.percentile(places, 97, axis=0)
+        room = 0.1 * (high - low) + 1e-6
+        near = seen & ((places >= low - room) & (places <= high + room)).all(axis=1)
+        near = near if near.any() else np.ones(len(places), bool)
+        aspect = self.width() / max(self.height(), 1)
+        self._moved_camera(framed(self.desk.looking.camera, places[near], half[near], aspect))
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self.setFocus()
+        at = event.position()
+        buttons, shift = event.button(), event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+        handle = self._handle_near(at) if buttons == Qt.MouseButton.LeftButton else None
+        if handle is not None:
+            self._drag = (handle.what, at, (object(), handle, self.desk.layer))
+        elif buttons == Qt.MouseButton.MiddleButton or (buttons == Qt.MouseButton.LeftButton and shift):
+            self._drag = ("pan", at, None)
+        elif buttons == Qt.MouseButton.RightButton:
+            self._drag = ("zoom", at, None)
+        elif buttons == Qt.MouseButton.LeftButton:
+            self._drag = ("orbit", at, None)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        at = event.position()
+        if self._drag is None:
+            handle = self._handle_near(at)
+            what = handle.what if handle else ""
+            if what != self._handle:
+                self._handle = what
+                self.setCursor(Qt.CursorShape.SizeAllCursor if what else Qt.CursorShape.ArrowCursor)
+                self._repaint()
+            return
+        kind, last, held = self._drag
+        moved = at - last
+        if kind == "orbit":
+            self.orbit(moved.x(), moved.y())
+        elif kind == "pan":
+            self.pan(moved.x(), moved.y())
+        elif kind == "zoom":
+            self.zoom(math.exp(moved.y() * 0.01))
+        else:
+            self._drag_handle(at, held)  # type: ignore[arg-type]
+            return
+        self._drag = (kind, at, held)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self._drag = None
+        self.desk.document.end_stroke()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        self.zoom(math.exp(-event.angleDelta().y() / 120 * 0.12))
+        event.accept()
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if dropped(event.mimeData()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """A picture or a mesh becomes the selected layer's."""
+        for path in dropped(event.mimeData())[:1]:
+            self.desk.file_given.emit(path, "")
+
+    def frames_of(self, layer: Layer) -> Frames:
+        """Where a layer is at the moment shown."""
+        effect = self.desk.effect
+        return Poses(effect).layer(layer, np.array([self.desk.player.moment * effect.tempo]))
+
+    def parent_of(self, layer: Layer) -> Frames:
+        """What a layer's own place and turn are told in, at the moment shown."""
+        effect = self.desk.effect
+        return Poses(effect).parent(layer, np.array([self.desk.player.moment * effect.tempo]))
+
+    def _handle_near(self, at: QPointF) -> overlay.Handle | None:
+        layer = self.desk.layer
+        if (
+            layer is None
+            or self.answer is None
+            or not self.desk.looking.overlays
+            or "shape" not in self.desk.looking.marks
+        ):
+            return None
+        found = overlay.handles(
+            layer, self.frames_of(layer), self.parent_of(layer), self.view(), self.width(), self.height()
+        )
+        near = [handle for handle in found if (handle.at - at).manhattanLength() < 10]
+        return min(near, key=lambda handle: (handle.at - at).manhattanLength(), default=None)
+
+    def _drag_handle(self, at: QPointF, held: tuple) -> None:
+        """Changes the field of a handle as far as the pointer has come along its axis, in the field's own measure."""
+        stroke, handle, layer = held
+        name, _, part = handle.what.partition(" ")
+        if name == "turn":
+            place = self.frames_of(layer).place[0]
+            turned = self._around(handle, place, at) - self._around(handle, place, handle.at)
+            i, turn = "xyz".index(part), list(layer.turn)
+            turn[i] = round((turn[i] + turned + 180) % 360 - 180, 1)
+            self.desk.document.change_layer(f"{layer.name}: turn", layer.id, ("turn",), tuple(turn), stroke)
+            return
+        moved = (self._along(handle, at) - self._along(handle, handle.at)) / handle.metre
+        if name == "radius":
+            value = round(max(layer.outlet.radius + moved, 0.0), 3)
+            self.desk.document.change_layer(f"{layer.name}: radius", layer.id, ("outlet", "radius"), value, stroke)
+            return
+        i = "xyz".index(part)
+        before, path = (layer.place, ("place",)) if name == "place" else (layer.outlet.extent, ("outlet", "extent"))
+        changed = list(before)
+        changed[i] = round(changed[i] + moved if name == "place" else max(changed[i] + 2 * moved, 0.0), 3)
+        self.desk.document.change_layer(f"{layer.name}: {name}", layer.id, path, tuple(changed), stroke)
+
+    def _around(self, handle: overlay.Handle, place: np.ndarray, at: QPointF) -> float:
+        """The angle of the pointer about the handle's axis through a place, in degrees."""
+        view = self.view()
+        ray = view.ray(at.x(), at.y(), self.width(), self.height())
+        slant = float(ray @ handle.axis)
+        if abs(slant) < 0.08 * float(np.linalg.norm(ray)):
+            # Seen from its edge the circle is a line: what counts is how far along it the pointer is.
+            centre = view.project(place, self.width(), self.height())[0]
+            return float((at.x() - centre[0]) + (centre[1] - at.y()))
+        hit = view.eye + ray * float((place - view.eye) @ handle.axis) / slant - place
+        first = overlay.sideways(handle.axis)
+        return math.degrees(math.atan2(hit @ np.cross(handle.axis, first), hit @ first))
+
+    def _along(self, handle: overlay.Handle, at: QPointF) -> float:
+        """How far along the handle's axis the pointer is: the closest point of its ray to that line."""
+        view = self.view()
+        ray = view.ray(at.x(), at.y(), self.width(), self.height())
+        ray = ray / np.linalg.norm(ray)
+        across = handle.origin - view.eye
+        b = float(ray @ handle.axis)
+        return float(((ray @ across) * b - handle.axis @ across) / max(1 - b * b, 1e-4))

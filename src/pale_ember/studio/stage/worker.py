@@ -1,0 +1,238 @@
+"""The worker: simulates and, where the window cannot draw well itself, draws. The newest request wins."""
+
+from __future__ import annotations
+
+import os
+import threading
+import time
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from typing import Any
+
+import moderngl
+import numpy as np
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from pale_ember.core.effect.model import Camera, Effect
+from pale_ember.core.geometry.mesh import Mesh
+from pale_ember.core.insight.reach import Reach, gather
+from pale_ember.core.simulate.frame import Frame
+from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.core.simulate.track import Fired, Stopped
+from pale_ember.draw.context import NoOpenGL
+from pale_ember.draw.offscreen import offscreen
+from pale_ember.draw.renderer import Renderer, Shot
+from pale_ember.draw.view import view_of
+from pale_ember.studio.kit.tasks import unforeseen
+
+COUNTED = 2
+"""How often pixels are painted is counted on a picture so many times smaller."""
+
+MODESTY = 5
+"""How far the worker's threads stand back behind the window's, as `nice` counts."""
+
+EXPLORING = 60_000
+"""Particle steps counted between two looks for a request: about 4 ms."""
+
+
+TELLING = 0.05
+"""Seconds between two tellings of what is known of the loop: the window paints each."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Request:
+    """A moment to be shown. width, height : pixels to draw, or 0 for no picture."""
+
+    effect: Effect
+    moment: float
+    between_steps: bool = False
+    hidden: frozenset[str] = frozenset()
+    camera: Camera = field(default_factory=Camera)
+    shot: Shot = field(default_factory=Shot)
+    width: int = 0
+    height: int = 0
+    scale: float = 1.0
+    fired: tuple[Fired, ...] = ()
+    reach_of: str = ""
+    """A layer whose births, ways and touches are wanted."""
+    counts: bool = False
+    """Whether it is wanted how often pixels are painted."""
+    asked: float = field(default_factory=time.perf_counter)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Answer:
+    """A moment to show. picture : (height, width, 4) uint8 or None; times in seconds."""
+
+    request: Request
+    frame: Frame
+    picture: np.ndarray | None
+    step_time: float
+    draw_time: float
+
+
+@dataclass(slots=True)
+class _Round:
+    """What the thread is at: the timeline it knows, and what is left to do between requests."""
+
+    timeline: Timeline | None = None
+    explored: bool = True
+    told: float = 0.0
+    fired: tuple[Fired, ...] = ()
+    followed: tuple[Effect, str] | None = None
+    gathering: Iterator[Reach] | None = None
+    counting: Answer | None = None
+
+    @property
+    def busy(self) -> bool:
+        return not self.explored or self.gathering is not None or self.counting is not None
+
+
+class Worker(QObject):
+    """One thread with one timeline and, when it draws, an OpenGL context of its own."""
+
+    answered = pyqtSignal(object)
+    explored = pyqtSignal(object)
+    """{layer id: (steps,) alive}, whenever more of the loop is known."""
+    reached = pyqtSignal(str, object)
+    """(layer id, Reach), whenever more of it is known."""
+    counted = pyqtSignal(float)
+    """How often a painted pixel is painted, on average."""
+    failed = pyqtSignal(str)
+    """Something went wrong, in a sentence; the worker goes on."""
+    refused = pyqtSignal(object)
+    """A Request that got no Answer."""
+
+    def __init__(
+        self, pictures: Callable[[str], np.ndarray], meshes: Callable[[str], Mesh], densities: Callable[[str], Any], *,
+        draws: bool,
+    ) -> None:  # fmt: skip
+        super().__init__()
+        self._pictures, self._meshes, self._densities, self._draws = pictures, meshes, densities, draws
+        self._wake = threading.Condition()
+        self._request: Request | None = None
+        self._stop = False
+        self._thread = threading.Thread(target=self._run, name="pale-ember-worker", daemon=True)
+
+    def start(self) -> None:
+        self._thread.start()
+
+    def ask(self, request: Request) -> None:
+        """Replaces whatever was asked before and is not begun."""
+        with self._wake:
+            self._request = request
+            self._wake.notify()
+
+    def stop(self) -> None:
+        """Ends the thread, whatever it is at, and gives back its context. Nothing is told any more."""
+        with self._wake:
+            self._stop = True
+            self._wake.notify()
+        if self._thread.is_alive():
+            self._thread.join(timeout=60)
+
+    def _stopped(self) -> bool:
+        return self._stop
+
+    def _run(self) -> None:
+        # The window comes first. Where the processor draws, its threads are made from this one and are as modest.
+        os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), MODESTY)
+        renderer = None
+        try:
+            if self._draws:
+                with offscreen(self._pictures, self._meshes) as renderer:
+                    self._loop(renderer)
+                return
+        except NoOpenGL as error:
+            self._say(self.failed, str(error))
+        except Exception as error:  # noqa: BLE001 - without its renderer the worker still simulates
+            self._say(self.failed, unforeseen(error))
+        self._loop(None)
+
+    def _say(self, signal: Any, *told: object) -> None:
+        """Tells of something, unless the window is leaving."""
+        if not self._stop:
+            signal.emit(*told)
+
+    def _loop(self, renderer: Renderer | None) -> None:
+        """Works until it is stopped; whatever goes wrong on the way is told, and the next piece of work begun."""
+        round_ = _Round()
+        while True:
+            with self._wake:
+                if self._request is None and not round_.busy and not self._stop:
+                    self._wake.wait()
+                if self._stop:
+                    return
+                request, self._request = self._request, None
+            try:
+                if request is not None:
+                    self._serve(request, round_, renderer)
+                else:
+                    self._go_on(round_, renderer)
+            except Stopped:
+                return
+            except Exception as error:  # noqa: BLE001 - told, and the next request finds a fresh start
+                round_ = _Round()
+                self._say(self.failed, unforeseen(error))
+                if request is not None:
+                    self._say(self.refused, request)
+
+    def _serve(self, request: Request, round_: _Round, renderer: Renderer | None) -> None:
+        """Answers a request; what it wants besides is left to be gone on with."""
+        timeline = round_.timeline
+        if timeline is None:
+            timeline = Timeline(request.effect, self._meshes, self._densities, request.fired, self._stopped)
+            round_.timeline, round_.explored = timeline, False
+        elif timeline.effect is not request.effect or round_.fired != request.fired:
+            timeline.update(request.effect, request.fired)
+            round_.explored = False
+        round_.fired = request.fired
+        answer = self._answer(request, timeline, renderer)
+        self._say(self.answered, answer)
+        followed = round_.followed
+        same = followed is not None and followed[0] is request.effect and followed[1] == request.reach_of
+        if request.reach_of and not same:
+            round_.followed = request.effect, request.reach_of
+            round_.gathering = gather(request.effect, request.reach_of, self._meshes, self._densities)
+        round_.counting = answer if request.counts and answer.picture is not None else None
+
+    def _go_on(self, round_: _Round, renderer: Renderer | None) -> None:
+        """A little of what can wait: pixels counted, the loop explored, a layer's reach."""
+        if round_.counting is not None:
+            counting, round_.counting = round_.counting, None
+            if renderer is not None:
+                self._count(counting, renderer)
+        elif not round_.explored and round_.timeline is not None:
+            timeline = round_.timeline
+            round_.explored = timeline.explore(EXPLORING)
+            now = time.perf_counter()
+            if not round_.explored and now - round_.told < TELLING:
+                return
+            round_.told = now
+            self._say(self.explored, {layer.id: timeline.alive(layer.id) for layer in timeline.effect.layers})
+        elif round_.gathering is not None and round_.followed is not None:
+            reach = next(round_.gathering, None)
+            if reach is None or reach.done:
+                round_.gathering = None
+            if reach is not None:
+                self._say(self.reached, round_.followed[1], reach)
+
+    def _answer(self, request: Request, timeline: Timeline, renderer: Renderer | None) -> Answer:
+        begin = time.perf_counter()
+        frame = timeline.frame(request.moment, between_steps=request.between_steps, hidden=request.hidden)
+        stepped = time.perf_counter()
+        picture = None
+        if renderer is not None and request.width > 0:
+            try:
+                view = view_of(request.camera, request.width, request.height)
+                picture = renderer.picture(frame, view, request.shot, request.width, request.height)
+            except (moderngl.Error, MemoryError) as error:
+                self._say(self.failed, f"The stage could not be drawn: {error}")
+        return Answer(request, frame, picture, stepped - begin, time.perf_counter() - stepped)
+
+    def _count(self, answer: Answer, renderer: Renderer) -> None:
+        """Counts how often pixels of a picture are painted, when it has been shown."""
+        request = answer.request
+        view = view_of(request.camera, request.width, request.height)
+        small = max(request.width // COUNTED, 1), max(request.height // COUNTED, 1)
+        self._say(self.counted, renderer.overdraw(answer.frame, view, request.shot, *small)[0])

@@ -1,0 +1,257 @@
+"""The library of cards: looked through by use, tried in the live picture by pointing at them."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+
+from msgspec.structs import replace
+from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QHideEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QShowEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+
+from pale_ember.core.effect.look import Look
+from pale_ember.core.texture.cards import CARDS, PREFIX
+from pale_ember.formats.pictures import card
+from pale_ember.studio.controls.buttons import WordButton
+from pale_ember.studio.controls.colour import picture_image
+from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.popups import on_screen, open_beside
+from pale_ember.studio.kit.settings import kept_list, settings
+from pale_ember.studio.kit.tasks import Task
+
+_TILE, _GAP, _ACROSS = 92, 8, 5
+_USES = ("all", "favourites", "fire", "smoke", "rain", "impacts", "energy", "ground", "noise")
+_MOST_RECENT = 5
+
+
+_IMAGES: dict[str, QImage] = {}
+"""Cards as they are shown, by name, made once."""
+
+
+def _paint_cards(progress: Callable[[int], bool]) -> None:
+    """Makes the pictures that are still missing; runs away from the window."""
+    for done, (name, kind) in enumerate(CARDS.items(), 1):
+        if name not in _IMAGES:
+            pixels = card(name)
+            # The frame in the middle says more of a sheet than its first.
+            frame = kind.columns * kind.rows // 2 if kind.columns * kind.rows > 4 else 0
+            row, column = divmod(frame, kind.columns)
+            height, width = pixels.shape[0] // kind.rows, pixels.shape[1] // kind.columns
+            part = pixels[row * height : (row + 1) * height, column * width : (column + 1) * width]
+            _IMAGES[name] = picture_image(part).scaled(
+                _TILE * 2, _TILE * 2, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
+            )
+            if not progress(done):
+                return
+
+
+def favourites() -> list[str]:
+    return [name for name in kept_list("favourite cards") if name in CARDS]
+
+
+def recent_cards() -> list[str]:
+    return [name for name in kept_list("recent cards") if name in CARDS]
+
+
+def remember_card(name: str) -> None:
+    settings().setValue("recent cards", [name, *(one for one in recent_cards() if one != name)][:_MOST_RECENT])
+
+
+def with_card(look: Look, name: str) -> Look:
+    """A look with a card and its grid; what was said of the last picture's channels is not said of this one."""
+    kind = CARDS[name]
+    surface = replace(look.surface, channel="all", invert=False)
+    return replace(look, picture=PREFIX + name, columns=kind.columns, rows=kind.rows, surface=surface)
+
+
+class _Tiles(QWidget):
+    """The cards that are left, as pictures."""
+
+    chosen = pyqtSignal(str)
+    pointed = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.names: list[str] = []
+        self.at = -1
+        self._painting: Task | None = None
+        self.setMouseTracking(True)
+        self.setAccessibleName("cards")
+
+    def show_names(self, names: list[str]) -> None:
+        self.names, self.at = names, -1
+        rows = max(math.ceil(len(names) / _ACROSS), 1)
+        self.setFixedHeight(rows * (_TILE + 24) + _GAP)
+        self.update()
+
+    def _box(self, index: int) -> QRectF:
+        row, column = divmod(index, _ACROSS)
+        return QRectF(_GAP + column * (_TILE + _GAP), _GAP + row * (_TILE + 24), _TILE, _TILE)
+
+    def _near(self, at: QPointF) -> int:
+        return next((i for i in range(len(self.names)) if self._box(i).adjusted(0, 0, 0, 20).contains(at)), -1)
+
+    def _star(self, index: int) -> QRectF:
+        box = self._box(index)
+        return QRectF(box.right() - 20, box.top() + 2, 18, 18)
+
+    def point(self, index: int) -> None:
+        """Points at a card: it is tried in the live picture."""
+        if index != self.at:
+            self.at = index
+            name = self.names[index] if 0 <= index < len(self.names) else ""
+            self.setAccessibleDescription(f"{name}: {CARDS[name].suits}" if name else "")
+            self.pointed.emit(name)
+            self.update()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        self.point(self._near(event.position()))
+
+    def leaveEvent(self, event: QEvent) -> None:
+        self.point(-1)
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        index = self._near(event.position())
+        if index < 0:
+            return
+        name = self.names[index]
+        if self._star(index).contains(event.position()):
+            kept = favourites()
+            settings().setValue(
+                "favourite cards", [one for one in kept if one != name] if name in kept else [*kept, name]
+            )
+            self.update()
+            return
+        self.chosen.emit(name)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        if len(_IMAGES) < len(CARDS) and self._painting is None:
+            self._painting = Task(_paint_cards, name="cards")
+            self._painting.progressed.connect(lambda _: self.update())
+            self._painting.start()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        if self._painting is not None:
+            self._painting.cancel()
+            self._painting.wait()
+            self._painting = None
+        super().hideEvent(event)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+        kept = favourites()
+        for i, name in enumerate(self.names):
+            box = self._box(i)
+            painter.setPen(QPen(theme.EMBER if i == self.at else theme.LINE, 1))
+            painter.setBrush(theme.WELL)
+            painter.drawRoundedRect(box, 6, 6)
+            if name in _IMAGES:
+                painter.drawImage(box.adjusted(3, 3, -3, -3), _IMAGES[name])
+            painter.setFont(theme.font(theme.SMALL))
+            painter.setPen(theme.BONE if i == self.at else theme.ASH)
+            painter.drawText(QRectF(box.left(), box.bottom() + 1, box.width(), 18), Qt.AlignmentFlag.AlignCenter, name)
+            if name in kept or i == self.at:
+                spot = self._star(i).center()
+                painter.setPen(QPen(theme.BONE, 1.2))
+                painter.setBrush(theme.BONE if name in kept else Qt.BrushStyle.NoBrush)
+                painter.drawEllipse(spot, 4, 4)
+
+
+class Library(QWidget):
+    """All cards, in a window of their own over the Workbench."""
+
+    chosen = pyqtSignal(str)
+    tried = pyqtSignal(str)
+    """A card is pointed at; "" when none is."""
+    file_asked = pyqtSignal()
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent, Qt.WindowType.Popup)
+        self.setAccessibleName("Library of cards")
+        self.setFixedSize(_ACROSS * (_TILE + _GAP) + _GAP + 22, 400)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(8, 8, 6, 8)
+        column.setSpacing(6)
+        head = QHBoxLayout()
+        self.words = QLineEdit()
+        self.words.setPlaceholderText("what for: ember, rain, glass, eating away…")
+        self.words.setAccessibleName("search cards")
+        self.words.textChanged.connect(self._sift)
+        own = WordButton(
+            "a picture of your own…", "PNG, TGA, WebP, EXR or DDS; it is copied beside the effect", icon="plus"
+        )
+        own.clicked.connect(self._own)
+        head.addWidget(self.words, 1)
+        head.addWidget(own)
+        column.addLayout(head)
+        uses = QHBoxLayout()
+        uses.setSpacing(2)
+        self.uses = {use: WordButton(use, checkable=True) for use in _USES}
+        for use, button in self.uses.items():
+            button.clicked.connect(lambda _=False, use=use: self._use(use))
+            uses.addWidget(button)
+        uses.addStretch(1)
+        column.addLayout(uses)
+        self.tiles = _Tiles()
+        self.tiles.chosen.connect(self._take)
+        self.tiles.pointed.connect(self.tried)
+        area = QScrollArea()
+        area.setWidget(self.tiles)
+        area.setWidgetResizable(True)
+        area.viewport().setAutoFillBackground(False)
+        column.addWidget(area, 1)
+        self._use("all")
+
+    def _use(self, use: str) -> None:
+        self.use = use
+        for name, button in self.uses.items():
+            button.setChecked(name == use)
+        self._sift()
+
+    def _sift(self) -> None:
+        words = self.words.text().lower().split()
+        names = favourites() if self.use == "favourites" else list(CARDS)
+        if self.use not in ("all", "favourites"):
+            names = [name for name in names if self.use in CARDS[name].suits]
+        names = [name for name in names if all(word in f"{name} {CARDS[name].suits}" for word in words)]
+        if self.use == "all" and not words:
+            late = recent_cards()
+            names = [*late, *(name for name in names if name not in late)]
+        self.tiles.show_names(names)
+
+    def _own(self) -> None:
+        self.close()
+        self.file_asked.emit()
+
+    def _take(self, name: str) -> None:
+        remember_card(name)
+        self.chosen.emit(name)
+        self.close()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        steps = {Qt.Key.Key_Right: 1, Qt.Key.Key_Left: -1, Qt.Key.Key_Down: _ACROSS, Qt.Key.Key_Up: -_ACROSS}
+        if Qt.Key(event.key()) in steps and self.tiles.names:
+            at = max(self.tiles.at, 0) if self.tiles.at < 0 else self.tiles.at + steps[Qt.Key(event.key())]
+            self.tiles.point(min(max(at, 0), len(self.tiles.names) - 1))
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and 0 <= self.tiles.at < len(self.tiles.names):
+            self._take(self.tiles.names[self.tiles.at])
+        else:
+            super().keyPressEvent(event)
+
+    def hideEvent(self, event) -> None:
+        self.tried.emit("")
+        super().hideEvent(event)
+
+    def open_beside(self, anchor: QWidget) -> None:
+        """Opens above or below a widget, wherever it fits on the screen."""
+        open_beside(self, on_screen(anchor), anchor.screen().availableGeometry())
+        self.words.setFocus()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), theme.RAISED)
+        painter.setPen(QPen(theme.LINE, 1))
+        painter.drawRect(self.rect().adjusted(0, 0, -1, -1))

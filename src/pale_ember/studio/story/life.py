@@ -1,0 +1,288 @@
+"""The Life chapter: lanes, and the numbers of the selected key."""
+
+from __future__ import annotations
+
+import types
+from typing import get_args
+
+import numpy as np
+from msgspec.structs import replace
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+
+from pale_ember.core.effect.fields import Field, fields_of
+from pale_ember.core.effect.life import Lane as LaneValue
+from pale_ember.core.effect.model import Layer
+from pale_ember.core.effect.properties import PROPERTIES
+from pale_ember.core.effect.values import Key
+from pale_ember.studio.controls.buttons import WordButton
+from pale_ember.studio.controls.lanes import LANES, NEW_LANES, CurveLane, GradientLane, Lane
+from pale_ember.studio.controls.number import NumberEdit
+from pale_ember.studio.document.desk import Desk
+from pale_ember.studio.fields.row import editor_for
+from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.popups import Menu
+
+
+def new_lane(layer: Layer, drives: str) -> LaneValue:
+    """A lane more for a property, under a number of its own, that changes nothing yet."""
+    key = max((lane.key for lane in layer.life.more), default=-1) + 1
+    made = LaneValue(key=key, drives=drives, force=layer.forces.more[0].key if layer.forces.more else 0)  # type: ignore[arg-type]
+    if drives == "colour":
+        return replace(made, colours=NEW_LANES["colour"])
+    flat = 0.0 if PROPERTIES[drives].adds else 1.0
+    keys = (Key(at=0.0, value=flat), Key(at=1.0, value=flat))
+    return replace(made, curve=replace(made.curve, keys=keys))
+
+
+class LaneBlock(QWidget):
+    """A further lane: what it drives, over what, and its curve."""
+
+    def __init__(self, desk: Desk, index: int, *, coloured: bool) -> None:
+        super().__init__()
+        self.desk, self.index = desk, index
+        self.value = LaneValue()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 2, 0, 0)
+        column.setSpacing(1)
+        head = QHBoxLayout()
+        head.setContentsMargins(12, 0, 14, 0)
+        head.setSpacing(4)
+        self.editors = {}
+        widths = {"drives": 0, "over": 0, "low": 40, "high": 40, "instead": 34, "force": 32, "name": 70}
+        words = {"over": "over", "high": "–", "instead": "instead"}
+        self._words = {}
+        for name, width in widths.items():
+            declared = fields_of(LaneValue)[name]
+            if name in words:
+                label = QLabel(words[name])
+                label.setStyleSheet(f"color: {theme.ASH.name()}")
+                self._words[name] = label
+                head.addWidget(label)
+            editor = editor_for(declared, desk)
+            editor.setToolTip(declared.field.help)
+            editor.edited.connect(lambda value, stroke, name=name: self._edited(name, value, stroke))  # type: ignore[attr-defined]
+            editor.finished.connect(desk.document.end_stroke)  # type: ignore[attr-defined]
+            if width:
+                editor.setFixedWidth(width)
+            head.addWidget(editor)
+            self.editors[name] = editor
+        head.addStretch(1)
+        column.addLayout(head)
+        declared = fields_of(LaneValue)["colours" if coloured else "curve"]
+        self.lane: Lane = GradientLane(declared) if coloured else CurveLane(declared)
+        self.lane.edited.connect(self._lane_edited)
+        self.lane.finished.connect(desk.document.end_stroke)
+        column.addWidget(self.lane)
+
+    def _lane_edited(self, value: object, stroke: object) -> None:
+        layer = self.desk.layer
+        if layer is None:
+            return
+        more = layer.life.more
+        if value is None:
+            left = (*more[: self.index], *more[self.index + 1 :])
+            self.desk.document.change_layer(f"{layer.name}: remove lane", layer.id, ("life", "more"), left)
+            return
+        self._edited("colours" if isinstance(self.lane, GradientLane) else "curve", value, stroke)
+
+    def _edited(self, name: str, value: object, stroke: object) -> None:
+        layer = self.desk.layer
+        if layer is None:
+            return
+        path: tuple[str | int, ...] = ("life", "more", self.index, name)
+        if name == "drives" and self.value.over not in PROPERTIES[str(value)].axes:
+            path, value = path[:-1], replace(self.value, drives=str(value), over="age")
+        self.desk.document.change_layer(f"{layer.name}: {self.value.drives} lane", layer.id, path, value, stroke)
+
+    def show_lane(self, value: LaneValue) -> None:
+        self.value = value
+        shown = {
+            "low": value.over != "age", "high": value.over != "age", "instead": value.drives.startswith("velocity"),
+            "force": value.drives == "force", "name": value.drives == "named",
+        }  # fmt: skip
+        self.editors["over"].options = list(PROPERTIES[value.drives].axes)  # type: ignore[attr-defined]
+        for name, editor in self.editors.items():
+            editor.show_value(getattr(value, name))  # type: ignore[attr-defined]
+            editor.setVisible(shown.get(name, True))
+            if name in self._words:
+                self._words[name].setVisible(shown.get(name, True))
+        self.lane.title = value.name or value.drives
+        if isinstance(self.lane, GradientLane):
+            if value.colours is not None:
+                self.lane.show_value(value.colours)
+        else:
+            self.lane.show_value(value.curve)
+
+
+class LifeBody(QWidget):
+    """The Life chapter: the lanes of everyday on one age axis, and any further ones below."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.lanes: dict[str, Lane] = {}
+        self.blocks: list[LaneBlock] = []
+        self._spare: dict[tuple[int, bool], LaneBlock] = {}
+        area = QScrollArea()
+        area.setFrameShape(QFrame.Shape.NoFrame)
+        area.setWidgetResizable(True)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        inner = QWidget()
+        area.setWidget(inner)
+        inner.setAutoFillBackground(False)
+        area.viewport().setAutoFillBackground(False)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(area, 1)
+        self._column = QVBoxLayout(inner)
+        self._column.setContentsMargins(0, 0, 0, 0)
+        self._column.setSpacing(2)
+        kind = fields_of(Layer)["life"].type
+        for name, declared in fields_of(kind).items():
+            if name == "more":
+                continue
+            value_kind = next(arg for arg in get_args(declared.type) if arg is not types.NoneType)
+            lane = LANES[value_kind](declared)
+            lane.edited.connect(lambda value, stroke, name=name: self._edited(name, value, stroke))
+            lane.finished.connect(desk.document.end_stroke)
+            lane.picked.connect(lambda lane=lane: self._picked(lane))
+            self.lanes[name] = lane
+            self._column.addWidget(lane, 3 if value_kind is not None and isinstance(lane, CurveLane) else 2)
+        self._foot = QHBoxLayout()
+        self._foot.setContentsMargins(8, 0, 14, 0)
+        self._adder = WordButton(
+            "lane", "Add a lane: something that changes over age, speed, distance or time", icon="plus"
+        )
+        self._adder.clicked.connect(self._open_lanes)
+        self._foot.addWidget(self._adder)
+        self._foot.addStretch(1)
+        at = Field("age", "Age of the key.", soft=(0, 1), least=0, most=1)
+        self.key_age = NumberEdit(at, default=0.0, name="age of the key")
+        self.key_value = NumberEdit(
+            Field("value", "Value of the key.", soft=(0, 1)), default=1.0, name="value of the key"
+        )
+        self.key_band = NumberEdit(Field("band", fields_of(Key)["band"].field.help, soft=(0, 1), least=0), default=0.0,
+                                   name="band at the key")  # fmt: skip
+        self.key_arrive = NumberEdit(Field("in", fields_of(Key)["arrive"].field.help, soft=(-5, 5)), default=0.0,
+                                     name="slope into the key")  # fmt: skip
+        self.key_leave = NumberEdit(Field("out", fields_of(Key)["leave"].field.help, soft=(-5, 5)), default=0.0,
+                                    name="slope out of the key")  # fmt: skip
+        numbers = {"at": self.key_age, "value": self.key_value, "band": self.key_band, "arrive": self.key_arrive,
+                   "leave": self.key_leave}  # fmt: skip
+        self._words = [QLabel(word) for word in ("at", "value", "band", "in", "out")]
+        for label, edit in zip(self._words, numbers.values(), strict=True):
+            label.setStyleSheet(f"color: {theme.ASH.name()}")
+            edit.setFixedWidth(52)
+            self._foot.addWidget(label)
+            self._foot.addWidget(edit)
+            edit.finished.connect(desk.document.end_stroke)
+        for name, edit in numbers.items():
+            edit.edited.connect(lambda value, stroke, name=name: self._set_key(name, value, stroke))
+        whole.addLayout(self._foot)
+        self._lane: Lane | None = None
+        self._missing: list[str] = list(self.lanes)
+        self._picked(None)
+
+    def _edited(self, name: str, value: object, stroke: object) -> None:
+        layer = self.desk.layer
+        if layer is None:
+            return
+        verb = "remove lane" if value is None else "lane"
+        self.desk.document.change_layer(f"{layer.name}: {name} {verb}", layer.id, ("life", name), value, stroke)
+
+    def _open_lanes(self) -> None:
+        """The lanes of everyday that are missing, then all that can be driven besides."""
+        menu = Menu(self)
+        for name in self._missing:
+            action = menu.addAction(self.lanes[name].declared.field.label)
+            action.setToolTip(self.lanes[name].declared.field.help)
+            action.triggered.connect(lambda _=False, name=name: self._edited(name, NEW_LANES[name], None))
+        more = menu.addMenu("another, or over another axis") if self._missing else menu
+        more.setToolTipsVisible(True)
+        for name, what in PROPERTIES.items():
+            action = more.addAction(name)
+            action.setToolTip(what.help)
+            action.triggered.connect(lambda _=False, name=name: self.add_lane(name))
+        menu.open_at(self._adder)
+
+    def add_lane(self, drives: str) -> None:
+        """Adds a lane for a property."""
+        layer = self.desk.layer
+        if layer is not None:
+            more = (*layer.life.more, new_lane(layer, drives))
+            self.desk.document.change_layer(f"{layer.name}: {drives} lane", layer.id, ("life", "more"), more)
+
+    def _all_lanes(self) -> list[Lane]:
+        return [*self.lanes.values(), *(block.lane for block in self.blocks)]
+
+    def _picked(self, lane: Lane | None) -> None:
+        for other in self._all_lanes():
+            if other is not lane and other.selected is not None:
+                other.selected = None
+                other.update()
+        self._lane = lane
+        on = lane is not None and lane.selected is not None
+        curve = on and isinstance(lane, CurveLane)
+        self._words[0].setVisible(on)
+        self.key_age.setVisible(on)
+        given = on and curve and lane is not None and lane.points[lane.selected or 0].ease == "handles"
+        for i, edit in enumerate((self.key_value, self.key_band, self.key_arrive, self.key_leave)):
+            shown = curve if i < 2 else given
+            self._words[i + 1].setVisible(shown)
+            edit.setVisible(shown)
+        if on and lane is not None and lane.selected is not None:
+            self.key_age.show_value(lane.points[lane.selected].at)
+            if curve:
+                key = lane.points[lane.selected]
+                for edit, value in ((self.key_value, key.value), (self.key_band, key.band),
+                                    (self.key_arrive, key.arrive), (self.key_leave, key.leave)):  # fmt: skip
+                    edit.show_value(value)
+
+    def _set_key(self, what: str, value: float, stroke: object) -> None:
+        lane = self._lane
+        if lane is not None and lane.selected is not None:
+            lane.set_point(lane.selected, stroke, **{what: float(value)})
+
+    def let_go(self) -> None:
+        """No key is selected any more."""
+        self._picked(None)
+
+    def show_layer(self, layer: Layer) -> None:
+        self._missing = [name for name in self.lanes if getattr(layer.life, name) is None]
+        for name, lane in self.lanes.items():
+            value = getattr(layer.life, name)
+            lane.setVisible(value is not None)
+            if value is not None:
+                lane.show_value(value)
+        kinds = [one.drives == "colour" for one in layer.life.more]
+        if [isinstance(block.lane, GradientLane) for block in self.blocks] != kinds:
+            self._rebuild(kinds)
+        for block, one in zip(self.blocks, layer.life.more, strict=True):
+            block.show_lane(one)
+        kept = self._lane if self._lane in self._all_lanes() and self._lane.selected is not None else None
+        self._picked(kept)
+
+    def _rebuild(self, kinds: list[bool]) -> None:
+        for block in self.blocks:
+            block.hide()
+            self._column.removeWidget(block)
+            self._spare[block.index, isinstance(block.lane, GradientLane)] = block
+        self.blocks = [self._block(i, coloured) for i, coloured in enumerate(kinds)]
+        for i, block in enumerate(self.blocks):
+            self._column.insertWidget(len(self.lanes) + i, block)
+            block.show()
+
+    def _block(self, index: int, coloured: bool) -> LaneBlock:
+        """A block for a further lane: one that is spare, or a new one."""
+        spare = self._spare.pop((index, coloured), None)
+        if spare is not None:
+            return spare
+        block = LaneBlock(self.desk, index, coloured=coloured)
+        block.lane.picked.connect(lambda lane=block.lane: self._picked(lane))
+        return block
+
+    def show_ages(self, ages: np.ndarray) -> None:
+        for lane in self.lanes.values():
+            if lane.isVisible():
+                lane.show_ages(ages)

@@ -1,0 +1,96 @@
+"""Who may import whom: rooms stand on floors, and no file comes back to itself."""
+
+import ast
+import unittest
+from pathlib import Path
+
+BASE = Path(__file__).parent.parent / "src" / "pale_ember"
+
+EFFECT, GEOMETRY, TEXTURE, SIMULATE = "core.effect", "core.geometry", "core.texture", "core.simulate"
+CORE = (EFFECT, GEOMETRY, TEXTURE, SIMULATE, "core.insight")
+FLOOR = ("studio.kit", "studio.document", "studio.controls", "studio.fields")
+PAGES = ("studio.story", "studio.layers", "studio.stage", "studio.bake")
+BELOW = {
+    EFFECT: (), GEOMETRY: (EFFECT,), TEXTURE: (EFFECT, GEOMETRY), SIMULATE: (EFFECT, GEOMETRY),
+    "core.insight": (EFFECT, GEOMETRY, TEXTURE, SIMULATE),
+    "formats": CORE, "draw": CORE,
+    "studio.kit": (*CORE, "formats", "draw"),
+    "studio.document": (*CORE, "formats", "draw", "studio.kit"),
+    "studio.controls": (*CORE, "formats", "draw", "studio.kit"),
+    "studio.fields": (*CORE, "formats", "draw", *FLOOR[:3]),
+    **dict.fromkeys(PAGES, (*CORE, "formats", "draw", *FLOOR)),
+    "studio.shell": (*CORE, "formats", "draw", *FLOOR, *PAGES),
+}  # fmt: skip
+"""What each room may import besides itself. All else, the doors, may import everything."""
+
+WITHOUT = {"core": ("PyQt6", "moderngl"), "formats": ("PyQt6", "moderngl"), "draw": ("PyQt6",), "studio.document": ()}
+"""Packages that a room gets along without."""
+
+
+def module_of(path):
+    parts = ("pale_ember", *path.relative_to(BASE).with_suffix("").parts)
+    return ".".join(parts[:-1] if parts[-1] == "__init__" else parts)
+
+
+MODULES = {module_of(path): path for path in BASE.rglob("*.py")}
+
+
+def imported(path):
+    """Every module a file imports, wherever in it that stands: inside functions and for type checkers alone as well."""
+    for node in ast.walk(ast.parse(path.read_text())):
+        if isinstance(node, ast.Import):
+            yield from (alias.name for alias in node.names)
+        elif isinstance(node, ast.ImportFrom) and node.module:
+            for alias in node.names:
+                inner = f"{node.module}.{alias.name}"
+                yield inner if inner in MODULES else node.module
+
+
+def room_of(module):
+    """The room a module stands in; nothing for the doors."""
+    inner = module.removeprefix("pale_ember").lstrip(".")
+    return next(
+        (room for room in sorted(BELOW, key=len, reverse=True) if inner == room or inner.startswith(room + ".")), ""
+    )
+
+
+class Rooms(unittest.TestCase):
+    def test_no_file_imports_a_room_above_it(self):
+        for module, path in MODULES.items():
+            room = room_of(module)
+            for name in imported(path) if room else ():
+                if name.startswith("pale_ember"):
+                    free = name == "pale_ember"
+                    self.assertTrue(free or room_of(name) in (room, *BELOW[room]), f"{module} imports {name}")
+                for whole, packages in WITHOUT.items():
+                    if room.startswith(whole):
+                        self.assertNotIn(name.split(".")[0], packages, module)
+
+    def test_every_file_stands_in_a_room_or_is_a_door(self):
+        doors = {
+            "pale_ember",
+            "pale_ember.cli",
+            "pale_ember.app",
+            "pale_ember.display",
+            "pale_ember.core",
+            "pale_ember.studio",
+        }
+        left = {one for one in MODULES if not room_of(one) and not one.startswith("pale_ember.bench")}
+        self.assertEqual(left, doors)
+
+    def test_no_file_comes_back_to_itself(self):
+        arrows = {module: {one for one in imported(path) if one in MODULES} for module, path in MODULES.items()}
+
+        def reached(module):
+            found, ahead = set(), [module]
+            while ahead:
+                new = arrows[ahead.pop()] - found
+                found |= new
+                ahead += new
+            return found
+
+        self.assertEqual([module for module in arrows if module in reached(module)], [])
+
+
+if __name__ == "__main__":
+    unittest.main()
