@@ -141,7 +141,7 @@ def main(arguments: list[str] | None = None) -> int:
 def _read(path: Path):
     """(effect, shelf of its pictures); notices go to stderr."""
     from pale_ember.formats.document import DocumentError, load
-    from pale_ember.formats.pictures import Shelf
+    from pale_ember.formats.shelf import Shelf
 
     try:
         effect, notices = load(path)
@@ -172,7 +172,7 @@ def _tell_faults(shelf) -> None:
 
 
 def _write(path: Path, data: bytes) -> None:
-    from pale_ember.formats.pictures import write_whole
+    from pale_ember.formats.disk import write_whole
 
     try:
         write_whole(path, data)
@@ -288,7 +288,7 @@ def _sheet(asked: argparse.Namespace) -> int:
 def _check(asked: argparse.Namespace) -> int:
     from pale_ember.core.insight.checks import checked
     from pale_ember.formats.document import DocumentError, load
-    from pale_ember.formats.pictures import Shelf
+    from pale_ember.formats.shelf import Shelf
 
     try:
         effect, notices = load(asked.file)

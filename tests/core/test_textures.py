@@ -4,10 +4,13 @@ import unittest
 
 import numpy as np
 
+from pale_ember.core.geometry.mesh import solid
+from pale_ember.core.simulate.field import eddies
 from pale_ember.core.texture.advice import advise, advised_size, guess_grid
 from pale_ember.core.texture.cards import CARDS
 from pale_ember.core.texture.light import channel_of, chosen, to_coded, to_linear
 from pale_ember.formats.pictures import card
+from pale_ember.formats.shelf import Shelf
 
 
 def on_black(pixels):
@@ -16,6 +19,19 @@ def on_black(pixels):
     made[..., :3] *= made[..., 3:]
     made[..., 3] = 1.0
     return made
+
+
+class Shared(unittest.TestCase):
+    def test_what_is_shared_cannot_be_written(self):
+        for array in (
+            card("soft dot"),
+            eddies(),
+            solid("drum").points,
+            solid("drum").faces,
+            Shelf(None).get("lost.png"),
+        ):
+            with self.assertRaises(ValueError):
+                array[0] = 0
 
 
 class Advice(unittest.TestCase):

@@ -12,7 +12,7 @@ from pale_ember.core.effect.values import between
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.formats.document import load
-from pale_ember.formats.pictures import Shelf
+from pale_ember.formats.shelf import Shelf
 from tests.examples import DEMO, SMALL_FIRE, Birth, Burst, Contact, Look, Outlet, drip, effect, fixed
 
 

@@ -28,7 +28,7 @@ from pale_ember.draw.renderer import DIMMED, Renderer, Shot
 from pale_ember.draw.sheets import draw_sheet
 from pale_ember.draw.view import view_of
 from pale_ember.formats.document import load
-from pale_ember.formats.pictures import Shelf
+from pale_ember.formats.shelf import Shelf
 from tests.draw.drawn import FRONT, Drawn, card, pictures
 from tests.examples import DEMO, Outlet, drip, effect, fixed
 

@@ -27,7 +27,7 @@ from pale_ember.draw.packing import BRIGHTEST, packed, wearing
 from pale_ember.draw.renderer import Shot
 from pale_ember.draw.textures import Textures
 from pale_ember.draw.view import view_of
-from pale_ember.formats.pictures import Shelf
+from pale_ember.formats.shelf import Shelf
 from tests.draw.drawn import FRONT, card
 from tests.examples import Birth, Burst, Outlet, drip, effect, fixed
 

@@ -23,7 +23,7 @@ from pale_ember.core.effect.values import Curve, Gradient, Key, PerAxis, Range, 
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.draw.renderer import Shot
 from pale_ember.draw.view import view_of
-from pale_ember.formats.pictures import Shelf
+from pale_ember.formats.shelf import Shelf
 from tests.draw.drawn import FRONT, Drawn
 from tests.examples import Birth, Burst, Contact, Forces, Life, Look, Outlet, effect
 

@@ -15,7 +15,7 @@ from pale_ember.draw.offscreen import offscreen
 from pale_ember.draw.renderer import Shot
 from pale_ember.draw.view import view_of
 from pale_ember.formats.document import load
-from pale_ember.formats.pictures import Shelf
+from pale_ember.formats.shelf import Shelf
 from tests.draw.drawn import FRONT, Drawn, card
 from tests.examples import SMALL_FIRE, effect, fixed
 

@@ -8,7 +8,7 @@ import numpy as np
 
 from pale_ember.core.geometry.mesh import solid
 from pale_ember.formats.meshes import MeshError, read_mesh
-from pale_ember.formats.pictures import Shelf
+from pale_ember.formats.shelf import Shelf
 
 CRATE = "v 0 0 0\nv 2 0 0\nv 2 1 0\nv 0 1 0\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\nf 1/1 2/2 3/3 4/4\n"
 

@@ -12,7 +12,8 @@ from PIL.PngImagePlugin import PngInfo
 
 from pale_ember.core.texture.light import to_linear
 from pale_ember.formats.meshes import MeshError, read_mesh
-from pale_ember.formats.pictures import PictureError, Shelf, credit_in, read_picture
+from pale_ember.formats.pictures import PictureError, credit_in, read_picture
+from pale_ember.formats.shelf import Shelf
 
 
 class Folder(unittest.TestCase):

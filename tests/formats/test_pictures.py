@@ -10,9 +10,11 @@ import numpy as np
 from PIL import Image
 
 from pale_ember.core.effect.chapters import Look
+from pale_ember.core.texture.light import to_coded, to_linear
 from pale_ember.core.texture.sheet import SheetPlan, bake
-from pale_ember.formats.pictures import PictureError, Shelf, png_bytes, read_picture, stand_in, to_coded, to_linear
+from pale_ember.formats.pictures import PictureError, png_bytes, read_picture
 from pale_ember.formats.sheets import sheet_json
+from pale_ember.formats.shelf import Shelf, stand_in
 from pale_ember.formats.traces import trace_moments
 from tests.examples import drip, effect
 

@@ -16,7 +16,8 @@ from pale_ember.draw.packing import far_to_near, packed
 from pale_ember.draw.renderer import Renderer, Shot
 from pale_ember.draw.view import view_of
 from pale_ember.formats.document import load
-from pale_ember.formats.pictures import Shelf, card
+from pale_ember.formats.pictures import card
+from pale_ember.formats.shelf import Shelf
 
 _SIZE = 900, 450
 

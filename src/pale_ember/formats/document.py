@@ -14,7 +14,7 @@ from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.properties import PROPERTIES
 from pale_ember.core.effect.reading import Problem, plain, read, schema
 from pale_ember.core.effect.tree import MOST_GENERATIONS, generations, ring_of_riders, ring_of_rules
-from pale_ember.formats.pictures import write_whole
+from pale_ember.formats.disk import write_whole
 
 _LINE = 100
 """Signs on one line of a document at most, where there is a choice."""

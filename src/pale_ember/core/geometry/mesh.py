@@ -17,7 +17,7 @@ _FINEST = 200_000
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Mesh:
-    """Triangles. points : (n, 3) float64, m. faces : (m, 3) int64, counter-clockwise seen from outside.
+    """Triangles; its arrays are read-only, for it is shared. points : (n, 3) float64, m. faces : (m, 3) int64, counter-clockwise seen from outside.
 
     coords : (n, 2) float64 texture coordinates or None. density : (n,) float64, 0 to 1, from vertex colours or None.
     objects : the names of the objects in its file, where there are several.
@@ -28,6 +28,11 @@ class Mesh:
     coords: np.ndarray | None = None
     density: np.ndarray | None = None
     objects: tuple[str, ...] = ()
+
+    def __post_init__(self) -> None:
+        for array in (self.points, self.faces, self.coords, self.density):
+            if array is not None:
+                array.setflags(write=False)
 
     def corners(self) -> np.ndarray:
         """(m, 3, 3) float64: the three points of each face."""

@@ -20,7 +20,7 @@ _WAVES = (3, 6)
 
 @functools.cache
 def eddies() -> np.ndarray:
-    """(CELLS, CELLS, CELLS, 3) float32: a periodic field without divergence, RMS speed 1.
+    """(CELLS, CELLS, CELLS, 3) float32: a periodic field without divergence, RMS speed 1; read-only.
 
     White noise, kept between two wavelengths and projected at right angles to its wave vectors, so that its
     divergence is zero wave by wave.
@@ -34,7 +34,9 @@ def eddies() -> np.ndarray:
     noise -= k * ((k * noise).sum(axis=-1) / length2)[..., None]
     field = np.fft.ifftn(noise, axes=(0, 1, 2)).real
     field /= np.sqrt((field**2).sum(axis=-1).mean())
-    return np.ascontiguousarray(field, dtype=np.float32)
+    made = np.ascontiguousarray(field, dtype=np.float32)
+    made.setflags(write=False)
+    return made
 
 
 @inlined

@@ -28,7 +28,8 @@ from pale_ember.core.texture.sheet import Sheet, SheetPlan, seamless
 from pale_ember.draw.context import NoOpenGL
 from pale_ember.draw.sheets import draw_sheet
 from pale_ember.draw.view import world_size
-from pale_ember.formats.pictures import png_bytes, write_whole
+from pale_ember.formats.disk import write_whole
+from pale_ember.formats.pictures import png_bytes
 from pale_ember.formats.sheets import sheet_json
 from pale_ember.studio.controls.buttons import ChoiceEdit, SwitchEdit
 from pale_ember.studio.controls.number import NumberEdit

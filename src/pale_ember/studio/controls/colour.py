@@ -14,8 +14,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.fields import Field
 from pale_ember.core.effect.values import Colour
-from pale_ember.core.texture.light import to_bytes
-from pale_ember.formats.pictures import to_coded, to_linear
+from pale_ember.core.texture.light import to_bytes, to_coded, to_linear
 from pale_ember.studio.controls.arithmetic import NotANumber, number_from
 from pale_ember.studio.controls.buttons import IconButton
 from pale_ember.studio.controls.number import NumberEdit

@@ -11,7 +11,7 @@ from pale_ember.core.effect.edit import layer_of
 from pale_ember.core.effect.fields import Part
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.simulate.track import Fired
-from pale_ember.formats.pictures import Shelf
+from pale_ember.formats.shelf import Shelf
 from pale_ember.studio.document.history import Document
 from pale_ember.studio.document.looking import Looking
 from pale_ember.studio.document.player import Player

@@ -15,8 +15,8 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, QStandardPaths, QTimer, pyqtSignal
 
 from pale_ember.core.effect.model import Effect
+from pale_ember.formats.disk import write_whole
 from pale_ember.formats.document import DocumentError, Writer, loads
-from pale_ember.formats.pictures import write_whole
 from pale_ember.studio.document.history import Document
 
 EVERY = 500

@@ -1,0 +1,117 @@
+"""The pictures and meshes of one effect, read when they are asked for."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+
+from pale_ember.core.geometry.mesh import SOLID, SOLIDS, Mesh, solid
+from pale_ember.core.texture.cards import CARDS, PREFIX
+from pale_ember.core.texture.light import to_coded
+from pale_ember.formats.meshes import MeshError, read_mesh
+from pale_ember.formats.pictures import PictureError, card, read_picture
+
+
+def stand_in() -> np.ndarray:
+    """(64, 64, 4) float32: the checker shown where a picture is missing."""
+    squares = (np.add.outer(np.arange(64) // 16, np.arange(64) // 16) % 2).astype(np.float32)
+    made = np.ones((64, 64, 4), np.float32)
+    made[..., 1] = 0.15 + 0.2 * squares
+    made[..., 2] = 0.6 * squares + 0.2
+    return made
+
+
+class Shelf:
+    """The pictures and meshes of one document: our own, and files relative to its folder, read again when they change.
+
+    `faults` tells by name what could not be used; a stand-in takes its place.
+    """
+
+    def __init__(self, folder: Path | None) -> None:
+        self.folder = folder
+        self.faults: dict[str, str] = {}
+        self._read: dict[str, tuple[object, np.ndarray]] = {}
+        self._meshes: dict[str, tuple[object, Mesh]] = {}
+
+    def get(self, name: str) -> np.ndarray:
+        """(height, width, 4) float32, linear and straight, read-only; the same object while the file does not change."""
+        if name.startswith(PREFIX) and name[len(PREFIX) :] in CARDS:
+            return card(name[len(PREFIX) :])
+        stamp = self._stamp(name)
+        known = self._read.get(name)
+        if known is not None and known[0] == stamp:
+            return known[1]
+        self.faults.pop(name, None)
+        try:
+            pixels = self._picture(name)
+        except PictureError as error:
+            self.faults[name] = str(error)
+            pixels = stand_in()
+        pixels.setflags(write=False)
+        self._read[name] = stamp, pixels
+        return pixels
+
+    def known(self, name: str) -> np.ndarray | None:
+        """A picture as far as it has been read; a card at once. Nothing is read for it, so it is quick anywhere."""
+        if name.startswith(PREFIX) and name[len(PREFIX) :] in CARDS:
+            return card(name[len(PREFIX) :])
+        found = self._read.get(name)
+        return found[1] if found is not None else None
+
+    def mesh(self, name: str) -> Mesh:
+        """A built-in solid or the mesh in a file; the same object while the file does not change."""
+        if name.startswith(SOLID) and name.removeprefix(SOLID) in SOLIDS:
+            return solid(name.removeprefix(SOLID))
+        stamp = self._stamp(name)
+        known = self._meshes.get(name)
+        if known is not None and known[0] == stamp:
+            return known[1]
+        self.faults.pop(name, None)
+        try:
+            if name.startswith(SOLID):
+                raise MeshError(f'"{name}": no such solid; there are {", ".join(SOLIDS)}')
+            if self.folder is None:
+                raise MeshError(f"{name}: the document has no place yet; save it first, beside its meshes")
+            file, _, part = name.partition("#")
+            made = read_mesh(self.folder / file, part)
+        except MeshError as error:
+            self.faults[name] = str(error)
+            made = solid("block")
+        self._meshes[name] = stamp, made
+        return made
+
+    def objects(self, file: str) -> tuple[str, ...]:
+        """The objects of a mesh file, as far as it has been read; nothing is read for it."""
+        known = [mesh for name, (_, mesh) in list(self._meshes.items()) if name.partition("#")[0] == file]
+        return known[0].objects if known else ()
+
+    def density(self, name: str) -> Callable[[np.ndarray], np.ndarray]:
+        """How bright a picture is at texture coordinates (n, 2), as a function giving (n,), 0 to 1."""
+        pixels = self.get(name)
+        light = to_coded(pixels[..., :3]).mean(axis=2) * pixels[..., 3]
+
+        def at(coords: np.ndarray) -> np.ndarray:
+            height, width = light.shape
+            x = (coords[:, 0] % 1.0 * width).astype(int) % width
+            y = ((1.0 - coords[:, 1] % 1.0) * height).astype(int) % height
+            return light[y, x]
+
+        return at
+
+    def _stamp(self, name: str) -> object:
+        if self.folder is None:
+            return None
+        try:
+            found = (self.folder / name.partition("#")[0]).stat()
+        except (OSError, ValueError):
+            return None
+        return found.st_mtime_ns, found.st_size
+
+    def _picture(self, name: str) -> np.ndarray:
+        if name.startswith(PREFIX):
+            raise PictureError(f'"{name}": no such card; the library has {", ".join(CARDS)}')
+        if self.folder is None:
+            raise PictureError(f"{name}: the document has no place yet; save it first, beside its pictures")
+        return read_picture(self.folder / name)
