@@ -17,8 +17,9 @@ _FINEST = 200_000
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Mesh:
-    """Triangles; its arrays are read-only, for it is shared. points : (n, 3) float64, m. faces : (m, 3) int64, counter-clockwise seen from outside.
+    """Triangles; its arrays are read-only, for it is shared.
 
+    points : (n, 3) float64, m. faces : (m, 3) int64, counter-clockwise seen from outside.
     coords : (n, 2) float64 texture coordinates or None. density : (n,) float64, 0 to 1, from vertex colours or None.
     objects : the names of the objects in its file, where there are several.
     """

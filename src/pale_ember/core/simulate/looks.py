@@ -23,8 +23,8 @@ from pale_ember.core.simulate.draws import (
     drawn,
 )
 from pale_ember.core.simulate.kernel import inlined, kernel
-from pale_ember.core.simulate.motion import INDEX, lane_value, table_at
 from pale_ember.core.simulate.plan import DRIVE, OVER, PLAY
+from pale_ember.core.simulate.pushes import INDEX, lane_value, table_at
 
 _F0, _F1 = np.float32(0.0), np.float32(1.0)
 

@@ -21,7 +21,7 @@ from pale_ember.core.simulate.contact import EVENT
 from pale_ember.core.simulate.field import eddies
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.core.simulate.frame import look_of_events
-from pale_ember.core.simulate.motion import run
+from pale_ember.core.simulate.motion import More, run
 from pale_ember.core.simulate.offspring import children, rule_records
 from pale_ember.core.simulate.pair import Pair
 from pale_ember.core.simulate.plan import FORCE_RECORD, LookPlan, motion_plan
@@ -271,7 +271,7 @@ class Track:
             touching = surfaces, self._surfaces.nodes, self._surfaces.triangles, np.zeros(8)
             more = self._more(forces)
             if more is not None:
-                more = (*more[:5], more[5], np.zeros(1, np.int64), more[7], np.zeros(2, np.int64))
+                more = more._replace(per_step=np.zeros(1, np.int64), state=np.zeros(2, np.int64))
             counts[which] = run(
                 self.plan.numbers, eddies(), self.plan.speed_lane, touching, more, born, rows, table, begun, step, stop,
                 living[which],
@@ -289,13 +289,13 @@ class Track:
         alive[:steps] = living.sum(axis=0)
         runner.count, runner.step = counts[0] + counts[1], stop
 
-    def _more(self, forces: np.ndarray) -> tuple | None:
+    def _more(self, forces: np.ndarray) -> More | None:
         """What the kernel takes for a layer that is not of everyday."""
         plan = self.plan
         if plan.everyday:
             return None
         lanes = plan.lanes
-        return (
+        return More(
             plan.choices, lanes.records, lanes.tables, lanes.bands, forces, self._rules, self._per_step, self._events,
             self._state,
         )  # fmt: skip

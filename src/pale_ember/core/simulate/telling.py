@@ -1,0 +1,108 @@
+"""What happens to particles and is told to the layers that spawn of it: pieces of the kernel that moves them."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from pale_ember.core.simulate.contact import BORN, ENDS, EVERY_METRE, EVERY_SECOND, TOUCHES, told
+from pale_ember.core.simulate.kernel import inlined, kernel
+from pale_ember.core.simulate.pushes import NO_LIMIT
+
+_F0, _F1 = np.float32(0.0), np.float32(1.0)
+
+_MOST_AT_ONCE = 64
+"""The most times a rule by distance or time happens to one particle in one step."""
+
+
+@kernel
+def _tell(events, state, rules, rule, step, time, table, i, occurrence, touched, wx, wy, wz, moved):
+    """Writes one event of particle i. state : events written, and 1 when there was no room."""
+    n = state[0]
+    if n >= events.shape[0]:
+        state[1] = 1
+        return
+    one = events[n]
+    one.rule, one.step, one.time, one.occurrence = rule, step, time, occurrence
+    one.number, one.born, one.life = table.number[i], table.born[i], table.life[i]
+    if moved:
+        one.px, one.py, one.pz = np.float32(touched[5]), np.float32(touched[6]), np.float32(touched[7])
+        one.nx, one.ny, one.nz = np.float32(touched[1]), np.float32(touched[2]), np.float32(touched[3])
+    else:
+        one.px, one.py, one.pz = table.px[i], table.py[i], table.pz[i]
+        one.nx, one.ny, one.nz = _F0, _F1, _F0
+    one.vx, one.vy, one.vz = np.float32(wx), np.float32(wy), np.float32(wz)
+    one.aged = table.aged[i] if table.aged.shape[0] > 0 else _F0
+    one.travelled = table.travelled[i] if table.travelled.shape[0] > 0 else _F0
+    one.turned = table.turned[i] if table.turned.shape[0] > 0 else _F0
+    one.kin_rule = -1
+    if table.kin_rule.shape[0] > 0:
+        one.kin_rule, one.kin_size = table.kin_rule[i], table.kin_size[i]
+        one.kin_red, one.kin_green, one.kin_blue = table.kin_red[i], table.kin_green[i], table.kin_blue[i]
+    state[0] = n + 1
+
+
+@inlined
+def tell_birth(rules, per_step, events, state, step, table, i, own, touched):
+    """The rules of particle i, born just now."""
+    for r in range(rules.shape[0]):
+        if rules[r].when == BORN and told(rules, per_step, r, own, np.int64(0), NO_LIMIT):
+            _tell(
+                events, state, rules, r, step, table.born[i], table, i, np.int64(0), touched,
+                np.float64(table.vx[i]), np.float64(table.vy[i]), np.float64(table.vz[i]), np.bool_(False),
+            )  # fmt: skip
+
+
+@inlined
+def tell_touch(rules, per_step, events, state, step, at, table, i, own, occurrence, touched, wx, wy, wz):
+    """The rules of a touch of particle i at time `at`; touched : how hard it was, where and with what normal."""
+    for r in range(rules.shape[0]):
+        if rules[r].when == TOUCHES and told(rules, per_step, r, own, occurrence, np.float32(touched[4])):
+            _tell(events, state, rules, r, step, at, table, i, occurrence, touched, wx, wy, wz, np.bool_(True))
+
+
+@inlined
+def tell_way(
+    rules, per_step, events, state, step, start, hh, since, until, table, i, own, gone, came, touched,
+    x, y, z, dx, dy, dz, x_speed, y_speed, z_speed,
+):  # fmt: skip
+    """The rules by distance and by time of particle i, that went from (x, y, z) by (dx, dy, dz), `came` m on top of `gone`,
+    while its age went from `since` to `until` (s)."""
+    for r in range(rules.shape[0]):
+        when = rules[r].when
+        if when == EVERY_METRE or when == EVERY_SECOND:
+            each = np.float64(rules[r].each)
+            low, high = np.float64(gone), np.float64(gone + came)
+            if when == EVERY_SECOND:
+                low, high = since, until
+            k = np.int64(math.floor(low / each)) + 1
+            done = 0
+            while k * each <= high and done < _MOST_AT_ONCE:
+                part = np.float32((k * each - low) / max(high - low, 1e-12))
+                if told(rules, per_step, r, own, k - 1, NO_LIMIT):
+                    touched[5], touched[6], touched[7] = x + part * dx, y + part * dy, z + part * dz
+                    touched[1], touched[2], touched[3] = 0.0, 1.0, 0.0
+                    at = start + np.float64(part * hh)
+                    _tell(
+                        events, state, rules, r, step, at, table, i, k - 1, touched, np.float64(x_speed),
+                        np.float64(y_speed), np.float64(z_speed), np.bool_(True),
+                    )  # fmt: skip
+                k += 1
+                done += 1
+
+
+@inlined
+def tell_end(
+    rules, per_step, events, state, step, at, table, i, own, touched, by_itself, x, y, z, x_speed, y_speed, z_speed,
+):  # fmt: skip
+    """The rules of the end of particle i at (x, y, z); by_itself : whether nothing was touched that ended it."""
+    for r in range(rules.shape[0]):
+        if rules[r].when == ENDS and told(rules, per_step, r, own, np.int64(0), NO_LIMIT):
+            if by_itself:
+                touched[1], touched[2], touched[3] = 0.0, 1.0, 0.0
+            touched[5], touched[6], touched[7] = x, y, z
+            _tell(
+                events, state, rules, r, step, at, table, i, np.int64(0), touched, np.float64(x_speed),
+                np.float64(y_speed), np.float64(z_speed), np.bool_(True),
+            )  # fmt: skip
