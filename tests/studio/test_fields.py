@@ -14,7 +14,7 @@ from pale_ember.core.effect.fields import Field, fields_of
 from pale_ember.core.effect.values import Tints, between, curve, fixed, gradient
 from pale_ember.studio.controls.arithmetic import NotANumber, number_from, range_from, shown_number
 from pale_ember.studio.controls.colour import ColourPicker, TintsEdit, colour_from
-from pale_ember.studio.controls.lanes import SHAPES, CurveLane, GradientLane
+from pale_ember.studio.controls.curves import SHAPES, CurveLane, GradientLane
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.fields.row import editor_for
 

@@ -16,7 +16,8 @@ from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.properties import PROPERTIES
 from pale_ember.core.effect.values import Key
 from pale_ember.studio.controls.buttons import WordButton
-from pale_ember.studio.controls.lanes import LANES, NEW_LANES, CurveLane, GradientLane, Lane
+from pale_ember.studio.controls.curves import LANES, NEW_LANES, CurveLane, GradientLane
+from pale_ember.studio.controls.lanes import Lane
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.row import editor_for

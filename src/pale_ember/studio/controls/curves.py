@@ -1,0 +1,296 @@
+"""Lanes drawn as curves, with keys to take hold of, and as bars of colour with stops."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from typing import get_args
+
+import numpy as np
+from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, Qt
+from PyQt6.QtGui import (
+    QKeyEvent,
+    QLinearGradient,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+)
+from PyQt6.QtWidgets import QMenu
+
+from pale_ember.core.effect.fields import Declared, fields_of
+from pale_ember.core.effect.values import Curve, Gradient, Key, Stop, curve, sample_keys
+from pale_ember.studio.controls.colour import open_picker, screen_colour
+from pale_ember.studio.controls.lanes import CROWDED, REACH, Lane
+from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.still import Held
+
+SHAPES: dict[str, Curve] = {
+    "swell and fade": curve((0, 0), (0.25, 1), (1, 0)),
+    "hold, then drop": curve((0, 1), (0.7, 1), (1, 0)),
+    "pop and settle": curve((0, 0), (0.12, 1.3), (0.3, 0.9), (0.5, 1), (1, 1)),
+    "ease down": curve((0, 1), (1, 0)),
+    "ease up": curve((0, 0), (1, 1)),
+    "flicker": curve(*((i / 12, 0.55 + 0.45 * ((i * 7) % 5) / 4) for i in range(13)), ease="straight"),
+}
+
+
+class CurveLane(Lane):
+    """A curve with its keys. Press the curve to add a key there, drag it, right-click for more."""
+
+    kind, part = Curve, "keys"
+
+    def __init__(self, declared: Declared, height: int = 44) -> None:
+        super().__init__(declared, height)
+        self._held_span: tuple[float, float] | None = None
+        self._spanned: tuple[object, tuple[float, float]] = (None, (0.0, 1.0))
+        """The curve that the span was last measured of, and the span."""
+
+    def span(self) -> tuple[float, float]:
+        """The values at the bottom and the top; they hold still during a drag."""
+        if self._dragging and self._held_span is not None:
+            return self._held_span
+        if self._spanned[0] is not self.value:
+            low = min(0.0, *(key.value - key.band for key in self.points))
+            self._spanned = self.value, (low, max(1.0, *(key.value + key.band for key in self.points)) * 1.06)
+        return self._spanned[1]
+
+    def y_at(self, value: float) -> float:
+        low, high = self.span()
+        box = self.box()
+        return box.bottom() - (value - low) / (high - low) * box.height()
+
+    def value_at(self, y: float) -> float:
+        low, high = self.span()
+        box = self.box()
+        value = low + (box.bottom() - y) / box.height() * (high - low)
+        least = self.declared.field.least
+        return max(value, least) if least is not None else value
+
+    def on_curve(self, age: float) -> float:
+        return float(sample_keys(self.points, np.array([age]))[0])
+
+    def point_near(self, at: QPointF) -> int | None:
+        places = [QPointF(self.x_at(key.at), self.y_at(key.value)) for key in self.points]
+        away = [(at - place).manhattanLength() for place in places]
+        nearest = int(np.argmin(away))
+        return nearest if away[nearest] <= REACH * 1.3 else None
+
+    def _near_curve(self, at: QPointF) -> bool:
+        inside = self.box().adjusted(0, -5, 0, 5).contains(at)
+        return inside and abs(at.y() - self.y_at(self.on_curve(self.age_at(at.x())))) <= REACH
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        self._stroke = object()
+        self._held_span = self.span()
+        at = event.position()
+        index = self.point_near(at)
+        if index is None and self._near_curve(at):
+            age = self.age_at(at.x())
+            ease = self.points[max(i for i, key in enumerate(self.points) if key.at <= age or i == 0)].ease
+            index = self.add_point(Key(at=round(age, 4), value=round(self.on_curve(age), 4), ease=ease), self._stroke)
+        self.select(index)
+        self._dragging = index is not None
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        self._pointer = event.position()
+        if self._dragging and self.selected is not None:
+            value = self.value_at(event.position().y())
+            self.set_point(
+                self.selected, self._stroke, at=round(self.age_at(event.position().x()), 3), value=round(value, 3)
+            )
+            self.picked.emit()
+        near = self.point_near(self._pointer) is not None
+        self.setCursor(
+            Qt.CursorShape.SizeAllCursor if near else Qt.CursorShape.CrossCursor if self._near_curve(self._pointer)
+            else Qt.CursorShape.ArrowCursor
+        )  # fmt: skip
+        self.update()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if self.selected is not None and event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            low, high = self.span()
+            step = (high - low) / 100 * (1 if event.key() == Qt.Key.Key_Up else -1)
+            value = self.points[self.selected].value + step
+            least = self.declared.field.least
+            value = max(value, least) if least is not None else value
+            self.set_point(self.selected, self._nudges.current(), value=round(value, 4))
+            self.picked.emit()
+        else:
+            super().keyPressEvent(event)
+
+    def point_actions(self, menu: QMenu, index: int) -> None:
+        for ease in get_args(fields_of(Key)["ease"].type):
+            action = menu.addAction(f"with {ease}" if ease == "handles" else ease.capitalize())
+            action.setCheckable(True)
+            action.setChecked(self.points[index].ease == ease)
+            action.triggered.connect(lambda _=False, ease=ease: self.set_ease(index, ease))
+
+    def set_ease(self, index: int, ease: str) -> None:
+        """Changes how the curve passes a key; handles begin as the curve is."""
+        values: dict[str, object] = {"ease": ease}
+        if ease == "handles":
+            at = self.points[index].at
+            near = [self.on_curve(min(max(at + side * 1e-3, 0.0), 1.0)) for side in (-1, 1)]
+            middle = self.points[index].value
+            values |= {"arrive": round((middle - near[0]) / 1e-3, 3), "leave": round((near[1] - middle) / 1e-3, 3)}
+        self.set_point(index, **values)
+        self.picked.emit()
+
+    def lane_actions(self, menu: QMenu) -> None:
+        shapes = menu.addMenu("Give it a shape")
+        for name, shape in SHAPES.items():
+            shapes.addAction(name).triggered.connect(lambda _=False, shape=shape: self.take_shape(shape))
+
+    def take_shape(self, shape: Curve) -> None:
+        self.select(None)
+        self.tell(shape.keys)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        ghost = None
+        if self._pointer is not None and not self._dragging and self._near_curve(self._pointer):
+            ghost = None if self.point_near(self._pointer) is not None else self._pointer.x()
+        key = (Held(self.value), self.span(), self.selected, self.hasFocus(), ghost)
+        self._still.paint(painter, key, lambda inner: self._paint_curve(inner, ghost))
+        if len(self.ages):
+            ages = self.ages.astype(float)
+            painter.setPen(QPen(theme.GLASS, 3, cap=Qt.PenCapStyle.RoundCap))
+            painter.drawPoints(self._polygon(ages, sample_keys(self.points, ages)))
+
+    def _polygon(self, ages: np.ndarray, values: np.ndarray) -> QPolygonF:
+        box, (low, high) = self.box(), self.span()
+        xs = box.left() + ages * box.width()
+        ys = box.bottom() - (values - low) / (high - low) * box.height()
+        return QPolygonF([QPointF(x, y) for x, y in zip(xs.tolist(), ys.tolist(), strict=True)])
+
+    def _paint_curve(self, painter: QPainter, ghost: float | None) -> None:
+        self.paint_label(painter)
+        box = self.box()
+        painter.setPen(QPen(theme.LINE, 1) if self.hasFocus() else Qt.PenStyle.NoPen)
+        painter.setBrush(theme.WELL)
+        painter.drawRoundedRect(box.adjusted(-1, -3, 1, 3), 3, 3)
+        one = self.y_at(1.0)
+        painter.setPen(QPen(theme.with_alpha(theme.LINE, 0.8), 1, Qt.PenStyle.DotLine))
+        painter.drawLine(QPointF(box.left(), one), QPointF(box.right(), one))
+        ages = np.linspace(0, 1, max(int(box.width() / 2), 2))
+        values = sample_keys(self.points, ages)
+        if any(key.band > 0 for key in self.points):
+            half = np.interp(ages, [key.at for key in self.points], [key.band for key in self.points])
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(theme.with_alpha(theme.EMBER, 0.16))
+            around = np.concatenate([values + half, (values - half)[::-1]])
+            painter.drawPolygon(self._polygon(np.concatenate([ages, ages[::-1]]), around))
+        painter.setPen(QPen(theme.EMBER, 1.6))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPolyline(self._polygon(ages, values))
+        painter.setPen(QPen(theme.EMBER, 1.5))
+        last = -math.inf
+        for i, key in enumerate(self.points):
+            at = QPointF(self.x_at(key.at), self.y_at(key.value))
+            if at.x() - last < CROWDED and i != self.selected:
+                continue
+            last = at.x()
+            painter.setBrush(theme.EMBER if i == self.selected else theme.WELL)
+            if key.ease == "smooth":
+                painter.drawEllipse(at, 4, 4)
+            else:
+                corners = (QPointF(0, -5), QPointF(5, 0), QPointF(0, 5), QPointF(-5, 0))
+                painter.drawPolygon(QPolygonF([at + corner for corner in corners]))
+        if ghost is not None:
+            painter.setPen(QPen(theme.with_alpha(theme.EMBER, 0.7), 1))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(QPointF(ghost, self.y_at(self.on_curve(self.age_at(ghost)))), 4, 4)
+
+
+class GradientLane(Lane):
+    """A colour over age with its stops below. Press the bar to add a stop, double-click one to pick its colour."""
+
+    kind, part = Gradient, "stops"
+
+    def __init__(self, declared: Declared, height: int = 40) -> None:
+        super().__init__(declared, height)
+
+    def colour_at(self, age: float) -> tuple[float, float, float]:
+        at = [stop.at for stop in self.points]
+        colours = np.array([stop.colour for stop in self.points])
+        return tuple(round(float(np.interp(age, at, colours[:, c])), 5) for c in range(3))  # type: ignore[return-value]
+
+    def _bar(self) -> QRectF:
+        return self.box().adjusted(0, 0, 0, -12)
+
+    def point_near(self, at: QPointF) -> int | None:
+        if not self.box().adjusted(-8, 0, 8, 6).contains(at) or at.y() < self._bar().center().y():
+            return None
+        away = [abs(at.x() - self.x_at(stop.at)) for stop in self.points]
+        nearest = int(np.argmin(away))
+        return nearest if away[nearest] <= REACH else None
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        self._stroke = object()
+        index = self.point_near(event.position())
+        if index is None and self.box().adjusted(0, 0, 0, 6).contains(event.position()):
+            age = self.age_at(event.position().x())
+            index = self.add_point(Stop(at=round(age, 4), colour=self.colour_at(age)), self._stroke)
+        self.select(index)
+        self._dragging = index is not None
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._dragging and self.selected is not None:
+            self.set_point(self.selected, self._stroke, at=round(self.age_at(event.position().x()), 3))
+            self.picked.emit()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        if self.selected is not None:
+            self._dragging = False
+            self.pick_colour(self.selected)
+
+    def pick_colour(self, index: int) -> None:
+        at = QPoint(round(self.x_at(self.points[index].at)), round(self._bar().bottom()) + 6)
+        open_picker(
+            self, self.points[index].colour, lambda colour, stroke: self.set_point(index, stroke, colour=colour),
+            QRect(at.x() - 8, at.y() - 8, 16, 16),
+        )  # fmt: skip
+
+    def point_actions(self, menu: QMenu, index: int) -> None:
+        menu.addAction("Pick its colour…").triggered.connect(lambda: self.pick_colour(index))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._still.paint(painter, (Held(self.value), self.selected, self.hasFocus()), self._paint_bar)
+        if len(self.ages):
+            y = self._bar().bottom() + 2
+            painter.setPen(QPen(theme.GLASS, 2.6, cap=Qt.PenCapStyle.RoundCap))
+            painter.drawPoints(QPolygonF([QPointF(self.x_at(age), y) for age in self.ages.tolist()]))
+
+    def _paint_bar(self, painter: QPainter) -> None:
+        self.paint_label(painter)
+        bar = self._bar()
+        slope = QLinearGradient(bar.topLeft(), bar.topRight())
+        for age in np.linspace(0, 1, 33):
+            slope.setColorAt(float(age), screen_colour(self.colour_at(float(age))))
+        painter.setPen(QPen(theme.LINE, 1))
+        painter.setBrush(slope)
+        painter.drawRoundedRect(bar, 4, 4)
+        for i, stop in enumerate(self.points):
+            at = QPointF(self.x_at(stop.at), bar.bottom() + 6)
+            painter.setPen(QPen(theme.EMBER if i == self.selected else theme.BONE, 1.5))
+            painter.setBrush(screen_colour(stop.colour))
+            painter.drawEllipse(at, 4.5, 4.5)
+
+
+LANES: dict[type, Callable[[Declared], Lane]] = {Curve: CurveLane, Gradient: GradientLane}
+"""The editor of each kind of lane."""
+
+NEW_LANES: dict[str, Curve | Gradient] = {
+    **{name: curve((0, 1), (1, 1)) for name in ("size", "brightness", "opacity", "speed")},
+    "colour": Gradient(stops=(Stop(at=0.0), Stop(at=1.0))),
+}
+"""What a lane begins with: flat, so that adding one changes nothing until it is shaped."""

@@ -1,0 +1,115 @@
+"""One row of the layers: its name, what its particles do over the loop, and when the flow is on."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import (
+    QColor,
+    QFontMetricsF,
+    QPainter,
+    QPen,
+    QPolygonF,
+)
+
+from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.simulate.rates import active_span
+from pale_ember.studio.controls.colour import screen_colour
+from pale_ember.studio.kit import icons, theme
+
+ROW = 46
+RULER = 26
+TOP = 2
+"""Pixels above the first row."""
+NAMES = 150
+MARGIN = 14
+GRAB = 5
+
+
+@dataclass(frozen=True, slots=True)
+class Shown:
+    """What of the table a row shows besides its layer. alive : how many live after each step of the loop, as far as known.
+    length : seconds across. width : pixels of the table."""
+
+    effect: Effect
+    alive: np.ndarray | None
+    length: float
+    width: int
+    chosen: bool
+    focused: bool
+    live: bool
+    alone: bool
+
+    def x_at(self, time: float) -> float:
+        return NAMES + time / self.length * (self.width - NAMES - MARGIN)
+
+
+def paint_row(painter: QPainter, layer: Layer, box: QRectF, shown: Shown) -> None:
+    """Paints a row into a box."""
+    if shown.chosen:
+        painter.setPen(QPen(theme.EMBER, 1) if shown.focused else Qt.PenStyle.NoPen)
+        painter.setBrush(theme.RAISED)
+        painter.drawRoundedRect(box, 6, 6)
+    icons.paint(
+        painter,
+        "shown" if layer.shown else "hidden",
+        QRectF(box.left() + 2, box.center().y() - 8, 16, 16),
+        theme.BONE if shown.live else theme.DIM,
+    )
+    painter.setFont(
+        theme.font(theme.BODY, theme.font().Weight.DemiBold if shown.chosen else theme.font().Weight.Medium)
+    )
+    painter.setPen(theme.BONE if shown.live else theme.DIM)
+    room = NAMES - 60
+    name = QFontMetricsF(painter.font()).elidedText(layer.name, Qt.TextElideMode.ElideRight, room)
+    painter.drawText(QRectF(box.left() + 24, box.top() + 4, room, 20), Qt.AlignmentFlag.AlignVCenter, name)
+    icons.paint(
+        painter, "solo", QRectF(NAMES - 26, box.center().y() - 7, 14, 14), theme.EMBER if shown.alone else theme.DIM
+    )
+    _paint_life(painter, layer, box, shown)
+
+
+def _paint_life(painter: QPainter, layer: Layer, box: QRectF, shown: Shown) -> None:
+    effect = shown.effect
+    base, top = box.bottom() - 7, box.top() + 6
+    colour = layer_colour(layer) if shown.live else theme.DIM
+    counts = shown.alive
+    if counts is not None and len(counts) > 1 and counts.max() > 0:
+        counts = counts[: int(shown.length * effect.steps) + 1]
+        starts = np.unique(np.linspace(0, len(counts) - 1, min(len(counts), 400)).astype(int))
+        high = np.maximum.reduceat(counts, starts) / max(int(counts.max()), 1)
+        xs = NAMES + starts / effect.steps / shown.length * (shown.width - NAMES - MARGIN)
+        tops = zip(xs.tolist(), (base - (base - top) * high).tolist(), strict=True)
+        line = QPolygonF([QPointF(xs[0], base), *(QPointF(x, y) for x, y in tops), QPointF(xs[-1], base)])
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(theme.with_alpha(colour, 0.55))
+        painter.drawPolygon(line)
+    if flows(layer):
+        start, span = active_span(effect, layer)
+        first, last = shown.x_at(start / effect.tempo), shown.x_at((start + span) / effect.tempo)
+        painter.setPen(QPen(colour, 3, cap=Qt.PenCapStyle.RoundCap))
+        painter.drawLine(QPointF(first, base + 2), QPointF(last, base + 2))
+    painter.setPen(QPen(theme.BONE if shown.live else theme.DIM, 2))
+    for burst in layer.outlet.bursts:
+        for turn in range(min(burst.repeats, 200)):
+            time = (burst.time + turn * burst.every) / layer.tempo
+            if time < effect.duration:
+                x = shown.x_at(time / effect.tempo)
+                painter.drawLine(QPointF(x, top), QPointF(x, base + 3))
+
+
+def flows(layer: Layer) -> bool:
+    """Whether particles are born over a span of time, and not only in bursts or of others."""
+    return layer.outlet.rate.most > 0 or layer.outlet.per_metre > 0
+
+
+def layer_colour(layer: Layer) -> QColor:
+    """A quiet colour that stands for a layer: its own, pulled towards bone."""
+    tint = layer.birth.tint.first
+    stops = layer.life.colour.stops if layer.life.colour else ()
+    middle = stops[len(stops) // 2].colour if stops else (1.0, 1.0, 1.0)
+    own = screen_colour((tint[0] * middle[0] + 0.02, tint[1] * middle[1] + 0.02, tint[2] * middle[2] + 0.02))
+    hue, saturation, _, _ = own.getHslF()
+    return QColor.fromHslF(max(hue or 0.0, 0.0), min(saturation or 0.0, 0.5), 0.62)

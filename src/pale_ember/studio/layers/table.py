@@ -1,0 +1,401 @@
+"""Layers and the effect's time in one: a row is a layer, its bar the active span, its graph how many live."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+from msgspec.structs import replace
+from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, QSize, Qt
+from PyQt6.QtGui import (
+    QContextMenuEvent,
+    QDragEnterEvent,
+    QDragMoveEvent,
+    QDropEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+)
+from PyQt6.QtWidgets import QMenu, QWidget
+
+from pale_ember.core.effect import edit
+from pale_ember.core.effect.model import Layer
+from pale_ember.core.effect.starts import STARTS, started
+from pale_ember.core.effect.tree import without_layer
+from pale_ember.core.simulate.rates import active_span
+from pale_ember.studio.controls.typed import OpenLine
+from pale_ember.studio.document.desk import Desk
+from pale_ember.studio.document.importing import dropped
+from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.popups import Menu
+from pale_ember.studio.kit.still import Held, Still
+from pale_ember.studio.layers.row import GRAB, MARGIN, NAMES, ROW, TOP, Shown, flows, paint_row
+
+
+class LayerTable(QWidget):
+    """The rows, painted and driven here."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.alive: dict[str, np.ndarray] = {}
+        self.now: dict[str, int] = {}
+        self._drag: Callable[[QPointF], None] | None = None
+        self._stroke: object = None
+        self._drop: int | None = None
+        self._line: OpenLine | None = None
+        self._stills: dict[str, Still] = {}
+        self._head = 0.0
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Layers")
+        self.setMouseTracking(True)
+        self.setAcceptDrops(True)
+        desk.document.changed.connect(self._resized)
+        desk.selected.connect(self.update)
+        desk.looking.changed.connect(self.update)
+        desk.player.moved.connect(self._playhead_moved)
+        self._resized()
+
+    # What is shown ---------------------------------------------------------------------------------------------
+
+    def show_alive(self, alive: dict[str, np.ndarray]) -> None:
+        """Takes the counts of one loop, by layer and step."""
+        self.alive = alive
+        self.update()
+
+    def show_now(self, now: dict[str, int]) -> None:
+        if now != self.now:
+            self.now = now
+            self.update(0, 0, NAMES, self.height())
+
+    def _resized(self) -> None:
+        self.setMinimumHeight(TOP + ROW * max(len(self.desk.effect.layers), 1) + 4)
+        kept = {layer.id for layer in self.desk.effect.layers}
+        self._stills = {identity: still for identity, still in self._stills.items() if identity in kept}
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(430, self.minimumHeight())
+
+    def length(self) -> float:
+        """Real seconds across the timeline: one loop."""
+        return self.desk.effect.duration / self.desk.effect.tempo
+
+    def x_at(self, time: float) -> float:
+        return NAMES + time / self.length() * (self.width() - NAMES - MARGIN)
+
+    def time_at(self, x: float) -> float:
+        return (x - NAMES) / max(self.width() - NAMES - MARGIN, 1) * self.length()
+
+    def row_box(self, index: int) -> QRectF:
+        return QRectF(4, TOP + index * ROW, self.width() - 8, ROW - 2)
+
+    def row_at(self, y: float) -> int | None:
+        index = int((y - TOP) // ROW)
+        return index if 0 <= index < len(self.desk.effect.layers) else None
+
+    # Edits -----------------------------------------------------------------------------------------------------
+
+    def add(self, start: str) -> None:
+        """Adds a layer from a starting point, drawn last, and selects it."""
+        layer = started(start)
+        self.desk.document.change(f"add {layer.name}", edit.with_layer(self.desk.effect, layer))
+        self.desk.select(layer.id)
+
+    def duplicate(self) -> None:
+        layer = self.desk.layer
+        if layer is not None:
+            effect, identity = edit.duplicated(self.desk.effect, layer.id)
+            self.desk.document.change(f"duplicate {layer.name}", effect)
+            self.desk.select(identity)
+
+    def delete(self) -> None:
+        layer = self.desk.layer
+        if layer is not None:
+            self.desk.document.change(f"delete {layer.name}", without_layer(self.desk.effect, layer.id))
+
+    def move(self, places: int) -> None:
+        layer = self.desk.layer
+        if layer is not None:
+            place = edit.index_of(self.desk.effect, layer.id) + places
+            if 0 <= place < len(self.desk.effect.layers):
+                self.desk.document.change(f"move {layer.name}", edit.moved_layer(self.desk.effect, layer.id, place))
+
+    def toggle_shown(self, layer: Layer | None = None) -> None:
+        """Hides a layer, the selected one to begin with, or shows it again."""
+        layer = layer or self.desk.layer
+        if layer is None:
+            return
+        name = f"{'hide' if layer.shown else 'show'} {layer.name}"
+        self.desk.document.change_layer(name, layer.id, ("shown",), not layer.shown)
+
+    def toggle_solo(self, layer: Layer | None = None) -> None:
+        """Shows a layer, the selected one to begin with, alone; or with the others again."""
+        layer = layer or self.desk.layer
+        if layer is not None:
+            self.desk.looking.set_solo(None if self.desk.looking.solo == layer.id else layer.id)
+
+    def rename(self) -> None:
+        """Opens the selected layer's name for typing."""
+        layer = self.desk.layer
+        if layer is None:
+            return
+        box = self.row_box(edit.index_of(self.desk.effect, layer.id))
+        place = QRect(int(box.left()) + 22, int(box.top()) + 4, NAMES - 44, 22)
+        self._line = OpenLine(self, layer.name, lambda text: self._renamed(layer.id, text), place)
+        self._line.setAccessibleName("layer name")
+
+    def _renamed(self, identity: str, text: str) -> str:
+        name = text.strip()
+        if not name:
+            return "expected a name for the layer"
+        if edit.layer_of(self.desk.effect, identity) is not None:
+            self.desk.document.change_layer(f"rename to {name}", identity, ("name",), name)
+        return ""
+
+    # Mouse -----------------------------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        at = event.position()
+        if event.button() != Qt.MouseButton.LeftButton:
+            index = self.row_at(at.y())
+            if index is not None:
+                self.desk.select(self.desk.effect.layers[index].id)
+            return
+        self._stroke = object()
+        index = self.row_at(at.y())
+        if index is None:
+            return
+        layer = self.desk.effect.layers[index]
+        if at.x() < 26:
+            self.toggle_shown(layer)
+        elif NAMES - 28 <= at.x() < NAMES - 8:
+            self.toggle_solo(layer)
+        else:
+            self.desk.select(layer.id)
+            self._drag = self._grabbed(at, layer, index) or self._reordering(layer)
+
+    def scrub(self, x: float) -> None:
+        """Holds time at a place of the ruler, in the loop that is shown."""
+        self.desk.player.pause()
+        loop = self.desk.player.moment // self.length() if self.desk.effect.loop else 0
+        time = max(self.time_at(x), 0.0)
+        if self.desk.effect.loop:
+            time = min(time, self.length() - 1e-6)
+        self.desk.player.go_to(loop * self.length() + time)
+
+    def _grabbed(self, at: QPointF, layer: Layer, index: int) -> Callable[[QPointF], None] | None:
+        """What a press in a row takes hold of: a burst, an end of the active span, or the span itself."""
+        tempo = self.desk.effect.tempo * layer.tempo
+        for i, burst in enumerate(layer.outlet.bursts):
+            if abs(at.x() - self.x_at(burst.time / tempo)) <= GRAB:
+                return lambda to: self._set_outlet(
+                    layer, ("bursts", i, "time"), max(self.time_at(to.x()) * tempo, 0), "burst"
+                )
+        box = self.row_box(index)
+        if not flows(layer) or at.y() < box.bottom() - 14 or at.x() < NAMES - GRAB:
+            return None
+        start, span = (layer.tempo * time for time in active_span(self.desk.effect, layer))
+        first, last = self.x_at(start / tempo), self.x_at((start + span) / tempo)
+        duration = self.desk.effect.duration * layer.tempo
+
+        def set_start(to: QPointF) -> None:
+            time = min(max(self.time_at(to.x()) * tempo, 0), start + span - 0.01)
+            outlet = replace(layer.outlet, start=round(time, 2), span=round(start + span - time, 2))
+            self._set_outlet(layer, (), outlet, "active from")
+
+        def set_end(to: QPointF) -> None:
+            time = min(max(self.time_at(to.x()) * tempo - start, 0.01), duration - start)
+            whole = time >= duration - start - 0.01
+            self._set_outlet(layer, ("span",), 0.0 if whole else round(time, 2), "active for")
+
+        def move(to: QPointF) -> None:
+            time = start + self.time_at(to.x()) * tempo - self.time_at(at.x()) * tempo
+            time = min(max(time, 0), max(duration - span, 0))
+            self._set_outlet(layer, (), replace(layer.outlet, start=round(time, 2), span=round(span, 2)), "active span")
+
+        if abs(at.x() - last) <= GRAB:
+            return set_end
+        if abs(at.x() - first) <= GRAB:
+            return set_start
+        return move if first < at.x() < last and span < duration else None
+
+    def _set_outlet(self, layer: Layer, path: tuple, value: object, what: str) -> None:
+        if isinstance(value, float):
+            value = round(value, 3)
+        self.desk.document.change_layer(f"{layer.name}: {what}", layer.id, ("outlet", *path), value, self._stroke)
+
+    def _reordering(self, layer: Layer) -> Callable[[QPointF], None]:
+        def drag(to: QPointF) -> None:
+            count = len(self.desk.effect.layers)
+            self._drop = min(max(round((to.y() - TOP) / ROW), 0), count)
+            self.update()
+
+        return drag
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._drag is not None:
+            self._drag(event.position())
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self._drop is not None and self.desk.layer is not None:
+            place = edit.index_of(self.desk.effect, self.desk.selection)
+            target = self._drop - (1 if self._drop > place else 0)
+            if target != place:
+                self.move(target - place)
+        self._drag = self._drop = None
+        self.desk.document.end_stroke()
+        self.update()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        if self.row_at(event.position().y()) is not None and 26 <= event.position().x() < NAMES - 28:
+            self._drag = None
+            self.rename()
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if dropped(event.mimeData()):
+            event.acceptProposedAction()
+
+    def dragMoveEvent(self, event: QDragMoveEvent) -> None:
+        event.setAccepted(self.row_at(event.position().y()) is not None)
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """A picture or a mesh becomes that of the layer it is dropped on."""
+        row = self.row_at(event.position().y())
+        if row is not None:
+            identity = self.desk.effect.layers[row].id
+            self.desk.select(identity)
+            for path in dropped(event.mimeData())[:1]:
+                self.desk.file_given.emit(path, identity)
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        menu = Menu(self)
+        layer = self.desk.layer if self.row_at(event.pos().y()) is not None else None
+        if layer is not None:
+            for text, do in (
+                ("Rename\tF2", self.rename),
+                ("Duplicate\tCtrl+D", self.duplicate),
+                ("Hide\tH" if layer.shown else "Show\tH", lambda: self.toggle_shown(layer)),
+                ("Alone\tA", lambda: self.toggle_solo(layer)),
+                ("Draw earlier\tAlt+Up", lambda: self.move(-1)),
+                ("Draw later\tAlt+Down", lambda: self.move(1)),
+                ("Delete\tDel", self.delete),
+            ):
+                menu.addAction(text).triggered.connect(lambda _=False, do=do: do())
+            menu.addSeparator()
+        add_starts(menu, self)
+        menu.open_at(event.globalPos())
+
+    def select_beside(self, step: int) -> None:
+        """Selects the row before or behind."""
+        layers, layer = self.desk.effect.layers, self.desk.layer
+        if layer is not None:
+            place = edit.index_of(self.desk.effect, layer.id) + step
+            self.desk.select(layers[min(max(place, 0), len(layers) - 1)].id)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key = event.key()
+        if key in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self.select_beside(-1 if key == Qt.Key.Key_Up else 1)
+        elif key == Qt.Key.Key_Delete:
+            self.delete()
+        else:
+            super().keyPressEvent(event)
+
+    # Paint -----------------------------------------------------------------------------------------------------
+
+    def playhead_x(self) -> float | None:
+        """Where the playhead stands, or None when the moment lies beyond a one-shot's end."""
+        moment, length = self.desk.player.moment, self.length()
+        time = moment % length if self.desk.effect.loop else moment
+        return self.x_at(time) if time <= length else None
+
+    def _playhead_moved(self) -> None:
+        x = self.playhead_x() or 0.0
+        if abs(x - self._head) >= 0.5:
+            for at in (self._head, x):
+                self.update(int(at) - 7, 0, 15, self.height())
+            self._head = x
+
+    def ticks(self) -> list[tuple[float, float]]:
+        """The times that the ruler writes, and where they stand."""
+        length = self.length()
+        steps = (0.05, 0.1, 0.25, 0.5, 1, 2, 5, 10, 30, 60, 300, 600)
+        every = next((s for s in steps if length / s <= 6), 1200)
+        return [(i * every, self.x_at(i * every)) for i in range(int(length / every + 1e-6) + 1)]
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        """Rows are painted as far as they are seen, each kept as a picture until something of it differs."""
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        layers = self.desk.effect.layers
+        painter.setPen(QPen(theme.with_alpha(theme.LINE, 0.5), 1))
+        for _, x in self.ticks():
+            painter.drawLine(QPointF(x, 0), QPointF(x, TOP + ROW * len(layers)))
+        first = max((event.rect().top() - TOP) // ROW, 0)
+        last = min((event.rect().bottom() - TOP) // ROW, len(layers) - 1)
+        for index in range(first, last + 1):
+            layer = layers[index]
+            self._paint_kept(painter, layer, index)
+            if event.rect().left() < NAMES:
+                self._paint_state(painter, layer, self.row_box(index))
+        if not layers:
+            painter.setPen(theme.ASH)
+            box = QRectF(16, TOP, self.width() - 32, ROW)
+            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, "No layers yet: press + above.")
+        if self._drop is not None:
+            y = TOP + self._drop * ROW - 1
+            painter.setPen(QPen(theme.EMBER, 2))
+            painter.drawLine(QPointF(8, y), QPointF(NAMES - 8, y))
+        paint_playhead(painter, self.playhead_x(), 0, self.height())
+
+    def _paint_kept(self, painter: QPainter, layer: Layer, index: int) -> None:
+        effect, chosen = self.desk.effect, layer.id == self.desk.selection
+        whole = effect.duration, effect.tempo, effect.steps, effect.loop
+        look = chosen, chosen and self.hasFocus(), self._is_live(layer), self.desk.looking.solo == layer.id
+        key = (Held(layer), Held(self.alive.get(layer.id)), whole, look)
+        still = self._stills.setdefault(layer.id, Still(self))
+
+        def draw(inner: QPainter) -> None:
+            shown = Shown(effect, self.alive.get(layer.id), self.length(), self.width(), *look)
+            paint_row(inner, layer, self.row_box(0).translated(0, -TOP), shown)
+
+        still.paint(painter, key, draw, QPoint(0, TOP + index * ROW), QSize(self.width(), ROW))
+
+    def _is_live(self, layer: Layer) -> bool:
+        return layer.shown and self.desk.looking.solo in (None, layer.id)
+
+    def _paint_state(self, painter: QPainter, layer: Layer, box: QRectF) -> None:
+        painter.setFont(theme.font(theme.SMALL))
+        live = self._is_live(layer)
+        alive = self.now.get(layer.id, 0)
+        full = live and alive >= layer.outlet.limit > 0 and layer.outlet.at_limit == "refuse births"
+        painter.setPen(theme.WARNING if full else theme.ASH if live else theme.DIM)
+        state = (
+            f"{alive} alive: at its limit"
+            if full
+            else f"{alive} alive"
+            if live
+            else "another is alone"
+            if layer.shown
+            else "hidden"
+        )
+        place = QRectF(box.left() + 24, box.top() + 22, NAMES - 60, 16)
+        painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, state)
+
+
+def paint_playhead(painter: QPainter, x: float | None, top: float, bottom: float) -> None:
+    """The line of the moment shown; nothing where there is none."""
+    if x is not None:
+        painter.setPen(QPen(theme.GLASS, 1.3))
+        painter.drawLine(QPointF(x, top), QPointF(x, bottom))
+
+
+def add_starts(menu: QMenu, table: LayerTable) -> None:
+    """Offers every starting point in a menu."""
+    for name, (text, _) in STARTS.items():
+        action = menu.addAction(f"Add {name}")
+        action.setToolTip(text)
+        action.triggered.connect(lambda _=False, name=name: table.add(name))
