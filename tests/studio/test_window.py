@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import QApplication, QMessageBox
 from pale_ember.core.effect.model import Effect
 from pale_ember.formats.document import save
 from pale_ember.studio.shell import keeping
-from pale_ember.studio.stage import overlay
+from pale_ember.studio.stage.handles import handles
 from tests.examples import Birth, Burst, Outlet, drip, effect, fixed
 from tests.studio import driven
 from tests.studio.driven import LEFT
@@ -230,24 +230,26 @@ class Work(driven.Window):
 
     def handles(self, layer):
         stage = self.window.stage
-        size = stage.width(), stage.height()
-        return overlay.handles(layer, stage.frames_of(layer), stage.parent_of(layer), stage.view(), *size)
+        return handles(layer, stage.frames_of(layer), stage.parent_of(layer), stage.screen_now())
+
+    def seen(self, handle):
+        return self.window.stage.screen_now().point(handle.origin)
 
     def test_the_layer_is_dragged_on_the_stage_and_the_camera_is_not_history(self):
         stage, layer = self.window.stage, self.layer(1)
         self.window.desk.select(layer.id)
         self.qt.processEvents()
-        handle = next(h for h in self.handles(layer) if h.what == "radius")
+        handle = next(h for h in self.handles(layer) if h.name == "radius")
         centre = stage.view().project(np.array(layer.place), stage.width(), stage.height())[0]
-        outward = handle.at + (handle.at - QPointF(centre[0], centre[1]))
-        self.drag(stage, handle.at.toPoint(), outward.toPoint())
+        outward = 2 * self.seen(handle) - QPointF(centre[0], centre[1])
+        self.drag(stage, self.seen(handle).toPoint(), outward.toPoint())
         self.assertAlmostEqual(self.layer(1).outlet.radius, 2 * layer.outlet.radius, delta=0.05)
         found = self.handles(self.layer(1))
-        turn = next(h for h in found if h.what == "turn y")
+        turn = next(h for h in found if h.name == "turn y")
         away = turn.origin - np.array(layer.place)
         goal = np.array(layer.place) + [away[2], 0.0, -away[0]]
         x, y, _ = stage.view().project(goal, stage.width(), stage.height())[0]
-        self.drag(stage, turn.at.toPoint(), QPoint(round(x), round(y)))
+        self.drag(stage, self.seen(turn).toPoint(), QPoint(round(x), round(y)))
         self.assertAlmostEqual(self.layer(1).turn[1], 90.0, delta=6.0)
         steps = len(self.window.document.past)
         self.assertEqual(steps, 2)
@@ -271,7 +273,7 @@ class Work(driven.Window):
         stage = self.window.stage
         stage.resize(stage.size())
         for what in ("place x", "place z", "extent y", "extent z", "turn x", "turn y", "turn z"):
-            start = next(h for h in self.handles(self.layer(2)) if h.what == what)
+            start = next(h for h in self.handles(self.layer(2)) if h.name == what)
             if what.startswith("turn"):
                 place = stage.frames_of(self.layer(2)).place[0]
                 away, angle = start.origin - place, math.radians(35.0)
@@ -279,8 +281,8 @@ class Work(driven.Window):
             else:
                 goal = start.origin + 0.25 * start.axis
             x, y, _ = stage.view().project(goal, stage.width(), stage.height())[0]
-            self.drag(stage, start.at.toPoint(), QPoint(round(x), round(y)))
-            end = next(h for h in self.handles(self.layer(2)) if h.what == what)
+            self.drag(stage, self.seen(start).toPoint(), QPoint(round(x), round(y)))
+            end = next(h for h in self.handles(self.layer(2)) if h.name == what)
             if what.startswith("turn"):
                 i = "xyz".index(what[-1])
                 self.assertAlmostEqual(self.layer(2).turn[i] - own.turn[i], 35.0, delta=4.0, msg=what)

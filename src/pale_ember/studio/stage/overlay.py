@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 from PyQt6.QtCore import QPointF, Qt
@@ -17,6 +16,7 @@ from pale_ember.core.simulate.poses import Frames
 from pale_ember.core.simulate.timeline import built_in
 from pale_ember.draw.view import View
 from pale_ember.studio.kit import theme
+from pale_ember.studio.stage.handles import Screen, handles, sideways, turning_axes
 
 _MOST_EDGES = 400
 """Edges of a mesh that are drawn."""
@@ -25,35 +25,6 @@ _MOST_ARROWS = 24
 """Faces of a mesh whose way out is shown."""
 
 _AROUND = np.linspace(0, 2 * math.pi, 49)
-
-
-@dataclass(frozen=True, slots=True)
-class Handle:
-    """Something to drag: what it changes, where it is on screen and in the world (m), the unit along or about which it
-    goes there, and how many metres of the world one of its field's is."""
-
-    what: str
-    at: QPointF
-    origin: np.ndarray
-    axis: np.ndarray
-    metre: float = 1.0
-
-
-def sideways(axis: np.ndarray) -> np.ndarray:
-    """(3,) a unit at right angles to one."""
-    side = np.cross(axis, np.eye(3)[int(np.argmin(np.abs(axis)))])
-    return side / np.linalg.norm(side)
-
-
-def turning_axes(layer: Layer, parent: Frames) -> np.ndarray:
-    """(3, 3) rows: the world's units about which the angles X, Y and Z of a layer turn it. It is turned about Z first,
-    then X, then Y, so only Y turns about its parent's own axis."""
-    x, y, _ = layer.turn
-    stand = parent.turn[0] / np.cbrt(np.linalg.det(parent.turn[0]))
-    about_y = turn_matrix((0.0, y, 0.0)).astype(float)
-    about_x = turn_matrix((x, 0.0, 0.0)).astype(float)
-    own = np.stack([about_y @ (1, 0, 0), (0, 1, 0), about_y @ about_x @ (0, 0, 1)])
-    return own @ stand.T
 
 
 def _circle(radius: float, height: float = 0.0, plane: str = "xz", arc: float = 2 * math.pi) -> np.ndarray:
@@ -180,80 +151,48 @@ def aim_lines(layer: Layer, mesh: Callable[[str], Mesh] = built_in) -> list[np.n
     return lines
 
 
-def _side(what: str, middle: np.ndarray, side: np.ndarray, measure: float) -> tuple[str, np.ndarray, np.ndarray, float]:
-    """A handle on the outline, `measure` of the shape's own metres from its middle along `side`."""
-    metre = max(float(np.linalg.norm(side)), 1e-6)
-    return what, middle + side * measure, side / metre, metre
-
-
-def handles(layer: Layer, frames: Frames, parent: Frames, view: View, width: float, height: float) -> list[Handle]:
-    """What of the layer can be dragged on the stage; frames, parent : where it is now, and what its place is told in."""
-    outlet = layer.outlet
-    turn, place = frames.turn[0], frames.place[0]
-    middle = place + turn @ np.array(outlet.offset)
-    sides = turn @ turn_matrix(outlet.shape_turn).astype(float) * np.array(outlet.stretch)
-    outer = parent.turn[0]
-    outer_scale = float(np.cbrt(np.linalg.det(outer)))
-    wanted: list[tuple[str, np.ndarray, np.ndarray, float]] = []
-    size = 0.16 * view.camera.distance
-    for i, letter in enumerate("xyz"):
-        axis = outer[:, i] / outer_scale
-        wanted.append((f"place {letter}", place + axis * size, axis, outer_scale))
-    if outlet.shape in ("disc", "sphere", "hemisphere", "cone", "cylinder", "torus"):
-        for side in (1.0, -1.0):
-            wanted.append(_side("radius", middle, side * sides[:, 0], outlet.radius))
-    if outlet.shape == "box":
-        for i, letter in enumerate("xyz"):
-            wanted.append(_side(f"extent {letter}", middle, sides[:, i], 0.5 * outlet.extent[i]))
-    for letter, axis in zip("xyz", turning_axes(layer, parent), strict=True):
-        wanted.append((f"turn {letter}", place + sideways(axis) * 0.72 * size, axis, 1.0))
-    made = []
-    for what, at, axis, metre in wanted:
-        x, y, depth = view.project(at, width, height)[0]
-        if depth > 0.05:
-            made.append(Handle(what, QPointF(x, y), at, axis, metre))
-    return made
-
-
 def paint(
-    painter: QPainter, layer: Layer, frames: Frames, parent: Frames, view: View, width: float, height: float, active: str,
+    painter: QPainter, layer: Layer, frames: Frames, parent: Frames, screen: Screen, active: str,
     mesh: Callable[[str], Mesh] = built_in,
 ) -> None:  # fmt: skip
     """Paints the overlay of the selected layer; frames : where it is now."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     turn, place = frames.turn[0], frames.place[0]
+    view, width, height = screen.view, screen.width, screen.height
     for lines, colour, dash in (
         (shape_lines(layer, mesh), theme.EMBER, False),
         (aim_lines(layer, mesh), theme.GLASS, True),
     ):
         for line in lines:
             _polyline(painter, line @ turn.T + place, view, width, height, colour, dash)
-    centre = view.project(place, width, height)[0]
+    centre = screen.point(place)
     if active.startswith("turn"):
         axis = turning_axes(layer, parent)["xyz".index(active[-1])]
         first = sideways(axis)
         round_ = np.cos(_AROUND)[:, None] * first + np.sin(_AROUND)[:, None] * np.cross(axis, first)
         ring = place + 0.72 * 0.16 * view.camera.distance * round_
         _polyline(painter, ring, view, width, height, theme.EMBER, False)
-    for handle in handles(layer, frames, parent, view, width, height):
-        lively = handle.what == active
-        if handle.what.startswith("place"):
+    for handle in handles(layer, frames, parent, screen):
+        lively, at = handle.name == active, screen.point(handle.origin)
+        if at is None:
+            continue
+        if handle.path == ("place",):
             colour = theme.EMBER if lively else theme.with_alpha(theme.BONE, 0.55)
             painter.setPen(QPen(colour, 1.4))
-            if centre[2] > 0:
-                painter.drawLine(QPointF(centre[0], centre[1]), handle.at)
+            if centre is not None:
+                painter.drawLine(centre, at)
             painter.setBrush(colour)
-            painter.drawEllipse(handle.at, 3.2, 3.2)
+            painter.drawEllipse(at, 3.2, 3.2)
             painter.setFont(theme.font(theme.SMALL))
-            painter.drawText(handle.at + QPointF(5, -4), handle.what[-1])
-        elif handle.what.startswith("turn"):
+            painter.drawText(at + QPointF(5, -4), handle.name[-1])
+        elif handle.path == ("turn",):
             painter.setPen(QPen(theme.EMBER if lively else theme.with_alpha(theme.BONE, 0.45), 1.3))
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawEllipse(handle.at, 4.5, 4.5)
+            painter.drawEllipse(at, 4.5, 4.5)
         else:
             painter.setPen(QPen(theme.EMBER, 1.5))
             painter.setBrush(theme.EMBER if lively else theme.FLOOR)
-            painter.drawRect(int(handle.at.x()) - 4, int(handle.at.y()) - 4, 8, 8)
+            painter.drawRect(int(at.x()) - 4, int(at.y()) - 4, 8, 8)
 
 
 def _polyline(

@@ -20,6 +20,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
+from pale_ember.core.effect.edit import value_at
 from pale_ember.core.effect.model import Camera, Effect, Layer
 from pale_ember.core.insight.reach import Reach
 from pale_ember.core.simulate.poses import Frames, Poses
@@ -30,6 +31,7 @@ from pale_ember.studio.document.importing import dropped
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.still import Held, Still
 from pale_ember.studio.stage import overlay
+from pale_ember.studio.stage.handles import Handle, Screen, handles
 from pale_ember.studio.stage.marks import Marks
 from pale_ember.studio.stage.surface import WindowSurface
 from pale_ember.studio.stage.worker import Answer, Request, Worker
@@ -236,10 +238,10 @@ class StageView(QWidget):
             parent = self.parent_of(layer)
             held = frames.rows().tobytes(), parent.rows().tobytes()
             key = (Held(layer), Held(self.desk.looking.camera), self._handle, held)
-            size = self.width(), self.height()
+            screen = self.screen_now()
 
             def draw(inner: QPainter) -> None:
-                overlay.paint(inner, layer, frames, parent, self.view(), *size, self._handle, self.desk.shelf_mesh)
+                overlay.paint(inner, layer, frames, parent, screen, self._handle, self.desk.shelf_mesh)
 
             self._still.paint(painter, key, draw)
         if not self.desk.effect.layers:
@@ -295,7 +297,11 @@ class StageView(QWidget):
         buttons, shift = event.button(), event.modifiers() & Qt.KeyboardModifier.ShiftModifier
         handle = self._handle_near(at) if buttons == Qt.MouseButton.LeftButton else None
         if handle is not None:
-            self._drag = (handle.what, at, (object(), handle, self.desk.layer))
+            self._drag = (
+                handle.name,
+                at,
+                (object(), handle, self.desk.layer, self.screen_now().point(handle.origin) or at),
+            )
         elif buttons == Qt.MouseButton.MiddleButton or (buttons == Qt.MouseButton.LeftButton and shift):
             self._drag = ("pan", at, None)
         elif buttons == Qt.MouseButton.RightButton:
@@ -307,7 +313,7 @@ class StageView(QWidget):
         at = event.position()
         if self._drag is None:
             handle = self._handle_near(at)
-            what = handle.what if handle else ""
+            what = handle.name if handle else ""
             if what != self._handle:
                 self._handle = what
                 self.setCursor(Qt.CursorShape.SizeAllCursor if what else Qt.CursorShape.ArrowCursor)
@@ -353,61 +359,23 @@ class StageView(QWidget):
         effect = self.desk.effect
         return Poses(effect).parent(layer, np.array([self.desk.player.moment * effect.tempo]))
 
-    def _handle_near(self, at: QPointF) -> overlay.Handle | None:
-        layer = self.desk.layer
-        if (
-            layer is None
-            or self.answer is None
-            or not self.desk.looking.overlays
-            or "shape" not in self.desk.looking.marks
-        ):
+    def screen_now(self) -> Screen:
+        return Screen(self.view(), self.width(), self.height())
+
+    def _handle_near(self, at: QPointF) -> Handle | None:
+        """The handle under the pointer."""
+        layer, looking = self.desk.layer, self.desk.looking
+        if layer is None or self.answer is None or not looking.overlays or "shape" not in looking.marks:
             return None
-        found = overlay.handles(
-            layer, self.frames_of(layer), self.parent_of(layer), self.view(), self.width(), self.height()
-        )
-        near = [handle for handle in found if (handle.at - at).manhattanLength() < 10]
-        return min(near, key=lambda handle: (handle.at - at).manhattanLength(), default=None)
+        screen = self.screen_now()
+        found = handles(layer, self.frames_of(layer), self.parent_of(layer), screen)
+        near = [(away, handle) for handle in found if (away := handle.hit(screen, at)) is not None]
+        return min(near, key=lambda pair: pair[0], default=(0.0, None))[1]
 
-    def _drag_handle(self, at: QPointF, held: tuple) -> None:
-        """Changes the field of a handle as far as the pointer has come along its axis, in the field's own measure."""
-        stroke, handle, layer = held
-        name, _, part = handle.what.partition(" ")
-        if name == "turn":
-            place = self.frames_of(layer).place[0]
-            turned = self._around(handle, place, at) - self._around(handle, place, handle.at)
-            i, turn = "xyz".index(part), list(layer.turn)
-            turn[i] = round((turn[i] + turned + 180) % 360 - 180, 1)
-            self.desk.document.change_layer(f"{layer.name}: turn", layer.id, ("turn",), tuple(turn), stroke)
-            return
-        moved = (self._along(handle, at) - self._along(handle, handle.at)) / handle.metre
-        if name == "radius":
-            value = round(max(layer.outlet.radius + moved, 0.0), 3)
-            self.desk.document.change_layer(f"{layer.name}: radius", layer.id, ("outlet", "radius"), value, stroke)
-            return
-        i = "xyz".index(part)
-        before, path = (layer.place, ("place",)) if name == "place" else (layer.outlet.extent, ("outlet", "extent"))
-        changed = list(before)
-        changed[i] = round(changed[i] + moved if name == "place" else max(changed[i] + 2 * moved, 0.0), 3)
-        self.desk.document.change_layer(f"{layer.name}: {name}", layer.id, path, tuple(changed), stroke)
-
-    def _around(self, handle: overlay.Handle, place: np.ndarray, at: QPointF) -> float:
-        """The angle of the pointer about the handle's axis through a place, in degrees."""
-        view = self.view()
-        ray = view.ray(at.x(), at.y(), self.width(), self.height())
-        slant = float(ray @ handle.axis)
-        if abs(slant) < 0.08 * float(np.linalg.norm(ray)):
-            # Seen from its edge the circle is a line: what counts is how far along it the pointer is.
-            centre = view.project(place, self.width(), self.height())[0]
-            return float((at.x() - centre[0]) + (centre[1] - at.y()))
-        hit = view.eye + ray * float((place - view.eye) @ handle.axis) / slant - place
-        first = overlay.sideways(handle.axis)
-        return math.degrees(math.atan2(hit @ np.cross(handle.axis, first), hit @ first))
-
-    def _along(self, handle: overlay.Handle, at: QPointF) -> float:
-        """How far along the handle's axis the pointer is: the closest point of its ray to that line."""
-        view = self.view()
-        ray = view.ray(at.x(), at.y(), self.width(), self.height())
-        ray = ray / np.linalg.norm(ray)
-        across = handle.origin - view.eye
-        b = float(ray @ handle.axis)
-        return float(((ray @ across) * b - handle.axis @ across) / max(1 - b * b, 1e-4))
+    def _drag_handle(self, at: QPointF, held: tuple[object, Handle, Layer, QPointF]) -> None:
+        """Changes what a handle holds as far as the pointer has come since it was pressed."""
+        stroke, handle, layer, begin = held
+        made = handle.dragged(layer, self.screen_now(), begin, at)
+        value = value_at(made, handle.path)
+        name = f"{layer.name}: {handle.path[-1]}"
+        self.desk.document.change_layer(name, layer.id, handle.path, value, stroke)

@@ -1,0 +1,162 @@
+"""What of a layer can be taken hold of on the stage: where it is, whether the pointer meets it, and what a drag makes of it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from PyQt6.QtCore import QPointF
+
+from pale_ember.core.effect.edit import Path, value_at, with_value
+from pale_ember.core.effect.model import Layer
+from pale_ember.core.simulate.plan import turn_matrix
+from pale_ember.core.simulate.poses import Frames
+from pale_ember.draw.view import View
+
+REACH = 10
+"""How near the pointer must be, in pixels along both axes together."""
+
+
+@dataclass(frozen=True, slots=True)
+class Screen:
+    """The stage as it is seen: the view and its size in pixels."""
+
+    view: View
+    width: float
+    height: float
+
+    def point(self, at: np.ndarray) -> QPointF | None:
+        """Where a place in the world is seen; None behind the eye."""
+        x, y, depth = self.view.project(at, self.width, self.height)[0]
+        return QPointF(x, y) if depth > 0.05 else None
+
+    def ray(self, at: QPointF) -> np.ndarray:
+        return self.view.ray(at.x(), at.y(), self.width, self.height)
+
+
+@dataclass(frozen=True, slots=True)
+class Handle:
+    """Something to drag: a number of the layer at `path`, its `part` where it has three.
+
+    origin : (3,) where it is, m in the world. axis : (3,) the unit along which it goes. metre : how many metres of the
+    world one of the field's is. factor : how much the field changes by a metre of its own. least : the least it may be.
+    """
+
+    name: str
+    path: Path
+    part: int | None
+    origin: np.ndarray
+    axis: np.ndarray
+    metre: float = 1.0
+    factor: float = 1.0
+    least: float = -math.inf
+
+    def hit(self, screen: Screen, pointer: QPointF) -> float | None:
+        """How far the pointer is from it, in pixels, where it is within reach."""
+        at = screen.point(self.origin)
+        away = REACH if at is None else (at - pointer).manhattanLength()
+        return away if away < REACH else None
+
+    def dragged(self, layer: Layer, screen: Screen, begin: QPointF, to: QPointF) -> Layer:
+        """The layer as the pointer, pressed at `begin`, now makes it; `layer` as it was then."""
+        moved = (self._along(screen, to) - self._along(screen, begin)) / self.metre * self.factor
+        return self._changed(layer, lambda value: round(max(value + moved, self.least), 3))
+
+    def _changed(self, layer: Layer, change: Callable[[float], float]) -> Layer:
+        value = value_at(layer, self.path)
+        if self.part is None:
+            return with_value(layer, self.path, change(value))
+        made = tuple(change(one) if i == self.part else one for i, one in enumerate(value))
+        return with_value(layer, self.path, made)
+
+    def _along(self, screen: Screen, at: QPointF) -> float:
+        """How far along the axis the pointer is: the closest point of its ray to that line."""
+        ray = screen.ray(at)
+        ray = ray / np.linalg.norm(ray)
+        across = self.origin - screen.view.eye
+        b = float(ray @ self.axis)
+        return float(((ray @ across) * b - self.axis @ across) / max(1 - b * b, 1e-4))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TurnHandle(Handle):
+    """Turns the layer about an axis through `centre`, (3,) m in the world."""
+
+    centre: np.ndarray
+
+    def dragged(self, layer: Layer, screen: Screen, begin: QPointF, to: QPointF) -> Layer:
+        turned = self._around(screen, to) - self._around(screen, begin)
+        return self._changed(layer, lambda angle: round((angle + turned + 180) % 360 - 180, 1))
+
+    def _around(self, screen: Screen, at: QPointF) -> float:
+        """The angle of the pointer about the axis, in degrees."""
+        ray = screen.ray(at)
+        slant = float(ray @ self.axis)
+        if abs(slant) < 0.08 * float(np.linalg.norm(ray)):
+            # Seen from its edge the circle is a line: what counts is how far along it the pointer is.
+            middle = screen.view.project(self.centre, screen.width, screen.height)[0]
+            return float((at.x() - middle[0]) + (middle[1] - at.y()))
+        away = screen.view.eye + ray * float((self.centre - screen.view.eye) @ self.axis) / slant - self.centre
+        first = sideways(self.axis)
+        return math.degrees(math.atan2(away @ np.cross(self.axis, first), away @ first))
+
+
+def sideways(axis: np.ndarray) -> np.ndarray:
+    """(3,) a unit at right angles to one."""
+    side = np.cross(axis, np.eye(3)[int(np.argmin(np.abs(axis)))])
+    return side / np.linalg.norm(side)
+
+
+def turning_axes(layer: Layer, parent: Frames) -> np.ndarray:
+    """(3, 3) rows: the world's units about which the angles X, Y and Z of a layer turn it. It is turned about Z first,
+    then X, then Y, so only Y turns about its parent's own axis."""
+    x, y, _ = layer.turn
+    stand = parent.turn[0] / np.cbrt(np.linalg.det(parent.turn[0]))
+    about_y = turn_matrix((0.0, y, 0.0)).astype(float)
+    about_x = turn_matrix((x, 0.0, 0.0)).astype(float)
+    own = np.stack([about_y @ (1, 0, 0), (0, 1, 0), about_y @ about_x @ (0, 0, 1)])
+    return own @ stand.T
+
+
+def _edge(
+    name: str, path: Path, part: int | None, middle: np.ndarray, side: np.ndarray, measure: float, factor: float = 1.0
+) -> Handle:
+    """A handle on an outline, `measure` of the shape's own metres from its middle along `side`."""
+    metre = max(float(np.linalg.norm(side)), 1e-6)
+    return Handle(name, path, part, middle + side * measure, side / metre, metre, factor, least=0.0)
+
+
+def _rim(layer: Layer, middle: np.ndarray, sides: np.ndarray) -> list[Handle]:
+    path = ("outlet", "radius")
+    return [_edge("radius", path, None, middle, sign * sides[:, 0], layer.outlet.radius) for sign in (1.0, -1.0)]
+
+
+def _faces(layer: Layer, middle: np.ndarray, sides: np.ndarray) -> list[Handle]:
+    extent, path = layer.outlet.extent, ("outlet", "extent")
+    return [_edge(f"extent {'xyz'[i]}", path, i, middle, sides[:, i], 0.5 * extent[i], 2.0) for i in range(3)]
+
+
+OF_SHAPE: dict[str, Callable[[Layer, np.ndarray, np.ndarray], list[Handle]]] = {
+    **dict.fromkeys(("disc", "sphere", "hemisphere", "cone", "cylinder", "torus"), _rim),
+    "box": _faces,
+}
+"""The handles of each shape, from the layer, the shape's middle (3,) and its axes (3, 3) in columns, in the world."""
+
+
+def handles(layer: Layer, frames: Frames, parent: Frames, screen: Screen) -> list[Handle]:
+    """All that can be taken hold of; frames, parent : where the layer is now, and what its place is told in."""
+    outlet, turn, place, outer = layer.outlet, frames.turn[0], frames.place[0], parent.turn[0]
+    size, outer_scale = 0.16 * screen.view.camera.distance, float(np.cbrt(np.linalg.det(outer)))
+    middle = place + turn @ np.array(outlet.offset)
+    sides = turn @ turn_matrix(outlet.shape_turn).astype(float) * np.array(outlet.stretch)
+    made = []
+    for i, letter in enumerate("xyz"):
+        axis = outer[:, i] / outer_scale
+        made.append(Handle(f"place {letter}", ("place",), i, place + axis * size, axis, outer_scale))
+    made += OF_SHAPE.get(outlet.shape, lambda *_: [])(layer, middle, sides)
+    for i, (letter, axis) in enumerate(zip("xyz", turning_axes(layer, parent), strict=True)):
+        origin = place + sideways(axis) * 0.72 * size
+        made.append(TurnHandle(f"turn {letter}", ("turn",), i, origin, axis, centre=place))
+    return made
