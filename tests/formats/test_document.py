@@ -1,19 +1,67 @@
 """Documents: a round trip keeps everything, every fault is told, nothing is half done."""
 
 import json
+import random
 import tempfile
 import unittest
 from pathlib import Path
+from typing import Literal, get_args, get_origin
 from unittest import mock
 
 from jsonschema import Draft202012Validator
 
+from pale_ember.core.effect.fields import Field, Part, kinds_of
+from pale_ember.core.effect.model import Effect
+from pale_ember.core.effect.reading import read, values_of
 from pale_ember.core.effect.starts import STARTS, started
+from pale_ember.core.effect.values import Range
 from pale_ember.core.insight.checks import checked
 from pale_ember.formats.document import DocumentError, document_schema, dumps, load, loads, save
 from tests.examples import SMALL_FIRE, effect, fixed
 
 HERE = Path("stack-plume.pale")
+
+STRANGE = (None, True, -1, 7, 0.5, -1e40, 1e6, "tide", "", [], [1], [1, 2, 3], {}, {"kind": "push"})
+
+
+def wild(kind, rng, depth=0, odds=0.985):
+    """A random group of fields of a kind of part, most of them as declared, some of them strange."""
+    if kind is Range and rng.random() < 0.3:
+        return rng.choice((0, 1, 2.5))
+    kinds = kinds_of(kind)
+    word = rng.choice(list(kinds)) if kinds else ""
+    declared = values_of(kinds.get(word, kind), Field("", ""))
+    made = {"kind": word} if word else {}
+    for name, field in declared.items():
+        if rng.random() < (0.5 if depth else 0.8):
+            made[name] = value_of(field, rng, depth) if rng.random() < odds + (1 - odds) * 0.93 else rng.choice(STRANGE)
+    return made
+
+
+def value_of(declared, rng, depth):
+    kind, field = declared.type, declared.field
+    if type(None) in get_args(kind):
+        kind = next(one for one in get_args(kind) if one is not type(None))
+        if rng.random() < 0.3:
+            return None
+    low = -9.0 if field.least is None else field.least
+    number = (
+        low
+        if field.most is None and rng.random() < 0.3
+        else low + rng.random() * (min(field.most or 1e9, low + 9) - low)
+    )
+    if get_origin(kind) is Literal:
+        return rng.choice(get_args(kind))
+    if isinstance(kind, type) and issubclass(kind, Part):
+        return wild(kind, rng, depth + 1)
+    if get_origin(kind) is tuple:
+        inner = get_args(kind)
+        count = len(inner) if inner[-1] is not Ellipsis else rng.randint(1, 2)
+        part = inner[0]
+        if isinstance(part, type) and issubclass(part, Part):
+            return [wild(part, rng, depth + 1) for _ in range(count)]
+        return ["tide" if part is str else number for _ in range(count)]
+    return {bool: True, str: "tide", int: int(number + 0.999), float: number}[kind]
 
 
 def changed(path, value):
@@ -40,6 +88,22 @@ class Reading(unittest.TestCase):
         self.assertEqual(list(validator.iter_errors(json.loads(SMALL_FIRE.read_text()))), [])
         bad = json.loads(changed(("layers", 0, "birth", "lifetime", "low"), -1))
         self.assertEqual(len(list(validator.iter_errors(bad))), 1)
+
+    def test_reader_and_published_schema_agree_on_random_documents(self):
+        rng = random.Random(9)
+        validator = Draft202012Validator(document_schema())
+        told = {"valid": 0, "refused": 0}
+        for _ in range(400):
+            raw = {"format": "pale-ember", "version": 2, **wild(Effect, rng)}
+            made, problems = read(
+                Effect, {name: value for name, value in raw.items() if name not in ("format", "version")}
+            )
+            faults = [str(one) for one in problems if not one.notice and "sorted by age" not in one.message
+                      and "low not above high" not in one.message]  # fmt: skip
+            errors = [error.message for error in validator.iter_errors(raw)]
+            self.assertEqual(bool(errors), bool(faults), (errors[:3], faults[:3]))
+            told["refused" if faults else "valid"] += 1
+        self.assertGreater(min(told.values()), 80, told)
 
     def test_unknown_fields_are_kept_and_noticed(self):
         made, notices = loads(changed(("layers", 1, "outlet", "tide"), {"height": 3}), HERE)

@@ -24,6 +24,8 @@ class Window(unittest.TestCase):
         self.addCleanup(setattr, sys, "excepthook", hook)
         made, _ = load(SMALL_FIRE)
         self.window = workbench(made, None, in_window=self.in_window)
+        self.failures = []
+        self.window.worker.failed.connect(self.failures.append)
         self.window.resize(1280, 800)
         self.window.show()
         self.window.activateWindow()
@@ -38,7 +40,7 @@ class Window(unittest.TestCase):
         self.window.hide()
         self.window.deleteLater()
         self.qt.processEvents()
-        self.assertEqual(self.errors, [])
+        self.assertEqual((self.errors, self.failures), ([], []))
 
     def settle(self, until=lambda: True, seconds=20):
         """Lets the window work until its stage shows the document as it is."""

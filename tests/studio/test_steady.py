@@ -56,9 +56,27 @@ class Steady(driven.Window):
                     self.wait_for(lambda: told)
                 self.assertIn("a stuck bung", told[-1])
             told.clear()
+            self.failures.clear()
             self.edit(50.0 + len(name))
             self.settle()
             self.assertGreater(self.window.stage.answer.frame.layers[0].count, 0)
+
+    def test_work_that_cannot_be_written_aside_is_told_once_and_tried_again(self):
+        aside, told = self.window.aside, []
+        aside.troubled.connect(told.append)
+        for error in (OSError(28, "No space left on device"), RuntimeError("a wet page")):
+            with (
+                mock.patch("pale_ember.studio.shell.keeping.write_whole", side_effect=error),
+                mock.patch("traceback.print_exception"),
+            ):
+                for rate in (21.0, 22.0):
+                    self.edit(rate)
+                    self.assertFalse(aside.holds(self.effect))
+                self.wait_for(lambda: told)
+            self.assertEqual(len(told), 1)
+            self.assertIn(str(error.args[-1]), told.pop())
+            self.edit(30.0)
+            self.assertTrue(aside.holds(self.effect))
 
     def test_an_importer_that_fails_is_free_again(self):
         with tempfile.TemporaryDirectory() as folder:

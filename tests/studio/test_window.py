@@ -157,6 +157,12 @@ class Work(driven.Window):
         self.assertLess(chapter._sentence.height(), 60)
         self.assertGreater(self.window.story.bodies["forces"].height(), 100)
 
+    def test_every_command_s_key_stands_in_the_guide(self):
+        guide = (Path(__file__).parents[2] / "docs" / "user-guide.md").read_text()
+        for command in self.window.commands:
+            row = f"| {', '.join(command.keys)} | {command.words} |"
+            self.assertIn(row, guide)
+
     def test_views_are_kept_in_the_document_and_home_goes_back(self):
         stage = self.window.stage
         first = self.window.desk.looking.camera

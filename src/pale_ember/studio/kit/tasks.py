@@ -39,6 +39,10 @@ class Task(QObject):
     def start(self) -> None:
         self._thread.start()
 
+    @property
+    def running(self) -> bool:
+        return self._thread.is_alive()
+
     def cancel(self) -> None:
         self._stop.set()
 

@@ -7,7 +7,6 @@ import fcntl
 import json
 import os
 import secrets
-import threading
 import time
 from dataclasses import dataclass
 from pathlib import Path
@@ -18,6 +17,7 @@ from pale_ember.core.effect.model import Effect
 from pale_ember.formats.disk import write_whole
 from pale_ember.formats.document import DocumentError, Writer, loads
 from pale_ember.studio.document.history import Document
+from pale_ember.studio.kit.tasks import Task
 
 EVERY = 500
 """Milliseconds from an edit to its being written aside; edits meanwhile are written together."""
@@ -104,7 +104,7 @@ class Aside(QObject):
         self._held: int | None = None
         self._writer = Writer()
         self._told = False
-        self._writing: threading.Thread | None = None
+        self._writing: Task | None = None
         self._timer = QTimer(self, singleShot=True, interval=EVERY)
         self._timer.timeout.connect(self.write)
         document.changed.connect(self._edited)
@@ -116,7 +116,7 @@ class Aside(QObject):
 
     def write(self) -> None:
         """Writes on a thread of its own if anything is new, and clears away what is saved."""
-        if self._writing is not None and self._writing.is_alive():
+        if self._writing is not None and self._writing.running:
             self._timer.start()
             return
         effect = self.document.effect
@@ -124,7 +124,8 @@ class Aside(QObject):
             self._let_go()
         elif effect is not self.kept:
             path = str(self.document.path) if self.document.path else ""
-            self._writing = threading.Thread(target=self._write, args=(effect, path), daemon=True)
+            self._writing = Task(lambda _: self._write(effect, path), name="aside")
+            self._writing.failed.connect(self._trouble)
             self._writing.start()
             self._timer.start()
 
@@ -137,16 +138,19 @@ class Aside(QObject):
             write_whole(self.file.with_suffix(".json"), json.dumps(note).encode())
             write_whole(self.file, self._writer.dumps(effect))
         except OSError as error:
-            if not self._told:
-                self._told = True
-                why = error.strerror or str(error)
-                self.troubled.emit(f"Work cannot be written aside ({why}); it is tried again. Save when you can.")
+            why = error.strerror or str(error)
+            self._trouble(f"Work cannot be written aside ({why}); it is tried again. Save when you can.")
             return
         self.kept, self._told = effect, False
 
+    def _trouble(self, told: str) -> None:
+        if not self._told:
+            self._told = True
+            self.troubled.emit(told)
+
     def wait(self) -> None:
         if self._writing is not None:
-            self._writing.join(timeout=5)
+            self._writing.wait(5)
 
     def holds(self, effect: Effect) -> bool:
         """Writes now, and tells whether an effect is known to be safe."""

@@ -6,8 +6,8 @@ import time
 from collections.abc import Callable
 
 import numpy as np
-from PyQt6.QtCore import QRectF, Qt, QTimer
-from PyQt6.QtGui import QAction, QCloseEvent, QKeySequence, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QCloseEvent, QPaintEvent
 from PyQt6.QtWidgets import (
     QMainWindow,
     QMessageBox,
@@ -29,12 +29,13 @@ from pale_ember.studio.document.importing import Importer
 from pale_ember.studio.fields.parts import FieldsColumn, Heading
 from pale_ember.studio.fields.row import FieldRow, editor_for
 from pale_ember.studio.fields.subject import OfLayer
-from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.settings import kept_bytes, settings
 from pale_ember.studio.layers.panel import LayersPanel
+from pale_ember.studio.shell.commands import Command, bind
 from pale_ember.studio.shell.files import Files, demo_effects
 from pale_ember.studio.shell.header import Header
+from pale_ember.studio.shell.hints import HintLine
 from pale_ember.studio.shell.keeping import Aside, forget, left_behind
 from pale_ember.studio.stage.transport import Readout, Transport
 from pale_ember.studio.stage.view import StageView
@@ -46,36 +47,6 @@ READ_EVERY = 0.12
 
 MARKED_AGES = 48
 """Living particles marked on the lanes; more would only blur."""
-
-
-class HintLine(QWidget):
-    """One quiet line at the bottom: help on what the pointer is on, with a way to what it needs."""
-
-    def __init__(self, desk: Desk) -> None:
-        super().__init__()
-        self.desk = desk
-        self._text = ""
-        self._target: Target | None = None
-        self.setFixedHeight(22)
-        self.setAccessibleName("help")
-        desk.hinted.connect(self.show_hint)
-
-    def show_hint(self, text: str, target: Target | None = None) -> None:
-        self._text, self._target = text, target
-        self.setCursor(Qt.CursorShape.PointingHandCursor if target else Qt.CursorShape.ArrowCursor)
-        self.setAccessibleDescription(text)
-        self.update()
-
-    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self._target is not None:
-            self.desk.sought.emit(self._target)
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setFont(theme.font(theme.SMALL))
-        painter.setPen(theme.ASH)
-        text = self._text + (f"   Go to {self._target.label} ›" if self._target else "")
-        painter.drawText(QRectF(16, -2, self.width() - 32, 22), Qt.AlignmentFlag.AlignVCenter, text)
 
 
 class Workbench(QMainWindow):
@@ -104,7 +75,8 @@ class Workbench(QMainWindow):
         self._layer_rows = [self._layer_row(name) for name in ("place", "turn", "space")]
         self._layer_more = self._more_of_layer()
         self._arrange()
-        self._bind_keys()
+        self.commands = self._commands()
+        bind(self, self.commands, finish_typing)
         self._connect()
         self._show_name()
         self._document_changed(document.effect, document.effect)
@@ -170,31 +142,35 @@ class Workbench(QMainWindow):
         if not self.restoreGeometry(kept_bytes("geometry")):
             self.resize(1280, 800)
 
-    def _bind_keys(self) -> None:
-        """Keys do the same wherever the focus is; where something is typed, its line keeps the plain ones to itself."""
-        player, table = self.desk.player, self.layers.table
-        self.commands: dict[str, Callable[[], object]] = {
-            "Ctrl+Z": self.undo, "Ctrl+Shift+Z": self.redo, "Ctrl+Y": self.redo,
-            "Ctrl+N": self.files.new, "Ctrl+O": self.files.ask_open, "Ctrl+S": self.files.save,
-            "Ctrl+Shift+S": self.files.save_as, "Ctrl+D": table.duplicate, "Ctrl+B": self.open_bake,
-            "Ctrl+Q": self.close,
-            "F2": self.rename_layer, "Alt+Up": lambda: table.move(-1), "Alt+Down": lambda: table.move(1),
-            "H": table.toggle_shown, "A": table.toggle_solo,
-            "Space": player.toggle, "R": player.again,
-            ",": lambda: player.step(-1, self.desk.effect.steps), ".": lambda: player.step(1, self.desk.effect.steps),
-            "O": self.transport.flip_marks, "F": self.stage.frame_effect,
-            "Home": lambda: self.desk.looking.look_from(self.desk.looking.first_camera()),
-        }  # fmt: skip
-        for keys, do in self.commands.items():
-            action = QAction(self)
-            action.setShortcut(QKeySequence(keys))
-            action.setAutoRepeat(keys in (",", ".", "Ctrl+Z", "Ctrl+Y", "Ctrl+Shift+Z"))
-            action.triggered.connect(lambda _=False, do=do: self._command(do))
-            self.addAction(action)
+    def _commands(self) -> tuple[Command, ...]:
+        player, table, looking = self.desk.player, self.layers.table, self.desk.looking
 
-    def _command(self, do: Callable[[], object]) -> None:
-        finish_typing()
-        do()
+        def step(steps: int) -> Callable[[], None]:
+            return lambda: player.step(steps, self.desk.effect.steps)
+
+        return (
+            Command(("Ctrl+Z",), "takes the last change back", self.undo, repeats=True),
+            Command(("Ctrl+Shift+Z", "Ctrl+Y"), "does again what was taken back", self.redo, repeats=True),
+            Command(("Ctrl+N",), "begins a new effect", self.files.new),
+            Command(("Ctrl+O",), "opens an effect", self.files.ask_open),
+            Command(("Ctrl+S",), "saves the effect", self.files.save),
+            Command(("Ctrl+Shift+S",), "saves it under another name", self.files.save_as),
+            Command(("Ctrl+B",), "bakes a sheet of frames", self.open_bake),
+            Command(("Ctrl+Q",), "leaves", self.close),
+            Command(("Space",), "holds and plays", player.toggle),
+            Command(("R",), "plays again from the start", player.again),
+            Command((",",), "one step back", step(-1), repeats=True),
+            Command((".",), "one step on", step(1), repeats=True),
+            Command(("F",), "frames what is alive", self.stage.frame_effect),
+            Command(("Home",), "looks from the first kept view", lambda: looking.look_from(looking.first_camera())),
+            Command(("O",), "hides or shows all marks", self.transport.flip_marks),
+            Command(("F2",), "renames the layer", self.rename_layer),
+            Command(("H",), "hides or shows the layer", table.toggle_shown),
+            Command(("A",), "shows the layer alone, or with the others", table.toggle_solo),
+            Command(("Ctrl+D",), "duplicates the layer", table.duplicate),
+            Command(("Alt+Up",), "draws the layer earlier", lambda: table.move(-1)),
+            Command(("Alt+Down",), "draws the layer later", lambda: table.move(1)),
+        )
 
     def _show_target(self, target: Target) -> None:
         """Shows and focuses a field, wherever it stands."""

@@ -1,0 +1,29 @@
+"""Every command of the Workbench, once: its keys, what it does in words, and what does it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from PyQt6.QtGui import QAction, QKeySequence
+from PyQt6.QtWidgets import QWidget
+
+
+@dataclass(frozen=True, slots=True)
+class Command:
+    """Something that a key does wherever the focus is. repeats : whether holding the key does it again."""
+
+    keys: tuple[str, ...]
+    words: str
+    does: Callable[[], object]
+    repeats: bool = False
+
+
+def bind(window: QWidget, commands: tuple[Command, ...], before: Callable[[], object]) -> None:
+    """Gives a window its commands; `before` is done ahead of each, so that none meets a line half typed."""
+    for command in commands:
+        action = QAction(command.words, window)
+        action.setShortcuts([QKeySequence(keys) for keys in command.keys])
+        action.setAutoRepeat(command.repeats)
+        action.triggered.connect(lambda _=False, does=command.does: (before(), does()))
+        window.addAction(action)
