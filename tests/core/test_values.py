@@ -128,8 +128,8 @@ class Sentences(unittest.TestCase):
 
 class Cards(unittest.TestCase):
     def test_shipped_cards_are_what_the_code_paints(self):
-        for name in ("soft dot", "spark", "ring"):
-            np.testing.assert_allclose(card(name), CARDS[name].paint(), atol=0.012)
+        for name, kind in CARDS.items():
+            np.testing.assert_allclose(card(name), kind.paint(), atol=0.012, err_msg=name)
 
     def test_cards_to_be_tiled_meet_themselves(self):
         for name in ("clouds", "cells"):

@@ -313,7 +313,8 @@ class Looks(Drawn):
         for place, value in (((8, 8), 0.1), ((8, 56), 0.2), ((56, 8), 0.4), ((56, 56), 0.8)):
             self.assertAlmostEqual(float(seen[place]), value, delta=0.02)
         ramp = Stage(props=(Prop(form="ramp", size=(4, 3, 4), place=(0, 1.5, 0)),))
-        self.assertNotAlmostEqual(float(self.drawn(empty, stage=ramp, background="mid")[40, 32, 0]), 0.0, delta=0.02)
+        seen, bare = (self.drawn(empty, stage=stage, background="mid")[..., 0] for stage in (ramp, Stage()))
+        self.assertGreater(float(np.abs(seen - bare)[30:44, 24:40].mean()), 0.05)
 
 
 class Demos(unittest.TestCase):
@@ -367,10 +368,10 @@ class Demos(unittest.TestCase):
                 if round_ % 10 == 0:
                     renderer.picture(frame, view, Shot(stage=made.stage), 48, 30)
                 renderer.release()
-                if round_ == 20:
+                if round_ == 50:
                     begun = memory()
             self.assertEqual(context.error, "GL_NO_ERROR")
-            self.assertLess(memory() - begun, 60)
+            self.assertLess(memory() - begun, 6)
         context.release()
 
 
