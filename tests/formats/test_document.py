@@ -95,7 +95,7 @@ class Reading(unittest.TestCase):
         told = {"valid": 0, "refused": 0}
         for _ in range(400):
             raw = {"format": "pale-ember", "version": 2, **wild(Effect, rng)}
-            made, problems = read(
+            _, problems = read(
                 Effect, {name: value for name, value in raw.items() if name not in ("format", "version")}
             )
             faults = [str(one) for one in problems if not one.notice and "sorted by age" not in one.message

@@ -4,11 +4,14 @@ import unittest
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QAbstractButton, QAbstractItemView, QComboBox, QScrollArea, QScrollBar, QWidget
 
 from pale_ember.core.effect.edit import value_at
 from pale_ember.core.effect.forces import Attractor, Whirl
 from pale_ember.core.effect.outlet import Burst
 from pale_ember.core.effect.values import Range, between, fixed
+from pale_ember.studio.controls.buttons import ChoiceEdit, SwitchEdit
+from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.fields.names import NameEdit
 from pale_ember.studio.fields.parts import Heading, PartsEdit
 from tests.studio import driven
@@ -76,9 +79,26 @@ class Parts(driven.Window):
         self.assertIn("bears 3 of sparks", self.window.story.chapters["offspring"]._sentence_text)
         self.settle(lambda: self.window.stage.answer.frame.layers[2].count > 0)
 
+    def test_whatever_takes_the_keyboard_has_a_name_and_switches_choices_and_folds_a_role(self):
+        for chapter in self.window.story.chapters.values():
+            chapter.fold(False)
+        self.window.transport.open_stage()
+        self.qt.processEvents()
+        seen = 0
+        for widget in self.window.findChildren(QWidget):
+            if widget.focusPolicy() != Qt.FocusPolicy.NoFocus and not isinstance(widget, (QAbstractItemView, QScrollArea, QScrollBar)):
+                seen += 1
+                self.assertTrue(widget.accessibleName(), f"{type(widget).__name__} in {type(widget.parent()).__name__}")
+        self.assertGreater(seen, 200)
+        for kind, base in ((SwitchEdit, QAbstractButton), (Heading, QAbstractButton), (ChoiceEdit, QComboBox)):
+            self.assertTrue(issubclass(kind, base))
+            self.assertTrue(self.window.findChildren(kind))
+        for number in self.window.findChildren(NumberEdit):
+            self.assertEqual(number.accessibleDescription() or number.text(), number.text())
+
     def test_headings_fold_by_mouse_and_keys(self):
         body = self.window.story.bodies["birth"]
-        heading = next(one for one in body.findChildren(Heading) if one.text == "more")
+        heading = next(one for one in body.findChildren(Heading) if one.text() == "more")
         row = self.field("birth", "carried")
         self.assertFalse(row.isVisible())
         QTest.keyClick(heading, Qt.Key.Key_Return)

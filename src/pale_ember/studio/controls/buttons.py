@@ -5,15 +5,15 @@ from __future__ import annotations
 from typing import get_args
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QAbstractButton, QSizePolicy, QWidget
+from PyQt6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PyQt6.QtWidgets import QAbstractButton, QComboBox, QSizePolicy
 
 from pale_ember.core.effect.fields import Field
 from pale_ember.studio.kit import icons, theme
 from pale_ember.studio.kit.popups import Menu
 
 
-class _Button(QAbstractButton):
+class Button(QAbstractButton):
     """Space drives time everywhere, so Return is what presses a button."""
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -23,7 +23,7 @@ class _Button(QAbstractButton):
             super().keyPressEvent(event)
 
 
-class IconButton(_Button):
+class IconButton(Button):
     """A small button with one of our icons."""
 
     def __init__(self, icon: str, tip: str, *, size: int = 20, checkable: bool = False) -> None:
@@ -57,7 +57,7 @@ class IconButton(_Button):
         icons.paint(painter, self._icon, box, colour)
 
 
-class WordButton(_Button):
+class WordButton(Button):
     """A word that can be pressed, with an icon before it or an arrow behind it."""
 
     def __init__(
@@ -109,7 +109,7 @@ class WordButton(_Button):
             icons.paint(painter, "down", QRectF(self.width() - 16, self.height() / 2 - 6, 12, 12), colour)
 
 
-class SwitchEdit(QWidget):
+class SwitchEdit(Button):
     """On or off."""
 
     edited = pyqtSignal(object, object)
@@ -117,29 +117,21 @@ class SwitchEdit(QWidget):
 
     def __init__(self, field: Field, default: bool, name: str = "") -> None:
         super().__init__()
-        self.value, self.idle = default, False
+        self.idle = False
+        self.setCheckable(True)
+        self.setChecked(default)
         self.setFixedSize(34, 22)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName(name or field.label)
         self.setAttribute(Qt.WidgetAttribute.WA_Hover)
+        self.clicked.connect(lambda: self.edited.emit(self.value, None))
+
+    @property
+    def value(self) -> bool:
+        return self.isChecked()
 
     def show_value(self, value: bool) -> None:
-        self.value = value
-        self.update()
-
-    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if self.rect().contains(event.position().toPoint()):
-            self._flip()
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Space, Qt.Key.Key_Return):
-            self._flip()
-        else:
-            super().keyPressEvent(event)
-
-    def _flip(self) -> None:
-        self.show_value(not self.value)
-        self.edited.emit(self.value, None)
+        self.setChecked(value)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -154,18 +146,20 @@ class SwitchEdit(QWidget):
         painter.drawEllipse(QPointF(rail.right() - 6 if self.value else rail.left() + 6, rail.center().y()), 4, 4)
 
 
-class ChoiceEdit(QWidget):
-    """One of a few words, each with its explanation in the menu."""
+class ChoiceEdit(QComboBox):
+    """One of a few words, each with its explanation in the menu. The wheel passes by."""
 
     edited = pyqtSignal(object, object)
     finished = pyqtSignal()
 
     def __init__(self, field: Field, kind: object, default: str, name: str = "") -> None:
         super().__init__()
-        self.field, self.options = field, list(get_args(kind))
+        self.field, self.idle = field, False
+        self.options = list(get_args(kind))
         """What can be chosen just now."""
         self._helps = dict(zip(self.options, field.options, strict=False))
-        self.value, self.idle = default, False
+        self.addItems(self.options)
+        self.setCurrentText(default)
         self.setFixedHeight(24)
         self.setMinimumWidth(60)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -173,20 +167,29 @@ class ChoiceEdit(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_Hover)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 
+    @property
+    def value(self) -> str:
+        return self.currentText()
+
     def show_value(self, value: str) -> None:
-        self.value = value
-        self.update()
+        self.setCurrentText(value)
 
     def choose(self, value: str) -> None:
         if value != self.value:
             self.show_value(value)
             self.edited.emit(value, None)
 
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        event.accept()  # The menu opens when the button is let go, so that no entry is under it.
+
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton:
-            self._open()
+            self.showPopup()
 
-    def _open(self) -> None:
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        event.ignore()
+
+    def showPopup(self) -> None:
         menu = Menu(self)
         for option in self.options:
             action = menu.addAction(option)
@@ -200,10 +203,10 @@ class ChoiceEdit(QWidget):
         step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(Qt.Key(event.key()))
         if step:
             self.choose(self.options[(self.options.index(self.value) + step) % len(self.options)])
-        elif event.key() in (Qt.Key.Key_Space, Qt.Key.Key_Return):
-            self._open()
+        elif event.key() in (Qt.Key.Key_Space, Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.showPopup()
         else:
-            super().keyPressEvent(event)
+            event.ignore()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)

@@ -49,6 +49,7 @@ class NumberEdit(QWidget):
     def show_value(self, value: float) -> None:
         if value != self.value:
             self.value = value
+            self.setAccessibleDescription(self.text())
             self.update()
 
     def text(self) -> str:

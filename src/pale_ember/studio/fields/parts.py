@@ -6,8 +6,8 @@ from collections.abc import Callable
 from typing import Any, get_args, get_origin
 
 from msgspec.structs import replace
-from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import Path, value_at
@@ -17,7 +17,7 @@ from pale_ember.core.effect.outlet import Burst
 from pale_ember.core.effect.values import Curve, Gradient, PerAxis, Range, Tints
 from pale_ember.core.insight.sentences import burst as burst_told
 from pale_ember.core.insight.sentences import rule as rule_told
-from pale_ember.studio.controls.buttons import IconButton, WordButton
+from pale_ember.studio.controls.buttons import Button, IconButton, WordButton
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.row import FieldRow, editor_for
 from pale_ember.studio.fields.subject import Subject
@@ -31,14 +31,15 @@ Editors = Callable[[Declared], QWidget | None]
 """Gives a field's own editor where it has one."""
 
 
-class Heading(QWidget):
+class Heading(Button):
     """A word with an arrow that folds what stands under it, and a mark where something there is changed."""
-
-    toggled = pyqtSignal(bool)
 
     def __init__(self, text: str, opened: bool) -> None:
         super().__init__()
-        self.text, self.opened, self.changed = text, opened, 0
+        self.changed = 0
+        self.setText(text)
+        self.setCheckable(True)
+        self.setChecked(opened)
         self.setFixedHeight(24)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName(text)
@@ -51,23 +52,7 @@ class Heading(QWidget):
             self.update()
 
     def open(self) -> None:
-        if not self.opened:
-            self.flip()
-
-    def flip(self) -> None:
-        self.opened = not self.opened
-        self.toggled.emit(self.opened)
-        self.update()
-
-    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if event.button() == Qt.MouseButton.LeftButton:
-            self.flip()
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Space):
-            self.flip()
-        else:
-            super().keyPressEvent(event)
+        self.setChecked(True)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -78,13 +63,13 @@ class Heading(QWidget):
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
         painter.save()
         painter.translate(13, self.height() / 2)
-        painter.rotate(0 if self.opened else -90)
+        painter.rotate(0 if self.isChecked() else -90)
         icons.paint(painter, "down", QRectF(-6, -6, 12, 12), theme.ASH)
         painter.restore()
         painter.setFont(theme.font(theme.SMALL, theme.font().Weight.DemiBold))
         painter.setPen(theme.BONE)
-        painter.drawText(QRectF(23, 0, self.width() - 40, 24), Qt.AlignmentFlag.AlignVCenter, self.text)
-        if self.changed and not self.opened:
+        painter.drawText(QRectF(23, 0, self.width() - 40, 24), Qt.AlignmentFlag.AlignVCenter, self.text())
+        if self.changed and not self.isChecked():
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(theme.EMBER)
             painter.drawEllipse(QPointF(self.width() - 12, self.height() / 2), 2, 2)
@@ -127,7 +112,7 @@ class FieldsColumn(QWidget):
                 self._groups.append((heading, []))
             row = self._add(holders[group], (*path, name), shown[name], editors)
             if group and row is not None:
-                next(rows for heading, rows in self._groups if heading.text == group).append(row)
+                next(rows for heading, rows in self._groups if heading.text() == group).append(row)
 
     def _group(self, column: QVBoxLayout, text: str, *, opened: bool) -> tuple[Heading, QVBoxLayout]:
         heading, body = Heading(text, opened), QWidget()
