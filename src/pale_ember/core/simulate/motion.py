@@ -14,7 +14,7 @@ from typing import NamedTuple
 
 import numpy as np
 
-from pale_ember.core.simulate.contact import carried_along, coefficients, meet, nearby
+from pale_ember.core.simulate.contact import carried_along, meet, nearby
 from pale_ember.core.simulate.kernel import kernel
 from pale_ember.core.simulate.plan import PASS
 from pale_ember.core.simulate.pushes import (
@@ -29,6 +29,7 @@ from pale_ember.core.simulate.pushes import (
     table_at,
 )
 from pale_ember.core.simulate.telling import tell_birth, tell_end, tell_touch, tell_way
+from pale_ember.core.simulate.throw import coefficients
 
 _F0, _F1, _HALF = np.float32(0.0), np.float32(1.0), np.float32(0.5)
 

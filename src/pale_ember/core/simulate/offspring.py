@@ -9,10 +9,10 @@ import numpy as np
 
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.offspring import Rule
-from pale_ember.core.simulate.contact import RULE
 from pale_ember.core.simulate.draws import LOOP_BITS, RULE_COUNT, RULE_DELAY, draw, joined, key_of, mix
 from pale_ember.core.simulate.kernel import inlined, kernel
 from pale_ember.core.simulate.poses import Frames
+from pale_ember.core.simulate.telling import RULE
 
 WHENS = ("born", "touches", "ends", "every metre", "every second")
 _HEADINGS = ("own", "onward", "back", "surface")

@@ -7,11 +7,11 @@ import math
 import numpy as np
 
 from pale_ember.core.effect.values import SAMPLES
-from pale_ember.core.simulate.contact import coefficients
 from pale_ember.core.simulate.draws import draw, drawn
 from pale_ember.core.simulate.field import EDDY_CELLS, air
 from pale_ember.core.simulate.kernel import inlined, kernel
 from pale_ember.core.simulate.plan import DRIVE, OVER, PUSHES, REGION
+from pale_ember.core.simulate.throw import coefficients
 
 _F0, _F1, _HALF, _TWO = np.float32(0.0), np.float32(1.0), np.float32(0.5), np.float32(2.0)
 INDEX = 0xFFFFFFFF

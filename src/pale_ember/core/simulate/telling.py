@@ -6,14 +6,53 @@ import math
 
 import numpy as np
 
-from pale_ember.core.simulate.contact import BORN, ENDS, EVERY_METRE, EVERY_SECOND, TOUCHES, told
+from pale_ember.core.simulate.draws import draw
 from pale_ember.core.simulate.kernel import inlined, kernel
 from pale_ember.core.simulate.pushes import NO_LIMIT
+
+BORN, TOUCHES, ENDS, EVERY_METRE, EVERY_SECOND = range(5)
+
+EVENT = np.dtype(
+    [("number", np.uint64)]
+    + [(name, np.float64) for name in ("time", "born")]
+    + [(name, np.int64) for name in ("rule", "step", "occurrence")]
+    + [(name, np.float32) for name in (
+        "px", "py", "pz", "vx", "vy", "vz", "nx", "ny", "nz", "life", "aged", "travelled", "turned", "kin_size",
+        "kin_red", "kin_green", "kin_blue")]
+    + [("kin_rule", np.int64)],
+    align=True,
+)  # fmt: skip
+"""Something that happened to a particle and bears offspring: when, where, how it moved, and the surface's normal."""
+
+RULE = np.dtype(
+    [("key", np.uint64)] + [(name, np.int64) for name in ("when", "per_parent", "per_step")]
+    + [(name, np.float32) for name in ("each", "chance", "least_impact")],
+    align=True,
+)  # fmt: skip
+"""What a parent's kernel must know of its rules."""
 
 _F0, _F1 = np.float32(0.0), np.float32(1.0)
 
 _MOST_AT_ONCE = 64
 """The most times a rule by distance or time happens to one particle in one step."""
+
+
+@kernel
+def told(rules, per_step, rule, number, occurrence, impact):
+    """Whether a rule's event happens: by its threshold, its caps and its chance. Counts it if so."""
+    one = rules[rule]
+    if impact < one.least_impact or (one.per_parent > 0 and occurrence >= one.per_parent):
+        return False
+    if one.per_step > 0 and per_step[rule] >= one.per_step:
+        return False
+    if one.chance < np.float32(1.0) and draw(one.key, number, 64 + occurrence) >= one.chance:
+        return False
+    per_step[rule] += 1
+    return True
+
+
+# What is born nearer to a surface than it is large lies in it, but is held by it all the same: as long as its middle is
+# outside, by no more than `depth`, it is met where it goes further in.
 
 
 @kernel

@@ -17,7 +17,6 @@ from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.geometry.mesh import Mesh, scatter
 from pale_ember.core.simulate.births import bear, replace_places
-from pale_ember.core.simulate.contact import EVENT
 from pale_ember.core.simulate.field import eddies
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.core.simulate.frame import look_of_events
@@ -29,6 +28,7 @@ from pale_ember.core.simulate.poses import Frames, Poses, still
 from pale_ember.core.simulate.spawning import Spawner, fired_births
 from pale_ember.core.simulate.surfaces import Surfaces
 from pale_ember.core.simulate.table import KEEP_EVERY, Table, columns_of
+from pale_ember.core.simulate.telling import EVENT
 
 _HERE = still()
 _SMALLEST = 256
