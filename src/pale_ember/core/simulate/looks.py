@@ -101,8 +101,8 @@ def _driven_by(drives, value, width, wide, high, deep, bright, solid, factor, tu
 def _told_aside(lanes, j, value, driven, i):
     """Adds a lane's value to what is told by name. Factors are told as change on top of 1, so that several multiply and
     none is 1."""
-    drives, name = lanes[j].drives, lanes[j].name
-    if drives in (DRIVE.streak, DRIVE.edge_glow, DRIVE.burn, DRIVE.warp, DRIVE.haze):
+    name = lanes[j].name
+    if lanes[j].factor:
         value = (driven[name, i] + _F1) * value - _F1
         driven[name, i] = value
     else:

@@ -78,11 +78,11 @@ MOTION = np.dtype(
 
 LANE = np.dtype(
     [(name, np.int64) for name in ("drives", "over", "channel", "target", "row", "name", "jumps")]
-    + [("low", np.float32), ("scale", np.float32), ("instead", np.bool_), ("banded", np.bool_)],
+    + [("low", np.float32), ("scale", np.float32), ("instead", np.bool_), ("banded", np.bool_), ("factor", np.bool_)],
     align=True,
 )
 """A lane: `row` is its table; a place on its axis is (value - low) * scale. Behind its SAMPLES a table holds `jumps`
-pairs, the place and size of each."""
+pairs, the place and size of each. factor : whether what is told by name is a factor, as change on top of 1."""
 
 
 def _parameters() -> dict[str, Any]:
@@ -227,6 +227,7 @@ def lane_arrays(lanes: list[Lane], targets: dict[int, int], names: tuple[str, ..
             _DRIVES.index(lane.drives), _OVERS.index(lane.over), BAND + lane.key, targets.get(lane.force, -1), i,
             names.index(driven_name(lane)) if driven_name(lane) in names else -1, len(jumps[i]),
             low, 1.0 / (high - low) if abs(high - low) > 1e-9 else 1e9, lane.instead, lane.curve.banded,
+            lane.drives in FACTORS,
         )  # fmt: skip
         tables[i, :SAMPLES], bands[i] = lane.curve.table(), lane.curve.band_table()
         tables[i, SAMPLES : SAMPLES + 2 * len(jumps[i])] = np.ravel(jumps[i])
