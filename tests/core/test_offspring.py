@@ -10,7 +10,7 @@ from pale_ember.core.effect import edit, tree
 from pale_ember.core.effect.chapters import Offspring
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.values import Range, Tints, between, curve
-from pale_ember.core.simulate import track
+from pale_ember.core.simulate import log
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.simulate.track import Fired
@@ -257,18 +257,18 @@ class Chains(unittest.TestCase):
     def test_a_late_child_above_its_parent_is_borne_though_few_events_are_remembered(self):
         source = parent(rule(when="every metre", each=0.05, delay=fixed(0.4)), outlet=Outlet(rate=fixed(90.0)))
         both = [Timeline(effect(*order, duration=3.0)) for order in ((source, child()), (child(), source))]
-        kept = track._MOST_EVENTS
+        kept = log.MOST_EVENTS
         try:
-            track._MOST_EVENTS = 200
+            log.MOST_EVENTS = 200
             frames = [[timeline.frame(t) for t in (1.5, 0.7, 2.0)] for timeline in both]
         finally:
-            track._MOST_EVENTS = kept
+            log.MOST_EVENTS = kept
         fresh = Timeline(both[0].effect).frame(2.0).layers[1]
         self.assertGreater(fresh.count, 100)
         for one in (frames[0][2].layers[1], frames[1][2].layers[0]):
             np.testing.assert_array_equal(one.position, fresh.position)
         for timeline in both:
-            self.assertLess(timeline._tracks[source.id]._logged, 5000)
+            self.assertLess(timeline._tracks[source.id].log.count, 5000)
 
     def test_a_rule_of_nothing_bears_nothing(self):
         made = effect(parent(rule(count=fixed(0))), child(outlet=Outlet(rate=fixed(0.0), limit=3)))

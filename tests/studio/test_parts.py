@@ -86,7 +86,9 @@ class Parts(driven.Window):
         self.qt.processEvents()
         seen = 0
         for widget in self.window.findChildren(QWidget):
-            if widget.focusPolicy() != Qt.FocusPolicy.NoFocus and not isinstance(widget, (QAbstractItemView, QScrollArea, QScrollBar)):
+            if widget.focusPolicy() != Qt.FocusPolicy.NoFocus and not isinstance(
+                widget, (QAbstractItemView, QScrollArea, QScrollBar)
+            ):
                 seen += 1
                 self.assertTrue(widget.accessibleName(), f"{type(widget).__name__} in {type(widget.parent()).__name__}")
         self.assertGreater(seen, 200)

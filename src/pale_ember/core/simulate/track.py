@@ -20,6 +20,7 @@ from pale_ember.core.simulate.births import bear, replace_places
 from pale_ember.core.simulate.field import eddies
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.core.simulate.frame import look_of_events
+from pale_ember.core.simulate.log import EventLog
 from pale_ember.core.simulate.motion import More, run
 from pale_ember.core.simulate.offspring import children, rule_records
 from pale_ember.core.simulate.pair import Pair
@@ -37,9 +38,6 @@ _MOST_STEPS = 64
 
 _MOST_BIRTHS = 100_000
 """Births prepared at once, where one step has fewer."""
-
-_MOST_EVENTS = 500_000
-"""Events remembered for the children's sake: 80 MB; the oldest steps are forgotten first."""
 
 
 class Stopped(Exception):  # noqa: N818 - it is what happened
@@ -110,9 +108,7 @@ class Track:
         self._per_step = np.zeros(max(len(self._rules), 1), np.int64)
         self._events = np.zeros(1024 if len(self._rules) else 0, EVENT)
         self._state, self._touched = np.zeros(2, np.int64), np.zeros(8)
-        self._log: dict[int, np.ndarray] = {}
-        self._logged = 0
-        self._wanted = range(0)
+        self.log = EventLog()
         self._stopped = stopped
         self.step_time = float(self.plan.step_time)
         self.life = max(layer.birth.lifetime.most, 0.0)
@@ -164,23 +160,10 @@ class Track:
 
     def events(self, first: int, last: int) -> np.ndarray:
         """(m,) of EVENT: what happened in steps `first` + 1 to `last`, step by step."""
-        first = max(first, self.first)
-        self._wanted = range(first + 1, last + 1)
-        missing = next((step for step in self._wanted if step not in self._log), None)
+        missing = self.log.want(range(max(first, self.first) + 1, last + 1))
         if missing is not None:
             self._herald = self._reach(self._herald, last, last - missing + 1)
-        found = [self._log[step] for step in self._wanted if len(self._log[step])]
-        self._wanted = range(0)
-        if len(found) == 1:
-            return found[0]
-        return np.concatenate(found) if found else np.zeros(0, EVENT)
-
-    def _forget(self) -> None:
-        """Lets the oldest steps go while more is remembered than may be; never those being asked for."""
-        for step in [step for step in self._log if step not in self._wanted]:
-            if self._logged <= _MOST_EVENTS:
-                return
-            self._logged -= len(self._log.pop(step))
+        return self.log.take()
 
     def _reach(self, runner: _Run, step: int, back: int = 0) -> _Run:
         """A runner at `step` that has passed the `back` steps before it, from where it stands, a kept state, or anew."""
@@ -247,7 +230,7 @@ class Track:
             runner.count, runner.step = count, stop
             done += stop - step
             if len(self._rules):
-                self._note(max(step, runner.whole), stop, self._events[: self._state[0]].copy())
+                self.log.note(max(step, runner.whole), stop, self._events[: self._state[0]].copy())
             if self.layer.outlet.anew:
                 pose = self._own_frames(np.array([stop * self.step_time])).rows()[0]
                 replace_places(self.plan.birth, self._mesh, stop, pose, runner.table, count)
@@ -299,16 +282,6 @@ class Track:
             plan.choices, lanes.records, lanes.tables, lanes.bands, forces, self._rules, self._per_step, self._events,
             self._state,
         )  # fmt: skip
-
-    def _note(self, first: int, last: int, events: np.ndarray) -> None:
-        """Remembers what happened in steps `first` + 1 to `last`."""
-        edges = np.searchsorted(events["step"], np.arange(first + 1, last + 2))
-        for i, step in enumerate(range(first + 1, last + 1)):
-            if step not in self._log:
-                self._log[step] = events[edges[i] : edges[i + 1]]
-                self._logged += edges[i + 1] - edges[i]
-        if self._logged > _MOST_EVENTS:
-            self._forget()
 
     def _remember(self, runner: _Run) -> None:
         table, count = runner.table, runner.count
