@@ -49,6 +49,17 @@ class Commands(unittest.TestCase):
             run = pale(*bad)
             self.assertEqual((run.returncode, run.stderr.count("\n")), (2, 1), run.stderr)
 
+    def test_the_front_door_hands_on(self):
+        door = ROOT / "pale"
+        for arguments, code, told in (
+            (["--version"], 0, "Pale Ember"),
+            (["check", SMALL_FIRE], 0, ""),
+            (["fly"], 2, "fly"),
+        ):
+            run = subprocess.run([sys.executable, door, *map(str, arguments)], capture_output=True, text=True)
+            self.assertEqual(run.returncode, code, run.stderr)
+            self.assertIn(told, run.stdout + run.stderr)
+
     def test_snap_draws_the_stage_and_alpha_over_nothing(self):
         out = self.folder / "a.png"
         self.assertEqual(pale("snap", SMALL_FIRE, "--at", 1, "--out", out, "--size", "320x180").returncode, 0)

@@ -8,7 +8,7 @@ from msgspec.structs import replace
 from pale_ember.core.effect import edit
 from pale_ember.core.effect.bands import Ribbon
 from pale_ember.core.effect.starts import flame, smoke, sparks
-from pale_ember.core.effect.values import between
+from pale_ember.core.effect.values import Range, between
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.formats.document import load
@@ -22,6 +22,43 @@ def same(one, two):
         np.array_equal(getattr(a, name), getattr(b, name))
         for a, b in zip(one.layers, two.layers, strict=True) for name in names
     )  # fmt: skip
+
+
+class Many(unittest.TestCase):
+    def test_of_a_hundred_layers_an_edit_touches_one(self):
+        layers = [replace(drip(), id=f"{i:016x}", name=f"drip {i}", place=(0.1 * i, 2.0, 0.0)) for i in range(1, 101)]
+        made = effect(*layers)
+        timeline = Timeline(made)
+        before = dict(timeline._tracks)
+        at = 1.0
+        frame = timeline.frame(at)
+        edited = edit.with_value(made, ("layers", 41, "birth", "speed"), fixed(2.0))
+        timeline.update(edited)
+        changed = [identity for identity, track in timeline._tracks.items() if track is not before[identity]]
+        self.assertEqual(changed, [layers[41].id])
+        after = timeline.frame(at)
+        moved = [
+            a.layer.id
+            for a, b in zip(frame.layers, after.layers, strict=True)
+            if not np.array_equal(a.position, b.position)
+        ]
+        self.assertEqual(moved, [layers[41].id])
+        self.assertTrue(same(after, Timeline(edited).frame(at)))
+
+    def test_every_range_of_a_birth_takes_a_list(self):
+        told = {
+            "lifetime": lambda one: one.life, "speed": lambda one: np.linalg.norm(one.velocity, axis=1),
+            "size": lambda one: one.size[:, 0], "angle": lambda one: one.angle, "spin": lambda one: one.angle / one.age / one.life,
+            "brightness": lambda one: one.colour[:, 0], "opacity": lambda one: one.colour[:, 3], "frame": lambda one: one.frame,
+        }  # fmt: skip
+        choices = {"angle": (20.0, 50.0), "spin": (-30.0, 60.0), "frame": (1.0, 3.0), "opacity": (0.25, 0.75)}
+        for name, values in told.items():
+            some = choices.get(name, (2.0, 5.0))
+            birth = replace(Birth(lifetime=fixed(9.0), speed=fixed(1.0)), **{name: Range(choices=some)})
+            look = Look(columns=4, rows=1, play="by clock", fps=0.0)
+            layer = drip(birth=birth, look=look, outlet=Outlet(rate=0.0, bursts=(Burst(count=200),), shape="point"))
+            found = values(Timeline(effect(layer)).frame(0.5).layers[0])
+            self.assertEqual(sorted({round(float(value), 3) for value in found}), sorted(some), name)
 
 
 class Moments(unittest.TestCase):

@@ -8,11 +8,11 @@ from scipy.interpolate import PchipInterpolator
 
 from pale_ember.core.effect import edit
 from pale_ember.core.effect.chapters import CHAPTERS
-from pale_ember.core.effect.curves import mirrored
+from pale_ember.core.effect.curves import mirrored, with_key, with_moved
 from pale_ember.core.effect.fields import fields_of, why_idle
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.starts import STARTS, started
-from pale_ember.core.effect.values import Curve, Key, Range, curve, fixed, gradient, sample_keys, with_key, with_moved
+from pale_ember.core.effect.values import Curve, Key, Range, curve, fixed, gradient, sample_keys
 from pale_ember.core.insight.sentences import SENTENCES
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.cards import CARDS

@@ -10,11 +10,12 @@ from PyQt6.QtWidgets import QApplication
 
 from pale_ember.app import application
 from pale_ember.core.effect.chapters import Birth, Life, Look, Outlet
+from pale_ember.core.effect.curves import PRESETS
 from pale_ember.core.effect.fields import Field, fields_of
 from pale_ember.core.effect.values import Tints, between, curve, fixed, gradient
 from pale_ember.studio.controls.arithmetic import NotANumber, number_from, range_from, shown_number
 from pale_ember.studio.controls.colour import ColourPicker, TintsEdit, colour_from
-from pale_ember.studio.controls.curves import SHAPES, CurveLane, GradientLane
+from pale_ember.studio.controls.curves import CurveLane, GradientLane
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.fields.row import editor_for
 
@@ -196,7 +197,7 @@ class LaneEditors(unittest.TestCase):
         lane.mirror()
         self.assertEqual([(key.at, key.value) for key in lane.points], [(0.0, 0.0), (0.7, 1.0), (1.0, 0.2)])
         lane.copy()
-        lane.take_shape(SHAPES["ease up"])
+        lane.take_shape(PRESETS["ease up"])
         self.assertEqual(len(lane.points), 2)
         self.assertTrue(lane.paste())
         self.assertEqual(len(lane.points), 3)

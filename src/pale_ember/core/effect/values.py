@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-import bisect
 import itertools
 from collections.abc import Sequence
 from typing import Annotated, Literal
 
-import msgspec
 import numpy as np
 
 from pale_ember.core.effect.fields import Field, Part
@@ -225,30 +223,3 @@ def slopes_of(
     leaving = np.where(kinds[:-1] == "straight", chord, leaving)
     arriving = np.where((kinds[1:] == "straight") | (kinds[1:] == "stepped"), chord, arriving)
     return leaving, arriving
-
-
-def with_key(points: tuple, new) -> tuple:
-    """`points` (keys or stops) with `new` in its sorted place, moved aside if its age is taken."""
-    ages = [point.at for point in points]
-    at = free_age(ages, new.at)
-    place = bisect.bisect(ages, at)
-    return (*points[:place], msgspec.structs.replace(new, at=at), *points[place:])
-
-
-def free_age(ages: list[float], at: float) -> float:
-    """The age nearest to `at`, within 0 to 1, at least CLOSEST_KEYS from every one of `ages`."""
-    at = min(max(at, 0.0), 1.0)
-    if all(abs(at - other) >= CLOSEST_KEYS for other in ages):
-        return at
-    beside = [other + side * 1.5 * CLOSEST_KEYS for other in ages for side in (-1, 1)]
-    free = [a for a in beside if 0 <= a <= 1 and all(abs(a - other) >= CLOSEST_KEYS for other in ages)]
-    return min(free, key=lambda a: abs(a - at))
-
-
-def with_moved(points: tuple, index: int, at: float) -> tuple:
-    """`points` with one moved along the age axis, kept between its neighbours."""
-    low = points[index - 1].at + CLOSEST_KEYS if index > 0 else 0.0
-    high = points[index + 1].at - CLOSEST_KEYS if index + 1 < len(points) else 1.0
-    at = min(max(at, low), high)
-    moved = msgspec.structs.replace(points[index], at=at)
-    return (*points[:index], moved, *points[index + 1 :])

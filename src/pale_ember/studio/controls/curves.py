@@ -19,21 +19,13 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QMenu
 
+from pale_ember.core.effect.curves import PRESETS
 from pale_ember.core.effect.fields import Declared, fields_of
 from pale_ember.core.effect.values import Curve, Gradient, Key, Stop, curve, sample_keys
 from pale_ember.studio.controls.colour import open_picker, screen_colour
 from pale_ember.studio.controls.lanes import CROWDED, REACH, Lane
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.still import Held
-
-SHAPES: dict[str, Curve] = {
-    "swell and fade": curve((0, 0), (0.25, 1), (1, 0)),
-    "hold, then drop": curve((0, 1), (0.7, 1), (1, 0)),
-    "pop and settle": curve((0, 0), (0.12, 1.3), (0.3, 0.9), (0.5, 1), (1, 1)),
-    "ease down": curve((0, 1), (1, 0)),
-    "ease up": curve((0, 0), (1, 1)),
-    "flicker": curve(*((i / 12, 0.55 + 0.45 * ((i * 7) % 5) / 4) for i in range(13)), ease="straight"),
-}
 
 
 class CurveLane(Lane):
@@ -142,7 +134,7 @@ class CurveLane(Lane):
 
     def lane_actions(self, menu: QMenu) -> None:
         shapes = menu.addMenu("Give it a shape")
-        for name, shape in SHAPES.items():
+        for name, shape in PRESETS.items():
             shapes.addAction(name).triggered.connect(lambda _=False, shape=shape: self.take_shape(shape))
 
     def take_shape(self, shape: Curve) -> None:

@@ -16,10 +16,10 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QMenu, QWidget
 
-from pale_ember.core.effect.curves import mirrored
+from pale_ember.core.effect.curves import mirrored, with_key, with_moved
 from pale_ember.core.effect.fields import Declared
 from pale_ember.core.effect.reading import plain, read
-from pale_ember.core.effect.values import Curve, Gradient, Key, Stop, with_key, with_moved
+from pale_ember.core.effect.values import Curve, Gradient, Key, Stop
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.clipboard import clipboard_text, copy_text
 from pale_ember.studio.kit.popups import Menu
