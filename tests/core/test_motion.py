@@ -5,6 +5,7 @@ import unittest
 import numpy as np
 from scipy.integrate import solve_ivp
 
+from pale_ember.core.effect.values import between
 from pale_ember.core.simulate.field import CELLS, eddies
 from tests.examples import Birth, Burst, Contact, Forces, Outlet, drip, effect, fixed, layer_at
 
@@ -103,3 +104,16 @@ class Air(unittest.TestCase):
         for array in (one.position, one.velocity, one.size, one.colour):
             self.assertTrue(np.isfinite(array).all())
         self.assertEqual(layer_at(effect(drip(birth=Birth(lifetime=fixed(0.0)))), 0.0).count, 0)
+
+
+class FarAway(unittest.TestCase):
+    def test_two_kilometres_from_the_origin_slow_particles_go_as_far_as_at_home(self):
+        burst = Outlet(rate=0.0, bursts=(Burst(count=400),), shape="point", aim="anywhere")
+        birth = Birth(lifetime=fixed(20.0), speed=between(0.05, 0.1))
+        for forces in (Forces(), Forces(drag=0.2, wind=(0.1, 0.0, 0.0))):
+            ways = []
+            for place in ((0.0, 0.0, 0.0), (2000.0, 3000.0, -2000.0)):
+                layer = drip(place=place, birth=birth, outlet=burst, forces=forces)
+                ways.append(layer_at(effect(layer, duration=10.0), 9.0).position.astype(float) - place)
+            error = np.linalg.norm(ways[1] - ways[0], axis=1).mean() / np.linalg.norm(ways[0], axis=1).mean()
+            self.assertLess(error, 0.01)

@@ -24,6 +24,7 @@ from pale_ember.core.simulate.pushes import (
     by_lanes,
     eddies_at,
     pushed,
+    rounded,
     share_inside,
     strength_of,
     table_at,
@@ -162,6 +163,13 @@ def _advance(plan, field, speed_lane, touching, more, table, first, count, left,
             to_x = x + fx * (to_x - x) + ex * hh
             to_y = y + fy * (to_y - y) + ey * hh
             to_z = z + fz * (to_z - z) + ez * hh
+        if plan.far:
+            ax = np.float64(factor * (x_speed * b + ux * rest + gx * g))
+            ay = np.float64(factor * (y_speed * b + uy * rest + gy * g))
+            az = np.float64(factor * (z_speed * b + uz * rest + gz * g))
+            if more is not None:
+                ax, ay, az = fx * ax + ex * hh, fy * ay + ey * hh, fz * az + ez * hh
+            to_x, to_y, to_z = rounded(plan, number[i], step, x + ax, y + ay, z + az)
         near_some = False
         if meets:
             for j in range(n_surfaces):
@@ -178,6 +186,8 @@ def _advance(plan, field, speed_lane, touching, more, table, first, count, left,
                 (start - begin) / plan.step_time, touched,
             )  # fmt: skip
             to_x, to_y, to_z = np.float32(qx), np.float32(qy), np.float32(qz)
+            if plan.far:
+                to_x, to_y, to_z = rounded(plan, number[i], step, qx, qy, qz)
             x_speed, y_speed, z_speed = np.float32(wx), np.float32(wy), np.float32(wz)
             if more is not None:
                 holder = stuck + 1

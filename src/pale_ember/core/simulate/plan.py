@@ -63,6 +63,10 @@ BIRTH = np.dtype(
 )  # fmt: skip
 """How particles are born: metres, radians, in the layer's own axes."""
 
+FAR = 256.0
+"""Metres from the origin, for a layer's place, from which steps are rounded by chance: there a float32 keeps but 0.03 mm,
+and what is lost of each step to one side would slow or turn a slow particle for good."""
+
 MOTION = np.dtype(
     [("key", np.uint64), ("same_mask", np.uint64)]
     + [(name, np.float64) for name in ("step_time", "clock", "duration")]
@@ -70,7 +74,7 @@ MOTION = np.dtype(
     + [(name, np.float32) for name in (
         "gx", "gy", "gz", "drag", "wind_x", "wind_y", "wind_z", "turbulence", "cells_per_metre", "detail", "drift_x",
         "drift_y", "drift_z", "bounce", "slide", "touch", "ageing", "least_speed", "spin")]
-    + [(name, np.bool_) for name in ("retires", "loops", "coasts", "ages", "travels", "turns", "tracks_touches",
+    + [(name, np.bool_) for name in ("retires", "loops", "coasts", "far", "ages", "travels", "turns", "tracks_touches",
                                      "kin", "end_rules")],
     align=True,
 )  # fmt: skip

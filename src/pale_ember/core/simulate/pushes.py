@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from pale_ember.core.effect.values import SAMPLES
-from pale_ember.core.simulate.draws import draw, drawn
+from pale_ember.core.simulate.draws import ROUND_X, ROUND_Y, ROUND_Z, draw, drawn
 from pale_ember.core.simulate.field import EDDY_CELLS, air
 from pale_ember.core.simulate.kernel import inlined, kernel
 from pale_ember.core.simulate.plan import DRIVE, OVER, PUSHES, REGION
@@ -212,3 +212,16 @@ def braked(drag, slows, x_speed, y_speed, z_speed, ux, uy, uz, gx, gy, gz, half)
         rx, ry, rz = rx * ha + gx * hb, ry * ha + gy * hb, rz * ha + gz * hb
         drag += slows * np.float32(math.sqrt(rx * rx + ry * ry + rz * rz))
     return drag
+
+
+@kernel
+def rounded(plan, number, step, x, y, z):
+    """A place in float64 as float32, up or down by chance in proportion, so that what is lost adds up to nothing
+    (stochastic rounding: Forsythe, SIAM Review 1(1), 1959)."""
+    tick = (number & plan.same_mask) ^ (np.uint64(np.int64(step) & 0xFFFFFF) << np.uint64(24))
+    a, b, c = draw(plan.key, tick, ROUND_X), draw(plan.key, tick, ROUND_Y), draw(plan.key, tick, ROUND_Z)
+    return (
+        np.float32(x + (a - 0.5) * np.float64(np.spacing(np.float32(abs(x))))),
+        np.float32(y + (b - 0.5) * np.float64(np.spacing(np.float32(abs(y))))),
+        np.float32(z + (c - 0.5) * np.float64(np.spacing(np.float32(abs(z))))),
+    )

@@ -24,7 +24,7 @@ from pale_ember.core.simulate.log import EventLog
 from pale_ember.core.simulate.motion import More, run
 from pale_ember.core.simulate.offspring import children, rule_records
 from pale_ember.core.simulate.pair import Pair
-from pale_ember.core.simulate.plan import FORCE_RECORD, LookPlan, motion_plan
+from pale_ember.core.simulate.plan import FAR, FORCE_RECORD, LookPlan, motion_plan
 from pale_ember.core.simulate.poses import Frames, Poses, still
 from pale_ember.core.simulate.spawning import Spawner, fired_births
 from pale_ember.core.simulate.surfaces import Surfaces
@@ -104,6 +104,11 @@ class Track:
         self._surfaces = Surfaces(effect, layer, mesh, self.poses)
         self._moves = self.poses.moves(layer) or layer.turns_with != "keys"
         self._stands = self.poses.layer(layer, np.zeros(1))
+        reached = (
+            self.frames(np.linspace(0.0, effect.duration, 17)).place if layer.space == "world" else np.zeros((1, 3))
+        )
+        if float(np.abs(reached).max()) > FAR:
+            self.plan.numbers["far"], self.plan.numbers["coasts"] = True, False
         self._rules = rule_records(effect, layer)
         self._per_step = np.zeros(max(len(self._rules), 1), np.int64)
         self._events = np.zeros(1024 if len(self._rules) else 0, EVENT)
