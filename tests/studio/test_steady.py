@@ -133,7 +133,8 @@ class Steady(driven.Window):
     def test_what_a_field_needs_is_somewhere_to_go(self):
         desk = self.window.desk
         for kind, subject, root in ((Layer, OfLayer(desk), self.layer(0)), (Stage, OfStage(desk), self.effect.stage)):
-            paths = {need.path for declared in fields_below(kind) for need in declared.field.needs}
+            needs = [need for declared in fields_below(kind) for need in declared.field.needs]
+            paths = {need.path for need in needs if not need.own}
             self.assertTrue(paths)
             for path in paths:
                 value_at(root, path)

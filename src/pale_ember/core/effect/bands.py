@@ -4,10 +4,14 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pale_ember.core.effect.fields import Field, Need, Part
+from pale_ember.core.effect.fields import Field, Need, Part, beside
 from pale_ember.core.effect.values import Curve, Gradient, Vector
 
 _FAR = dict(least=-1e4, most=1e4)
+
+_TILED = beside("texture", lambda texture: texture == "tiled", "The picture lies along it once.")
+_HANGS = beside("path", lambda path: path in ("behind anchor", "between anchors"), "It follows particles.")
+_SWEPT = beside("path", lambda path: path == "between anchors", "It follows one path.")
 
 
 class Ribbon(Part, frozen=True):
@@ -58,9 +62,15 @@ class Ribbon(Part, frozen=True):
         Literal["stretched", "tiled"],
         Field("texture", "How the picture lies along it.", options=("Once along the whole.", "Again and again.")),
     ] = "stretched"
-    tile: Annotated[float, Field("tile", "Length of one tile.", unit="m", soft=(0.05, 3), least=0.001, most=1e5)] = 1.0
-    first: Annotated[str, Field("anchor", "The anchor it hangs on; none means the layer itself.", names="anchor")] = ""
-    second: Annotated[str, Field("second anchor", "The other edge of a swept strip.", names="anchor")] = ""
+    tile: Annotated[
+        float, Field("tile", "Length of one tile.", unit="m", soft=(0.05, 3), least=0.001, most=1e5, needs=(_TILED,))
+    ] = 1.0
+    first: Annotated[
+        str, Field("anchor", "The anchor it hangs on; none means the layer itself.", names="anchor", needs=(_HANGS,))
+    ] = ""
+    second: Annotated[
+        str, Field("second anchor", "The other edge of a swept strip.", names="anchor", needs=(_SWEPT,))
+    ] = ""
 
 
 class Beam(Part, frozen=True):

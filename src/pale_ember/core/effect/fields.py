@@ -31,11 +31,15 @@ class Part(msgspec.Struct, frozen=True, kw_only=True, eq=True):
 
 @dataclass(frozen=True, slots=True)
 class Need:
-    """What a field needs to have an effect: `holds(layer)`, else `reason`; `path` leads to the cause."""
+    """What a field needs to have an effect: `holds(layer)`, else `reason`; `path` leads to the cause.
+
+    own : whether it is the part around the field that is asked, not the layer; then `path` names a field beside it.
+    """
 
     path: tuple[str, ...]
     holds: Callable[[Any], bool]
     reason: str
+    own: bool = False
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -108,9 +112,14 @@ def kinds_of(part: type[Part]) -> dict[str, type[Part]]:
     return {one.kind: one for one in part.__subclasses__()}  # type: ignore[attr-defined]
 
 
-def why_idle(field: Field, layer: Any) -> Need | None:
-    """The first unmet need of a field on this layer, or None when the field has an effect."""
-    return next((need for need in field.needs if not need.holds(layer)), None)
+def beside(name: str, holds: Callable[[Any], bool], reason: str) -> Need:
+    """A need for what stands in a field of the same part."""
+    return Need((name,), lambda part: holds(getattr(part, name)), reason, own=True)
+
+
+def why_idle(field: Field, layer: Any, part: Any = None) -> Need | None:
+    """The first unmet need of a field of a part on this layer, or None when the field has an effect."""
+    return next((need for need in field.needs if not need.holds(part if need.own else layer)), None)
 
 
 def declared_at(part: type[Part], path: tuple[str, ...]) -> Declared:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Any, ClassVar, Literal
 
-from pale_ember.core.effect.fields import Field, Need, Part
+from pale_ember.core.effect.fields import Field, Need, Part, beside
 from pale_ember.core.effect.values import Range, Vector, fixed
 
 _HAS_DRAG = Need(
@@ -17,6 +17,8 @@ _BLOWS = Need(
     lambda layer: layer.forces.turbulence > 0,
     "Turbulence is 0, so its shape does not matter.",
 )
+
+_BOUNDED = beside("region", lambda region: region != "everywhere", "It works everywhere.")
 
 _SOME: dict[str, Any] = dict(least=-1e5, most=1e5)
 _HEADING = Field("axis", "The direction, in the layer's own turn; its length does not matter.", soft=(-1, 1))
@@ -51,6 +53,7 @@ class Force(Part, frozen=True):
             "Middle of the region, from the layer's own place.",
             unit="m",
             soft=(-3, 3),
+            needs=(_BOUNDED,),
             group="more: region",
         ),
     ] = (0.0, 0.0, 0.0)
@@ -62,6 +65,7 @@ class Force(Part, frozen=True):
             unit="m",
             soft=(0, 5),
             least=0,
+            needs=(_BOUNDED,),
             group="more: region",
         ),
     ] = (1.0, 1.0, 1.0)

@@ -44,7 +44,7 @@ def _holds_moving(kind: type[Part]) -> bool:
 
 def _of(part: Part, declared: Declared, within: bool, moves: bool, root: Part) -> Any:
     """The value of a field, as far as it moves particles; None where it does not."""
-    if declared.field.needs and why_idle(declared.field, root) is not None:
+    if declared.field.needs and why_idle(declared.field, root, part) is not None:
         return None
     value = getattr(part, declared.name)
     if value is None and declared.field.otherwise is not None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pale_ember.core.effect.fields import Field, Part
+from pale_ember.core.effect.fields import Field, Part, beside
 from pale_ember.core.effect.values import Range, fixed
 
 
@@ -35,7 +35,14 @@ class Rule(Part, frozen=True):
     ] = fixed(3)
     each: Annotated[
         float,
-        Field("each", "Metres, or seconds, from one time to the next.", soft=(0.02, 2), least=0.001, most=1e5),
+        Field(
+            "each",
+            "Metres, or seconds, from one time to the next.",
+            soft=(0.02, 2),
+            least=0.001,
+            most=1e5,
+            needs=(beside("when", lambda when: when.startswith("every"), "It does not happen again and again."),),
+        ),
     ] = 0.2
     chance: Annotated[
         float, Field("chance", "How likely it is each time.", soft=(0, 1), least=0, most=1, words=("probability",))
@@ -62,7 +69,8 @@ class Rule(Part, frozen=True):
     least_impact: Annotated[
         float,
         Field("least impact", "A slower touch bears nothing.", unit="m/s", soft=(0, 5), least=0, most=1e5,
-              words=("threshold",), group="more"),
+              words=("threshold",), group="more",
+              needs=(beside("when", lambda when: when == "touches", "Only a touch has an impact."),)),
     ] = 0.0  # fmt: skip
     most_per_parent: Annotated[
         int,

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Annotated, Literal
 
 from msgspec.structs import force_setattr
 
-from pale_ember.core.effect.fields import Field, Need, Part
+from pale_ember.core.effect.fields import Field, Need, Part, beside
 from pale_ember.core.effect.needs import chosen, holding
 from pale_ember.core.effect.shapes import FACES, SHAPES, has_faces, used
 from pale_ember.core.effect.values import Curve, Range, Vector, fixed
@@ -54,7 +54,15 @@ class Burst(Part, frozen=True):
     repeats: Annotated[int, Field("times", "How often it happens in each loop.", soft=(1, 10), least=1, most=2000)] = 1
     every: Annotated[
         float,
-        Field("every", "Seconds between one time and the next.", unit="s", soft=(0.02, 1), least=0.001, most=3600),
+        Field(
+            "every",
+            "Seconds between one time and the next.",
+            unit="s",
+            soft=(0.02, 1),
+            least=0.001,
+            most=3600,
+            needs=(beside("repeats", lambda repeats: repeats > 1, "It happens once."),),
+        ),
     ] = 0.2
     chance: Annotated[
         float, Field("chance", "How likely each time is to happen at all.", soft=(0, 1), least=0, most=1)

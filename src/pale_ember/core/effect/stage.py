@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pale_ember.core.effect.fields import Field, Need, Part
+from pale_ember.core.effect.fields import Field, Need, Part, beside
 from pale_ember.core.effect.values import Colour, Vector
 
 _FAR = dict(least=-1e6, most=1e6)
@@ -75,8 +75,10 @@ class Prop(Part, frozen=True):
               unit="m", soft=(0.1, 5), least=1e-4, most=1e6),
     ] = (1.0, 1.0, 1.0)  # fmt: skip
     mesh: Annotated[
-        str, Field("mesh", "A built-in solid (solid:name) or a mesh file beside the document.", names="mesh")
-    ] = "solid:kiln arch"
+        str,
+        Field("mesh", "A built-in solid (solid:name) or a mesh file beside the document.", names="mesh",
+              needs=(beside("form", lambda form: form == "mesh", "Only a mesh is read from a file."),)),
+    ] = "solid:kiln arch"  # fmt: skip
     keys: Annotated[tuple[Pose, ...], Field("keys", "How it moves over the effect's time.")] = ()
     solid: Annotated[bool, Field("solid", "Whether particles touch it.")] = True
     shown: Annotated[bool, Field("shown", "Whether it is drawn.", moves=False)] = True
@@ -116,7 +118,10 @@ class Carrier(Part, frozen=True):
     reach: Annotated[
         float, Field("reach", "How far it goes: the whole way, or the circle's radius.", unit="m", soft=(0, 10), **_FAR)
     ] = 3.0
-    height: Annotated[float, Field("height", "Height of the throw at its top.", unit="m", soft=(0, 5), **_FAR)] = 1.5
+    height: Annotated[float,
+        Field("height", "Height of the throw at its top.", unit="m", soft=(0, 5),
+              needs=(beside("moves", lambda moves: moves == "throw", "Only a throw rises."),), **_FAR),
+    ] = 1.5  # fmt: skip
     period: Annotated[
         float,
         Field("period", "Seconds for once there and back, around, or through.", unit="s", soft=(0.2, 10), least=0.01),

@@ -171,7 +171,7 @@ class FieldsColumn(QWidget):
             value = value_at(root, path)
             heading.mark(int(value != declared.default))
             heading.setToolTip(declared.field.help)
-            idle = why_idle(declared.field, root)
+            idle = why_idle(declared.field, root, value_at(root, path[:-1]))
             if idle is not None:
                 heading.setToolTip(f"{declared.field.help} No effect just now: {idle.reason}")
             if isinstance(widget, PartsEdit):

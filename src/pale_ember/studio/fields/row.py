@@ -10,14 +10,14 @@ from PyQt6.QtCore import QEvent, QPointF, Qt
 from PyQt6.QtGui import QContextMenuEvent, QEnterEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
-from pale_ember.core.effect.edit import Path
+from pale_ember.core.effect.edit import Path, value_at
 from pale_ember.core.effect.fields import Declared, Need, why_idle
 from pale_ember.core.effect.values import Curve, Gradient, PerAxis, Range, Tints
 from pale_ember.studio.controls.buttons import ChoiceEdit, SwitchEdit
 from pale_ember.studio.controls.colour import ColourEdit, TintsEdit
 from pale_ember.studio.controls.number import FollowEdit, NumberEdit
 from pale_ember.studio.controls.spans import PerAxisEdit, RangeEdit, VectorEdit
-from pale_ember.studio.document.desk import Desk
+from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.fields.names import NameEdit, name_edit
 from pale_ember.studio.fields.subject import Subject, target
 from pale_ember.studio.kit import theme
@@ -86,7 +86,7 @@ class FieldRow(QWidget):
 
     def show_root(self, root: Any, value: object) -> None:
         """Shows the field as it is below a layer or the stage."""
-        self._need = why_idle(self.declared.field, root)
+        self._need = why_idle(self.declared.field, root, value_at(root, self.path[:-1]))
         self.editor.idle = self._need is not None  # type: ignore[attr-defined]
         if isinstance(self.editor, FollowEdit) and self.declared.field.otherwise is not None:
             self.editor.follow(self.declared.field.otherwise(root))
@@ -101,8 +101,12 @@ class FieldRow(QWidget):
             return f"{field.label}: no effect just now. {self._need.reason}"
         return f"{field.label}: {field.help}"
 
+    def _cause(self) -> Target | None:
+        """The field elsewhere that keeps this one from having an effect."""
+        return target(self.subject, self._need.path) if self._need is not None and not self._need.own else None
+
     def enterEvent(self, event: QEnterEvent) -> None:
-        self.desk.hinted.emit(self.hint(), target(self.subject, self._need.path) if self._need else None)
+        self.desk.hinted.emit(self.hint(), self._cause())
 
     def reset(self) -> None:
         self._edited(self.declared.default, None)
@@ -112,8 +116,8 @@ class FieldRow(QWidget):
         action = menu.addAction("Back to default")
         action.setEnabled(self._changed)
         action.triggered.connect(self.reset)
-        if self._need is not None:
-            cause = target(self.subject, self._need.path)
+        cause = self._cause()
+        if cause is not None:
             menu.addAction(f"Go to {cause.label}").triggered.connect(lambda: self.desk.sought.emit(cause))
         menu.open_at(event.globalPos())
 
