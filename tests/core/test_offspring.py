@@ -12,8 +12,8 @@ from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.values import Range, Tints, between, curve
 from pale_ember.core.simulate import log
 from pale_ember.core.simulate.forecast import Forecast
+from pale_ember.core.simulate.spawning import Fired
 from pale_ember.core.simulate.timeline import Timeline
-from pale_ember.core.simulate.track import Fired
 from pale_ember.formats.document import dumps, loads
 from tests.examples import Birth, Burst, Contact, Forces, Life, Outlet, drip, effect, fixed
 

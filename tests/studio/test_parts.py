@@ -6,9 +6,9 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QAbstractButton, QAbstractItemView, QComboBox, QScrollArea, QScrollBar, QWidget
 
+from pale_ember.core.effect.bursts import Burst
 from pale_ember.core.effect.edit import value_at
 from pale_ember.core.effect.forces import Attractor, Whirl
-from pale_ember.core.effect.outlet import Burst
 from pale_ember.core.effect.values import Range, between, fixed
 from pale_ember.studio.controls.buttons import ChoiceEdit, SwitchEdit
 from pale_ember.studio.controls.number import NumberEdit

@@ -6,19 +6,18 @@ from typing import TYPE_CHECKING, Annotated, Literal
 
 from msgspec.structs import force_setattr
 
-from pale_ember.core.effect.fields import Field, Need, Part, beside
+from pale_ember.core.effect.bursts import MOST_ALIVE, Burst
+from pale_ember.core.effect.fields import Field, Need, Part
 from pale_ember.core.effect.needs import chosen, holding
-from pale_ember.core.effect.shapes import FACES, SHAPES, has_faces, used
+from pale_ember.core.effect.shapes import AIMS, FACES, SHAPES, has_faces, used
 from pale_ember.core.effect.values import Curve, Range, Vector, fixed
-
-MOST_ALIVE = 2_000_000
-"""The most particles one layer may hold: with its columns and its Frame about 140 bytes each, so 280 MB."""
 
 if TYPE_CHECKING:
     Kind = str
     Face = str
+    Aim = str
 else:
-    Kind, Face = Literal[tuple(SHAPES)], Literal[tuple(FACES)]
+    Kind, Face, Aim = Literal[tuple(SHAPES)], Literal[tuple(FACES)], Literal[tuple(AIMS)]
 
 _FLOWS = Need(
     ("outlet", "rate"), lambda layer: layer.outlet.rate.most > 0 or layer.outlet.per_metre > 0, "The rate is 0."
@@ -33,40 +32,6 @@ _SPREADS = chosen(
 )
 _MESH = used("mesh", "Only a mesh has them.")
 _WHOLE = chosen("outlet", "faces", ("all",), "Chosen faces are surfaces: they have no inside.")
-
-
-class Burst(Part, frozen=True):
-    """Particles born all at once at a moment of every loop. `key` is its lasting number in the layer."""
-
-    def __post_init__(self) -> None:
-        if not isinstance(self.count, Range):
-            force_setattr(self, "count", fixed(self.count))
-
-    key: Annotated[int, Field("key", "Lasting number of the burst.", least=0, most=65000, hidden=True)] = 0
-    time: Annotated[
-        float,
-        Field("at", "When the burst happens, counted from the start of the effect.", unit="s", soft=(0, 3), least=0),
-    ] = 0.0
-    count: Annotated[
-        Range,
-        Field("count", "How many particles are born at once.", soft=(0, 100), whole=True, least=0, most=MOST_ALIVE),
-    ] = fixed(20)
-    repeats: Annotated[int, Field("times", "How often it happens in each loop.", soft=(1, 10), least=1, most=2000)] = 1
-    every: Annotated[
-        float,
-        Field(
-            "every",
-            "Seconds between one time and the next.",
-            unit="s",
-            soft=(0.02, 1),
-            least=0.001,
-            most=3600,
-            needs=(beside("repeats", lambda repeats: repeats > 1, "It happens once."),),
-        ),
-    ] = 0.2
-    chance: Annotated[
-        float, Field("chance", "How likely each time is to happen at all.", soft=(0, 1), least=0, most=1)
-    ] = 1.0
 
 
 class Outlet(Part, frozen=True):
@@ -364,18 +329,11 @@ class Outlet(Part, frozen=True):
         ),
     ] = False
     aim: Annotated[
-        Literal["outward", "along axis", "along surface", "towards point", "away from point", "anywhere"],
+        Aim,
         Field(
             "aim",
             "Where newborn particles head.",
-            options=(
-                "Away from the shape.",
-                "Along the axis below.",
-                "Around the axis below, along the surface.",
-                "Towards the point below.",
-                "Away from the point below.",
-                "In every direction.",
-            ),
+            options=tuple(AIMS.values()),
             words=("direction", "heading", "velocity direction", "emit from", "tangent"),
             group="aim",
         ),

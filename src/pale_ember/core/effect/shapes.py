@@ -1,4 +1,4 @@
-"""The shapes that particles are born in or on, and the faces they have: the one list of it."""
+"""The shapes that particles are born in or on, and the faces they have, and where births head: the one list of it."""
 
 from __future__ import annotations
 
@@ -26,6 +26,13 @@ FACES: dict[str, str] = {
     "front": "The side towards +Z.", "back": "The side towards -Z.",
 }  # fmt: skip
 """Faces, with what each means, by the word that stands for each in documents; a kernel's code is the place in the list."""
+
+AIMS: dict[str, str] = {
+    "outward": "Away from the shape.", "along axis": "Along the axis below.",
+    "along surface": "Around the axis below, along the surface.", "towards point": "Towards the point below.",
+    "away from point": "Away from the point below.", "anywhere": "In every direction.",
+}  # fmt: skip
+"""Where newborn particles head, with what each means; likewise."""
 
 _ROUND = ("radius", "fill", "arc")
 _STANDING = ("side", "caps", "base", "top")

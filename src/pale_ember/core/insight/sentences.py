@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from pale_ember.core.effect.bursts import Burst
 from pale_ember.core.effect.edit import layer_of
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.offspring import Rule
-from pale_ember.core.effect.outlet import Burst
 from pale_ember.core.effect.shapes import told as shape_told
 from pale_ember.core.effect.tree import fed_by
 from pale_ember.core.effect.values import Curve, Range

@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 
+from pale_ember.core.effect.model import Layer
+from pale_ember.core.geometry.mesh import Mesh, scatter
 from pale_ember.core.simulate.draws import (
     LIFETIME,
     OUTWARD_SPEED,
@@ -77,3 +81,13 @@ def replace_places(plans, mesh, step, frame, table, count):
         table.px[i] = np.float32(frame[0] * x + frame[1] * y + frame[2] * z + frame[9])
         table.py[i] = np.float32(frame[3] * x + frame[4] * y + frame[5] * z + frame[10])
         table.pz[i] = np.float32(frame[6] * x + frame[7] * y + frame[8] * z + frame[11])
+
+
+def scatter_arrays(layer: Layer, mesh: Callable[[str], Mesh], density: Callable) -> tuple[np.ndarray, ...]:
+    """The pieces of a mesh that bears, as the kernels take them; one piece of nothing for other shapes."""
+    outlet = layer.outlet
+    if outlet.shape != "mesh":
+        return np.zeros((1, 3, 3)), np.zeros((1, 3, 3)), np.ones(1)
+    told = outlet.density if outlet.density in ("", "vertex colour") else density(outlet.density)
+    made = scatter(mesh(outlet.mesh), outlet.mesh_part, told)
+    return made.points, made.normals, made.up_to

@@ -21,7 +21,7 @@ from pale_ember.core.effect.forces import Brake, Force
 from pale_ember.core.effect.life import Lane
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.properties import AXES, PROPERTIES
-from pale_ember.core.effect.shapes import FACES, SHAPES, faces_of
+from pale_ember.core.effect.shapes import AIMS, FACES, SHAPES, faces_of
 from pale_ember.core.effect.tree import fed_by
 from pale_ember.core.effect.values import SAMPLES, Curve, Range
 from pale_ember.core.simulate.draws import BAND, FORCE, LOOP_BITS, key_of
@@ -36,10 +36,9 @@ def codes(words: Iterable[str]) -> Any:
     return namedtuple("Codes", names)(*range(len(names)))  # type: ignore[misc]
 
 
-SHAPE, FACE, DRIVE, OVER = codes(SHAPES), codes(FACES), codes(PROPERTIES), codes(AXES)
+SHAPE, FACE, AIM, DRIVE, OVER = (codes(words) for words in (SHAPES, FACES, AIMS, PROPERTIES, AXES))
 FORCE_KINDS = tuple(kinds_of(Force))
 PUSHES = codes(FORCE_KINDS)
-AIM = codes(AIMS := ("outward", "along axis", "along surface", "towards point", "away from point", "anywhere"))
 PLAY = codes(PLAYS := ("over life", "by clock", "one at random", "flicker"))
 REGION = codes(REGIONS := ("everywhere", "in a ball", "in a block"))
 MEETS = ("pass", "bounce", "stick", "end")
@@ -198,7 +197,7 @@ class LookPlan:
     driven_seen: tuple[str, ...]
 
 
-_DRIVES, _OVERS, _SHAPES, _FACES = tuple(PROPERTIES), tuple(AXES), tuple(SHAPES), tuple(FACES)
+_DRIVES, _OVERS, _SHAPES, _FACES, _AIMS = (tuple(words) for words in (PROPERTIES, AXES, SHAPES, FACES, AIMS))
 
 _EVERYDAY = ("size", "brightness", "opacity", "speed")
 
@@ -266,7 +265,7 @@ def _birth_record(effect: Effect, layer: Layer, choices: _Choices) -> np.ndarray
     made = np.zeros(1, BIRTH)
     one = made[0]
     one["key"], one["same_mask"] = key_of(effect.seed, layer.id), own_loop_mask(effect)
-    one["shape"], one["aim"] = _SHAPES.index(outlet.shape), AIMS.index(outlet.aim)
+    one["shape"], one["aim"] = _SHAPES.index(outlet.shape), _AIMS.index(outlet.aim)
     one["faces"] = _FACES.index(faces_of(outlet.shape, outlet.faces))
     one["radius"], one["tube"], one["length"], one["fill"] = outlet.radius, outlet.tube, outlet.length, outlet.fill
     one["half_x"], one["half_y"], one["half_z"] = 0.5 * np.array(outlet.extent)

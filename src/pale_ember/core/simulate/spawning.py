@@ -7,11 +7,12 @@ spawner (16 bits), loop (16) and ordinal (32): the rate is spawner 0, a burst it
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 
 import numpy as np
 
+from pale_ember.core.effect.bursts import Burst
 from pale_ember.core.effect.model import Effect, Layer
-from pale_ember.core.effect.outlet import Burst
 from pale_ember.core.effect.values import Range
 from pale_ember.core.simulate.draws import BURST_CHANCE, BURST_COUNT, GAP, LOOP_RATE, draws, key_of
 from pale_ember.core.simulate.poses import Poses
@@ -37,6 +38,16 @@ Births = tuple[np.ndarray, np.ndarray]
 
 NOBODY: Births = np.zeros(0), np.zeros(0, np.uint64)
 """No births: most steps of most layers."""
+
+
+@dataclass(frozen=True, slots=True)
+class Fired:
+    """A burst or a rule of a layer set off once by hand. step : when. key : the burst's, or the rule's of `parent`."""
+
+    layer: str
+    step: int
+    key: int
+    parent: str = ""
 
 
 def range_drawn(value: Range, share: np.ndarray) -> np.ndarray:

@@ -19,8 +19,9 @@ from pale_ember.core.simulate.pair import Pair
 from pale_ember.core.simulate.plan import LookPlan, look_plan
 from pale_ember.core.simulate.poses import Poses
 from pale_ember.core.simulate.ribbons import strips_of
+from pale_ember.core.simulate.spawning import Fired
 from pale_ember.core.simulate.table import KEPT_BYTES
-from pale_ember.core.simulate.track import Feed, Fired, Track
+from pale_ember.core.simulate.track import Feed, Track
 
 
 def built_in(name: str) -> Mesh:

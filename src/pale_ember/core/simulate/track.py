@@ -15,8 +15,8 @@ import numpy as np
 
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.offspring import Rule
-from pale_ember.core.geometry.mesh import Mesh, scatter
-from pale_ember.core.simulate.births import bear, replace_places
+from pale_ember.core.geometry.mesh import Mesh
+from pale_ember.core.simulate.births import bear, replace_places, scatter_arrays
 from pale_ember.core.simulate.field import eddies
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.core.simulate.frame import look_of_events
@@ -26,7 +26,8 @@ from pale_ember.core.simulate.offspring import children, rule_records
 from pale_ember.core.simulate.pair import Pair
 from pale_ember.core.simulate.plan import FAR, FORCE_RECORD, LookPlan, motion_plan
 from pale_ember.core.simulate.poses import Frames, Poses, still
-from pale_ember.core.simulate.spawning import Spawner, fired_births
+from pale_ember.core.simulate.ribbons import trail_steps
+from pale_ember.core.simulate.spawning import Fired, Spawner, fired_births
 from pale_ember.core.simulate.surfaces import Surfaces
 from pale_ember.core.simulate.table import KEEP_EVERY, Table, columns_of
 from pale_ember.core.simulate.telling import EVENT
@@ -42,16 +43,6 @@ _MOST_BIRTHS = 100_000
 
 class Stopped(Exception):  # noqa: N818 - it is what happened
     """Whoever wanted the result has gone."""
-
-
-@dataclass(frozen=True, slots=True)
-class Fired:
-    """A burst or a rule of a layer set off once by hand. step : when. key : the burst's, or the rule's of `parent`."""
-
-    layer: str
-    step: int
-    key: int
-    parent: str = ""
 
 
 @dataclass(slots=True)
@@ -100,7 +91,7 @@ class Track:
         self.columns = columns_of(layer, bool(feeds))
         self._nobody = Table.empty(0, self.columns)
         self.shares = np.array([(feed.rule.size, feed.rule.colour) for feed in feeds] or [(0, 0)], np.float32)
-        self._mesh = _scatter_arrays(layer, mesh, density)
+        self._mesh = scatter_arrays(layer, mesh, density)
         self._surfaces = Surfaces(effect, layer, mesh, self.poses)
         self._moves = self.poses.moves(layer) or layer.turns_with != "keys"
         self._stands = self.poses.layer(layer, np.zeros(1))
@@ -123,7 +114,7 @@ class Track:
         """Whether births come from several sides, or not in order, and must be sorted."""
         self._life_steps = math.ceil(self.life / self.step_time) + 2
         self._delay_steps = math.ceil(self._delay / self.step_time) + 1 if feeds else 0
-        self.trail_steps = _trail_steps(effect, layer, self.step_time)
+        self.trail_steps = trail_steps(effect, layer, self.step_time)
         self.binds = (
             layer.outlet.at_limit == "refuse births"
             and (forecast or Forecast(effect)).most_births(layer, self.life) > layer.outlet.limit
@@ -417,23 +408,3 @@ class Track:
         if sum(table.bytes_used() for table in self._kept.values()) > self._kept_bytes:
             self._stride *= 2
             self._kept = {k: table for k, table in self._kept.items() if k % self._stride == 0}
-
-
-def _scatter_arrays(layer: Layer, mesh: Callable[[str], Mesh], density: Callable) -> tuple[np.ndarray, ...]:
-    """The pieces of a mesh that bears, as the kernels take them; one piece of nothing for other shapes."""
-    outlet = layer.outlet
-    if outlet.shape != "mesh":
-        return np.zeros((1, 3, 3)), np.zeros((1, 3, 3)), np.ones(1)
-    told = outlet.density if outlet.density in ("", "vertex colour") else density(outlet.density)
-    made = scatter(mesh(outlet.mesh), outlet.mesh_part, told)
-    return made.points, made.normals, made.up_to
-
-
-def _trail_steps(effect: Effect, layer: Layer, step_time: float) -> int:
-    """How many steps back a layer's ribbons reach."""
-    look = layer.look
-    if look.drawn_as != "ribbon" or look.ribbon.path != "behind each":
-        return 0
-    life = layer.birth.lifetime.most
-    length = min(look.ribbon.length * layer.tempo * effect.tempo, life) if look.ribbon.measured == "in time" else life
-    return min(math.ceil(length / step_time) + 1, 2400)

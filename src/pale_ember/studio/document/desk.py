@@ -10,7 +10,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from pale_ember.core.effect.edit import layer_of
 from pale_ember.core.effect.fields import Part
 from pale_ember.core.effect.model import Effect, Layer
-from pale_ember.core.simulate.track import Fired
+from pale_ember.core.simulate.spawning import Fired
 from pale_ember.formats.shelf import Shelf
 from pale_ember.studio.document.history import Document
 from pale_ember.studio.document.looking import Looking

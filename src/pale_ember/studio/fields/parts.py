@@ -10,10 +10,10 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
+from pale_ember.core.effect.bursts import Burst
 from pale_ember.core.effect.edit import Path, value_at
 from pale_ember.core.effect.fields import Declared, Part, fields_of, kinds_of, why_idle
 from pale_ember.core.effect.offspring import Rule
-from pale_ember.core.effect.outlet import Burst
 from pale_ember.core.effect.values import Curve, Gradient, PerAxis, Range, Tints
 from pale_ember.core.insight.sentences import burst as burst_told
 from pale_ember.core.insight.sentences import rule as rule_told

@@ -17,8 +17,8 @@ from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.popups import Menu
-from pale_ember.studio.layers.row import NAMES, ROW, RULER
-from pale_ember.studio.layers.table import LayerTable, add_starts, paint_playhead
+from pale_ember.studio.layers.row import NAMES, ROW, RULER, paint_playhead
+from pale_ember.studio.layers.table import LayerTable, add_starts
 
 
 class Ruler(QWidget):

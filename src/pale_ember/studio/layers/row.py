@@ -113,3 +113,10 @@ def layer_colour(layer: Layer) -> QColor:
     own = screen_colour((tint[0] * middle[0] + 0.02, tint[1] * middle[1] + 0.02, tint[2] * middle[2] + 0.02))
     hue, saturation, _, _ = own.getHslF()
     return QColor.fromHslF(max(hue or 0.0, 0.0), min(saturation or 0.0, 0.5), 0.62)
+
+
+def paint_playhead(painter: QPainter, x: float | None, top: float, bottom: float) -> None:
+    """The line of the moment shown; nothing where there is none."""
+    if x is not None:
+        painter.setPen(QPen(theme.GLASS, 1.3))
+        painter.drawLine(QPointF(x, top), QPointF(x, bottom))

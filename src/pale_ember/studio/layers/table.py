@@ -31,7 +31,7 @@ from pale_ember.studio.document.importing import dropped
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.still import Held, Still
-from pale_ember.studio.layers.row import GRAB, MARGIN, NAMES, ROW, TOP, Shown, flows, paint_row
+from pale_ember.studio.layers.row import GRAB, MARGIN, NAMES, ROW, TOP, Shown, flows, paint_playhead, paint_row
 
 
 class LayerTable(QWidget):
@@ -384,13 +384,6 @@ class LayerTable(QWidget):
         )
         place = QRectF(box.left() + 24, box.top() + 22, NAMES - 60, 16)
         painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, state)
-
-
-def paint_playhead(painter: QPainter, x: float | None, top: float, bottom: float) -> None:
-    """The line of the moment shown; nothing where there is none."""
-    if x is not None:
-        painter.setPen(QPen(theme.GLASS, 1.3))
-        painter.drawLine(QPointF(x, top), QPointF(x, bottom))
 
 
 def add_starts(menu: QMenu, table: LayerTable) -> None:

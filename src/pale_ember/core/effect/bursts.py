@@ -1,0 +1,47 @@
+"""Bursts: particles born all at once."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from msgspec.structs import force_setattr
+
+from pale_ember.core.effect.fields import Field, Part, beside
+from pale_ember.core.effect.values import Range, fixed
+
+MOST_ALIVE = 2_000_000
+"""The most particles one layer may hold: with its columns and its Frame about 140 bytes each, so 280 MB."""
+
+
+class Burst(Part, frozen=True):
+    """Particles born all at once at a moment of every loop. `key` is its lasting number in the layer."""
+
+    def __post_init__(self) -> None:
+        if not isinstance(self.count, Range):
+            force_setattr(self, "count", fixed(self.count))
+
+    key: Annotated[int, Field("key", "Lasting number of the burst.", least=0, most=65000, hidden=True)] = 0
+    time: Annotated[
+        float,
+        Field("at", "When the burst happens, counted from the start of the effect.", unit="s", soft=(0, 3), least=0),
+    ] = 0.0
+    count: Annotated[
+        Range,
+        Field("count", "How many particles are born at once.", soft=(0, 100), whole=True, least=0, most=MOST_ALIVE),
+    ] = fixed(20)
+    repeats: Annotated[int, Field("times", "How often it happens in each loop.", soft=(1, 10), least=1, most=2000)] = 1
+    every: Annotated[
+        float,
+        Field(
+            "every",
+            "Seconds between one time and the next.",
+            unit="s",
+            soft=(0.02, 1),
+            least=0.001,
+            most=3600,
+            needs=(beside("repeats", lambda repeats: repeats > 1, "It happens once."),),
+        ),
+    ] = 0.2
+    chance: Annotated[
+        float, Field("chance", "How likely each time is to happen at all.", soft=(0, 1), least=0, most=1)
+    ] = 1.0
