@@ -157,6 +157,21 @@ class Work(driven.Window):
         self.assertLess(chapter._sentence.height(), 60)
         self.assertGreater(self.window.story.bodies["forces"].height(), 100)
 
+    def test_taking_back_a_new_layer_goes_back_to_the_one_before_and_it_stays_in_sight(self):
+        chosen = self.layer(1)
+        self.window.desk.select(chosen.id)
+        for add in (self.window.layers.table.duplicate, lambda: self.window.layers.table.add("sparks")):
+            add()
+            self.assertNotEqual(self.window.desk.selection, chosen.id)
+            self.window.undo()
+            self.assertEqual(self.window.desk.selection, chosen.id)
+        self.window.down.setSizes([240, 560])
+        for _ in range(5):
+            self.qt.processEvents()
+        table, area = self.window.layers.table, self.window.layers.area
+        top = table.row_box(1).top() - area.verticalScrollBar().value()
+        self.assertTrue(top >= -2 and top + 40 <= area.viewport().height() + 4, (top, area.viewport().height()))
+
     def test_every_command_s_key_stands_in_the_guide(self):
         guide = (Path(__file__).parents[2] / "docs" / "user-guide.md").read_text()
         for command in self.window.commands:

@@ -6,7 +6,7 @@ from typing import get_args
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
-from PyQt6.QtWidgets import QAbstractButton, QComboBox, QSizePolicy
+from PyQt6.QtWidgets import QAbstractButton, QComboBox, QSizePolicy, QWidget
 
 from pale_ember.core.effect.fields import Field
 from pale_ember.studio.kit import icons, theme
@@ -146,6 +146,22 @@ class SwitchEdit(Button):
         painter.drawEllipse(QPointF(rail.right() - 6 if self.value else rail.left() + 6, rail.center().y()), 4, 4)
 
 
+def paint_chosen(widget: QWidget, text: str, *, idle: bool) -> None:
+    """Paints what is chosen in a widget that opens a list."""
+    painter = QPainter(widget)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    if widget.underMouse() or widget.hasFocus():
+        painter.setPen(QPen(theme.EMBER if widget.hasFocus() else theme.LINE, 1))
+        painter.setBrush(theme.RAISED)
+        painter.drawRoundedRect(QRectF(widget.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
+    painter.setFont(theme.font())
+    painter.setPen(theme.DIM if idle else theme.BONE)
+    box = QRectF(widget.rect()).adjusted(4, 0, -18, -2)
+    shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideMiddle, round(box.width()))
+    painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, shown)
+    icons.paint(painter, "down", QRectF(widget.width() - 16, widget.height() / 2 - 7, 12, 12), theme.ASH)
+
+
 class ChoiceEdit(QComboBox):
     """One of a few words, each with its explanation in the menu. The wheel passes by."""
 
@@ -209,15 +225,4 @@ class ChoiceEdit(QComboBox):
             event.ignore()
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self.underMouse() or self.hasFocus():
-            painter.setPen(QPen(theme.EMBER if self.hasFocus() else theme.LINE, 1))
-            painter.setBrush(theme.RAISED)
-            painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
-        colour = theme.DIM if self.idle else theme.BONE
-        painter.setFont(theme.font())
-        painter.setPen(colour)
-        box = QRectF(self.rect()).adjusted(4, 0, -18, -2)
-        painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, self.value)
-        icons.paint(painter, "down", QRectF(self.width() - 16, self.height() / 2 - 7, 12, 12), theme.ASH)
+        paint_chosen(self, self.value, idle=self.idle)

@@ -49,6 +49,8 @@ class Desk(QObject):
         self.shelf = Shelf(document.folder)
         self.looking = Looking(document)
         self.selection = document.effect.layers[0].id if document.effect.layers else ""
+        self._left = ""
+        """The layer that was selected before."""
         self.fired: tuple[Fired, ...] = ()
         """Bursts and rules set off by hand since the last edit."""
         document.changed.connect(self._keep_selection)
@@ -70,7 +72,7 @@ class Desk(QObject):
     def select(self, identity: str) -> None:
         if identity != self.selection:
             self.document.end_stroke()
-            self.selection = identity
+            self._left, self.selection = self.selection, identity
             self.selected.emit()
 
     def fire(self, layer: str, key: int, parent: str = "") -> None:
@@ -97,6 +99,12 @@ class Desk(QObject):
         self.fired = ()
         if layer_of(new, self.selection) is None:
             place = next((i for i, layer in enumerate(old.layers) if layer.id == self.selection), 0)
+            future = self.document.future
+            if future and future[-1].before is old and layer_of(new, self._left) is not None:
+                # What was added is taken back: the hand is where it was before.
+                self.selection = self._left
+                self.selected.emit()
+                return
             self.selection = new.layers[min(place, len(new.layers) - 1)].id if new.layers else ""
             self.selected.emit()
 

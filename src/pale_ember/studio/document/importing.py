@@ -25,11 +25,11 @@ KINDS = (*pictures.KINDS, *meshes.KINDS)
 """Endings of files that can be dropped on a layer."""
 
 
-def dropped(mime: QMimeData | None) -> list[Path]:
-    """The files of a drag that a layer can take."""
+def dropped(mime: QMimeData | None, kinds: tuple[str, ...] = KINDS) -> list[Path]:
+    """The files of a drag that have one of these endings; those a layer can take to begin with."""
     urls = mime.urls() if mime is not None else []
     found = [Path(url.toLocalFile()) for url in urls if url.isLocalFile()]
-    return [path for path in found if path.suffix.lower() in KINDS]
+    return [path for path in found if path.suffix.lower() in kinds]
 
 
 def ask_picture(desk: Desk, parent: QWidget) -> Path | None:

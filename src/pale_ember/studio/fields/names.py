@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtCore import QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent, QMouseEvent, QPaintEvent
 from PyQt6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import layer_of
@@ -18,9 +18,10 @@ from pale_ember.core.geometry.mesh import SOLID, SOLIDS
 from pale_ember.core.texture.cards import CARDS, PREFIX
 from pale_ember.formats.meshes import KINDS as MESH_KINDS
 from pale_ember.formats.pictures import KINDS
+from pale_ember.studio.controls.buttons import paint_chosen
 from pale_ember.studio.controls.typed import Line
 from pale_ember.studio.document.desk import Desk
-from pale_ember.studio.kit import icons, theme
+from pale_ember.studio.document.importing import dropped
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.settings import last_folder
 
@@ -144,32 +145,16 @@ class NameEdit(QWidget):
         if path is not None:
             self.brought.emit(path)
 
-    def _dropped(self, event: QDropEvent) -> list[Path]:
-        mime = event.mimeData()
-        paths = [Path(url.toLocalFile()) for url in mime.urls() if url.isLocalFile()] if mime is not None else []
-        return [path for path in paths if path.suffix.lower() in self.kinds]
-
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if self._dropped(event):
+        if dropped(event.mimeData(), self.kinds):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
-        for path in self._dropped(event)[:1]:
+        for path in dropped(event.mimeData(), self.kinds)[:1]:
             self.brought.emit(path)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self.underMouse() or self.hasFocus():
-            painter.setPen(QPen(theme.EMBER if self.hasFocus() else theme.LINE, 1))
-            painter.setBrush(theme.RAISED)
-            painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
-        painter.setFont(theme.font())
-        painter.setPen(theme.DIM if self.idle else theme.BONE)
-        box = QRectF(self.rect()).adjusted(4, 0, -18, -2)
-        text = painter.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideMiddle, round(box.width()))
-        painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
-        icons.paint(painter, "down", QRectF(self.width() - 16, self.height() / 2 - 7, 12, 12), theme.ASH)
+        paint_chosen(self, self.text(), idle=self.idle)
 
 
 def name_edit(desk: Desk, field: Field, *, several: bool = False) -> NameEdit | TextEdit:

@@ -9,6 +9,7 @@ from PyQt6.QtGui import (
     QPaintEvent,
     QPen,
     QPolygonF,
+    QResizeEvent,
 )
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
@@ -99,6 +100,10 @@ class LayersPanel(QWidget):
         column.addLayout(self.foot)
         self.desk = desk
         desk.selected.connect(lambda: QTimer.singleShot(0, self.show_selected))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        QTimer.singleShot(0, self.show_selected)
 
     def show_selected(self) -> None:
         """Scrolls until the selected row is seen whole."""
