@@ -30,13 +30,13 @@ TURN = 0.001
 def application() -> QApplication:
     """The Qt application, dressed."""
     sys.setswitchinterval(TURN)
-    made = QApplication.instance()
-    if not isinstance(made, QApplication):
-        made = QApplication(["pale"])
-        made.setApplicationName("Pale Ember")
-        made.setDesktopFileName("pale-ember")
-    theme.dress(made)
-    return made
+    running = QApplication.instance()
+    if not isinstance(running, QApplication):
+        running = QApplication(["pale"])
+        running.setApplicationName("Pale Ember")
+        running.setDesktopFileName("pale-ember")
+    theme.dress(running)
+    return running
 
 
 def draws_in_window() -> bool:
@@ -66,10 +66,10 @@ def _say(kind, error, trace) -> None:
 
 def workbench(effect: Effect, path: Path | None, *, in_window: bool | None = None) -> Workbench:
     """A Workbench with a document, ready to be shown."""
-    made = Workbench(Document(effect, path), in_window=draws_in_window() if in_window is None else in_window)
+    window = Workbench(Document(effect, path), in_window=draws_in_window() if in_window is None else in_window)
     if path is not None:
         remember(path)
-    return made
+    return window
 
 
 def _settle() -> None:

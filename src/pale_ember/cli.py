@@ -46,8 +46,8 @@ def _seconds(text: str) -> float:
 
 
 def _size(text: str) -> tuple[int, int]:
-    found = re.fullmatch(r"(\d{1,5})x(\d{1,5})", text)
-    width, height = (int(part) for part in found.groups()) if found else (0, 0)
+    match = re.fullmatch(r"(\d{1,5})x(\d{1,5})", text)
+    width, height = (int(part) for part in match.groups()) if match else (0, 0)
     if not (1 <= width <= 8192 and 1 <= height <= 8192):
         raise argparse.ArgumentTypeError(f"expected WIDTHxHEIGHT up to 8192x8192, found {text!r}")
     return width, height
@@ -59,9 +59,9 @@ def _parser() -> argparse.ArgumentParser:
     commands = parser.add_subparsers(dest="command", metavar="COMMAND", parser_class=_Parser)
 
     def command(name: str, text: str, run: Callable[[argparse.Namespace], int]) -> argparse.ArgumentParser:
-        made = commands.add_parser(name, help=text, description=text)
-        made.set_defaults(run=run)
-        return made
+        parser_for = commands.add_parser(name, help=text, description=text)
+        parser_for.set_defaults(run=run)
+        return parser_for
 
     demo = command("demo", "open the Workbench with the kiln mouth burning", _demo)
     demo.add_argument("--screenshot", type=Path, metavar="PNG", help="save a picture of the window instead, and leave")
@@ -191,8 +191,10 @@ def _writable(path: Path, source: Path | None = None, kind: str = "") -> None:
         )
     folder = path.resolve().parent
     if path.is_dir() or not folder.is_dir() or not os.access(folder, os.W_OK):
-        found = "a folder" if path.is_dir() else "no such folder" if not folder.is_dir() else "no right to write there"
-        raise Refused(f"{path}: expected a place to write to, found {found}; choose another")
+        obstacle = (
+            "a folder" if path.is_dir() else "no such folder" if not folder.is_dir() else "no right to write there"
+        )
+        raise Refused(f"{path}: expected a place to write to, found {obstacle}; choose another")
 
 
 def _drawn(draw: Callable[[], Any]) -> Any:
@@ -325,7 +327,7 @@ def _bench(asked: argparse.Namespace) -> int:
         raise Refused(f"--only: expected a word of a benchmark's name, found {asked.only!r}; run without it to see all")
     if asked.json is not None:
         _write(asked.json, (json.dumps(results, indent=2) + "\n").encode())
-    return DONE if all(one["holds"] for one in results) else FOUND
+    return DONE if all(row["holds"] for row in results) else FOUND
 
 
 def _has_display() -> bool:

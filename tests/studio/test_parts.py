@@ -4,7 +4,15 @@ import unittest
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QAbstractButton, QAbstractItemView, QComboBox, QScrollArea, QScrollBar, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QAbstractItemView,
+    QAbstractSpinBox,
+    QComboBox,
+    QScrollArea,
+    QScrollBar,
+    QWidget,
+)
 
 from pale_ember.core.effect.bursts import Burst
 from pale_ember.core.effect.edit import value_at
@@ -92,11 +100,18 @@ class Parts(driven.Window):
                 seen += 1
                 self.assertTrue(widget.accessibleName(), f"{type(widget).__name__} in {type(widget.parent()).__name__}")
         self.assertGreater(seen, 200)
-        for kind, base in ((SwitchEdit, QAbstractButton), (Heading, QAbstractButton), (ChoiceEdit, QComboBox)):
+        for kind, base in (
+            (SwitchEdit, QAbstractButton), (Heading, QAbstractButton), (ChoiceEdit, QComboBox), (NumberEdit, QAbstractSpinBox)
+        ):  # fmt: skip
             self.assertTrue(issubclass(kind, base))
             self.assertTrue(self.window.findChildren(kind))
         for number in self.window.findChildren(NumberEdit):
             self.assertEqual(number.accessibleDescription() or number.text(), number.text())
+            self.assertEqual(number.property("value"), number.value)
+        rate = self.field("outlet", "rate").editor.high
+        before = rate.value
+        rate.stepUp()  # as an assistive tool does
+        self.assertGreater(self.window.desk.layer.outlet.rate.high, before)
 
     def test_headings_fold_by_mouse_and_keys(self):
         body = self.window.story.bodies["birth"]

@@ -30,14 +30,14 @@ def median(work: Callable[[], object], times: int) -> float:
     return sorted(taken)[times // 2]
 
 
-def medians(one: Callable[[], object], other: Callable[[], object], times: int) -> tuple[float, float, float]:
+def medians(ours: Callable[[], object], theirs: Callable[[], object], times: int) -> tuple[float, float, float]:
     """Median seconds of two pieces of work taken in turns, and the median of their ratios turn by turn: a machine that
     is slow for a while is slow to both."""
     taken: tuple[list[float], list[float]] = ([], [])
     for _ in range(times):
-        for work, kept in zip((one, other), taken, strict=True):
+        for work, kept in zip((ours, theirs), taken, strict=True):
             begin = time.perf_counter()
             work()
             kept.append(time.perf_counter() - begin)
-    ratios = [mine / theirs for mine, theirs in zip(*taken, strict=True)]
+    ratios = [mine / other for mine, other in zip(*taken, strict=True)]
     return sorted(taken[0])[times // 2], sorted(taken[1])[times // 2], sorted(ratios)[times // 2]

@@ -110,11 +110,11 @@ def _compiled() -> ctypes.CDLL | None:
         return None
     source = Path(__file__).with_name("yardstick.c")
     with tempfile.TemporaryDirectory() as folder:
-        made = Path(folder) / "yardstick.so"
-        command = [compiler, "-Ofast", "-march=native", "-shared", "-fPIC", str(source), "-lm", "-o", str(made)]
+        compiled = Path(folder) / "yardstick.so"
+        command = [compiler, "-Ofast", "-march=native", "-shared", "-fPIC", str(source), "-lm", "-o", str(compiled)]
         if subprocess.run(command, capture_output=True).returncode:
             return None
-        library = ctypes.CDLL(str(made))
+        library = ctypes.CDLL(str(compiled))
     library.step.restype = library.minimal.restype = ctypes.c_int64
     return library
 
@@ -217,7 +217,7 @@ def _both_cores() -> Row:
 
 
 def rows() -> list[Row]:
-    made = [_both_cores()]
+    measured = [_both_cores()]
     library = _compiled()
     costs = {}
     for count in (100_000, 1_000_000):
@@ -234,7 +234,7 @@ def rows() -> list[Row]:
         costs[count] = median(ours, times) * per
         if count == 100_000:
             theirs = median(lambda: _numpy_step(stand.fresh(), count, 0.5, 1 / 60), 5) * per  # noqa: B023
-            made.append(
+            measured.append(
                 _row("step 100,000 particles against NumPy", costs[count], theirs, "≥ 5", theirs / costs[count], 5)
             )
         if library is not None:
@@ -243,7 +243,7 @@ def rows() -> list[Row]:
             kernels = stand.kernels()
             kernels()
             alone, c, ratio = medians(kernels, step_and_look, times)
-            made.append(_row(f"step {count:,} particles against C", alone * per, c * per, "≤ 1.5", ratio, -1.5))
+            measured.append(_row(f"step {count:,} particles against C", alone * per, c * per, "≤ 1.5", ratio, -1.5))
         plain = _Stand(count, plain=True)
         kernel = plain.kernel()
         kernel()
@@ -252,10 +252,12 @@ def rows() -> list[Row]:
             minimal()
             alone, c, ratio = medians(kernel, minimal, 2 * times + 1)
             name = f"{count:,} that only age and move, against C"
-            made.append(_row(name, alone * per, c * per, "≤ 1.3", ratio, -1.3))
+            measured.append(_row(name, alone * per, c * per, "≤ 1.3", ratio, -1.3))
     ratio = costs[1_000_000] / costs[100_000]
-    made.append(_row("step 1,000,000 in proportion to 100,000", costs[1_000_000], costs[100_000], "≤ 1.5", ratio, -1.5))
-    return made
+    measured.append(
+        _row("step 1,000,000 in proportion to 100,000", costs[1_000_000], costs[100_000], "≤ 1.5", ratio, -1.5)
+    )
+    return measured
 
 
 def _row(name: str, value: float, against: float, target: str, ratio: float, bound: float) -> Row:

@@ -39,7 +39,7 @@ def rows() -> list[Row]:
     numbers = dict(part.split("=") for part in told.split()[2:])
     value = {key: float(text) for key, text in numbers.items()}
     start, there = sorted(opened)[1], sorted(shown)[1]
-    made = [
+    measured = [
         Row("second launch to the window", there, "s", None, None, "< 1.5", there < 1.5),
         Row("second launch to the window with the demo drawn", start, "s", None, None, "< 3", start < 3),
         Row("held moment: an edit to its Frame", value["edit"] * 1000, "ms", None, None, "< 100", value["edit"] < 0.1),
@@ -62,8 +62,8 @@ def rows() -> list[Row]:
         least = 0.5 if path.stem == "kiln-mouth" else 0.35
         holds = fps >= 30 and scale >= least and sharp <= 0.3
         told = f"{path.stem.replace('-', ' ')} in the Workbench, at {scale:g}, sharp after {sharp:.2f} s"
-        made.append(Row(told, fps, "pictures/s", None, None, f"≥ 30 at {least}, ≤ 0.3 s", holds))
+        measured.append(Row(told, fps, "pictures/s", None, None, f"≥ 30 at {least}, ≤ 0.3 s", holds))
     pause, drawn = value["crowd"], value["crowd_shown"]
     told = f"longest pause while 100,000 sprites are drawn ({drawn:.0f} times)"
-    made.append(Row(told, pause * 1000, "ms", None, None, "≤ 50", pause <= 0.05 and drawn >= 2))
-    return made
+    measured.append(Row(told, pause * 1000, "ms", None, None, "≤ 50", pause <= 0.05 and drawn >= 2))
+    return measured

@@ -51,8 +51,8 @@ class Pass:
     @property
     def eyes(self) -> dict[str, tuple[float, ...]]:
         """From where it is seen, as all shaders take it."""
-        made = {name: tuple(getattr(self.view, name).tolist()) for name in ("eye", "forward", "right", "up")}
-        return {"to_clip": tuple(self.view.to_clip.T.ravel().tolist())} | made
+        values = {name: tuple(getattr(self.view, name).tolist()) for name in ("eye", "forward", "right", "up")}
+        return {"to_clip": tuple(self.view.to_clip.T.ravel().tolist())} | values
 
 
 def hard(look: Look) -> bool:
@@ -70,7 +70,7 @@ def tiled(look: Look) -> bool:
 def traits(look: Look, now: Pass) -> dict[str, int]:
     """What a look needs of its shader, by the name it has there."""
     surface, plain = look.surface, now.kind in (PICTURE, GLOWING)
-    found = {
+    told = {
         "BLEND": BLENDS[look.blend],
         "FACING": FACINGS.index(look.facing),
         "VIEW": now.kind if now.kind != GLOWING else PICTURE,
@@ -85,13 +85,13 @@ def traits(look: Look, now: Pass) -> dict[str, int]:
         "TILED": int(tiled(look)),
         "SHEET": int(look.columns * look.rows > 1 and look.drawn_as == "sprite"),
     }
-    follows = found["SHEET"] and look.play in ("over life", "by clock")
-    found["LOOPED"] = int(look.play == "by clock")
-    found["VECTORS"] = int(bool(follows and look.between == "along vectors" and look.vectors))
-    found["FLOWS"] = int(bool(follows and look.between != "cut"))
+    follows = told["SHEET"] and look.play in ("over life", "by clock")
+    told["LOOPED"] = int(look.play == "by clock")
+    told["VECTORS"] = int(bool(follows and look.between == "along vectors" and look.vectors))
+    told["FLOWS"] = int(bool(follows and look.between != "cut"))
     rich = ("WARPED", "WORN", "RIM", "TILED", "SECOND")
-    found["RICH"] = int(any(found[name] for name in rich) or now.kind == HAZE)
-    return found
+    told["RICH"] = int(any(told[name] for name in rich) or now.kind == HAZE)
+    return told
 
 
 def use(context: moderngl.Context, shader: Shader, look: Look, textures: Textures, now: Pass) -> None:

@@ -33,12 +33,12 @@ class Glow:
 
 def glows(layers: tuple[LayerFrame, ...]) -> list[Glow]:
     """The kinds of glow in a picture; nothing where nothing glows."""
-    found: dict[tuple[float, float, float], set[str]] = {}
+    kinds: dict[tuple[float, float, float], set[str]] = {}
     for layer in layers:
         shine = layer.layer.look.shine
         if shine.glow > 0 and gives_light(layer.layer.look):
-            found.setdefault((shine.glow, shine.size, shine.threshold), set()).add(layer.layer.id)
-    return [Glow(*kind, frozenset(ids)) for kind, ids in found.items()]
+            kinds.setdefault((shine.glow, shine.size, shine.threshold), set()).add(layer.layer.id)
+    return [Glow(*kind, frozenset(ids)) for kind, ids in kinds.items()]
 
 
 def gives_light(look: Look) -> bool:

@@ -47,7 +47,7 @@ def lights_of(frame: Frame, stage: Stage, ambient: float) -> Lights:
     heading, height = np.radians([sun.heading, sun.height])
     way = np.array([np.sin(heading) * np.cos(height), np.sin(height), np.cos(heading) * np.cos(height)])
     lamps = [(np.array(lamp.place), np.array(lamp.tint) * lamp.power) for lamp in stage.lamps]
-    lamps += [found for layer in frame.layers if (found := cast_light(layer)) is not None]
+    lamps += [cast for layer in frame.layers if (cast := cast_light(layer)) is not None]
     lamps.sort(key=lambda lamp: -float(lamp[1].sum()))
     return Lights(way, np.array(sun.tint) * sun.power, np.full(3, ambient) * sun.sky, tuple(lamps[:MOST_LAMPS]))
 

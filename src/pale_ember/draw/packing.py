@@ -23,40 +23,40 @@ _TURN = 4096
 def packed(layer: LayerFrame, view: View, time: float = 0.0, *, rich: bool = True) -> np.ndarray:
     """(n, 16 or 24) float32, the instances of a layer in the order they are drawn. time : s, for what runs by itself."""
     look, driven = layer.layer.look, layer.driven
-    made = np.empty((layer.count, sum(count for count, _ in (RICH if rich else PARTS))), np.float32)
-    made[:, 0:3] = layer.position
-    made[:, 3:6] = layer.size
-    made[:, 6] = np.radians(layer.angle)
-    made[:, 7:11] = layer.colour
-    np.minimum(made[:, 7:10], BRIGHTEST, out=made[:, 7:10])
-    made[:, 11] = layer.frame
-    made[:, 12:15] = layer.velocity
-    made[:, 15] = 1.0 + driven.get("streak", 0.0)
+    rows = np.empty((layer.count, sum(count for count, _ in (RICH if rich else PARTS))), np.float32)
+    rows[:, 0:3] = layer.position
+    rows[:, 3:6] = layer.size
+    rows[:, 6] = np.radians(layer.angle)
+    rows[:, 7:11] = layer.colour
+    np.minimum(rows[:, 7:10], BRIGHTEST, out=rows[:, 7:10])
+    rows[:, 11] = layer.frame
+    rows[:, 12:15] = layer.velocity
+    rows[:, 15] = 1.0 + driven.get("streak", 0.0)
     if rich:
         own = ((layer.number * np.uint64(0x9E3779B1)) >> np.uint64(12)).astype(np.uint32) % _TURN / np.float32(_TURN)
         surface = look.surface
-        made[:, 16:20] = wearing(layer)
-        made[:, 20] = surface.scroll[0] * time + driven.get("scroll x", 0.0) + surface.scatter * own
-        made[:, 21] = surface.scroll[1] * time + driven.get("scroll y", 0.0) + surface.scatter * own * 1.7
-        made[:, 22] = surface.haze * (1.0 + driven.get("haze", 0.0))
-        made[:, 23] = own
+        rows[:, 16:20] = wearing(layer)
+        rows[:, 20] = surface.scroll[0] * time + driven.get("scroll x", 0.0) + surface.scatter * own
+        rows[:, 21] = surface.scroll[1] * time + driven.get("scroll y", 0.0) + surface.scatter * own * 1.7
+        rows[:, 22] = surface.haze * (1.0 + driven.get("haze", 0.0))
+        rows[:, 23] = own
     order = drawing_order(layer, view)
-    return made if order is None else made[order]
+    return rows if order is None else rows[order]
 
 
 def wearing(layer: LayerFrame) -> np.ndarray:
     """(n, 4) float32: how far each is eaten, how its edge burns, how its rim glows, how far it is warped."""
     look, driven = layer.layer.look, layer.driven
-    made = np.empty((layer.count, 4), np.float32)
-    made[:, 0] = look.wear.dissolve + driven.get("dissolve", 0.0)
-    made[:, 1] = look.wear.burn * (1.0 + driven.get("burn", 0.0))
-    made[:, 2] = look.surface.edge_glow * (1.0 + driven.get("edge glow", 0.0))
-    made[:, 3] = look.surface.warp_by * (1.0 + driven.get("warp", 0.0))
-    return made
+    rows = np.empty((layer.count, 4), np.float32)
+    rows[:, 0] = look.wear.dissolve + driven.get("dissolve", 0.0)
+    rows[:, 1] = look.wear.burn * (1.0 + driven.get("burn", 0.0))
+    rows[:, 2] = look.surface.edge_glow * (1.0 + driven.get("edge glow", 0.0))
+    rows[:, 3] = look.surface.warp_by * (1.0 + driven.get("warp", 0.0))
+    return rows
 
 
 def drawing_order(layer: LayerFrame, view: View) -> np.ndarray | None:
-    """Which particle is drawn when, or None where birth order will do."""
+    """Which particle is drawn when, or None where birth order will do. (n,) int64."""
     look = layer.layer.look
     if look.blend in ("alpha", "premultiplied") and look.order == "far to near":
         return far_to_near(layer.position @ view.forward.astype(np.float32))

@@ -180,6 +180,7 @@ class Renderer:
         return replace(now, strength=DIMMED) if dimmed else now
 
     def _draw_layer(self, layer: LayerFrame, instances: np.ndarray, now: Pass) -> None:
+        """instances : (n, floats) float32, packed."""
         drawn_as = layer.layer.look.drawn_as
         if drawn_as == "sprite":
             self._sprites.draw(layer, instances, self._textures, now)
@@ -282,7 +283,7 @@ class Renderer:
 
 
 def _packed(layer: LayerFrame, now: Pass) -> np.ndarray:
-    """A layer's particles for the card, as richly as its surface asks for."""
+    """A layer's particles for the card, as richly as its surface asks for. (n, floats) float32."""
     look = layer.layer.look
     if look.drawn_as in ("ribbon", "beam"):
         return np.zeros((0, 16), np.float32)

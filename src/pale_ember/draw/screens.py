@@ -21,18 +21,18 @@ class Screens:
     def _of(self, name: str, defined: dict[str, int]) -> tuple[Shader, moderngl.VertexArray]:
         key = (name, *defined.items())
         if key not in self._made:
-            made = shader(self._context, "screen.vert", f"{name}.frag", **defined)
-            self._made[key] = made, self._context.vertex_array(made.program, [])
+            program = shader(self._context, "screen.vert", f"{name}.frag", **defined)
+            self._made[key] = program, self._context.vertex_array(program.program, [])
         return self._made[key]
 
     def run(self, name: str, target: moderngl.Framebuffer, defined: dict[str, int] | None = None, **uniforms) -> None:
         target.use()
-        made, array = self._of(name, defined or {})
-        made.put(**uniforms)
+        program, array = self._of(name, defined or {})
+        program.put(**uniforms)
         array.render(moderngl.TRIANGLES, vertices=3)
 
     def release(self) -> None:
-        for made, array in self._made.values():
+        for program, array in self._made.values():
             array.release()
-            made.release()
+            program.release()
         self._made.clear()

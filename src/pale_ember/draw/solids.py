@@ -57,14 +57,14 @@ class Solids:
         return array
 
     @staticmethod
-    def _drop(made: tuple[Mesh, tuple[moderngl.Buffer, moderngl.Buffer], moderngl.VertexArray]) -> None:
-        made[2].release()
-        for buffer in made[1]:
+    def _drop(solid: tuple[Mesh, tuple[moderngl.Buffer, moderngl.Buffer], moderngl.VertexArray]) -> None:
+        solid[2].release()
+        for buffer in solid[1]:
             buffer.release()
 
     def release(self) -> None:
-        for made in self._made.values():
-            self._drop(made)
+        for kept in self._made.values():
+            self._drop(kept)
         self._made.clear()
         self._shader.release()
 

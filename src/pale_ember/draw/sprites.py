@@ -49,9 +49,9 @@ class Sprites:
         defined = traits(look, now)
         key = (*defined.values(), rich)
         if key not in self._made:
-            made = shader(self._context, "sprite.vert", "sprite.frag", **defined)
-            form = layout(made, RICH if rich else PARTS, "/i")
-            self._made[key] = made, self._context.vertex_array(made.program, [(self._buffer, *form)])
+            program = shader(self._context, "sprite.vert", "sprite.frag", **defined)
+            form = layout(program, RICH if rich else PARTS, "/i")
+            self._made[key] = program, self._context.vertex_array(program.program, [(self._buffer, *form)])
         drawer, array = self._made[key]
         # Where the picture runs or is eaten, nothing of it can be known to be empty.
         whole = tiled(look) or look.surface.warp
@@ -63,12 +63,12 @@ class Sprites:
         self._render(array, instances)
 
     def shadow(self, layer: LayerFrame, instances: np.ndarray, now: Pass) -> None:
-        """Darkens the ground below a layer."""
+        """Darkens the ground below a layer. instances : (n, floats) float32."""
         rich = instances.shape[1] == _floats(True)
         if rich not in self._shadow:
-            made = shader(self._context, "shadow.vert", "shadow.frag")
-            form = layout(made, RICH if rich else PARTS, "/i")
-            self._shadow[rich] = made, self._context.vertex_array(made.program, [(self._buffer, *form)])
+            program = shader(self._context, "shadow.vert", "shadow.frag")
+            form = layout(program, RICH if rich else PARTS, "/i")
+            self._shadow[rich] = program, self._context.vertex_array(program.program, [(self._buffer, *form)])
         drawer, array = self._shadow[rich]
         sun = now.lights.sun_way
         fall = -sun if now.lights.sun_power.sum() > 0 and sun[1] > 0.2 else np.array([0.0, -1.0, 0.0])
@@ -80,6 +80,7 @@ class Sprites:
         self._render(array, instances)
 
     def _render(self, array: moderngl.VertexArray, instances: np.ndarray) -> None:
+        """instances : (n, floats) float32."""
         for first in range(0, len(instances), CHUNK):
             part = instances[first : first + CHUNK]
             if first and self._wait is not None:
@@ -91,9 +92,9 @@ class Sprites:
             array.render(moderngl.TRIANGLE_STRIP, vertices=4, instances=len(part))
 
     def release(self) -> None:
-        for made, array in (*self._made.values(), *self._shadow.values()):
+        for program, array in (*self._made.values(), *self._shadow.values()):
             array.release()
-            made.release()
+            program.release()
         self._made.clear()
         self._shadow.clear()
         self._buffer.release()
@@ -170,7 +171,7 @@ class Bodies:
     def release(self) -> None:
         for name in list(self._bodies):
             self._drop(name)
-        for made in self._shaders.values():
-            made.release()
+        for program in self._shaders.values():
+            program.release()
         self._shaders.clear()
         self._buffer.release()

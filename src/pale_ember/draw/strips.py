@@ -29,25 +29,25 @@ def packed_strips(layer: LayerFrame) -> np.ndarray:
             way[first:last] = np.gradient(strips.point[first:last], axis=0)
     length = np.linalg.norm(way, axis=1, keepdims=True)
     way /= np.maximum(length, 1e-12)
-    made = np.empty((points, 2, _FLOATS), np.float32)
-    made[:, :, 0:3] = strips.point[:, None]
-    made[:, :, 3:6] = way[:, None]
-    made[:, :, 6:9] = strips.across[:, None]
-    made[:, :, 9] = strips.width[:, None]
-    made[:, :, 10:14] = strips.colour[:, None]
-    np.minimum(made[:, :, 10:13], BRIGHTEST, out=made[:, :, 10:13])
-    made[:, :, 14] = strips.along[:, None]
-    made[:, 0, 15], made[:, 1, 15] = 0.0, 1.0
+    corners = np.empty((points, 2, _FLOATS), np.float32)
+    corners[:, :, 0:3] = strips.point[:, None]
+    corners[:, :, 3:6] = way[:, None]
+    corners[:, :, 6:9] = strips.across[:, None]
+    corners[:, :, 9] = strips.width[:, None]
+    corners[:, :, 10:14] = strips.colour[:, None]
+    np.minimum(corners[:, :, 10:13], BRIGHTEST, out=corners[:, :, 10:13])
+    corners[:, :, 14] = strips.along[:, None]
+    corners[:, 0, 15], corners[:, 1, 15] = 0.0, 1.0
     # A band that belongs to no particle is as its layer says.
     look = layer.layer.look
     rows = np.repeat(strips.owner, np.diff(strips.first))
-    made[:, :, 16:20] = (look.wear.dissolve, look.wear.burn, look.surface.edge_glow, look.surface.warp_by)
+    corners[:, :, 16:20] = (look.wear.dissolve, look.wear.burn, look.surface.edge_glow, look.surface.warp_by)
     mine = rows >= 0
-    made[mine, :, 16:20] = wearing(layer)[rows[mine], None]
+    corners[mine, :, 16:20] = wearing(layer)[rows[mine], None]
     pieces = []
     for first, last in zip(strips.first[:-1], strips.first[1:], strict=True):
         if last - first > 1:
-            band = made[first:last].reshape(-1, _FLOATS)
+            band = corners[first:last].reshape(-1, _FLOATS)
             pieces += [band[:1], band, band[-1:]]
     return np.concatenate(pieces) if pieces else np.zeros((0, _FLOATS), np.float32)
 
@@ -79,8 +79,11 @@ class Bands:
         defined = traits(look, now)
         key = tuple(defined.values())
         if key not in self._made:
-            made = shader(self._context, "ribbon.vert", "ribbon.frag", **defined)
-            self._made[key] = made, self._context.vertex_array(made.program, [(self._buffer, *layout(made, _PARTS))])
+            program = shader(self._context, "ribbon.vert", "ribbon.frag", **defined)
+            self._made[key] = (
+                program,
+                self._context.vertex_array(program.program, [(self._buffer, *layout(program, _PARTS))]),
+            )
         drawer, array = self._made[key]
         drawer.put(run=(surface.scroll[0] * now.time, surface.scroll[1] * now.time))
         use(self._context, drawer, look, textures, now)
@@ -89,8 +92,8 @@ class Bands:
         array.render(moderngl.TRIANGLE_STRIP, vertices=len(corners))
 
     def release(self) -> None:
-        for made, array in self._made.values():
+        for program, array in self._made.values():
             array.release()
-            made.release()
+            program.release()
         self._made.clear()
         self._buffer.release()

@@ -62,7 +62,7 @@ class Targets:
     def release(self) -> None:
         # What is bound when it is deleted would be bound again by whatever is made next, and is no more.
         self._context.detect_framebuffer(0).use()
-        extra = [one for one in (self._glow_sum, self._quarter, self._copy) if one is not None]
+        extra = [target for target in (self._glow_sum, self._quarter, self._copy) if target is not None]
         for texture, framebuffer in (*self.halos, *extra):
             framebuffer.release()
             texture.release()

@@ -35,13 +35,13 @@ class Textures:
         it takes from white is its cover, so that a tint leaves alone what it leaves alone."""
 
         def make(pixels: np.ndarray) -> np.ndarray:
-            made = chosen(pixels, channel, invert).copy()
-            if darkens and made[..., 3].min() > _OPAQUE:
-                cover = 1.0 - np.clip(made[..., :3].min(axis=2, keepdims=True), 0.0, 1.0)
-                return np.concatenate([made[..., :3] - 1.0 + cover, cover], axis=2)
+            rgba = chosen(pixels, channel, invert).copy()
+            if darkens and rgba[..., 3].min() > _OPAQUE:
+                cover = 1.0 - np.clip(rgba[..., :3].min(axis=2, keepdims=True), 0.0, 1.0)
+                return np.concatenate([rgba[..., :3] - 1.0 + cover, cover], axis=2)
             if not ready or channel != "all":
-                made[..., :3] *= made[..., 3:]
-            return made
+                rgba[..., :3] *= rgba[..., 3:]
+            return rgba
 
         return self._of((name, channel, invert, ready, darkens), name, make)
 
@@ -66,10 +66,10 @@ class Textures:
             return known[1]
         if known is not None:
             known[1].release()
-        made = make(pixels)
-        height, width, depth = made.shape
+        values = make(pixels)
+        height, width, depth = values.shape
         texture = self._context.texture(
-            (width, height), depth, np.ascontiguousarray(made, np.float16), alignment=1, dtype="f2"
+            (width, height), depth, np.ascontiguousarray(values, np.float16), alignment=1, dtype="f2"
         )
         texture.build_mipmaps(0, _LEVELS)
         # The nearest level, not two mixed: in software that takes two fifths off the whole picture.

@@ -44,7 +44,10 @@ class View:
         return np.stack([(x + 1) * width / 2, (1 - y) * height / 2, depth], axis=1)
 
     def ray(self, x: float, y: float, width: float, height: float) -> np.ndarray:
-        """The direction, not of unit length, through a place on the screen; one metre along the view axis."""
+        """The direction, not of unit length, through a place on the screen; one metre along the view axis.
+
+        (3,) float64.
+        """
         across = (2 * x / width - 1) * self.half_height * self.aspect
         upward = (1 - 2 * y / height) * self.half_height
         return self.forward + across * self.right + upward * self.up

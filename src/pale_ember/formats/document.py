@@ -35,11 +35,11 @@ def _first_to_second(raw: dict[str, Any]) -> dict[str, Any]:
     layers = raw.get("layers")
     if not isinstance(layers, list):
         return raw
-    made = [
+    renewed = [
         {**layer, "contact": contact(layer["contact"])} if isinstance(layer, dict) and "contact" in layer else layer
         for layer in layers
     ]
-    return {**raw, "layers": made}
+    return {**raw, "layers": renewed}
 
 
 MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _first_to_second}
@@ -61,11 +61,11 @@ class _Twice(ValueError):  # noqa: N818 - it names what happened
 
 
 def _object(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
-    made = dict(pairs)
-    if len(made) < len(pairs):
+    fields = dict(pairs)
+    if len(fields) < len(pairs):
         names = [name for name, _ in pairs]
         raise _Twice(next(name for name in names if names.count(name) > 1))
-    return made
+    return fields
 
 
 def load(path: Path) -> tuple[Effect, list[Problem]]:
@@ -121,8 +121,10 @@ def _parsed(data: bytes, path: Path) -> dict[str, Any]:
     except json.JSONDecodeError as error:
         place = f"line {error.lineno}, column {error.colno}"
         cut = not data.rstrip().endswith(b"}")
-        found = "the end of the file: it is cut short" if cut else f"something else ({error.msg})"
-        raise _refused(path, f"{place}: expected JSON, found {found}; restore it from a copy or an autosave") from None
+        instead = "the end of the file: it is cut short" if cut else f"something else ({error.msg})"
+        raise _refused(
+            path, f"{place}: expected JSON, found {instead}; restore it from a copy or an autosave"
+        ) from None
     except _Twice as error:
         raise _refused(path, f'field "{error}": expected once in its group, found it twice; remove one') from None
     except RecursionError:
@@ -140,26 +142,30 @@ def _with_ids(body: dict[str, Any]) -> dict[str, Any]:
     layers = body.get("layers")
     if not isinstance(layers, list):
         return body
-    made = [{"id": f"{i + 1:016x}", **layer} if isinstance(layer, dict) else layer for i, layer in enumerate(layers)]
-    ids = {one["id"] for one in made if isinstance(one, dict) and isinstance(one["id"], str)}
-    named = {one["name"]: one["id"] for one in reversed(made) if isinstance(one, dict) and _is_text(one.get("name"))}
+    numbered = [
+        {"id": f"{i + 1:016x}", **layer} if isinstance(layer, dict) else layer for i, layer in enumerate(layers)
+    ]
+    ids = {each["id"] for each in numbered if isinstance(each, dict) and isinstance(each["id"], str)}
+    named = {
+        each["name"]: each["id"] for each in reversed(numbered) if isinstance(each, dict) and _is_text(each.get("name"))
+    }
 
     def found(name: Any) -> Any:
         return named.get(name, name) if _is_text(name) and name not in ids else name
 
-    for i, layer in enumerate(made):
+    for i, layer in enumerate(numbered):
         if not isinstance(layer, dict):
             continue
         for chapter, lists in _NUMBERED.items():
             group = layer.get(chapter)
             if isinstance(group, dict) and isinstance(group.get(lists), list):
-                listed = [{"key": k, **one} if isinstance(one, dict) else one for k, one in enumerate(group[lists])]
+                listed = [{"key": k, **each} if isinstance(each, dict) else each for k, each in enumerate(group[lists])]
                 if lists == "rules":
-                    listed = [{**one, "layer": found(one.get("layer", ""))} if isinstance(one, dict) else one
-                              for one in listed]  # fmt: skip
+                    listed = [{**each, "layer": found(each.get("layer", ""))} if isinstance(each, dict) else each
+                              for each in listed]  # fmt: skip
                 layer = {**layer, chapter: {**group, lists: listed}}
-        made[i] = {**layer, "rides_on": found(layer["rides_on"])} if "rides_on" in layer else layer
-    return {**body, "layers": made}
+        numbered[i] = {**layer, "rides_on": found(layer["rides_on"])} if "rides_on" in layer else layer
+    return {**body, "layers": numbered}
 
 
 _NUMBERED = {"outlet": "bursts", "forces": "more", "life": "more", "offspring": "rules"}
@@ -192,7 +198,7 @@ def _clashes(effect: Effect) -> list[Problem]:
                 told = f'expected one of {some} for "{lane.drives}", which moves particles, found "{lane.over}"; choose one'
                 problems.append(Problem(f"{place}.life.more[{k}].over", told))
         for chapter, lists in _NUMBERED.items():
-            keys = [one.key for one in getattr(getattr(layer, chapter), lists)]
+            keys = [part.key for part in getattr(getattr(layer, chapter), lists)]
             if len(set(keys)) < len(keys):
                 where = f"{place}.{chapter}.{lists}"
                 problems.append(Problem(where, f"expected each key once, found {keys}; give each its own"))
@@ -207,8 +213,8 @@ def _clashes(effect: Effect) -> list[Problem]:
     deep = generations(effect)
     last = max(effect.layers, key=lambda layer: deep[layer.id], default=None)
     if last is not None and deep[last.id] >= MOST_GENERATIONS:
-        found = f'{deep[last.id] + 1} up to "{last.name}"'
-        told = f"expected at most {MOST_GENERATIONS} layers that spawn each other in a row, found {found}; remove rules"
+        chain = f'{deep[last.id] + 1} up to "{last.name}"'
+        told = f"expected at most {MOST_GENERATIONS} layers that spawn each other in a row, found {chain}; remove rules"
         problems.append(Problem("layers", told))
     return problems
 
@@ -273,7 +279,7 @@ def _laid_out(value: Any, indent: str = "") -> str:
         rows = [f"{json.dumps(k, ensure_ascii=False)}: {_laid_out(v, inner)}" for k, v in value.items()]
         opens, closes = "{", "}"
     else:
-        rows = [_laid_out(one, inner) for one in value]
+        rows = [_laid_out(item, inner) for item in value]
         opens, closes = "[", "]"
     length = sum(map(len, rows)) + 2 * max(len(rows) - 1, 0) + 2
     if length + len(indent) <= _LINE and not any("\n" in row for row in rows):
@@ -288,15 +294,15 @@ def save(effect: Effect, path: Path) -> None:
 
 def document_schema() -> dict[str, Any]:
     """JSON Schema 2020-12 of a document."""
-    made = schema(Effect, "Pale Ember effect")
-    body = made["$defs"]["Effect"]
+    described = schema(Effect, "Pale Ember effect")
+    body = described["$defs"]["Effect"]
     body["properties"] = {
         "format": {"const": FORMAT},
         "version": {"type": "integer", "minimum": 1, "maximum": VERSION},
         **body["properties"],
     }
     body["required"] = ["format", "version"]
-    return made
+    return described
 
 
 def name_for(effect: Effect, taken: list[str]) -> str:

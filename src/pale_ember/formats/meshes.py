@@ -77,7 +77,10 @@ def _joined(parts: Any, part: str) -> Any:
 
 
 def _check(path: Path, points: np.ndarray, faces: np.ndarray) -> None:
-    """Refuses numbers that nothing can be computed with. Raises MeshError."""
+    """Refuses numbers that nothing can be computed with. Raises MeshError.
+
+    points : (n, 3) m; faces : (m, 3) of numbers of points.
+    """
     if faces.min() < 0 or faces.max() >= len(points):
         bad = int(faces.max() if faces.max() >= len(points) else faces.min())
         raise MeshError(
@@ -86,14 +89,15 @@ def _check(path: Path, points: np.ndarray, faces: np.ndarray) -> None:
     used = points[np.unique(faces)]
     bad_points = ~(np.abs(used) <= FARTHEST).all(axis=1)
     if bad_points.any():
-        found = used[bad_points][0]
+        point = used[bad_points][0]
         raise MeshError(
-            f"{path.name}: expected points within {FARTHEST:g} m, found one at {', '.join(f'{one:g}' for one in found)}; "
+            f"{path.name}: expected points within {FARTHEST:g} m, found one at {', '.join(f'{number:g}' for number in point)}; "
             "export it again"
         )
 
 
 def _coords(loaded: object, count: int) -> np.ndarray | None:
+    """(count, 2) float32 of texture coordinates, None where a mesh has none."""
     coords = getattr(getattr(loaded, "visual", None), "uv", None)
     return np.asarray(coords, float)[:, :2] if coords is not None and len(coords) == count else None
 

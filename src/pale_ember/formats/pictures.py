@@ -55,7 +55,7 @@ def _check_size(path: Path, width: int, height: int) -> None:
 
 
 def _read_coded(path: Path) -> np.ndarray:
-    """PNG, TGA, WebP and DDS hold sRGB codes."""
+    """PNG, TGA, WebP and DDS hold sRGB codes. Returns (h, w, 4) float32, linear, straight."""
     with Image.open(path) as image:
         _check_size(path, image.width, image.height)
         if image.mode in ("I;16", "I", "F"):
@@ -69,22 +69,25 @@ def _read_coded(path: Path) -> np.ndarray:
 
 
 def _read_exr(path: Path) -> np.ndarray:
-    """OpenEXR holds linear light, multiplied by its alpha where it has one."""
+    """OpenEXR holds linear light, multiplied by its alpha where it has one.
+
+    Returns (h, w, 4) float32, linear, straight.
+    """
     # Half a second to import, so only where such a picture is read.
     import OpenEXR
 
     with OpenEXR.File(str(path), separate_channels=True) as file:
-        channels = {name: np.asarray(one.pixels, np.float32) for name, one in file.parts[0].channels.items()}
+        channels = {name: np.asarray(channel.pixels, np.float32) for name, channel in file.parts[0].channels.items()}
     first = next(iter(channels.values()))
     _check_size(path, first.shape[1], first.shape[0])
     grey = channels.get("Y")
-    light = [one for name in "RGB" if (one := channels.get(name, grey)) is not None]
+    light = [channel for name in "RGB" if (channel := channels.get(name, grey)) is not None]
     if len(light) < 3:
         raise PictureError(f"{path.name}: expected channels R, G and B or Y, found {', '.join(channels)}; export them")
     alpha = channels.get("A", np.ones_like(first))
     rgb = np.dstack(light) / np.where(alpha > 1e-6, alpha, 1.0)[..., None]
-    made = np.dstack([np.clip(np.nan_to_num(rgb, posinf=6e4), 0, 6e4), np.clip(np.nan_to_num(alpha), 0, 1)])
-    return made.astype(np.float32)
+    pixels = np.dstack([np.clip(np.nan_to_num(rgb, posinf=6e4), 0, 6e4), np.clip(np.nan_to_num(alpha), 0, 1)])
+    return pixels.astype(np.float32)
 
 
 def credit_in(path: Path) -> tuple[str, str]:
@@ -117,8 +120,8 @@ def card(name: str) -> np.ndarray:
 
 def paint_cards() -> None:
     """Paints every card of the library anew into the package."""
-    for one in CARDS.values():
-        write_whole(CARD_FOLDER / f"{one.name.replace(' ', '-')}.png", png_bytes(_card_bytes(one.paint())))
+    for card in CARDS.values():
+        write_whole(CARD_FOLDER / f"{card.name.replace(' ', '-')}.png", png_bytes(_card_bytes(card.paint())))
 
 
 def _card_bytes(pixels: np.ndarray) -> np.ndarray:

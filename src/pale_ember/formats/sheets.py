@@ -11,7 +11,7 @@ from pale_ember.core.texture.sheet import SheetPlan
 def sheet_json(effect: Effect, plan: SheetPlan, picture: str, world_size: float) -> bytes:
     """The JSON beside a sheet. world_size : metres across one cell at the camera's target."""
     blends = [layer.look.blend for layer in effect.layers if layer.shown]
-    blend = "additive" if blends and all(one == "additive" for one in blends) else "alpha"
+    blend = "additive" if blends and all(word == "additive" for word in blends) else "alpha"
     return (
         json.dumps(
             {

@@ -17,10 +17,10 @@ from pale_ember.formats.pictures import PictureError, card, read_picture
 def stand_in() -> np.ndarray:
     """(64, 64, 4) float32: the checker shown where a picture is missing."""
     squares = (np.add.outer(np.arange(64) // 16, np.arange(64) // 16) % 2).astype(np.float32)
-    made = np.ones((64, 64, 4), np.float32)
-    made[..., 1] = 0.15 + 0.2 * squares
-    made[..., 2] = 0.6 * squares + 0.2
-    return made
+    pixels = np.ones((64, 64, 4), np.float32)
+    pixels[..., 1] = 0.15 + 0.2 * squares
+    pixels[..., 2] = 0.6 * squares + 0.2
+    return pixels
 
 
 class Shelf:
@@ -54,11 +54,14 @@ class Shelf:
         return pixels
 
     def known(self, name: str) -> np.ndarray | None:
-        """A picture as far as it has been read; a card at once. Nothing is read for it, so it is quick anywhere."""
+        """A picture as far as it has been read; a card at once. Nothing is read for it, so it is quick anywhere.
+
+        (h, w, 4) float32, linear, straight.
+        """
         if name.startswith(PREFIX) and name[len(PREFIX) :] in CARDS:
             return card(name[len(PREFIX) :])
-        found = self._read.get(name)
-        return found[1] if found is not None else None
+        kept = self._read.get(name)
+        return kept[1] if kept is not None else None
 
     def mesh(self, name: str) -> Mesh:
         """A built-in solid or the mesh in a file; the same object while the file does not change."""
@@ -75,12 +78,12 @@ class Shelf:
             if self.folder is None:
                 raise MeshError(f"{name}: the document has no place yet; save it first, beside its meshes")
             file, _, part = name.partition("#")
-            made = read_mesh(self.folder / file, part)
+            read = read_mesh(self.folder / file, part)
         except MeshError as error:
             self.faults[name] = str(error)
-            made = solid("block")
-        self._meshes[name] = stamp, made
-        return made
+            read = solid("block")
+        self._meshes[name] = stamp, read
+        return read
 
     def objects(self, file: str) -> tuple[str, ...]:
         """The objects of a mesh file, as far as it has been read; nothing is read for it."""
@@ -104,12 +107,13 @@ class Shelf:
         if self.folder is None:
             return None
         try:
-            found = (self.folder / name.partition("#")[0]).stat()
+            stat = (self.folder / name.partition("#")[0]).stat()
         except (OSError, ValueError):
             return None
-        return found.st_mtime_ns, found.st_size
+        return stat.st_mtime_ns, stat.st_size
 
     def _picture(self, name: str) -> np.ndarray:
+        """(h, w, 4) float32, linear, straight; a stand-in for what cannot be read."""
         if name.startswith(PREFIX):
             raise PictureError(f'"{name}": no such card; the library has {", ".join(CARDS)}')
         if self.folder is None:

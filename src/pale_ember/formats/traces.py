@@ -95,4 +95,5 @@ _KINDS: dict[str, type] = {
 
 
 def _joined(parts: list[np.ndarray], width: int, kind: type | None) -> np.ndarray:
+    """(n, width) or (n,) of all parts."""
     return np.concatenate([np.zeros((0, width) if width else (0,), kind or np.float32), *parts])

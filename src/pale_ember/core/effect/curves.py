@@ -46,15 +46,15 @@ def with_moved(points: tuple, index: int, at: float) -> tuple:
     return (*points[:index], moved, *points[index + 1 :])
 
 
-def mirrored(one: Curve) -> Curve:
+def mirrored(curve: Curve) -> Curve:
     """`one` with its axis turned round: at x it is what the other was at 1 - x, but for where it jumps.
 
     A stepped key holds its value onward, so what was held is held from the other side by a key of its own. Where that
     would bend a neighbour, the neighbour gets the slopes it had.
     """
-    keys = one.keys
+    keys = curve.keys
     slopes = slopes_at(keys)
-    made: list[Key] = []
+    flipped: list[Key] = []
     for i in range(len(keys) - 1, -1, -1):
         key, (before, after) = keys[i], slopes[i]
         at = round(1 - key.at, 9)
@@ -65,10 +65,10 @@ def mirrored(one: Curve) -> Curve:
         else:
             turned = replace(key, at=at, ease="straight" if key.ease == "stepped" else key.ease)
         if not held:
-            made.append(turned)
+            flipped.append(turned)
             continue
         # What was held up to this key is held from it now; the key itself only ends what came before.
-        if made:
-            made.append(replace(turned, at=max(at - CLOSEST_KEYS, made[-1].at + CLOSEST_KEYS)))
-        made.append(replace(keys[i - 1], at=at, ease="stepped", band=key.band))
-    return Curve(keys=tuple(made))
+        if flipped:
+            flipped.append(replace(turned, at=max(at - CLOSEST_KEYS, flipped[-1].at + CLOSEST_KEYS)))
+        flipped.append(replace(keys[i - 1], at=at, ease="stepped", band=key.band))
+    return Curve(keys=tuple(flipped))

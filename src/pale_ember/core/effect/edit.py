@@ -80,13 +80,13 @@ def free_name(wanted: str, taken: list[str]) -> str:
 
 def with_credit(effect: Effect, credit: Credit) -> Effect:
     """`effect` with what is known of a file's author and licence; nothing known, nothing kept."""
-    others = tuple(one for one in effect.credits if one.file != credit.file)
+    others = tuple(known for known in effect.credits if known.file != credit.file)
     return replace(effect, credits=(*others, credit) if credit.author or credit.licence else others)
 
 
 def credit_of(effect: Effect, file: str) -> Credit:
     """What is known of a file's author and licence."""
-    return next((one for one in effect.credits if one.file == file), Credit(file=file))
+    return next((credit for credit in effect.credits if credit.file == file), Credit(file=file))
 
 
 def with_burst(outlet: Outlet, time: float) -> Outlet:
@@ -99,6 +99,6 @@ def with_burst(outlet: Outlet, time: float) -> Outlet:
 def with_rule(effect: Effect, parent: str, rule: Rule) -> Effect:
     """`effect` with a rule more on a layer; its key was never used by those present."""
     rules = effect.layers[index_of(effect, parent)].offspring.rules
-    key = max((one.key for one in rules), default=-1) + 1
+    key = max((before.key for before in rules), default=-1) + 1
     path = ("layers", index_of(effect, parent), "offspring", "rules")
     return with_value(effect, path, (*rules, replace(rule, key=key)))

@@ -89,7 +89,7 @@ class Declared:
 def fields_of(part: type[Part]) -> dict[str, Declared]:
     """Every declared field of a `Part` by name, in the order of the story."""
     hints = typing.get_type_hints(part, include_extras=True)
-    found = {}
+    declarations = {}
     for info in msgspec.structs.fields(part):
         hint = hints[info.name]
         if get_origin(hint) is not Annotated:
@@ -99,8 +99,8 @@ def fields_of(part: type[Part]) -> dict[str, Declared]:
         default = info.default
         if default is msgspec.NODEFAULT and info.default_factory is not msgspec.NODEFAULT:
             default = info.default_factory()
-        found[info.name] = Declared(info.name, bare, declaration, default)
-    return found
+        declarations[info.name] = Declared(info.name, bare, declaration, default)
+    return declarations
 
 
 @functools.cache
@@ -109,7 +109,7 @@ def kinds_of(part: type[Part]) -> dict[str, type[Part]]:
 
     A kind is a subclass with a `kind` of its own: `class Whirl(Force): kind: ClassVar[str] = "vortex"`.
     """
-    return {one.kind: one for one in part.__subclasses__()}  # type: ignore[attr-defined]
+    return {kind.kind: kind for kind in part.__subclasses__()}  # type: ignore[attr-defined]
 
 
 def beside(name: str, holds: Callable[[Any], bool], reason: str) -> Need:
@@ -124,7 +124,7 @@ def why_idle(field: Field, layer: Any, part: Any = None) -> Need | None:
 
 def declared_at(part: type[Part], path: tuple[str, ...]) -> Declared:
     """The field at a path of names below a kind of part. Raises KeyError where there is none."""
-    found = fields_of(part)[path[0]]
+    declared = fields_of(part)[path[0]]
     for name in path[1:]:
-        found = fields_of(found.type)[name]
-    return found
+        declared = fields_of(declared.type)[name]
+    return declared

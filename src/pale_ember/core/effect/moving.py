@@ -28,18 +28,18 @@ def moving(part: Part, *, around: bool = True, skip: tuple[str, ...] = ()) -> di
 @functools.cache
 def _asked(kind: type[Part], around: bool) -> tuple[tuple[Declared, bool, bool], ...]:
     """Fields that may hold something that moves: (the field, whether it is gone into, whether it moves itself)."""
-    found = []
+    asked = []
     for declared in fields_of(kind).values():
         moves = around if declared.field.moves is None else declared.field.moves
         inner = get_args(declared.type)[0] if get_origin(declared.type) is tuple else declared.type
         within = isinstance(inner, type) and issubclass(inner, Part) and not issubclass(inner, _WHOLE)
         if moves or (within and _holds_moving(inner)):
-            found.append((declared, within, moves))
-    return tuple(found)
+            asked.append((declared, within, moves))
+    return tuple(asked)
 
 
 def _holds_moving(kind: type[Part]) -> bool:
-    return any(_asked(one, False) for one in (kind, *kinds_of(kind).values()))
+    return any(_asked(each, False) for each in (kind, *kinds_of(kind).values()))
 
 
 def _of(part: Part, declared: Declared, within: bool, moves: bool, root: Part) -> Any:
@@ -52,7 +52,7 @@ def _of(part: Part, declared: Declared, within: bool, moves: bool, root: Part) -
     if not within:
         return value
     if isinstance(value, tuple):
-        return tuple(_inside(one, moves, root) for one in value if one.moves_particles())
+        return tuple(_inside(inner, moves, root) for inner in value if inner.moves_particles())
     return _inside(value, moves, root) or None
 
 

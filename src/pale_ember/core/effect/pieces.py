@@ -46,5 +46,5 @@ def with_set_piece(effect: Effect, name: str) -> Effect:
     stage = effect.stage
     taken = [prop.name for prop in stage.props]
     more = tuple(replace(prop, name=free_name(prop.name, taken)) for prop in props)
-    lit = tuple(replace(lamp, name=free_name(lamp.name, [one.name for one in stage.lamps])) for lamp in lamps)
+    lit = tuple(replace(lamp, name=free_name(lamp.name, [present.name for present in stage.lamps])) for lamp in lamps)
     return replace(effect, stage=replace(stage, props=(*stage.props, *more), lamps=(*stage.lamps, *lit)))

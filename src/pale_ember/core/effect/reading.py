@@ -72,7 +72,7 @@ class _Reader:
         if kinds_of(kind):
             word, kinds = raw.get("kind"), kinds_of(kind)
             if not isinstance(word, str) or word not in kinds:
-                some = ", ".join(f'"{one}"' for one in kinds)
+                some = ", ".join(f'"{known_kind}"' for known_kind in kinds)
                 self.fault(f"{place}.kind", f"one of {some}", word, "choose one of these")
                 return default
             kind, raw = kinds[word], {name: value for name, value in raw.items() if name != "kind"}
@@ -91,16 +91,16 @@ class _Reader:
                 known[name] = self.part(field[2], value, there, field[0].field, field[0].default)
             else:
                 known[name] = self.value(field[0], value, f"{place}.{name}" if place else name)
-        made = kind(**known, unknown=unknown)
-        self.check_whole(made, raw, place)
-        return made
+        part = kind(**known, unknown=unknown)
+        self.check_whole(part, raw, place)
+        return part
 
-    def check_whole(self, made: Part, raw: dict, place: str) -> None:
+    def check_whole(self, value: Part, raw: dict, place: str) -> None:
         """Rules between the fields of one part."""
-        if isinstance(made, Range) and made.low > made.high:
-            self.fault(place, "low not above high", f"{made.low:g} – {made.high:g}", "exchange the two")
+        if isinstance(value, Range) and value.low > value.high:
+            self.fault(place, "low not above high", f"{value.low:g} – {value.high:g}", "exchange the two")
         points: tuple | None = (
-            made.keys if isinstance(made, Curve) else made.stops if isinstance(made, Gradient) else None
+            value.keys if isinstance(value, Curve) else value.stops if isinstance(value, Gradient) else None
         )
         if points is None:
             return
@@ -143,19 +143,19 @@ class _Reader:
                 self.fault(place, f"a list of {what}", raw, f"give {len(args)} numbers in [ ]")
                 return declared.default
             zero = declared.default if isinstance(declared.default, tuple) else (0.0,) * len(args)
-            return tuple(self.plain(float, field, zero[i], one, f"{place}[{i}]") for i, one in enumerate(raw))
+            return tuple(self.plain(float, field, zero[i], item, f"{place}[{i}]") for i, item in enumerate(raw))
         if not isinstance(raw, list):
             self.fault(place, "a list in [ ]", raw, "restore the list or remove the field")
             return declared.default
-        made: list[Any] = []
+        items: list[Any] = []
         if args[0] in (str, float):
             empty: Any = "" if args[0] is str else 0.0
-            return tuple(self.plain(args[0], field, empty, one, f"{place}[{i}]") for i, one in enumerate(raw))
-        for i, one in enumerate(raw):
-            name = one.get("name") if isinstance(one, dict) else None
+            return tuple(self.plain(args[0], field, empty, item, f"{place}[{i}]") for i, item in enumerate(raw))
+        for i, item in enumerate(raw):
+            name = item.get("name") if isinstance(item, dict) else None
             named = f'{place}[{i}] "{name}"' if isinstance(name, str) and name else f"{place}[{i}]"
-            made.append(self.part(args[0], one, named, _PLAIN, args[0]()))
-        return tuple(made)
+            items.append(self.part(args[0], item, named, _PLAIN, args[0]()))
+        return tuple(items)
 
     def plain(self, kind: Any, field: Field, default: Any, raw: Any, place: str) -> Any:
         if kind is bool:
@@ -196,8 +196,8 @@ def values_of(kind: type[Part], around: Field) -> dict[str, Declared]:
         return {name: Declared(name, Range, around, Range()) for name in "xyz"}
     if kind is Tints:
         colour = Field("colour", "Linear RGB.", least=0, most=1e5, colour=True)
-        made = {name: Declared(name, Colour, colour, (1.0, 1.0, 1.0)) for name in ("first", "second")}
-        return made | {
+        colours = {name: Declared(name, Colour, colour, (1.0, 1.0, 1.0)) for name in ("first", "second")}
+        return colours | {
             "gradient": Declared("gradient", Gradient | None, Field("gradient", "Colours to draw from."), None)
         }
     return fields_of(kind)
@@ -240,7 +240,7 @@ def _quick_look(declared: Declared) -> Plainly:
         return lambda raw: (
             type(raw) is list
             and len(raw) == len(args)
-            and all((type(one) is float or type(one) is int) and least <= one <= most for one in raw)
+            and all((type(number) is float or type(number) is int) and least <= number <= most for number in raw)
         )
     return lambda raw: False
 
@@ -252,25 +252,25 @@ def read(kind: type[Part], raw: Any) -> tuple[Any, list[Problem]]:
     # Nothing that is made here is let go again, so there is nothing to collect on the way.
     gc.disable()
     try:
-        made = reader.part(kind, raw, "", _PLAIN, kind())
+        part = reader.part(kind, raw, "", _PLAIN, kind())
     finally:
         if collects:
             gc.enable()
-    return made, reader.problems
+    return part, reader.problems
 
 
 def plain(value: Any) -> Any:
     """A part as plain JSON values, unknown fields back in their places."""
     if isinstance(value, Part):
         kind = {"kind": value.kind} if hasattr(value, "kind") and "kind" not in value.__struct_fields__ else {}
-        made = {name: plain(getattr(value, name)) for name in value.__struct_fields__ if name != "unknown"}
+        fields = {name: plain(getattr(value, name)) for name in value.__struct_fields__ if name != "unknown"}
         if isinstance(value, Range) and not value.choices:
-            del made["choices"]
+            del fields["choices"]
         if isinstance(value, Tints) and value.gradient is None:
-            del made["gradient"]
-        return kind | made | value.unknown
+            del fields["gradient"]
+        return kind | fields | value.unknown
     if isinstance(value, tuple):
-        return [plain(one) for one in value]
+        return [plain(item) for item in value]
     return value
 
 
@@ -293,8 +293,8 @@ def _part_schema(kind: type[Part], around: Field, definitions: dict[str, Any]) -
         whole = {"type": "object", "properties": {"low": number, "high": number, "choices": choices}}
         return {"anyOf": [whole, number]}
     if kind is PerAxis:
-        one = _part_schema(Range, around, definitions)
-        return {"type": "object", "properties": dict.fromkeys("xyz", one)}
+        plain_range = _part_schema(Range, around, definitions)
+        return {"type": "object", "properties": dict.fromkeys("xyz", plain_range)}
     if kinds_of(kind):
         tagged = []
         for word, sub in kinds_of(kind).items():
@@ -307,18 +307,20 @@ def _part_schema(kind: type[Part], around: Field, definitions: dict[str, Any]) -
     if kind.__name__ not in definitions:
         definitions[kind.__name__] = {}
         text = (kind.__doc__ or "").strip().splitlines()[0]
-        properties = {name: _schema_of(one, definitions) for name, one in values_of(kind, around).items()}
+        properties = {
+            name: _schema_of(plain_range, definitions) for name, plain_range in values_of(kind, around).items()
+        }
         definitions[kind.__name__] = {"type": "object", "description": text, "properties": properties}
     return {"$ref": f"#/$defs/{kind.__name__}"}
 
 
 def _number_schema(kind: str, field: Field) -> dict[str, Any]:
-    made: dict[str, Any] = {"type": kind}
+    described: dict[str, Any] = {"type": kind}
     if field.least is not None:
-        made["minimum"] = field.least
+        described["minimum"] = field.least
     if field.most is not None:
-        made["maximum"] = field.most
-    return made
+        described["maximum"] = field.most
+    return described
 
 
 def _schema_of(declared: Declared, definitions: dict[str, Any]) -> dict[str, Any]:
@@ -327,26 +329,26 @@ def _schema_of(declared: Declared, definitions: dict[str, Any]) -> dict[str, Any
     if optional:
         kind = next(arg for arg in get_args(kind) if arg is not type(None))
     origin = get_origin(kind)
-    made: dict[str, Any]
+    described: dict[str, Any]
     if isinstance(kind, type) and issubclass(kind, Part):
-        made = dict(_part_schema(kind, field, definitions))
+        described = dict(_part_schema(kind, field, definitions))
     elif origin is Literal:
-        made = {"enum": list(get_args(kind))}
+        described = {"enum": list(get_args(kind))}
     elif origin is tuple and get_args(kind)[0] in (str, float) and get_args(kind)[-1] is Ellipsis:
         item = {"type": "string"} if get_args(kind)[0] is str else _number_schema("number", field)
-        made = {"type": "array", "items": item}
+        described = {"type": "array", "items": item}
     elif origin is tuple and get_args(kind)[-1] is Ellipsis:
-        made = {"type": "array", "items": _part_schema(get_args(kind)[0], _PLAIN, definitions)}
+        described = {"type": "array", "items": _part_schema(get_args(kind)[0], _PLAIN, definitions)}
         if get_args(kind)[0].__name__ in ("Key", "Stop"):
-            made["minItems"] = 1
+            described["minItems"] = 1
     elif origin is tuple:
         count = len(get_args(kind))
-        made = {"type": "array", "items": _number_schema("number", field), "minItems": count, "maxItems": count}
+        described = {"type": "array", "items": _number_schema("number", field), "minItems": count, "maxItems": count}
     else:
-        made = _number_schema({bool: "boolean", str: "string", int: "integer", float: "number"}[kind], field)
+        described = _number_schema({bool: "boolean", str: "string", int: "integer", float: "number"}[kind], field)
     if optional:
-        made = {"anyOf": [made, {"type": "null"}]}
-    made["description"] = field.help + (f" Unit: {field.unit}." if field.unit else "")
+        described = {"anyOf": [described, {"type": "null"}]}
+    described["description"] = field.help + (f" Unit: {field.unit}." if field.unit else "")
     if declared.default is not None:
-        made["default"] = plain(declared.default)
-    return made
+        described["default"] = plain(declared.default)
+    return described

@@ -20,12 +20,12 @@ MOST_GENERATIONS = 64
 
 
 def feeds_of(effect: Effect) -> Feeds:
-    found: Feeds = {}
+    feeds: Feeds = {}
     for parent in effect.layers:
         for rule in parent.offspring.rules:
             if rule.layer:
-                found.setdefault(rule.layer, []).append((parent, rule))
-    return found
+                feeds.setdefault(rule.layer, []).append((parent, rule))
+    return feeds
 
 
 def fed_by(effect: Effect, layer: Layer) -> list[tuple[Layer, Rule]]:
@@ -92,31 +92,31 @@ def in_order_of_birth(effect: Effect) -> list[Layer]:
 
 def generations(effect: Effect) -> dict[str, int]:
     """How many layers spawn each other in a row before each. Raises ValueError for a ring."""
-    found = {layer.id: 0 for layer in effect.layers}
+    depth = {layer.id: 0 for layer in effect.layers}
     for layer in in_order_of_birth(effect):
         for rule in layer.offspring.rules:
-            if rule.layer in found:
-                found[rule.layer] = max(found[rule.layer], found[layer.id] + 1)
-    return found
+            if rule.layer in depth:
+                depth[rule.layer] = max(depth[rule.layer], depth[layer.id] + 1)
+    return depth
 
 
 def chain_of(by_id: dict[str, Layer], layer: Layer) -> list[Layer]:
     """The layer, the layer it rides on, and so on; a ring of riders is cut where it closes."""
-    made, seen = [layer], {layer.id}
-    while made[-1].rides_on:
-        above = by_id.get(made[-1].rides_on)
+    chain, seen = [layer], {layer.id}
+    while chain[-1].rides_on:
+        above = by_id.get(chain[-1].rides_on)
         if above is None or above.id in seen:
             break
-        made.append(above)
+        chain.append(above)
         seen.add(above.id)
-    return made
+    return chain
 
 
 def moves(effect: Effect, layer: Layer) -> bool:
     """Whether a layer is ever anywhere else than at its beginning."""
     if effect.stage.carrier.moves != "still":
         return True
-    return any(one.keys for one in chain_of({one.id: one for one in effect.layers}, layer))
+    return any(link.keys for link in chain_of({link.id: link for link in effect.layers}, layer))
 
 
 def without_layer(effect: Effect, identity: str) -> Effect:
@@ -153,7 +153,7 @@ def may_carry(effect: Effect, rider: str) -> list[Layer]:
     by_id = {layer.id: layer for layer in effect.layers}
     riders: set[str] = {rider}
     below = {layer.id: layer.rides_on for layer in effect.layers}
-    found = []
+    carriers = []
     for layer in effect.layers:
         way = []
         at = layer.id
@@ -163,5 +163,5 @@ def may_carry(effect: Effect, rider: str) -> list[Layer]:
         if at in riders:
             riders.update(way)
         elif layer.id not in riders:
-            found.append(layer)
-    return [layer for layer in found if layer.id not in riders]
+            carriers.append(layer)
+    return [layer for layer in carriers if layer.id not in riders]

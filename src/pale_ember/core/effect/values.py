@@ -94,10 +94,10 @@ class Curve(Part, frozen=True):
     def table(self) -> np.ndarray:
         """(SAMPLES,) float32, the curve at evenly spaced places from 0 to 1, without its jumps."""
         places = np.linspace(0.0, 1.0, SAMPLES)
-        made = sample_keys(self.keys, places)
+        samples = sample_keys(self.keys, places)
         for at, by in self.jumps():
-            made -= by * (places >= at)
-        return made.astype(np.float32)
+            samples -= by * (places >= at)
+        return samples.astype(np.float32)
 
     def jumps(self) -> list[tuple[float, float]]:
         """(place, change) of each jump behind a stepped key: samples with straight lines between cannot hold them."""
@@ -178,7 +178,7 @@ def sample_keys(keys: tuple[Key, ...], ages: np.ndarray) -> np.ndarray:
     ease = [key.ease for key in keys]
     given = [(key.leave, key.arrive) for key in keys]
     leaving, arriving = slopes_of(at, value, ease, given)
-    width, stepped = np.diff(at), np.array([one == "stepped" for one in ease])
+    width, stepped = np.diff(at), np.array([word == "stepped" for word in ease])
     ages = np.clip(ages, at[0], at[-1])
     before = np.clip(np.searchsorted(at, ages, side="right") - 1, 0, len(width) - 1)
     t = (ages - at[before]) / width[before]

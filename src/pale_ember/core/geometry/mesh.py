@@ -144,6 +144,7 @@ def _quartered(corners: np.ndarray) -> np.ndarray:
 
 
 def _shared(points: np.ndarray, normals: np.ndarray, weights: np.ndarray) -> Scatter:
+    """Pieces with weights that run up to 1. points, normals : (k, 3); weights : (k,)."""
     keep = weights > 0
     if not keep.any():
         keep[:], weights = True, np.ones(len(weights))
@@ -195,8 +196,8 @@ def _lathe(outline: list[tuple[float, float]], around: int = 32, arc: float = 36
     faces = np.concatenate([np.stack([a, b, c], axis=1), np.stack([c, b, d], axis=1)])
     around_share, up_share = np.meshgrid(np.linspace(0, 1, around + 1), _come(outline), indexing="ij")
     coords = np.stack([around_share.ravel(), up_share.ravel()], axis=1)
-    made = Mesh(points.reshape(-1, 3), faces, coords)
-    return Mesh(made.points, faces[made.areas() > 1e-12], coords)
+    turned = Mesh(points.reshape(-1, 3), faces, coords)
+    return Mesh(turned.points, faces[turned.areas() > 1e-12], coords)
 
 
 def _come(outline: list[tuple[float, float]]) -> np.ndarray:

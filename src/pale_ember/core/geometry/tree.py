@@ -42,7 +42,7 @@ def tree(corners: np.ndarray) -> Tree:
         nodes["skip"][at] = at + np.array([_nodes_over(int(size)) for size in sizes])[which]
         leaf = count <= LEAF
         nodes["first"][at[leaf]], nodes["count"][at[leaf]] = first[leaf], count[leaf]
-        at, first, last, count = (one[~leaf] for one in (at, first, last, count))
+        at, first, last, count = (column[~leaf] for column in (at, first, last, count))
         half = first + count // 2
         right = at + 1 + np.array([_nodes_over(int(n)) for n in count // 2], np.int64)
         at, first, last = (

@@ -44,17 +44,17 @@ def gather(
     density: Callable[[str], Any] = even_density,
 ) -> Iterator[Reach]:  # fmt: skip
     """Finds out a little at a time; what is yielded is always the same object, fuller each time."""
-    found = Reach()
+    reach = Reach()
     layer = effect.layers[index_of(effect, identity)]
-    others = frozenset(one.id for one in effect.layers if one.id != identity)
+    others = frozenset(beside.id for beside in effect.layers if beside.id != identity)
     span = min(max(layer.birth.lifetime.most / (effect.tempo * layer.tempo), 0.05), _LONGEST)
     begin = effect.duration / effect.tempo if effect.loop else 0.0
-    yield from _births(found, Timeline(_standing(effect, layer), mesh, density), others, begin)
+    yield from _births(reach, Timeline(_standing(effect, layer), mesh, density), others, begin)
     looks = np.linspace(begin, begin + 1.6 * span, _MOST_LOOKS)
     timeline = Timeline(_probed(effect, layer), mesh, density)
-    yield from _paths(found, timeline, others, looks, span)
-    found.done = True
-    yield found
+    yield from _paths(reach, timeline, others, looks, span)
+    reach.done = True
+    yield reach
 
 
 def _shown(effect: Effect, layer: Layer) -> Effect:
@@ -81,32 +81,33 @@ def _probed(effect: Effect, layer: Layer) -> Effect:
         id=_PROBE, name="touches", outlet=outlet,
         birth=Birth(lifetime=fixed(_LONGEST * 4), speed=fixed(1e-3)), life=Life(opacity=None),
     )  # fmt: skip
-    made = _shown(effect, told)
-    return replace(made, layers=(*made.layers, probe))
+    shown = _shown(effect, told)
+    return replace(shown, layers=(*shown.layers, probe))
 
 
-def _births(found: Reach, timeline: Timeline, others: frozenset[str], begin: float) -> Iterator[Reach]:
+def _births(reach: Reach, timeline: Timeline, others: frozenset[str], begin: float) -> Iterator[Reach]:
     effect = timeline.effect
     seen: dict[int, np.ndarray] = {}
     for moment in begin + np.linspace(0.0, effect.duration / effect.tempo, 8):
-        one = timeline.frame(float(moment), hidden=others).layers[0]
-        seen |= dict(zip(one.number.tolist(), one.position, strict=True))
-        found.births = np.array(list(seen.values())[-_MOST_BIRTHS:]).reshape(-1, 3)
-        yield found
+        born = timeline.frame(float(moment), hidden=others).layers[0]
+        seen |= dict(zip(born.number.tolist(), born.position, strict=True))
+        reach.births = np.array(list(seen.values())[-_MOST_BIRTHS:]).reshape(-1, 3)
+        yield reach
 
 
-def _paths(found: Reach, timeline: Timeline, others: frozenset[str], looks: np.ndarray, span: float) -> Iterator[Reach]:
+def _paths(reach: Reach, timeline: Timeline, others: frozenset[str], looks: np.ndarray, span: float) -> Iterator[Reach]:
+    """looks : (n,) s, the moments at which the particles are looked at."""
     tracks: dict[int, list[np.ndarray]] = {}
     newest = looks[0] + 0.6 * span
     for moment in looks:
         frame = timeline.frame(float(moment), hidden=others)
-        one, probe = frame.layers[0], frame.layers[-1]
-        young = one.age * one.life < 2.5 * (looks[1] - looks[0])
-        for number, place, fresh in zip(one.number.tolist(), one.position, young, strict=True):
+        shown, probe = frame.layers[0], frame.layers[-1]
+        young = shown.age * shown.life < 2.5 * (looks[1] - looks[0])
+        for number, place, fresh in zip(shown.number.tolist(), shown.position, young, strict=True):
             if number in tracks or (fresh and moment <= newest and len(tracks) < _MOST_PATHS):
                 tracks.setdefault(number, []).append(place)
         if probe.layer.id == _PROBE and probe.count:
             speed = np.linalg.norm(probe.velocity, axis=1, keepdims=True)
-            found.touches, found.normals = probe.position.copy(), probe.velocity / np.maximum(speed, 1e-12)
-        found.paths = [np.array(path) for path in tracks.values() if len(path) > 1]
-        yield found
+            reach.touches, reach.normals = probe.position.copy(), probe.velocity / np.maximum(speed, 1e-12)
+        reach.paths = [np.array(path) for path in tracks.values() if len(path) > 1]
+        yield reach

@@ -47,12 +47,12 @@ def _aim(layer: Layer) -> str:
     return f"{way}{spread}"
 
 
-def burst(one: Burst) -> str:
+def burst(burst: Burst) -> str:
     """A burst in words."""
-    count = span(one.count, "")
-    times = f", {one.repeats} times every {number(one.every)} s" if one.repeats > 1 else ""
-    chance = f" with a chance of {number(one.chance * 100)} %" if one.chance < 1 else ""
-    return f"{count} at once at {number(one.time)} s{times}{chance}"
+    count = span(burst.count, "")
+    times = f", {burst.repeats} times every {number(burst.every)} s" if burst.repeats > 1 else ""
+    chance = f" with a chance of {number(burst.chance * 100)} %" if burst.chance < 1 else ""
+    return f"{count} at once at {number(burst.time)} s{times}{chance}"
 
 
 def _flow(effect: Effect, layer: Layer) -> str:
@@ -72,7 +72,7 @@ def outlet(effect: Effect, layer: Layer) -> str:
     if len(bursts) == 1:
         parts.append(burst(bursts[0]))
     elif bursts:
-        total = sum(one.count.most * one.repeats for one in bursts)
+        total = sum(each.count.most * each.repeats for each in bursts)
         parts.append(f"{len(bursts)} bursts, {number(total)} in all,")
     if layer.outlet.per_metre > 0:
         parts.append(f"{number(layer.outlet.per_metre)} a metre")
@@ -85,11 +85,11 @@ def outlet(effect: Effect, layer: Layer) -> str:
 
 
 def birth(effect: Effect, layer: Layer) -> str:
-    one = layer.birth
-    glow = f", {span(one.brightness, '')} times bright" if one.brightness.most != 1 or one.brightness.least != 1 else ""
-    return (
-        f"Each lives {span(one.lifetime, 's')}, leaves at {span(one.speed, 'm/s')}, {span(one.size, 'm')} wide{glow}."
+    born = layer.birth
+    glow = (
+        f", {span(born.brightness, '')} times bright" if born.brightness.most != 1 or born.brightness.least != 1 else ""
     )
+    return f"Each lives {span(born.lifetime, 's')}, leaves at {span(born.speed, 'm/s')}, {span(born.size, 'm')} wide{glow}."
 
 
 def _course(curve: Curve, up: str, down: str, steady: str) -> str:
@@ -126,20 +126,20 @@ def life(effect: Effect, layer: Layer) -> str:
 
 
 def forces(effect: Effect, layer: Layer) -> str:
-    one = layer.forces
+    pushes = layer.forces
     parts = []
-    x, y, z = one.gravity
+    x, y, z = pushes.gravity
     if (x, z) == (0, 0) and y:
         parts.append(f"{'rises' if y > 0 else 'falls'} at {number(abs(y))} m/s²")
-    elif any(one.gravity):
-        parts.append("is pulled by " + ", ".join(number(part) for part in one.gravity) + " m/s²")
-    if one.drag > 0:
-        parts.append(f"is held by drag {number(one.drag)}")
-        if any(one.wind):
+    elif any(pushes.gravity):
+        parts.append("is pulled by " + ", ".join(number(part) for part in pushes.gravity) + " m/s²")
+    if pushes.drag > 0:
+        parts.append(f"is held by drag {number(pushes.drag)}")
+        if any(pushes.wind):
             parts.append("blown by wind")
-        if one.turbulence > 0:
-            parts.append(f"stirred at {number(one.turbulence)} m/s by eddies of {number(one.eddy)} m")
-    for force in one.more:
+        if pushes.turbulence > 0:
+            parts.append(f"stirred at {number(pushes.turbulence)} m/s by eddies of {number(pushes.eddy)} m")
+    for force in pushes.more:
         if force.on:
             parts.append(force.told if force.region == "everywhere" else f"{force.told} {force.region}")
     if not parts:
@@ -148,32 +148,32 @@ def forces(effect: Effect, layer: Layer) -> str:
 
 
 def contact(effect: Effect, layer: Layer) -> str:
-    one = layer.contact
-    what = " and ".join(one.surfaces) if one.surfaces else "the ground"
-    if not one.surfaces and any(prop.solid for prop in effect.stage.props):
+    met = layer.contact
+    what = " and ".join(met.surfaces) if met.surfaces else "the ground"
+    if not met.surfaces and any(prop.solid for prop in effect.stage.props):
         what = "whatever it meets"
-    if one.meets == "pass":
+    if met.meets == "pass":
         return "Meets nothing."
-    if one.meets == "end":
+    if met.meets == "end":
         return f"Ends at {what}."
-    if one.meets == "stick":
+    if met.meets == "stick":
         return f"Sticks to {what}."
-    older = f", ages by {number(one.ageing * 100)} % of its life" if one.ageing > 0 else ""
+    older = f", ages by {number(met.ageing * 100)} % of its life" if met.ageing > 0 else ""
     return (
-        f"Bounces off {what} with {number(one.bounce * 100)} % of its speed, "
-        f"slides with {number(one.slide * 100)} %{older}."
+        f"Bounces off {what} with {number(met.bounce * 100)} % of its speed, "
+        f"slides with {number(met.slide * 100)} %{older}."
     )
 
 
-def rule(effect: Effect, one: Rule) -> str:
+def rule(effect: Effect, rule: Rule) -> str:
     """An offspring rule in words."""
-    child = layer_of(effect, one.layer)
-    each = f" {number(one.each)} m" if one.when == "every metre" else f" {number(one.each)} s"
+    child = layer_of(effect, rule.layer)
+    each = f" {number(rule.each)} m" if rule.when == "every metre" else f" {number(rule.each)} s"
     told = {"born": "When it is born", "touches": "When it touches", "ends": "When it ends"}
-    when = told.get(one.when) or f"Every{each}"
-    what = "nothing, for no layer is chosen" if child is None else f"{span(one.count, '')} of {child.name}"
-    chance = f" with a chance of {number(one.chance * 100)} %" if one.chance < 1 else ""
-    later = f" {span(one.delay, 's')} later" if one.delay.most > 0 else ""
+    when = told.get(rule.when) or f"Every{each}"
+    what = "nothing, for no layer is chosen" if child is None else f"{span(rule.count, '')} of {child.name}"
+    chance = f" with a chance of {number(rule.chance * 100)} %" if rule.chance < 1 else ""
+    later = f" {span(rule.delay, 's')} later" if rule.delay.most > 0 else ""
     return f"{when} it bears {what}{chance}{later}"
 
 
@@ -181,12 +181,12 @@ def offspring(effect: Effect, layer: Layer) -> str:
     rules = layer.offspring.rules
     if not rules:
         return "Leaves nothing behind."
-    return ". ".join(rule(effect, one) for one in rules) + "."
+    return ". ".join(rule(effect, each) for each in rules) + "."
 
 
 def look(effect: Effect, layer: Layer) -> str:
-    one = layer.look
-    name = one.picture.partition(":")[2] or one.picture
+    worn = layer.look
+    name = worn.picture.partition(":")[2] or worn.picture
     blends = {
         "additive": "adding its light", "alpha": "covering", "premultiplied": "covering and adding its light",
         "screen": "adding its light up to white", "multiply": "darkening", "cut-out": "cut out hard",
@@ -199,20 +199,20 @@ def look(effect: Effect, layer: Layer) -> str:
         "behind each": "a ribbon behind each", "through all": "a ribbon through all",
         "behind anchor": "a ribbon behind its anchor", "between anchors": "a strip between two anchors",
     }  # fmt: skip
-    frames = f", {one.columns * one.rows} frames {one.play}" if one.columns * one.rows > 1 else ""
-    if one.drawn_as == "beam":
-        begin = f"{name} along a beam, {blends[one.blend]}"
-    elif one.drawn_as == "ribbon":
-        begin = f"{name} on {paths[one.ribbon.path]}, {blends[one.blend]}"
-    elif one.drawn_as == "mesh":
-        mesh = one.solid.mesh.partition(":")[2] or one.solid.mesh
-        turned = "tumbling" if one.solid.tumbles else facings[one.facing]
-        begin, frames = f"{mesh} as a mesh in {name}, {turned}, {blends[one.blend]}", ""
+    frames = f", {worn.columns * worn.rows} frames {worn.play}" if worn.columns * worn.rows > 1 else ""
+    if worn.drawn_as == "beam":
+        begin = f"{name} along a beam, {blends[worn.blend]}"
+    elif worn.drawn_as == "ribbon":
+        begin = f"{name} on {paths[worn.ribbon.path]}, {blends[worn.blend]}"
+    elif worn.drawn_as == "mesh":
+        mesh = worn.solid.mesh.partition(":")[2] or worn.solid.mesh
+        turned = "tumbling" if worn.solid.tumbles else facings[worn.facing]
+        begin, frames = f"{mesh} as a mesh in {name}, {turned}, {blends[worn.blend]}", ""
     else:
-        begin = f"{name} {facings[one.facing]}, {blends[one.blend]}"
+        begin = f"{name} {facings[worn.facing]}, {blends[worn.blend]}"
     told = {
-        "glowing at its edge": one.surface.edge_glow > 0, "eaten away": bool(one.wear.eaten_by),
-        "warped": bool(one.surface.warp), "shimmering": one.surface.haze > 0, "lit by the stage": one.light.lit > 0,
+        "glowing at its edge": worn.surface.edge_glow > 0, "eaten away": bool(worn.wear.eaten_by),
+        "warped": bool(worn.surface.warp), "shimmering": worn.surface.haze > 0, "lit by the stage": worn.light.lit > 0,
     }  # fmt: skip
     more = "".join(f", {text}" for text, holds in told.items() if holds)
     return f"{begin[:1].upper()}{begin[1:]}{frames}{more}."

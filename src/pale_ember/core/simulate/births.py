@@ -84,10 +84,13 @@ def replace_places(plans, mesh, step, frame, table, count):
 
 
 def scatter_arrays(layer: Layer, mesh: Callable[[str], Mesh], density: Callable) -> tuple[np.ndarray, ...]:
-    """The pieces of a mesh that bears, as the kernels take them; one piece of nothing for other shapes."""
+    """The pieces of a mesh that bears, as the kernels take them; one piece of nothing for other shapes.
+
+    points, normals : (k, 3) m; weights : (k,) shares of one.
+    """
     outlet = layer.outlet
     if outlet.shape != "mesh":
         return np.zeros((1, 3, 3)), np.zeros((1, 3, 3)), np.ones(1)
     told = outlet.density if outlet.density in ("", "vertex colour") else density(outlet.density)
-    made = scatter(mesh(outlet.mesh), outlet.mesh_part, told)
-    return made.points, made.normals, made.up_to
+    points = scatter(mesh(outlet.mesh), outlet.mesh_part, told)
+    return points.points, points.normals, points.up_to

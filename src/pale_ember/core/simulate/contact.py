@@ -73,34 +73,34 @@ def _first_met(surfaces, nodes, triangles, x, y, z, to_x, to_y, to_z, share, tou
     best, which = 1.0 + 1e-12, -1
     bx, by, bz = 0.0, 1.0, 0.0
     for j in range(surfaces.shape[0]):
-        one = surfaces[j]
-        p = _inside(one, share, x, y, z)
-        q = _inside(one, 1.0, to_x, to_y, to_z)
+        surface = surfaces[j]
+        p = _inside(surface, share, x, y, z)
+        q = _inside(surface, 1.0, to_x, to_y, to_z)
         d = (q[0] - p[0], q[1] - p[1], q[2] - p[2])
-        reach = touch / one.size
+        reach = touch / surface.size
         near = 1e-4 + 1e-6 * (abs(x) + abs(y) + abs(z))
         depth = near + reach
         when, nx, ny, nz = NOWHERE, 0.0, 1.0, 0.0
-        if one.form == PLANE:
+        if surface.form == PLANE:
             when = onto_plane(p[1], q[1], reach, depth)
-        elif one.form == BALL:
-            radius = one.half[0] + reach
+        elif surface.form == BALL:
+            radius = surface.half[0] + reach
             when = onto_ball(p, d, radius, depth)
             nx, ny, nz = (p[0] + when * d[0]) / radius, (p[1] + when * d[1]) / radius, (p[2] + when * d[2]) / radius
-        elif one.form == BLOCK:
+        elif surface.form == BLOCK:
             when, axis, side = onto_block(
-                p, d, one.half[0] + reach, one.half[1] + reach, one.half[2] + reach, near, depth
+                p, d, surface.half[0] + reach, surface.half[1] + reach, surface.half[2] + reach, near, depth
             )
             nx = side if axis == 0 else 0.0
             ny = side if axis == 1 else 0.0
             nz = side if axis == 2 else 0.0
-        elif one.form == DRUM:
-            when, nx, ny, nz = onto_drum(p, d, one.half[0] + reach, one.half[1] + reach, depth)
-        elif one.form == MESHED:
-            when, nx, ny, nz = onto_mesh(nodes, triangles, one.root, p, d, max(touch, SKIN) / one.size, best)
+        elif surface.form == DRUM:
+            when, nx, ny, nz = onto_drum(p, d, surface.half[0] + reach, surface.half[1] + reach, depth)
+        elif surface.form == MESHED:
+            when, nx, ny, nz = onto_mesh(nodes, triangles, surface.root, p, d, max(touch, SKIN) / surface.size, best)
         if when < best:
             best, which = when, j
-            o, s = one.out1, one.size
+            o, s = surface.out1, surface.size
             bx = (o[0, 0] * nx + o[0, 1] * ny + o[0, 2] * nz) / s
             by = (o[1, 0] * nx + o[1, 1] * ny + o[1, 2] * nz) / s
             bz = (o[2, 0] * nx + o[2, 1] * ny + o[2, 2] * nz) / s

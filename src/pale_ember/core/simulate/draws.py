@@ -59,10 +59,10 @@ def draws(key: np.uint64, numbers: np.ndarray, channel: int) -> np.ndarray:
     return (x >> np.uint64(40)).astype(np.float64) / (1 << 24)
 
 
-def joined(one: np.uint64, other: np.ndarray | np.uint64) -> np.ndarray:
+def joined(number: np.uint64, other: np.ndarray | np.uint64) -> np.ndarray:
     """A hash of two numbers, uint64: for a child of a parent, or one rule of a layer."""
     with np.errstate(over="ignore"):
-        return mix.py_func(np.uint64(one) ^ mix.py_func(np.asarray(other, np.uint64) + _STRIDE))
+        return mix.py_func(np.uint64(number) ^ mix.py_func(np.asarray(other, np.uint64) + _STRIDE))
 
 
 def key_of(seed: int, identity: str) -> np.uint64:

@@ -34,9 +34,9 @@ def eddies() -> np.ndarray:
     noise -= k * ((k * noise).sum(axis=-1) / length2)[..., None]
     field = np.fft.ifftn(noise, axes=(0, 1, 2)).real
     field /= np.sqrt((field**2).sum(axis=-1).mean())
-    made = np.ascontiguousarray(field, dtype=np.float32)
-    made.setflags(write=False)
-    return made
+    kept_field = np.ascontiguousarray(field, dtype=np.float32)
+    kept_field.setflags(write=False)
+    return kept_field
 
 
 @inlined
@@ -47,8 +47,8 @@ def air(field, x, y, z):
     i, j, k = np.int64(fx) & mask, np.int64(fy) & mask, np.int64(fz) & mask
     i1, j1, k1 = (i + 1) & mask, (j + 1) & mask, (k + 1) & mask
     tx, ty, tz = x - fx, y - fy, z - fz
-    one = np.float32(1.0)
-    sx, sy, sz = one - tx, one - ty, one - tz
+    unit = np.float32(1.0)
+    sx, sy, sz = unit - tx, unit - ty, unit - tz
     w00, w01, w10, w11 = sx * sy, sx * ty, tx * sy, tx * ty
     u = (
         w00 * (sz * field[i, j, k, 0] + tz * field[i, j, k1, 0])

@@ -40,9 +40,9 @@ class Forecast:
     def _most_births(self, layer: Layer, seconds: float, deep: int) -> float:
         rate, outlet, loops = self.rate(layer), layer.outlet, self.effect.loop
         waves = math.ceil(seconds / rate.duration) + 1 if loops else 1
-        found = sum(burst.count.most * burst.repeats for burst in outlet.bursts) * waves
+        most = sum(burst.count.most * burst.repeats for burst in outlet.bursts) * waves
         if rate.most_rate > 0:
-            found += rate.most_rate * (seconds if loops else min(seconds, rate.span)) + 2 * waves
+            most += rate.most_rate * (seconds if loops else min(seconds, rate.span)) + 2 * waves
         if outlet.per_metre > 0:
             return math.inf
         for parent, rule in self.feeds.get(layer.id, []):
@@ -55,8 +55,8 @@ class Forecast:
             births = self.most_births(parent, real + life, deep + 1)
             alive = min(self.most_births(parent, life, deep + 1), float(parent.outlet.limit))
             times = real + 1 if rule.when == "every second" else 1.0
-            found += _most_events(rule, alive, births) * times * rule.count.most
-        return found
+            most += _most_events(rule, alive, births) * times * rule.count.most
+        return most
 
     def peak(self, layer: Layer) -> float:
         """The most that can live at once by the document, never more than the limit."""
@@ -82,7 +82,7 @@ class Forecast:
 
     def last_births(self) -> dict[str, float]:
         """By layer, when one that plays once bears its last particle, in effect seconds. Raises ValueError for a ring."""
-        found: dict[str, float] = {}
+        moments: dict[str, float] = {}
         for layer in in_order_of_birth(self.effect):
             rate, outlet = self.rate(layer), layer.outlet
             flows = (outlet.rate.most > 0 or outlet.per_metre > 0) and rate.span > 0
@@ -90,9 +90,9 @@ class Forecast:
             last = max([rate.start + rate.span if flows else 0.0, *times]) / layer.tempo
             for parent, rule in self.feeds.get(layer.id, []):
                 late = parent.birth.lifetime.most / parent.tempo + rule.delay.most / layer.tempo
-                last = max(last, found[parent.id] + late)
-            found[layer.id] = last
-        return found
+                last = max(last, moments[parent.id] + late)
+            moments[layer.id] = last
+        return moments
 
     def ends_at(self) -> float:
         """When an effect that plays once has nothing more to show, in real seconds; infinite for a loop."""

@@ -111,7 +111,7 @@ def layer_frame(
 
     pose : (12,) axes and origin of a local layer. shares : (rules, 2) of size and colour passed on by parents.
     """
-    made = LayerFrame(
+    shown = LayerFrame(
         layer=layer,
         number=np.empty(count, np.uint64),
         age=np.empty(count, np.float32),
@@ -132,13 +132,13 @@ def layer_frame(
         told[first] = driven
         rows = slice(first, last)
         lanes = plan.lanes
-        made.number[rows] = table.number[rows]
-        np.divide(table.life[rows], plan.numbers["tempo"][0].astype(np.float32), out=made.life[rows])
+        shown.number[rows] = table.number[rows]
+        np.divide(table.life[rows], plan.numbers["tempo"][0].astype(np.float32), out=shown.life[rows])
         appear(
             plan.numbers, plan.choices, plan.tints, plan.everyday, plan.hues, lanes.records, lanes.tables, lanes.bands,
             lanes.colours, pose, shares, Table._make(column[rows] for column in table), last - first, np.array([time]), ahead,
-            made.age[rows], made.position[rows], made.velocity[rows], made.size[rows], made.angle[rows], made.colour[rows],
-            made.frame[rows], driven,
+            shown.age[rows], shown.position[rows], shown.velocity[rows], shown.size[rows], shown.angle[rows], shown.colour[rows],
+            shown.frame[rows], driven,
         )  # fmt: skip
 
     if pair is not None and count >= pair.worth:
@@ -146,11 +146,20 @@ def layer_frame(
     else:
         show(0, count)
     driven = np.concatenate([told[first] for first in sorted(told)], axis=1)
-    made = replace(made, driven={name: driven[k] for k, name in enumerate(plan.driven)})
-    for array in (made.number, made.age, made.life, made.position, made.velocity, made.size, made.angle, made.colour):
+    shown = replace(shown, driven={name: driven[k] for k, name in enumerate(plan.driven)})
+    for array in (
+        shown.number,
+        shown.age,
+        shown.life,
+        shown.position,
+        shown.velocity,
+        shown.size,
+        shown.angle,
+        shown.colour,
+    ):
         array.flags.writeable = False
-    made.frame.flags.writeable = driven.flags.writeable = False
-    return made
+    shown.frame.flags.writeable = driven.flags.writeable = False
+    return shown
 
 
 def look_of_events(plan: LookPlan, events: np.ndarray, shares: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

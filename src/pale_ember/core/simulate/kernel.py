@@ -38,11 +38,11 @@ class Kernel:
             from numba import njit
 
             names = self.py_func.__globals__
-            found = {name: value for name, value in names.items() if isinstance(value, Kernel)}
-            for one in (self, *found.values()):
-                if one.py_func.__globals__ is names and one._made is None:
-                    one._made = njit(**one._options)(one.py_func)
-            names.update({name: value._dispatcher() for name, value in found.items()})
+            called = {name: value for name, value in names.items() if isinstance(value, Kernel)}
+            for each in (self, *called.values()):
+                if each.py_func.__globals__ is names and each._made is None:
+                    each._made = njit(**each._options)(each.py_func)
+            names.update({name: value._dispatcher() for name, value in called.items()})
         return self._made
 
 

@@ -26,11 +26,11 @@ class EventLog:
 
     def take(self) -> np.ndarray:
         """(m,) of EVENT: what happened in the steps that were wanted, in their order."""
-        found = [self._steps[step] for step in self._wanted if len(self._steps[step])]
+        told = [self._steps[step] for step in self._wanted if len(self._steps[step])]
         self._wanted = range(0)
-        if len(found) == 1:
-            return found[0]
-        return np.concatenate(found) if found else np.zeros(0, EVENT)
+        if len(told) == 1:
+            return told[0]
+        return np.concatenate(told) if told else np.zeros(0, EVENT)
 
     def note(self, first: int, last: int, events: np.ndarray) -> None:
         """Remembers events (m,) of EVENT, sorted by step, of the steps `first` + 1 to `last`."""

@@ -21,13 +21,13 @@ _HEADINGS = ("own", "onward", "back", "surface")
 
 def rule_records(effect: Effect, layer: Layer) -> np.ndarray:
     """(r,) of RULE: a parent's own rules in the order of the document, those that bear nothing included."""
-    made = np.zeros(len(layer.offspring.rules), RULE)
+    records = np.zeros(len(layer.offspring.rules), RULE)
     for i, rule in enumerate(layer.offspring.rules):
-        made[i] = (
+        records[i] = (
             rule_key(effect, layer, rule), WHENS.index(rule.when), rule.most_per_parent, rule.most_per_step, rule.each,
             rule.chance, rule.least_impact if rule.when == "touches" else 0.0,
         )  # fmt: skip
-    return made
+    return records
 
 
 def rule_key(effect: Effect, layer: Layer, rule: Rule) -> np.uint64:
@@ -105,8 +105,8 @@ def _bear_all(
         first = n
         for c in range(counts[i]):
             step[n], born[n], event[n] = at, time, i
-            made = mix(occasion + np.uint64(c + 1) * np.uint64(0xD1B54A32D192ED03))
-            number[n] = (made & ~LOOP_BITS) | (e.number & LOOP_BITS)
+            stirred = mix(occasion + np.uint64(c + 1) * np.uint64(0xD1B54A32D192ED03))
+            number[n] = (stirred & ~LOOP_BITS) | (e.number & LOOP_BITS)
             velocity[n, 0], velocity[n, 1], velocity[n, 2] = vx * motion, vy * motion, vz * motion
             if c > 0:
                 for j in range(12):
@@ -167,7 +167,7 @@ def children(
     low, high = (math.floor(end + 0.5) for end in (rule.count.least, rule.count.most))
     _occasions(events, index, key, mask, low, high, np.array(rule.count.choices), counts)
     total = int(counts.sum())
-    made = Children(
+    born = Children(
         np.empty(total, np.int64), np.empty(total), np.empty(total, np.uint64), np.empty((total, 12)),
         np.empty((total, 3)), np.empty(total, np.int64),
     )  # fmt: skip
@@ -176,7 +176,7 @@ def children(
         events, counts, key, mask, child.tempo / parent.tempo, (float(rule.delay.least), float(rule.delay.most)),
         np.array(rule.delay.choices), rule.delay.most > 0, _HEADINGS.index(rule.facing), float(rule.place),
         float(rule.motion), step_time, own.rows(),
-        none if outer is None else outer.rows(), made.step, made.born, made.number, made.frames, made.velocity,
-        made.event,
+        none if outer is None else outer.rows(), born.step, born.born, born.number, born.frames, born.velocity,
+        born.event,
     )  # fmt: skip
-    return made
+    return born

@@ -203,7 +203,7 @@ def _onto_triangle(t, p, d, reach, best):
 def onto_mesh(nodes, triangles, root, p, d, reach, best):
     """The first triangle met before `best`: when, and the unit towards the ball."""
     nx, ny, nz = 0.0, 1.0, 0.0
-    found = NOWHERE
+    nearest = NOWHERE
     at_node, end = root, nodes[root].skip
     while at_node < end:
         node = nodes[at_node]
@@ -227,6 +227,6 @@ def onto_mesh(nodes, triangles, root, p, d, reach, best):
         for k in range(node.first, node.first + node.count):
             when, tx, ty, tz = _onto_triangle(triangles[k], p, d, reach, best)
             if when < best:
-                best = found = when
+                best = nearest = when
                 nx, ny, nz = tx, ty, tz
-    return found, nx, ny, nz
+    return nearest, nx, ny, nz

@@ -26,12 +26,12 @@ _TURN = 2.0 * math.pi
 @kernel
 def _mirrored(row, base):
     """The digits of a row in some base, mirrored at the point: evenly spread in [0, 1) (Halton, Numer. Math. 2, 1960)."""
-    found, share, rest = 0.0, 1.0 / base, row
+    share_of_one, share, rest = 0.0, 1.0 / base, row
     while rest > 0:
-        found += share * (rest % base)
+        share_of_one += share * (rest % base)
         rest //= base
         share /= base
-    return found
+    return share_of_one
 
 
 @inlined

@@ -128,6 +128,7 @@ class _Choices:
         return value.low * factor, value.high * factor, float(first), float(len(value.choices))
 
     def array(self) -> np.ndarray:
+        """(choices,) float32; one of nothing where there are none."""
         return np.array(self.values or [0.0], np.float32)
 
 
@@ -220,7 +221,7 @@ def _plain(curve: Curve | None) -> Curve | None:
 def lane_arrays(lanes: list[Lane], targets: dict[int, int], names: tuple[str, ...] = ()) -> Lanes:
     records = np.zeros(len(lanes), LANE)
     jumps = [lane.curve.jumps() for lane in lanes]
-    width = SAMPLES + 2 * max((len(one) for one in jumps), default=0)
+    width = SAMPLES + 2 * max((len(steps) for steps in jumps), default=0)
     tables = np.zeros((max(len(lanes), 1), width), np.float32)
     bands = np.zeros((len(tables), SAMPLES), np.float32)
     colours = np.ones((*bands.shape, 3), np.float32)
@@ -252,6 +253,7 @@ def turn_matrix(turn: tuple[float, float, float]) -> np.ndarray:
 
 
 def _unit(axis: tuple[float, float, float]) -> np.ndarray:
+    """(3,) float64 of length 1; up where the axis has none."""
     length = float(np.linalg.norm(axis))
     return np.array(axis) / length if length > 0 else np.array([0.0, 1.0, 0.0])
 
@@ -261,39 +263,46 @@ def own_loop_mask(effect: Effect) -> np.uint64:
 
 
 def _birth_record(effect: Effect, layer: Layer, choices: _Choices) -> np.ndarray:
+    """(1,) BIRTH."""
     outlet, birth = layer.outlet, layer.birth
-    made = np.zeros(1, BIRTH)
-    one = made[0]
-    one["key"], one["same_mask"] = key_of(effect.seed, layer.id), own_loop_mask(effect)
-    one["shape"], one["aim"] = _SHAPES.index(outlet.shape), _AIMS.index(outlet.aim)
-    one["faces"] = _FACES.index(faces_of(outlet.shape, outlet.faces))
-    one["radius"], one["tube"], one["length"], one["fill"] = outlet.radius, outlet.tube, outlet.length, outlet.fill
-    one["half_x"], one["half_y"], one["half_z"] = 0.5 * np.array(outlet.extent)
-    one["widening"], one["arc"] = math.tan(math.radians(outlet.opening)), math.radians(outlet.arc)
-    one["spread_cos"], one["across"] = math.cos(math.radians(outlet.spread)), outlet.across
-    one["wander"] = outlet.wander
-    one["axis"], one["point"] = _unit(outlet.axis), outlet.point
-    one["stretch"], one["offset"], one["turn"] = outlet.stretch, outlet.offset, turn_matrix(outlet.shape_turn)
-    one["even"] = outlet.even
-    one["life"], one["speed"] = choices.range(birth.lifetime), choices.range(birth.speed)
-    one["outward"], one["sideways"] = choices.range(birth.outward), choices.range(birth.sideways)
-    one["push"] = [choices.range(part) for part in (birth.push.x, birth.push.y, birth.push.z)]
-    return made
+    records = np.zeros(1, BIRTH)
+    record = records[0]
+    record["key"], record["same_mask"] = key_of(effect.seed, layer.id), own_loop_mask(effect)
+    record["shape"], record["aim"] = _SHAPES.index(outlet.shape), _AIMS.index(outlet.aim)
+    record["faces"] = _FACES.index(faces_of(outlet.shape, outlet.faces))
+    record["radius"], record["tube"], record["length"], record["fill"] = (
+        outlet.radius,
+        outlet.tube,
+        outlet.length,
+        outlet.fill,
+    )
+    record["half_x"], record["half_y"], record["half_z"] = 0.5 * np.array(outlet.extent)
+    record["widening"], record["arc"] = math.tan(math.radians(outlet.opening)), math.radians(outlet.arc)
+    record["spread_cos"], record["across"] = math.cos(math.radians(outlet.spread)), outlet.across
+    record["wander"] = outlet.wander
+    record["axis"], record["point"] = _unit(outlet.axis), outlet.point
+    record["stretch"], record["offset"], record["turn"] = outlet.stretch, outlet.offset, turn_matrix(outlet.shape_turn)
+    record["even"] = outlet.even
+    record["life"], record["speed"] = choices.range(birth.lifetime), choices.range(birth.speed)
+    record["outward"], record["sideways"] = choices.range(birth.outward), choices.range(birth.sideways)
+    record["push"] = [choices.range(part) for part in (birth.push.x, birth.push.y, birth.push.z)]
+    return records
 
 
 def _force_record(force: Force, row: int, choices: _Choices, laned: bool) -> np.ndarray:
-    made = np.zeros(1, FORCE_RECORD)
-    one = made[0]
-    one["kind"], one["channel"], one["row"] = FORCE_KINDS.index(force.kind), FORCE + force.key, row
-    one["strength"], one["laned"] = choices.range(force.strength), laned  # type: ignore[attr-defined]
-    one["region"], one["middle"] = REGIONS.index(force.region), force.region_place
-    one["half"] = 0.5 * np.array(force.region_size)
-    one["into"] = np.eye(3)
+    """(1,) FORCE_RECORD."""
+    records = np.zeros(1, FORCE_RECORD)
+    record = records[0]
+    record["kind"], record["channel"], record["row"] = FORCE_KINDS.index(force.kind), FORCE + force.key, row
+    record["strength"], record["laned"] = choices.range(force.strength), laned  # type: ignore[attr-defined]
+    record["region"], record["middle"] = REGIONS.index(force.region), force.region_place
+    record["half"] = 0.5 * np.array(force.region_size)
+    record["into"] = np.eye(3)
     for name in fields_of(type(force)):
         if name in _PARAMETERS:
             value = getattr(force, name)
-            one[name] = _unit(value) if name == "axis" else value
-    return made
+            record[name] = _unit(value) if name == "axis" else value
+    return records
 
 
 def motion_plan(effect: Effect, layer: Layer) -> MotionPlan:
@@ -346,19 +355,23 @@ def look_plan(effect: Effect, layer: Layer) -> LookPlan:
     birth, look = layer.birth, layer.look
     choices = _Choices()
     numbers = np.zeros(1, LOOK)
-    one = numbers[0]
+    record = numbers[0]
     columns = columns_of(layer, bool(fed_by(effect, layer)))
-    one["key"], one["same_mask"] = key_of(effect.seed, layer.id), own_loop_mask(effect)
-    one["play"], one["frames"], one["fps"] = PLAYS.index(look.play), look.columns * look.rows, look.fps
-    one["tempo"], one["clock"], one["duration"] = effect.tempo * layer.tempo, 1.0 / layer.tempo, effect.duration
+    record["key"], record["same_mask"] = key_of(effect.seed, layer.id), own_loop_mask(effect)
+    record["play"], record["frames"], record["fps"] = PLAYS.index(look.play), look.columns * look.rows, look.fps
+    record["tempo"], record["clock"], record["duration"] = (
+        effect.tempo * layer.tempo,
+        1.0 / layer.tempo,
+        effect.duration,
+    )
     for name in ("size", "angle", "spin", "brightness", "opacity"):
-        one[name] = choices.range(getattr(birth, name))
-    one["first"] = choices.range(birth.frame)
-    one["aspect"], one["scale"] = birth.aspect, layer.scale
-    one["stretch"] = [choices.range(part) for part in (birth.stretch.x, birth.stretch.y, birth.stretch.z)]
-    one["local"], one["loops"] = layer.space == "local", effect.loop
+        record[name] = choices.range(getattr(birth, name))
+    record["first"] = choices.range(birth.frame)
+    record["aspect"], record["scale"] = birth.aspect, layer.scale
+    record["stretch"] = [choices.range(part) for part in (birth.stretch.x, birth.stretch.y, birth.stretch.z)]
+    record["local"], record["loops"] = layer.space == "local", effect.loop
     for name in ("ages", "travels", "turns", "kin"):
-        one[name] = {"ages": "aged", "travels": "travelled", "turns": "turned"}.get(name, name) in columns
+        record[name] = {"ages": "aged", "travels": "travelled", "turns": "turned"}.get(name, name) in columns
     lanes = _lanes(layer, moves=False)
     shown = [lane for lane in lanes if not AXES[lane.over].camera]
     far = [lane for lane in lanes if AXES[lane.over].camera]
@@ -367,14 +380,14 @@ def look_plan(effect: Effect, layer: Layer) -> LookPlan:
     speeds = [lane for lane in _lanes(layer, moves=True) if lane.drives == "speed"]
     everyday = [_plain(getattr(layer.life, name)) for name in _EVERYDAY]
     for flag, curve in zip(("sized", "lit", "faded", "paced"), everyday, strict=True):
-        one[flag] = curve is not None
-    one["hued"] = layer.life.colour is not None
+        record[flag] = curve is not None
+    record["hued"] = layer.life.colour is not None
     tint = birth.tint
     return LookPlan(
         numbers=numbers,
         choices=choices.array(),
         tints=tint.table()[:1] if tint.gradient is None and tint.first == tint.second else tint.table(),
-        everyday=np.stack([np.ones(SAMPLES, np.float32) if one is None else one.table() for one in everyday]),
+        everyday=np.stack([np.ones(SAMPLES, np.float32) if record is None else record.table() for record in everyday]),
         hues=np.ones((SAMPLES, 3), np.float32) if layer.life.colour is None else layer.life.colour.table(),
         lanes=lane_arrays([*shown, *speeds], {}, names),
         far=lane_arrays(far, {}, seen),

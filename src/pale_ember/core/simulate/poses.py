@@ -52,28 +52,28 @@ def turns(angles: np.ndarray) -> np.ndarray:
     """(n, 3, 3) float64 rotations for (n, 3) degrees about Z first, then X, then Y."""
     x, y, z = np.radians(np.asarray(angles, float)).T
     cx, sx, cy, sy, cz, sz = np.cos(x), np.sin(x), np.cos(y), np.sin(y), np.cos(z), np.sin(z)
-    made = np.empty((len(x), 3, 3))
-    made[:, 0] = np.stack([cy * cz + sy * sx * sz, -cy * sz + sy * sx * cz, sy * cx], axis=1)
-    made[:, 1] = np.stack([cx * sz, cx * cz, -sx], axis=1)
-    made[:, 2] = np.stack([-sy * cz + cy * sx * sz, sy * sz + cy * sx * cz, cy * cx], axis=1)
-    return made
+    matrices = np.empty((len(x), 3, 3))
+    matrices[:, 0] = np.stack([cy * cz + sy * sx * sz, -cy * sz + sy * sx * cz, sy * cx], axis=1)
+    matrices[:, 1] = np.stack([cx * sz, cx * cz, -sx], axis=1)
+    matrices[:, 2] = np.stack([-sy * cz + cy * sx * sz, sy * sz + cy * sx * cz, cy * cx], axis=1)
+    return matrices
 
 
 def upright_to(ways: np.ndarray, otherwise: np.ndarray) -> np.ndarray:
     """(n, 3, 3) the least rotations that turn +Y to `ways` (n, 3); `otherwise` (n, 3, 3) where a way is nothing."""
     length = np.linalg.norm(ways, axis=1)
-    made = np.array(otherwise, float, copy=True)
+    matrices = np.array(otherwise, float, copy=True)
     some = length > 1e-9
     x, y, z = (ways[some] / length[some, None]).T
     # Rodrigues' formula for the axis Y × way; straight down has no axis and turns about X.
     share = 1.0 / np.maximum(1.0 + y, 1e-9)
-    found = np.empty((some.sum(), 3, 3))
-    found[:, 0] = np.stack([1 - x * x * share, x, -x * z * share], axis=1)
-    found[:, 1] = np.stack([-x, y, -z], axis=1)
-    found[:, 2] = np.stack([-x * z * share, z, 1 - z * z * share], axis=1)
-    found[y < -1 + 1e-7] = np.diag([1.0, -1.0, -1.0])
-    made[some] = found
-    return made
+    upright = np.empty((some.sum(), 3, 3))
+    upright[:, 0] = np.stack([1 - x * x * share, x, -x * z * share], axis=1)
+    upright[:, 1] = np.stack([-x, y, -z], axis=1)
+    upright[:, 2] = np.stack([-x * z * share, z, 1 - z * z * share], axis=1)
+    upright[y < -1 + 1e-7] = np.diag([1.0, -1.0, -1.0])
+    matrices[some] = upright
+    return matrices
 
 
 class Rig:
@@ -111,7 +111,10 @@ class Rig:
         self._held = np.array(held, np.bool_)
 
     def at(self, times: np.ndarray, looped: np.ndarray) -> Frames:
-        """Where the innermost is; `times` count on across loops, `looped` begin anew with each."""
+        """Where the innermost is; `times` count on across loops, `looped` begin anew with each.
+
+        times, looped : (n,) s.
+        """
         frames = still(len(times)) if self.carrier is None else carrier_frames(self.carrier, times, looped)
         turn, place = np.array(frames.turn), np.array(frames.place, float)
         at, values, leaving, arriving = self._keys
@@ -175,7 +178,7 @@ def _stand(things, at, value, leaving, arriving, held, times, turn, place):
 
 
 def carrier_frames(carrier: Carrier, times: np.ndarray, looped: np.ndarray) -> Frames:
-    """Where the carrier is; `times` count on across loops, `looped` begin anew with each."""
+    """Where the carrier is; `times` count on across loops, `looped` begin anew with each. times, looped : (n,) s."""
     if carrier.moves == "still":
         return still(len(times))
     if carrier.moves == "keys":
@@ -224,7 +227,10 @@ class Poses:
         return self._layers.get(layer.id) is layer
 
     def looped(self, times: np.ndarray, loops: np.ndarray | None = None) -> np.ndarray:
-        """Moments within their loop; `loops` says which, where a moment at the very end is meant."""
+        """Moments within their loop; `loops` says which, where a moment at the very end is meant.
+
+        times : (n,) s; loops : (n,); returns (n,) s.
+        """
         if not self.effect.loop:
             return np.maximum(times, 0.0)
         if loops is None:
@@ -237,14 +243,17 @@ class Poses:
 
     def moves(self, layer: Layer) -> bool:
         carried = self.effect.stage.carrier.moves != "still"
-        return carried or any(one.keys for one in self.chain(layer))
+        return carried or any(link.keys for link in self.chain(layer))
 
     def signature(self, layer: Layer) -> tuple:
         """All that these frames follow from, to compare."""
-        parts = [(one.place, one.turn, one.scale, one.keys, one.turns_with, one.target) for one in self.chain(layer)]
+        parts = [
+            (link.place, link.turn, link.scale, link.keys, link.turns_with, link.target) for link in self.chain(layer)
+        ]
         return (*parts, self.effect.stage.carrier, self.effect.loop, self.effect.duration)
 
     def layer(self, layer: Layer, times: np.ndarray, loops: np.ndarray | None = None) -> Frames:
+        """The layer's frames in the world. times : (n,) s of the effect."""
         times = np.atleast_1d(np.asarray(times, float))
         frames = self._at(layer, times, loops)
         if layer.turns_with == "travel":
@@ -255,22 +264,25 @@ class Poses:
         return frames
 
     def _at(self, layer: Layer, times: np.ndarray, loops: np.ndarray | None) -> Frames:
-        """A layer's frames as its keys, what it rides on and the carrier give them."""
+        """A layer's frames as its keys, what it rides on and the carrier give them. times : (n,) s."""
 
         def things() -> list[tuple]:
-            return [(one.place, one.turn, one.scale, one.keys) for one in reversed(self.chain(layer))]
+            return [(link.place, link.turn, link.scale, link.keys) for link in reversed(self.chain(layer))]
 
         return self._rig(layer, things, carried=True).at(times, self.looped(times, loops))
 
     def parent(self, layer: Layer, times: np.ndarray) -> Frames:
-        """What a layer's own place and turn are told in: the layer it rides on, else the carrier, else the world."""
+        """What a layer's own place and turn are told in: the layer it rides on, else the carrier, else the world.
+
+        times : (n,) s.
+        """
         above = self._layers.get(layer.rides_on) if layer.rides_on != layer.id else None
         if above is not None:
             return self._at(above, times, None)
         return carrier_frames(self.effect.stage.carrier, times, self.looped(times))
 
     def _around(self, times: np.ndarray, loops: np.ndarray | None) -> tuple[np.ndarray, np.ndarray, np.ndarray | None]:
-        """Moments just before and after these, never outside their loop; and the loops."""
+        """Moments just before and after these, never outside their loop; and the loops. times : (n,) s."""
         if not self.effect.loop:
             return np.maximum(times - _INSTANT, 0.0), times + _INSTANT, None
         length = self.effect.duration
@@ -280,6 +292,7 @@ class Poses:
 
     @staticmethod
     def _turned(frames: Frames, ways: np.ndarray) -> Frames:
+        """These frames with their up along `ways` (n, 3), their size kept."""
         size = np.cbrt(np.linalg.det(frames.turn))[:, None, None]
         return Frames(upright_to(ways, frames.turn / size) * size, frames.place)
 
@@ -291,30 +304,32 @@ class Poses:
         return (np.einsum("nij,nj->ni", turn, points) + place) / (after - before)[:, None]
 
     def anchor(self, anchor: Anchor, times: np.ndarray) -> Frames:
+        """The anchor's frames in the world. times : (n,) s of the effect."""
         looped = self.looped(times)
         things = lambda: [(anchor.place, anchor.turn, 1.0, anchor.keys)]  # noqa: E731
         return self._rig(anchor, things, carried=anchor.carried).at(times, looped)
 
     def leaps(self, name: str, layer: Layer, times: np.ndarray) -> np.ndarray:
         """(n,) int64, which stretch of its way an anchor, or the layer, is on: it leaps where that changes."""
-        anchor = next((one for one in self.effect.stage.anchors if name and one.name == name), None)
+        anchor = next((each for each in self.effect.stage.anchors if name and each.name == name), None)
         carrier = self.effect.stage.carrier
         carried = anchor is None or anchor.carried
-        keyed = bool(anchor.keys) if anchor is not None else any(one.keys for one in self.chain(layer))
-        made = np.zeros(len(times), np.int64)
+        keyed = bool(anchor.keys) if anchor is not None else any(each.keys for each in self.chain(layer))
+        count = np.zeros(len(times), np.int64)
         if carried and carrier.moves == "throw":
-            made += np.floor(times / carrier.period).astype(np.int64)
+            count += np.floor(times / carrier.period).astype(np.int64)
         if self.effect.loop and (keyed or (carried and carrier.moves == "keys")):
-            made += np.floor(times / self.effect.duration + 1e-9).astype(np.int64) << 32
-        return made
+            count += np.floor(times / self.effect.duration + 1e-9).astype(np.int64) << 32
+        return count
 
     def named(self, name: str, layer: Layer, times: np.ndarray) -> Frames:
-        """The anchor of that name; the layer itself where the name is empty or nobody's."""
+        """The anchor of that name; the layer itself where the name is empty or nobody's. times : (n,) s."""
         for anchor in self.effect.stage.anchors:
             if name and anchor.name == name:
                 return self.anchor(anchor, times)
         return self.layer(layer, times)
 
     def prop(self, prop: Prop, times: np.ndarray) -> Frames:
+        """The prop's frames in the world. times : (n,) s of the effect."""
         things = lambda: [(prop.place, prop.turn, 1.0, prop.keys)]  # noqa: E731
         return self._rig(prop, things, carried=False).at(times, self.looped(times))

@@ -89,9 +89,9 @@ def _gust_at(key, number, time, period, calm):
     i = math.floor(place)
     t = place - i
     t = t * t * (3.0 - 2.0 * t)
-    one = draw(key, np.uint64(np.int64(i) & 0xFFFFFFFF), number)
+    here = draw(key, np.uint64(np.int64(i) & 0xFFFFFFFF), number)
     two = draw(key, np.uint64((np.int64(i) + 1) & 0xFFFFFFFF), number)
-    return np.float32(1.0 + calm * (2.0 * (one + (two - one) * t) - 1.0))
+    return np.float32(1.0 + calm * (2.0 * (here + (two - here) * t) - 1.0))
 
 
 @inlined

@@ -43,9 +43,9 @@ def strips_of(
 
 def _ages(count: int, step: float, ahead: float) -> np.ndarray:
     """(count,) s, how long ago a particle was at each point: now, and then at whole steps."""
-    made = np.arange(count) * step
-    made[1:] += ahead
-    return made
+    ages = np.arange(count) * step
+    ages[1:] += ahead
+    return ages
 
 
 def _behind_each(frame: LayerFrame, trail: deque, local: Frames | None, step: float, ahead: float) -> Strips:
@@ -80,12 +80,12 @@ def _through_all(frame: LayerFrame) -> Strips:
     if frame.count < 2:
         return _laid(frame, [], np.zeros(0, np.int64))
     rows = np.arange(frame.count)[::-1]
-    made = _laid(frame, [frame.position[rows].astype(np.float64)], np.array([-1]))
+    strips = _laid(frame, [frame.position[rows].astype(np.float64)], np.array([-1]))
     ribbon = frame.layer.look.ribbon
-    made.width[:] = frame.size[rows, 0] * ribbon.width * _curve(ribbon.taper, _shares(made))
-    made.colour[:] = frame.colour[rows]
-    made.colour[:, :3] *= _colours(ribbon.colours, _shares(made))
-    return made
+    strips.width[:] = frame.size[rows, 0] * ribbon.width * _curve(ribbon.taper, _shares(strips))
+    strips.colour[:] = frame.colour[rows]
+    strips.colour[:, :3] *= _colours(ribbon.colours, _shares(strips))
+    return strips
 
 
 def _behind_anchors(poses: Poses, frame: LayerFrame, time: float, swept: bool) -> Strips:
@@ -99,23 +99,23 @@ def _behind_anchors(poses: Poses, frame: LayerFrame, time: float, swept: bool) -
     leaps = np.stack([poses.leaps(name, layer, times) for name in (ribbon.first, ribbon.second)[: 1 + swept]])
     leapt = np.flatnonzero((leaps != leaps[:, :1]).any(axis=0))
     times = times[: leapt[0]] if len(leapt) else times
-    one = poses.named(ribbon.first, layer, times).place
-    across = np.zeros_like(one)
+    path = poses.named(ribbon.first, layer, times).place
+    across = np.zeros_like(path)
     width = None
     if swept:
-        other = poses.named(ribbon.second, layer, times).place
-        across, one = other - one, 0.5 * (one + other)
+        beside = poses.named(ribbon.second, layer, times).place
+        across, path = beside - path, 0.5 * (path + beside)
         width = np.linalg.norm(across, axis=1)
         across = across / np.maximum(width, 1e-12)[:, None]
     elif ribbon.measured == "in metres":
-        come = _come(one)
-        one = one[: max(int(np.searchsorted(come, ribbon.length)) + 1, 2)]
-        across = across[: len(one)]
-    made = _laid(frame, [one], np.array([-1]))
-    made.across[:] = across
+        come = _come(path)
+        path = path[: max(int(np.searchsorted(come, ribbon.length)) + 1, 2)]
+        across = across[: len(path)]
+    strips = _laid(frame, [path], np.array([-1]))
+    strips.across[:] = across
     if width is not None:
-        made.width[:] = width * ribbon.width * _curve(ribbon.taper, _shares(made))
-    return made
+        strips.width[:] = width * ribbon.width * _curve(ribbon.taper, _shares(strips))
+    return strips
 
 
 def _beams(poses: Poses, frame: LayerFrame, time: float) -> Strips:
@@ -142,14 +142,14 @@ def _beams(poses: Poses, frame: LayerFrame, time: float) -> Strips:
     # Both ends stay where they are; noise runs along the beam between them.
     held = np.sqrt(np.sin(np.pi * t))
     along = (come - beam.sway_speed * time) / beam.sway_size
-    one, two = (_noise(key_of(poses.effect.seed, layer.id), frame.number, k, along) for k in range(2))
-    swayed = middle + beam.sway * held * (side * one[..., None] + rise * two[..., None])
-    made = _laid(frame, list(swayed), np.arange(frame.count))
+    one, upwards = (_noise(key_of(poses.effect.seed, layer.id), frame.number, k, along) for k in range(2))
+    swayed = middle + beam.sway * held * (side * one[..., None] + rise * upwards[..., None])
+    strips = _laid(frame, list(swayed), np.arange(frame.count))
     share = np.tile(t[:, 0], frame.count)
     size = np.repeat(frame.size[:, 0], len(t))
-    made.width[:] = size * (beam.width_start + (beam.width_end - beam.width_start) * share)
-    made.along[:] = np.tile(t[:, 0], frame.count) - beam.scroll * time
-    return made
+    strips.width[:] = size * (beam.width_start + (beam.width_end - beam.width_start) * share)
+    strips.along[:] = np.tile(t[:, 0], frame.count) - beam.scroll * time
+    return strips
 
 
 def _noise(key: np.uint64, numbers: np.ndarray, which: int, along: np.ndarray) -> np.ndarray:
@@ -170,14 +170,17 @@ def _come(points: np.ndarray) -> np.ndarray:
 
 
 def _laid(frame: LayerFrame, pieces: list[np.ndarray], owner: np.ndarray) -> Strips:
-    """Bands along these paths, in the width and colour of their particles; the layer's own where a band has none."""
+    """Bands along these paths, in the width and colour of their particles; the layer's own where a band has none.
+
+    pieces : (points, 3) m each; owner : (pieces,) row of the particle, or -1.
+    """
     ribbon = frame.layer.look.ribbon
     lengths = np.array([len(piece) for piece in pieces], np.int64)
     first = np.concatenate([[0], np.cumsum(lengths)])
     total = int(first[-1])
     point = np.concatenate(pieces).astype(np.float32) if pieces else np.zeros((0, 3), np.float32)
     come = [_come(piece) for piece in pieces]
-    share = np.concatenate([one / max(one[-1], 1e-12) for one in come]) if pieces else np.zeros(0)
+    share = np.concatenate([metres_of / max(metres_of[-1], 1e-12) for metres_of in come]) if pieces else np.zeros(0)
     metres = np.concatenate(come) if pieces else np.zeros(0)
     rows = np.repeat(owner, lengths)
     width, colour = np.full(total, _plain_width(frame.layer), np.float32), _plain_colour(frame.layer, total)
@@ -197,10 +200,12 @@ def _shares(strips: Strips) -> np.ndarray:
 
 
 def _curve(curve: Curve | None, share: np.ndarray) -> np.ndarray | float:
+    """(points,) of the curve at these shares (points,) of the length; 1 without a curve."""
     return 1.0 if curve is None else sample_keys(curve.keys, share).astype(np.float32)
 
 
 def _colours(gradient: Gradient | None, share: np.ndarray) -> np.ndarray | float:
+    """(points, 3) linear at these shares (points,) of the length; 1 without a gradient."""
     if gradient is None:
         return 1.0
     table = gradient.table()
@@ -213,6 +218,7 @@ def _plain_width(layer: Layer) -> float:
 
 
 def _plain_colour(layer: Layer, count: int) -> np.ndarray:
+    """(count, 4) float32: the colour of strips that belong to no particle."""
     tint = np.mean(layer.birth.tint.table(), axis=0) * layer.birth.brightness.middle
     return np.tile(np.array([*tint, min(layer.birth.opacity.middle, 1.0)], np.float32), (count, 1))
 

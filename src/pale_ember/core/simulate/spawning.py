@@ -51,7 +51,7 @@ class Fired:
 
 
 def range_drawn(value: Range, share: np.ndarray) -> np.ndarray:
-    """Numbers of a range from draws in [0, 1)."""
+    """Numbers of a range from draws in [0, 1). share : (n,); returns (n,) float64."""
     if value.choices:
         return np.array(value.choices)[(share * len(value.choices)).astype(int)]
     return value.low + (value.high - value.low) * share
@@ -66,6 +66,7 @@ def counts_drawn(value: Range, share: np.ndarray) -> np.ndarray:
 
 
 def _numbered(spawner: int, loops: np.ndarray, ordinals: np.ndarray) -> np.ndarray:
+    """loops, ordinals : (n,) int64; returns (n,) uint64."""
     loops = (np.asarray(loops, np.int64) & 0xFFFF).astype(np.uint64)
     ordinals = (np.asarray(ordinals, np.int64) & 0xFFFFFFFF).astype(np.uint64)
     return (np.uint64(spawner) << np.uint64(48)) | (loops << np.uint64(32)) | ordinals
@@ -96,18 +97,18 @@ class Spawner(Rate):
 
         Within a single step no more than the limit are told: of more, none could live.
         """
-        found = []
+        spawned = []
         for loop in self._loops(first, last):
-            found.append(self._rated(loop, first, last))
-            found += [self._burst(burst, loop, first, last) for burst in self.outlet.bursts]
+            spawned.append(self._rated(loop, first, last))
+            spawned += [self._burst(burst, loop, first, last) for burst in self.outlet.bursts]
         if self.waits and self.outlet.rate.most > 0 and not self.same:
-            found.append(self._waited(first, last))
+            spawned.append(self._waited(first, last))
         if self._path is not None:
-            found.append(self._path.births(first, last))
-        found = [one for one in found if len(one[0])]
-        if not found:
+            spawned.append(self._path.births(first, last))
+        spawned = [each for each in spawned if len(each[0])]
+        if not spawned:
             return NOBODY
-        born, number = np.concatenate([one[0] for one in found]), np.concatenate([one[1] for one in found])
+        born, number = np.concatenate([each[0] for each in spawned]), np.concatenate([each[1] for each in spawned])
         steps = np.ceil(born / self.step_time - _SLACK)
         inside = (steps > first) & (steps <= last)
         born, number = born[inside], number[inside]
@@ -248,11 +249,11 @@ class _Path:
 
     def _lengths(self, first: int, last: int) -> np.ndarray:
         """(last - first,) metres of the pieces between these marks, a leap back to a loop's start not counted."""
-        one = self.spawner
-        marks = np.arange(first, last + 1) * (one.step_time / _PIECES / one.layer.tempo)
-        loops = np.floor(marks / one.effect.duration + 1e-9) if one.effect.loop else None
-        at = one.poses.layer(one.layer, marks[:-1], None if loops is None else loops[:-1]).place
-        to = one.poses.layer(one.layer, marks[1:], None if loops is None else loops[:-1]).place
+        spawner = self.spawner
+        marks = np.arange(first, last + 1) * (spawner.step_time / _PIECES / spawner.layer.tempo)
+        loops = np.floor(marks / spawner.effect.duration + 1e-9) if spawner.effect.loop else None
+        at = spawner.poses.layer(spawner.layer, marks[:-1], None if loops is None else loops[:-1]).place
+        to = spawner.poses.layer(spawner.layer, marks[1:], None if loops is None else loops[:-1]).place
         return np.linalg.norm(to - at, axis=1)
 
     def _come(self, first: int, last: int) -> np.ndarray:
@@ -268,16 +269,20 @@ class _Path:
         return np.where(marks >= 0, self._ahead[np.maximum(marks, 0)], behind)
 
     def births(self, first: int, last: int) -> Births:
-        one = self.spawner
+        spawner = self.spawner
         low, high = (first - 1) * _PIECES, (last + 1) * _PIECES
-        come = self._come(low, high) * one.outlet.per_metre
+        come = self._come(low, high) * spawner.outlet.per_metre
         k = np.arange(math.floor(come[0]) + 1, math.floor(come[-1]) + 1)
         marks = low + np.interp(k, come, np.arange(high - low + 1))
-        born = marks * (one.step_time / _PIECES)
-        loops = np.floor(born / one.duration + 1e-9).astype(np.int64) if one.effect.loop else np.zeros(len(k), np.int64)
-        within = born - loops * one.duration - one.start
-        keep = (within >= 0) & (within < one.span)
-        if not one.warm:
+        born = marks * (spawner.step_time / _PIECES)
+        loops = (
+            np.floor(born / spawner.duration + 1e-9).astype(np.int64)
+            if spawner.effect.loop
+            else np.zeros(len(k), np.int64)
+        )
+        within = born - loops * spawner.duration - spawner.start
+        keep = (within >= 0) & (within < spawner.span)
+        if not spawner.warm:
             keep &= born > 0
         return born[keep], _numbered(PER_METRE, loops[keep], k[keep])
 
@@ -286,7 +291,7 @@ def fired_births(spawner: Spawner, step: int, key: int, parent: str) -> tuple:
     """A burst, or the count of a rule, set off by hand at a step: (steps, born, number, None) as other births."""
     effect, _layer = spawner.effect, spawner.layer
     if parent:
-        source = next((one for one in effect.layers if one.id == parent), None)
+        source = next((layer for layer in effect.layers if layer.id == parent), None)
         rules = source.offspring.rules if source is not None else ()
         count = next((rule.count for rule in rules if rule.key == key), None)
     else:

@@ -57,14 +57,14 @@ class Surfaces:
             low, high = -half, half
             if prop.form in ("mesh", "ramp"):
                 solid = mesh(prop.mesh).corners() * prop.size if prop.form == "mesh" else wedge(prop.size).corners()
-                made = tree(solid)
-                low, high = made.nodes[0]["low"], made.nodes[0]["high"]
-                shifted = made.nodes.copy()
+                nodes_of = tree(solid)
+                low, high = nodes_of.nodes[0]["low"], nodes_of.nodes[0]["high"]
+                shifted = nodes_of.nodes.copy()
                 shifted["first"] += faces
                 shifted["skip"] += count
                 nodes.append(shifted)
-                triangles.append(made.triangles)
-                count, faces = count + len(shifted), faces + len(made.triangles)
+                triangles.append(nodes_of.triangles)
+                count, faces = count + len(shifted), faces + len(nodes_of.triangles)
             self._boxes.append((half, low, high))
         self.nodes, self.triangles = np.concatenate(nodes), np.concatenate(triangles)
         self._still = None if self.moves else self._rows(np.zeros(1), np.zeros(1))
@@ -82,9 +82,10 @@ class Surfaces:
         return frames.after(self.poses.layer(self.layer, times).inverse()) if self.local else frames
 
     def _rows(self, begin: np.ndarray, end: np.ndarray) -> np.ndarray:
-        made = np.zeros((len(begin), len(self.props)), SURFACE)
+        """(n, props) SURFACE: where each prop is at the moments `begin` and `end` (n,) s of a step."""
+        records = np.zeros((len(begin), len(self.props)), SURFACE)
         for j, prop in enumerate(self.props):
-            rows = made[:, j]
+            rows = records[:, j]
             before, after = self._seen(prop, begin), self._seen(prop, end)
             half, low, high = self._boxes[j]
             rows["form"], rows["root"], rows["half"] = _FORMS[prop.form], self._roots[j], half
@@ -101,7 +102,9 @@ class Surfaces:
             corners = np.array(
                 [[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])]
             )
-            around = [np.einsum("nij,kj->nki", one.turn, corners) + one.place[:, None] for one in (before, after)]
+            around = [
+                np.einsum("nij,kj->nki", frames.turn, corners) + frames.place[:, None] for frames in (before, after)
+            ]
             both = np.concatenate(around, axis=1)
             rows["low"], rows["high"] = both.min(axis=1) - _NEAR, both.max(axis=1) + _NEAR
-        return made
+        return records

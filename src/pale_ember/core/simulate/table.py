@@ -60,11 +60,11 @@ class Table(NamedTuple):
     @classmethod
     def empty(cls, capacity: int, columns: frozenset[str] = frozenset()) -> Table:
         wanted = (None, *columns)
-        made: list[np.ndarray] = [
+        columns_made: list[np.ndarray] = [
             np.zeros(capacity if _FURTHER.get(name) in wanted else 0, _KINDS.get(name, np.float32))
             for name in cls._fields
         ]
-        table = cls._make(made)
+        table = cls._make(columns_made)
         table.kin_rule[:] = -1
         return table
 
@@ -77,11 +77,11 @@ class Table(NamedTuple):
 
         columns : the groups it has, told anew, because a column of no rows looks like one that is not there.
         """
-        made = Table.empty(capacity, columns)
-        for fresh, column in zip(made, self, strict=True):
+        twin = Table.empty(capacity, columns)
+        for fresh, column in zip(twin, self, strict=True):
             if len(fresh):
                 fresh[:count] = column[:count]
-        return made
+        return twin
 
     def bytes_used(self) -> int:
         return sum(column.nbytes for column in self)
@@ -90,18 +90,18 @@ class Table(NamedTuple):
 def columns_of(layer: Layer, fed: bool) -> frozenset[str]:
     """Which further columns a layer's table needs: aged, travelled, turned, touches, held, kin. fed : whether rules of
     others bear it."""
-    found = set()
+    needed = set()
     lanes, rules = layer.life.more, layer.offspring.rules
     if layer.contact.meets == "bounce" and layer.contact.ageing > 0:
-        found.add("aged")
+        needed.add("aged")
     if any(lane.over == "distance" for lane in lanes) or any(rule.when == "every metre" for rule in rules):
-        found.add("travelled")
+        needed.add("travelled")
     if any(lane.drives == "spin" for lane in lanes):
-        found.add("turned")
+        needed.add("turned")
     if any(rule.when == "touches" for rule in rules):
-        found.add("touches")
+        needed.add("touches")
     if layer.contact.meets == "stick":
-        found.add("held")
+        needed.add("held")
     if fed:
-        found.add("kin")
-    return frozenset(found)
+        needed.add("kin")
+    return frozenset(needed)

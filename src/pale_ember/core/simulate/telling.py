@@ -40,12 +40,12 @@ _MOST_AT_ONCE = 64
 @kernel
 def told(rules, per_step, rule, number, occurrence, impact):
     """Whether a rule's event happens: by its threshold, its caps and its chance. Counts it if so."""
-    one = rules[rule]
-    if impact < one.least_impact or (one.per_parent > 0 and occurrence >= one.per_parent):
+    record = rules[rule]
+    if impact < record.least_impact or (record.per_parent > 0 and occurrence >= record.per_parent):
         return False
-    if one.per_step > 0 and per_step[rule] >= one.per_step:
+    if record.per_step > 0 and per_step[rule] >= record.per_step:
         return False
-    if one.chance < np.float32(1.0) and draw(one.key, number, 64 + occurrence) >= one.chance:
+    if record.chance < np.float32(1.0) and draw(record.key, number, 64 + occurrence) >= record.chance:
         return False
     per_step[rule] += 1
     return True
@@ -62,23 +62,23 @@ def _tell(events, state, rules, rule, step, time, table, i, occurrence, touched,
     if n >= events.shape[0]:
         state[1] = 1
         return
-    one = events[n]
-    one.rule, one.step, one.time, one.occurrence = rule, step, time, occurrence
-    one.number, one.born, one.life = table.number[i], table.born[i], table.life[i]
+    event = events[n]
+    event.rule, event.step, event.time, event.occurrence = rule, step, time, occurrence
+    event.number, event.born, event.life = table.number[i], table.born[i], table.life[i]
     if moved:
-        one.px, one.py, one.pz = np.float32(touched[5]), np.float32(touched[6]), np.float32(touched[7])
-        one.nx, one.ny, one.nz = np.float32(touched[1]), np.float32(touched[2]), np.float32(touched[3])
+        event.px, event.py, event.pz = np.float32(touched[5]), np.float32(touched[6]), np.float32(touched[7])
+        event.nx, event.ny, event.nz = np.float32(touched[1]), np.float32(touched[2]), np.float32(touched[3])
     else:
-        one.px, one.py, one.pz = table.px[i], table.py[i], table.pz[i]
-        one.nx, one.ny, one.nz = _F0, _F1, _F0
-    one.vx, one.vy, one.vz = np.float32(wx), np.float32(wy), np.float32(wz)
-    one.aged = table.aged[i] if table.aged.shape[0] > 0 else _F0
-    one.travelled = table.travelled[i] if table.travelled.shape[0] > 0 else _F0
-    one.turned = table.turned[i] if table.turned.shape[0] > 0 else _F0
-    one.kin_rule = -1
+        event.px, event.py, event.pz = table.px[i], table.py[i], table.pz[i]
+        event.nx, event.ny, event.nz = _F0, _F1, _F0
+    event.vx, event.vy, event.vz = np.float32(wx), np.float32(wy), np.float32(wz)
+    event.aged = table.aged[i] if table.aged.shape[0] > 0 else _F0
+    event.travelled = table.travelled[i] if table.travelled.shape[0] > 0 else _F0
+    event.turned = table.turned[i] if table.turned.shape[0] > 0 else _F0
+    event.kin_rule = -1
     if table.kin_rule.shape[0] > 0:
-        one.kin_rule, one.kin_size = table.kin_rule[i], table.kin_size[i]
-        one.kin_red, one.kin_green, one.kin_blue = table.kin_red[i], table.kin_green[i], table.kin_blue[i]
+        event.kin_rule, event.kin_size = table.kin_rule[i], table.kin_size[i]
+        event.kin_red, event.kin_green, event.kin_blue = table.kin_red[i], table.kin_green[i], table.kin_blue[i]
     state[0] = n + 1
 
 

@@ -73,7 +73,7 @@ class Timeline:
         }
         for layer in in_order_of_birth(effect):
             feeds = fed.get(layer.id, [])
-            mine = tuple(one for one in fired if one.layer == layer.id)
+            mine = tuple(each for each in fired if each.layer == layer.id)
             own = self._signatures[layer.id][0] if layer.id in same else _signature(effect, layer, poses, bool(feeds))
             signature = (
                 own,
@@ -90,7 +90,7 @@ class Timeline:
             if old is not None and kept:
                 tracks[layer.id] = old
             else:
-                made = tuple(
+                fed_by = tuple(
                     Feed(tracks[parent.id], rule, parent.offspring.rules.index(rule), looks[parent.id])
                     for parent, rule in feeds
                 )
@@ -99,7 +99,7 @@ class Timeline:
                     layer,
                     self.mesh,
                     self.density,
-                    made,
+                    fed_by,
                     mine,
                     share,
                     poses,
@@ -121,7 +121,7 @@ class Timeline:
             for layer in effect.layers
             if layer.id in self._tracks
             and (layer.id in fed) == (layer.id in fed_before)
-            and all(before.holds(one) for one in poses.chain(layer))
+            and all(before.holds(link) for link in poses.chain(layer))
         }
 
     def step_at(self, time: float) -> int:
@@ -138,18 +138,18 @@ class Timeline:
         step = max(math.floor(time * effect.steps + 1e-6), 0) if between_steps else self.step_at(time)
         ahead = max(time - step / effect.steps, 0.0) * effect.tempo if between_steps else 0.0
         shown = [layer for layer in effect.layers if layer.shown and layer.id not in hidden]
-        made: dict[str, LayerFrame] = {}
+        frames: dict[str, LayerFrame] = {}
 
         def make(some: list[Layer]) -> None:
             for layer in some:
-                made[layer.id] = self._layer_frame(layer, step, ahead)
+                frames[layer.id] = self._layer_frame(layer, step, ahead)
 
         mine, others = self._shared_out(shown)
         if others:
             self._pair.run(lambda: make(mine), lambda: make(others))
         else:
             make(mine)
-        layers = [made[layer.id] for layer in shown]
+        layers = [frames[layer.id] for layer in shown]
         return Frame(effect=effect, time=step / effect.steps, step=step, layers=tuple(layers))
 
     def _shared_out(self, shown: list[Layer]) -> tuple[list[Layer], list[Layer]]:
@@ -178,17 +178,17 @@ class Timeline:
         table, count = track.at(step)
         now = step * effect.tempo / effect.steps
         frames = track.frames(np.array([now + ahead]))
-        made = layer_frame(
+        shown = layer_frame(
             layer, self._looks[layer.id], table, count, now * layer.tempo, ahead * layer.tempo, frames.rows()[0],
             track.shares, self._pair,
         )  # fmt: skip
         turn = frames.turn[0]
-        made = dataclasses.replace(made, stand=turn / np.cbrt(np.linalg.det(turn)))
+        shown = dataclasses.replace(shown, stand=turn / np.cbrt(np.linalg.det(turn)))
         if layer.look.drawn_as in ("sprite", "mesh"):
-            return made
+            return shown
         local = frames if layer.space == "local" else None
-        strips = strips_of(self._poses, made, now + ahead, track.trail(), local, track.step_time, ahead * layer.tempo)
-        return dataclasses.replace(made, strips=strips)
+        strips = strips_of(self._poses, shown, now + ahead, track.trail(), local, track.step_time, ahead * layer.tempo)
+        return dataclasses.replace(shown, strips=strips)
 
     def loop_steps(self) -> int:
         """Steps in one loop, or in the one time through."""

@@ -237,7 +237,11 @@ class Track:
         self, runner: _Run, births: Table, due: np.ndarray, forces: np.ndarray, surfaces: np.ndarray, stop: int, alive: np.ndarray
     ) -> None:  # fmt: skip
         """Carries the older half of a table and the younger, which takes the births, on two threads, and joins what is
-        left of them. Particles know nothing of each other, so the outcome is the same to the bit."""
+        left of them. Particles know nothing of each other, so the outcome is the same to the bit.
+
+        due : (steps + 1,) int64; forces : (steps, forces) FORCE_RECORD; surfaces : (steps, props) SURFACE; alive :
+        (steps,) int64.
+        """
         step, count, half = runner.step, runner.count, runner.count // 2
         steps = stop - step
         parts = (
@@ -287,22 +291,25 @@ class Track:
             runner.trail.popleft()
 
     def _own_frames(self, own_times: np.ndarray) -> Frames:
-        """The layer's frames in the axes it is simulated in, at moments of its own time."""
+        """The layer's frames in the axes it is simulated in, at moments of its own time. own_times : (n,) s."""
         if self.layer.space == "local":
             return _HERE
         return self.frames(own_times / self.layer.tempo)
 
     def frames(self, times: np.ndarray) -> Frames:
-        """The layer's frames in the world at moments of the effect; one for all where it does not move."""
+        """The layer's frames in the world at moments of the effect; one for all where it does not move.
+
+        times : (n,) s.
+        """
         return self.poses.layer(self.layer, times) if self._moves else self._stands
 
     def _births(self, first: int, last: int) -> tuple[Table, np.ndarray]:
         """All births of steps `first` + 1 to `last` as a table in their order, and the rows each step takes."""
         born, number = self.spawner.births(first, last)
         groups = [(np.ceil(born / self.step_time - 1e-6).astype(np.int64), born, number, None)]
-        for one in self.fired:
-            if first < one.step <= last:
-                groups.append(fired_births(self.spawner, one.step, one.key, one.parent))
+        for each in self.fired:
+            if first < each.step <= last:
+                groups.append(fired_births(self.spawner, each.step, each.key, each.parent))
         groups += [self._fed(i, feed, first, last) for i, feed in enumerate(self.feeds)]
         total = sum(len(group[1]) for group in groups)
         if not total:
@@ -321,7 +328,10 @@ class Track:
         return table, np.searchsorted(steps, np.arange(first + 1, last + 2))
 
     def _bear(self, table: Table, at: int, steps: np.ndarray, born: np.ndarray, number: np.ndarray, fed: tuple | None):
-        """Fills rows of a table with births; `fed` : their frames, velocities and kin, where parents bore them."""
+        """Fills rows of a table with births; `fed` : their frames, velocities and kin, where parents bore them.
+
+        steps : (n,) int64; born : (n,) s; number : (n,) uint64.
+        """
         if len(born) == 0:
             return
         birth = self.plan.birth
@@ -339,8 +349,8 @@ class Track:
             places = np.stack([table.px[rows], table.py[rows], table.pz[rows]], axis=1) - frames.place
             points = np.einsum("nij,nj->ni", np.linalg.inv(frames.turn), places)
             motion = share * self.poses.velocity(self.layer, born / self.layer.tempo, points) / self.layer.tempo
-            for column, one in zip((table.vx, table.vy, table.vz), motion.T, strict=True):
-                column[rows] += one
+            for column, values in zip((table.vx, table.vy, table.vz), motion.T, strict=True):
+                column[rows] += values
 
     def _fed(self, place: int, feed: Feed, first: int, last: int) -> tuple:
         """The births that one rule of a parent asks for in these steps."""
@@ -348,15 +358,15 @@ class Track:
         events = parent.events(first - self._delay_steps, last)
         times = events["time"] / parent.layer.tempo if parent._moves or self._moves else np.zeros(1)
         outer = parent.frames(times) if parent.layer.space == "local" else None
-        made = children(
+        born_of = children(
             self.effect, parent.layer, self.layer, feed.rule, feed.index, events, self.frames(times), outer,
             self.step_time,
         )  # fmt: skip
-        steps, born, number, frames, velocity, event = (getattr(made, name) for name in made.__slots__)
+        steps, born, number, frames, velocity, event = (getattr(born_of, name) for name in born_of.__slots__)
         if self._delay > 0:
             due = (steps > first) & (steps <= last)
             steps, born, number, frames, velocity, event = (
-                one[due] for one in (steps, born, number, frames, velocity, event)
+                array[due] for array in (steps, born, number, frames, velocity, event)
             )
         if self.layer.space == "local":
             back = self.frames(born / self.layer.tempo).inverse()
@@ -376,16 +386,16 @@ class Track:
         if not len(own) or self.layer.space == "local":
             return own[None, :]
         frames = self._own_frames((np.arange(first, last) + 0.5) * self.step_time)
-        made = np.zeros((len(frames), len(own)), FORCE_RECORD)
-        made[:] = own
+        records = np.zeros((len(frames), len(own)), FORCE_RECORD)
+        records[:] = own
         size = np.cbrt(np.linalg.det(frames.turn))
         turn = frames.turn / size[:, None, None]
         for name in ("place", "middle"):
-            made[name] = np.einsum("nij,fj->nfi", frames.turn, own[name]) + frames.place[:, None]
-        made["axis"] = np.einsum("nij,fj->nfi", turn, own["axis"])
-        made["half"] *= size[:, None, None].astype(np.float32)
-        made["into"] = np.transpose(turn, (0, 2, 1))[:, None]
-        return made
+            records[name] = np.einsum("nij,fj->nfi", frames.turn, own[name]) + frames.place[:, None]
+        records["axis"] = np.einsum("nij,fj->nfi", turn, own["axis"])
+        records["half"] *= size[:, None, None].astype(np.float32)
+        records["into"] = np.transpose(turn, (0, 2, 1))[:, None]
+        return records
 
     def explore(self, last: int, most_work: int) -> bool:
         """Counts the living up to step `last` and keeps states on the way, for about `most_work` particle steps.

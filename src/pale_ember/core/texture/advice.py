@@ -37,7 +37,10 @@ class Advice:
 
 
 def thinned(pixels: np.ndarray, enough: int = _ENOUGH) -> np.ndarray:
-    """A large picture by every second pixel, until halving it again would leave fewer than half of `enough` a side."""
+    """A large picture by every second pixel, until halving it again would leave fewer than half of `enough` a side.
+
+    pixels : (h, w, channels) or (h, w).
+    """
     while min(pixels.shape[:2]) > enough and pixels.shape[0] % 2 == 0 and pixels.shape[1] % 2 == 0:
         pixels = pixels[::2, ::2]
     return pixels
@@ -53,6 +56,7 @@ def _seen(pixels: np.ndarray) -> np.ndarray:
 
 
 def _border(values: np.ndarray) -> np.ndarray:
+    """(2 w + 2 h,) the outermost pixels of a picture (h, w)."""
     return np.concatenate([values[0], values[-1], values[:, 0], values[:, -1]])
 
 
@@ -72,7 +76,7 @@ def guess_grid(pixels: np.ndarray) -> tuple[int, int]:
 
 
 def _cuts(seen: np.ndarray) -> int:
-    """The most equal parts that a picture can be cut into, side by side, through nothing."""
+    """The most equal parts that a picture can be cut into, side by side, through nothing. seen : (h, w)."""
     width = seen.shape[1]
     profile, mean = seen.mean(axis=0), float(seen.mean())
     # The lines at both sides of a cut.
@@ -92,8 +96,11 @@ def _cuts(seen: np.ndarray) -> int:
 
 def _alike(seen: np.ndarray) -> tuple[int, int]:
     """The grid in which neighbours are most alike, if they are alike at all and their edges do not flow into each
-    other, as within one picture they do."""
-    found, best = (1, 1), _ALIKE
+    other, as within one picture they do.
+
+    seen : (h, w).
+    """
+    grid, best = (1, 1), _ALIKE
     for side in (8, 6, 5, 4, 3, 2):
         for columns, rows in ((side, side), (side, max(side // 2, 1)), (max(side // 2, 1), side)):
             if seen.shape[0] % rows or seen.shape[1] % columns or columns * rows < 4:
@@ -109,19 +116,19 @@ def _alike(seen: np.ndarray) -> tuple[int, int]:
             near = (cells[1:] * cells[:-1]).sum(axis=1) / (norm[1:] * norm[:-1])
             score = float(np.median(near))
             if score > best + 0.02:
-                found, best = (columns, rows), score
-    return found
+                grid, best = (columns, rows), score
+    return grid
 
 
 def _broken(seen: np.ndarray, parts: int) -> bool:
-    """Whether a picture jumps at the cuts between so many parts side by side."""
+    """Whether a picture jumps at the cuts between so many parts side by side. seen : (h, w)."""
     jumps = np.abs(np.diff(seen, axis=1)).mean(axis=0)
     cuts = np.arange(1, parts) * (seen.shape[1] // parts) - 1
     return parts == 1 or float(np.median(jumps[cuts])) > 2.5 * float(np.median(jumps)) + 1e-4
 
 
 def advise(pixels: np.ndarray) -> Advice:
-    """How a picture wants to be blended, from its cover and its ground."""
+    """How a picture wants to be blended, from its cover and its ground. pixels : (h, w, 4), linear, straight."""
     pixels = thinned(pixels)
     alpha, light = pixels[..., 3], to_coded(pixels[..., :3].max(axis=2))
     if alpha.min() < 0.9:

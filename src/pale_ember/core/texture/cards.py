@@ -28,24 +28,26 @@ class Card:
 
 
 def _rise(low: float, high: float, value: np.ndarray) -> np.ndarray:
+    """0 below `low`, 1 above `high`, smooth between; of any shape."""
     t = np.clip((value - low) / (high - low), 0, 1)
     return t * t * (3 - 2 * t)
 
 
 def _plane(pixels: int) -> tuple[np.ndarray, np.ndarray]:
-    """Pixel centres of a square frame: x from -1 to 1 rightward, y from -1 to 1 upward."""
+    """Pixel centres of a square frame: x from -1 to 1 rightward, y from -1 to 1 upward. Both (pixels, pixels)."""
     line = (np.arange(pixels) + 0.5) / pixels * 2 - 1
     x, y = np.meshgrid(line, -line)
     return x, y
 
 
 def _sheet(frames: list[np.ndarray], columns: int) -> np.ndarray:
-    """Frames of one size laid out row by row."""
+    """Frames of one size laid out row by row. frames : (h, w, 4) each; returns (rows h, columns w, 4)."""
     rows = [np.concatenate(frames[i : i + columns], axis=1) for i in range(0, len(frames), columns)]
     return np.concatenate(rows, axis=0).astype(np.float32)
 
 
 def _white(coverage: np.ndarray) -> np.ndarray:
+    """(h, w, 4) float32: white light under this coverage (h, w)."""
     return np.dstack([np.ones((*coverage.shape, 3)), coverage]).astype(np.float32)
 
 
@@ -155,12 +157,12 @@ def shards() -> np.ndarray:
         inside = np.full_like(x, np.inf)
         points = np.stack([reach * np.cos(turns) * 0.75, reach * np.sin(turns)], axis=1)
         middle = points.mean(axis=0)
-        for one, two in zip(points, np.roll(points, -1, axis=0), strict=True):
-            edge = two - one
+        for corner, following in zip(points, np.roll(points, -1, axis=0), strict=True):
+            edge = following - corner
             normal = np.array([edge[1], -edge[0]]) / np.hypot(*edge)
-            if normal @ (middle - one) < 0:
+            if normal @ (middle - corner) < 0:
                 normal = -normal
-            inside = np.minimum(inside, (x - one[0]) * normal[0] + (y - one[1]) * normal[1])
+            inside = np.minimum(inside, (x - corner[0]) * normal[0] + (y - corner[1]) * normal[1])
         cover = _rise(0.0, 0.03, inside)
         rim = np.exp(-((inside / 0.06) ** 2))
         facet = _rise(-0.02, 0.02, x * rng.uniform(-1, 1) + y * rng.uniform(-1, 1) - 0.05)

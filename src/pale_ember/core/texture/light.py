@@ -27,7 +27,7 @@ def _codes() -> np.ndarray:
 
 
 def to_bytes(linear: np.ndarray) -> np.ndarray:
-    """Linear light to sRGB codes, 0 to 255, uint8: for pictures shown on a screen, where speed counts."""
+    """Linear light to sRGB codes, 0 to 255, uint8: for pictures shown on a screen, where speed counts. Of any shape."""
     return _codes()[(np.clip(linear, 0, 1) * np.float32(65535)).astype(np.uint16)]
 
 

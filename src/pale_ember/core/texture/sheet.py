@@ -96,11 +96,15 @@ def bake(
 
 
 def _covered(cell: np.ndarray) -> np.ndarray:
+    """(h, w, 3) float32: the light that a cell (h, w, 4) uint8 shows over black."""
     return cell[..., :3].astype(np.float32) * (cell[..., 3:].astype(np.float32) / 255)
 
 
 def _seam(cells: list[np.ndarray]) -> float:
-    """How much larger the change from the last frame to the first is than from any frame to its next, on average."""
+    """How much larger the change from the last frame to the first is than from any frame to its next, on average.
+
+    cells : (h, w, 4) each.
+    """
     if len(cells) < 3:
         return 1.0
     steps = [float(np.abs(after - before).mean()) for before, after in itertools.pairwise(cells)]

@@ -11,7 +11,7 @@ import moderngl
 def _source(name: str) -> str:
     folder = Path(__file__).parent
     text = (folder / f"{name}.glsl").read_text()
-    return re.sub(r"^//! (\S+)$", lambda found: (folder / f"{found[1]}.glsl").read_text(), text, flags=re.MULTILINE)
+    return re.sub(r"^//! (\S+)$", lambda match: (folder / f"{match[1]}.glsl").read_text(), text, flags=re.MULTILINE)
 
 
 class Shader:

@@ -126,23 +126,23 @@ def _one_number(plain: str, unit: str, now: float) -> float:
     changed = re.match(r"(\*|/|\+=|-=)(.*)", plain)
     try:
         tree = ast.parse(changed.group(2).strip() if changed else plain, mode="eval")
-        made = _value(tree.body)
+        value = _value(tree.body)
         if changed:
             symbol = changed.group(1)
-            made = (
-                {"*": now * made, "+=": now + made * factor, "-=": now - made * factor}.get(symbol, 0.0)
+            value = (
+                {"*": now * value, "+=": now + value * factor, "-=": now - value * factor}.get(symbol, 0.0)
                 if symbol != "/"
-                else now / made
+                else now / value
             )
         else:
-            made *= factor
+            value *= factor
     except (SyntaxError, RecursionError, MemoryError):
         raise NotANumber(_EXPECTED) from None
     except (ZeroDivisionError, OverflowError):
         raise NotANumber("the result is not a finite number") from None
-    if isinstance(made, complex) or not math.isfinite(made):
+    if isinstance(value, complex) or not math.isfinite(value):
         raise NotANumber("the result is not a finite number")
-    return _tidy(made)
+    return _tidy(value)
 
 
 def _tidy(value: float) -> float:

@@ -26,9 +26,9 @@ from pale_ember.studio.kit.popups import on_screen, open_beside
 def screen_colour(linear: Colour, opacity: float = 1.0) -> QColor:
     """A linear colour as the screen shows it; brighter than white keeps its hue."""
     values = np.array(linear, float)
-    made = QColor.fromRgbF(*to_coded(values / max(1.0, float(values.max()))).tolist())
-    made.setAlphaF(opacity)
-    return made
+    colour = QColor.fromRgbF(*to_coded(values / max(1.0, float(values.max()))).tolist())
+    colour.setAlphaF(opacity)
+    return colour
 
 
 class ColourPicker(QWidget):
@@ -336,7 +336,7 @@ class TintsEdit(_Swatch):
 
 
 def picture_image(pixels: np.ndarray) -> QImage:
-    """A linear, straight picture over black, for a thumbnail."""
+    """A linear, straight picture over black, for a thumbnail. pixels : (h, w, 4) float32."""
     coded = np.ascontiguousarray(to_bytes(pixels[..., :3] * pixels[..., 3:]))
     height, width = coded.shape[:2]
     return QImage(coded.data, width, height, 3 * width, QImage.Format.Format_RGB888).copy()

@@ -166,9 +166,9 @@ class CurveLane(Lane):
         painter.setPen(QPen(theme.LINE, 1) if self.hasFocus() else Qt.PenStyle.NoPen)
         painter.setBrush(theme.WELL)
         painter.drawRoundedRect(box.adjusted(-1, -3, 1, 3), 3, 3)
-        one = self.y_at(1.0)
+        top = self.y_at(1.0)
         painter.setPen(QPen(theme.with_alpha(theme.LINE, 0.8), 1, Qt.PenStyle.DotLine))
-        painter.drawLine(QPointF(box.left(), one), QPointF(box.right(), one))
+        painter.drawLine(QPointF(box.left(), top), QPointF(box.right(), top))
         ages = np.linspace(0, 1, max(int(box.width() / 2), 2))
         values = sample_keys(self.points, ages)
         if any(key.band > 0 for key in self.points):

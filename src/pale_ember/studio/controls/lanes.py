@@ -122,7 +122,7 @@ class Lane(QWidget):
 
     def add_point(self, point: Key | Stop, stroke: object = None) -> int:
         points = with_key(self.points, point)
-        index = next(i for i, one in enumerate(points) if one not in self.points)
+        index = next(i for i, candidate in enumerate(points) if candidate not in self.points)
         self.tell(points, stroke)
         self.select(index)
         return index

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 
-from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
-from PyQt6.QtWidgets import QToolTip, QWidget
+from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtProperty, pyqtSignal  # type: ignore[attr-defined]
+from PyQt6.QtGui import QContextMenuEvent, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PyQt6.QtWidgets import QAbstractSpinBox, QSizePolicy, QToolTip
 
 from pale_ember.core.effect.fields import Field
 from pale_ember.studio.controls.arithmetic import NotANumber, number_from, shown_number
@@ -19,8 +19,12 @@ _PIXELS_ACROSS = 220
 """Pixels of dragging that run through the soft range once."""
 
 
-class NumberEdit(QWidget):
-    """One number of a declared field. Emits `edited(value, stroke)` live; edits of one drag share their stroke."""
+class NumberEdit(QAbstractSpinBox):
+    """One number of a declared field. Emits `edited(value, stroke)` live; edits of one drag share their stroke.
+
+    A spin box, so that assistive tools know its role, its value and how to step it. The line that Qt gives it is never
+    shown: a number is painted where it stands, and a line is opened over it only for typing.
+    """
 
     edited = pyqtSignal(object, object)
     finished = pyqtSignal()
@@ -30,7 +34,7 @@ class NumberEdit(QWidget):
     ) -> None:
         super().__init__()
         self.field, self.whole, self.default, self.bar = field, whole, default, bar
-        self.value: float = default
+        self._value: float = default
         self.idle = False
         self._pressed: QPointF | None = None
         self._dragging = False
@@ -39,6 +43,12 @@ class NumberEdit(QWidget):
         self._line: OpenLine | None = None
         self._turns = Stroke(self)
         self._turns.ended.connect(self.finished)
+        line = self.lineEdit()
+        if line is not None:
+            line.hide()
+            line.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.setFrame(False)
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.SizeHorCursor)
         self.setFixedHeight(24)
@@ -46,16 +56,29 @@ class NumberEdit(QWidget):
         self.setAccessibleName(name or field.label)
         self.setAttribute(Qt.WidgetAttribute.WA_Hover)
 
+    @pyqtProperty(float)  # type: ignore[misc]
+    def value(self) -> float:
+        return self._value
+
     def show_value(self, value: float) -> None:
-        if value != self.value:
-            self.value = value
-            self.setAccessibleDescription(self.text())
-            self.update()
+        if value != self._value:
+            self._take(value)
+
+    def _take(self, value: float) -> None:
+        self._value = value
+        self.setAccessibleDescription(self.text())
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(40, 24)
+
+    def minimumSizeHint(self) -> QSize:
+        return self.sizeHint()
 
     def text(self) -> str:
         unit = self.field.unit
         gap = "" if unit in ("°", "×", "/s", "°/s") else " "
-        return shown_number(self.value, self.whole) + (gap + unit if unit else "")
+        return shown_number(self._value, self.whole) + (gap + unit if unit else "")
 
     def limited(self, value: float) -> float:
         """The nearest value that nature and memory allow."""
@@ -68,15 +91,14 @@ class NumberEdit(QWidget):
     def set_by_hand(self, value: float, stroke: object = None) -> None:
         """Takes a value from the artist and tells of it."""
         value = self.limited(value)
-        if value != self.value:
-            self.value = value
-            self.update()
+        if value != self._value:
+            self._take(value)
             self.edited.emit(value, stroke)
 
     def span(self) -> tuple[float, float]:
         """Where the drag bar runs: the soft range, wide enough for the value."""
         low, high = self.field.soft or (0.0, 1.0)
-        return min(low, self.value), max(high, self.value)
+        return min(low, self._value), max(high, self._value)
 
     def _nudge(self, fine: bool, coarse: bool) -> float:
         low, high = self.field.soft or (0.0, 1.0)
@@ -88,7 +110,7 @@ class NumberEdit(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton:
-            self._pressed, self._dragging, self._exact = event.position(), False, self.value
+            self._pressed, self._dragging, self._exact = event.position(), False, self._value
             self._stroke = object()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -140,10 +162,8 @@ class NumberEdit(QWidget):
             self._line.finish(stays=False)
         clicks = event.angleDelta().y() / 120
         modifiers = event.modifiers()
-        nudge = self._nudge(
-            bool(modifiers & Qt.KeyboardModifier.ShiftModifier), bool(modifiers & Qt.KeyboardModifier.ControlModifier)
-        )
-        self.set_by_hand(round(self.value + clicks * nudge, 9), self._turns.current())
+        fine = bool(modifiers & Qt.KeyboardModifier.ShiftModifier)
+        self._step(clicks, fine, bool(modifiers & Qt.KeyboardModifier.ControlModifier))
         event.accept()
 
     # Keyboard --------------------------------------------------------------------------------------------------
@@ -153,8 +173,7 @@ class NumberEdit(QWidget):
         fine = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
         coarse = bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier)
         if key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and not event.modifiers() & Qt.KeyboardModifier.AltModifier:
-            sign = 1 if key == Qt.Key.Key_Up else -1
-            self.set_by_hand(round(self.value + sign * self._nudge(fine, coarse), 9), self._turns.current())
+            self._step(1 if key == Qt.Key.Key_Up else -1, fine, coarse)
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.type_in()
         elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
@@ -162,20 +181,36 @@ class NumberEdit(QWidget):
         elif event.text() and event.text() in "0123456789.,-*/+(":
             self.type_in(event.text())
         else:
-            super().keyPressEvent(event)
+            event.ignore()
+
+    def _step(self, steps: float, fine: bool = False, coarse: bool = False) -> None:
+        self.set_by_hand(round(self._value + steps * self._nudge(fine, coarse), 9), self._turns.current())
+
+    def stepBy(self, steps: int) -> None:
+        """Steps the number, as assistive tools ask for it."""
+        self._step(steps)
+
+    def stepEnabled(self) -> QAbstractSpinBox.StepEnabledFlag:
+        return QAbstractSpinBox.StepEnabledFlag.StepUpEnabled | QAbstractSpinBox.StepEnabledFlag.StepDownEnabled
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        """The row's menu is meant, not the hidden line's."""
+        event.ignore()
 
     def event(self, event: QEvent) -> bool:
-        """A point begins a number here, though elsewhere it steps time."""
-        if event.type() == QEvent.Type.ShortcutOverride and event.text() in (",", "."):  # type: ignore[attr-defined]
-            event.accept()
-            return True
+        """A point begins a number here, though elsewhere it steps time; all other keys are left to commands, which the
+        hidden line would keep from them."""
+        if event.type() == QEvent.Type.ShortcutOverride:
+            begins = event.text() in (",", ".")  # type: ignore[attr-defined]
+            event.setAccepted(begins)
+            return begins
         return super().event(event)
 
     def type_in(self, begun: str = "") -> None:
         """Opens the number for typing, with all of it selected or with what was already typed."""
         self._close_line()
         self._turns.end()
-        text = shown_exactly(self.value, self.whole)
+        text = shown_exactly(self._value, self.whole)
         line = OpenLine(self, text, self.take_text, self.rect().adjusted(0, 1, 0, -1), begun=begun)
         line.setAlignment(Qt.AlignmentFlag.AlignRight)
         line.setFont(theme.font())
@@ -201,7 +236,7 @@ class NumberEdit(QWidget):
     def take_text(self, text: str) -> str:
         """Takes what was typed; returns why not where it is refused."""
         try:
-            value = number_from(text, self.field.unit, self.value)
+            value = number_from(text, self.field.unit, self._value)
         except NotANumber as error:
             return str(error)
         self.take_typed(value)
@@ -249,7 +284,7 @@ class NumberEdit(QWidget):
         room = painter.fontMetrics().horizontalAdvance(text)
         if room > box.width():
             # A number that loses its sign or a digit is another number: without its unit, then smaller.
-            text = shown_number(self.value, self.whole)
+            text = shown_number(self._value, self.whole)
             room = painter.fontMetrics().horizontalAdvance(text)
             if room > box.width() - 1:
                 painter.setFont(theme.font(max(int(theme.BODY * (box.width() - 1) / room), 6)))
@@ -265,7 +300,7 @@ class NumberEdit(QWidget):
         painter.drawLine(QPointF(5, y), QPointF(5 + width, y))
         if high > low and not self.idle:
             zero = min(max((0 - low) / (high - low), 0), 1)
-            share = min(max((self.value - low) / (high - low), 0), 1)
+            share = min(max((self._value - low) / (high - low), 0), 1)
             painter.setPen(QPen(theme.EMBER, 2))
             painter.drawLine(QPointF(5 + width * zero, y), QPointF(5 + width * share, y))
 

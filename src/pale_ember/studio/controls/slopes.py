@@ -55,8 +55,8 @@ class SlopeEdit(QWidget):
         self.show_value(declared.default)
 
     def add(self) -> None:
-        made = curve((0, 1), (1, 1)) if self.kind is Curve else Gradient(stops=(Stop(at=0.0), Stop(at=1.0)))
-        self._told(made, None)
+        value = curve((0, 1), (1, 1)) if self.kind is Curve else Gradient(stops=(Stop(at=0.0), Stop(at=1.0)))
+        self._told(value, None)
 
     def _told(self, value: object, stroke: object) -> None:
         if value is None and not self.optional:

@@ -91,7 +91,7 @@ class RangeEdit(QWidget):
         self.kind.setToolTip(
             "The same for every particle. Click to draw it anew for each."
             if value.fixed
-            else f"One of {', '.join(f'{one:g}' for one in value.choices)} for each. Type a range or a number to change it."
+            else f"One of {', '.join(f'{choice:g}' for choice in value.choices)} for each. Type a range or a number to change it."
             if value.choices
             else "Drawn once per particle, between the two. Click to make it the same for all."
         )
@@ -135,7 +135,7 @@ class RangeEdit(QWidget):
             self._tell(*((low, max(low, high)) if stroke is not None else sorted((low, high))), stroke)
 
     def _choices_typed(self, choices: tuple[float, ...]) -> None:
-        kept = tuple(float(self.low.limited(one)) for one in choices)
+        kept = tuple(float(self.low.limited(choice)) for choice in choices)
         self.show_value(replace(self.value, low=min(kept), high=max(kept), choices=kept))
         self.edited.emit(self.value, None)
         self.finished.emit()
@@ -244,8 +244,8 @@ class VectorEdit(QWidget):
 
     def show_value(self, value: tuple[float, ...]) -> None:
         self.value = value
-        for part, one in zip(self.parts, value, strict=True):
-            part.show_value(one)
+        for part, span in zip(self.parts, value, strict=True):
+            part.show_value(span)
 
     def _part_edited(self, index: int, value: float, stroke: object) -> None:
         changed = [*self.value]

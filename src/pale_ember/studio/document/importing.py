@@ -28,8 +28,8 @@ KINDS = (*pictures.KINDS, *meshes.KINDS)
 def dropped(mime: QMimeData | None, kinds: tuple[str, ...] = KINDS) -> list[Path]:
     """The files of a drag that have one of these endings; those a layer can take to begin with."""
     urls = mime.urls() if mime is not None else []
-    found = [Path(url.toLocalFile()) for url in urls if url.isLocalFile()]
-    return [path for path in found if path.suffix.lower() in kinds]
+    paths = [Path(url.toLocalFile()) for url in urls if url.isLocalFile()]
+    return [path for path in paths if path.suffix.lower() in kinds]
 
 
 def ask_picture(desk: Desk, parent: QWidget) -> Path | None:
@@ -100,7 +100,7 @@ class Importer(QObject):
         self.desk.hinted.emit(f"Taking {path.name}…", None)
         errors = (pictures.PictureError, meshes.MeshError, CopyError)
         self._task = Task(lambda _: work(folder), errors, name="importer")
-        self._task.done.connect(lambda made: self._end(lambda: then(made)))
+        self._task.done.connect(lambda result: self._end(lambda: then(result)))
         self._task.failed.connect(lambda text: self._end(lambda: self._refused(text)))
         self._task.start()
 
@@ -161,10 +161,10 @@ def _taken(desk: Desk, path: Path, folder: Path) -> _Taken:
         chosen = look.blend != Look().blend and (before is None or advise(before).blend != look.blend)
         blend = look.blend if chosen else advice.blend
         surface = replace(look.surface, channel="all", invert=advice.invert)
-        made = replace(look, picture=name, columns=columns, rows=rows, blend=blend, surface=surface)
+        worn = replace(look, picture=name, columns=columns, rows=rows, blend=blend, surface=surface)
         frames = f"{columns}×{rows} frames, " if columns * rows > 1 else ""
         kept = f"{blend} as you chose" + ("" if blend == advice.blend else f"; {advice.blend} would suit it")
-        return made, f"{frames}{kept if chosen else blend}. {advice.why}"
+        return worn, f"{frames}{kept if chosen else blend}. {advice.why}"
 
     author, licence = pictures.credit_in(path)
     credit = Credit(file=name, author=author, licence=licence) if author or licence else None
@@ -178,7 +178,7 @@ def _beside(path: Path, folder: Path) -> str:
         return path.resolve().relative_to(folder.resolve()).as_posix()
     name = path.name
     if (folder / name).exists() and (folder / name).read_bytes() != path.read_bytes():
-        taken = {one.name for one in folder.iterdir()}
+        taken = {present.name for present in folder.iterdir()}
         name = next(n for i in range(2, len(taken) + 3) if (n := f"{path.stem}-{i}{path.suffix}") not in taken)
     if not (folder / name).exists():
         try:

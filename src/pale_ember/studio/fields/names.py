@@ -103,13 +103,13 @@ class NameEdit(QWidget):
     def text(self) -> str:
         """What is chosen, as it is called. Painted often, so no folder is looked through for it."""
         chosen = (self.value,) if isinstance(self.value, str) else self.value
-        return ", ".join(self.called(one) for one in chosen if one) or self.nothing
+        return ", ".join(self.called(name) for name in chosen if name) or self.nothing
 
     def choose(self, value: str) -> None:
         """Takes a name, or of several takes it in or out."""
         if isinstance(self.value, tuple):
             new: str | tuple[str, ...] = (
-                tuple(one for one in self.value if one != value) if value in self.value else (*self.value, value)
+                tuple(name for name in self.value if name != value) if value in self.value else (*self.value, value)
             )
             new = () if value == "" else new
         else:
@@ -175,12 +175,12 @@ def name_edit(desk: Desk, field: Field, *, several: bool = False) -> NameEdit | 
     def own(kinds: tuple[str, ...], used: list[str]) -> list[str]:
         """The files that are used, wherever they lie, and those beside the document."""
         folder = desk.folder
-        beside = sorted(one.name for one in folder.iterdir() if one.suffix.lower() in kinds) if folder else []
+        beside = sorted(path.name for path in folder.iterdir() if path.suffix.lower() in kinds) if folder else []
         return list(dict.fromkeys([*(name for name in used if not name.startswith((PREFIX, SOLID))), *beside]))
 
     def meshes() -> list[tuple[str, str]]:
         files = own(MESH_KINDS, meshes_of(desk.effect))
-        names = [name for one in files for name in (one, *(f"{one}#{part}" for part in desk.shelf.objects(one)))]
+        names = [name for file in files for name in (file, *(f"{file}#{part}" for part in desk.shelf.objects(file)))]
         return [*((SOLID + name, name) for name in SOLIDS), *((name, name) for name in dict.fromkeys(names))]
 
     def densities() -> list[tuple[str, str]]:

@@ -152,15 +152,15 @@ class FieldsColumn(QWidget):
         """The row of the field at a path below the root, unfolded to; None where there is none."""
         for row in self.rows:
             if row.path == path:
-                heading = next((one for one, rows in self._groups if row in rows), None)
+                heading = next((group for group, rows in self._groups if row in rows), None)
                 if heading is not None:
                     heading.open()
                 return row
         for _, _, widget, heading in self._parts:
-            found = widget.reveal(path) if isinstance(widget, FieldsColumn) else None
-            if found is not None:
+            shown = widget.reveal(path) if isinstance(widget, FieldsColumn) else None
+            if shown is not None:
                 heading.open()
-                return found
+                return shown
         return None
 
     def show_root(self, root: Any) -> None:
@@ -196,8 +196,8 @@ class PartsEdit(QWidget):
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(8, 0, 0, 2)
         self._column.setSpacing(2)
-        one = declared.field.label.removeprefix("more ").removesuffix("s")
-        self.add_button = WordButton(one, declared.field.help, icon="plus")
+        noun = declared.field.label.removeprefix("more ").removesuffix("s")
+        self.add_button = WordButton(noun, declared.field.help, icon="plus")
         self.add_button.clicked.connect(self._open_kinds)
         self._all = False
         self._rest = WordButton("", "There are many; show them all")

@@ -59,12 +59,12 @@ def paint(painter: QPainter, name: str, box: QRectF, colour: QColor, width: floa
 
 def icon(name: str, colour: QColor = theme.BONE) -> QIcon:
     """An icon for Qt's own widgets."""
-    made = QIcon()
+    drawn = QIcon()
     for size in (16, 32):
         pixmap = QPixmap(QSize(size, size))
         pixmap.fill(Qt.GlobalColor.transparent)
         painter = QPainter(pixmap)
         paint(painter, name, QRectF(0, 0, size, size), colour)
         painter.end()
-        made.addPixmap(pixmap)
-    return made
+        drawn.addPixmap(pixmap)
+    return drawn

@@ -19,7 +19,7 @@ def kept_list(name: str) -> list[str]:
     kept = settings().value(name)
     if isinstance(kept, str):
         return [kept] if kept else []
-    return [one for one in kept if isinstance(one, str)] if isinstance(kept, Iterable) else []
+    return [text for text in kept if isinstance(text, str)] if isinstance(kept, Iterable) else []
 
 
 def kept_bytes(name: str) -> QByteArray:
@@ -42,6 +42,6 @@ def last_folder() -> Path:
 def remember(path: Path) -> None:
     """Keeps a document among the recent ones, and its folder as the one to begin with."""
     store = settings()
-    kept = [str(path.resolve())] + [str(one) for one in recent() if one != path.resolve()]
+    kept = [str(path.resolve())] + [str(before) for before in recent() if before != path.resolve()]
     store.setValue("recent", kept[:MOST_RECENT])
     store.setValue("folder", str(path.resolve().parent))

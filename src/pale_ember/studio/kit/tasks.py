@@ -56,10 +56,10 @@ class Task(QObject):
 
     def _run(self) -> None:
         try:
-            made = self._work(self._progress)
+            result = self._work(self._progress)
         except self._expected as error:
             self.failed.emit(str(error))
         except Exception as error:  # noqa: BLE001 - a thread's last word
             self.failed.emit(unforeseen(error))
         else:
-            self.done.emit(made)
+            self.done.emit(result)

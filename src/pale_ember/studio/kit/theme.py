@@ -32,17 +32,17 @@ SMALL, BODY, STRONG = 11, 12, 13
 
 def font(pixels: int = BODY, weight: QFont.Weight = QFont.Weight.Medium) -> QFont:
     """The application's font, with figures of one width."""
-    made = QFont("Manrope")
-    made.setPixelSize(pixels)
-    made.setWeight(weight)
-    made.setFeature(QFont.Tag("tnum"), 1)
-    return made
+    typeface = QFont("Manrope")
+    typeface.setPixelSize(pixels)
+    typeface.setWeight(weight)
+    typeface.setFeature(QFont.Tag("tnum"), 1)
+    return typeface
 
 
 def with_alpha(colour: QColor, alpha: float) -> QColor:
-    made = QColor(colour)
-    made.setAlphaF(alpha)
-    return made
+    thinned = QColor(colour)
+    thinned.setAlphaF(alpha)
+    return thinned
 
 
 def dress(application: QApplication) -> None:

@@ -54,7 +54,7 @@ def _lock(file: Path) -> int | None:
 
 def left_behind() -> tuple[list[Recovered], list[str]]:
     """Work of sessions that ended without saying so, newest first; and what could not be read of it, in sentences."""
-    found, troubles = [], []
+    left, troubles = [], []
     for file in aside_folder().glob("*.pale"):
         try:
             held = _lock(file)
@@ -67,8 +67,8 @@ def left_behind() -> tuple[list[Recovered], list[str]]:
             troubles.append(f"Work that was written aside cannot be read; it stays in {file}: {first}")
             continue
         path, when = _note_of(file)
-        found.append(Recovered(effect, path, when, file))
-    return sorted(found, key=lambda work: -work.when), troubles
+        left.append(Recovered(effect, path, when, file))
+    return sorted(left, key=lambda work: -work.when), troubles
 
 
 def _note_of(file: Path) -> tuple[Path | None, float]:

@@ -184,7 +184,7 @@ class Workbench(QMainWindow):
             return
         else:
             self._layer_heading.open()
-            row = next((one for one in self._layer_rows if one.path == target.path), None)
+            row = next((line for line in self._layer_rows if line.path == target.path), None)
             row = row or self._layer_more.reveal(target.path)
         if row is not None:
             row.window().activateWindow()
@@ -334,19 +334,19 @@ class Workbench(QMainWindow):
         found_behind, troubles = left_behind()
         for trouble in troubles[:1]:
             self.hints.show_hint(trouble)
-        for found in found_behind:
-            where = found.path.name if found.path else "not saved anywhere yet"
-            question = f"“{found.effect.name}” ({where}) was not saved when Pale Ember ended. Take it up again?"
+        for left in found_behind:
+            where = left.path.name if left.path else "not saved anywhere yet"
+            question = f"“{left.effect.name}” ({where}) was not saved when Pale Ember ended. Take it up again?"
             buttons = QMessageBox.StandardButton
             answer = QMessageBox.question(self, "Pale Ember", question, buttons.Yes | buttons.Discard | buttons.Ignore)
             if answer == buttons.Yes:
-                self.document.open(found.effect, found.path, saved=False)
-                if self.aside.holds(found.effect):
-                    forget(found.file)
+                self.document.open(left.effect, left.path, saved=False)
+                if self.aside.holds(left.effect):
+                    forget(left.file)
                 self._opened()
                 return
             if answer == buttons.Discard:
-                forget(found.file)
+                forget(left.file)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self.files.may_leave():

@@ -28,11 +28,12 @@ class Screen:
     height: float
 
     def point(self, at: np.ndarray) -> QPointF | None:
-        """Where a place in the world is seen; None behind the eye."""
+        """Where a place in the world is seen; None behind the eye. at : (3,) m."""
         x, y, depth = self.view.project(at, self.width, self.height)[0]
         return QPointF(x, y) if depth > 0.05 else None
 
     def ray(self, at: QPointF) -> np.ndarray:
+        """(3,) the direction in the world of a place on the screen."""
         return self.view.ray(at.x(), at.y(), self.width, self.height)
 
 
@@ -68,8 +69,8 @@ class Handle:
         value = value_at(layer, self.path)
         if self.part is None:
             return with_value(layer, self.path, change(value))
-        made = tuple(change(one) if i == self.part else one for i, one in enumerate(value))
-        return with_value(layer, self.path, made)
+        parts = tuple(change(part) if i == self.part else part for i, part in enumerate(value))
+        return with_value(layer, self.path, parts)
 
     def _along(self, screen: Screen, at: QPointF) -> float:
         """How far along the axis the pointer is: the closest point of its ray to that line."""
@@ -123,17 +124,22 @@ def turning_axes(layer: Layer, parent: Frames) -> np.ndarray:
 def _edge(
     name: str, path: Path, part: int | None, middle: np.ndarray, side: np.ndarray, measure: float, factor: float = 1.0
 ) -> Handle:
-    """A handle on an outline, `measure` of the shape's own metres from its middle along `side`."""
+    """A handle on an outline, `measure` of the shape's own metres from its middle along `side`.
+
+    middle, side : (3,) m, in the layer's axes.
+    """
     metre = max(float(np.linalg.norm(side)), 1e-6)
     return Handle(name, path, part, middle + side * measure, side / metre, metre, factor, least=0.0)
 
 
 def _rim(layer: Layer, middle: np.ndarray, sides: np.ndarray) -> list[Handle]:
+    """Two across the outline of a round."""
     path = ("outlet", "radius")
     return [_edge("radius", path, None, middle, sign * sides[:, 0], layer.outlet.radius) for sign in (1.0, -1.0)]
 
 
 def _faces(layer: Layer, middle: np.ndarray, sides: np.ndarray) -> list[Handle]:
+    """One on each face of a box that looks along an axis."""
     extent, path = layer.outlet.extent, ("outlet", "extent")
     return [_edge(f"extent {'xyz'[i]}", path, i, middle, sides[:, i], 0.5 * extent[i], 2.0) for i in range(3)]
 
@@ -151,12 +157,12 @@ def handles(layer: Layer, frames: Frames, parent: Frames, screen: Screen) -> lis
     size, outer_scale = 0.16 * screen.view.camera.distance, float(np.cbrt(np.linalg.det(outer)))
     middle = place + turn @ np.array(outlet.offset)
     sides = turn @ turn_matrix(outlet.shape_turn).astype(float) * np.array(outlet.stretch)
-    made = []
+    listed = []
     for i, letter in enumerate("xyz"):
         axis = outer[:, i] / outer_scale
-        made.append(Handle(f"place {letter}", ("place",), i, place + axis * size, axis, outer_scale))
-    made += OF_SHAPE.get(outlet.shape, lambda *_: [])(layer, middle, sides)
+        listed.append(Handle(f"place {letter}", ("place",), i, place + axis * size, axis, outer_scale))
+    listed += OF_SHAPE.get(outlet.shape, lambda *_: [])(layer, middle, sides)
     for i, (letter, axis) in enumerate(zip("xyz", turning_axes(layer, parent), strict=True)):
         origin = place + sideways(axis) * 0.72 * size
-        made.append(TurnHandle(f"turn {letter}", ("turn",), i, origin, axis, centre=place))
-    return made
+        listed.append(TurnHandle(f"turn {letter}", ("turn",), i, origin, axis, centre=place))
+    return listed

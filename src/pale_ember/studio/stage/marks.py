@@ -32,7 +32,7 @@ class Marks:
         """All marks of these kinds for the selected layer."""
         mine = None
         if frame is not None and layer is not None:
-            mine = next((one for one in frame.layers if one.layer.id == layer.id), None)
+            mine = next((shown for shown in frame.layers if shown.layer.id == layer.id), None)
         if "carrier" in kinds:
             self._carrier(effect, frame.time if frame is not None else 0.0)
         if reach is not None:
@@ -118,7 +118,7 @@ class Marks:
         self._text(top, f"{wide:.2f} × {high_:.2f} × {deep:.2f} m", theme.ASH)
 
     def _links(self, effect: Effect, frame: Frame) -> None:
-        middle = {one.layer.id: one.position.mean(axis=0) for one in frame.layers if one.count}
+        middle = {shown.layer.id: shown.position.mean(axis=0) for shown in frame.layers if shown.count}
         poses = Poses(effect)
         times = np.array([frame.time * effect.tempo])
         for parent in effect.layers:
@@ -126,7 +126,7 @@ class Marks:
                 child = layer_of(effect, rule.layer)
                 if child is None:
                     continue
-                ends = [middle.get(one.id, poses.layer(one, times).place[0]) for one in (parent, child)]
+                ends = [middle.get(shown.id, poses.layer(shown, times).place[0]) for shown in (parent, child)]
                 self._line(np.array(ends), theme.with_alpha(theme.EMBER, 0.8), 1.2, dash=True)
                 self._dots(np.array(ends[1:]), theme.EMBER, 3.0)
                 told = f"{parent.name} {rule.when} → {child.name}"

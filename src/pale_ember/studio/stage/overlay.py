@@ -28,13 +28,14 @@ _AROUND = np.linspace(0, 2 * math.pi, 49)
 
 
 def _circle(radius: float, height: float = 0.0, plane: str = "xz", arc: float = 2 * math.pi) -> np.ndarray:
+    """(points, 3) m: a round, or a piece of it."""
     around = _AROUND * (arc / (2 * math.pi))
     a, b, c = radius * np.cos(around), np.full(around.shape, height), radius * np.sin(around)
-    made = np.stack({"xz": (a, b, c), "xy": (a, c, b), "yz": (b, a, c)}[plane], axis=1)
+    points = np.stack({"xz": (a, b, c), "xy": (a, c, b), "yz": (b, a, c)}[plane], axis=1)
     if arc < 2 * math.pi - 1e-6 and plane == "xz":
         middle = np.array([[0.0, height, 0.0]])
-        made = np.concatenate([middle, made, middle])
-    return made
+        points = np.concatenate([middle, points, middle])
+    return points
 
 
 def shape_lines(layer: Layer, mesh: Callable[[str], Mesh] = built_in) -> list[np.ndarray]:
@@ -45,7 +46,7 @@ def shape_lines(layer: Layer, mesh: Callable[[str], Mesh] = built_in) -> list[np
 
 
 def _spokes(low: float, high: float, height: float, arc: float) -> list[np.ndarray]:
-    """Lines from a round at the foot to one at a height."""
+    """Lines from a round at the foot to one at a height. (2, 3) m each."""
     return [
         np.array([[math.cos(a) * low, 0, math.sin(a) * low], [math.cos(a) * high, height, math.sin(a) * high]])
         for a in np.linspace(0, arc, 5)[:4]
@@ -53,7 +54,7 @@ def _spokes(low: float, high: float, height: float, arc: float) -> list[np.ndarr
 
 
 def _plain_lines(layer: Layer, mesh: Callable[[str], Mesh]) -> list[np.ndarray]:
-    """The outline before it is stretched, turned and moved."""
+    """The outline before it is stretched, turned and moved. (points, 3) m each."""
     outlet, r = layer.outlet, layer.outlet.radius
     arc = math.radians(outlet.arc)
     if outlet.shape == "line":
@@ -86,20 +87,20 @@ def _plain_lines(layer: Layer, mesh: Callable[[str], Mesh]) -> list[np.ndarray]:
         ]  # fmt: skip
         return rings + around
     if outlet.shape == "mesh":
-        made = mesh(outlet.mesh)
-        edges = made.edges()
-        return list(made.points[edges[:: max(1, len(edges) // _MOST_EDGES)]])
+        solid = mesh(outlet.mesh)
+        edges = solid.edges()
+        return list(solid.points[edges[:: max(1, len(edges) // _MOST_EDGES)]])
     return [np.array([[-0.05, 0, 0], [0.05, 0, 0]]), np.array([[0, 0, -0.05], [0, 0, 0.05]])]
 
 
 def _dome(radius: float) -> np.ndarray:
-    """A half round over the top, seen from the side."""
+    """A half round over the top, seen from the side. (points, 3) m."""
     angles = np.linspace(0, math.pi, 25)
     return radius * np.stack([np.zeros_like(angles), np.sin(angles), np.cos(angles)], axis=1)
 
 
 def aim_lines(layer: Layer, mesh: Callable[[str], Mesh] = built_in) -> list[np.ndarray]:
-    """Arrows where births head, and the edges of their spread, in the layer's own axes."""
+    """Arrows where births head, and the edges of their spread, in the layer's own axes. (points, 3) m each."""
     outlet = layer.outlet
     reach = 0.35 + 0.25 * min(abs(layer.birth.speed.middle) * min(layer.birth.lifetime.middle, 2.0), 4.0)
     if outlet.aim == "anywhere":
@@ -127,14 +128,14 @@ def aim_lines(layer: Layer, mesh: Callable[[str], Mesh] = built_in) -> list[np.n
         outward = outward / np.maximum(np.linalg.norm(outward, axis=1, keepdims=True), 1e-9)
         return [*np.stack([starts, starts + outward * reach * 0.4], axis=1)]
     if outlet.aim == "outward" and outlet.shape not in ("point", "line", "mesh"):
-        made = []
+        drawn = []
         lean = math.tan(math.radians(outlet.opening))
         for a in np.linspace(0, 2 * math.pi, 9)[:8]:
             flat = np.array([math.cos(a), 0.0, math.sin(a)])
             way = flat if outlet.shape != "cone" else np.array([flat[0] * lean, 1.0, flat[2] * lean])
             start = flat * (outlet.radius if outlet.shape != "box" else 0.5 * max(outlet.extent))
-            made.append(np.stack([start, start + way / np.linalg.norm(way) * reach * 0.6]))
-        return made
+            drawn.append(np.stack([start, start + way / np.linalg.norm(way) * reach * 0.6]))
+        return drawn
     axis = np.array(outlet.axis if outlet.aim == "along axis" else (0, 1, 0), float)
     axis = axis / np.linalg.norm(axis) if np.linalg.norm(axis) > 0 else np.array([0.0, 1.0, 0.0])
     lines = [np.stack([np.zeros(3), axis * reach])]

@@ -202,14 +202,14 @@ class Transport(QWidget):
         """Views that every stage has: square to its axes about what is looked at now, and as the game will see it."""
         now, game = self.desk.looking.camera, self.desk.effect.stage.game
         turned = {"the front": (0.0, 0.0), "the right": (90.0, 0.0), "the back": (180.0, 0.0), "above": (0.0, 89.0)}
-        made = {name: replace(now, name=name, heading=h, pitch=p) for name, (h, p) in turned.items()}
+        views = {name: replace(now, name=name, heading=h, pitch=p) for name, (h, p) in turned.items()}
         target = (0.0, min(now.target[1], game.height), 0.0)
         away = math.hypot(game.distance, game.height - target[1])
         pitch = math.degrees(math.atan2(game.height - target[1], game.distance))
-        made["the game's eye"] = Camera(
+        views["the game's eye"] = Camera(
             name="game", target=target, distance=away, heading=now.heading, pitch=pitch, lens=game.lens
         )
-        return made
+        return views
 
     def _keep_camera(self) -> None:
         taken = [camera.name for camera in self.desk.effect.stage.cameras]

@@ -368,14 +368,14 @@ class StageView(QWidget):
         if layer is None or self.answer is None or not looking.overlays or "shape" not in looking.marks:
             return None
         screen = self.screen_now()
-        found = handles(layer, self.frames_of(layer), self.parent_of(layer), screen)
-        near = [(away, handle) for handle in found if (away := handle.hit(screen, at)) is not None]
+        hit = handles(layer, self.frames_of(layer), self.parent_of(layer), screen)
+        near = [(away, handle) for handle in hit if (away := handle.hit(screen, at)) is not None]
         return min(near, key=lambda pair: pair[0], default=(0.0, None))[1]
 
     def _drag_handle(self, at: QPointF, held: tuple[object, Handle, Layer, QPointF]) -> None:
         """Changes what a handle holds as far as the pointer has come since it was pressed."""
         stroke, handle, layer, begin = held
-        made = handle.dragged(layer, self.screen_now(), begin, at)
-        value = value_at(made, handle.path)
+        dragged = handle.dragged(layer, self.screen_now(), begin, at)
+        value = value_at(dragged, handle.path)
         name = f"{layer.name}: {handle.path[-1]}"
         self.desk.document.change_layer(name, layer.id, handle.path, value, stroke)

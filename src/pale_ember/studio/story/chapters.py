@@ -243,7 +243,7 @@ class Story(QWidget):
         self._opened = [name for name in self._opened if name != changed]
         if not self.chapters[changed].folded:
             self._opened.append(changed)
-        widths = [_EDGE if one.folded else _LEAST[name] for name, one in self.chapters.items()]
+        widths = [_EDGE if chapter.folded else _LEAST[name] for name, chapter in self.chapters.items()]
         if sum(widths) + _GAP * (len(widths) + 1) > max(self.width(), 1000) and len(self._opened) > 1:
             self.chapters[self._opened[0]].fold(True)
 

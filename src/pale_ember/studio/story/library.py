@@ -55,7 +55,7 @@ def recent_cards() -> list[str]:
 
 
 def remember_card(name: str) -> None:
-    settings().setValue("recent cards", [name, *(one for one in recent_cards() if one != name)][:_MOST_RECENT])
+    settings().setValue("recent cards", [name, *(card for card in recent_cards() if card != name)][:_MOST_RECENT])
 
 
 def with_card(look: Look, name: str) -> Look:
@@ -119,7 +119,7 @@ class _Tiles(QWidget):
         if self._star(index).contains(event.position()):
             kept = favourites()
             settings().setValue(
-                "favourite cards", [one for one in kept if one != name] if name in kept else [*kept, name]
+                "favourite cards", [card for card in kept if card != name] if name in kept else [*kept, name]
             )
             self.update()
             return

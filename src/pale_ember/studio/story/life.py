@@ -28,12 +28,12 @@ from pale_ember.studio.kit.popups import Menu
 def new_lane(layer: Layer, drives: str) -> LaneValue:
     """A lane more for a property, under a number of its own, that changes nothing yet."""
     key = max((lane.key for lane in layer.life.more), default=-1) + 1
-    made = LaneValue(key=key, drives=drives, force=layer.forces.more[0].key if layer.forces.more else 0)  # type: ignore[arg-type]
+    fresh = LaneValue(key=key, drives=drives, force=layer.forces.more[0].key if layer.forces.more else 0)  # type: ignore[arg-type]
     if drives == "colour":
-        return replace(made, colours=NEW_LANES["colour"])
+        return replace(fresh, colours=NEW_LANES["colour"])
     flat = 0.0 if PROPERTIES[drives].adds else 1.0
     keys = (Key(at=0.0, value=flat), Key(at=1.0, value=flat))
-    return replace(made, curve=replace(made.curve, keys=keys))
+    return replace(fresh, curve=replace(fresh.curve, keys=keys))
 
 
 class LaneBlock(QWidget):
@@ -256,11 +256,11 @@ class LifeBody(QWidget):
             lane.setVisible(value is not None)
             if value is not None:
                 lane.show_value(value)
-        kinds = [one.drives == "colour" for one in layer.life.more]
+        kinds = [each.drives == "colour" for each in layer.life.more]
         if [isinstance(block.lane, GradientLane) for block in self.blocks] != kinds:
             self._rebuild(kinds)
-        for block, one in zip(self.blocks, layer.life.more, strict=True):
-            block.show_lane(one)
+        for block, each in zip(self.blocks, layer.life.more, strict=True):
+            block.show_lane(each)
         kept = self._lane if self._lane in self._all_lanes() and self._lane.selected is not None else None
         self._picked(kept)
 

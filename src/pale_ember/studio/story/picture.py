@@ -103,13 +103,13 @@ class PictureEdit(QWidget):
         pixels = self._pixels()
         grid, advice = guess_grid(pixels), advise(chosen(pixels, "all", look.surface.invert))
 
-        def add(text: str, made: Look, on: bool | None = None) -> None:
+        def add(text: str, changed: Look, on: bool | None = None) -> None:
             action = menu.addAction(text)
-            action.setEnabled(made != look)
+            action.setEnabled(changed != look)
             if on is not None:
                 action.setCheckable(True)
                 action.setChecked(on)
-            action.triggered.connect(lambda: self.edited.emit(made, None))
+            action.triggered.connect(lambda: self.edited.emit(changed, None))
 
         add(f"Frames as guessed: {grid[0]} × {grid[1]}", replace(look, columns=grid[0], rows=grid[1]))
         add(f"Blend as suggested: {advice.blend}", replace(look, blend=advice.blend))
