@@ -14,7 +14,7 @@ DEMO = Path(__file__).parent.parent / "src" / "pale_ember" / "assets" / "demo"
 
 
 def drip(**parts):
-    """One layer that bears a burst at the start, 2 m up, with nothing drawn at random unless asked for."""
+    """One layer that spawns a burst at the start, 2 m up, with nothing drawn at random unless asked for."""
     made = {
         "id": "00000000000000aa", "name": "molten drips", "place": (0.0, 2.0, 0.0),
         "outlet": Outlet(rate=0.0, bursts=(Burst(count=1),), shape="point", spread=0.0),

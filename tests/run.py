@@ -113,7 +113,7 @@ def work(asked, places, processes):
 
 
 def main(arguments):
-    from pale_ember.display import virtual_display
+    from pale_ember.machine.display import virtual_display
 
     parser = argparse.ArgumentParser(prog="pale test")
     parser.add_argument("names", nargs="*", help="of packages, modules, classes or tests")

@@ -6,13 +6,13 @@ import re
 import subprocess
 import sys
 import tempfile
-import tomllib
 import unittest
 from pathlib import Path
 
 import numpy as np
 from PIL import Image
 
+from pale_ember import __version__
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.formats.document import load, save
@@ -39,8 +39,7 @@ class Commands(unittest.TestCase):
         self.assertEqual(told.returncode, 0)
         for word in ("demo", "test", "open", "snap", "trace", "sheet", "check", "schema", "bench"):
             self.assertIn(word, told.stdout)
-        version = tomllib.loads((ROOT / "pyproject.toml").read_text())["project"]["version"]
-        self.assertEqual(pale("--version").stdout, f"Pale Ember {version}\n")
+        self.assertEqual(pale("--version").stdout, f"Pale Ember {__version__}\n")
         for bad in (
             ["snap", SMALL_FIRE, "--at", "nan", "--out", "x.png"],
             ["fly"],

@@ -4,5 +4,8 @@ from pathlib import Path
 
 __version__ = "0.1.0"
 
+RELEASED = "2026-11-25"
+"""The day of this version."""
+
 ASSETS = Path(__file__).parent / "assets"
-"""Fonts, cards, icons, and the effects of the quay."""
+"""Fonts, pictures, icons, and the effects of the quay."""

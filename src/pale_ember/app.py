@@ -5,16 +5,18 @@ from __future__ import annotations
 import gc
 import os
 import sys
-import traceback
+import threading
 from pathlib import Path
 
-from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QGuiApplication
+from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QGuiApplication, QIcon
 from PyQt6.QtWidgets import QApplication
 
 from pale_ember import ASSETS
 from pale_ember.core.effect.model import Effect
 from pale_ember.draw.context import NoOpenGL, headless, is_software
+from pale_ember.machine import desktop
+from pale_ember.machine.log import unforeseen
 from pale_ember.studio.document.history import Document
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.settings import remember
@@ -34,7 +36,8 @@ def application() -> QApplication:
     if not isinstance(running, QApplication):
         running = QApplication(["pale"])
         running.setApplicationName("Pale Ember")
-        running.setDesktopFileName("pale-ember")
+        running.setDesktopFileName(desktop.ID)
+        running.setWindowIcon(QIcon(str(ASSETS / "icons" / "pale-ember.svg")))
     theme.dress(running)
     return running
 
@@ -59,9 +62,19 @@ def draws_in_window() -> bool:
     return not software
 
 
-def _say(kind, error, trace) -> None:
-    """An error in an event must not end the program: it is told, and the work stays open."""
-    traceback.print_exception(kind, error, trace)
+class Unforeseen(QObject):
+    """Errors that nobody expected, on any thread, must not end the program: each is logged and told in one sentence in
+    the window's own thread, and the work is written aside."""
+
+    told = pyqtSignal(str)
+
+    def watch(self) -> None:
+        sys.excepthook = lambda _kind, error, _trace: self._say(error)
+        threading.excepthook = lambda hook: self._say(hook.exc_value)
+
+    def _say(self, error: BaseException | None) -> None:
+        if error is not None and not isinstance(error, (KeyboardInterrupt, SystemExit)):
+            self.told.emit(unforeseen(error))
 
 
 def workbench(effect: Effect, path: Path | None, *, in_window: bool | None = None) -> Workbench:
@@ -81,10 +94,12 @@ def _settle() -> None:
 
 def run(effect: Effect, path: Path | None) -> int:
     """Opens the window and stays until it is closed."""
-    sys.excepthook = _say
     gc.disable()
     qt = application()
     window = workbench(effect, path)
+    watcher = Unforeseen()
+    watcher.told.connect(window.tell_unforeseen)
+    watcher.watch()
     window.stage.shown.connect(_settle, type=Qt.ConnectionType.SingleShotConnection)  # type: ignore[call-arg]
     window.show()
     window.start()
@@ -93,7 +108,7 @@ def run(effect: Effect, path: Path | None) -> int:
 
 
 def screenshot(effect: Effect, path: Path | None, out: Path, size: tuple[int, int], at: float) -> None:
-    """A picture of the window showing a moment, in full sharpness. Raises OSError and TimeoutError."""
+    """A picture of the window showing a moment, in full resolution. Raises OSError and TimeoutError."""
     import time
 
     qt = application()

@@ -6,21 +6,22 @@ Exit 0: done. 1: a problem was found. 2: bad usage or input; nothing was written
 from __future__ import annotations
 
 import argparse
+import hashlib
 import json
-import math
 import os
-import re
 import shutil
 import subprocess
 import sys
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any, NoReturn
+from typing import Any
 
 from pale_ember import ASSETS, __version__
+from pale_ember.arguments import BAD, DONE, FOUND, parser_of_all
 
-DONE, FOUND, BAD = 0, 1, 2
+LAUNCHER = "PALE_EMBER_LAUNCHER"
+"""Where the launcher of a checkout tells its own place, so that the desktop can start it."""
 
 WORTH_A_WORD = 512 * 2**20
 """Bytes a command says it may take before it takes them."""
@@ -30,104 +31,37 @@ class Refused(Exception):  # noqa: N818 - it is what happened
     """Bad usage or input, told in one sentence."""
 
 
-class _Parser(argparse.ArgumentParser):
-    def error(self, message: str) -> NoReturn:
-        self.exit(BAD, f"pale: {message}; see {self.prog} --help\n")
+def entry() -> int:
+    """The command of an installed package: the kernels are compiled at its first use, where the launcher has not."""
+    from pale_ember.machine import places
+
+    if not os.access(Path(__file__).parent, os.W_OK):
+        os.environ.setdefault("NUMBA_CACHE_DIR", str(places.cache() / "kernels"))
+    if sys.argv[1:2] and sys.argv[1] in ("demo", "open", "snap", "trace", "sheet", "bench") and "-h" not in sys.argv:
+        home = hashlib.sha256(__file__.encode()).hexdigest()[:12]
+        _prepare(places.cache() / f"prepared-{__version__}-{home}")
+    return main()
 
 
-def _seconds(text: str) -> float:
-    try:
-        value = float(text)
-    except ValueError:
-        value = math.nan
-    if not math.isfinite(value) or not 0 <= value <= 36000:
-        raise argparse.ArgumentTypeError(f"expected seconds from 0 to 36000, found {text!r}")
-    return value
+def _prepare(stamp: Path) -> None:
+    """Compiles the kernels, with progress, unless the stamp says that they are."""
+    if stamp.exists():
+        return
+    from pale_ember.core.simulate.prepare import prepare
 
-
-def _size(text: str) -> tuple[int, int]:
-    match = re.fullmatch(r"(\d{1,5})x(\d{1,5})", text)
-    width, height = (int(part) for part in match.groups()) if match else (0, 0)
-    if not (1 <= width <= 8192 and 1 <= height <= 8192):
-        raise argparse.ArgumentTypeError(f"expected WIDTHxHEIGHT up to 8192x8192, found {text!r}")
-    return width, height
-
-
-def _parser() -> argparse.ArgumentParser:
-    parser = _Parser(prog="pale", description="Pale Ember: build and tune layered particle effects for games.")
-    parser.add_argument("--version", action="version", version=f"Pale Ember {__version__}")
-    commands = parser.add_subparsers(dest="command", metavar="COMMAND", parser_class=_Parser)
-
-    def command(name: str, text: str, run: Callable[[argparse.Namespace], int]) -> argparse.ArgumentParser:
-        parser_for = commands.add_parser(name, help=text, description=text)
-        parser_for.set_defaults(run=run)
-        return parser_for
-
-    demo = command("demo", "open the Workbench with the kiln mouth burning", _demo)
-    demo.add_argument("--screenshot", type=Path, metavar="PNG", help="save a picture of the window instead, and leave")
-    demo.add_argument("--size", type=_size, default=(1280, 800), metavar="WxH", help="window size (1280x800)")
-    demo.add_argument("--at", type=_seconds, default=2.0, metavar="S", help="the moment in the picture (2)")
-    test = command("test", "run all tests, on all cores", _test)
-    test.add_argument("names", nargs="*", metavar="NAME", help="of modules, classes or tests")
-    test.add_argument("--only", default="", metavar="WORD", help="only tests whose name has this word")
-    test.add_argument("--slowest", default="0", metavar="N", help="tell what took longest")
-
-    opened = command("open", "open an effect in the Workbench", _open)
-    opened.add_argument("file", type=Path, metavar="FILE")
-
-    snap = command("snap", "draw the stage at a moment into a PNG", _snap)
-    snap.add_argument("file", type=Path, metavar="FILE")
-    snap.add_argument("--at", type=_seconds, required=True, metavar="S", help="the moment, in seconds since the start")
-    snap.add_argument("--out", type=Path, required=True, metavar="PNG")
-    snap.add_argument("--size", type=_size, default=(960, 540), metavar="WxH", help="size of the picture (960x540)")
-    snap.add_argument(
-        "--background", choices=("dark", "mid", "light", "gradient", "checker", "picture", "none"),
-        help="default: the document's; none leaves alpha",
-    )  # fmt: skip
-    snap.add_argument(
-        "--shows", choices=("picture", "overdraw", "silhouette", "opacity", "wireframe", "red", "green", "blue"),
-        default="picture", help="how it is looked at (picture)",
-    )  # fmt: skip
-    snap.add_argument(
-        "--alpha", choices=("straight", "premultiplied"), default="straight", help="with --background none"
-    )
-
-    trace = command("trace", "write where every particle is, moment by moment, into an NPZ", _trace)
-    trace.add_argument("file", type=Path, metavar="FILE")
-    trace.add_argument("--until", type=_seconds, required=True, metavar="S", help="the last moment")
-    trace.add_argument("--every", type=_seconds, metavar="S", help="seconds between moments; default every step")
-    trace.add_argument("--out", type=Path, required=True, metavar="NPZ")
-
-    sheet = command("sheet", "bake a sheet of frames into a PNG, and the JSON that explains it", _sheet)
-    sheet.add_argument("file", type=Path, metavar="FILE")
-    sheet.add_argument("--out", type=Path, required=True, metavar="PNG")
-    sheet.add_argument("--frames", type=int, required=True, metavar="N")
-    sheet.add_argument("--columns", type=int, required=True, metavar="C")
-    sheet.add_argument("--cell", type=int, required=True, metavar="PX", help="width and height of one frame")
-    sheet.add_argument("--from", dest="first", type=_seconds, default=0.0, metavar="S", help="default 0")
-    sheet.add_argument(
-        "--to", dest="last", type=_seconds, metavar="S", help="default: the end of the effect, or of one loop"
-    )
-    sheet.add_argument("--alpha", choices=("straight", "premultiplied"), default="straight")
-
-    check = command("check", "say whether an effect is valid, or every problem, one line each", _check)
-    check.add_argument("file", type=Path, metavar="FILE")
-    command("schema", "print the JSON Schema of documents", _schema)
-
-    bench = command("bench", "measure speed, as medians and ratios in one run", _bench)
-    bench.add_argument("--json", type=Path, metavar="OUT", help="also write the results as JSON")
-    bench.add_argument("--only", default="", metavar="WORD", help="only benchmarks whose name has this word")
-    return parser
+    prepare(lambda what, n, of: print(f"Compiling kernels (once), {n} of {of}: {what}", file=sys.stderr, flush=True))
+    stamp.parent.mkdir(parents=True, exist_ok=True)
+    stamp.touch()
 
 
 def main(arguments: list[str] | None = None) -> int:
-    parser = _parser()
+    parser = parser_of_all()
     asked = parser.parse_args(arguments)
     if asked.command is None:
         parser.print_help()
         return DONE
     try:
-        return asked.run(asked)
+        return COMMANDS[asked.command](asked)
     except Refused as error:
         print(f"pale: {error}", file=sys.stderr)
         return BAD
@@ -136,6 +70,11 @@ def main(arguments: list[str] | None = None) -> int:
     except BrokenPipeError:
         sys.stdout = None  # type: ignore[assignment]
         return DONE
+    except Exception as error:  # noqa: BLE001 - the last word
+        from pale_ember.machine.log import unforeseen
+
+        print(f"pale: {unforeseen(error)}", file=sys.stderr)
+        return FOUND
 
 
 def _read(path: Path):
@@ -156,10 +95,10 @@ def _look_at_all(effect, shelf) -> None:
     """Reads every picture and mesh of one's own, so that the shelf knows which cannot be used."""
     from pale_ember.core.effect.files import meshes_of, pictures_of
     from pale_ember.core.geometry.mesh import SOLID, SOLIDS
-    from pale_ember.core.texture.cards import CARDS, PREFIX
+    from pale_ember.core.texture.library import PICTURES, PREFIX
 
     for name in pictures_of(effect):
-        if name.removeprefix(PREFIX) not in CARDS or not name.startswith(PREFIX):
+        if name.removeprefix(PREFIX) not in PICTURES or not name.startswith(PREFIX):
             shelf.get(name)
     for name in meshes_of(effect):
         if name.removeprefix(SOLID) not in SOLIDS or not name.startswith(SOLID):
@@ -264,7 +203,7 @@ def _sheet(asked: argparse.Namespace) -> int:
     effect, shelf = _read(asked.file)
     from pale_ember.core.effect.model import FIRST_VIEW
     from pale_ember.core.simulate.timeline import Timeline
-    from pale_ember.core.texture.sheet import SheetPlan, seamless
+    from pale_ember.core.texture.sheet import SheetPlan, closed
     from pale_ember.draw.sheets import draw_sheet
     from pale_ember.draw.view import world_size
     from pale_ember.formats.pictures import png_bytes
@@ -275,7 +214,7 @@ def _sheet(asked: argparse.Namespace) -> int:
     fault = plan.fault()
     if fault:
         raise Refused(fault)
-    effect = seamless(effect)
+    effect = closed(effect)
     camera = effect.stage.cameras[0] if effect.stage.cameras else FIRST_VIEW
     sheet = _drawn(lambda: draw_sheet(Timeline(effect, shelf.mesh, shelf.density), camera, plan, shelf.get))
     _write(asked.out, png_bytes(sheet.pixels))
@@ -335,12 +274,52 @@ def _has_display() -> bool:
 
 
 def _open(asked: argparse.Namespace) -> int:
-    effect, _ = _read(asked.file)
+    from pale_ember.core.effect.model import Effect
+
+    effect = Effect() if asked.file is None else _read(asked.file)[0]
     if not _has_display():
         raise Refused("open: expected a display, found none (DISPLAY is not set); use pale snap for a picture")
     from pale_ember import app
 
-    return app.run(effect, asked.file.resolve())
+    return app.run(effect, None if asked.file is None else asked.file.resolve())
+
+
+def _desktop_files() -> dict[str, bytes]:
+    from pale_ember.machine import desktop, manual
+
+    command = os.environ.get(LAUNCHER) or shutil.which(sys.argv[0]) or sys.argv[0]
+    return desktop.files(str(Path(command).resolve()), manual.help_files(parser_of_all()))
+
+
+def _install(asked: argparse.Namespace) -> int:
+    from pale_ember.machine import desktop, places
+
+    home = (asked.home or places.data_home()).resolve()
+    for name, data in _desktop_files().items():
+        path = home / name
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+        except OSError as error:
+            raise Refused(
+                f"{path.parent}: expected a folder to write to, found {error.strerror}; choose another"
+            ) from None
+        _write(path, data)
+        print(path)
+    desktop.refresh(home)
+    return DONE
+
+
+def _remove(asked: argparse.Namespace) -> int:
+    from pale_ember.machine import desktop, places
+
+    home = (asked.home or places.data_home()).resolve()
+    try:
+        gone = desktop.remove(home, _desktop_files())
+    except OSError as error:
+        raise Refused(f"{error.filename}: expected the right to remove it, found {error.strerror}") from None
+    desktop.refresh(home)
+    print(f"{len(gone)} files removed from {home}")
+    return DONE
 
 
 def _test(asked: argparse.Namespace) -> int:
@@ -371,7 +350,7 @@ def _demo(asked: argparse.Namespace) -> int:
 
 def _demo_picture(source: Path, out: Path, asked: argparse.Namespace) -> int:
     """The window on a virtual display of its own, so that its size is what was asked for anywhere."""
-    from pale_ember.display import NoDisplay, virtual_display
+    from pale_ember.machine.display import NoDisplay, virtual_display
 
     display = None
     if shutil.which("Xvfb") is not None and "QT_QPA_PLATFORM" not in os.environ:
@@ -397,6 +376,13 @@ def _demo_picture(source: Path, out: Path, asked: argparse.Namespace) -> int:
             display.wait()
     print(out)
     return DONE
+
+
+COMMANDS: dict[str, Callable[[argparse.Namespace], int]] = {
+    "demo": _demo, "test": _test, "open": _open, "snap": _snap, "trace": _trace, "sheet": _sheet, "check": _check,
+    "schema": _schema, "bench": _bench, "install-desktop": _install, "remove-desktop": _remove,
+}  # fmt: skip
+"""What each command does."""
 
 
 if __name__ == "__main__":

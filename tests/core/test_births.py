@@ -33,7 +33,7 @@ class Counts(unittest.TestCase):
         self.assertEqual([layer_at(made, t).count for t in (0.49, 0.8, 1.9, 2.8)], [0, 25, 25, 50])
 
     def test_bursts_repeat_in_every_loop_and_once_in_a_one_shot(self):
-        layer = drip(outlet=Outlet(rate=0.0, bursts=(Burst(count=5, time=0.4),)), birth=FOREVER)
+        layer = drip(outlet=Outlet(rate=0.0, bursts=(Burst(count=5, first_at=0.4),)), birth=FOREVER)
         self.assertEqual(layer_at(effect(layer, duration=1.0, loop=True), 3.5).count, 20)
         self.assertEqual(layer_at(effect(layer, duration=1.0), 3.5).count, 5)
 
@@ -52,7 +52,7 @@ class Counts(unittest.TestCase):
         layer = drip(outlet=Outlet(rate=20.0), birth=Birth(lifetime=fixed(2.5), speed=fixed(1.0)))
         warm = effect(layer, duration=1.0, loop=True, warm=True)
         self.assertEqual(layer_at(warm, 0.0).count, 50)
-        seamless = effect(layer, duration=1.0, loop=True, warm=True, same=True)
+        seamless = effect(layer, duration=1.0, loop=True, warm=True, identical=True)
         np.testing.assert_allclose(layer_at(seamless, 0.5).position, layer_at(seamless, 4.5).position, atol=1e-6)
 
     def test_a_burst_more_rolls_nothing_again(self):

@@ -27,11 +27,11 @@ def shot(way, speed, place=(0.0, 2.0, 0.0), contact=BOUNCE, **fields):
 
 
 FORMS = {
-    "box": Prop(name="prop", form="box", place=(0.0, -0.5, 0.0), size=(4.0, 1.0, 4.0)),
-    "ball": Prop(name="prop", form="ball", place=(0.0, -2.0, 0.0), size=(4.0, 4.0, 4.0)),
-    "drum": Prop(name="prop", form="drum", place=(0.0, -0.5, 0.0), size=(4.0, 1.0, 4.0)),
-    "plane": Prop(name="prop", form="plane", place=(0.0, 0.0, 0.0)),
-    "mesh": Prop(name="prop", form="mesh", mesh="solid:block", place=(0.0, -1.0, 0.0)),
+    "box": Prop(name="prop", shape="box", place=(0.0, -0.5, 0.0), size=(4.0, 1.0, 4.0)),
+    "sphere": Prop(name="prop", shape="sphere", place=(0.0, -2.0, 0.0), size=(4.0, 4.0, 4.0)),
+    "cylinder": Prop(name="prop", shape="cylinder", place=(0.0, -0.5, 0.0), size=(4.0, 1.0, 4.0)),
+    "plane": Prop(name="prop", shape="plane", place=(0.0, 0.0, 0.0)),
+    "mesh": Prop(name="prop", shape="mesh", mesh="solid:box", place=(0.0, -1.0, 0.0)),
 }
 
 
@@ -58,9 +58,9 @@ class Heights(unittest.TestCase):
     def test_energy_never_grows_in_a_crowd_of_props(self):
         props = (
             FORMS["box"],
-            Prop(name="prop", form="ball", place=(0.8, 0.3, 0.0), size=(1.0, 1.0, 1.0)),
-            Prop(name="prop", form="drum", place=(-1.0, 0.5, 0.3), size=(0.6, 1.0, 0.6), turn=(20.0, 0.0, 35.0)),
-            Prop(name="prop", form="mesh", mesh="solid:kiln arch", place=(0.0, 0.0, -0.6)),
+            Prop(name="prop", shape="sphere", place=(0.8, 0.3, 0.0), size=(1.0, 1.0, 1.0)),
+            Prop(name="prop", shape="cylinder", place=(-1.0, 0.5, 0.3), size=(0.6, 1.0, 0.6), turn=(20.0, 0.0, 35.0)),
+            Prop(name="prop", shape="mesh", mesh="solid:kiln arch", place=(0.0, 0.0, -0.6)),
         )
         layer = drip(
             outlet=Outlet(
@@ -83,8 +83,8 @@ class Heights(unittest.TestCase):
 
 class Sweeps(unittest.TestCase):
     def test_nothing_passes_a_thin_floor_however_fast(self):
-        thin = Prop(name="prop", form="box", place=(0.0, 0.0, 0.0), size=(50.0, 0.001, 50.0))
-        sheet = Prop(name="prop", form="mesh", mesh="solid:quay stones")
+        thin = Prop(name="prop", shape="box", place=(0.0, 0.0, 0.0), size=(50.0, 0.001, 50.0))
+        sheet = Prop(name="prop", shape="mesh", mesh="solid:quay stones")
         for prop in (thin, sheet):
             for speed in (5.0, 120.0, 4000.0):
                 layer = drip(
@@ -108,7 +108,7 @@ class Sweeps(unittest.TestCase):
         for form in ("plane", "box", "mesh"):
             low = -1.2 if form == "mesh" else -0.2
             prop = Prop(
-                name="prop", form=form, place=(0.0, low, 0.0), mesh="solid:block", keys=keys,
+                name="prop", shape=form, place=(0.0, low, 0.0), mesh="solid:box", keys=keys,
                 size=(1.0, 1.0, 1.0) if form == "mesh" else (4.0, 0.01, 4.0),
             )  # fmt: skip
             pushed = on(
@@ -129,11 +129,11 @@ class Sweeps(unittest.TestCase):
             self.assertAlmostEqual(float(after - before), 0.9, delta=1e-3, msg=form)
 
     def test_only_the_chosen_surfaces_are_met(self):
-        prop = Prop(name="crate", form="box", place=(0.0, 0.5, 0.0))
+        prop = Prop(name="crate", shape="box", place=(0.0, 0.5, 0.0))
         for names, height in ((("crate",), 1.0), (("ground",), 0.0), ((), 1.0)):
             made = on(prop, drip(forces=FALL, contact=Contact(meets="stick", radius=0.0, surfaces=names)))
             self.assertAlmostEqual(float(layer_at(made, 3.0).position[0, 1]), height, delta=2e-3)
-        ghost = Prop(name="crate", form="box", place=(0.0, 0.5, 0.0), solid=False)
+        ghost = Prop(name="crate", shape="box", place=(0.0, 0.5, 0.0), solid=False)
         self.assertAlmostEqual(
             float(
                 layer_at(on(ghost, drip(forces=FALL, contact=Contact(meets="stick", radius=0.0))), 3.0).position[0, 1]
@@ -143,7 +143,7 @@ class Sweeps(unittest.TestCase):
         )
 
     def test_a_turned_box_throws_back_by_its_normal(self):
-        prop = Prop(name="prop", form="box", place=(0.0, 0.0, 0.0), size=(2.0, 2.0, 2.0), turn=(0.0, 0.0, 45.0))
+        prop = Prop(name="prop", shape="box", place=(0.0, 0.0, 0.0), size=(2.0, 2.0, 2.0), turn=(0.0, 0.0, 45.0))
         one = layer_at(
             on(
                 prop,
@@ -159,8 +159,8 @@ class Sweeps(unittest.TestCase):
         np.testing.assert_allclose(one.velocity[0], [0.0, 4.0, 0.0], atol=1e-3)
 
     def test_what_is_inside_leaves_freely(self):
-        for form in ("box", "ball", "drum"):
-            prop = Prop(name="prop", form=form, place=(0.0, 2.0, 0.0), size=(1.0, 1.0, 1.0))
+        for form in ("box", "sphere", "cylinder"):
+            prop = Prop(name="prop", shape=form, place=(0.0, 2.0, 0.0), size=(1.0, 1.0, 1.0))
             one = layer_at(on(prop, shot((1.0, 0.0, 0.0), 2.0)), 1.0)
             self.assertAlmostEqual(float(one.position[0, 0]), 2.0, places=4)
 
@@ -183,7 +183,7 @@ class Sweeps(unittest.TestCase):
             for bounce in (0.0, 0.3, 0.6, 1.0):
                 for rise in (0.3, 1.0, 4.0):
                     keys = (Pose(at=0.0), Pose(at=3.0, place=(0.0, rise, 0.0)))
-                    prop = Prop(name="prop", form=form, place=(0.0, -0.5, 0.0), size=(4.0, 1.0, 4.0), keys=keys)
+                    prop = Prop(name="prop", shape=form, place=(0.0, -0.5, 0.0), size=(4.0, 1.0, 4.0), keys=keys)
                     contact = Contact(meets="bounce", bounce=bounce, slide=0.8, radius=0.02, surfaces=("prop",))
                     layer = drip(outlet=outlet, forces=FALL, contact=contact, place=(0.0, 1.0, 0.0))
                     one = layer_at(on(prop, layer), 3.0)
@@ -194,8 +194,8 @@ class Sweeps(unittest.TestCase):
     def test_no_mesh_lets_anything_in_at_its_edges(self):
         outlet = Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(4000)),), shape="sphere", radius=3.0, fill=0.0,
                         aim="towards point", spread=25.0)  # fmt: skip
-        for mesh in ("solid:block", "solid:ball"):
-            prop = Prop(name="prop", form="mesh", mesh=mesh, place=(0.0, 5.0, 0.0))
+        for mesh in ("solid:box", "solid:sphere"):
+            prop = Prop(name="prop", shape="mesh", mesh=mesh, place=(0.0, 5.0, 0.0))
             birth = Birth(lifetime=fixed(9.0), speed=between(2.0, 30.0))
             corners = solid(mesh.removeprefix("solid:")).corners()
             contact = Contact(meets="bounce", bounce=0.7, slide=0.9, radius=0.0, surfaces=("prop",))
@@ -255,7 +255,7 @@ class Outcomes(unittest.TestCase):
             )
         self.assertEqual(layer_at(made, 7.5 * fall).count, 0)
         lazy = effect(
-            drip(forces=FALL, contact=Contact(meets="bounce", bounce=1.0, ageing=0.3, least_speed=99.0, radius=0.0))
+            drip(forces=FALL, contact=Contact(meets="bounce", bounce=1.0, ageing=0.3, minimum_speed=99.0, radius=0.0))
         )
         one = layer_at(lazy, 2.0)
         self.assertAlmostEqual(float(one.age[0]), 0.2, places=4)

@@ -104,13 +104,11 @@ class Alone(unittest.TestCase):
         for force in (Gust(strength=fixed(5.0)), Stir(strength=fixed(5.0))):
             np.testing.assert_allclose(thrown(force)[3:], BEGUN[3:], atol=1e-5)
             self.assertGreater(np.linalg.norm(thrown(force, drag=1.0)[3:] - thrown(drag=1.0)[3:]), 0.1)
-        steady = thrown(Gust(strength=fixed(2.0), calm=0.0), drag=2.0, time=8.0)
+        steady = thrown(Gust(strength=fixed(2.0), gustiness=0.0), drag=2.0, time=8.0)
         np.testing.assert_allclose(steady[3:], [2.0, 0, 0], atol=1e-3)
 
     def test_a_force_stays_in_its_region(self):
-        inside = Push(
-            strength=fixed(5.0), region="in a block", region_place=(0.0, 3.0, 0.0), region_size=(9.0, 1.0, 9.0)
-        )
+        inside = Push(strength=fixed(5.0), region="in a box", region_place=(0.0, 3.0, 0.0), region_size=(9.0, 1.0, 9.0))
         layer = drip(
             place=(0.0, 0.0, 0.0), birth=Birth(lifetime=fixed(9.0), speed=fixed(2.0)), forces=Forces(more=(inside,))
         )
@@ -162,7 +160,7 @@ class Lanes(unittest.TestCase):
         added = thrown(life=Life(opacity=None, more=(Lane(drives="velocity x", curve=curve((0, 2), (1, 2))),)))
         self.assertAlmostEqual(added[0], truth(lambda x, v, t: np.zeros(3))[0] + 4.0, places=3)
         instead = thrown(
-            life=Life(opacity=None, more=(Lane(drives="velocity x", instead=True, curve=curve((0, 2), (1, 2))),))
+            life=Life(opacity=None, more=(Lane(drives="velocity x", replaces=True, curve=curve((0, 2), (1, 2))),))
         )
         self.assertAlmostEqual(instead[0], 0.5 + 4.0, places=3)
 

@@ -112,7 +112,9 @@ class Plans(unittest.TestCase):
         np.testing.assert_allclose(both @ both.T, np.eye(3), atol=1e-6)
 
     def test_the_predicted_peak_is_never_passed(self):
-        outlet = Outlet(rate=37.0, bursts=(Burst(count=11, time=0.2), Burst(key=1, count=5, time=0.9)), limit=100000)
+        outlet = Outlet(
+            rate=37.0, bursts=(Burst(count=11, first_at=0.2), Burst(key=1, count=5, first_at=0.9)), limit=100000
+        )
         for loop in (True, False):
             made = effect(drip(outlet=outlet, birth=Birth(lifetime=between(0.3, 2.7))), duration=1.0, loop=loop)
             most = max(layer_at(made, t).count for t in np.arange(0, 6, 0.21))

@@ -78,10 +78,10 @@ class Events(unittest.TestCase):
         single = Outlet(
             rate=fixed(0.0), bursts=(Burst(count=fixed(1)),), shape="point", spread=0.0, axis=(1.0, 0.0, 0.0)
         )
-        for when, each in (("every metre", 0.25), ("every second", 0.1)):
+        for when, each in (("by distance", 0.25), ("by time", 0.1)):
             made = effect(
                 parent(
-                    rule(when=when, each=each),
+                    rule(when=when, interval=each),
                     outlet=single,
                     forces=Forces(),
                     contact=Contact(),
@@ -113,8 +113,8 @@ class Events(unittest.TestCase):
         self.assertAlmostEqual(float(half.position[0, 0]), 0.5 * (2.0 - 0.15), delta=1e-3)
 
     def test_thresholds_chances_and_caps(self):
-        self.assertEqual(children(effect(parent(rule(least_impact=7.0)), child()), 2.0).count, 0)
-        self.assertGreater(children(effect(parent(rule(least_impact=6.0)), child()), 2.0).count, 10)
+        self.assertEqual(children(effect(parent(rule(minimum_impact=7.0)), child()), 2.0).count, 0)
+        self.assertGreater(children(effect(parent(rule(minimum_impact=6.0)), child()), 2.0).count, 10)
         busy = parent(
             rule(chance=0.25), outlet=Outlet(rate=fixed(2000.0), limit=100_000), birth=Birth(lifetime=fixed(9.0))
         )
@@ -144,7 +144,7 @@ class Events(unittest.TestCase):
         np.testing.assert_allclose(at * 20, np.round(at * 20), atol=0.05)
 
     def test_a_delay_comes_after(self):
-        single = Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(1), time=0.21),), shape="point")
+        single = Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(1), first_at=0.21),), shape="point")
         made = effect(parent(rule(when="born", delay=fixed(1.3)), outlet=single), child())
         timeline = Timeline(made)
         self.assertEqual([timeline.frame(t).layers[1].count for t in (1.4, 1.6)], [0, 1])
@@ -255,7 +255,7 @@ class Chains(unittest.TestCase):
         self.assertNotIn(rider.id, [layer.id for layer in tree.may_carry(made, CHILD)])
 
     def test_a_late_child_above_its_parent_is_borne_though_few_events_are_remembered(self):
-        source = parent(rule(when="every metre", each=0.05, delay=fixed(0.4)), outlet=Outlet(rate=fixed(90.0)))
+        source = parent(rule(when="by distance", interval=0.05, delay=fixed(0.4)), outlet=Outlet(rate=fixed(90.0)))
         both = [Timeline(effect(*order, duration=3.0)) for order in ((source, child()), (child(), source))]
         kept = log.MOST_EVENTS
         try:
@@ -278,7 +278,8 @@ class Chains(unittest.TestCase):
     def test_a_rule_or_burst_fires_once_by_hand(self):
         made = effect(
             parent(
-                rule(count=fixed(4)), outlet=Outlet(rate=fixed(0.0), bursts=(Burst(key=3, count=fixed(6), time=50.0),))
+                rule(count=fixed(4)),
+                outlet=Outlet(rate=fixed(0.0), bursts=(Burst(key=3, count=fixed(6), first_at=50.0),)),
             ),
             child(),
         )

@@ -113,16 +113,16 @@ class Carried(unittest.TestCase):
 
     def test_newborns_take_their_share_of_the_motion(self):
         stage = Stage(carrier=Carrier(moves="circle", reach=2.0, period=4.0))
-        birth = Birth(lifetime=fixed(50.0), speed=fixed(0.0), carried=0.5)
+        birth = Birth(lifetime=fixed(50.0), speed=fixed(0.0), inherited=0.5)
         one = layer_at(effect(self.born(birth=birth), stage=stage, loop=True, duration=60.0), 1.0)
         np.testing.assert_allclose(np.linalg.norm(one.velocity, axis=1), 0.5 * 2 * 2 * np.pi / 4, rtol=1e-4)
 
     def test_the_first_birth_takes_as_much_of_the_motion_as_the_others(self):
         keys = (Pose(at=0.0, ease="straight"), Pose(at=3.0, place=(6.0, 0.0, 0.0), ease="straight"))
         outlet = Outlet(
-            rate=fixed(0.0), bursts=(Burst(count=fixed(1)), Burst(key=1, count=fixed(1), time=1.0)), shape="point"
+            rate=fixed(0.0), bursts=(Burst(count=fixed(1)), Burst(key=1, count=fixed(1), first_at=1.0)), shape="point"
         )
-        birth = Birth(lifetime=fixed(50.0), speed=fixed(0.0), carried=1.0)
+        birth = Birth(lifetime=fixed(50.0), speed=fixed(0.0), inherited=1.0)
         for loop in (False, True):
             one = layer_at(effect(self.born(birth=birth, keys=keys, outlet=outlet), loop=loop, warm=False), 1.5)
             np.testing.assert_allclose(one.velocity[:, 0], 2.0, atol=1e-4)
@@ -139,7 +139,7 @@ class Carried(unittest.TestCase):
     def test_play_and_jump_agree_on_a_carrier(self):
         stage = Stage(carrier=Carrier(moves="throw", reach=3.0, height=2.0, period=1.3, turns=True))
         layer = self.born(
-            forces=Forces(drag=1.0, turbulence=1.0), birth=Birth(lifetime=fixed(0.8), speed=fixed(1.0), carried=1.0)
+            forces=Forces(drag=1.0, turbulence=1.0), birth=Birth(lifetime=fixed(0.8), speed=fixed(1.0), inherited=1.0)
         )
         made = effect(layer, stage=stage, loop=True, warm=True)
         played = Timeline(made)
@@ -202,7 +202,7 @@ class Bands(unittest.TestCase):
         np.testing.assert_array_equal(one.strips.point, one.position[::-1])
         self.assertAlmostEqual(float(one.strips.along[-1]), 2.0 / 0.5, places=3)
 
-    def test_no_band_is_drawn_across_a_throws_leap(self):
+    def test_no_ribbon_is_drawn_across_a_throws_leap(self):
         stage = Stage(
             carrier=Carrier(moves="throw", reach=6.0, height=1.0, period=1.0),
             anchors=(Anchor(name="tip", carried=True),),
@@ -212,7 +212,7 @@ class Bands(unittest.TestCase):
         self.assertLess(float(np.abs(np.diff(strips.point[:, 0])).max()), 0.2)
         self.assertAlmostEqual(float(np.ptp(strips.point[:, 0])), 6.0 * 0.2, delta=0.1)
 
-    def test_anchors_leave_a_band_and_sweep_a_strip(self):
+    def test_anchors_leave_a_ribbon_and_sweep_one(self):
         keys = (Pose(at=0.0, ease="straight"), Pose(at=2.0, place=(4.0, 0.0, 0.0), ease="straight"))
         anchors = (
             Anchor(name="tip", place=(0.0, 2.0, 0.0), keys=keys),
@@ -230,23 +230,44 @@ class Bands(unittest.TestCase):
             Anchor(name="lamp", place=(0.0, 1.0, 0.0)),
             Anchor(name="eel", place=(3.0, 1.0, 0.0), turn=(0.0, 0.0, 180.0)),
         )
-        beam = Beam(start="lamp", end="eel", bend_start=2.0, bend_end=1.0, segments=20, width_start=1.0, width_end=0.0)
+        beam = Beam(
+            start="lamp",
+            end="eel",
+            bow=(2.0, 1.0),
+            width=curve((0, 1), (1, 0), ease="straight"),
+            colours=gradient((0, (1, 1, 1)), (1, (1, 0, 0))),
+        )
         layer = drip(
             outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(3)),)), look=Look(drawn_as="beam", beam=beam)
         )
         strips = layer_at(effect(layer, stage=Stage(anchors=anchors)), 1.0).strips
-        self.assertEqual((strips.count, len(strips.point)), (3, 63))
-        t = np.linspace(0, 1, 21)[:, None]
+        pieces = len(strips.point) // 3 - 1
+        self.assertEqual((strips.count, len(strips.point)), (3, 3 * pieces + 3))
+        t = np.linspace(0, 1, pieces + 1)[:, None]
         p, a, b, q = (np.array(one, float) for one in ((0, 1, 0), (0, 3, 0), (3, 0, 0), (3, 1, 0)))
         curve_points = (1 - t) ** 3 * p + 3 * (1 - t) ** 2 * t * a + 3 * (1 - t) * t**2 * b + t**3 * q
-        np.testing.assert_allclose(strips.point[:21], curve_points, atol=1e-5)
-        np.testing.assert_allclose(strips.width[:21], 0.3 * (1 - t[:, 0]), atol=1e-6)
+        np.testing.assert_allclose(strips.point[: pieces + 1], curve_points, atol=1e-5)
+        np.testing.assert_allclose(strips.width[: pieces + 1], 0.3 * (1 - t[:, 0]), atol=1e-6)
+        np.testing.assert_allclose(strips.colour[: pieces + 1, 1], 1 - t[:, 0], atol=1e-5)
+        # The middle of each piece is as near to the curve as is promised, and half as many would not be.
+        s = 0.5 * (t[1:] + t[:-1])
+        between = (1 - s) ** 3 * p + 3 * (1 - s) ** 2 * s * a + 3 * (1 - s) * s**2 * b + s**3 * q
+        away = np.linalg.norm(between - 0.5 * (curve_points[1:] + curve_points[:-1]), axis=1).max()
+        self.assertTrue(0.0002 < away <= 0.002, away)
+        sideways = replace(beam, bows="along axis", axis=(0.0, 0.0, 2.0))
+        bowed = layer_at(
+            effect(replace(layer, look=Look(drawn_as="beam", beam=sideways)), stage=Stage(anchors=anchors)), 1.0
+        )
+        np.testing.assert_allclose(bowed.strips.point[: pieces + 1, 1], 1.0, atol=1e-6)
+        self.assertGreater(float(bowed.strips.point[:, 2].max()), 1.0)
         swaying = drip(outlet=layer.outlet, look=Look(drawn_as="beam", beam=replace(beam, sway=0.2)))
-        moved = layer_at(effect(swaying, stage=Stage(anchors=anchors)), 1.0).strips.point
-        np.testing.assert_allclose(moved[[0, 20]], curve_points[[0, -1]], atol=1e-4)
-        self.assertGreater(float(np.abs(moved[:21] - curve_points).max()), 0.02)
-        self.assertGreater(float(np.abs(moved[:21] - moved[21:42]).max()), 0.02)
-        self.assertLess(float(np.linalg.norm(moved[:21] - curve_points, axis=1).max()), 0.2 * np.sqrt(2) + 1e-6)
+        moved = layer_at(effect(swaying, stage=Stage(anchors=anchors)), 1.0).strips.point.reshape(3, -1, 3)
+        t = np.linspace(0, 1, moved.shape[1])[:, None]
+        curve_points = (1 - t) ** 3 * p + 3 * (1 - t) ** 2 * t * a + 3 * (1 - t) * t**2 * b + t**3 * q
+        np.testing.assert_allclose(moved[0, [0, -1]], curve_points[[0, -1]], atol=1e-4)
+        self.assertGreater(float(np.abs(moved[0] - curve_points).max()), 0.02)
+        self.assertGreater(float(np.abs(moved[0] - moved[1]).max()), 0.02)
+        self.assertLess(float(np.linalg.norm(moved[0] - curve_points, axis=1).max()), 0.2 * np.sqrt(2) + 1e-6)
 
 
 if __name__ == "__main__":

@@ -7,14 +7,14 @@ import numpy as np
 from msgspec.structs import replace
 
 from pale_ember.core.effect import edit
-from pale_ember.core.effect.bands import Beam
 from pale_ember.core.effect.fields import fields_of, why_idle
 from pale_ember.core.effect.files import meshes_of, pictures_of
 from pale_ember.core.effect.look import Solid
 from pale_ember.core.effect.model import Credit, Effect, Stage
 from pale_ember.core.effect.pieces import SET_PIECES, with_set_piece
 from pale_ember.core.effect.stage import Prop
-from pale_ember.core.effect.surface import Surface, Wear
+from pale_ember.core.effect.strips import Beam
+from pale_ember.core.effect.surface import Dissolve, Surface
 from pale_ember.core.effect.values import between
 from pale_ember.core.geometry.mesh import SOLIDS, Mesh, solid, wedge
 from pale_ember.core.insight.checks import checked
@@ -63,7 +63,7 @@ class Things(unittest.TestCase):
         self.assertEqual([lamp.name for lamp in made.stage.lamps], ["lamp", "lamp 2"])
 
     def test_a_ramp_is_touched_on_its_slope(self):
-        ramp = Prop(name="slipway", form="ramp", size=(4.0, 2.0, 4.0), place=(0.0, 1.0, 0.0))
+        ramp = Prop(name="slipway", shape="ramp", size=(4.0, 2.0, 4.0), place=(0.0, 1.0, 0.0))
         fall = drip(
             place=(0.0, 3.0, 0.0), forces=Forces(gravity=(0, -9.81, 0)), contact=Contact(meets="stick", radius=0.0)
         )
@@ -75,12 +75,14 @@ class Things(unittest.TestCase):
         np.testing.assert_allclose(slope, [0, 2 / math.sqrt(5), 1 / math.sqrt(5)], atol=1e-9)
 
     def test_every_picture_and_mesh_that_is_used_is_named_once(self):
-        surface = Surface(second="card:clouds", warp="drift.png")
-        one = drip(look=Look(picture="ember.png", surface=surface, wear=Wear(eaten_by="drift.png")))
+        surface = Surface(second="library:clouds", warp="drift.png")
+        one = drip(look=Look(picture="ember.png", surface=surface, dissolve=Dissolve(picture="drift.png")))
         other = drip(id="00000000000000bb", look=Look(drawn_as="mesh", solid=Solid(mesh="rock.glb#lid")))
-        stage = Stage(background="picture", picture="night.exr", props=(Prop(form="mesh", mesh="solid:kiln arch"),))
+        stage = Stage(background="picture", picture="night.exr", props=(Prop(shape="mesh", mesh="solid:kiln arch"),))
         made = effect(one, other, stage=stage)
-        self.assertEqual(pictures_of(made), ["ember.png", "card:clouds", "drift.png", "card:soft dot", "night.exr"])
+        self.assertEqual(
+            pictures_of(made), ["ember.png", "library:clouds", "drift.png", "library:soft dot", "night.exr"]
+        )
         self.assertEqual(meshes_of(made), ["rock.glb#lid", "solid:kiln arch"])
 
     def test_credits_are_kept_changed_and_let_go_of(self):
@@ -94,13 +96,13 @@ class Things(unittest.TestCase):
 
 class Bodies(unittest.TestCase):
     def test_corners_are_shaded_round_below_the_angle_and_sharp_above(self):
-        block = solid("block")
+        block = solid("box")
         sharp = block.shaded(40.0)
         np.testing.assert_allclose(sharp, np.repeat(block.normals()[:, None], 3, axis=1), atol=1e-9)
         round_ = block.shaded(120.0)
         diagonal = np.sign(block.corners() - [0, 0.5, 0]) / math.sqrt(3)
         self.assertGreater(float((round_ * diagonal).sum(axis=2).min()), 0.9)
-        ball = solid("ball")
+        ball = solid("sphere")
         outward = ball.corners() / np.maximum(np.linalg.norm(ball.corners(), axis=2, keepdims=True), 1e-9)
         agree = (np.abs((ball.shaded(180.0) * outward).sum(axis=2))).min()
         self.assertGreater(float(agree), 0.98)
@@ -153,7 +155,7 @@ class Frames(unittest.TestCase):
 
     def test_looks_move_nothing(self):
         plain = drip(outlet=Outlet(rate=50.0), forces=Forces(gravity=(0, -1, 0)))
-        changed = replace(plain, look=Look(drawn_as="mesh", surface=Surface(haze=1.0), blend="cut-out"))
+        changed = replace(plain, look=Look(drawn_as="mesh", surface=Surface(shimmer=1.0), blend="cut-out"))
         np.testing.assert_array_equal(layer_at(effect(plain), 1.0).position, layer_at(effect(changed), 1.0).position)
 
 
@@ -168,8 +170,8 @@ class Checks(unittest.TestCase):
         self.assertEqual(len(lost), 1)
         self.assertIn('no anchor "mast" on the stage', lost[0])
         self.assertEqual(self.said(beam=Beam(start="mast")), [])
-        self.assertIn("dissolve is 0", self.said(wear=Wear(eaten_by="card:clouds"))[0])
-        self.assertEqual(self.said(wear=Wear(eaten_by="card:clouds", dissolve=0.3)), [])
+        self.assertIn("it is 0", self.said(dissolve=Dissolve(picture="library:clouds"))[0])
+        self.assertEqual(self.said(dissolve=Dissolve(picture="library:clouds", amount=0.3)), [])
         self.assertIn("frames are mixed", self.said(between="along vectors", columns=2)[0])
 
     def test_fields_say_what_they_need_of_the_look(self):
@@ -178,10 +180,10 @@ class Checks(unittest.TestCase):
             return need.reason if need else ""
 
         self.assertEqual(reason("facing"), "")
-        self.assertIn("Bands", reason("facing", drawn_as="beam"))
+        self.assertIn("Strips", reason("facing", drawn_as="beam"))
         self.assertIn("Only sprites", reason("columns", drawn_as="mesh"))
         self.assertIn("single frame", reason("play"))
         self.assertEqual(reason("play", columns=2), "")
-        haze = fields_of(Surface)["haze"].field
-        self.assertIsNone(why_idle(haze, drip()))
-        self.assertIn("shift what lies behind", why_idle(haze, drip(look=Look(drawn_as="mesh"))).reason)
+        shimmer = fields_of(Surface)["shimmer"].field
+        self.assertIsNone(why_idle(shimmer, drip()))
+        self.assertIn("shift what lies behind", why_idle(shimmer, drip(look=Look(drawn_as="mesh"))).reason)

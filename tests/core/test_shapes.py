@@ -1,4 +1,4 @@
-"""Every shape bears evenly over its fill or its faces, and heads where it says."""
+"""Every shape spawns evenly over its fill or its faces, and heads where it says."""
 
 import unittest
 
@@ -14,17 +14,17 @@ MANY = 20_000
 STILL = Birth(lifetime=fixed(3000.0), speed=fixed(0.0))
 
 
-def bearing(birth=STILL, **fields):
+def spawning(birth=STILL, **fields):
     given = {"rate": fixed(0.0), "bursts": (Burst(count=fixed(MANY)),), "limit": MANY, "spread": 0.0} | fields
     return layer_at(effect(drip(place=(0.0, 0.0, 0.0), outlet=Outlet(**given), birth=birth)), 0.0)
 
 
 def places(**fields):
-    return bearing(**fields).position.astype(float)
+    return spawning(**fields).position.astype(float)
 
 
 def ways(birth=None, **fields):
-    one = bearing(birth or Birth(lifetime=fixed(3000.0), speed=fixed(1.0)), **fields)
+    one = spawning(birth or Birth(lifetime=fixed(3000.0), speed=fixed(1.0)), **fields)
     return one.position.astype(float), one.velocity.astype(float)
 
 
@@ -142,13 +142,13 @@ class Meshes(Even):
             self.assertAlmostEqual(float(np.mean(at[:, 0])), 2 / 3, delta=0.01)
 
     def test_our_solids_are_whole(self):
-        for name in ("kiln arch", "quay stones", "ball", "drum", "carboy", "lamp post"):
+        for name in ("kiln arch", "quay stones", "sphere", "cylinder", "carboy", "lamp post"):
             mesh = solid(name)
             self.assertTrue(np.isfinite(mesh.points).all())
             self.assertGreater(float(mesh.areas().sum()), 0.1)
             self.assertAlmostEqual(float(scatter(mesh, "surface", "").up_to[-1]), 1.0)
-        out = (solid("ball").normals() * solid("ball").corners().mean(axis=1)).sum(axis=1)
-        self.assertGreater(float(out[solid("ball").areas() > 1e-6].min()), 0)
+        out = (solid("sphere").normals() * solid("sphere").corners().mean(axis=1)).sum(axis=1)
+        self.assertGreater(float(out[solid("sphere").areas() > 1e-6].min()), 0)
 
 
 class Aims(Even):
@@ -180,7 +180,7 @@ class Aims(Even):
         self.assertGreater(float(half[:, 1].mean()), 0.3)
 
     def test_speeds_outward_sideways_and_added_come_on_top(self):
-        birth = Birth(lifetime=fixed(9.0), speed=fixed(0.0), outward=fixed(2.0), sideways=fixed(-1.0),
+        birth = Birth(lifetime=fixed(9.0), speed=fixed(0.0), outward=fixed(2.0), around=fixed(-1.0),
                       push=PerAxis(x=fixed(0.0), y=between(1.0, 3.0)))  # fmt: skip
         at, way = ways(birth, shape="disc", radius=1.0, fill=0.0, aim="along axis")
         out = (way * at).sum(axis=1)

@@ -27,7 +27,7 @@ def outlet(**fields):
 class Repeated(unittest.TestCase):
     def test_repetitions_go_on_past_the_loops_end_until_the_burst_begins_anew(self):
         for warm, first in ((False, [0.8]), (True, [0.0, 0.2, 0.8])):
-            many = outlet(bursts=(Burst(count=fixed(1), time=0.8, repeats=3, every=0.2),))
+            many = outlet(bursts=(Burst(count=fixed(1), first_at=0.8, times=3, every=0.2),))
             made = effect(drip(outlet=many), duration=1.0, loop=True, warm=warm)
             born, number = born_between(made, -1, 3 * 60 - 1)
             np.testing.assert_allclose(born, [*first, 1.0, 1.2, 1.8, 2.0, 2.2, 2.8], atol=1e-9)
@@ -40,10 +40,10 @@ class Rates(unittest.TestCase):
         whole = integrate.simpson(sample_keys(flow.keys, np.linspace(0, 1, 20001)), dx=1 / 20000)
         for steps in (7, 60, 33):
             made = effect(
-                drip(outlet=outlet(rate=90.0, flow=flow), birth=FOREVER), duration=2.0, loop=True, steps=steps
+                drip(outlet=outlet(rate=90.0, rate_curve=flow), birth=FOREVER), duration=2.0, loop=True, steps=steps
             )
             self.assertAlmostEqual(layer_at(made, 40.0).count, 90 * whole * 40, delta=3)
-        none = outlet(rate=200.0, flow=curve((0, 0), (0.5, 0), (1, 1), ease="straight"))
+        none = outlet(rate=200.0, rate_curve=curve((0, 0), (0.5, 0), (1, 1), ease="straight"))
         born, _ = born_between(effect(drip(outlet=none), duration=2.0), -1, 200)
         self.assertGreaterEqual(float(born.min()), 1.0)
 
@@ -55,7 +55,7 @@ class Rates(unittest.TestCase):
 
     def test_waits_are_drawn_for_each_birth_and_run_on_across_loops(self):
         for wait in (fixed(0.7), between(0.02, 0.3), Range(low=0.1, high=0.4, choices=(0.1, 0.4))):
-            made = effect(drip(outlet=outlet(rate=wait, rate_is="seconds between")), duration=1.0, loop=True)
+            made = effect(drip(outlet=outlet(rate=wait, rate_counts="seconds between")), duration=1.0, loop=True)
             born, number = born_between(made, -1, 6000)
             gaps = np.diff(born)
             self.assertGreaterEqual(float(gaps.min()), wait.least - 1e-6)
@@ -66,17 +66,21 @@ class Rates(unittest.TestCase):
 
     def test_a_number_is_kept_alive(self):
         birth = Birth(lifetime=between(0.5, 1.5), speed=fixed(0.0))
-        made = effect(drip(outlet=outlet(rate=80.0, rate_is="kept alive"), birth=birth), loop=True, warm=True)
+        made = effect(drip(outlet=outlet(rate=80.0, rate_counts="kept alive"), birth=birth), loop=True, warm=True)
         self.assertAlmostEqual(np.mean([layer_at(made, t).count for t in np.arange(0, 6, 0.5)]), 80, delta=6)
         self.assertAlmostEqual(Forecast(made).steady(made.layers[0]), 80, places=6)
 
     def test_births_do_not_depend_on_how_time_is_cut(self):
-        flows = {"flow": curve((0, 0), (1, 1))}, {"rate_is": "seconds between", "rate": between(0.01, 0.2)}, {}
+        flows = (
+            {"rate_curve": curve((0, 0), (1, 1))},
+            {"rate_counts": "seconds between", "rate": between(0.01, 0.2)},
+            {},
+        )
         for more in flows:
             for warm in (False, True):
                 given = {
                     "rate": between(3.0, 40.0),
-                    "bursts": (Burst(count=between(1, 9), repeats=3, every=0.17),),
+                    "bursts": (Burst(count=between(1, 9), times=3, every=0.17),),
                 } | more
                 made = effect(drip(outlet=outlet(**given)), duration=0.9, loop=True, warm=warm, steps=48)
                 spawner = Spawner(made, made.layers[0])
@@ -94,7 +98,7 @@ class Rates(unittest.TestCase):
 
 class Bursts(unittest.TestCase):
     def test_they_repeat_within_each_loop(self):
-        burst = Burst(count=4, time=0.1, repeats=3, every=0.2)
+        burst = Burst(count=4, first_at=0.1, times=3, every=0.2)
         made = effect(drip(outlet=outlet(bursts=(burst,)), birth=FOREVER), duration=1.0, loop=True)
         self.assertEqual([layer_at(made, t).count for t in (0.05, 0.15, 0.35, 0.9, 1.15)], [0, 4, 8, 12, 16])
 
@@ -109,7 +113,7 @@ class Bursts(unittest.TestCase):
 
     def test_same_every_loop_bears_the_same_burst(self):
         burst = Burst(count=between(1, 50))
-        made = effect(drip(outlet=outlet(bursts=(burst,))), duration=0.5, loop=True, same=True)
+        made = effect(drip(outlet=outlet(bursts=(burst,))), duration=0.5, loop=True, identical=True)
         born, _ = born_between(made, -1, 600)
         self.assertEqual(len(np.unique(np.unique(np.round(born / 0.5), return_counts=True)[1])), 1)
 
@@ -125,7 +129,7 @@ class Limits(unittest.TestCase):
     def test_predictions_hold(self):
         for given in (
             outlet(rate=33.0, limit=50),
-            outlet(bursts=(Burst(count=9, repeats=4),)),
+            outlet(bursts=(Burst(count=9, times=4),)),
             outlet(rate=5.0, limit=3),
         ):
             made = effect(

@@ -7,9 +7,9 @@ import numpy as np
 from pale_ember.core.geometry.mesh import solid
 from pale_ember.core.simulate.field import eddies
 from pale_ember.core.texture.advice import advise, advised_size, guess_grid
-from pale_ember.core.texture.cards import CARDS
+from pale_ember.core.texture.library import PICTURES
 from pale_ember.core.texture.light import channel_of, chosen, to_coded, to_linear
-from pale_ember.formats.pictures import card
+from pale_ember.formats.pictures import library_picture
 from pale_ember.formats.shelf import Shelf
 
 
@@ -24,10 +24,10 @@ def on_black(pixels):
 class Shared(unittest.TestCase):
     def test_what_is_shared_cannot_be_written(self):
         for array in (
-            card("soft dot"),
+            library_picture("soft dot"),
             eddies(),
-            solid("drum").points,
-            solid("drum").faces,
+            solid("cylinder").points,
+            solid("cylinder").faces,
             Shelf(None).get("lost.png"),
         ):
             with self.assertRaises(ValueError):
@@ -36,8 +36,8 @@ class Shared(unittest.TestCase):
 
 class Advice(unittest.TestCase):
     def test_the_grid_of_every_card_is_found_with_and_without_its_cover(self):
-        for name, one in CARDS.items():
-            for pixels in (card(name), on_black(card(name))):
+        for name, one in PICTURES.items():
+            for pixels in (library_picture(name), on_black(library_picture(name))):
                 self.assertEqual(guess_grid(pixels), (one.columns, one.rows), name)
 
     def test_a_sheet_without_gaps_is_told_by_how_alike_its_frames_are(self):
@@ -53,14 +53,14 @@ class Advice(unittest.TestCase):
         self.assertEqual(guess_grid(np.zeros((16, 16, 4), np.float32)), (1, 1))
 
     def test_a_large_sheet_is_judged_like_a_small_one(self):
-        large = np.kron(card("smoke puffs"), np.ones((4, 4, 1), np.float32))
+        large = np.kron(library_picture("smoke puffs"), np.ones((4, 4, 1), np.float32))
         self.assertEqual(guess_grid(large), (4, 4))
         self.assertEqual(advise(on_black(large)).blend, "additive")
 
     def test_the_blend_follows_cover_and_ground(self):
-        self.assertEqual(advise(card("smoke puffs")).blend, "alpha")
-        self.assertEqual(advise(on_black(card("spark"))).blend, "additive")
-        white = on_black(card("spark"))
+        self.assertEqual(advise(library_picture("smoke puffs")).blend, "alpha")
+        self.assertEqual(advise(on_black(library_picture("spark"))).blend, "additive")
+        white = on_black(library_picture("spark"))
         white[..., :3] = 1 - white[..., :3]
         self.assertEqual(advise(white).blend, "multiply")
         grey = np.full((16, 16, 4), 0.4, np.float32)
@@ -93,8 +93,8 @@ class Channels(unittest.TestCase):
 
 class Cards(unittest.TestCase):
     def test_cards_are_whole_pictures_that_fade_before_their_edges(self):
-        for name, one in CARDS.items():
-            pixels = card(name)
+        for name, one in PICTURES.items():
+            pixels = library_picture(name)
             self.assertTrue(np.isfinite(pixels).all())
             self.assertEqual((pixels.shape[0] % one.rows, pixels.shape[1] % one.columns), (0, 0), name)
             cover = pixels[..., 3] * pixels[..., :3].max(axis=2)
@@ -105,7 +105,7 @@ class Cards(unittest.TestCase):
 
     def test_what_is_tiled_meets_itself_at_its_edges(self):
         for name in ("clouds", "cells"):
-            light = card(name)[..., 0]
+            light = library_picture(name)[..., 0]
             inner = np.abs(np.diff(light, axis=1)).mean()
             self.assertLess(float(np.abs(light[:, 0] - light[:, -1]).mean()), 2.5 * float(inner))
             self.assertLess(float(np.abs(light[0] - light[-1]).mean()), 2.5 * float(inner))

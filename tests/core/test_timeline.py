@@ -6,8 +6,8 @@ import numpy as np
 from msgspec.structs import replace
 
 from pale_ember.core.effect import edit
-from pale_ember.core.effect.bands import Ribbon
 from pale_ember.core.effect.starts import flame, smoke, sparks
+from pale_ember.core.effect.strips import Ribbon
 from pale_ember.core.effect.values import Range, between
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.core.simulate.timeline import Timeline
@@ -98,7 +98,7 @@ class Moments(unittest.TestCase):
         birth = Birth(lifetime=fixed(0.3), speed=between(1.0, 2.0))
         for contact in (Contact(meets="stick"), Contact(meets="bounce", ageing=0.1)):
             late = drip(
-                outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(9), time=1.1),), limit=8),
+                outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(9), first_at=1.1),), limit=8),
                 birth=birth,
                 contact=contact,
             )

@@ -12,11 +12,11 @@ from pale_ember.core.effect.curves import mirrored, with_key, with_moved
 from pale_ember.core.effect.fields import fields_of, why_idle
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.starts import STARTS, started
-from pale_ember.core.effect.values import Curve, Key, Range, curve, fixed, gradient, sample_keys
+from pale_ember.core.effect.values import Curve, Key, Range, Slope, curve, fixed, gradient, sample_keys
 from pale_ember.core.insight.sentences import SENTENCES
 from pale_ember.core.simulate.timeline import Timeline
-from pale_ember.core.texture.cards import CARDS
-from pale_ember.formats.pictures import card
+from pale_ember.core.texture.library import PICTURES
+from pale_ember.formats.pictures import library_picture
 from tests.examples import Birth, Burst, Forces, Life, Look, Outlet, drip, effect
 
 
@@ -86,7 +86,9 @@ class Turned(unittest.TestCase):
             at = np.unique(np.round([0.0, *dice.uniform(0.02, 0.98, dice.integers(0, 5)), 1.0], 3))
             eases = dice.choice(("smooth", "straight", "stepped", "handles"), len(at))
             rows = zip(at.tolist(), eases.tolist(), *dice.normal(0.5, 1, (3, len(at))).tolist(), strict=True)
-            made = Curve(keys=tuple(Key(at=a, ease=e, value=v, arrive=s, leave=t) for a, e, v, s, t in rows))
+            made = Curve(
+                keys=tuple(Key(at=a, ease=e, value=v, slope=Slope(before=s, after=t)) for a, e, v, s, t in rows)
+            )
             turned = mirrored(made)
             self.assertTrue(all(a.at < b.at for a, b in itertools.pairwise(turned.keys)))
             near_a_jump = (np.abs(x[:, None] - 1 + at[None]) < 0.003).any(axis=1)
@@ -123,26 +125,28 @@ class Sentences(unittest.TestCase):
 
     def test_the_outlet_tells_its_numbers(self):
         layer = drip(outlet=Outlet(rate=42.0, radius=0.3, spread=12.0))
-        self.assertEqual(SENTENCES["outlet"](effect(layer), layer), "42 a second from a disc of 0.3 m, upward ±12°.")
+        self.assertEqual(
+            SENTENCES["outlet"](effect(layer), layer), "42 a second from a disc of radius 0.3 m, upward ±12°."
+        )
 
 
 class Cards(unittest.TestCase):
     def test_shipped_cards_are_what_the_code_paints(self):
-        for name, kind in CARDS.items():
-            np.testing.assert_allclose(card(name), kind.paint(), atol=0.012, err_msg=name)
+        for name, kind in PICTURES.items():
+            np.testing.assert_allclose(library_picture(name), kind.paint(), atol=0.012, err_msg=name)
 
     def test_cards_to_be_tiled_meet_themselves(self):
         for name in ("clouds", "cells"):
-            light = card(name)[..., 0]
+            light = library_picture(name)[..., 0]
             inner = np.abs(np.diff(light, axis=0)).mean()
             self.assertLess(np.abs(light[0] - light[-1]).mean(), 3 * inner, name)
             self.assertLess(np.abs(light[:, 0] - light[:, -1]).mean(), 3 * inner, name)
 
     def test_no_frame_of_a_sheet_touches_its_edge(self):
-        for one in CARDS.values():
+        for one in PICTURES.values():
             if one.whole:
                 continue
-            alpha = card(one.name)[..., 3]
+            alpha = library_picture(one.name)[..., 3]
             size = alpha.shape[0] // one.rows
             for row in range(one.rows):
                 for column in range(one.columns):

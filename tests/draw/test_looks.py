@@ -9,14 +9,14 @@ import numpy as np
 from msgspec.structs import replace
 from PIL import Image
 
-from pale_ember.core.effect.bands import Beam
 from pale_ember.core.effect.chapters import Life, Look
 from pale_ember.core.effect.fields import Part, fields_of
 from pale_ember.core.effect.life import Lane
 from pale_ember.core.effect.look import Solid
 from pale_ember.core.effect.model import Stage
 from pale_ember.core.effect.stage import Pose, Prop, Sun
-from pale_ember.core.effect.surface import Light, Shine, Surface, Wear
+from pale_ember.core.effect.strips import Beam
+from pale_ember.core.effect.surface import Dissolve, Light, Shine, Surface
 from pale_ember.core.effect.values import curve
 from pale_ember.core.geometry.mesh import SOLIDS
 from pale_ember.core.simulate.timeline import Timeline
@@ -113,13 +113,13 @@ class Looks(Drawn):
             look = {"picture": "full", "drawn_as": "mesh", "blend": "cut-out", "facing": "free", "cut": 0.0}
             return card(look | parts, size=1.0)
 
-        block = self.drawn(body(solid=Solid(mesh="solid:block")))[..., 3] > 0.5
+        block = self.drawn(body(solid=Solid(mesh="solid:box")))[..., 3] > 0.5
         metre = 64 / (2 * 4 * np.tan(np.radians(20))) * 4 / 3.5  # its front is half a metre nearer
         self.assertAlmostEqual(int(block.any(axis=0).sum()), metre, delta=1.5)
         self.assertAlmostEqual(int(block.any(axis=1).sum()), metre, delta=1.5)
         ring = self.drawn(body(solid=Solid(mesh="solid:ring")))[..., 3] > 0.5
         self.assertLess(int(ring.any(axis=1).sum()), 4)
-        foot = self.drawn(body(solid=Solid(mesh="solid:block"), pivot=-1.0))[..., 3] > 0.5
+        foot = self.drawn(body(solid=Solid(mesh="solid:box"), pivot=-1.0))[..., 3] > 0.5
         self.assertLess(int(np.flatnonzero(foot.any(axis=1))[-1]), 36)
 
     def test_what_is_free_turns_with_all_that_carries_its_layer(self):
@@ -132,7 +132,7 @@ class Looks(Drawn):
             self.assertEqual(int(lit.any(axis=0).sum()) > 15, wide)
 
     def test_faces_are_seen_from_the_side_that_is_asked_for(self):
-        for name in ("tube", "block", "ball", "shard", "rock", "cone", "spike", "skirt"):
+        for name in ("tube", "box", "sphere", "shard", "rock", "cone", "spike", "skirt"):
             painted = []
             for sides in ("both", "outside", "inside"):
                 look = {
@@ -148,13 +148,13 @@ class Looks(Drawn):
             self.assertGreater(painted[0], 15, name)
             self.assertLessEqual(max(painted[1:]), painted[0], name)
             # What is closed shows as much from its outside as from both.
-            if name in ("block", "ball", "shard", "rock", "spike"):
+            if name in ("box", "sphere", "shard", "rock", "spike"):
                 self.assertAlmostEqual(painted[1], painted[0], delta=0.03 * painted[0] + 3, msg=name)
 
     def test_bands_are_eaten_by_the_lanes_of_their_particles(self):
         look = {
-            "picture": "full", "drawn_as": "beam", "beam": Beam(reach=(0.0, 0.0, 0.0), bend_start=0.0, bend_end=0.0),
-            "wear": Wear(eaten_by="grey", softness=0.2),
+            "picture": "full", "drawn_as": "beam", "beam": Beam(reach=(0.0, 0.0, 0.0), bow=(0.0, 0.0)),
+            "dissolve": Dissolve(picture="grey", softness=0.2),
         }  # fmt: skip
         look["beam"] = replace(look["beam"], reach=(1.0, 0.0, 0.0))
         lane = Lane(drives="dissolve", curve=curve((0, 0.0), (1, 1.0)))
@@ -246,7 +246,7 @@ class Looks(Drawn):
     def test_haze_shifts_what_lies_behind_and_only_that(self):
         edge = card({"picture": "full"}, tint=(1, 1, 1), size=1.0, place=(0.6, 2.0, -0.5))
         hot = card(
-            {"picture": "quarters", "surface": Surface(haze=0.4), "light": Light(casts=0.0)},
+            {"picture": "quarters", "surface": Surface(shimmer=0.4), "light": Light(casts=0.0)},
             tint=(0, 0, 0),
             size=2.0,
             id="00000000000000bb",
@@ -259,8 +259,13 @@ class Looks(Drawn):
 
     def test_tone_exposure_and_fog_follow_their_formulas(self):
         layer = card({"picture": "full", "blend": "alpha"})
-        plain = self.drawn(layer, stage=replace(NO_SUN, tone="plain", exposure=1.0))[32, 32, :3]
+        plain = self.drawn(layer, stage=replace(NO_SUN, tone="clipped", exposure=1.0))[32, 32, :3]
         np.testing.assert_allclose(plain, to_coded(2 * TINT), atol=0.01)
+        bright = self.drawn(layer, stage=replace(NO_SUN, tone="hue kept", exposure=5.0))[32, 32, :3]
+        peak = 32 * TINT.max()
+        kept = 1 - 0.04 / (peak - 0.6)
+        white = 1 - 1 / (0.15 * (peak - kept) + 1)
+        np.testing.assert_allclose(bright, to_coded(32 * TINT * kept / peak * (1 - white) + kept * white), atol=0.01)
         foggy = replace(NO_SUN, fog=0.2, fog_tint=(0.1, 0.2, 0.3))
         clear = np.exp(-0.2 * 4.0)
         np.testing.assert_allclose(
@@ -302,7 +307,7 @@ class Looks(Drawn):
 
     def test_backgrounds_are_what_they_say(self):
         empty = card({"picture": "full"}, opacity=0.0)
-        slope = Stage(ground=False, background="gradient", below=(0.5, 0, 0), above=(0, 0, 0.5))
+        slope = Stage(ground=False, background="gradient", bottom=(0.5, 0, 0), top=(0, 0, 0.5))
         seen = self.drawn(empty, stage=slope, background="gradient")
         self.assertGreater(seen[60, 32, 0], seen[4, 32, 0] + 0.3)
         self.assertGreater(seen[4, 32, 2], seen[60, 32, 2] + 0.3)
@@ -312,7 +317,7 @@ class Looks(Drawn):
         seen = -np.log(1 - to_linear(self.drawn(empty, stage=plate, background="picture")[..., 0]))
         for place, value in (((8, 8), 0.1), ((8, 56), 0.2), ((56, 8), 0.4), ((56, 56), 0.8)):
             self.assertAlmostEqual(float(seen[place]), value, delta=0.02)
-        ramp = Stage(props=(Prop(form="ramp", size=(4, 3, 4), place=(0, 1.5, 0)),))
+        ramp = Stage(props=(Prop(shape="ramp", size=(4, 3, 4), place=(0, 1.5, 0)),))
         seen, bare = (self.drawn(empty, stage=stage, background="mid")[..., 0] for stage in (ramp, Stage()))
         self.assertGreater(float(np.abs(seen - bare)[30:44, 24:40].mean()), 0.05)
 

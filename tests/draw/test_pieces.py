@@ -6,14 +6,14 @@ import unittest
 import numpy as np
 from msgspec.structs import replace
 
-from pale_ember.core.effect.bands import Beam
 from pale_ember.core.effect.chapters import CHAPTERS, Life
 from pale_ember.core.effect.life import Lane
 from pale_ember.core.effect.look import Look
 from pale_ember.core.effect.model import Effect, Stage
 from pale_ember.core.effect.stage import Anchor, Lamp, Sun
 from pale_ember.core.effect.starts import STARTS, started
-from pale_ember.core.effect.surface import Light, Shine, Surface, Wear
+from pale_ember.core.effect.strips import Beam
+from pale_ember.core.effect.surface import Dissolve, Light, Shine, Surface
 from pale_ember.core.effect.values import curve
 from pale_ember.core.insight.checks import checked
 from pale_ember.core.insight.sentences import SENTENCES
@@ -136,7 +136,7 @@ class OnTheCard(unittest.TestCase):
         self.assertEqual({name for name, value in plain.items() if value}, set())
         rich = traits(
             Look(
-                soft=0.2, surface=Surface(second="a", warp="b", edge_glow=1.0), wear=Wear(eaten_by="c"),
+                soft=0.2, surface=Surface(second="a", warp="b", edge_glow=1.0), dissolve=Dissolve(picture="c"),
                 light=Light(lit=1.0),
             ), now,
         )  # fmt: skip
@@ -153,11 +153,11 @@ class Packing(unittest.TestCase):
     def test_lanes_drive_what_a_surface_does(self):
         lanes = tuple(
             Lane(key=k, drives=name, curve=curve((0, 0.5), (1, 0.5)))
-            for k, name in enumerate(("dissolve", "burn", "edge glow", "warp", "haze", "scroll x", "streak"))
+            for k, name in enumerate(("dissolve", "burn", "edge glow", "warp", "heat shimmer", "scroll x", "streak"))
         )
         look = {
-            "picture": "full", "surface": Surface(edge_glow=4.0, warp_by=0.2, haze=0.6, scroll=(1.0, 2.0)),
-            "wear": Wear(dissolve=0.1, burn=3.0),
+            "picture": "full", "surface": Surface(edge_glow=4.0, warp_by=0.2, shimmer=0.6, scroll=(1.0, 2.0)),
+            "dissolve": Dissolve(amount=0.1, burn=3.0),
         }  # fmt: skip
         layer = frame_of(card(look, life=Life(opacity=None, more=lanes))).layers[0]
         np.testing.assert_allclose(wearing(layer)[0], [0.6, 1.5, 2.0, 0.1], rtol=1e-5)
@@ -170,7 +170,7 @@ class Packing(unittest.TestCase):
             Lane(key=k, drives=name, over="camera distance", low=0.0, high=8.0, curve=curve((0, 0.0), (1, 1.0)))
             for k, name in enumerate(("dissolve", "edge glow", "size"))
         )
-        look = {"picture": "full", "surface": Surface(edge_glow=4.0), "wear": Wear(dissolve=0.1)}
+        look = {"picture": "full", "surface": Surface(edge_glow=4.0), "dissolve": Dissolve(amount=0.1)}
         layer = frame_of(card(look, size=2.0, life=Life(opacity=None, more=lanes))).layers[0]
         # Four metres away is half of the axis; a smooth key's curve between two is half there as well.
         near = layer.seen_from(np.array([0.0, 2.0, 4.0]))
@@ -190,23 +190,23 @@ class Packing(unittest.TestCase):
 class Beams(unittest.TestCase):
     def test_beams_hold_both_ends_and_sway_each_for_itself(self):
         anchors = (Anchor(name="left", place=(-1.0, 1.0, 0.0)), Anchor(name="right", place=(1.0, 1.5, 0.0)))
-        beam = Beam(start="left", end="right", segments=20, sway=0.3, sway_size=0.2, bend_start=0.0, bend_end=0.0)
+        beam = Beam(start="left", end="right", sway=0.3, sway_size=0.2, bow=(0.0, 0.0))
         layer = drip(
             look=Look(drawn_as="beam", beam=beam), outlet=Outlet(rate=0.0, bursts=(Burst(count=5),), shape="point"),
             birth=Birth(lifetime=fixed(9.0), speed=fixed(0.0)),
         )  # fmt: skip
         made = frame_of(layer, stage=Stage(anchors=anchors)).layers[0].strips
         self.assertEqual(made.count, 5)
-        bands = made.point.reshape(5, 21, 3)
-        np.testing.assert_allclose(bands[:, 0], np.broadcast_to([-1, 1, 0], (5, 3)), atol=1e-6)
-        np.testing.assert_allclose(bands[:, -1], np.broadcast_to([1, 1.5, 0], (5, 3)), atol=1e-6)
-        self.assertGreater(float(bands[:, 10].std(axis=0).max()), 0.02)
-        straight = np.linspace([-1, 1, 0], [1, 1.5, 0], 21)
-        self.assertLess(float(np.abs(bands - straight).max()), 0.3 * 2.1)
+        strips = made.point.reshape(5, -1, 3)
+        np.testing.assert_allclose(strips[:, 0], np.broadcast_to([-1, 1, 0], (5, 3)), atol=1e-6)
+        np.testing.assert_allclose(strips[:, -1], np.broadcast_to([1, 1.5, 0], (5, 3)), atol=1e-6)
+        self.assertGreater(float(strips[:, strips.shape[1] // 2].std(axis=0).max()), 0.02)
+        straight = np.linspace([-1, 1, 0], [1, 1.5, 0], strips.shape[1])
+        self.assertLess(float(np.abs(strips - straight).max()), 0.3 * 2.1)
         alone = frame_of(
             replace(layer, outlet=replace(layer.outlet, bursts=(Burst(count=2),))), stage=Stage(anchors=anchors)
         )
-        np.testing.assert_array_equal(alone.layers[0].strips.point, made.point[:42])
+        np.testing.assert_array_equal(alone.layers[0].strips.point, made.point[: 2 * strips.shape[1]])
 
 
 class Beginning(unittest.TestCase):

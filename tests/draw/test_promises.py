@@ -9,7 +9,6 @@ from typing import Literal, get_args, get_origin
 import numpy as np
 from msgspec.structs import replace
 
-from pale_ember.core.effect.bands import Beam, Ribbon
 from pale_ember.core.effect.edit import value_at, with_value
 from pale_ember.core.effect.fields import Part, fields_of, kinds_of, why_idle
 from pale_ember.core.effect.forces import Force
@@ -18,7 +17,8 @@ from pale_ember.core.effect.look import Solid
 from pale_ember.core.effect.model import Layer, Pose, Stage
 from pale_ember.core.effect.offspring import Offspring, Rule
 from pale_ember.core.effect.stage import Anchor, Carrier, Lamp, Prop, Sun
-from pale_ember.core.effect.surface import Light, Shine, Surface, Wear
+from pale_ember.core.effect.strips import Beam, Ribbon
+from pale_ember.core.effect.surface import Dissolve, Light, Shine, Surface
 from pale_ember.core.effect.values import Curve, Gradient, Key, PerAxis, Range, Stop, Tints, between, curve, fixed
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.draw.renderer import Shot
@@ -46,7 +46,7 @@ def dense(name):
 def rich(**parts):
     """A layer with something of everything, on a stage where it matters."""
     forces = tuple(
-        replace(kind(), key=i, region="in a ball" if i else "everywhere", region_size=(4.0, 4.0, 4.0))
+        replace(kind(), key=i, region="in a sphere" if i else "everywhere", region_size=(4.0, 4.0, 4.0))
         for i, kind in enumerate(kinds_of(Force).values())
     )
     forces = tuple(replace(one, around=2.0) if one.kind == "radial" else one for one in forces)
@@ -60,12 +60,12 @@ def rich(**parts):
     made = {
         "id": "00000000000000aa", "name": "rich", "place": (0.0, 0.6, 0.0),
         "keys": (Pose(), Pose(at=1.5, place=(0.4, 0.2, 0.1), turn=(0, 40, 0))),
-        "outlet": Outlet(rate=between(30, 50), flow=SLOPE, bursts=(Burst(count=between(6, 9), time=0.2, repeats=3),),
+        "outlet": Outlet(rate=between(30, 50), rate_curve=SLOPE, bursts=(Burst(count=between(6, 9), first_at=0.2, times=3),),
                          per_metre=4.0, span=1.0, start=0.05, shape="cylinder", radius=0.3, length=0.4, fill=0.5,
                          spread=30.0, limit=60),
         "birth": Birth(lifetime=between(0.8, 1.2), speed=between(0.6, 1.2), size=between(0.3, 0.5), aspect=1.3,
                        angle=between(-90, 90), spin=between(-50, 50), brightness=between(0.5, 1.5),
-                       opacity=between(0.5, 0.9), frame=between(0, 3), carried=0.5),
+                       opacity=between(0.5, 0.9), frame=between(0, 3), inherited=0.5),
         "life": Life(size=SLOPE, colour=TWO, brightness=SLOPE, opacity=SLOPE, speed=SLOPE, more=lanes),
         "forces": Forces(gravity=(0, -1.5, 0), drag=0.4, wind=(0.5, 0, 0), turbulence=0.6, more=forces),
         "contact": Contact(meets="bounce", radius=0.05, ageing=0.1),
@@ -73,8 +73,8 @@ def rich(**parts):
             Rule(key=0, when="touches", layer="00000000000000bb", motion=0.3, size=0.5, colour=0.5),)),
         "look": Look(columns=2, rows=2, picture="frames", play="by clock", fps=9.0, blend="premultiplied", streak=0.02,
                      facing="along motion",
-                     surface=Surface(second="quarters", warp="quarters", haze=0.1, edge_glow=1.0, edge_floor=0.3),
-                     wear=Wear(eaten_by="quarters", dissolve=0.3, burn=1.0), light=Light(lit=0.5, shadow=0.6),
+                     surface=Surface(second="quarters", warp="quarters", shimmer=0.1, edge_glow=1.0, edge_floor=0.3),
+                     dissolve=Dissolve(picture="quarters", amount=0.3, burn=1.0), light=Light(lit=0.5, shadow=0.6),
                      shine=Shine(glow=1.0, threshold=0.2)),
     }  # fmt: skip
     return Layer(**(made | parts))
@@ -100,7 +100,7 @@ def bases():
     yield made
     for shape in ("box", "cone", "torus", "disc", "line"):
         yield replace(made, outlet=replace(outlet, shape=shape, length=0.3, arc=300.0))
-    yield replace(made, outlet=replace(outlet, shape="mesh", mesh="solid:drum"))
+    yield replace(made, outlet=replace(outlet, shape="mesh", mesh="solid:cylinder"))
     for aim in ("towards point", "along surface", "outward"):
         yield replace(made, outlet=replace(outlet, aim=aim))
     plain = replace(look, columns=1, rows=1, picture="quarters", blend="alpha", facing="to camera", streak=0.0)
@@ -109,22 +109,24 @@ def bases():
     yield replace(
         made, look=replace(look, rows=1, picture="quarters", between="along vectors", vectors="red", play="over life")
     )
-    yield replace(made, look=replace(plain, surface=Surface(channel="red"), wear=Wear()))
+    yield replace(made, look=replace(plain, surface=Surface(channel="red"), dissolve=Dissolve()))
     yield replace(
-        made, look=replace(plain, drawn_as="mesh", blend="cut-out", solid=Solid(mesh="solid:drum", smooth=90.0))
+        made, look=replace(plain, drawn_as="mesh", blend="cut-out", solid=Solid(mesh="solid:cylinder", smooth=90.0))
     )
     for path in ("behind each", "through all", "behind anchor", "between anchors"):
         ribbon = Ribbon(path=path, taper=SLOPE, colours=TWO, texture="tiled", tile=0.2, first="anchor")
         yield replace(made, look=replace(plain, drawn_as="ribbon", ribbon=ribbon))
-    beam = Beam(sway=0.2, bend_start=0.4)
+    beam = Beam(sway=0.2, bow=(0.4, 0.5))
     yield replace(made, look=replace(plain, drawn_as="beam", beam=beam))
-    for when in ("every metre", "every second", "born", "ends"):
-        rule = replace(made.offspring.rules[0], when=when, each=0.2, delay=fixed(0.05))
+    aside = replace(beam, bows="along axis", axis=(1.0, 0.3, 0.0), width=SLOPE, colours=TWO)
+    yield replace(made, look=replace(plain, drawn_as="beam", beam=aside))
+    for when in ("by distance", "by time", "born", "ends"):
+        rule = replace(made.offspring.rules[0], when=when, interval=0.2, delay=fixed(0.05))
         yield replace(made, offspring=Offspring(rules=(rule,)))
     yield replace(made, turns_with="target")
     yield replace(made, outlet=replace(outlet, rate=fixed(200), span=0.0, limit=30, start=0.0))
     yield replace(
-        made, outlet=replace(outlet, rate=fixed(0.0), bursts=(Burst(count=fixed(40), time=0.5),), start=0, span=0)
+        made, outlet=replace(outlet, rate=fixed(0.0), bursts=(Burst(count=fixed(40), first_at=0.5),), start=0, span=0)
     )
     yield replace(made, space="local", forces=Forces(drag=0.5, wind=(1, 0, 0)))
 
@@ -177,7 +179,7 @@ def others(declared, value):
         return [Gradient(stops=(Stop(at=0, colour=(0.1, 0.9, 0.3)),))]
     if kind is str:
         named = {
-            "mesh": ["solid:rock", "solid:drum"], "picture": ["red", "quarters", "half"], "density": ["quarters"],
+            "mesh": ["solid:rock", "solid:cylinder"], "picture": ["red", "quarters", "half"], "density": ["quarters"],
             "above": ["00000000000000cc"], "spawned": [""], "anchor": ["anchor", ""],
         }  # fmt: skip
         return [one for one in named.get(field.names, ["other"]) if one != value]

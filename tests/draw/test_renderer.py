@@ -5,10 +5,10 @@ import unittest
 import numpy as np
 from msgspec.structs import replace
 
-from pale_ember.core.effect.bands import Beam, Ribbon
 from pale_ember.core.effect.model import Stage
 from pale_ember.core.effect.stage import Prop
-from pale_ember.core.effect.surface import Light, Surface, Wear
+from pale_ember.core.effect.strips import Beam, Ribbon
+from pale_ember.core.effect.surface import Dissolve, Light, Surface
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.light import to_coded, to_linear
 from pale_ember.draw.offscreen import offscreen
@@ -79,21 +79,23 @@ class Pixels(Drawn):
 
     def test_dissolving_eats_the_dark_of_its_picture_first_and_its_edge_burns(self):
         def worn(**values):
-            return card({"picture": "full", "wear": Wear(eaten_by="grey", softness=0.2, burn_width=0.5, **values)})
+            return card(
+                {"picture": "full", "dissolve": Dissolve(picture="grey", softness=0.2, burn_width=0.5, **values)}
+            )
 
         grey = float(to_coded(np.array(0.5)))
         for dissolve in (0.0, 0.5, 0.7, 0.8, 1.0):
-            light, _ = self.middle(worn(dissolve=dissolve))
+            light, _ = self.middle(worn(amount=dissolve))
             # The line that is eaten runs from -0.2 to 1 and is 0.2 wide; a grey lasts as light as it looks.
             kept = np.clip((grey - (dissolve * 1.2 - 0.2)) / 0.2, 0, 1) if dissolve < 1 else 0.0
             np.testing.assert_allclose(light, self.toned(*(kept * np.array([0.4, 0.2, 0.1]))), atol=0.012)
-        plain, _ = self.middle(worn(dissolve=0.5))
-        burning, _ = self.middle(worn(dissolve=0.5, burn=1.0, burn_tint=(1.0, 0.5, 0.0)))
+        plain, _ = self.middle(worn(amount=0.5))
+        burning, _ = self.middle(worn(amount=0.5, burn=1.0, burn_tint=(1.0, 0.5, 0.0)))
         rim = 1 - np.clip((grey - (0.5 * 1.2 - 0.2) - 0.1) / 0.5, 0, 1)
         hot = np.array([0.4, 0.2, 0.1]) * (1 + rim * np.array([1.0, 0.5, 0.0]))
         np.testing.assert_allclose(burning, self.toned(*hot), atol=0.012)
         self.assertGreater(float(burning[0]), float(plain[0]))
-        harder, _ = self.middle(worn(dissolve=0.7, contrast=3.0))
+        harder, _ = self.middle(worn(amount=0.7, contrast=3.0))
         last = np.clip((grey - 0.5) * 3 + 0.5, 0, 1)
         kept = np.clip((last - (0.7 * 1.2 - 0.2)) / 0.2, 0, 1)
         np.testing.assert_allclose(harder, self.toned(*(kept * np.array([0.4, 0.2, 0.1]))), atol=0.012)
@@ -133,7 +135,7 @@ class Pixels(Drawn):
         self.assertAlmostEqual(int(rows[-1]), 31, delta=1)
 
     def test_a_beam_and_a_ribbon_are_drawn_where_their_bands_are(self):
-        beam = Beam(reach=(0.0, 0.0, 0.0), bend_start=0.0, bend_end=0.0, segments=4)
+        beam = Beam(reach=(0.0, 0.0, 0.0), bow=(0.0, 0.0))
         level = replace(beam, reach=(1.2, 0.0, 0.0))
         layer = card({"picture": "full", "drawn_as": "beam", "beam": level}, tint=(9, 9, 9), size=0.3)
         pixels = self.renderer.picture(
@@ -153,7 +155,7 @@ class Pixels(Drawn):
         self.assertEqual(self.context.error, "GL_NO_ERROR")
 
     def test_props_are_lit_and_hide_what_is_behind_them(self):
-        prop = Prop(form="box", place=(0.0, 2.0, 0.0), size=(1.0, 1.0, 1.0))
+        prop = Prop(shape="box", place=(0.0, 2.0, 0.0), size=(1.0, 1.0, 1.0))
         behind = card(
             {"picture": "full", "light": Light(casts=0.0)}, tint=(5.0, 5.0, 5.0), size=0.5, place=(0.0, 2.0, -1.5)
         )

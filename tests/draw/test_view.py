@@ -15,7 +15,7 @@ from pale_ember.draw.packing import packed
 from pale_ember.draw.renderer import Shot
 from pale_ember.draw.trim import filled_box
 from pale_ember.draw.view import framed, view_of, world_size
-from pale_ember.formats.pictures import card
+from pale_ember.formats.pictures import library_picture
 from tests.draw.drawn import FRONT
 from tests.draw.drawn import card as sprite
 from tests.examples import effect
@@ -42,7 +42,7 @@ class Cameras(unittest.TestCase):
             radii, aspect = rng.uniform(0, 0.5, 40), float(rng.uniform(0.5, 2.5))
             camera = Camera(heading=float(rng.uniform(-180, 180)), pitch=float(rng.uniform(-80, 80)), distance=3.0)
             made = framed(camera, points, radii, aspect)
-            self.assertEqual((made.heading, made.pitch, made.lens), (camera.heading, camera.pitch, camera.lens))
+            self.assertEqual((made.heading, made.pitch, made.fov), (camera.heading, camera.pitch, camera.fov))
             view = view_of(made, aspect, 1.0)
             around = rng.normal(size=(4000, 3))
             skin = points[:, None] + (around / np.linalg.norm(around, axis=1)[:, None])[None] * radii[:, None, None]
@@ -104,10 +104,10 @@ class Lying(unittest.TestCase):
         self.assertTrue(left <= 24 / 64 and right >= 40 / 64 and top <= 18 / 64 and bottom >= 40 / 64)
         self.assertLess((right - left) * (bottom - top), 0.5)
         self.assertEqual(filled_box(np.zeros((8, 8, 4), np.float32), 1, 1), (0, 0, 1, 1))
-        wisps = filled_box(card("flame wisps"), 4, 4)
+        wisps = filled_box(library_picture("flame wisps"), 4, 4)
         self.assertTrue(all(0 <= part <= 1 for part in wisps))
 
-    def test_alpha_cards_are_packed_far_to_near_and_others_as_born(self):
+    def test_alpha_cards_are_packed_farthest_first_and_others_as_born(self):
         frame = Timeline(effect(sprite({"picture": "full", "blend": "alpha"}))).frame(1.0)
         one = frame.layers[0]
         count = 50
@@ -116,6 +116,12 @@ class Lying(unittest.TestCase):
         many = {name: np.repeat(getattr(one, name), count, axis=0) for name in names}
         made = dataclasses.replace(one, position=place, **many)
         self.assertTrue((np.diff(packed(made, view_of(FRONT, 9, 9))[:, 2]) >= 0).all())
+        for stacking, sign in (("young on top", -1), ("old on top", 1)):
+            ages = np.random.default_rng(3).permutation(count).astype(np.float32)
+            look = replace(made.layer.look, stacking=stacking)
+            stacked = dataclasses.replace(made, age=ages / count, layer=replace(made.layer, look=look))
+            lower = packed(stacked, view_of(FRONT, 9, 9))[:, :3]
+            np.testing.assert_array_equal(lower, place[np.argsort(sign * ages)])
         added = dataclasses.replace(made, layer=replace(made.layer, look=replace(made.layer.look, blend="additive")))
         np.testing.assert_array_equal(packed(added, view_of(FRONT, 9, 9))[:, :3], place)
 

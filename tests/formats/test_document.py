@@ -1,5 +1,6 @@
 """Documents: a round trip keeps everything, every fault is told, nothing is half done."""
 
+import gzip
 import json
 import random
 import tempfile
@@ -10,16 +11,18 @@ from unittest import mock
 
 from jsonschema import Draft202012Validator
 
+from pale_ember import ASSETS
 from pale_ember.core.effect.fields import Field, Part, kinds_of
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.reading import read, values_of
 from pale_ember.core.effect.starts import STARTS, started
-from pale_ember.core.effect.values import Range
+from pale_ember.core.effect.values import Range, Slope
 from pale_ember.core.insight.checks import checked
 from pale_ember.formats.document import DocumentError, document_schema, dumps, load, loads, save
 from tests.examples import SMALL_FIRE, effect, fixed
 
 HERE = Path("stack-plume.pale")
+DATA = Path(__file__).parents[1] / "data"
 
 STRANGE = (None, True, -1, 7, 0.5, -1e40, 1e6, "tide", "", [], [1], [1, 2, 3], {}, {"kind": "push"})
 
@@ -146,7 +149,7 @@ class Reading(unittest.TestCase):
 
 
 class Further(unittest.TestCase):
-    def loaded(self, *layers, version=2, **body):
+    def loaded(self, *layers, version=3, **body):
         raw = {"format": "pale-ember", "version": version, "layers": list(layers), **body}
         return loads(json.dumps(raw).encode(), HERE)
 
@@ -166,6 +169,55 @@ class Further(unittest.TestCase):
         broken, _ = self.loaded({"contact": {"bounce": 0.2}}, version=1)
         self.assertEqual(broken.layers[0].contact.bounce, 0.2)
 
+    def test_what_the_second_version_wrote_is_what_ships_now(self):
+        kept = gzip.decompress((DATA / "version-2.pale.gz").read_bytes())
+        self.assertEqual(json.loads(kept)["version"], 2)
+        made, notices = loads(kept, HERE)
+        self.assertEqual(notices, [])
+        self.assertEqual(made, load(ASSETS / "demo" / "sample-shelf.pale")[0])
+
+    def test_every_name_of_the_second_version_is_brought_up_to_date(self):
+        key = {"at": 0.5, "value": 2.0, "ease": "handles", "arrive": 1.0, "leave": -1.0}
+        old = {
+            "outlet": {"rate_is": "kept alive", "flow": {"keys": [key]}, "bursts": [{"time": 0.4, "repeats": 3}]},
+            "birth": {"sideways": 2.0, "carried": 0.5},
+            "life": {"more": [{"drives": "haze"}, {"drives": "velocity x", "instead": True}]},
+            "forces": {"more": [{"kind": "gust", "calm": 0.2, "region": "in a ball"}, {"kind": "push", "region": "in a block"}]},
+            "contact": {"least_speed": 0.3},
+            "offspring": {"rules": [{"when": "every metre", "each": 0.4, "least_impact": 2.0}, {"when": "every second"}]},
+            "look": {
+                "picture": "card:ring", "nearer": 0.2, "solid": {"mesh": "solid:drum"},
+                "order": "youngest first",  # own-words: ok (as it was written)
+                "wear": {"eaten_by": "card:clouds", "dissolve": 0.3}, "surface": {"haze": 0.2},
+                "ribbon": {"texture": "stretched"},
+                "beam": {"bend_start": 1.0, "bend_end": 2.0, "width_start": 1.0, "width_end": 0.5, "segments": 8},
+            },
+        }  # fmt: skip
+        stage = {"below": [1, 0, 0], "above": [0, 1, 0], "tone": "plain", "game": {"lens": 60.0}, "cameras": [{"lens": 30.0}],
+                 "props": [{"form": "ball"}, {"form": "drum"}]}  # fmt: skip
+        made, notices = self.loaded(old, version=2, same=True, stage=stage)
+        self.assertEqual(notices, [])
+        layer, look = made.layers[0], made.layers[0].look
+        self.assertEqual((layer.outlet.rate_counts, layer.outlet.bursts[0].first_at), ("kept alive", 0.4))
+        self.assertEqual(layer.outlet.bursts[0].times, 3)
+        self.assertEqual(layer.outlet.rate_curve.keys[0].slope, Slope(before=1.0, after=-1.0))
+        self.assertEqual((layer.birth.around, layer.birth.inherited), (fixed(2.0), 0.5))
+        self.assertEqual([lane.drives for lane in layer.life.more], ["heat shimmer", "velocity x"])
+        self.assertTrue(layer.life.more[1].replaces)
+        gust, push = layer.forces.more
+        self.assertEqual((gust.gustiness, gust.region, push.region), (0.2, "in a sphere", "in a box"))
+        self.assertEqual(layer.contact.minimum_speed, 0.3)
+        far, late = layer.offspring.rules
+        self.assertEqual((far.when, far.interval, far.minimum_impact, late.when), ("by distance", 0.4, 2.0, "by time"))
+        self.assertEqual((look.picture, look.stacking, look.pull), ("library:ring", "old on top", 0.2))
+        self.assertEqual((look.dissolve.picture, look.dissolve.amount), ("library:clouds", 0.3))
+        self.assertEqual((look.surface.shimmer, look.ribbon.texture), (0.2, "once"))
+        self.assertEqual((look.solid.mesh, look.beam.bow), ("solid:cylinder", (1.0, 2.0)))
+        self.assertEqual([(key.at, key.value) for key in look.beam.width.keys], [(0.0, 1.0), (1.0, 0.5)])
+        self.assertEqual((made.identical, made.stage.bottom, made.stage.top), (True, (1, 0, 0), (0, 1, 0)))
+        self.assertEqual((made.stage.tone, made.stage.game.fov, made.stage.cameras[0].fov), ("clipped", 60.0, 30.0))
+        self.assertEqual([prop.shape for prop in made.stage.props], ["sphere", "cylinder"])
+
     def test_layers_may_be_named_by_name_and_lists_get_their_numbers(self):
         rules = [{"layer": "splash"}, {"layer": "splash", "when": "ends"}]
         forces = [{"kind": "vortex", "strength": 3}, {"kind": "push", "axis": [1, 0, 0]}]
@@ -182,13 +234,13 @@ class Further(unittest.TestCase):
         Draft202012Validator(document_schema()).validate(json.loads(dumps(made)))
 
     def test_rings_strangers_and_kinds_are_told_in_a_sentence(self):
-        def bears(name, other):
+        def spawns(name, other):
             return {"name": name, "offspring": {"rules": [{"layer": other}]}}
 
-        told = self.refused(bears("sleet", "splash"), bears("splash", "mist"), bears("mist", "sleet"))
+        told = self.refused(spawns("sleet", "splash"), spawns("splash", "mist"), spawns("mist", "sleet"))
         self.assertIn('found "sleet" spawns "splash" spawns "mist" spawns "sleet"', told[0])
         self.assertIn("remove one of these rules", told[0])
-        told = self.refused(bears("sleet", "nobody"))
+        told = self.refused(spawns("sleet", "nobody"))
         self.assertIn(
             'layers[0] "sleet".offspring.rules[0].layer: expected the name or id of a layer, found "nobody"', told[0]
         )

@@ -72,7 +72,7 @@ class Files(unittest.TestCase):
 
     def test_a_shelf_stands_in_and_reads_again_when_a_file_changes(self):
         shelf = Shelf(self.folder)
-        self.assertIs(shelf.mesh("crate.obj"), solid("block"))
+        self.assertIs(shelf.mesh("crate.obj"), solid("box"))
         self.assertIn("crate.obj", shelf.faults)
         (self.folder / "crate.obj").write_text(CRATE)
         self.assertEqual(len(shelf.mesh("crate.obj").faces), 2)

@@ -57,7 +57,7 @@ class Pictures(unittest.TestCase):
         self.assertIs(shelf.get("mist.png"), first)
         Image.new("RGBA", (8, 8), (255, 0, 0, 255)).save(path)
         self.assertEqual(shelf.get("mist.png").shape, (8, 8, 4))
-        self.assertIn("no such card", shelf.get("card:eel") is not None and shelf.faults["card:eel"])
+        self.assertIn("no such picture", shelf.get("library:eel") is not None and shelf.faults["library:eel"])
         Shelf(None).get("mist.png")
 
 

@@ -16,7 +16,7 @@ from pale_ember.core.effect.edit import credit_of
 from pale_ember.studio.document.looking import MARKS
 from pale_ember.studio.fields.subject import OfLayer, target
 from pale_ember.studio.shell.files import demo_effects
-from pale_ember.studio.story.library import favourites, recent_cards
+from pale_ember.studio.story.library import favourites, recent_pictures
 from tests.studio import driven
 from tests.studio.driven import LEFT
 
@@ -60,7 +60,7 @@ class Looking(driven.Window):
         desk = self.window.desk
         desk.select(self.layer(2).id)
         for kind in MARKS:
-            if kind in ("bands", "links", "carrier"):
+            if kind in ("strips", "links", "carrier"):
                 continue
             desk.looking.marks = frozenset()
             desk.looking.show_mark(kind, True)
@@ -94,7 +94,7 @@ class Looking(driven.Window):
         self.settle(lambda: self.window.stage.answer.request.shot.shows == "picture")
         self.assertLess(np.abs(self.picture() - plain).mean(), 0.1)
         self.assertGreater(self.window.stage.painted, 1.0)
-        self.assertIn("painted", self.window.readout._text[1])
+        self.assertIn("overdraw", self.window.readout._text[1])
 
     def test_a_layer_alone_hides_or_dims_the_others(self):
         desk = self.window.desk
@@ -114,7 +114,7 @@ class Looking(driven.Window):
         game = presets["the game's eye"]
         eye = game.target[1] + np.sin(np.radians(game.pitch)) * game.distance
         self.assertAlmostEqual(float(eye), self.effect.stage.game.height, places=6)
-        self.assertEqual(game.lens, self.effect.stage.game.lens)
+        self.assertEqual(game.fov, self.effect.stage.game.fov)
         self.window.desk.looking.look_from(game)
         self.settle(lambda: self.window.stage.answer.request.camera is game)
 
@@ -128,7 +128,7 @@ class Looking(driven.Window):
         row = next(row for row in panel.fields.rows if row.path == ("background",))
         row.editor.choose("gradient")
         self.settle()
-        below = next(row for row in panel.fields.rows if row.path == ("below",))
+        below = next(row for row in panel.fields.rows if row.path == ("bottom",))
         self.assertFalse(below.editor.idle)
         below._edited((0.5, 0.1, 0.1), None)
         self.settle()
@@ -143,21 +143,21 @@ class Looking(driven.Window):
         edit.open()
         library = edit.library
         self.qt.processEvents()
-        library.words.setText("eating glass")
+        library.words.setText("dissolving glass")
         self.assertEqual(library.tiles.names, ["cells"])
         library.words.setText("")
         at = library.tiles._box(library.tiles.names.index("ring")).center().toPoint()
         QTest.mouseMove(library.tiles, at)
         library.tiles.point(library.tiles.names.index("ring"))
-        self.settle_tried("card:ring")
+        self.settle_tried("library:ring")
         self.assertIs(self.effect, before)
         QTest.mouseClick(
             library.tiles, LEFT, pos=library.tiles._star(library.tiles.names.index("ring")).center().toPoint()
         )
         self.assertIn("ring", favourites())
         QTest.mouseClick(library.tiles, LEFT, pos=at)
-        self.assertEqual(self.layer(0).look.picture, "card:ring")
-        self.assertEqual(recent_cards()[0], "ring")
+        self.assertEqual(self.layer(0).look.picture, "library:ring")
+        self.assertEqual(recent_pictures()[0], "ring")
         self.assertIsNone(self.window.desk.looking.tried)
         self.settle()
         edit.open()
@@ -168,7 +168,7 @@ class Looking(driven.Window):
         self.assertIsNotNone(self.window.desk.looking.tried)
         edit.library.close()
         self.assertIsNone(self.window.desk.looking.tried)
-        self.assertEqual(self.layer(0).look.picture, "card:ring")
+        self.assertEqual(self.layer(0).look.picture, "library:ring")
 
     def taken(self):
         """Waits until a file has been taken in."""
@@ -287,17 +287,17 @@ class Looking(driven.Window):
         self.assertIsNot(edit._image(self.window.desk.shelf_get(self.layer(0).look.picture)), drawn)
 
     def test_idle_surface_fields_lead_to_what_they_need(self):
-        self.window.story.show_field(("look", "wear", "dissolve"))
+        self.window.story.show_field(("look", "dissolve", "amount"))
         self.qt.processEvents()
         fields = self.window.story.bodies["look"].fields.fields
-        row = fields.reveal(("look", "wear", "dissolve"))
+        row = fields.reveal(("look", "dissolve", "amount"))
         self.assertTrue(row.editor.idle)
-        self.assertIn("Nothing eats it", row.hint())
-        self.window.desk.sought.emit(target(OfLayer(self.window.desk), ("look", "wear", "eaten_by")))
+        self.assertIn("no dissolve picture", row.hint())
+        self.window.desk.sought.emit(target(OfLayer(self.window.desk), ("look", "dissolve", "picture")))
         self.qt.processEvents()
-        self.assertTrue(fields.reveal(("look", "wear", "eaten_by")).editor.hasFocus())
-        fields.reveal(("look", "wear", "eaten_by")).editor.choose("card:clouds")
-        self.assertFalse(fields.reveal(("look", "wear", "dissolve")).editor.idle)
+        self.assertTrue(fields.reveal(("look", "dissolve", "picture")).editor.hasFocus())
+        fields.reveal(("look", "dissolve", "picture")).editor.choose("library:clouds")
+        self.assertFalse(fields.reveal(("look", "dissolve", "amount")).editor.idle)
         self.settle()
 
     def test_every_effect_of_the_quay_opens_plays_and_tells_its_layers(self):
@@ -320,18 +320,18 @@ class Looking(driven.Window):
         fields = self.window.story.bodies["look"].fields.fields
         look = self.layer(0).look
         changed = replace(
-            look, surface=replace(look.surface, warp="card:clouds", tile=(2.0, 3.0), haze=0.2, invert=True),
-            wear=replace(look.wear, eaten_by="card:cells", burn_tint=(1.0, 0.4, 0.1)), light=replace(look.light, lit=0.5),
+            look, surface=replace(look.surface, warp="library:clouds", tile=(2.0, 3.0), shimmer=0.2, invert=True),
+            dissolve=replace(look.dissolve, picture="library:cells", burn_tint=(1.0, 0.4, 0.1)), light=replace(look.light, lit=0.5),
         )  # fmt: skip
         self.window.document.change_layer("look", self.layer(0).id, ("look",), changed)
         self.settle()
         for path in (
             "surface warp",
             "surface tile",
-            "surface haze",
+            "surface shimmer",
             "surface invert",
-            "wear eaten_by",
-            "wear burn_tint",
+            "dissolve picture",
+            "dissolve burn_tint",
             "light lit",
         ):
             row, name = fields.reveal(("look", *path.split())), path

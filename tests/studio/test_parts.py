@@ -43,9 +43,9 @@ class Parts(driven.Window):
         QTest.mouseClick(edit.add_button, LEFT)
         QTest.mouseClick(edit.add_button, LEFT)
         self.assertEqual([burst.key for burst in self.layer(0).outlet.bursts], [0, 1])
-        self.row(edit, 0, "time").editor.set_by_hand(0.25)
+        self.row(edit, 0, "first_at").editor.set_by_hand(0.25)
         self.row(edit, 0, "count").editor._both_typed(7, 9)
-        self.assertEqual(self.layer(0).outlet.bursts[0], Burst(key=0, time=0.25, count=between(7.0, 9.0)))
+        self.assertEqual(self.layer(0).outlet.bursts[0], Burst(key=0, first_at=0.25, count=between(7.0, 9.0)))
         self.settle()
         before = self.window.stage.answer.frame.layers[0].count
         moment = self.window.desk.player.moment
@@ -67,12 +67,12 @@ class Parts(driven.Window):
         self.row(edit, 0, "strength").editor._both_typed(2, 5)
         self.row(edit, 1, "falloff").editor.set_by_hand(2.0)
         region = self.row(edit, 1, "region").editor
-        region.choose("in a ball")
+        region.choose("in a sphere")
         whirl, attractor = self.layer(0).forces.more
-        self.assertEqual((whirl.strength, attractor.falloff, attractor.region), (between(2.0, 5.0), 2.0, "in a ball"))
+        self.assertEqual((whirl.strength, attractor.falloff, attractor.region), (between(2.0, 5.0), 2.0, "in a sphere"))
         heading = edit.blocks[1].fields.findChildren(Heading)[0]
         self.assertGreater(heading.changed, 0)
-        self.assertIn("whirled by a vortex", self.window.story.chapters["forces"]._sentence_text)
+        self.assertIn("carried around by a vortex", self.window.story.chapters["forces"]._sentence_text)
         self.settle()
 
     def test_a_rule_chooses_its_layer_by_name(self):
@@ -84,7 +84,7 @@ class Parts(driven.Window):
         names.choose(self.layer(2).id)
         self.row(edit, 0, "when").editor.choose("ends")
         self.assertEqual(names.text(), "sparks")
-        self.assertIn("bears 3 of sparks", self.window.story.chapters["offspring"]._sentence_text)
+        self.assertIn("spawns 3 of sparks", self.window.story.chapters["offspring"]._sentence_text)
         self.settle(lambda: self.window.stage.answer.frame.layers[2].count > 0)
 
     def test_whatever_takes_the_keyboard_has_a_name_and_switches_choices_and_folds_a_role(self):
@@ -116,7 +116,7 @@ class Parts(driven.Window):
     def test_headings_fold_by_mouse_and_keys(self):
         body = self.window.story.bodies["birth"]
         heading = next(one for one in body.findChildren(Heading) if one.text() == "more")
-        row = self.field("birth", "carried")
+        row = self.field("birth", "inherited")
         self.assertFalse(row.isVisible())
         QTest.keyClick(heading, Qt.Key.Key_Return)
         self.assertTrue(row.isVisible())
@@ -135,7 +135,7 @@ class Parts(driven.Window):
         self.assertTrue(life.key_band.isVisible())
         life.key_band.set_by_hand(0.5)
         block.lane.set_ease(1, "handles")
-        self.assertTrue(life.key_arrive.isVisible())
+        self.assertTrue(life.slope_before.isVisible())
         lane = self.layer(0).life.more[0]
         self.assertEqual(
             (lane.over, lane.high, lane.curve.keys[1].band, lane.curve.keys[1].ease), ("speed", 12.0, 0.5, "handles")
@@ -162,11 +162,11 @@ class Parts(driven.Window):
         panel = transport.panel
         edits = {edit.path: edit for edit in panel.findChildren(PartsEdit)}
         edits[("props",)].add(edits[("props",)].kind)
-        self.row(edits[("props",)], 0, "form").editor.choose("ball")
+        self.row(edits[("props",)], 0, "shape").editor.choose("sphere")
         carrier = next(row for row in panel.fields._parts if row[0] == ("carrier",))[2]
         next(row for row in carrier.rows if row.path[-1] == "moves").editor.choose("circle")
         stage = self.effect.stage
-        self.assertEqual((stage.props[0].form, stage.carrier.moves), ("ball", "circle"))
+        self.assertEqual((stage.props[0].shape, stage.carrier.moves), ("sphere", "circle"))
         contact = self.field("contact", "surfaces").editor
         contact.choose("prop")
         self.assertEqual(self.layer(0).contact.surfaces, ("prop",))

@@ -119,7 +119,7 @@ class Steady(driven.Window):
         file.parent.mkdir(parents=True, exist_ok=True)
         for damaged in (
             "geometry=hello\nacross=5\nupright=@ByteArray(",
-            "[General\nrecent=7, @Invalid()\nfavourite cards=@",
+            "[General\nrecent=7, @Invalid()\nfavourite pictures=@",
             "\x00\xff\n==",
         ):
             file.write_text(damaged)

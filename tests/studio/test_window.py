@@ -251,7 +251,7 @@ class Work(driven.Window):
 
     def handles(self, layer):
         stage = self.window.stage
-        return handles(layer, stage.frames_of(layer), stage.parent_of(layer), stage.screen_now())
+        return handles(layer, stage.stand_of(layer), stage.screen_now())
 
     def seen(self, handle):
         return self.window.stage.screen_now().point(handle.origin)
@@ -296,7 +296,7 @@ class Work(driven.Window):
         for what in ("place x", "place z", "extent y", "extent z", "turn x", "turn y", "turn z"):
             start = next(h for h in self.handles(self.layer(2)) if h.name == what)
             if what.startswith("turn"):
-                place = stage.frames_of(self.layer(2)).place[0]
+                place = stage.stand_of(self.layer(2)).frames.place[0]
                 away, angle = start.origin - place, math.radians(35.0)
                 goal = place + math.cos(angle) * away + math.sin(angle) * np.cross(start.axis, away)
             else:
@@ -371,7 +371,7 @@ class Work(driven.Window):
             self.window.stage.refresh()
             self.settle(lambda: bool(self.window.desk.shelf.faults))
             picture.choose_card("ring")
-            self.assertEqual(self.layer(0).look.picture, "card:ring")
+            self.assertEqual(self.layer(0).look.picture, "library:ring")
 
 
 class InWindow(driven.Window):

@@ -12,11 +12,11 @@ from pale_ember.core.effect.model import FIRST_VIEW, Camera, Effect, Layer
 from pale_ember.core.effect.values import between, fixed
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.draw.context import finisher, headless
-from pale_ember.draw.packing import far_to_near, packed
+from pale_ember.draw.packing import greatest_first, packed
 from pale_ember.draw.renderer import Renderer, Shot
 from pale_ember.draw.view import view_of
 from pale_ember.formats.document import load
-from pale_ember.formats.pictures import card
+from pale_ember.formats.pictures import library_picture
 from pale_ember.formats.shelf import Shelf
 
 _SIZE = 900, 450
@@ -46,7 +46,7 @@ def crowd(count: int) -> Effect:
         outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(count)),), shape="box", extent=(5.0, 2.4, 2.0),
                       limit=count),
         birth=Birth(lifetime=fixed(9.0), speed=fixed(0.0), size=between(0.033, 0.33), brightness=fixed(0.05)),
-        life=Life(opacity=None), look=Look(picture="card:soft dot", soft=0.0),
+        life=Life(opacity=None), look=Look(picture="library:soft dot", soft=0.0),
     )  # fmt: skip
     return Effect(loop=False, layers=(layer,))
 
@@ -66,7 +66,7 @@ def _sprites() -> Row:
         instances = np.ascontiguousarray(packed(frame.layers[0], view)[:, [0, 1, 2, 3, 4, 7, 8, 9, 10]])
         buffer = context.buffer(instances.tobytes())
         array = context.vertex_array(bare, [(buffer, "3f 2f 4f/i", "place", "extent", "tint")])
-        texture = renderer._textures.picture("card:soft dot")
+        texture = renderer._textures.picture("library:soft dot")
 
         def ours() -> None:
             renderer._draw_layers(frame, shot, now, targets)
@@ -101,7 +101,7 @@ def _sprites() -> Row:
 
 def _sorting() -> Row:
     away = np.random.default_rng(1).uniform(1, 40, 50_000).astype(np.float32)
-    seconds = median(lambda: far_to_near(away), 31)
+    seconds = median(lambda: greatest_first(away), 31)
     return Row("50,000 sorted by depth", seconds * 1e3, "ms", None, None, "< 3", seconds < 3e-3)
 
 
@@ -136,5 +136,5 @@ def _demos() -> list[Row]:
 
 
 def rows() -> list[Row]:
-    card("soft dot")
+    library_picture("soft dot")
     return [_sprites(), _sorting(), *_demos()]

@@ -27,7 +27,7 @@ from pale_ember.formats.document import dumps, load, loads
 
 KILN_MOUTH = ASSETS / "demo" / "kiln-mouth.pale"
 DROPS, SPLASH = "00000000000000d1", "00000000000000d2"
-STONES = Prop(name="quay", form="mesh", mesh="solid:quay stones", place=(0.0, 0.0, 0.0))
+STONES = Prop(name="quay", shape="mesh", mesh="solid:quay stones", place=(0.0, 0.0, 0.0))
 
 
 def squall(alive: int, *, meets: bool, splashes: bool) -> Effect:
@@ -72,7 +72,7 @@ def _squall() -> Row:
 
 
 def _touches() -> Row:
-    """10,000 particles that all touch the ground in one step, each bearing one."""
+    """10,000 particles that all touch the ground in one step, each spawning one."""
     rule = Rule(when="touches", layer=SPLASH, count=fixed(1))
     falling = Layer(
         id=DROPS, place=(0.0, 0.05, 0.0),
@@ -95,7 +95,7 @@ def _touches() -> Row:
         _, count = child.at(1)
         taken.append(time.perf_counter() - begin)
     assert events == count == 10_000, (events, count)
-    return _row("bearing the offspring of 10,000 touches in one step", sorted(taken)[4], 5)
+    return _row("spawning the offspring of 10,000 touches in one step", sorted(taken)[4], 5)
 
 
 def _moments() -> list[Row]:
@@ -158,7 +158,7 @@ def _riders() -> Row:
     )
     layers = tuple(
         Layer(id=f"{i + 1:016x}", rides_on=f"{i:016x}" if i else "", keys=keys, turns_with="travel" if i == 3 else "keys",
-              outlet=Outlet(rate=fixed(8.0)), birth=Birth(lifetime=fixed(1.0), carried=1.0))
+              outlet=Outlet(rate=fixed(8.0)), birth=Birth(lifetime=fixed(1.0), inherited=1.0))
         for i in range(4)
     )  # fmt: skip
     timeline = Timeline(Effect(loop=True, warm=True, duration=4.0, layers=layers))

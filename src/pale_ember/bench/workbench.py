@@ -15,7 +15,7 @@ _SCRIPT = "pale_ember.bench.inside"
 
 def rows() -> list[Row]:
     """Runs the window in a process of its own, so that start-up is the whole start-up. Raises RuntimeError."""
-    from pale_ember.display import virtual_display
+    from pale_ember.machine.display import virtual_display
 
     display, name = virtual_display(1300, 820)
     environment = os.environ | {"DISPLAY": name, "QT_QPA_PLATFORM": "xcb", "PALE_EMBER_STAGE": "worker"}

@@ -13,7 +13,7 @@ import moderngl
 from pale_ember.core.effect.look import Look
 from pale_ember.core.effect.stage import Stage
 from pale_ember.core.effect.values import Pair
-from pale_ember.core.texture.cards import PREFIX
+from pale_ember.core.texture.library import PREFIX
 from pale_ember.draw.lights import Lights
 from pale_ember.draw.shaders import Shader
 from pale_ember.draw.textures import Textures
@@ -78,7 +78,7 @@ def traits(look: Look, now: Pass) -> dict[str, int]:
         "SOFT": int(look.soft > 0),
         "SECOND": int(bool(surface.second)),
         "WARPED": int(bool(surface.warp)),
-        "WORN": int(bool(look.wear.eaten_by)),
+        "WORN": int(bool(look.dissolve.picture)),
         "RIM": int(surface.edge_glow > 0),
         "LIT": int(look.light.lit > 0 and plain),
         "FOG": int(now.stage.fog > 0 and plain),
@@ -96,11 +96,11 @@ def traits(look: Look, now: Pass) -> dict[str, int]:
 
 def use(context: moderngl.Context, shader: Shader, look: Look, textures: Textures, now: Pass) -> None:
     """Sets what `surface.glsl` and the lights take, binds the pictures, and chooses the mixing."""
-    surface, wear, time = look.surface, look.wear, now.time
+    surface, wear, time = look.surface, look.dissolve, now.time
     shader.put(
         **now.eyes,
 
-        depth_scale=now.depth_scale, near_rate=1.0 / max(look.near_fade, 1e-4),
+        depth_scale=now.depth_scale, near_rate=1.0 / max(look.fade_near, 1e-4),
         soft_rate=1.0 / max(look.soft, 1e-4), strength=now.strength, cut=look.cut,
         second_tiling=surface.second_tile, warp_tiling=surface.warp_tile, wear_tiling=wear.tile,
         wear_soft=wear.softness, wear_contrast=wear.contrast, burn_width=wear.burn_width, burn_tint=wear.burn_tint,
@@ -156,8 +156,8 @@ def _bind(shader: Shader, look: Look, textures: Textures, now: Pass) -> None:
         bound["second"] = textures.picture(surface.second, surface.second_channel)
     if surface.warp:
         bound["warp"] = textures.grey(surface.warp, surface.warp_channel)
-    if look.wear.eaten_by:
-        bound["wear"] = textures.grey(look.wear.eaten_by, look.wear.channel)
+    if look.dissolve.picture:
+        bound["wear"] = textures.grey(look.dissolve.picture, look.dissolve.channel)
     for name in ("second", "warp", "wear"):
         if name in bound:
             bound[name].repeat_x = bound[name].repeat_y = True

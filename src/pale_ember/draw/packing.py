@@ -1,4 +1,4 @@
-"""A Frame's particles packed for the card, in the order they are drawn."""
+"""A Frame's particles packed for the graphics card, in the order they are drawn."""
 
 from __future__ import annotations
 
@@ -38,7 +38,7 @@ def packed(layer: LayerFrame, view: View, time: float = 0.0, *, rich: bool = Tru
         rows[:, 16:20] = wearing(layer)
         rows[:, 20] = surface.scroll[0] * time + driven.get("scroll x", 0.0) + surface.scatter * own
         rows[:, 21] = surface.scroll[1] * time + driven.get("scroll y", 0.0) + surface.scatter * own * 1.7
-        rows[:, 22] = surface.haze * (1.0 + driven.get("haze", 0.0))
+        rows[:, 22] = surface.shimmer * (1.0 + driven.get("heat shimmer", 0.0))
         rows[:, 23] = own
     order = drawing_order(layer, view)
     return rows if order is None else rows[order]
@@ -48,8 +48,8 @@ def wearing(layer: LayerFrame) -> np.ndarray:
     """(n, 4) float32: how far each is eaten, how its edge burns, how its rim glows, how far it is warped."""
     look, driven = layer.layer.look, layer.driven
     rows = np.empty((layer.count, 4), np.float32)
-    rows[:, 0] = look.wear.dissolve + driven.get("dissolve", 0.0)
-    rows[:, 1] = look.wear.burn * (1.0 + driven.get("burn", 0.0))
+    rows[:, 0] = look.dissolve.amount + driven.get("dissolve", 0.0)
+    rows[:, 1] = look.dissolve.burn * (1.0 + driven.get("burn", 0.0))
     rows[:, 2] = look.surface.edge_glow * (1.0 + driven.get("edge glow", 0.0))
     rows[:, 3] = look.surface.warp_by * (1.0 + driven.get("warp", 0.0))
     return rows
@@ -58,20 +58,20 @@ def wearing(layer: LayerFrame) -> np.ndarray:
 def drawing_order(layer: LayerFrame, view: View) -> np.ndarray | None:
     """Which particle is drawn when, or None where birth order will do. (n,) int64."""
     look = layer.layer.look
-    if look.blend in ("alpha", "premultiplied") and look.order == "far to near":
-        return far_to_near(layer.position @ view.forward.astype(np.float32))
-    if look.order == "youngest first":
-        return np.arange(layer.count)[::-1]
+    if look.blend in ("alpha", "premultiplied") and look.stacking == "near on top":
+        return greatest_first(layer.position @ view.forward.astype(np.float32))
+    if look.stacking in ("young on top", "old on top"):
+        return greatest_first(layer.age if look.stacking == "young on top" else -layer.age)
     return None
 
 
-def far_to_near(away: np.ndarray) -> np.ndarray:
-    """(n,) the order of distances (n,) float32, the farthest first; equal ones stay as they are.
+def greatest_first(values: np.ndarray) -> np.ndarray:
+    """(n,) the order of numbers (n,) float32, the greatest first; equal ones stay as they are.
 
     By the 65,536th part of their span: whole numbers of 16 bits are sorted in a tenth of the time of fractions.
     """
-    if len(away) == 0:
+    if len(values) == 0:
         return np.zeros(0, np.intp)
-    nearest, farthest = float(away.min()), float(away.max())
-    steps = (farthest - away) * np.float32(65535.0 / max(farthest - nearest, 1e-12))
+    least, greatest = float(values.min()), float(values.max())
+    steps = (greatest - values) * np.float32(65535.0 / max(greatest - least, 1e-12))
     return np.argsort(steps.astype(np.uint16), kind="stable")

@@ -10,10 +10,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from typing import get_args
 
 import moderngl
 import numpy as np
 
+from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.model import Stage
 from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.core.simulate.frame import Frame, LayerFrame
@@ -38,6 +40,9 @@ from pale_ember.draw.strips import Bands
 from pale_ember.draw.targets import Targets
 from pale_ember.draw.textures import Textures
 from pale_ember.draw.view import View
+
+TONES = get_args(fields_of(Stage)["tone"].type)
+"""The tone curves; the shader's number of each is its place."""
 
 ALPHA = {"opaque": 0, "straight": 1, "premultiplied": 2}
 
@@ -160,7 +165,7 @@ class Renderer:
         for layer in seen:
             if hard(layer.layer.look) and now.kind == PICTURE:
                 continue
-            if layer.layer.look.surface.haze > 0 and layer.layer.look.drawn_as == "sprite" and now.kind == PICTURE:
+            if layer.layer.look.surface.shimmer > 0 and layer.layer.look.drawn_as == "sprite" and now.kind == PICTURE:
                 self._context.copy_framebuffer(targets.copy[1], targets.layers)
                 targets.layers.use()
                 haze = replace(self._of(layer, shot, now), kind=HAZE, behind=targets.copy[0])
@@ -261,7 +266,7 @@ class Renderer:
         targets.light.use(0)
         halo[0].use(1)
         mode = ALPHA["opaque" if shot.background != "none" else "straight" if shot.alpha == "opaque" else shot.alpha]
-        defined = {"ALPHA": mode, "SHOWS": shows, "FILMIC": int(shot.stage.tone == "filmic")}
+        defined = {"ALPHA": mode, "SHOWS": shows, "TONE": TONES.index(shot.stage.tone)}
         self._screens.run(
             "finish", target, defined, light=0, halo=1, glow=halo[1], exposure=2.0**shot.stage.exposure, flip=flip
         )
@@ -283,13 +288,13 @@ class Renderer:
 
 
 def _packed(layer: LayerFrame, now: Pass) -> np.ndarray:
-    """A layer's particles for the card, as richly as its surface asks for. (n, floats) float32."""
+    """A layer's particles for the graphics card, as richly as its surface asks for. (n, floats) float32."""
     look = layer.layer.look
     if look.drawn_as in ("ribbon", "beam"):
         return np.zeros((0, 16), np.float32)
     surface = look.surface
     rich = (
-        look.drawn_as == "mesh" or tiled(look) or surface.second or surface.warp or look.wear.eaten_by
-        or surface.edge_glow > 0 or surface.haze > 0
+        look.drawn_as == "mesh" or tiled(look) or surface.second or surface.warp or look.dissolve.picture
+        or surface.edge_glow > 0 or surface.shimmer > 0
     )  # fmt: skip
     return packed(layer, now.view, now.time, rich=bool(rich))

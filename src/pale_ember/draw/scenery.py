@@ -75,7 +75,7 @@ class Scenery:
             targets.far.clear(_NOTHING, 0.0, 0.0, 0.0)
             return lights
         if setting.kind == 1:
-            setting = _Setting(stage.below, stage.above, setting.stone, setting.line, setting.ambient, 1)
+            setting = _Setting(stage.bottom, stage.top, setting.stone, setting.line, setting.ambient, 1)
         props = [prop for prop in stage.props if prop.shown]
         solid = solid or bool(props)
         if solid:

@@ -43,10 +43,10 @@ class Solids:
             self._array(prop).render(moderngl.TRIANGLES)
 
     def _array(self, prop: Prop) -> moderngl.VertexArray:
-        name = prop.mesh if prop.form == "mesh" else f"form:{prop.form}"
-        mesh = self._meshes(prop.mesh) if prop.form == "mesh" else _form(prop.form)
+        name = prop.mesh if prop.shape == "mesh" else f"shape:{prop.shape}"
+        mesh = self._meshes(prop.mesh) if prop.shape == "mesh" else _shaped(prop.shape)
         known = self._made.get(name)
-        if known is not None and (known[0] is mesh or prop.form != "mesh"):
+        if known is not None and (known[0] is mesh or prop.shape != "mesh"):
             return known[2]
         if known is not None:
             self._drop(known)
@@ -69,23 +69,23 @@ class Solids:
         self._shader.release()
 
 
-def _form(form: str) -> Mesh:
-    """A prop's form, a metre across, about its middle."""
-    if form == "ball":
-        return solid("ball")
-    if form == "drum":
-        drum = solid("drum")
-        return Mesh(drum.points - [0.0, 0.5, 0.0], drum.faces)
-    if form == "ramp":
+def _shaped(shape: str) -> Mesh:
+    """A prop's shape, a metre across, about its middle."""
+    if shape == "sphere":
+        return solid("sphere")
+    if shape == "cylinder":
+        cylinder = solid("cylinder")
+        return Mesh(cylinder.points - [0.0, 0.5, 0.0], cylinder.faces)
+    if shape == "ramp":
         return wedge((1.0, 1.0, 1.0))
-    if form == "plane":
+    if shape == "plane":
         return box((1.0, 1e-4, 1.0), (0.0, -5e-5, 0.0))
     return box((1.0, 1.0, 1.0))
 
 
 def _size(prop: Prop) -> np.ndarray:
-    """(3,) factors on a form's axes."""
+    """(3,) factors on a shape's axes."""
     x, y, z = prop.size
     return np.array({
-        "ball": (x, x, x), "drum": (x, y, x), "plane": (_PLANE, 1.0, _PLANE),
-    }.get(prop.form, (x, y, z)))  # fmt: skip
+        "sphere": (x, x, x), "cylinder": (x, y, x), "plane": (_PLANE, 1.0, _PLANE),
+    }.get(prop.shape, (x, y, z)))  # fmt: skip

@@ -56,7 +56,7 @@ class Sprites:
         # Where the picture runs or is eaten, nothing of it can be known to be empty.
         whole = tiled(look) or look.surface.warp
         drawer.put(
-            turn=_turn(layer), pivot=look.pivot, nearer=look.nearer,
+            turn=_turn(layer), pivot=look.pivot, nearer=look.pull,
             streak=look.streak, grid=(look.columns, look.rows), trim=(0.0, 0.0, 1.0, 1.0) if whole else textures.trim(look),
         )  # fmt: skip
         use(self._context, drawer, look, textures, now)
@@ -122,7 +122,7 @@ class Bodies:
         mesh, array = self._array(look, key)
         low, high = mesh.points[:, 1].min(), mesh.points[:, 1].max()
         drawer.put(
-            turn=_turn(layer), nearer=look.nearer,
+            turn=_turn(layer), nearer=look.pull,
             foot=float(0.5 * (low + high) + 0.5 * look.pivot * (high - low)), tumbles=look.solid.tumbles,
         )  # fmt: skip
         use(self._context, drawer, look, textures, now)

@@ -1,4 +1,4 @@
-"""Ribbons and beams: a Frame's strips packed for the card, and drawn."""
+"""Ribbons and beams: a Frame's strips packed for the graphics card, and drawn."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ _PARTS = ((3, "place"), (3, "way"), (3, "across"), (1, "width"), (4, "tint"), (2
 
 
 def packed_strips(layer: LayerFrame) -> np.ndarray:
-    """(v, 20) float32: two corners a point, bands joined by corners that cover nothing, for one triangle strip."""
+    """(v, 20) float32: two corners a point, strips joined by corners that cover nothing, for one triangle strip."""
     strips = layer.strips
     if strips is None:
         return np.zeros((0, _FLOATS), np.float32)
@@ -38,17 +38,17 @@ def packed_strips(layer: LayerFrame) -> np.ndarray:
     np.minimum(corners[:, :, 10:13], BRIGHTEST, out=corners[:, :, 10:13])
     corners[:, :, 14] = strips.along[:, None]
     corners[:, 0, 15], corners[:, 1, 15] = 0.0, 1.0
-    # A band that belongs to no particle is as its layer says.
+    # A strip that belongs to no particle is as its layer says.
     look = layer.layer.look
     rows = np.repeat(strips.owner, np.diff(strips.first))
-    corners[:, :, 16:20] = (look.wear.dissolve, look.wear.burn, look.surface.edge_glow, look.surface.warp_by)
+    corners[:, :, 16:20] = (look.dissolve.amount, look.dissolve.burn, look.surface.edge_glow, look.surface.warp_by)
     mine = rows >= 0
     corners[mine, :, 16:20] = wearing(layer)[rows[mine], None]
     pieces = []
     for first, last in zip(strips.first[:-1], strips.first[1:], strict=True):
         if last - first > 1:
-            band = corners[first:last].reshape(-1, _FLOATS)
-            pieces += [band[:1], band, band[-1:]]
+            strip = corners[first:last].reshape(-1, _FLOATS)
+            pieces += [strip[:1], strip, strip[-1:]]
     return np.concatenate(pieces) if pieces else np.zeros((0, _FLOATS), np.float32)
 
 

@@ -1,4 +1,4 @@
-"""Pictures on the card: uploaded once, in the form a look wants them."""
+"""Pictures on the graphics card: uploaded once, in the form a look wants them."""
 
 from __future__ import annotations
 

@@ -31,7 +31,7 @@ class View:
     @property
     def half_height(self) -> float:
         """Tangent of half the vertical angle of view."""
-        return math.tan(math.radians(self.camera.lens) / 2)
+        return math.tan(math.radians(self.camera.fov) / 2)
 
     def project(self, points: np.ndarray, width: float, height: float) -> np.ndarray:
         """(n, 3) world points to (n, 3): x and y on a screen of this size, first row on top, and metres in front."""
@@ -61,7 +61,7 @@ def view_of(camera: Camera, width: float, height: float) -> View:
     up = np.cross(right, forward)
     eye = np.array(camera.target) - camera.distance * forward
     aspect = width / max(height, 1)
-    scale = 1 / math.tan(math.radians(camera.lens) / 2)
+    scale = 1 / math.tan(math.radians(camera.fov) / 2)
     turn = np.eye(4)
     turn[0, :3], turn[1, :3], turn[2, :3] = right, up, -forward
     turn[:3, 3] = -turn[:3, :3] @ eye
@@ -73,7 +73,7 @@ def view_of(camera: Camera, width: float, height: float) -> View:
 
 def world_size(camera: Camera) -> float:
     """Metres across a square picture at the camera's target."""
-    return 2 * math.tan(math.radians(camera.lens) / 2) * camera.distance
+    return 2 * math.tan(math.radians(camera.fov) / 2) * camera.distance
 
 
 def framed(camera: Camera, points: np.ndarray, radii: np.ndarray, aspect: float, share: float = 0.8) -> Camera:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -15,35 +14,13 @@ from pale_ember.core.effect.properties import PROPERTIES
 from pale_ember.core.effect.reading import Problem, plain, read, schema
 from pale_ember.core.effect.tree import MOST_GENERATIONS, generations, ring_of_riders, ring_of_rules
 from pale_ember.formats.disk import write_whole
+from pale_ember.formats.migrations import MIGRATIONS
 
 _LINE = 100
 """Signs on one line of a document at most, where there is a choice."""
 
 FORMAT = "pale-ember"
-VERSION = 2
-
-
-def _first_to_second(raw: dict[str, Any]) -> dict[str, Any]:
-    """What happens at the ground became what happens at any touch: a stage had no other surface then."""
-
-    def contact(old: Any) -> Any:
-        if not isinstance(old, dict) or "ground" not in old:
-            return old
-        rest = {name: value for name, value in old.items() if name != "ground"}
-        return {"meets": old["ground"], **rest}
-
-    layers = raw.get("layers")
-    if not isinstance(layers, list):
-        return raw
-    renewed = [
-        {**layer, "contact": contact(layer["contact"])} if isinstance(layer, dict) and "contact" in layer else layer
-        for layer in layers
-    ]
-    return {**raw, "layers": renewed}
-
-
-MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _first_to_second}
-"""From a version to the next, by the version read."""
+VERSION = 3
 
 
 class DocumentError(Exception):

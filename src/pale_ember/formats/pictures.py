@@ -1,4 +1,4 @@
-"""Pictures on disk: PNG in and out, and the library's cards."""
+"""Pictures on disk: PNG in and out, and those of the library."""
 
 from __future__ import annotations
 
@@ -10,12 +10,12 @@ import numpy as np
 from PIL import Image
 
 from pale_ember import ASSETS
-from pale_ember.core.texture.cards import CARDS
+from pale_ember.core.texture.library import PICTURES
 from pale_ember.core.texture.light import to_coded, to_linear
 from pale_ember.formats.disk import write_whole
 from pale_ember.formats.meshes import is_file
 
-CARD_FOLDER = ASSETS / "cards"
+LIBRARY_FOLDER = ASSETS / "library"
 
 MOST_PIXELS = 8192 * 8192
 """A larger picture would need more than a quarter of a gigabyte on its way in."""
@@ -111,20 +111,20 @@ def png_bytes(pixels: np.ndarray) -> bytes:
 
 
 @functools.cache
-def card(name: str) -> np.ndarray:
-    """(height, width, 4) float32, a card of the library, linear RGB and coverage."""
-    pixels = read_picture(CARD_FOLDER / f"{name.replace(' ', '-')}.png")
+def library_picture(name: str) -> np.ndarray:
+    """(height, width, 4) float32, a picture of the library, linear RGB and coverage."""
+    pixels = read_picture(LIBRARY_FOLDER / f"{name.replace(' ', '-')}.png")
     pixels.setflags(write=False)
     return pixels
 
 
-def paint_cards() -> None:
-    """Paints every card of the library anew into the package."""
-    for card in CARDS.values():
-        write_whole(CARD_FOLDER / f"{card.name.replace(' ', '-')}.png", png_bytes(_card_bytes(card.paint())))
+def paint_library() -> None:
+    """Paints every picture of the library anew into the package."""
+    for painted in PICTURES.values():
+        write_whole(LIBRARY_FOLDER / f"{painted.name.replace(' ', '-')}.png", png_bytes(_bytes_of(painted.paint())))
 
 
-def _card_bytes(pixels: np.ndarray) -> np.ndarray:
+def _bytes_of(pixels: np.ndarray) -> np.ndarray:
     """(height, width, 4) uint8. Cover has only 256 steps, and bright light shows the last of them as an edge: a grain of
     less than a step, the same each time, lets it run out."""
     coded = np.concatenate([to_coded(pixels[..., :3]), pixels[..., 3:]], axis=2) * 255

@@ -8,10 +8,10 @@ from pathlib import Path
 import numpy as np
 
 from pale_ember.core.geometry.mesh import SOLID, SOLIDS, Mesh, solid
-from pale_ember.core.texture.cards import CARDS, PREFIX
+from pale_ember.core.texture.library import PICTURES, PREFIX
 from pale_ember.core.texture.light import to_coded
 from pale_ember.formats.meshes import MeshError, read_mesh
-from pale_ember.formats.pictures import PictureError, card, read_picture
+from pale_ember.formats.pictures import PictureError, library_picture, read_picture
 
 
 def stand_in() -> np.ndarray:
@@ -37,8 +37,8 @@ class Shelf:
 
     def get(self, name: str) -> np.ndarray:
         """(height, width, 4) float32, linear and straight, read-only; the same object while the file does not change."""
-        if name.startswith(PREFIX) and name[len(PREFIX) :] in CARDS:
-            return card(name[len(PREFIX) :])
+        if name.startswith(PREFIX) and name[len(PREFIX) :] in PICTURES:
+            return library_picture(name[len(PREFIX) :])
         stamp = self._stamp(name)
         known = self._read.get(name)
         if known is not None and known[0] == stamp:
@@ -54,12 +54,12 @@ class Shelf:
         return pixels
 
     def known(self, name: str) -> np.ndarray | None:
-        """A picture as far as it has been read; a card at once. Nothing is read for it, so it is quick anywhere.
+        """A picture as far as it has been read; one of the library at once. Nothing is read for it, so it is quick anywhere.
 
         (h, w, 4) float32, linear, straight.
         """
-        if name.startswith(PREFIX) and name[len(PREFIX) :] in CARDS:
-            return card(name[len(PREFIX) :])
+        if name.startswith(PREFIX) and name[len(PREFIX) :] in PICTURES:
+            return library_picture(name[len(PREFIX) :])
         kept = self._read.get(name)
         return kept[1] if kept is not None else None
 
@@ -81,7 +81,7 @@ class Shelf:
             read = read_mesh(self.folder / file, part)
         except MeshError as error:
             self.faults[name] = str(error)
-            read = solid("block")
+            read = solid("box")
         self._meshes[name] = stamp, read
         return read
 
@@ -115,7 +115,7 @@ class Shelf:
     def _picture(self, name: str) -> np.ndarray:
         """(h, w, 4) float32, linear, straight; a stand-in for what cannot be read."""
         if name.startswith(PREFIX):
-            raise PictureError(f'"{name}": no such card; the library has {", ".join(CARDS)}')
+            raise PictureError(f'"{name}": no such picture; the library has {", ".join(PICTURES)}')
         if self.folder is None:
             raise PictureError(f"{name}: the document has no place yet; save it first, beside its pictures")
         return read_picture(self.folder / name)

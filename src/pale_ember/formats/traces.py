@@ -35,14 +35,14 @@ def trace_bytes(effect: Effect, frames: Iterable[Frame]) -> bytes:
     index = {layer.id: i for i, layer in enumerate(effect.layers)}
     names = ("number", "age", "life", "position", "velocity", "size", "angle", "colour", "frame")
     columns: dict[str, list[np.ndarray]] = {name: [] for name in ("layer", "turn", *names)}
-    bands: dict[str, list[np.ndarray]] = {name: [] for name in _BANDS}
+    pieces: dict[str, list[np.ndarray]] = {name: [] for name in _STRIPS}
     driven: dict[str, list[np.ndarray]] = {}
-    times, starts, band_starts, points = [], [0], [0], 0
+    times, starts, strip_starts, points = [], [0], [0], 0
     seen = 0
     for frame in frames:
         times.append(frame.time)
         starts.append(starts[-1] + frame.alive)
-        band_starts.append(band_starts[-1])
+        strip_starts.append(strip_starts[-1])
         for layer in frame.layers:
             columns["layer"].append(np.full(layer.count, index[layer.layer.id], np.int32))
             columns["turn"].append(np.tile(np.array([0, 0, 0, 1], np.float32), (layer.count, 1)))
@@ -54,22 +54,22 @@ def trace_bytes(effect: Effect, frames: Iterable[Frame]) -> bytes:
             seen += layer.count
             if layer.strips is not None:
                 strips = layer.strips
-                band_starts[-1] += strips.count
-                bands["band_layer"].append(np.full(strips.count, index[layer.layer.id], np.int32))
-                bands["band_start"].append(strips.first[:-1] + points)
+                strip_starts[-1] += strips.count
+                pieces["strip_layer"].append(np.full(strips.count, index[layer.layer.id], np.int32))
+                pieces["strip_start"].append(strips.first[:-1] + points)
                 points += len(strips.point)
                 for name in ("owner", "point", "width", "across", "colour", "along"):
-                    bands[f"band_{name}"].append(getattr(strips, name))
-    kinds = [columns, *([bands] if band_starts[-1] else [])]
+                    pieces[f"strip_{name}"].append(getattr(strips, name))
+    kinds = [columns, *([pieces] if strip_starts[-1] else [])]
     store = io.BytesIO()
     with zipfile.ZipFile(store, "w", zipfile.ZIP_DEFLATED) as archive:
         # One array after the other, each let go when it is written: a long trace is large.
         for kind in kinds:
             for name in list(kind):
                 joined = _joined(kind.pop(name), _WIDTHS.get(name, 0), _KINDS.get(name))
-                _put(archive, name, np.append(joined, points) if name == "band_start" else joined)
-        if band_starts[-1]:
-            _put(archive, "bands", np.array(band_starts, np.int64))
+                _put(archive, name, np.append(joined, points) if name == "strip_start" else joined)
+        if strip_starts[-1]:
+            _put(archive, "strips", np.array(strip_starts, np.int64))
         for name in list(driven):
             _put(archive, f"lane {name}", np.concatenate(driven.pop(name)))
         _put(archive, "time", np.array(times))
@@ -83,14 +83,14 @@ def _put(archive: zipfile.ZipFile, name: str, array: np.ndarray) -> None:
         np.lib.format.write_array(file, array, allow_pickle=False)
 
 
-_BANDS = (
-    "band_layer", "band_start", "band_owner", "band_point", "band_width", "band_across", "band_colour", "band_along",
+_STRIPS = (
+    "strip_layer", "strip_start", "strip_owner", "strip_point", "strip_width", "strip_across", "strip_colour", "strip_along",
 )  # fmt: skip
 _WIDTHS = {
-    "position": 3, "velocity": 3, "size": 3, "turn": 4, "colour": 4, "band_point": 3, "band_across": 3, "band_colour": 4,
+    "position": 3, "velocity": 3, "size": 3, "turn": 4, "colour": 4, "strip_point": 3, "strip_across": 3, "strip_colour": 4,
 }  # fmt: skip
 _KINDS: dict[str, type] = {
-    "layer": np.int32, "number": np.uint64, "band_layer": np.int32, "band_start": np.int64, "band_owner": np.int64,
+    "layer": np.int32, "number": np.uint64, "strip_layer": np.int32, "strip_start": np.int64, "strip_owner": np.int64,
 }  # fmt: skip
 
 

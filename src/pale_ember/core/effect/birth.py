@@ -162,16 +162,16 @@ class Birth(Part, frozen=True):
             group="more",
         ),
     ] = fixed(0.0)
-    sideways: Annotated[
+    around: Annotated[
         Range,
         Field(
-            "sideways",
+            "around",
             "Speed around the shape's own Y axis, added to the rest.",
             unit="m/s",
             soft=(-5, 5),
             least=-1e5,
             most=1e5,
-            words=("tangential velocity", "orbit", "swirl"),
+            words=("tangential velocity", "sideways", "orbit", "swirl"),
             group="more",
         ),
     ] = fixed(0.0)
@@ -188,15 +188,15 @@ class Birth(Part, frozen=True):
             group="more",
         ),
     ] = PerAxis()
-    carried: Annotated[
+    inherited: Annotated[
         float,
         Field(
-            "carried",
+            "inherited motion",
             "Share of the motion of what carries the layer that a newborn takes along.",
             soft=(0, 1),
             least=-10,
             most=10,
-            words=("momentum", "emitter velocity"),
+            words=("momentum", "emitter velocity", "parent's speed", "carried", "inherited velocity"),
             group="more",
         ),
     ] = 0.0

@@ -21,27 +21,32 @@ class Burst(Part, frozen=True):
             force_setattr(self, "count", fixed(self.count))
 
     key: Annotated[int, Field("key", "Lasting number of the burst.", least=0, most=65000, hidden=True)] = 0
-    time: Annotated[
-        float,
-        Field("at", "When the burst happens, counted from the start of the effect.", unit="s", soft=(0, 3), least=0),
-    ] = 0.0
     count: Annotated[
         Range,
         Field("count", "How many particles are born at once.", soft=(0, 100), whole=True, least=0, most=MOST_ALIVE),
     ] = fixed(20)
-    repeats: Annotated[int, Field("times", "How often it happens in each loop.", soft=(1, 10), least=1, most=2000)] = 1
+    chance: Annotated[
+        float, Field("chance", "How likely each time is to happen at all.", soft=(0, 1), least=0, most=1)
+    ] = 1.0
+    first_at: Annotated[
+        float,
+        Field("first at", "When it happens, or happens first, counted from the start of the effect.", unit="s",
+              soft=(0, 3), least=0, words=("time", "delay")),
+    ] = 0.0  # fmt: skip
+    times: Annotated[
+        int,
+        Field("times", "How often it happens in each loop.", soft=(1, 10), least=1, most=2000,
+              words=("repeat", "cycles", "count")),
+    ] = 1  # fmt: skip
     every: Annotated[
         float,
         Field(
             "every",
-            "Seconds between one time and the next.",
+            "How long from one time to the next.",
             unit="s",
             soft=(0.02, 1),
             least=0.001,
             most=3600,
-            needs=(beside("repeats", lambda repeats: repeats > 1, "It happens once."),),
+            needs=(beside("times", lambda times: times > 1, "It happens once."),),
         ),
     ] = 0.2
-    chance: Annotated[
-        float, Field("chance", "How likely each time is to happen at all.", soft=(0, 1), least=0, most=1)
-    ] = 1.0

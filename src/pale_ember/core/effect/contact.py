@@ -92,11 +92,11 @@ class Contact(Part, frozen=True):
             needs=(_BOUNCES,),
         ),
     ] = 0.0
-    least_speed: Annotated[
+    minimum_speed: Annotated[
         float,
         Field(
-            "least speed",
-            "A touch slower than this does not count: nothing is thrown back, aged or born of it.",
+            "minimum speed",
+            "A touch slower than this does not count: nothing is thrown back, aged or spawned by it.",
             unit="m/s",
             soft=(0, 2),
             least=0,

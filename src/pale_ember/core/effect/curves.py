@@ -6,7 +6,7 @@ import bisect
 
 from msgspec.structs import replace
 
-from pale_ember.core.effect.values import CLOSEST_KEYS, Curve, Key, curve, slopes_at
+from pale_ember.core.effect.values import CLOSEST_KEYS, Curve, Key, Slope, curve, slopes_at
 
 PRESETS: dict[str, Curve] = {
     "swell and fade": curve((0, 0), (0.25, 1), (1, 0)),
@@ -61,7 +61,7 @@ def mirrored(curve: Curve) -> Curve:
         held = i > 0 and keys[i - 1].ease == "stepped"
         beside = held or key.ease == "stepped" or (i + 1 < len(keys) and keys[i + 1].ease == "stepped")
         if key.ease == "handles" or (key.ease == "smooth" and beside):
-            turned = replace(key, at=at, ease="handles", arrive=-after, leave=-before)
+            turned = replace(key, at=at, ease="handles", slope=Slope(before=-after, after=-before))
         else:
             turned = replace(key, at=at, ease="straight" if key.ease == "stepped" else key.ease)
         if not held:

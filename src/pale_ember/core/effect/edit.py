@@ -89,11 +89,11 @@ def credit_of(effect: Effect, file: str) -> Credit:
     return next((credit for credit in effect.credits if credit.file == file), Credit(file=file))
 
 
-def with_burst(outlet: Outlet, time: float) -> Outlet:
+def with_burst(outlet: Outlet, moment: float) -> Outlet:
     """`outlet` with a burst more; its key was never used by those present."""
     key = max((burst.key for burst in outlet.bursts), default=-1) + 1
     count = outlet.bursts[-1].count if outlet.bursts else Burst().count
-    return replace(outlet, bursts=(*outlet.bursts, Burst(key=key, time=time, count=count)))
+    return replace(outlet, bursts=(*outlet.bursts, Burst(key=key, first_at=moment, count=count)))
 
 
 def with_rule(effect: Effect, parent: str, rule: Rule) -> Effect:

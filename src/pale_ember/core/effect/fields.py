@@ -47,9 +47,11 @@ class Field:
     """The declaration of one field; equal to itself alone.
 
     label : the word on screen. help : one plain sentence. unit : shown after the number.
+    unit_by : a choice beside the field, and the unit in each of its cases.
     soft : where the drag bar runs; values beyond it are fine. least, most : what nature or memory allow.
     words : synonyms for search. needs : conditions for having an effect.
-    options : help for each choice of a `Literal`. colour : a triple is linear RGB, not a vector.
+    options : help for each choice of a `Literal`. colour : a triple is linear RGB, not a vector. letters : what stands
+    before each number of several, where it is not X, Y and Z.
     hidden : kept in the document, never shown (ids). group : the heading it stands under in its chapter, folded to
     begin with where it says "more". names : of what a text is the name: a layer to spawn or to ride on, an anchor, a
     mesh, a prop, a picture. whole : a range of whole numbers. otherwise : what a number that is not told is taken to be
@@ -60,6 +62,7 @@ class Field:
     label: str
     help: str
     unit: str = ""
+    unit_by: tuple[str, dict[str, str]] | None = None
     soft: tuple[float, float] | None = None
     least: float | None = None
     most: float | None = None
@@ -67,12 +70,20 @@ class Field:
     needs: tuple[Need, ...] = ()
     options: tuple[str, ...] = ()
     colour: bool = False
+    letters: tuple[str, ...] = ()
     hidden: bool = False
     group: str = ""
     whole: bool = False
     names: Literal["", "spawned", "above", "anchor", "mesh", "prop", "density", "picture"] = ""
     otherwise: Callable[[Any], float] | None = None
     moves: bool | None = None
+
+    def unit_of(self, part: Any) -> str:
+        """The unit of this field in a part that has it."""
+        if self.unit_by is None:
+            return self.unit
+        name, units = self.unit_by
+        return units.get(getattr(part, name), "")
 
 
 @dataclass(frozen=True, slots=True)

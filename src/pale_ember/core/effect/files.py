@@ -10,7 +10,7 @@ def pictures_of(effect: Effect) -> list[str]:
     names: list[str] = []
     for layer in effect.layers:
         look = layer.look
-        names += [look.picture, look.surface.second, look.surface.warp, look.wear.eaten_by]
+        names += [look.picture, look.surface.second, look.surface.warp, look.dissolve.picture]
         if look.between == "along vectors":
             names.append(look.vectors)
         if layer.outlet.shape == "mesh" and layer.outlet.density != "vertex colour":
@@ -24,5 +24,5 @@ def meshes_of(effect: Effect) -> list[str]:
     """Every mesh by name, once."""
     names = [layer.outlet.mesh for layer in effect.layers if layer.outlet.shape == "mesh"]
     names += [layer.look.solid.mesh for layer in effect.layers if layer.look.drawn_as == "mesh"]
-    names += [prop.mesh for prop in effect.stage.props if prop.form == "mesh"]
+    names += [prop.mesh for prop in effect.stage.props if prop.shape == "mesh"]
     return list(dict.fromkeys(names))

@@ -37,11 +37,11 @@ class Force(Part, frozen=True):
     key: Annotated[int, Field("key", "Lasting number of the force.", least=0, most=65000, hidden=True)] = 0
     on: Annotated[bool, Field("on", "Whether it works.")] = True
     region: Annotated[
-        Literal["everywhere", "in a ball", "in a block"],
+        Literal["everywhere", "in a sphere", "in a box"],
         Field(
             "where",
             "Where it works.",
-            options=("Everywhere.", "Inside a ball only.", "Inside a block only."),
+            options=("Everywhere.", "Inside a sphere only.", "Inside a box only."),
             words=("bounds", "region", "volume"),
             group="more: region",
         ),
@@ -95,16 +95,16 @@ class Gust(Force, frozen=True):
     told: ClassVar[str] = "blown by gusts"
     strength: Annotated[
         Range,
-        Field("strength", "Speed of the air on average; at its strongest it is 1 + calm times that.", unit="m/s",
+        Field("strength", "Speed of the air on average; at its strongest it is 1 + gustiness times that.", unit="m/s",
               soft=(-10, 10), least=-1e4, most=1e4),
     ] = fixed(2.0)  # fmt: skip
     axis: Annotated[Vector, _HEADING] = (1.0, 0.0, 0.0)
     period: Annotated[
         float, Field("period", "Seconds from one gust to the next, on average.", unit="s", soft=(0.2, 5), least=0.01)
     ] = 2.0
-    calm: Annotated[
+    gustiness: Annotated[
         float,
-        Field("calm", "Share of the wind that comes and goes: 0 blows steadily, 1 falls still and doubles.",
+        Field("gustiness", "Share of the wind that comes and goes: 0 blows steadily, 1 falls still and doubles.",
               soft=(0, 1), least=0, most=1),
     ] = 0.7  # fmt: skip
 
@@ -139,12 +139,12 @@ class Stir(Force, frozen=True):
 
 
 class Whirl(Force, frozen=True):
-    """A whirl about an axis, with a pull towards it."""
+    """A push around an axis, with a pull towards it."""
 
     kind: ClassVar[str] = "vortex"
-    told: ClassVar[str] = "whirled by a vortex"
+    told: ClassVar[str] = "carried around by a vortex"
     strength: Annotated[
-        Range, Field("whirl", "Acceleration around the axis.", unit="m/s²", soft=(-20, 20), **_SOME)
+        Range, Field("around", "Acceleration around the axis.", unit="m/s²", soft=(-20, 20), **_SOME)
     ] = fixed(4.0)
     pull: Annotated[float, Field("pull", "Acceleration towards the axis.", unit="m/s²", soft=(-20, 20), **_SOME)] = 2.0
     axis: Annotated[Vector, _HEADING] = (0.0, 1.0, 0.0)
@@ -249,7 +249,7 @@ class Forces(Part, frozen=True):
             soft=(0, 5),
             least=0,
             most=1e4,
-            words=("noise", "curl", "chaos", "swirl", "wobble"),
+            words=("noise", "curl noise", "chaos", "swirl", "wobble"),
             needs=(_HAS_DRAG,),
         ),
     ] = 0.0

@@ -15,6 +15,9 @@ else:
     Drives, Over = Literal[tuple(PROPERTIES)], Literal[tuple(AXES)]
 
 
+_ALONG = ("over", {word: axis.unit for word, axis in AXES.items()})
+
+
 class Lane(Part, frozen=True):
     """One property over one axis. `key` is its lasting number in the layer."""
 
@@ -37,12 +40,12 @@ class Lane(Part, frozen=True):
             words=("axis", "input", "driver", "by speed"),
         ),
     ] = "age"
-    low: Annotated[float, Field("from", "Where the axis begins: m/s, m or s.", soft=(0, 10))] = 0.0
-    high: Annotated[float, Field("to", "Where the axis ends: m/s, m or s.", soft=(0, 10))] = 5.0
+    low: Annotated[float, Field("from", "Where the axis begins.", soft=(0, 10), unit_by=_ALONG)] = 0.0
+    high: Annotated[float, Field("to", "Where the axis ends.", soft=(0, 10), unit_by=_ALONG)] = 5.0
     curve: Annotated[Curve, Field("curve", "The factor, or what is added.")] = Curve()
     colours: Annotated[Gradient | None, Field("colours", "The colours, where it drives the colour.")] = None
-    instead: Annotated[
-        bool, Field("instead", "A velocity replaces the particle's own along its axis instead of adding to it.")
+    replaces: Annotated[
+        bool, Field("replaces", "A velocity replaces the particle's own along its axis instead of adding to it.")
     ] = False
     force: Annotated[int, Field("force", "Number of the force it scales.", least=0, most=65000)] = 0
     name: Annotated[str, Field("name", "What a lane of the artist's own is called.")] = ""

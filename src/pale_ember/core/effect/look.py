@@ -4,20 +4,20 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pale_ember.core.effect.bands import Beam, Ribbon
 from pale_ember.core.effect.fields import Field, Need, Part
 from pale_ember.core.effect.needs import chosen
-from pale_ember.core.effect.surface import Light, Shine, Surface, Wear
+from pale_ember.core.effect.strips import Beam, Ribbon
+from pale_ember.core.effect.surface import Dissolve, Light, Shine, Surface
 
 _SPRITE = chosen("look", "drawn_as", ("sprite",), "Only sprites have it.")
-_STANDS = chosen("look", "drawn_as", ("sprite", "mesh"), "Bands lie along their path.")
+_STANDS = chosen("look", "drawn_as", ("sprite", "mesh"), "Strips lie along their path.")
 _RIBBON = chosen("look", "drawn_as", ("ribbon",), "The particles are not drawn as ribbons.")
 _BEAM = chosen("look", "drawn_as", ("beam",), "The particles are not drawn as beams.")
 _ALONG = chosen("look", "facing", ("along motion",), "Only sprites along their motion lengthen with it.")
 _SHEET = Need(
     ("look", "columns"), lambda layer: layer.look.columns * layer.look.rows > 1, "The picture is a single frame."
 )
-_CLOCK = chosen("look", "play", ("by clock", "flicker"), "Only playing by clock or flickering has a pace.")
+_CLOCK = chosen("look", "play", ("by clock", "flicker"), "Only playing by clock or flickering has a speed.")
 _MESH = chosen("look", "drawn_as", ("mesh",), "The particles are not drawn as meshes.")
 _VECTORS = chosen("look", "between", ("along vectors",), "The frames do not follow motion vectors.")
 
@@ -55,7 +55,7 @@ class Look(Part, frozen=True):
         Field(
             "drawn as",
             "What stands for a particle.",
-            options=("A flat picture.", "A mesh.", "A band along a path.", "A band between two anchors."),
+            options=("A flat picture.", "A mesh.", "A strip along a path.", "A strip between two anchors."),
             words=("billboard", "trail", "lightning", "renderer", "strip", "model", "debris"),
         ),
     ] = "sprite"
@@ -63,10 +63,10 @@ class Look(Part, frozen=True):
         str,
         Field(
             "picture",
-            "A card of the library (card:name) or a picture beside the document.",
-            words=("texture", "image", "sprite", "material", "card"),
+            "A picture of the library (library:name), or one beside the document.",
+            words=("texture", "image", "sprite", "material", "card", "library"),
         ),
-    ] = "card:soft dot"
+    ] = "library:soft dot"
     columns: Annotated[
         int,
         Field(
@@ -109,13 +109,13 @@ class Look(Part, frozen=True):
     fps: Annotated[
         float,
         Field(
-            "pace",
-            "Frames a second when playing by clock or flickering.",
+            "frames per second",
+            "How fast they follow each other when playing by clock or flickering.",
             unit="/s",
             soft=(0, 60),
             least=0,
             most=1000,
-            words=("frame rate", "frames per second", "flipbook speed"),
+            words=("frame rate", "fps", "pace", "flipbook speed"),
             needs=(_SPRITE, _SHEET, _CLOCK),
         ),
     ] = 12.0
@@ -204,8 +204,8 @@ class Look(Part, frozen=True):
     soft: Annotated[
         float,
         Field(
-            "soft meeting",
-            "Distance over which a card fades where it meets the ground.",
+            "soft where it meets",
+            "Distance over which a card fades where it meets what is solid.",
             unit="m",
             soft=(0, 1),
             least=0,
@@ -213,22 +213,23 @@ class Look(Part, frozen=True):
             words=("soft particles", "depth fade", "intersection"),
         ),
     ] = 0.1
-    near_fade: Annotated[
+    fade_near: Annotated[
         float,
-        Field("near fade", "Distance from the camera within which it fades, so that nothing fills the picture.",
-              unit="m", soft=(0, 3), least=0, most=1e4, words=("camera fade", "near clip"),
+        Field("fade near camera", "Distance from the camera within which it fades, so that nothing fills the picture.",
+              unit="m", soft=(0, 3), least=0, most=1e4, words=("camera fade", "near clip", "depth"),
               group="more: how it stands"),
     ] = 0.25  # fmt: skip
-    order: Annotated[
-        Literal["far to near", "oldest first", "youngest first"],
+    stacking: Annotated[
+        Literal["near on top", "young on top", "old on top", "as born"],
         Field(
-            "drawn", "Which particles of the layer are drawn over which.",
-            options=("The near over the far.", "The young over the old.", "The old over the young."),
-            words=("sort", "depth", "priority"),
-            needs=(_STANDS, chosen("look", "blend", ("alpha", "premultiplied"), "The order does not show in this blend."),),
+            "stacking", "Which particles of the layer are drawn over which.",
+            options=("The near over the far.", "Those early in their lives over those late in them.",
+                     "Those late in their lives over those early in them.", "The later born over the earlier; costs nothing."),
+            words=("sort", "depth", "priority", "order", "draw order"),
+            needs=(_STANDS, chosen("look", "blend", ("alpha", "premultiplied"), "Their order does not show in this blend."),),
             group="more: how it stands",
         ),
-    ] = "far to near"  # fmt: skip
+    ] = "near on top"  # fmt: skip
     pivot: Annotated[
         float,
         Field(
@@ -236,17 +237,17 @@ class Look(Part, frozen=True):
             soft=(-1, 1), words=("anchor", "origin"), needs=(_STANDS,), group="more: how it stands",
         ),
     ] = 0.0  # fmt: skip
-    nearer: Annotated[
+    pull: Annotated[
         float,
         Field(
-            "nearer", "How far it is drawn towards the camera, so that it does not sink into things.", unit="m",
+            "pull towards camera", "How far it is drawn towards the camera, so that it does not sink into things.", unit="m",
             soft=(0, 1), least=-1e4, most=1e4, words=("offset", "depth bias"), needs=(_STANDS,), group="more: how it stands",
         ),
     ] = 0.0  # fmt: skip
     surface: Annotated[Surface, Field("surface", "What its picture does.")] = Surface()
-    wear: Annotated[Wear, Field("eaten away", "How it is eaten away.")] = Wear()
+    dissolve: Annotated[Dissolve, Field("dissolve", "How it dissolves.")] = Dissolve()
     light: Annotated[Light, Field("light", "What light it takes and gives.")] = Light()
     shine: Annotated[Shine, Field("glow", "The halo around what is bright.")] = Shine()
     solid: Annotated[Solid, Field("mesh", "What each particle is, drawn as a mesh.", needs=(_MESH,))] = Solid()
-    ribbon: Annotated[Ribbon, Field("ribbon", "The band along a path.", needs=(_RIBBON,))] = Ribbon()
-    beam: Annotated[Beam, Field("beam", "The band between two anchors.", needs=(_BEAM,))] = Beam()
+    ribbon: Annotated[Ribbon, Field("ribbon", "The strip along a path.", needs=(_RIBBON,))] = Ribbon()
+    beam: Annotated[Beam, Field("beam", "The strip between two anchors.", needs=(_BEAM,))] = Beam()

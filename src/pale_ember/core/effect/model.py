@@ -111,13 +111,13 @@ class Effect(Part, frozen=True):
     duration: Annotated[
         float,
         Field(
-            "lasts",
+            "length",
             "Length of the effect, or of one loop.",
             unit="s",
             soft=(0.1, 10),
             least=0.01,
             most=3600,
-            words=("duration", "length", "loop time"),
+            words=("duration", "lasts", "loop time"),
         ),
     ] = 3.0
     loop: Annotated[
@@ -167,16 +167,18 @@ class Effect(Part, frozen=True):
             needs=(Need(("loop",), lambda effect: effect.loop, "Only a looping effect can begin warm."),),
         ),
     ] = False
-    same: Annotated[
+    identical: Annotated[
         bool,
         Field(
-            "same every loop",
-            "Draw the same dice in every loop, so that the end meets the beginning.",
-            words=("seamless", "repeatable"),
+            "identical loops",
+            "Every loop draws the same numbers, so that the end meets the beginning.",
+            words=("seamless", "repeatable", "same every loop"),
             needs=(Need(("loop",), lambda effect: effect.loop, "The effect plays once."),),
         ),
     ] = False
-    layers: Annotated[tuple[Layer, ...], Field("layers", "The emitters, drawn in this order.")] = ()
+    layers: Annotated[
+        tuple[Layer, ...], Field("layers", "The emitters, drawn in this order.", words=("emitter", "particle system"))
+    ] = ()
     stage: Annotated[Stage, Field("stage", "The preview world.", moves=False)] = Stage()
     credits: Annotated[
         tuple[Credit, ...], Field("credits", "Whose the pictures and meshes beside it are.", moves=False)

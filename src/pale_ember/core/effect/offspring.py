@@ -9,11 +9,11 @@ from pale_ember.core.effect.values import Range, fixed
 
 
 class Rule(Part, frozen=True):
-    """When something happens to a particle, another layer bears some there. `key` is its lasting number in the layer."""
+    """When something happens to a particle, another layer's are spawned there. `key` is its lasting number in the layer."""
 
     key: Annotated[int, Field("key", "Lasting number of the rule.", least=0, most=65000, hidden=True)] = 0
     when: Annotated[
-        Literal["born", "touches", "ends", "every metre", "every second"],
+        Literal["born", "touches", "ends", "by distance", "by time"],
         Field(
             "when",
             "What must happen to a particle of this layer.",
@@ -21,27 +21,30 @@ class Rule(Part, frozen=True):
                 "It is born.",
                 "It touches a surface.",
                 "Its life ends, or it ends at a surface.",
-                "It has travelled so far, again and again.",
-                "So much time has passed, again and again.",
+                "Each time it has travelled so far.",
+                "Each time it has lived so much longer.",
             ),
             words=("event", "trigger", "collision", "death", "spawn"),
         ),
     ] = "touches"
     layer: Annotated[
-        str, Field("bears of", "The layer whose particles are born.", words=("child", "sub-emitter"), names="spawned")
+        str,
+        Field("spawns", "The layer whose particles are born.", words=("child", "sub-emitter", "emit"), names="spawned"),
     ] = ""
     count: Annotated[
         Range, Field("count", "How many are born each time.", soft=(0, 20), whole=True, least=0, most=100_000)
     ] = fixed(3)
-    each: Annotated[
+    interval: Annotated[
         float,
         Field(
-            "each",
-            "Metres, or seconds, from one time to the next.",
+            "interval",
+            "How far, or how long, from one time to the next.",
+            unit_by=("when", {"by distance": "m", "by time": "s"}),
             soft=(0.02, 2),
             least=0.001,
             most=1e5,
-            needs=(beside("when", lambda when: when.startswith("every"), "It does not happen again and again."),),
+            words=("every", "spacing", "rate"),
+            needs=(beside("when", lambda when: when.startswith("by "), "It does not happen again and again."),),
         ),
     ] = 0.2
     chance: Annotated[
@@ -64,11 +67,11 @@ class Rule(Part, frozen=True):
     motion: Annotated[
         float,
         Field("motion", "Share of the parent's velocity taken along.", soft=(0, 1), least=-10, most=10,
-              words=("momentum")),
+              words=("momentum", "inherited velocity", "parent's speed")),
     ] = 0.0  # fmt: skip
-    least_impact: Annotated[
+    minimum_impact: Annotated[
         float,
-        Field("least impact", "A slower touch bears nothing.", unit="m/s", soft=(0, 5), least=0, most=1e5,
+        Field("minimum impact", "A slower touch spawns nothing.", unit="m/s", soft=(0, 5), least=0, most=1e5,
               words=("threshold",), group="more",
               needs=(beside("when", lambda when: when == "touches", "Only a touch has an impact."),)),
     ] = 0.0  # fmt: skip
@@ -112,7 +115,7 @@ class Offspring(Part, frozen=True):
         tuple[Rule, ...],
         Field(
             "rules",
-            "When something happens to a particle, another layer bears some there.",
+            "When something happens to a particle, another layer's are spawned there.",
             words=("sub-emitter", "event", "children", "splash", "on death", "on collision", "trail"),
         ),
     ] = ()

@@ -53,10 +53,10 @@ class Outlet(Part, frozen=True):
             group="when",
         ),
     ] = fixed(40.0)
-    rate_is: Annotated[
+    rate_counts: Annotated[
         Literal["per second", "seconds between", "kept alive"],
         Field(
-            "rate is",
+            "rate counts",
             "What the rate counts.",
             options=(
                 "Births each second.",
@@ -67,15 +67,15 @@ class Outlet(Part, frozen=True):
             group="when",
         ),
     ] = "per second"
-    flow: Annotated[
+    rate_curve: Annotated[
         Curve | None,
         Field(
-            "rate's course",
+            "rate curve",
             "Factor on the rate over the effect's time, from its start to its end.",
             soft=(0, 1),
             least=0,
-            words=("rate curve", "course", "ramp", "pulse"),
-            needs=(chosen("outlet", "rate_is", ("per second", "kept alive"), "A wait is drawn for each birth."),),
+            words=("course", "ramp", "pulse", "flow"),
+            needs=(chosen("outlet", "rate_counts", ("per second", "kept alive"), "A wait is drawn for each birth."),),
             group="when",
         ),
     ] = None
@@ -153,7 +153,7 @@ class Outlet(Part, frozen=True):
         Kind,
         Field(
             "shape",
-            "The form in or on which particles are born.",
+            "What particles are born in or on.",
             options=tuple(one.help for one in SHAPES.values()),
             words=("emitter shape", "area", "volume", "ring", "circle", "cube", "funnel", "dome", "doughnut", "tube"),
             group="shape",
@@ -216,7 +216,7 @@ class Outlet(Part, frozen=True):
         float,
         Field(
             "length",
-            "Length of the line, height of the cone or the cylinder; a cone of 0 bears all at its foot.",
+            "Length of the line, height of the cone or the cylinder; a cone of 0 spawns all at its foot.",
             unit="m",
             soft=(0, 2),
             least=0,
@@ -256,7 +256,7 @@ class Outlet(Part, frozen=True):
         Face,
         Field(
             "faces",
-            "Which faces bear.",
+            "Which faces spawn.",
             options=tuple(FACES.values()),
             words=("cap", "wall", "side", "face"),
             needs=(has_faces("Only shapes with faces have a choice."),),
@@ -276,7 +276,7 @@ class Outlet(Part, frozen=True):
     ] = "solid:kiln arch"
     mesh_part: Annotated[
         Literal["surface", "edges", "vertices"],
-        Field("born on", "Which part of the mesh bears.", options=("Its faces.", "Its edges.", "Its points."),
+        Field("born on", "Which part of the mesh spawns.", options=("Its faces.", "Its edges.", "Its points."),
               needs=(_MESH,), group="shape"),
     ] = "surface"  # fmt: skip
     density: Annotated[

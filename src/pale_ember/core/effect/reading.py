@@ -15,7 +15,7 @@ from dataclasses import dataclass
 from typing import Any, Literal, Union, get_args, get_origin
 
 from pale_ember.core.effect.fields import Declared, Field, Part, fields_of, kinds_of
-from pale_ember.core.effect.values import Colour, Curve, Gradient, PerAxis, Range, Tints, fixed
+from pale_ember.core.effect.values import Colour, Curve, Gradient, Key, PerAxis, Range, Slope, Tints, fixed
 
 _PLAIN = Field("", "")
 
@@ -268,6 +268,8 @@ def plain(value: Any) -> Any:
             del fields["choices"]
         if isinstance(value, Tints) and value.gradient is None:
             del fields["gradient"]
+        if isinstance(value, Key) and value.slope == Slope():
+            del fields["slope"]
         return kind | fields | value.unknown
     if isinstance(value, tuple):
         return [plain(item) for item in value]

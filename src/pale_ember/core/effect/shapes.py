@@ -40,16 +40,16 @@ _STANDING = ("side", "caps", "base", "top")
 SHAPES: dict[str, Shape] = {
     "point": Shape("All from one spot.", "a point"),
     "line": Shape("A straight line across, along X.", "a line of {length} m", ("length",)),
-    "disc": Shape("A flat round, facing up; without fill a ring.", "a disc of {radius} m", _ROUND),
-    "sphere": Shape("A ball.", "a sphere of {radius} m", _ROUND),
-    "hemisphere": Shape("The upper half of a ball.", "a hemisphere of {radius} m", _ROUND, ("side", "base")),
-    "box": Shape("A block.", "a box of {extent} m", ("extent", "fill"), tuple(FACES)[1:]),
+    "disc": Shape("A flat round, facing up; without fill a ring.", "a disc of radius {radius} m", _ROUND),
+    "sphere": Shape("A sphere.", "a sphere of radius {radius} m", _ROUND),
+    "hemisphere": Shape("The upper half of a sphere.", "a hemisphere of radius {radius} m", _ROUND, ("side", "base")),
+    "box": Shape("A box.", "a box of {extent} m", ("extent", "fill"), tuple(FACES)[1:]),
     "cone": Shape(
-        "A round that widens upward; outward runs along its sides.", "a cone of {radius} m",
+        "A round that widens upward; outward runs along its sides.", "a cone of radius {radius} m",
         (*_ROUND, "opening", "length"), _STANDING,
     ),
-    "cylinder": Shape("A drum standing on its foot.", "a cylinder of {radius} m", (*_ROUND, "length"), _STANDING),
-    "torus": Shape("A ring with a round tube.", "a torus of {radius} m", (*_ROUND, "tube")),
+    "cylinder": Shape("A cylinder standing on its foot.", "a cylinder of radius {radius} m", (*_ROUND, "length"), _STANDING),
+    "torus": Shape("A ring with a round tube.", "a torus of radius {radius} m", (*_ROUND, "tube")),
     "mesh": Shape(
         "The points, edges or faces of a mesh.", "the {mesh_part} of {mesh}", ("mesh", "mesh_part", "density")
     ),

@@ -32,14 +32,14 @@ class Pose(Part, frozen=True):
 
 
 class Camera(Part, frozen=True):
-    """A kept view: from where, at what, how wide."""
+    """A saved view: from where, at what, how wide."""
 
     name: Annotated[str, Field("name", "What the view is called.")] = "view"
     target: Annotated[Vector, Field("target", "The point looked at.", unit="m", least=-1e6, most=1e6)] = (0.0, 0.9, 0.0)
     distance: Annotated[float, Field("distance", "From the eye to the target.", unit="m", least=0.01, most=1e6)] = 4.5
     heading: Annotated[float, Field("heading", "Turn about the vertical; 0 looks along -Z.", unit="°")] = 20.0
     pitch: Annotated[float, Field("pitch", "How far the camera looks down.", unit="°", least=-89.9, most=89.9)] = 8.0
-    lens: Annotated[float, Field("lens", "Vertical angle of view.", unit="°", least=1, most=150)] = 40.0
+    fov: Annotated[float, Field("field of view", "Vertical angle of view.", unit="°", least=1, most=150)] = 40.0
 
 
 GROUND = "ground"
@@ -50,34 +50,34 @@ class Prop(Part, frozen=True):
     """Something that stands on the stage and can be touched."""
 
     name: Annotated[str, Field("name", "What it is called.")] = "prop"
-    form: Annotated[
-        Literal["box", "ball", "drum", "ramp", "plane", "mesh"],
+    shape: Annotated[
+        Literal["box", "sphere", "cylinder", "ramp", "plane", "mesh"],
         Field(
-            "form",
-            "Its form.",
+            "shape",
+            "Its shape.",
             options=(
-                "A block.",
-                "A ball.",
+                "A box.",
+                "A sphere.",
                 "A standing cylinder.",
                 "A wedge that rises towards -Z.",
                 "An endless plane, solid below.",
                 "A mesh.",
             ),
-            words=("collider", "primitive", "cube", "sphere", "cylinder", "slope", "wedge"),
+            words=("collider", "primitive", "cube", "ball", "drum", "slope", "wedge"),
         ),
     ] = "box"
     place: Annotated[Vector, Field("place", "Where its middle is.", unit="m", soft=(-5, 5), **_FAR)] = (0.0, 0.5, 0.0)
     turn: Annotated[Vector, Field("turn", "About Z, then X, then Y.", unit="°", soft=(-180, 180))] = (0.0, 0.0, 0.0)
     size: Annotated[
         Vector,
-        Field("size", "Full width, height and depth; a ball and a drum take their width for the diameter, "
+        Field("size", "Full width, height and depth; a sphere and a cylinder take their width for the diameter, "
               "a mesh is so many times as large as it was modelled.",
               unit="m", soft=(0.1, 5), least=1e-4, most=1e6),
     ] = (1.0, 1.0, 1.0)  # fmt: skip
     mesh: Annotated[
         str,
         Field("mesh", "A built-in solid (solid:name) or a mesh file beside the document.", names="mesh",
-              needs=(beside("form", lambda form: form == "mesh", "Only a mesh is read from a file."),)),
+              needs=(beside("shape", lambda shape: shape == "mesh", "Only a mesh is read from a file."),)),
     ] = "solid:kiln arch"  # fmt: skip
     keys: Annotated[tuple[Pose, ...], Field("keys", "How it moves over the effect's time.")] = ()
     solid: Annotated[bool, Field("solid", "Whether particles touch it.")] = True
@@ -170,9 +170,9 @@ class GameCamera(Part, frozen=True):
         float,
         Field("game distance", "How far it stands from the effect.", unit="m", soft=(1, 30), least=0.05, most=1e5),
     ] = 6.0
-    lens: Annotated[
-        float, Field("game lens", "Its vertical angle of view.", unit="°", soft=(20, 100), least=1, most=150,
-                     words=("fov", "field of view"))
+    fov: Annotated[
+        float, Field("game view", "Its vertical field of view.", unit="°", soft=(20, 100), least=1, most=150,
+                     words=("fov", "field of view", "lens"))
     ] = 55.0  # fmt: skip
 
 
@@ -187,20 +187,20 @@ class Stage(Part, frozen=True):
             "background",
             "What lies behind the effect.",
             options=(
-                "Night.",
-                "A grey day.",
-                "Bright.",
-                "From one colour below to another above.",
+                "Dark, as at night.",
+                "Middle grey.",
+                "Light.",
+                "From one colour at the bottom to another at the top.",
                 "A checker, to see what covers and what adds.",
                 "A picture of one's own.",
             ),
             words=("backdrop",),
         ),
     ] = "dark"
-    below: Annotated[Colour, Field("below", "The gradient's colour at the foot.", least=0, most=100, colour=True, needs=(_SLOPED,))] = (
+    bottom: Annotated[Colour, Field("bottom", "Colour of the gradient there.", least=0, most=100, colour=True, needs=(_SLOPED,))] = (
         0.10, 0.075, 0.06,
     )  # fmt: skip
-    above: Annotated[Colour, Field("above", "The gradient's colour at the top.", least=0, most=100, colour=True, needs=(_SLOPED,))] = (
+    top: Annotated[Colour, Field("top", "Colour of the gradient there.", least=0, most=100, colour=True, needs=(_SLOPED,))] = (
         0.012, 0.02, 0.035,
     )  # fmt: skip
     picture: Annotated[
@@ -211,7 +211,7 @@ class Stage(Part, frozen=True):
     ] = ""
     fog: Annotated[
         float, Field("fog", "Share of the light that a metre of air keeps back.", unit="/m", soft=(0, 0.3), least=0,
-                     most=10, words=("haze", "mist", "atmosphere"))
+                     most=10, words=("haze", "mist", "atmosphere", "depth"))
     ] = 0.0  # fmt: skip
     fog_tint: Annotated[Colour, Field("fog tint", "Its colour.", least=0, most=100, colour=True, needs=(_FOGGY,))] = (
         0.02,
@@ -219,11 +219,12 @@ class Stage(Part, frozen=True):
         0.03,
     )
     tone: Annotated[
-        Literal["filmic", "plain"],
+        Literal["rolled off", "hue kept", "clipped"],
         Field("tone", "How bright light is brought to the screen.",
-              options=("Highlights roll off and bleach, as on film.", "Cut at white."),
-              words=("tone mapping", "tonemapper", "hdr")),
-    ] = "filmic"  # fmt: skip
+              options=("Highlights roll off and bleach, as on film.", "Highlights roll off and keep their hue.",
+                       "Cut at white."),
+              words=("tone mapping", "tonemapper", "hdr", "filmic")),
+    ] = "rolled off"  # fmt: skip
     exposure: Annotated[
         float, Field("exposure", "How long the film is exposed, in stops.", soft=(-4, 4), least=-20, most=20,
                      words=("brightness", "stops"))
@@ -245,5 +246,5 @@ class Stage(Part, frozen=True):
     anchors: Annotated[tuple[Anchor, ...], Field("anchors", "Named places.")] = ()
     carrier: Annotated[Carrier, Field("carrier", "What moves the effect.", moves=True)] = Carrier()
     cameras: Annotated[
-        tuple[Camera, ...], Field("cameras", "Kept views; the first is the view pictures are taken from.")
+        tuple[Camera, ...], Field("cameras", "Saved views; the first is the view pictures are taken from.")
     ] = ()

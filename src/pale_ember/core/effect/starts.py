@@ -6,12 +6,12 @@ from collections.abc import Callable
 
 from msgspec.structs import replace
 
-from pale_ember.core.effect.bands import Beam
 from pale_ember.core.effect.chapters import Birth, Burst, Contact, Forces, Life, Look, Outlet
 from pale_ember.core.effect.edit import new_id
 from pale_ember.core.effect.look import Solid
 from pale_ember.core.effect.model import Layer
-from pale_ember.core.effect.surface import Light, Surface, Wear
+from pale_ember.core.effect.strips import Beam
+from pale_ember.core.effect.surface import Dissolve, Light, Surface
 from pale_ember.core.effect.values import Tints, between, curve, fixed, gradient, per_axis
 
 
@@ -35,7 +35,7 @@ def flame() -> Layer:
             opacity=curve((0, 0), (0.12, 0.8), (0.55, 0.75), (1, 0)),
         ),
         forces=Forces(gravity=(0, 2.1, 0), drag=1.2, turbulence=0.85, eddy=0.75, detail=0.7, drift=(0, 1.4, 0)),
-        look=Look(picture="card:flame wisps", columns=4, rows=4, play="over life", blend="additive", soft=0.3),
+        look=Look(picture="library:flame wisps", columns=4, rows=4, play="over life", blend="additive", soft=0.3),
     )  # fmt: skip
 
 
@@ -58,7 +58,7 @@ def smoke() -> Layer:
             opacity=curve((0, 0), (0.2, 1.0), (0.5, 0.7), (1, 0)),
         ),
         forces=Forces(gravity=(0, 0.5, 0), drag=0.8, wind=(0.3, 0, 0), turbulence=0.55, eddy=1.6, drift=(0.1, 0.5, 0)),
-        look=Look(picture="card:smoke puffs", columns=4, rows=4, play="over life", blend="alpha", soft=0.4),
+        look=Look(picture="library:smoke puffs", columns=4, rows=4, play="over life", blend="alpha", soft=0.4),
     )  # fmt: skip
 
 
@@ -81,7 +81,7 @@ def sparks() -> Layer:
         ),
         forces=Forces(gravity=(0, -0.9, 0), drag=1.0, turbulence=2.3, eddy=0.7, detail=0.8, drift=(0, 1.0, 0)),
         contact=Contact(meets="bounce", bounce=0.3, slide=0.6, radius=0.005),
-        look=Look(picture="card:spark", blend="additive", facing="along motion", streak=0.022, soft=0.02),
+        look=Look(picture="library:spark", blend="additive", facing="along motion", streak=0.022, soft=0.02),
     )  # fmt: skip
 
 
@@ -99,7 +99,7 @@ def flash() -> Layer:
             brightness=curve((0, 1), (0.2, 0.9), (1, 0.05)),
             opacity=curve((0, 1), (0.3, 0.9), (1, 0)),
         ),
-        look=Look(picture="card:soft dot", blend="additive", soft=0.2),
+        look=Look(picture="library:soft dot", blend="additive", soft=0.2),
     )  # fmt: skip
 
 
@@ -114,7 +114,7 @@ def drops() -> Layer:
         life=Life(opacity=curve((0, 0), (0.06, 1), (0.8, 1), (1, 0))),
         forces=Forces(gravity=(0, -9.81, 0), drag=0.15),
         contact=Contact(meets="bounce", bounce=0.25, slide=0.5, radius=0.01),
-        look=Look(picture="card:soft dot", blend="alpha", facing="along motion", streak=0.02, soft=0.02),
+        look=Look(picture="library:soft dot", blend="alpha", facing="along motion", streak=0.02, soft=0.02),
     )  # fmt: skip
 
 
@@ -135,7 +135,7 @@ def shards() -> Layer:
         forces=Forces(gravity=(0, -9.81, 0)),
         contact=Contact(meets="bounce", bounce=0.32, slide=0.55, radius=0.03),
         look=Look(
-            drawn_as="mesh", picture="card:clouds", blend="alpha", facing="free",
+            drawn_as="mesh", picture="library:clouds", blend="alpha", facing="free",
             solid=Solid(mesh="solid:shard", smooth=10, tumbles=True),
             surface=Surface(edge_glow=1.6, edge_width=0.9, edge_floor=0.42), light=Light(lit=0.65, shadow=0.35),
         ),
@@ -153,11 +153,11 @@ def shell() -> Layer:
         ),
         life=Life(opacity=curve((0, 0), (0.06, 1), (0.94, 1), (1, 0))),
         look=Look(
-            drawn_as="mesh", picture="card:fade", blend="additive", facing="free", soft=0.15,
+            drawn_as="mesh", picture="library:fade", blend="additive", facing="free", soft=0.15,
             solid=Solid(mesh="solid:tube", smooth=90),
             surface=Surface(edge_glow=1.0, edge_width=0.9, edge_floor=0.3),
-            wear=Wear(
-                eaten_by="card:clouds", dissolve=0.8, softness=0.35, contrast=1.5, tile=(2.0, 0.9),
+            dissolve=Dissolve(
+                picture="library:clouds", amount=0.8, softness=0.35, contrast=1.5, tile=(2.0, 0.9),
                 scroll=(0.1, 0.45), burn=1.5, burn_width=0.2,
             ),
         ),
@@ -175,8 +175,8 @@ def arc() -> Layer:
         ),
         life=Life(opacity=curve((0, 0.9), (0.3, 1), (1, 0))),
         look=Look(
-            drawn_as="beam", picture="card:streak", blend="additive",
-            beam=Beam(reach=(-2.0, 0.0, 0.0), bend_start=0.5, bend_end=0.5, segments=48, sway=0.13, sway_size=0.16,
+            drawn_as="beam", picture="library:streak", blend="additive",
+            beam=Beam(reach=(-2.0, 0.0, 0.0), sway=0.13, sway_size=0.16,
                       sway_speed=7.0),
         ),
     )  # fmt: skip
@@ -195,8 +195,8 @@ def mist() -> Layer:
         life=Life(size=curve((0, 0.8), (1, 1.25)), opacity=curve((0, 0), (0.12, 1), (0.7, 1), (1, 0))),
         forces=Forces(drag=0.4, turbulence=0.15, eddy=2.5),
         look=Look(
-            picture="card:smoke puffs", columns=4, rows=4, play="one at random", blend="alpha", soft=0.8,
-            near_fade=1.5, light=Light(lit=0.8, bulge=0.5),
+            picture="library:smoke puffs", columns=4, rows=4, play="one at random", blend="alpha", soft=0.8,
+            fade_near=1.5, light=Light(lit=0.8, bulge=0.5),
         ),
     )  # fmt: skip
 

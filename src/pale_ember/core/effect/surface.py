@@ -1,4 +1,4 @@
-"""The surface of a particle: what its picture is made of, how it is eaten away, lit, and made to glow."""
+"""The surface of a particle: what its picture is made of, how it dissolves, is lit, and made to glow."""
 
 from __future__ import annotations
 
@@ -28,13 +28,15 @@ _SINGLE = Need(
     ("look", "columns"), lambda layer: layer.look.columns * layer.look.rows == 1, "A sheet of frames is never tiled."
 )
 _WORN = Need(
-    ("look", "wear", "eaten_by"), lambda layer: bool(layer.look.wear.eaten_by), "Nothing eats it: choose what does."
+    ("look", "dissolve", "picture"),
+    lambda layer: bool(layer.look.dissolve.picture),
+    "There is no dissolve picture: choose one.",
 )
 _SECOND = Need(
     ("look", "surface", "second"), lambda layer: bool(layer.look.surface.second), "There is no second picture."
 )
 _WARPED = Need(
-    ("look", "surface", "warp"), lambda layer: bool(layer.look.surface.warp), "Nothing warps it: choose what does."
+    ("look", "surface", "warp"), lambda layer: bool(layer.look.surface.warp), "There is no warp picture: choose one."
 )
 _RIMMED = Need(("look", "surface", "edge_glow"), lambda layer: layer.look.surface.edge_glow > 0, "The edge glow is 0.")
 _GLOWS = Need(("look", "shine", "glow"), lambda layer: layer.look.shine.glow > 0, "Its glow is 0.")
@@ -42,7 +44,7 @@ _LIT = Need(("look", "light", "lit"), lambda layer: layer.look.light.lit > 0, "I
 _SPRITE = Need(
     ("look", "drawn_as"), lambda layer: layer.look.drawn_as == "sprite", "Only sprites shift what lies behind."
 )
-_STANDS = Need(("look", "drawn_as"), lambda layer: layer.look.drawn_as in ("sprite", "mesh"), "Bands throw no shadow.")
+_STANDS = Need(("look", "drawn_as"), lambda layer: layer.look.drawn_as in ("sprite", "mesh"), "Strips throw no shadow.")
 _ADDS = Need(
     ("look", "blend"), lambda layer: layer.look.blend in ("additive", "premultiplied", "screen"),
     "Only what adds light casts any.",
@@ -62,7 +64,12 @@ def _tiling(what: str, **more) -> Field:
 
 def _scroll(what: str, **more) -> Field:
     return Field(
-        "scroll", f"How fast {what} runs across and up.", unit="/s", soft=(-2, 2), words=("pan", "move", "flow"), **more
+        "scroll",
+        f"How fast {what} runs across and up.",
+        unit="/s",
+        soft=(-2, 2),
+        words=("uv scroll", "pan", "move", "flow"),
+        **more,
     )
 
 
@@ -74,7 +81,7 @@ def _scatter(what: str, **more) -> Field:
 
 
 class Surface(Part, frozen=True):
-    """What a particle's picture does: channel, tiling, a second picture, warp, haze, and its edge."""
+    """What a particle's picture does: channel, tiling, a second picture, warp, heat shimmer, and its edge."""
 
     channel: Annotated[
         Channel,
@@ -88,7 +95,7 @@ class Surface(Part, frozen=True):
     scatter: Annotated[float, _scatter("the picture", needs=(_SINGLE,))] = 0.0
     second: Annotated[
         str,
-        Field("second", "A second picture that multiplies the first; none leaves it alone.", names="picture",
+        Field("second picture", "A second picture that multiplies the first; none leaves it alone.", names="picture",
               words=("detail", "mask", "multiply texture")),
     ] = ""  # fmt: skip
     second_channel: Annotated[
@@ -99,11 +106,11 @@ class Surface(Part, frozen=True):
     second_scatter: Annotated[float, _scatter("the second", needs=(_SECOND,))] = 0.0
     warp: Annotated[
         str,
-        Field("warped by", "A picture whose light bends the others; none leaves them straight.", names="picture",
+        Field("warp picture", "A picture whose light bends the others; none leaves them straight.", names="picture",
               words=("distort uv", "flow", "wobble", "displace")),
     ] = ""  # fmt: skip
     warp_channel: Annotated[
-        Channel, Field("by its", "What of that picture bends.", options=_GREY, needs=(_WARPED,))
+        Channel, Field("warp channel", "What of that picture bends.", options=_GREY, needs=(_WARPED,))
     ] = "all"
     warp_by: Annotated[
         float,
@@ -113,10 +120,10 @@ class Surface(Part, frozen=True):
     warp_tile: Annotated[Pair, _tiling("the warping picture", needs=(_WARPED,))] = (1.0, 1.0)
     warp_scroll: Annotated[Pair, _scroll("the warping picture", needs=(_WARPED,))] = (0.0, 0.3)
     warp_scatter: Annotated[float, _scatter("the warping picture", needs=(_WARPED,))] = 0.0
-    haze: Annotated[
+    shimmer: Annotated[
         float,
-        Field("haze", "How far it shifts what lies behind it, as hot air does; share of the particle's size.",
-              unit="×", soft=(0, 0.5), least=0, most=10, words=("heat", "refraction", "distortion", "shimmer"), needs=(_SPRITE,)),
+        Field("heat shimmer", "How far it shifts what lies behind it, as hot air does; share of the particle's size.",
+              unit="×", soft=(0, 0.5), least=0, most=10, words=("haze", "refraction", "distortion", "hot air"), needs=(_SPRITE,)),
     ] = 0.0  # fmt: skip
     edge_glow: Annotated[
         float,
@@ -135,36 +142,38 @@ class Surface(Part, frozen=True):
     ] = 0.0  # fmt: skip
 
 
-class Wear(Part, frozen=True):
-    """How a particle is eaten away."""
+class Dissolve(Part, frozen=True):
+    """How a particle dissolves."""
 
-    eaten_by: Annotated[
+    picture: Annotated[
         str,
-        Field("eaten by", "The picture whose light parts last longest when a particle dissolves; none leaves it whole.",
-              words=("erosion", "noise", "mask", "dissolve"), names="picture"),
+        Field("dissolve picture", "Its light parts last longest when a particle dissolves; none leaves it whole.",
+              words=("erosion", "noise", "mask", "eaten away"), names="picture"),
     ] = ""  # fmt: skip
-    channel: Annotated[Channel, Field("by its", "What of that picture counts.", options=_GREY, needs=(_WORN,))] = "all"
-    dissolve: Annotated[
+    channel: Annotated[
+        Channel, Field("dissolve channel", "What of that picture counts.", options=_GREY, needs=(_WORN,))
+    ] = "all"
+    amount: Annotated[
         float,
-        Field("dissolve", "How far a particle is eaten away; a lane adds to it.", soft=(0, 1), least=-10, most=10,
+        Field("dissolve", "How far a particle is dissolved; a lane adds to it.", soft=(0, 1), least=-10, most=10,
               words=("erode", "burn away", "threshold"), needs=(_WORN,)),
     ] = 0.0  # fmt: skip
     contrast: Annotated[
         float,
-        Field("contrast", "Draws light and dark of the eating picture apart.", unit="×", soft=(0.2, 4), least=0.01,
+        Field("contrast", "Draws light and dark of that picture apart.", unit="×", soft=(0.2, 4), least=0.01,
               most=100, needs=(_WORN,)),
     ] = 1.0  # fmt: skip
     softness: Annotated[
         float,
-        Field("softness", "Width of the edge that is eaten.", soft=(0, 0.5), least=0, most=10, needs=(_WORN,),
+        Field("softness", "Width of the edge that dissolves.", soft=(0, 0.5), least=0, most=10, needs=(_WORN,),
               words=("feather",)),
     ] = 0.1  # fmt: skip
-    tile: Annotated[Pair, _tiling("the eating picture", needs=(_WORN,))] = (1.0, 1.0)
-    scroll: Annotated[Pair, _scroll("the eating picture", needs=(_WORN,))] = (0.0, 0.0)
-    scatter: Annotated[float, _scatter("the eating picture", needs=(_WORN,))] = 1.0
+    tile: Annotated[Pair, _tiling("the dissolve picture", needs=(_WORN,))] = (1.0, 1.0)
+    scroll: Annotated[Pair, _scroll("the dissolve picture", needs=(_WORN,))] = (0.0, 0.0)
+    scatter: Annotated[float, _scatter("the dissolve picture", needs=(_WORN,))] = 1.0
     burn: Annotated[
         float,
-        Field("burning edge", "How much brighter the edge that is eaten is.", unit="×", soft=(0, 8), least=0, most=1e4,
+        Field("burning edge", "How much brighter the edge that dissolves is.", unit="×", soft=(0, 8), least=0, most=1e4,
               words=("ember", "edge", "glow"), needs=(_WORN,)),
     ] = 0.0  # fmt: skip
     burn_width: Annotated[
@@ -188,7 +197,7 @@ class Light(Part, frozen=True):
     ] = 0.0  # fmt: skip
     bulge: Annotated[
         float,
-        Field("bulge", "How round a card is to the light: 0 flat, 1 a ball.", soft=(0, 1), least=0, most=1,
+        Field("bulge", "How round a card is to the light: 0 flat, 1 a sphere.", soft=(0, 1), least=0, most=1,
               words=("normal", "spherical"), needs=(_LIT,)),
     ] = 0.7  # fmt: skip
     casts: Annotated[

@@ -68,6 +68,13 @@ def per_axis(x: Range, y: Range, z: Range) -> PerAxis:
     return PerAxis(x=x, y=y, z=z)
 
 
+class Slope(Part, frozen=True):
+    """The slopes on either side of a key: the change of value along the whole axis."""
+
+    before: Annotated[float, Field("slope before", "Slope of the curve just before the key.")] = 0.0
+    after: Annotated[float, Field("slope after", "Slope of the curve just after the key.")] = 0.0
+
+
 class Key(Part, frozen=True):
     """A point of a curve. A smooth key takes the slope of its neighbourhood, a straight one makes a corner, a stepped
     one holds its value to the next, and one with handles has the slopes it is given."""
@@ -79,10 +86,7 @@ class Key(Part, frozen=True):
     ease: Annotated[
         Literal["smooth", "straight", "stepped", "handles"], Field("ease", "How the curve passes the key.")
     ] = "smooth"
-    arrive: Annotated[
-        float, Field("arrive", "Slope into a key with handles: change of value along the whole axis.")
-    ] = 0.0
-    leave: Annotated[float, Field("leave", "Slope out of a key with handles.")] = 0.0
+    slope: Annotated[Slope, Field("slope", "The slopes of a key with handles.")] = Slope()
     band: Annotated[float, Field("band", "How far particles may keep to either side of the curve here.", least=0)] = 0.0
 
 
@@ -176,7 +180,7 @@ def sample_keys(keys: tuple[Key, ...], ages: np.ndarray) -> np.ndarray:
     if len(keys) == 1:
         return np.full(np.shape(ages), value[0])
     ease = [key.ease for key in keys]
-    given = [(key.leave, key.arrive) for key in keys]
+    given = [key.slope for key in keys]
     leaving, arriving = slopes_of(at, value, ease, given)
     width, stepped = np.diff(at), np.array([word == "stepped" for word in ease])
     ages = np.clip(ages, at[0], at[-1])
@@ -196,16 +200,16 @@ def slopes_at(keys: tuple[Key, ...]) -> list[tuple[float, float]]:
     if len(keys) == 1:
         return [(0.0, 0.0)]
     at, value = np.array([key.at for key in keys]), np.array([key.value for key in keys])
-    leaving, arriving = slopes_of(at, value, [key.ease for key in keys], [(key.leave, key.arrive) for key in keys])
+    leaving, arriving = slopes_of(at, value, [key.ease for key in keys], [key.slope for key in keys])
     return list(zip([0.0, *arriving.tolist()], [*leaving.tolist(), 0.0], strict=True))
 
 
 def slopes_of(
-    at: np.ndarray, value: np.ndarray, ease: Sequence[str], given: list[tuple[float, float]] | None = None
+    at: np.ndarray, value: np.ndarray, ease: Sequence[str], given: Sequence[Slope] | None = None
 ) -> tuple[np.ndarray, np.ndarray]:
     """The slopes (k - 1,) with which a curve leaves each key but the last, and arrives at each but the first.
 
-    at, value : (k,) float64. ease : how it passes each. given : the slopes after and before each key with handles.
+    at, value : (k,) float64. ease : how it passes each. given : the slopes of each key with handles.
     """
     width = np.diff(at)
     chord = np.diff(value) / width
@@ -218,8 +222,9 @@ def slopes_of(
     kinds = np.array(ease)
     leaving, arriving = slope[:-1].copy(), slope[1:].copy()
     if given is not None:
-        handled, told = kinds == "handles", np.array(given)
-        leaving, arriving = np.where(handled[:-1], told[:-1, 0], leaving), np.where(handled[1:], told[1:, 1], arriving)
+        handled = kinds == "handles"
+        before, after = np.array([slope.before for slope in given]), np.array([slope.after for slope in given])
+        leaving, arriving = np.where(handled[:-1], after[:-1], leaving), np.where(handled[1:], before[1:], arriving)
     leaving = np.where(kinds[:-1] == "straight", chord, leaving)
     arriving = np.where((kinds[1:] == "straight") | (kinds[1:] == "stepped"), chord, arriving)
     return leaving, arriving

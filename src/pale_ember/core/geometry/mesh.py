@@ -276,10 +276,10 @@ def _rock() -> Mesh:
 SOLIDS: dict[str, Callable[[], Mesh]] = {
     "kiln arch": _arch,
     "quay stones": _quay,
-    "block": lambda: box((1.0, 1.0, 1.0), (0.0, 0.5, 0.0)),
-    "ball": _ball,
+    "box": lambda: box((1.0, 1.0, 1.0), (0.0, 0.5, 0.0)),
+    "sphere": _ball,
     "bead": lambda: _ball(14),
-    "drum": lambda: _lathe([(1e-6, 0.0), (0.5, 0.0), (0.5, 1.0), (1e-6, 1.0)]),
+    "cylinder": lambda: _lathe([(1e-6, 0.0), (0.5, 0.0), (0.5, 1.0), (1e-6, 1.0)]),
     "spike": lambda: _lathe([(1e-6, 0.0), (0.5, 0.0), (1e-6, 1.0)]),
     "tube": lambda: _lathe([(0.5, 0.0), (0.5, 1.0)], 48),
     "cone": lambda: _lathe([(0.2, 0.0), (0.5, 1.0)], 48),

@@ -22,7 +22,7 @@ def _limit(known: Forecast, layer: Layer) -> str | None:
     return None
 
 
-def _bears_nothing(known: Forecast, layer: Layer) -> str | None:
+def _spawns_nothing(known: Forecast, layer: Layer) -> str | None:
     outlet = layer.outlet
     if outlet.rate.most <= 0 and not outlet.bursts and outlet.per_metre <= 0 and layer.id not in known.feeds:
         return "outlet: nothing is born; give it a rate or a burst"
@@ -56,7 +56,7 @@ def _named_surfaces(known: Forecast, layer: Layer) -> str | None:
 
 def _rule_without_layer(known: Forecast, layer: Layer) -> str | None:
     if any(not rule.layer for rule in layer.offspring.rules):
-        return "offspring: a rule bears of no layer; choose one"
+        return "offspring: a rule has no layer to spawn; choose one"
     if layer.contact.meets == "pass" and any(rule.when == "touches" for rule in layer.offspring.rules):
         return (
             "offspring: a rule waits for touches, but particles pass through everything; let them bounce, stick or end"
@@ -75,12 +75,12 @@ def _lost_anchor(known: Forecast, layer: Layer) -> str | None:
 
 
 def _eats_nothing(known: Forecast, layer: Layer) -> str | None:
-    wear = layer.look.wear
+    worn = layer.look.dissolve
     driven = any(lane.drives == "dissolve" for lane in layer.life.more)
-    if wear.eaten_by and wear.dissolve <= 0 and not driven:
-        return "eaten away: dissolve is 0, so nothing is eaten; raise it, or drive it by a lane"
-    if driven and not wear.eaten_by:
-        return "eaten away: a lane drives dissolve, but nothing eats; choose what it is eaten by"
+    if worn.picture and worn.amount <= 0 and not driven:
+        return "dissolve: it is 0, so nothing dissolves; raise it, or drive it by a lane"
+    if driven and not worn.picture:
+        return "dissolve: a lane drives it, but there is no dissolve picture; choose one"
     return None
 
 
@@ -92,7 +92,7 @@ def _no_vectors(known: Forecast, layer: Layer) -> str | None:
 
 
 CHECKS: tuple[Callable[[Forecast, Layer], str | None], ...] = (
-    _bears_nothing, _limit, _stands_still, _memory, _named_surfaces, _rule_without_layer, _lost_anchor,
+    _spawns_nothing, _limit, _stands_still, _memory, _named_surfaces, _rule_without_layer, _lost_anchor,
     _eats_nothing, _no_vectors,
 )  # fmt: skip
 

@@ -29,6 +29,11 @@ def span(value: Range, unit: str) -> str:
     return f"{number(value.low)} – {number(value.high)}{gap}{unit}"
 
 
+def begun(text: str) -> str:
+    """A text with a capital to begin with; what artists named keeps its own."""
+    return text[:1].upper() + text[1:]
+
+
 def _aim(layer: Layer) -> str:
     outlet = layer.outlet
     spread = f" ±{number(outlet.spread)}°" if outlet.spread else ""
@@ -50,9 +55,9 @@ def _aim(layer: Layer) -> str:
 def burst(burst: Burst) -> str:
     """A burst in words."""
     count = span(burst.count, "")
-    times = f", {burst.repeats} times every {number(burst.every)} s" if burst.repeats > 1 else ""
+    times = f", {burst.times} times every {number(burst.every)} s" if burst.times > 1 else ""
     chance = f" with a chance of {number(burst.chance * 100)} %" if burst.chance < 1 else ""
-    return f"{count} at once at {number(burst.time)} s{times}{chance}"
+    return f"{count} at once at {number(burst.first_at)} s{times}{chance}"
 
 
 def _flow(effect: Effect, layer: Layer) -> str:
@@ -60,8 +65,8 @@ def _flow(effect: Effect, layer: Layer) -> str:
     start, length = active_span(effect, layer)
     when = "" if length >= effect.duration else f" from {number(start)} to {number(start + length)} s"
     told = {"per second": "{} a second", "seconds between": "one every {} s", "kept alive": "{} kept alive"}
-    over = ", changing over time" if layer.outlet.flow is not None else ""
-    return told[layer.outlet.rate_is].format(span(rate, "")) + when + over
+    over = ", changing over time" if layer.outlet.rate_curve is not None else ""
+    return told[layer.outlet.rate_counts].format(span(rate, "")) + when + over
 
 
 def outlet(effect: Effect, layer: Layer) -> str:
@@ -72,7 +77,7 @@ def outlet(effect: Effect, layer: Layer) -> str:
     if len(bursts) == 1:
         parts.append(burst(bursts[0]))
     elif bursts:
-        total = sum(each.count.most * each.repeats for each in bursts)
+        total = sum(each.count.most * each.times for each in bursts)
         parts.append(f"{len(bursts)} bursts, {number(total)} in all,")
     if layer.outlet.per_metre > 0:
         parts.append(f"{number(layer.outlet.per_metre)} a metre")
@@ -80,7 +85,7 @@ def outlet(effect: Effect, layer: Layer) -> str:
     if feeders:
         parts.append("what " + " and ".join(feeders) + " leaves")
     if not parts:
-        return "Bears nothing: no rate and no bursts."
+        return "Spawns nothing: no rate and no bursts."
     return f"{' and '.join(parts)} from {shape_told(layer.outlet, number)}, {_aim(layer)}."
 
 
@@ -116,13 +121,13 @@ def life(effect: Effect, layer: Layer) -> str:
     if lanes.opacity is not None:
         parts.append(_course(lanes.opacity, "fades in", "fades out", "keeps its opacity"))
     if lanes.speed is not None:
-        parts.append(_course(lanes.speed, "speeds up", "slows down", "keeps its pace"))
+        parts.append(_course(lanes.speed, "speeds up", "slows down", "keeps its speed"))
     for lane in lanes.more:
         what = lane.name if lane.drives == "named" and lane.name else lane.drives
         parts.append(f"{what} follows {lane.over}")
     if not parts:
         return "Nothing changes as it ages."
-    return (", ".join(parts) + ".").capitalize()
+    return begun(", ".join(parts) + ".")
 
 
 def forces(effect: Effect, layer: Layer) -> str:
@@ -144,7 +149,7 @@ def forces(effect: Effect, layer: Layer) -> str:
             parts.append(force.told if force.region == "everywhere" else f"{force.told} {force.region}")
     if not parts:
         return "Nothing pushes it."
-    return (", ".join(parts) + ".").capitalize()
+    return begun(", ".join(parts) + ".")
 
 
 def contact(effect: Effect, layer: Layer) -> str:
@@ -153,7 +158,7 @@ def contact(effect: Effect, layer: Layer) -> str:
     if not met.surfaces and any(prop.solid for prop in effect.stage.props):
         what = "whatever it meets"
     if met.meets == "pass":
-        return "Meets nothing."
+        return "Passes through everything."
     if met.meets == "end":
         return f"Ends at {what}."
     if met.meets == "stick":
@@ -168,13 +173,13 @@ def contact(effect: Effect, layer: Layer) -> str:
 def rule(effect: Effect, rule: Rule) -> str:
     """An offspring rule in words."""
     child = layer_of(effect, rule.layer)
-    each = f" {number(rule.each)} m" if rule.when == "every metre" else f" {number(rule.each)} s"
+    every = f"Every {number(rule.interval)} {'m' if rule.when == 'by distance' else 's'}"
     told = {"born": "When it is born", "touches": "When it touches", "ends": "When it ends"}
-    when = told.get(rule.when) or f"Every{each}"
+    when = told.get(rule.when, every)
     what = "nothing, for no layer is chosen" if child is None else f"{span(rule.count, '')} of {child.name}"
     chance = f" with a chance of {number(rule.chance * 100)} %" if rule.chance < 1 else ""
     later = f" {span(rule.delay, 's')} later" if rule.delay.most > 0 else ""
-    return f"{when} it bears {what}{chance}{later}"
+    return f"{when} it spawns {what}{chance}{later}"
 
 
 def offspring(effect: Effect, layer: Layer) -> str:
@@ -197,7 +202,7 @@ def look(effect: Effect, layer: Layer) -> str:
     }  # fmt: skip
     paths = {
         "behind each": "a ribbon behind each", "through all": "a ribbon through all",
-        "behind anchor": "a ribbon behind its anchor", "between anchors": "a strip between two anchors",
+        "behind anchor": "a ribbon behind its anchor", "between anchors": "a ribbon between two anchors",
     }  # fmt: skip
     frames = f", {worn.columns * worn.rows} frames {worn.play}" if worn.columns * worn.rows > 1 else ""
     if worn.drawn_as == "beam":
@@ -211,11 +216,11 @@ def look(effect: Effect, layer: Layer) -> str:
     else:
         begin = f"{name} {facings[worn.facing]}, {blends[worn.blend]}"
     told = {
-        "glowing at its edge": worn.surface.edge_glow > 0, "eaten away": bool(worn.wear.eaten_by),
-        "warped": bool(worn.surface.warp), "shimmering": worn.surface.haze > 0, "lit by the stage": worn.light.lit > 0,
+        "glowing at its edge": worn.surface.edge_glow > 0, "dissolving": bool(worn.dissolve.picture),
+        "warped": bool(worn.surface.warp), "shimmering": worn.surface.shimmer > 0, "lit by the stage": worn.light.lit > 0,
     }  # fmt: skip
     more = "".join(f", {text}" for text, holds in told.items() if holds)
-    return f"{begin[:1].upper()}{begin[1:]}{frames}{more}."
+    return begun(f"{begin}{frames}{more}.")
 
 
 SENTENCES: dict[str, Callable[[Effect, Layer], str]] = {

@@ -32,7 +32,7 @@ def _of(plan, choices, pair, number, channel):
 
 
 @kernel
-def bear(plans, choices, mesh, born, number, frames, carried, table, at):
+def spawn(plans, choices, mesh, born, number, frames, carried, table, at):
     """Fills rows from `at` on of a table with newborn particles at their places of birth.
 
     plans : (1,) of BIRTH. choices : (c,) float32. mesh : corners, normals and shares of a Scatter.
@@ -84,7 +84,7 @@ def replace_places(plans, mesh, step, frame, table, count):
 
 
 def scatter_arrays(layer: Layer, mesh: Callable[[str], Mesh], density: Callable) -> tuple[np.ndarray, ...]:
-    """The pieces of a mesh that bears, as the kernels take them; one piece of nothing for other shapes.
+    """The pieces of a mesh that spawns, as the kernels take them; one piece of nothing for other shapes.
 
     points, normals : (k, 3) m; weights : (k,) shares of one.
     """

@@ -185,9 +185,9 @@ def meet(plan, surfaces, nodes, triangles, way, x, y, z, vx, vy, vz, h, share, t
         impact = max(-into, 0.0)
         pull = nx * ax + ny * ay + nz * az
         # What cannot leave the surface within a step lies on it.
-        rests = plan.bounce * impact <= max(-pull, 0.0) * step or impact < plan.least_speed
+        rests = plan.bounce * impact <= max(-pull, 0.0) * step or impact < plan.minimum_speed
         strikes = impact > max(-pull, 0.0) * step * 1.5 + 1e-6
-        counts = impact >= plan.least_speed and (strikes or plan.meets != BOUNCE)
+        counts = impact >= plan.minimum_speed and (strikes or plan.meets != BOUNCE)
         if counts:
             if counted == 0:
                 touched[0], touched[1], touched[2], touched[3], touched[4] = gone, nx, ny, nz, impact

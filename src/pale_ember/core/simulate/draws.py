@@ -19,7 +19,7 @@ GAP, LOOP_RATE, BURST_CHANCE, BURST_COUNT, RULE_CHANCE, RULE_COUNT, RULE_DELAY, 
 FIRST_FRAME = 34
 ROUND_X, ROUND_Y, ROUND_Z = 35, 36, 37
 FORCE, BAND = 1 << 20, 2 << 20
-"""Channels; those of forces and bands are followed by the lasting number of the force or lane. A channel's number is
+"""Channels; those of forces and lanes are followed by the lasting number of the force or lane. A channel's number is
 part of every document's picture: never reuse or renumber one."""
 
 LOOP_BITS = np.uint64(0xFFFF_0000_0000)

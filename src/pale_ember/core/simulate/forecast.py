@@ -40,7 +40,7 @@ class Forecast:
     def _most_births(self, layer: Layer, seconds: float, deep: int) -> float:
         rate, outlet, loops = self.rate(layer), layer.outlet, self.effect.loop
         waves = math.ceil(seconds / rate.duration) + 1 if loops else 1
-        most = sum(burst.count.most * burst.repeats for burst in outlet.bursts) * waves
+        most = sum(burst.count.most * burst.times for burst in outlet.bursts) * waves
         if rate.most_rate > 0:
             most += rate.most_rate * (seconds if loops else min(seconds, rate.span)) + 2 * waves
         if outlet.per_metre > 0:
@@ -54,7 +54,7 @@ class Forecast:
             real = seconds / layer.tempo * parent.tempo
             births = self.most_births(parent, real + life, deep + 1)
             alive = min(self.most_births(parent, life, deep + 1), float(parent.outlet.limit))
-            times = real + 1 if rule.when == "every second" else 1.0
+            times = real + 1 if rule.when == "by time" else 1.0
             most += _most_events(rule, alive, births) * times * rule.count.most
         return most
 
@@ -81,12 +81,12 @@ class Forecast:
         return int(peak * (3 * row + FRAME_BYTES) + kept)
 
     def last_births(self) -> dict[str, float]:
-        """By layer, when one that plays once bears its last particle, in effect seconds. Raises ValueError for a ring."""
+        """By layer, when one that plays once spawns its last particle, in effect seconds. Raises ValueError for a ring."""
         moments: dict[str, float] = {}
         for layer in in_order_of_birth(self.effect):
             rate, outlet = self.rate(layer), layer.outlet
             flows = (outlet.rate.most > 0 or outlet.per_metre > 0) and rate.span > 0
-            times = [burst.time + (burst.repeats - 1) * burst.every for burst in outlet.bursts]
+            times = [burst.first_at + (burst.times - 1) * burst.every for burst in outlet.bursts]
             last = max([rate.start + rate.span if flows else 0.0, *times]) / layer.tempo
             for parent, rule in self.feeds.get(layer.id, []):
                 late = parent.birth.lifetime.most / parent.tempo + rule.delay.most / layer.tempo
@@ -108,6 +108,6 @@ def _most_events(rule: Rule, alive: float, births: float) -> float:
     """The most events a second that a rule can tell of a parent with so many alive and born a second."""
     if rule.when in ("born", "ends"):
         return births
-    if rule.when == "every second":
-        return alive / rule.each
+    if rule.when == "by time":
+        return alive / rule.interval
     return births * rule.most_per_parent if rule.most_per_parent > 0 else math.inf

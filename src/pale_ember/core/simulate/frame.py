@@ -23,7 +23,7 @@ NO_SHARES = np.zeros((1, 2), np.float32)
 class Strips:
     """Bands side by side in one array, p points in all. Float32 unless said.
 
-    first : (k + 1,) int64, where each band begins, and the end. point : (p, 3) m, the centreline, head first.
+    first : (k + 1,) int64, where each strip begins, and the end. point : (p, 3) m, the centreline, head first.
     width : (p,) m. across : (p, 3) units along which it is wide, or 0 where it faces the camera. colour : (p, 4)
     linear, opacity last. along : (p,) texture coordinate, 0 at the head. owner : (k,) int64, the particle's row or -1.
     """
@@ -48,7 +48,7 @@ class LayerFrame:
     number : (n,) uint64. age : (n,) 0 to 1. life : (n,) s. position, velocity : (n, 3) in the world.
     size : (n, 3) full extent. angle : (n,). colour : (n, 4) linear, not premultiplied, opacity last.
     frame : (n,) place in the sheet. driven : (n,) each, what further lanes give, by name: factors (`plan.FACTORS`) as
-    change on top of 1, the rest as they are. strips : the bands of a layer drawn as ribbons or beams. stand : (3, 3)
+    change on top of 1, the rest as they are. strips : those of a layer drawn as ribbons or beams. stand : (3, 3)
     float64, the layer's own axes in the world. plan : what it was made by.
     """
 

@@ -14,18 +14,18 @@ from pale_ember.core.simulate.kernel import inlined, kernel
 from pale_ember.core.simulate.poses import Frames
 from pale_ember.core.simulate.telling import RULE
 
-WHENS = ("born", "touches", "ends", "every metre", "every second")
+WHENS = ("born", "touches", "ends", "by distance", "by time")
 _HEADINGS = ("own", "onward", "back", "surface")
 """The occasions and headings in the order of their codes."""
 
 
 def rule_records(effect: Effect, layer: Layer) -> np.ndarray:
-    """(r,) of RULE: a parent's own rules in the order of the document, those that bear nothing included."""
+    """(r,) of RULE: a parent's own rules in the order of the document, those that spawn nothing included."""
     records = np.zeros(len(layer.offspring.rules), RULE)
     for i, rule in enumerate(layer.offspring.rules):
         records[i] = (
-            rule_key(effect, layer, rule), WHENS.index(rule.when), rule.most_per_parent, rule.most_per_step, rule.each,
-            rule.chance, rule.least_impact if rule.when == "touches" else 0.0,
+            rule_key(effect, layer, rule), WHENS.index(rule.when), rule.most_per_parent, rule.most_per_step, rule.interval,
+            rule.chance, rule.minimum_impact if rule.when == "touches" else 0.0,
         )  # fmt: skip
     return records
 
@@ -53,7 +53,7 @@ class Children:
 
 @kernel
 def _occasions(events, rule, key, mask, low, high, choices, counts):
-    """How many each event of a rule bears, drawn; 0 for the events of others. Fills counts (m,) int64."""
+    """How many each event of a rule spawns, drawn; 0 for the events of others. Fills counts (m,) int64."""
     for i in range(events.shape[0]):
         counts[i] = 0
         if events[i].rule == rule:
@@ -70,7 +70,7 @@ def _occasion(event, key, mask):
 
 
 @kernel
-def _bear_all(
+def _spawn_all(
     events, counts, key, mask, tempo, delay, delays, late, facing, share, motion, step_time, own, outer,
     step, born, number, frames, velocity, event,
 ):  # fmt: skip
@@ -162,7 +162,7 @@ def children(
     s of the child's own time.
     """
     key = rule_key(effect, parent, rule)
-    mask = ~LOOP_BITS if effect.loop and effect.same else ~np.uint64(0)
+    mask = ~LOOP_BITS if effect.loop and effect.identical else ~np.uint64(0)
     counts = np.empty(len(events), np.int64)
     low, high = (math.floor(end + 0.5) for end in (rule.count.least, rule.count.most))
     _occasions(events, index, key, mask, low, high, np.array(rule.count.choices), counts)
@@ -172,7 +172,7 @@ def children(
         np.empty((total, 3)), np.empty(total, np.int64),
     )  # fmt: skip
     none = np.zeros((0, 12))
-    _bear_all(
+    _spawn_all(
         events, counts, key, mask, child.tempo / parent.tempo, (float(rule.delay.least), float(rule.delay.most)),
         np.array(rule.delay.choices), rule.delay.most > 0, _HEADINGS.index(rule.facing), float(rule.place),
         float(rule.motion), step_time, own.rows(),

@@ -1,4 +1,4 @@
-"""Where on or in a shape a particle is born, and where it heads: pieces of the kernel that bears them."""
+"""Where on or in a shape a particle is born, and where it heads: pieces of the kernel that spawns them."""
 
 from __future__ import annotations
 

@@ -40,7 +40,7 @@ SHAPE, FACE, AIM, DRIVE, OVER = (codes(words) for words in (SHAPES, FACES, AIMS,
 FORCE_KINDS = tuple(kinds_of(Force))
 PUSHES = codes(FORCE_KINDS)
 PLAY = codes(PLAYS := ("over life", "by clock", "one at random", "flicker"))
-REGION = codes(REGIONS := ("everywhere", "in a ball", "in a block"))
+REGION = codes(REGIONS := ("everywhere", "in a sphere", "in a box"))
 MEETS = ("pass", "bounce", "stick", "end")
 PASS, BOUNCE, STICK, END = range(4)
 
@@ -72,7 +72,7 @@ MOTION = np.dtype(
     + [(name, np.int64) for name in ("limit", "meets")]
     + [(name, np.float32) for name in (
         "gx", "gy", "gz", "drag", "wind_x", "wind_y", "wind_z", "turbulence", "cells_per_metre", "detail", "drift_x",
-        "drift_y", "drift_z", "bounce", "slide", "touch", "ageing", "least_speed", "spin")]
+        "drift_y", "drift_z", "bounce", "slide", "touch", "ageing", "minimum_speed", "spin")]
     + [(name, np.bool_) for name in ("retires", "loops", "coasts", "far", "ages", "travels", "turns", "tracks_touches",
                                      "kin", "end_rules")],
     align=True,
@@ -81,7 +81,7 @@ MOTION = np.dtype(
 
 LANE = np.dtype(
     [(name, np.int64) for name in ("drives", "over", "channel", "target", "row", "name", "jumps")]
-    + [("low", np.float32), ("scale", np.float32), ("instead", np.bool_), ("banded", np.bool_), ("factor", np.bool_)],
+    + [("low", np.float32), ("scale", np.float32), ("replaces", np.bool_), ("banded", np.bool_), ("factor", np.bool_)],
     align=True,
 )
 """A lane: `row` is its table; a place on its axis is (value - low) * scale. Behind its SAMPLES a table holds `jumps`
@@ -230,7 +230,7 @@ def lane_arrays(lanes: list[Lane], targets: dict[int, int], names: tuple[str, ..
         records[i] = (
             _DRIVES.index(lane.drives), _OVERS.index(lane.over), BAND + lane.key, targets.get(lane.force, -1), i,
             names.index(driven_name(lane)) if driven_name(lane) in names else -1, len(jumps[i]),
-            low, 1.0 / (high - low) if abs(high - low) > 1e-9 else 1e9, lane.instead, lane.curve.banded,
+            low, 1.0 / (high - low) if abs(high - low) > 1e-9 else 1e9, lane.replaces, lane.curve.banded,
             lane.drives in FACTORS,
         )  # fmt: skip
         tables[i, :SAMPLES], bands[i] = lane.curve.table(), lane.curve.band_table()
@@ -259,7 +259,7 @@ def _unit(axis: tuple[float, float, float]) -> np.ndarray:
 
 
 def own_loop_mask(effect: Effect) -> np.uint64:
-    return ~LOOP_BITS if effect.loop and effect.same else ~np.uint64(0)
+    return ~LOOP_BITS if effect.loop and effect.identical else ~np.uint64(0)
 
 
 def _birth_record(effect: Effect, layer: Layer, choices: _Choices) -> np.ndarray:
@@ -284,7 +284,7 @@ def _birth_record(effect: Effect, layer: Layer, choices: _Choices) -> np.ndarray
     record["stretch"], record["offset"], record["turn"] = outlet.stretch, outlet.offset, turn_matrix(outlet.shape_turn)
     record["even"] = outlet.even
     record["life"], record["speed"] = choices.range(birth.lifetime), choices.range(birth.speed)
-    record["outward"], record["sideways"] = choices.range(birth.outward), choices.range(birth.sideways)
+    record["outward"], record["sideways"] = choices.range(birth.outward), choices.range(birth.around)
     record["push"] = [choices.range(part) for part in (birth.push.x, birth.push.y, birth.push.z)]
     return records
 
@@ -329,7 +329,7 @@ def motion_plan(effect: Effect, layer: Layer) -> MotionPlan:
         turbulence=forces.turbulence if drags else 0.0, cells_per_metre=EDDY_CELLS / forces.eddy,
         detail=forces.detail, drift_x=forces.drift[0], drift_y=forces.drift[1], drift_z=forces.drift[2],
         bounce=contact.bounce, slide=contact.slide, touch=touch_of(layer), ageing=contact.ageing,
-        least_speed=contact.least_speed, retires=layer.outlet.at_limit == "retire the oldest", loops=effect.loop,
+        minimum_speed=contact.minimum_speed, retires=layer.outlet.at_limit == "retire the oldest", loops=effect.loop,
         ages="aged" in columns, travels="travelled" in columns, turns="turned" in columns,
         tracks_touches="touches" in columns, kin="kin" in columns,
         end_rules=any(rule.when == "ends" for rule in layer.offspring.rules),

@@ -10,14 +10,14 @@ from pale_ember.core.effect.chapters import Offspring, Outlet
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.values import fixed
-from pale_ember.core.simulate.births import bear, replace_places
+from pale_ember.core.simulate.births import replace_places, spawn
 from pale_ember.core.simulate.timeline import Timeline
 
 
 def prepare(progress: Callable[[str, int, int], None]) -> None:
     """Makes every kernel ready, from the cache or by compiling; `progress(what, done, of all)` is told before each."""
     plain = Layer(id="000000000000000a", outlet=Outlet())
-    rule = Rule(when="every second", layer="000000000000000c", size=1.0)
+    rule = Rule(when="by time", layer="000000000000000c", size=1.0)
     rich = Layer(id="000000000000000b", outlet=Outlet(), offspring=Offspring(rules=(rule,)))
     fed = Layer(id="000000000000000c", outlet=Outlet(rate=fixed(0.0)))
     timeline = Timeline(Effect(layers=(plain, rich, fed)))
@@ -27,7 +27,7 @@ def prepare(progress: Callable[[str, int, int], None]) -> None:
     progress("how particles are born", 0, steps)
     table = track._begin(0).table
     none = np.zeros(0), np.zeros(0, np.uint64)
-    bear(track.plan.birth, track.plan.choices, track._mesh, *none, np.zeros((1, 12)), np.zeros((0, 3)), table, 0)
+    spawn(track.plan.birth, track.plan.choices, track._mesh, *none, np.zeros((1, 12)), np.zeros((0, 3)), table, 0)
     replace_places(track.plan.birth, track._mesh, 0, np.zeros(12), table, 0)
     progress("how particles move", 1, steps)
     track.at(3)

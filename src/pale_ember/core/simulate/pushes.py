@@ -75,9 +75,9 @@ def share_inside(force, x, y, z):
     bx = (m[0, 0] * dx + m[0, 1] * dy + m[0, 2] * dz) / max(half[0], np.float32(1e-9))
     by = (m[1, 0] * dx + m[1, 1] * dy + m[1, 2] * dz) / max(half[1], np.float32(1e-9))
     bz = (m[2, 0] * dx + m[2, 1] * dy + m[2, 2] * dz) / max(half[2], np.float32(1e-9))
-    if force.region == REGION.in_a_ball:
+    if force.region == REGION.in_a_sphere:
         return _F1 if bx * bx + by * by + bz * bz <= _F1 else _F0
-    if force.region == REGION.in_a_block:
+    if force.region == REGION.in_a_box:
         return _F1 if max(abs(bx), abs(by), abs(bz)) <= _F1 else _F0
     return _F0
 
@@ -118,11 +118,11 @@ def by_lanes(
         elif drives == DRIVE.turbulence:
             stir *= value
         elif drives == DRIVE.velocity_x:
-            ex, fx = ex + value, (_F0 if lanes[j].instead else fx)
+            ex, fx = ex + value, (_F0 if lanes[j].replaces else fx)
         elif drives == DRIVE.velocity_y:
-            ey, fy = ey + value, (_F0 if lanes[j].instead else fy)
+            ey, fy = ey + value, (_F0 if lanes[j].replaces else fy)
         elif drives == DRIVE.velocity_z:
-            ez, fz = ez + value, (_F0 if lanes[j].instead else fz)
+            ez, fz = ez + value, (_F0 if lanes[j].replaces else fz)
         elif drives == DRIVE.spin:
             turned[i] += value * hh
     return gx, gy, gz, ux, uy, uz, drag, stir, factor, ex, ey, ez, fx, fy, fz
@@ -161,7 +161,7 @@ def pushed(
             s = max(s, -size / max(hh, np.float32(1e-6))) / size
             gx, gy, gz = gx + s * x_speed, gy + s * y_speed, gz + s * z_speed
     elif kind == PUSHES.gust:
-        s *= _gust_at(key, forces[j].channel, time, np.float32(forces[j].period), np.float32(forces[j].calm))
+        s *= _gust_at(key, forces[j].channel, time, np.float32(forces[j].period), np.float32(forces[j].gustiness))
         ux, uy, uz = ux + s * axis[0], uy + s * axis[1], uz + s * axis[2]
     elif kind == PUSHES.brake:
         drag, slows = drag + max(s, _F0), slows + np.float32(forces[j].quadratic)

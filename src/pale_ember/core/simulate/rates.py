@@ -1,4 +1,4 @@
-"""How many a layer bears, and over which span of time: what follows from its outlet alone."""
+"""How many a layer spawns, and over which span of time: what follows from its outlet alone."""
 
 from __future__ import annotations
 
@@ -72,12 +72,12 @@ class Rate:
         self.duration = effect.duration * layer.tempo
         start, span = active_span(effect, layer)
         self.start, self.span = start * layer.tempo, span * layer.tempo
-        self.same = effect.loop and effect.same
+        self.same = effect.loop and effect.identical
         self.warm = effect.loop and effect.warm
-        self.flow = Flow(outlet.flow, self.duration, self.start, self.span)
+        self.flow = Flow(outlet.rate_curve, self.duration, self.start, self.span)
         life = layer.birth.lifetime.middle
-        self._share = 1.0 / max(life, 1e-3) if outlet.rate_is == "kept alive" else 1.0
-        self.waits = outlet.rate_is == "seconds between"
+        self._share = 1.0 / max(life, 1e-3) if outlet.rate_counts == "kept alive" else 1.0
+        self.waits = outlet.rate_counts == "seconds between"
 
     def rate_of(self, value: float) -> float:
         """Births a second for one value of the rate's range, without the curve over time."""

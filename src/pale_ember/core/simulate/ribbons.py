@@ -1,4 +1,4 @@
-"""Ribbons and beams: bands along paths, as points with widths and colours. Drawing lays a strip of the picture on them."""
+"""Ribbons and beams: strips along paths, as points with widths and colours. Drawing lays the picture on them."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from collections import deque
 import numpy as np
 
 from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.strips import Beam
 from pale_ember.core.effect.values import Curve, Gradient, sample_keys
 from pale_ember.core.simulate.draws import SWAY, draws, key_of
 from pale_ember.core.simulate.frame import LayerFrame, Strips
@@ -17,15 +18,24 @@ _FINEST = 1 / 120
 """Seconds between points of an anchor's path."""
 
 _MOST_POINTS = 512
-"""Points of one anchor's path; longer ones are laid wider apart."""
+"""Points of one anchor's path, and pieces of a beam; longer ones are laid wider apart."""
+
+_TOLERANCE = 0.002
+"""Metres that a beam may be away from its curve: less than a pixel at half a metre from the eye."""
+
+_PER_SWAY = 8
+"""Pieces along one bend of a swaying beam."""
+
+_PER_COURSE = 32
+"""Pieces at least where the width or the colour changes along a beam."""
 
 
 def strips_of(
     poses: Poses, frame: LayerFrame, time: float, trail: deque, local: Frames | None, step: float, ahead: float
 ) -> Strips | None:
-    """The bands of a layer at a moment (effect s), or None for sprites.
+    """The strips of a layer at a moment (effect s), or None for sprites.
 
-    trail : where its particles were at the steps before, oldest first. local : the frames of a local layer, in which
+    trail : where its particles were at the steps before, the newest last. local : the frames of a local layer, in which
     the trail is told. step : seconds of the layer's own time between two of them. ahead : how long ago the newest was.
     """
     look = frame.layer.look
@@ -76,7 +86,7 @@ def _behind_each(frame: LayerFrame, trail: deque, local: Frames | None, step: fl
 
 
 def _through_all(frame: LayerFrame) -> Strips:
-    """One band through the particles in the order of their birth, the youngest at its head."""
+    """One strip through the particles in the order of their birth, the youngest at its head."""
     if frame.count < 2:
         return _laid(frame, [], np.zeros(0, np.int64))
     rows = np.arange(frame.count)[::-1]
@@ -119,37 +129,66 @@ def _behind_anchors(poses: Poses, frame: LayerFrame, time: float, swept: bool) -
 
 
 def _beams(poses: Poses, frame: LayerFrame, time: float) -> Strips:
-    """A cubic curve between two anchors for each particle, bent along each anchor's up and swayed by noise."""
+    """A cubic curve between two anchors for each particle, bowed at either end and swayed by noise.
+
+    Its control points (Bernstein form) stand one bow away from its ends.
+    """
     layer, beam = frame.layer, frame.layer.look.beam
-    now = np.array([time])
-    start, own = poses.named(beam.start, layer, now), poses.layer(layer, now)
-    if any(anchor.name == beam.end for anchor in poses.effect.stage.anchors) and beam.end:
-        end = poses.named(beam.end, layer, now)
-    else:
-        end = Frames(own.turn, own.place + own.turn @ np.array(beam.reach))
+    start, end = beam_ends(poses, layer, time)
     p, q = start.place[0], end.place[0]
-    lift = [one.turn[0][:, 1] / max(np.linalg.norm(one.turn[0][:, 1]), 1e-12) for one in (start, end)]
-    t = np.linspace(0.0, 1.0, beam.segments + 1)[:, None]
-    a, b = p + lift[0] * beam.bend_start, q + lift[1] * beam.bend_end
+    a, b = p + beam.bow[0] * bowing(beam, start), q + beam.bow[1] * bowing(beam, end)
+    t = np.linspace(0.0, 1.0, _pieces(beam, p, a, b, q) + 1)[:, None]
     middle = (1 - t) ** 3 * p + 3 * (1 - t) ** 2 * t * a + 3 * (1 - t) * t * t * b + t**3 * q
     come = _come(middle)
     way = np.gradient(middle, axis=0)
     way /= np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-12)
-    upward = np.where(np.abs(way[:, 1:2]) < 0.95, [[0.0, 1.0, 0.0]], [[1.0, 0.0, 0.0]])
-    side = np.cross(way, upward)
+    level = np.where(np.abs(way[:, 1:2]) < 0.95, [[0.0, 1.0, 0.0]], [[1.0, 0.0, 0.0]])
+    side = np.cross(way, level)
     side /= np.maximum(np.linalg.norm(side, axis=1, keepdims=True), 1e-12)
     rise = np.cross(side, way)
     # Both ends stay where they are; noise runs along the beam between them.
     held = np.sqrt(np.sin(np.pi * t))
     along = (come - beam.sway_speed * time) / beam.sway_size
-    one, upwards = (_noise(key_of(poses.effect.seed, layer.id), frame.number, k, along) for k in range(2))
-    swayed = middle + beam.sway * held * (side * one[..., None] + rise * upwards[..., None])
+    aside, above = (_noise(key_of(poses.effect.seed, layer.id), frame.number, k, along) for k in range(2))
+    swayed = middle + beam.sway * held * (side * aside[..., None] + rise * above[..., None])
     strips = _laid(frame, list(swayed), np.arange(frame.count))
     share = np.tile(t[:, 0], frame.count)
     size = np.repeat(frame.size[:, 0], len(t))
-    strips.width[:] = size * (beam.width_start + (beam.width_end - beam.width_start) * share)
+    strips.width[:] = size * _curve(beam.width, share)
+    strips.colour[:, :3] *= _colours(beam.colours, share)
     strips.along[:] = np.tile(t[:, 0], frame.count) - beam.scroll * time
     return strips
+
+
+def beam_ends(poses: Poses, layer: Layer, time: float) -> tuple[Frames, Frames]:
+    """Where a layer's beams begin and end at a moment of the effect, s."""
+    beam, now = layer.look.beam, np.array([time])
+    start, own = poses.named(beam.start, layer, now), poses.layer(layer, now)
+    if beam.end and any(anchor.name == beam.end for anchor in poses.effect.stage.anchors):
+        return start, poses.named(beam.end, layer, now)
+    return start, Frames(own.turn, own.place + own.turn @ np.array(beam.reach))
+
+
+def bowing(beam: Beam, pose: Frames) -> np.ndarray:
+    """(3,) of length 1: which way a beam bows at an end that stands like this."""
+    way = np.array(beam.axis) if beam.bows == "along axis" else pose.turn[0][:, 1]
+    return way / max(float(np.linalg.norm(way)), 1e-12)
+
+
+def _pieces(beam: Beam, *points: np.ndarray) -> int:
+    """How many straight pieces keep a beam within `_TOLERANCE` of its curve, from its four control points (3,) m.
+
+    A chord of a cubic in n equal parts is at most |B''| / (8 n²) from it, and B'' is largest at an end.
+    """
+    p, a, b, q = points
+    second = 6.0 * max(float(np.linalg.norm(p - 2 * a + b)), float(np.linalg.norm(a - 2 * b + q)))
+    pieces = math.sqrt(second / (8.0 * _TOLERANCE))
+    length = sum(float(np.linalg.norm(end - begin)) for begin, end in ((p, a), (a, b), (b, q)))
+    if beam.sway > 0:
+        pieces = max(pieces, _PER_SWAY * length / beam.sway_size)
+    for course in (beam.width, beam.colours):
+        pieces = max(pieces, _PER_COURSE if course is not None else 1)
+    return int(min(math.ceil(pieces), _MOST_POINTS)) or 1
 
 
 def _noise(key: np.uint64, numbers: np.ndarray, which: int, along: np.ndarray) -> np.ndarray:
@@ -170,7 +209,7 @@ def _come(points: np.ndarray) -> np.ndarray:
 
 
 def _laid(frame: LayerFrame, pieces: list[np.ndarray], owner: np.ndarray) -> Strips:
-    """Bands along these paths, in the width and colour of their particles; the layer's own where a band has none.
+    """Strips along these paths, in the width and colour of their particles; the layer's own where a strip has none.
 
     pieces : (points, 3) m each; owner : (pieces,) row of the particle, or -1.
     """
@@ -195,7 +234,7 @@ def _laid(frame: LayerFrame, pieces: list[np.ndarray], owner: np.ndarray) -> Str
 
 
 def _shares(strips: Strips) -> np.ndarray:
-    """(p,) from 0 at the head of the first band to 1 at its end, by points."""
+    """(p,) from 0 at the head of the first strip to 1 at its end, by points."""
     return np.linspace(0.0, 1.0, len(strips.point))
 
 

@@ -87,7 +87,7 @@ class Spawner(Rate):
     def expected(self, first: int, last: int) -> float:
         """About how many are born in steps `first` + 1 to `last`, at most."""
         seconds = (last - first) * self.step_time
-        bursts = sum(burst.count.most * burst.repeats for burst in self.outlet.bursts)
+        bursts = sum(burst.count.most * burst.times for burst in self.outlet.bursts)
         waves = math.ceil(seconds / self.duration) + 1
         metres = self.outlet.per_metre * 1000 * seconds if self._path is not None else 0.0
         return self.most_rate * seconds + bursts * waves + min(metres, 1e6)
@@ -119,7 +119,7 @@ class Spawner(Rate):
         if not self.effect.loop:
             return range(0, 1)
         # What a burst repeats may lie in the loop behind its own.
-        back = int(any(burst.repeats > 1 and burst.every > 0 for burst in self.outlet.bursts))
+        back = int(any(burst.times > 1 and burst.every > 0 for burst in self.outlet.bursts))
         low = math.floor(first * self.step_time / self.duration) - back
         high = math.floor((last + 1) * self.step_time / self.duration)
         return range(low if self.warm else max(low, 0), max(high, 0 if not self.warm else low) + 1)
@@ -218,8 +218,8 @@ class Spawner(Rate):
         return born, _numbered(0, loops, ordinals)
 
     def _burst(self, burst: Burst, loop: int, first: int, last: int) -> Births:
-        turns = np.arange(burst.repeats)
-        offset = burst.time + turns * burst.every
+        turns = np.arange(burst.times)
+        offset = burst.first_at + turns * burst.every
         if self.effect.loop:
             # Over the loop's end it goes on until the burst begins anew.
             keep = turns * burst.every < self.duration

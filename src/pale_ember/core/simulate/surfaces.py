@@ -13,7 +13,7 @@ from pale_ember.core.geometry.tree import NODE, tree
 from pale_ember.core.simulate.poses import Frames, Poses
 
 PLANE, BALL, BLOCK, DRUM, MESHED = range(5)
-_FORMS = {"plane": PLANE, "ball": BALL, "box": BLOCK, "drum": DRUM, "ramp": MESHED, "mesh": MESHED}
+_FORMS = {"plane": PLANE, "sphere": BALL, "box": BLOCK, "cylinder": DRUM, "ramp": MESHED, "mesh": MESHED}
 
 SURFACE = np.dtype(
     [(name, np.int64) for name in ("form", "root")]
@@ -39,7 +39,7 @@ class Surfaces:
         self.poses = poses
         self.layer = layer
         names = layer.contact.surfaces
-        props = [Prop(name=GROUND, form="plane", place=(0.0, 0.0, 0.0)), *effect.stage.props]
+        props = [Prop(name=GROUND, shape="plane", place=(0.0, 0.0, 0.0)), *effect.stage.props]
         self.props = [] if layer.contact.meets == "pass" else [
             prop for prop in props if prop.solid and (not names or prop.name in names)
         ]  # fmt: skip
@@ -50,13 +50,13 @@ class Surfaces:
         for prop in self.props:
             self._roots.append(count)
             half = 0.5 * np.array(prop.size)
-            if prop.form == "ball":
+            if prop.shape == "sphere":
                 half[:] = half[0]
-            elif prop.form == "drum":
+            elif prop.shape == "cylinder":
                 half[2] = half[0]
             low, high = -half, half
-            if prop.form in ("mesh", "ramp"):
-                solid = mesh(prop.mesh).corners() * prop.size if prop.form == "mesh" else wedge(prop.size).corners()
+            if prop.shape in ("mesh", "ramp"):
+                solid = mesh(prop.mesh).corners() * prop.size if prop.shape == "mesh" else wedge(prop.size).corners()
                 nodes_of = tree(solid)
                 low, high = nodes_of.nodes[0]["low"], nodes_of.nodes[0]["high"]
                 shifted = nodes_of.nodes.copy()
@@ -88,7 +88,7 @@ class Surfaces:
             rows = records[:, j]
             before, after = self._seen(prop, begin), self._seen(prop, end)
             half, low, high = self._boxes[j]
-            rows["form"], rows["root"], rows["half"] = _FORMS[prop.form], self._roots[j], half
+            rows["form"], rows["root"], rows["half"] = _FORMS[prop.shape], self._roots[j], half
             back0, back1 = before.inverse(), after.inverse()
             rows["into0"], rows["shift0"], rows["into1"], rows["shift1"] = (
                 back0.turn, back0.place, back1.turn, back1.place,

@@ -89,12 +89,12 @@ class Table(NamedTuple):
 
 def columns_of(layer: Layer, fed: bool) -> frozenset[str]:
     """Which further columns a layer's table needs: aged, travelled, turned, touches, held, kin. fed : whether rules of
-    others bear it."""
+    others spawn it."""
     needed = set()
     lanes, rules = layer.life.more, layer.offspring.rules
     if layer.contact.meets == "bounce" and layer.contact.ageing > 0:
         needed.add("aged")
-    if any(lane.over == "distance" for lane in lanes) or any(rule.when == "every metre" for rule in rules):
+    if any(lane.over == "distance" for lane in lanes) or any(rule.when == "by distance" for rule in rules):
         needed.add("travelled")
     if any(lane.drives == "spin" for lane in lanes):
         needed.add("turned")

@@ -22,11 +22,11 @@ EVENT = np.dtype(
     + [("kin_rule", np.int64)],
     align=True,
 )  # fmt: skip
-"""Something that happened to a particle and bears offspring: when, where, how it moved, and the surface's normal."""
+"""Something that happened to a particle and spawns offspring: when, where, how it moved, and the surface's normal."""
 
 RULE = np.dtype(
     [("key", np.uint64)] + [(name, np.int64) for name in ("when", "per_parent", "per_step")]
-    + [(name, np.float32) for name in ("each", "chance", "least_impact")],
+    + [(name, np.float32) for name in ("interval", "chance", "minimum_impact")],
     align=True,
 )  # fmt: skip
 """What a parent's kernel must know of its rules."""
@@ -41,7 +41,7 @@ _MOST_AT_ONCE = 64
 def told(rules, per_step, rule, number, occurrence, impact):
     """Whether a rule's event happens: by its threshold, its caps and its chance. Counts it if so."""
     record = rules[rule]
-    if impact < record.least_impact or (record.per_parent > 0 and occurrence >= record.per_parent):
+    if impact < record.minimum_impact or (record.per_parent > 0 and occurrence >= record.per_parent):
         return False
     if record.per_step > 0 and per_step[rule] >= record.per_step:
         return False
@@ -111,14 +111,14 @@ def tell_way(
     for r in range(rules.shape[0]):
         when = rules[r].when
         if when == EVERY_METRE or when == EVERY_SECOND:
-            each = np.float64(rules[r].each)
+            interval = np.float64(rules[r].interval)
             low, high = np.float64(gone), np.float64(gone + came)
             if when == EVERY_SECOND:
                 low, high = since, until
-            k = np.int64(math.floor(low / each)) + 1
+            k = np.int64(math.floor(low / interval)) + 1
             done = 0
-            while k * each <= high and done < _MOST_AT_ONCE:
-                part = np.float32((k * each - low) / max(high - low, 1e-12))
+            while k * interval <= high and done < _MOST_AT_ONCE:
+                part = np.float32((k * interval - low) / max(high - low, 1e-12))
                 if told(rules, per_step, r, own, k - 1, NO_LIMIT):
                     touched[5], touched[6], touched[7] = x + part * dx, y + part * dy, z + part * dz
                     touched[1], touched[2], touched[3] = 0.0, 1.0, 0.0

@@ -27,7 +27,7 @@ from pale_ember.core.simulate.track import Feed, Track
 def built_in(name: str) -> Mesh:
     """A built-in solid by its full name; a block for any other."""
     known = name.removeprefix(SOLID)
-    return solid(known if known in SOLIDS else "block")
+    return solid(known if known in SOLIDS else "box")
 
 
 def even_density(name: str) -> str:

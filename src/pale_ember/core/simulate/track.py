@@ -16,7 +16,7 @@ import numpy as np
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.geometry.mesh import Mesh
-from pale_ember.core.simulate.births import bear, replace_places, scatter_arrays
+from pale_ember.core.simulate.births import replace_places, scatter_arrays, spawn
 from pale_ember.core.simulate.field import eddies
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.core.simulate.frame import look_of_events
@@ -59,7 +59,7 @@ class _Run:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Feed:
-    """A rule of a parent that bears particles of this layer. index : its place among the parent's rules."""
+    """A rule of a parent that spawns particles of this layer. index : its place among the parent's rules."""
 
     track: Track
     rule: Rule
@@ -109,8 +109,8 @@ class Track:
         self.step_time = float(self.plan.step_time)
         self.life = max(layer.birth.lifetime.most, 0.0)
         self._delay = max([feed.rule.delay.most for feed in feeds], default=0.0)
-        bears = layer.outlet.rate.most > 0 or bool(layer.outlet.bursts) or layer.outlet.per_metre > 0
-        self._mixes = bool(fired) or len(feeds) > 1 or (bool(feeds) and (bears or self._delay > 0))
+        spawns = layer.outlet.rate.most > 0 or bool(layer.outlet.bursts) or layer.outlet.per_metre > 0
+        self._mixes = bool(fired) or len(feeds) > 1 or (bool(feeds) and (spawns or self._delay > 0))
         """Whether births come from several sides, or not in order, and must be sorted."""
         self._life_steps = math.ceil(self.life / self.step_time) + 2
         self._delay_steps = math.ceil(self._delay / self.step_time) + 1 if feeds else 0
@@ -151,7 +151,7 @@ class Track:
         return self._live.count
 
     def trail(self) -> deque:
-        """Where the particles of the last `at` were: (step, numbers, places (n, 3)) for each step back, oldest first."""
+        """Where the particles of the last `at` were: (step, numbers, places (n, 3)) for each step back, the newest last."""
         return self._live.trail
 
     def events(self, first: int, last: int) -> np.ndarray:
@@ -318,7 +318,7 @@ class Track:
         steps = np.concatenate([group[0] for group in groups])
         at = 0
         for group in groups:
-            self._bear(table, at, *group)
+            self._spawn(table, at, *group)
             at += len(group[1])
         np.clip(table.born, (steps - 1) * self.step_time, steps * self.step_time, out=table.born)
         if self._mixes:
@@ -327,7 +327,7 @@ class Track:
             table = Table._make([column[order] if len(column) else column for column in table])
         return table, np.searchsorted(steps, np.arange(first + 1, last + 2))
 
-    def _bear(self, table: Table, at: int, steps: np.ndarray, born: np.ndarray, number: np.ndarray, fed: tuple | None):
+    def _spawn(self, table: Table, at: int, steps: np.ndarray, born: np.ndarray, number: np.ndarray, fed: tuple | None):
         """Fills rows of a table with births; `fed` : their frames, velocities and kin, where parents bore them.
 
         steps : (n,) int64; born : (n,) s; number : (n,) uint64.
@@ -337,13 +337,13 @@ class Track:
         birth = self.plan.birth
         if fed is not None:
             frames, carried, kin = fed
-            bear(birth, self.plan.choices, self._mesh, born, number, frames, carried, table, at)
+            spawn(birth, self.plan.choices, self._mesh, born, number, frames, carried, table, at)
             for name, column in kin.items():
                 getattr(table, name)[at : at + len(born)] = column
             return
         frames = self._own_frames(born)
-        bear(birth, self.plan.choices, self._mesh, born, number, frames.rows(), np.zeros((0, 3)), table, at)
-        share = self.layer.birth.carried
+        spawn(birth, self.plan.choices, self._mesh, born, number, frames.rows(), np.zeros((0, 3)), table, at)
+        share = self.layer.birth.inherited
         if share and self._moves and self.layer.space == "world":
             rows = slice(at, at + len(born))
             places = np.stack([table.px[rows], table.py[rows], table.pz[rows]], axis=1) - frames.place

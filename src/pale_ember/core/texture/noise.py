@@ -1,4 +1,4 @@
-"""Smooth noise for painting cards."""
+"""Smooth noise for painting pictures."""
 
 from __future__ import annotations
 

@@ -113,6 +113,6 @@ def _seam(cells: list[np.ndarray]) -> float:
     return across / usual if usual > 1e-6 else (1.0 if across < 1e-6 else 99.0)
 
 
-def seamless(effect: Effect) -> Effect:
-    """A loop whose end meets its beginning: the same dice in every loop, and a warm start."""
-    return replace(effect, same=True, warm=True) if effect.loop else effect
+def closed(effect: Effect) -> Effect:
+    """A loop whose end meets its beginning: every loop draws the same numbers, and begins warm."""
+    return replace(effect, identical=True, warm=True) if effect.loop else effect

@@ -1,5 +1,6 @@
 #version 330 core
 // ALPHA 0 opaque, 1 straight, 2 premultiplied. SHOWS 0 colour, 1 to 3 one channel, 4 how often it is painted, 5 grey.
+// TONE 0 rolled off, 1 hue kept, 2 clipped.
 // From linear light to the screen: glow added, brightness rolled off as film does or cut, coded as sRGB.
 in vec2 at;
 uniform sampler2D light;
@@ -22,6 +23,18 @@ vec3 often(float count) {
     return mix(steps[low], steps[low + 1], place - float(low));
 }
 
+// The Khronos group's PBR Neutral tone mapper (2024), without its lift of the darkest: what is brighter than 0.8 is
+// compressed towards 1 by its brightest channel, so that its hue stays, and pales only as far as it was compressed.
+vec3 hue_kept(vec3 light) {
+    const float start = 0.8, paling = 0.15;
+    float peak = max(light.r, max(light.g, light.b));
+    if (peak < start) return light;
+    float room = 1.0 - start;
+    float kept = 1.0 - room * room / (peak + room - start);
+    float white = 1.0 - 1.0 / (paling * (peak - kept) + 1.0);
+    return mix(light * (kept / peak), vec3(kept), white);
+}
+
 void main() {
     vec2 p = flip ? vec2(at.x, 1.0 - at.y) : at;
     vec4 seen = texture(light, p);
@@ -31,9 +44,11 @@ void main() {
     colour = vec4(clamp(seen.rgb, 0.0, 1.0), 1.0);
 #else
     vec3 shone = max(seen.rgb + glow * texture(halo, p).rgb, 0.0) * exposure;
+#if TONE == 0
     // On film each channel saturates by itself: very bright orange runs through yellow to white.
-#if FILMIC
     vec3 toned = 1.0 - exp(-shone);
+#elif TONE == 1
+    vec3 toned = hue_kept(shone);
 #else
     vec3 toned = min(shone, 1.0);
 #endif

@@ -10,7 +10,7 @@ uniform vec2 second_run, warp_run, wear_run;
 
 void main() {
     float solid = paint.a * seen_at(depth);
-    vec2 place = within.yx;  // the picture's height lies along the band
+    vec2 place = within.yx;  // the picture's height lies along the strip
 #if WARPED
     place = warped(place, worn.w, warp_run);
 #endif

@@ -1,9 +1,9 @@
 #version 330 core
-// Two corners for each point of a band, to either side of its path.
+// Two corners for each point of a strip, to either side of its path.
 in vec3 place, way, across;  // m; the path's direction; where the width lies, or nothing to face the camera
 in float width;              // m
 in vec4 tint;
-in vec2 at;                  // along the band, and 0 or 1 across it
+in vec2 at;                  // along the strip, and 0 or 1 across it
 in vec4 wearing;             // how far it is eaten, how its edge burns, how its rim glows, how far it is warped
 
 uniform mat4 to_clip;

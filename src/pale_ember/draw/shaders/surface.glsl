@@ -1,4 +1,4 @@
-// What sprites, meshes and bands share: how a point of their picture is made, eaten, lit, seen and blended.
+// What sprites, meshes and strips share: how a point of their picture is made, dissolved, lit, seen and blended.
 //   BLEND 0 additive, 1 alpha, 2 multiply, 3 screen, 4 cut-out
 //   VIEW  0 the picture, 1 how often a pixel is painted, 2 what shows at all, 3 opacity alone, 4 what glows, 5 haze
 uniform sampler2D picture;      // premultiplied linear light

@@ -1,4 +1,4 @@
-"""Bake a sheet: choose frames and span, see it played, then keep it."""
+"""Bake a sheet: choose frames and span, see it played, then save it."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ from PyQt6.QtWidgets import (
 from pale_ember.core.effect.fields import Field
 from pale_ember.core.effect.model import Camera, Effect
 from pale_ember.core.simulate.timeline import Timeline
-from pale_ember.core.texture.sheet import Sheet, SheetPlan, seamless
+from pale_ember.core.texture.sheet import Sheet, SheetPlan, closed
 from pale_ember.draw.context import NoOpenGL
 from pale_ember.draw.sheets import draw_sheet
 from pale_ember.draw.view import world_size
@@ -111,7 +111,7 @@ class SheetView(QWidget):
 
 
 class BakeWindow(QDialog):
-    """Fields, the sheet and its faults, keep."""
+    """Fields, the sheet and its faults, save."""
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -153,11 +153,13 @@ class BakeWindow(QDialog):
         self.view_choice = ChoiceEdit(Field("camera", ""), views, "as on the stage")
         self.view_choice.edited.connect(lambda _value, _stroke: self.save_button.setEnabled(False))
         form.addRow("camera", self.view_choice)
-        self.same = SwitchEdit(Field("same every loop", ""), default=True)
-        self.same.show_value(True)
-        self.same.setEnabled(self.effect.loop)
-        self.same.setToolTip("The same dice in every loop and a warm start, so that the last frame meets the first")
-        form.addRow("seamless", self.same)
+        self.identical = SwitchEdit(Field("identical loops", ""), default=True)
+        self.identical.show_value(True)
+        self.identical.setEnabled(self.effect.loop)
+        self.identical.setToolTip(
+            "Every loop draws the same numbers and begins warm, so that the last frame meets the first"
+        )
+        form.addRow("identical loops", self.identical)
         self.view = SheetView()
         self.verdict = QLabel("")
         self.verdict.setWordWrap(True)
@@ -167,7 +169,7 @@ class BakeWindow(QDialog):
         self.bake_button = QPushButton("Bake")
         self.bake_button.setDefault(True)
         self.bake_button.clicked.connect(self.bake)
-        self.save_button = QPushButton("Keep…")
+        self.save_button = QPushButton("Save…")
         self.save_button.clicked.connect(self._ask_and_save)
         self.save_button.setEnabled(False)
         buttons = QHBoxLayout()
@@ -201,8 +203,8 @@ class BakeWindow(QDialog):
         return self._cameras[self.view_choice.value]
 
     def baked_effect(self) -> Effect:
-        """The effect as it is baked: seamless unless that is switched off."""
-        return seamless(self.effect) if self.same.value else self.effect
+        """The effect as it is baked: its loops identical unless that is switched off."""
+        return closed(self.effect) if self.identical.value else self.effect
 
     def bake(self) -> None:
         """Begins to bake, or stops the bake that runs."""
@@ -261,7 +263,7 @@ class BakeWindow(QDialog):
 
     def _ask_and_save(self) -> None:
         folder = self.desk.folder or last_folder()
-        name, _ = QFileDialog.getSaveFileName(self, "Keep the sheet", str(folder / "sheet.png"), "PNG (*.png)")
+        name, _ = QFileDialog.getSaveFileName(self, "Save the sheet", str(folder / "sheet.png"), "PNG (*.png)")
         if name:
             self.save(Path(name))
 

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter,
 from PyQt6.QtWidgets import QAbstractButton, QComboBox, QSizePolicy, QWidget
 
 from pale_ember.core.effect.fields import Field
-from pale_ember.studio.kit import icons, theme
+from pale_ember.studio.kit import icons, texts, theme
 from pale_ember.studio.kit.popups import Menu
 
 
@@ -154,10 +154,10 @@ def paint_chosen(widget: QWidget, text: str, *, idle: bool) -> None:
         painter.setPen(QPen(theme.EMBER if widget.hasFocus() else theme.LINE, 1))
         painter.setBrush(theme.RAISED)
         painter.drawRoundedRect(QRectF(widget.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
-    painter.setFont(theme.font())
-    painter.setPen(theme.DIM if idle else theme.BONE)
     box = QRectF(widget.rect()).adjusted(4, 0, -18, -2)
-    shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideMiddle, round(box.width()))
+    painter.setFont(texts.fitting(text, box.width()))
+    painter.setPen(theme.DIM if idle else theme.BONE)
+    shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideMiddle, round(box.width()) + 1)
     painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, shown)
     icons.paint(painter, "down", QRectF(widget.width() - 16, widget.height() / 2 - 7, 12, 12), theme.ASH)
 

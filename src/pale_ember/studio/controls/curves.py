@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import QMenu
 
 from pale_ember.core.effect.curves import PRESETS
 from pale_ember.core.effect.fields import Declared, fields_of
-from pale_ember.core.effect.values import Curve, Gradient, Key, Stop, curve, sample_keys
+from pale_ember.core.effect.values import Curve, Gradient, Key, Slope, Stop, curve, sample_keys
 from pale_ember.studio.controls.colour import open_picker, screen_colour
 from pale_ember.studio.controls.lanes import CROWDED, REACH, Lane
 from pale_ember.studio.kit import theme
@@ -128,7 +128,8 @@ class CurveLane(Lane):
             at = self.points[index].at
             near = [self.on_curve(min(max(at + side * 1e-3, 0.0), 1.0)) for side in (-1, 1)]
             middle = self.points[index].value
-            values |= {"arrive": round((middle - near[0]) / 1e-3, 3), "leave": round((near[1] - middle) / 1e-3, 3)}
+            before, after = (round(rise / 1e-3, 3) for rise in (middle - near[0], near[1] - middle))
+            values["slope"] = Slope(before=before, after=after)
         self.set_point(index, **values)
         self.picked.emit()
 

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QAbstractSpinBox, QSizePolicy, QToolTip
 from pale_ember.core.effect.fields import Field
 from pale_ember.studio.controls.arithmetic import NotANumber, number_from, shown_number
 from pale_ember.studio.controls.typed import OpenLine
-from pale_ember.studio.kit import theme
+from pale_ember.studio.kit import texts, theme
 from pale_ember.studio.kit.strokes import Stroke
 
 _DEAD_ZONE = 3
@@ -20,7 +20,8 @@ _PIXELS_ACROSS = 220
 
 
 class NumberEdit(QAbstractSpinBox):
-    """One number of a declared field. Emits `edited(value, stroke)` live; edits of one drag share their stroke.
+    """One number of a declared field. Emits `edited(value, stroke)` live; edits of one drag share their stroke. letter :
+    what stands before it, where it is one of several.
 
     A spin box, so that assistive tools know its role, its value and how to step it. The line that Qt gives it is never
     shown: a number is painted where it stands, and a line is opened over it only for typing.
@@ -30,10 +31,21 @@ class NumberEdit(QAbstractSpinBox):
     finished = pyqtSignal()
 
     def __init__(
-        self, field: Field, *, whole: bool = False, default: float = 0.0, name: str = "", bar: bool = True
+        self,
+        field: Field,
+        *,
+        whole: bool = False,
+        default: float = 0.0,
+        name: str = "",
+        bar: bool = True,
+        letter: str = "",
     ) -> None:
         super().__init__()
         self.field, self.whole, self.default, self.bar = field, whole, default, bar
+        self.unit, self.letter = field.unit, letter
+        self.tells_unit = True
+        self.leftward = False
+        """Whether the number stands at the left, beside its word."""
         self._value: float = default
         self.idle = False
         self._pressed: QPointF | None = None
@@ -76,7 +88,7 @@ class NumberEdit(QAbstractSpinBox):
         return self.sizeHint()
 
     def text(self) -> str:
-        unit = self.field.unit
+        unit = self.unit if self.tells_unit else ""
         gap = "" if unit in ("°", "×", "/s", "°/s") else " "
         return shown_number(self._value, self.whole) + (gap + unit if unit else "")
 
@@ -236,7 +248,7 @@ class NumberEdit(QAbstractSpinBox):
     def take_text(self, text: str) -> str:
         """Takes what was typed; returns why not where it is refused."""
         try:
-            value = number_from(text, self.field.unit, self._value)
+            value = number_from(text, self.unit, self._value)
         except NotANumber as error:
             return str(error)
         self.take_typed(value)
@@ -246,7 +258,7 @@ class NumberEdit(QAbstractSpinBox):
         limited = self.limited(value)
         if limited != value and not self.whole:
             bound = "at least" if value < limited else "at most"
-            tip = f"{self.field.label}: {bound} {limited:g} {self.field.unit}"
+            tip = f"{self.field.label}: {bound} {limited:g} {self.unit}"
             QToolTip.showText(self.mapToGlobal(self.rect().bottomLeft()), tip, self)
         self.set_by_hand(value)
         self.finished.emit()
@@ -280,6 +292,13 @@ class NumberEdit(QAbstractSpinBox):
         painter.setFont(theme.font())
         painter.setPen(theme.DIM if self.idle else theme.ASH if self.quiet() else theme.BONE)
         box = QRectF(self.rect()).adjusted(4, 0, -5, -2)
+        if self.letter:
+            painter.save()
+            painter.setFont(theme.font(10))
+            painter.setPen(theme.DIM if self.idle else theme.ASH)
+            painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, self.letter)
+            painter.restore()
+            box.setLeft(box.left() + texts.width_of(self.letter, theme.font(10)) + 2)
         text = self.text()
         room = painter.fontMetrics().horizontalAdvance(text)
         if room > box.width():
@@ -288,7 +307,8 @@ class NumberEdit(QAbstractSpinBox):
             room = painter.fontMetrics().horizontalAdvance(text)
             if room > box.width() - 1:
                 painter.setFont(theme.font(max(int(theme.BODY * (box.width() - 1) / room), 6)))
-        painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, text)
+        side = Qt.AlignmentFlag.AlignLeft if self.leftward else Qt.AlignmentFlag.AlignRight
+        painter.drawText(box, side | Qt.AlignmentFlag.AlignVCenter, text)
         if self.bar:
             self._paint_bar(painter)
 

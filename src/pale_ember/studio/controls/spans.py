@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.fields import Field
 from pale_ember.core.effect.values import PerAxis, Range
@@ -24,8 +24,8 @@ class _End(NumberEdit):
 
     def take_text(self, text: str) -> str:
         try:
-            choices = choices_from(text, self.field.unit, self.value)
-            low, high = (0.0, 0.0) if choices else range_from(text, self.field.unit, self.value)
+            choices = choices_from(text, self.unit, self.value)
+            low, high = (0.0, 0.0) if choices else range_from(text, self.unit, self.value)
         except NotANumber as error:
             return str(error)
         if choices:
@@ -51,9 +51,9 @@ class RangeEdit(QWidget):
         super().__init__()
         self.field, self.default, self.value = field, default, default
         self._idle = False
-        bare = Field(field.label, field.help, soft=field.soft, least=field.least, most=field.most)
-        self.low = _End(bare, whole=field.whole, default=default.low, name=f"{name or field.label}, least", bar=False)
+        self.low = _End(field, whole=field.whole, default=default.low, name=f"{name or field.label}, least", bar=False)
         self.high = _End(field, whole=field.whole, default=default.high, name=f"{name or field.label}, most", bar=False)
+        self.low.tells_unit = False
         self.kind = IconButton("range", "")
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
@@ -164,6 +164,14 @@ class RangeEdit(QWidget):
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "–")
 
 
+def quiet(text: str) -> QLabel:
+    """A word beside a number: its axis, or its unit."""
+    label = QLabel(text)
+    label.setFont(theme.font(10))
+    label.setStyleSheet(f"color: {theme.ASH.name()}")
+    return label
+
+
 class PerAxisEdit(QWidget):
     """A range for each axis, one below the other."""
 
@@ -183,7 +191,11 @@ class PerAxisEdit(QWidget):
             part.setFixedHeight(24)
             part.edited.connect(lambda value, stroke, letter=letter: self._part_edited(letter, value, stroke))
             part.finished.connect(self.finished)
-            column.addWidget(part)
+            row = QHBoxLayout()
+            row.setSpacing(2)
+            row.addWidget(quiet(letter.upper()))
+            row.addWidget(part, 1)
+            column.addLayout(row)
             self.parts[letter] = part
         self.setFixedHeight(74)
 
@@ -218,18 +230,22 @@ class VectorEdit(QWidget):
         self.value = default
         self.field = field
         self._idle = False
-        bare = Field(field.label, field.help, soft=field.soft, least=field.least, most=field.most)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(1)
         self.parts = []
-        for i, letter in enumerate("xyz"[: len(default)]):
-            part = NumberEdit(bare, default=default[i], name=f"{name or field.label}, {letter}")
+        letters = field.letters or "XYZ"[: len(default)]
+        for i, letter in enumerate(letters):
+            part = NumberEdit(field, default=default[i], name=f"{name or field.label}, {letter}", letter=letter)
+            part.tells_unit = False
             part.setMinimumWidth(34)
             part.edited.connect(lambda value, stroke, i=i: self._part_edited(i, value, stroke))
             part.finished.connect(self.finished)
             row.addWidget(part, 1)
             self.parts.append(part)
+        self._unit = quiet(field.unit)
+        self._unit.setVisible(bool(field.unit))
+        row.addWidget(self._unit)
 
     @property
     def idle(self) -> bool:
@@ -241,6 +257,7 @@ class VectorEdit(QWidget):
         for part in self.parts:
             part.idle = idle
             part.update()
+        self._unit.setStyleSheet(f"color: {(theme.DIM if idle else theme.ASH).name()}")
 
     def show_value(self, value: tuple[float, ...]) -> None:
         self.value = value

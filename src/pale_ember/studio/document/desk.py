@@ -76,7 +76,7 @@ class Desk(QObject):
             self.selected.emit()
 
     def fire(self, layer: str, key: int, parent: str = "") -> None:
-        """Sets a burst of a layer off at this moment, or the rule of a parent that bears its particles."""
+        """Sets a burst of a layer off at this moment, or the rule of a parent that spawns its particles."""
         step = round(self.player.moment * self.effect.steps) + 1
         self.fired = (*self.fired, Fired(layer, step, key, parent))
         if not self.player.playing:

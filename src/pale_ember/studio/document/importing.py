@@ -90,7 +90,7 @@ class Importer(QObject):
             self.desk.hinted.emit(f"{path.name}: another file is still being taken; try again when it is there.", None)
             return
         if self.desk.folder is None:
-            self.desk.save_asked.emit(f"{path.name} is kept beside the effect: save it first.")
+            self.desk.save_asked.emit(f"{path.name} will lie beside the effect: save that first.")
         folder = self.desk.folder
         if folder is None:
             self.desk.hinted.emit(

@@ -15,8 +15,8 @@ MARKS = {
     "velocity": "velocities",
     "touches": "touches and the surface's normals",
     "bounds": "bounds",
-    "bands": "ribbons and beams: their middle line",
-    "links": "who bears whom",
+    "strips": "ribbons and beams: their middle line",
+    "links": "who spawns whom",
     "carrier": "the carrier's way and the anchors",
 }
 """The marks by name, as the menu tells them."""

@@ -15,7 +15,7 @@ from pale_ember.core.effect.files import meshes_of, pictures_of
 from pale_ember.core.effect.stage import GROUND
 from pale_ember.core.effect.tree import may_carry, may_spawn
 from pale_ember.core.geometry.mesh import SOLID, SOLIDS
-from pale_ember.core.texture.cards import CARDS, PREFIX
+from pale_ember.core.texture.library import PICTURES, PREFIX
 from pale_ember.formats.meshes import KINDS as MESH_KINDS
 from pale_ember.formats.pictures import KINDS
 from pale_ember.studio.controls.buttons import paint_chosen
@@ -188,7 +188,7 @@ def name_edit(desk: Desk, field: Field, *, several: bool = False) -> NameEdit | 
 
     def pictures() -> list[tuple[str, str]]:
         files = own(KINDS, pictures_of(desk.effect))
-        return [*((PREFIX + name, name) for name in CARDS), *((name, name) for name in files)]
+        return [*((PREFIX + name, name) for name in PICTURES), *((name, name) for name in files)]
 
     known: dict[str, tuple[Options, str]] = {
         "spawned": (spawned, "none"), "above": (above, "none"), "anchor": (anchors, "none"), "prop": (props, "all"),

@@ -222,7 +222,7 @@ class PartsEdit(QWidget):
         made = kind()
         if hasattr(made, "key"):
             made = replace(made, key=max((part.key for part in self._parts), default=-1) + 1)
-        for when in ("at", "time"):
+        for when in ("at", "first_at"):
             if hasattr(made, when) and self._parts:
                 # A copy of the last, a little later: what lies exactly on another is not seen.
                 last = self._parts[-1]
@@ -278,7 +278,7 @@ class PartsEdit(QWidget):
     def _told(self, part: Any) -> str:
         if isinstance(part, Rule):
             return "when it " + part.when if part.when in ("touches", "ends") else f"when {part.when}"
-        return f"at {part.at:g} s" if hasattr(part, "at") else f"at {part.time:g} s"
+        return f"at {part.at:g} s" if hasattr(part, "at") else f"at {part.first_at:g} s"
 
     def title_of(self, part: Any) -> str:
         return getattr(part, "name", "") or getattr(part, "kind", "") or self._told(part)

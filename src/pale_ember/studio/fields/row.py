@@ -6,7 +6,7 @@ import types
 from pathlib import Path as FilePath
 from typing import Any, Literal, Union, get_args, get_origin
 
-from PyQt6.QtCore import QEvent, QPointF, Qt
+from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt
 from PyQt6.QtGui import QContextMenuEvent, QEnterEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
@@ -20,7 +20,7 @@ from pale_ember.studio.controls.spans import PerAxisEdit, RangeEdit, VectorEdit
 from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.fields.names import NameEdit, name_edit
 from pale_ember.studio.fields.subject import Subject, target
-from pale_ember.studio.kit import theme
+from pale_ember.studio.kit import texts, theme
 from pale_ember.studio.kit.popups import Menu
 
 LABEL_WIDTH = 92
@@ -86,7 +86,10 @@ class FieldRow(QWidget):
 
     def show_root(self, root: Any, value: object) -> None:
         """Shows the field as it is below a layer or the stage."""
-        self._need = why_idle(self.declared.field, root, value_at(root, self.path[:-1]))
+        holder = value_at(root, self.path[:-1])
+        self._need = why_idle(self.declared.field, root, holder)
+        if self.declared.field.unit_by is not None:
+            self.editor.unit = self.declared.field.unit_of(holder)  # type: ignore[attr-defined]
         self.editor.idle = self._need is not None  # type: ignore[attr-defined]
         if isinstance(self.editor, FollowEdit) and self.declared.field.otherwise is not None:
             self.editor.follow(self.declared.field.otherwise(root))
@@ -137,9 +140,8 @@ class FieldRow(QWidget):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(theme.DIM if self._need else theme.EMBER)
             painter.drawEllipse(QPointF(5, 13.5), 2, 2)
-        painter.setFont(theme.font())
         painter.setPen(theme.DIM if self._need else theme.ASH)
-        painter.drawText(13, 0, LABEL_WIDTH - 13, 26, Qt.AlignmentFlag.AlignVCenter, self.declared.field.label)
+        texts.paint_label(painter, QRectF(13, 0, LABEL_WIDTH - 15, 26), self.declared.field.label)
 
 
 def reset_all(desk: Desk, chapter: str) -> None:

@@ -3,18 +3,12 @@
 from __future__ import annotations
 
 import threading
-import traceback
 from collections.abc import Callable
 from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-
-def unforeseen(error: BaseException) -> str:
-    """One sentence about an error that nobody expected; its trace goes to the program's error output."""
-    traceback.print_exception(error)
-    said = str(error).strip().splitlines()[0] if str(error).strip() else "no more is known"
-    return f"Something unforeseen happened ({type(error).__name__}: {said}). The work goes on; save it and try again."
+from pale_ember.machine.log import unforeseen
 
 
 class Task(QObject):

@@ -93,8 +93,8 @@ def _paint_life(painter: QPainter, layer: Layer, box: QRectF, shown: Shown) -> N
         painter.drawLine(QPointF(first, base + 2), QPointF(last, base + 2))
     painter.setPen(QPen(theme.BONE if shown.live else theme.DIM, 2))
     for burst in layer.outlet.bursts:
-        for turn in range(min(burst.repeats, 200)):
-            time = (burst.time + turn * burst.every) / layer.tempo
+        for turn in range(min(burst.times, 200)):
+            time = (burst.first_at + turn * burst.every) / layer.tempo
             if time < effect.duration:
                 x = shown.x_at(time / effect.tempo)
                 painter.drawLine(QPointF(x, top), QPointF(x, base + 3))

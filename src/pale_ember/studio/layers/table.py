@@ -190,9 +190,9 @@ class LayerTable(QWidget):
         """What a press in a row takes hold of: a burst, an end of the active span, or the span itself."""
         tempo = self.desk.effect.tempo * layer.tempo
         for i, burst in enumerate(layer.outlet.bursts):
-            if abs(at.x() - self.x_at(burst.time / tempo)) <= GRAB:
+            if abs(at.x() - self.x_at(burst.first_at / tempo)) <= GRAB:
                 return lambda to: self._set_outlet(
-                    layer, ("bursts", i, "time"), max(self.time_at(to.x()) * tempo, 0), "burst"
+                    layer, ("bursts", i, "first_at"), max(self.time_at(to.x()) * tempo, 0), "burst"
                 )
         box = self.row_box(index)
         if not flows(layer) or at.y() < box.bottom() - 14 or at.x() < NAMES - GRAB:
@@ -378,7 +378,7 @@ class LayerTable(QWidget):
             if full
             else f"{alive} alive"
             if live
-            else "another is alone"
+            else "muted by solo"
             if layer.shown
             else "hidden"
         )

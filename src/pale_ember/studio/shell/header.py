@@ -93,10 +93,10 @@ class HeaderField(QWidget):
         self.desk, self.name = desk, name
         self.declared = fields_of(Effect)[name]
         row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 4, 0)
-        row.setSpacing(3)
-        self.label = QLabel(self.declared.field.label)
-        row.addWidget(self.label)
+        row.setContentsMargins(0, 0, 9, 0)
+        row.setSpacing(2)
+        self.label = QLabel(_BEHIND.get(name, self.declared.field.label))
+        self.label.setFont(theme.font())
         self.editor: NumberEdit | SwitchEdit
         if self.declared.type is bool:
             self.editor = SwitchEdit(self.declared.field, self.declared.default)
@@ -104,7 +104,10 @@ class HeaderField(QWidget):
             whole = self.declared.type is int
             self.editor = NumberEdit(self.declared.field, whole=whole, default=self.declared.default, bar=False)
             self.editor.setFixedWidth(width)
-        row.addWidget(self.editor)
+            self.editor.leftward = name not in _BEHIND
+            self.editor.tells_unit = name not in _BEHIND
+        for widget in (self.editor, self.label) if name in _BEHIND else (self.label, self.editor):
+            row.addWidget(widget)
         self.editor.edited.connect(self._edited)
         self.editor.finished.connect(desk.document.end_stroke)
 
@@ -126,7 +129,10 @@ class HeaderField(QWidget):
         self.desk.hinted.emit(f"{self.declared.field.label}: {text}", cause)
 
 
-_FIELDS = (("duration", 52), ("loop", 0), ("warm", 0), ("same", 0), ("tempo", 46), ("seed", 44), ("steps", 50))
+_FIELDS = (("duration", 50), ("loop", 0), ("warm", 0), ("identical", 0), ("tempo", 40), ("seed", 40), ("steps", 40))
+
+_BEHIND = {"steps": "steps a second"}
+"""Words that stand behind their number."""
 
 
 class Header(QWidget):

@@ -11,11 +11,12 @@ import time
 from dataclasses import dataclass
 from pathlib import Path
 
-from PyQt6.QtCore import QObject, QStandardPaths, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from pale_ember.core.effect.model import Effect
 from pale_ember.formats.disk import write_whole
 from pale_ember.formats.document import DocumentError, Writer, loads
+from pale_ember.machine import places
 from pale_ember.studio.document.history import Document
 from pale_ember.studio.kit.tasks import Task
 
@@ -34,8 +35,7 @@ class Recovered:
 
 
 def aside_folder() -> Path:
-    base = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.GenericDataLocation)
-    return Path(base) / "pale-ember" / "aside"
+    return places.state() / "aside"
 
 
 def _lock(file: Path) -> int | None:

@@ -150,7 +150,7 @@ class Workbench(QMainWindow):
 
         return (
             Command(("Ctrl+Z",), "takes the last change back", self.undo, repeats=True),
-            Command(("Ctrl+Shift+Z", "Ctrl+Y"), "does again what was taken back", self.redo, repeats=True),
+            Command(("Ctrl+Shift+Z", "Ctrl+Y"), "redoes what was taken back", self.redo, repeats=True),
             Command(("Ctrl+N",), "begins a new effect", self.files.new),
             Command(("Ctrl+O",), "opens an effect", self.files.ask_open),
             Command(("Ctrl+S",), "saves the effect", self.files.save),
@@ -162,11 +162,11 @@ class Workbench(QMainWindow):
             Command((",",), "one step back", step(-1), repeats=True),
             Command((".",), "one step on", step(1), repeats=True),
             Command(("F",), "frames what is alive", self.stage.frame_effect),
-            Command(("Home",), "looks from the first kept view", lambda: looking.look_from(looking.first_camera())),
+            Command(("Home",), "looks from the first saved view", lambda: looking.look_from(looking.first_camera())),
             Command(("O",), "hides or shows all marks", self.transport.flip_marks),
             Command(("F2",), "renames the layer", self.rename_layer),
             Command(("H",), "hides or shows the layer", table.toggle_shown),
-            Command(("A",), "shows the layer alone, or with the others", table.toggle_solo),
+            Command(("A",), "solo: shows the layer alone, or with the others", table.toggle_solo),
             Command(("Ctrl+D",), "duplicates the layer", table.duplicate),
             Command(("Alt+Up",), "draws the layer earlier", lambda: table.move(-1)),
             Command(("Alt+Down",), "draws the layer later", lambda: table.move(1)),
@@ -237,13 +237,18 @@ class Workbench(QMainWindow):
 
     # What happens ----------------------------------------------------------------------------------------------
 
+    def tell_unforeseen(self, text: str) -> None:
+        """Says what nobody expected; the work is written aside at once."""
+        self.aside.write()
+        self.hints.show_hint(text)
+
     def undo(self) -> None:
         name = self.document.undo()
         self.hints.show_hint(f"Undid: {name}" if name else "Nothing to undo.")
 
     def redo(self) -> None:
         name = self.document.redo()
-        self.hints.show_hint(f"Did again: {name}" if name else "Nothing to redo.")
+        self.hints.show_hint(f"Redid: {name}" if name else "Nothing to redo.")
 
     def _save_for(self, reason: str) -> None:
         """Gives the document a place, because something is to be kept beside it."""
@@ -336,7 +341,7 @@ class Workbench(QMainWindow):
             self.hints.show_hint(trouble)
         for left in found_behind:
             where = left.path.name if left.path else "not saved anywhere yet"
-            question = f"“{left.effect.name}” ({where}) was not saved when Pale Ember ended. Take it up again?"
+            question = f"“{left.effect.name}” ({where}) was not saved when Pale Ember ended. Restore it?"
             buttons = QMessageBox.StandardButton
             answer = QMessageBox.question(self, "Pale Ember", question, buttons.Yes | buttons.Discard | buttons.Ignore)
             if answer == buttons.Yes:

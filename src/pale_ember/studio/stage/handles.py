@@ -10,9 +10,10 @@ import numpy as np
 from PyQt6.QtCore import QPointF
 
 from pale_ember.core.effect.edit import Path, value_at, with_value
-from pale_ember.core.effect.model import Layer
+from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.simulate.plan import turn_matrix
-from pale_ember.core.simulate.poses import Frames
+from pale_ember.core.simulate.poses import Frames, Poses
+from pale_ember.core.simulate.ribbons import beam_ends, bowing
 from pale_ember.draw.view import View
 
 REACH = 10
@@ -151,9 +152,39 @@ OF_SHAPE: dict[str, Callable[[Layer, np.ndarray, np.ndarray], list[Handle]]] = {
 """The handles of each shape, from the layer, the shape's middle (3,) and its axes (3, 3) in columns, in the world."""
 
 
-def handles(layer: Layer, frames: Frames, parent: Frames, screen: Screen) -> list[Handle]:
-    """All that can be taken hold of; frames, parent : where the layer is now, and what its place is told in."""
-    outlet, turn, place, outer = layer.outlet, frames.turn[0], frames.place[0], parent.turn[0]
+def _bows(layer: Layer, ends: tuple[Frames, Frames]) -> list[Handle]:
+    """One at the tip of a beam's bow at either end."""
+    beam, bows = layer.look.beam, []
+    for i, (name, end) in enumerate(zip(("start", "end"), ends, strict=True)):
+        way = bowing(beam, end)
+        bows.append(Handle(f"bow {name}", ("look", "beam", "bow"), i, end.place[0] + beam.bow[i] * way, way))
+    return bows
+
+
+@dataclass(frozen=True, slots=True)
+class Stand:
+    """Where a layer is at a moment: its own frames, what its place is told in, and where its beams begin and end."""
+
+    frames: Frames
+    parent: Frames
+    ends: tuple[Frames, Frames] | None
+
+    @staticmethod
+    def of(effect: Effect, layer: Layer, moment: float) -> Stand:
+        """At a moment of the transport, s."""
+        poses, time = Poses(effect), moment * effect.tempo
+        now = np.array([time])
+        ends = beam_ends(poses, layer, time) if layer.look.drawn_as == "beam" else None
+        return Stand(poses.layer(layer, now), poses.parent(layer, now), ends)
+
+    def key(self) -> tuple[bytes, ...]:
+        """Differs where the stand does."""
+        return tuple(frames.rows().tobytes() for frames in (self.frames, self.parent, *(self.ends or ())))
+
+
+def handles(layer: Layer, stand: Stand, screen: Screen) -> list[Handle]:
+    """All of a layer that can be taken hold of."""
+    outlet, turn, place, outer = layer.outlet, stand.frames.turn[0], stand.frames.place[0], stand.parent.turn[0]
     size, outer_scale = 0.16 * screen.view.camera.distance, float(np.cbrt(np.linalg.det(outer)))
     middle = place + turn @ np.array(outlet.offset)
     sides = turn @ turn_matrix(outlet.shape_turn).astype(float) * np.array(outlet.stretch)
@@ -162,7 +193,9 @@ def handles(layer: Layer, frames: Frames, parent: Frames, screen: Screen) -> lis
         axis = outer[:, i] / outer_scale
         listed.append(Handle(f"place {letter}", ("place",), i, place + axis * size, axis, outer_scale))
     listed += OF_SHAPE.get(outlet.shape, lambda *_: [])(layer, middle, sides)
-    for i, (letter, axis) in enumerate(zip("xyz", turning_axes(layer, parent), strict=True)):
+    for i, (letter, axis) in enumerate(zip("xyz", turning_axes(layer, stand.parent), strict=True)):
         origin = place + sideways(axis) * 0.72 * size
         listed.append(TurnHandle(f"turn {letter}", ("turn",), i, origin, axis, centre=place))
+    if stand.ends is not None:
+        listed += _bows(layer, stand.ends)
     return listed

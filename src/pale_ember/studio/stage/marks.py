@@ -1,4 +1,4 @@
-"""Marks that explain the moment: births, paths, velocities, touches, bounds, bands, links, the carrier's way."""
+"""Marks that explain the moment: births, paths, velocities, touches, bounds, strips, links, the carrier's way."""
 
 from __future__ import annotations
 
@@ -48,7 +48,7 @@ class Marks:
                     self._line(np.stack([place, place + 0.14 * normal]), theme.with_alpha(theme.BONE, 0.8), 1.2)
         if mine is not None and "velocity" in kinds and mine.count:
             self._velocities(mine)
-        if mine is not None and "bands" in kinds and mine.strips is not None:
+        if mine is not None and "strips" in kinds and mine.strips is not None:
             for first, last in zip(mine.strips.first[:-1], mine.strips.first[1:], strict=True):
                 self._line(mine.strips.point[first:last], theme.with_alpha(theme.GLASS, 0.9), 1.2)
                 self._dots(mine.strips.point[first:last], theme.with_alpha(theme.GLASS, 0.9), 1.3)

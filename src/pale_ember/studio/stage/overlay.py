@@ -12,11 +12,11 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.core.simulate.plan import turn_matrix
-from pale_ember.core.simulate.poses import Frames
+from pale_ember.core.simulate.ribbons import bowing
 from pale_ember.core.simulate.timeline import built_in
 from pale_ember.draw.view import View
 from pale_ember.studio.kit import theme
-from pale_ember.studio.stage.handles import Screen, handles, sideways, turning_axes
+from pale_ember.studio.stage.handles import Screen, Stand, handles, sideways, turning_axes
 
 _MOST_EDGES = 400
 """Edges of a mesh that are drawn."""
@@ -153,12 +153,12 @@ def aim_lines(layer: Layer, mesh: Callable[[str], Mesh] = built_in) -> list[np.n
 
 
 def paint(
-    painter: QPainter, layer: Layer, frames: Frames, parent: Frames, screen: Screen, active: str,
+    painter: QPainter, layer: Layer, stand: Stand, screen: Screen, active: str,
     mesh: Callable[[str], Mesh] = built_in,
 ) -> None:  # fmt: skip
-    """Paints the overlay of the selected layer; frames : where it is now."""
+    """Paints the overlay of the selected layer, where it stands now."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    turn, place = frames.turn[0], frames.place[0]
+    turn, place = stand.frames.turn[0], stand.frames.place[0]
     view, width, height = screen.view, screen.width, screen.height
     for lines, colour, dash in (
         (shape_lines(layer, mesh), theme.EMBER, False),
@@ -168,12 +168,15 @@ def paint(
             _polyline(painter, line @ turn.T + place, view, width, height, colour, dash)
     centre = screen.point(place)
     if active.startswith("turn"):
-        axis = turning_axes(layer, parent)["xyz".index(active[-1])]
+        axis = turning_axes(layer, stand.parent)["xyz".index(active[-1])]
         first = sideways(axis)
         round_ = np.cos(_AROUND)[:, None] * first + np.sin(_AROUND)[:, None] * np.cross(axis, first)
         ring = place + 0.72 * 0.16 * view.camera.distance * round_
         _polyline(painter, ring, view, width, height, theme.EMBER, False)
-    for handle in handles(layer, frames, parent, screen):
+    for end, bow in zip(stand.ends or (), layer.look.beam.bow, strict=False):
+        tip = end.place[0] + bow * bowing(layer.look.beam, end)
+        _polyline(painter, np.stack([end.place[0], tip]), view, width, height, theme.EMBER, True)
+    for handle in handles(layer, stand, screen):
         lively, at = handle.name == active, screen.point(handle.origin)
         if at is None:
             continue

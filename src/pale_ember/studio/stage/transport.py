@@ -20,7 +20,7 @@ from pale_ember.studio.document.looking import MARKS
 from pale_ember.studio.document.player import SPEEDS
 from pale_ember.studio.fields.parts import FieldsColumn
 from pale_ember.studio.fields.subject import OfStage
-from pale_ember.studio.kit import theme
+from pale_ember.studio.kit import texts, theme
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.stage.worker import Answer
 
@@ -91,12 +91,12 @@ class Transport(QWidget):
         self.clock = Clock(desk)
         self.speed = WordButton("×1", "Speed of time in the preview", menu=True)
         self.speed.clicked.connect(self._open_speeds)
-        self.background = WordButton("dark", "What lies behind the effect", menu=True)
+        self.background = WordButton("background: dark", "What lies behind the effect", menu=True)
         self.background.clicked.connect(self._open_backgrounds)
         self.stage = WordButton("stage", "Props, carrier, anchors, and what blows and pulls on the stage")
         self.stage.clicked.connect(self.open_stage)
         self.panel: StagePanel | None = None
-        self.cameras = WordButton("camera", "Kept views, framing and reset", menu=True)
+        self.cameras = WordButton("camera", "Saved views, framing and reset", menu=True)
         self.cameras.clicked.connect(self._open_cameras)
         self.overlays = WordButton(
             "marks", "What explains the stage, and other ways of looking at it (O hides all)", menu=True
@@ -117,7 +117,7 @@ class Transport(QWidget):
         player = self.desk.player
         self.play.show_icon("pause" if player.playing else "play")
         self.speed.show_text(f"×{player.speed:g}")
-        self.background.show_text(self.desk.effect.stage.background)
+        self.background.show_text(f"background: {self.desk.effect.stage.background}")
         self.repeat.setEnabled(not self.desk.effect.loop)
         self.repeat.setToolTip(
             "The effect loops by itself" if self.desk.effect.loop else "Play a one-shot again and again"
@@ -147,7 +147,7 @@ class Transport(QWidget):
         menu = Menu(self)
         stage = self.desk.effect.stage
         for name in get_args(fields_of(Stage)["background"].type):
-            action = menu.addAction(f"{name} background")
+            action = menu.addAction(name)
             action.triggered.connect(
                 lambda _=False, name=name: self.change_stage(f"{name} background", background=name)
             )
@@ -186,13 +186,13 @@ class Transport(QWidget):
             lambda: self.desk.looking.look_from(self.desk.looking.first_camera())
         )
         menu.addSeparator()
-        menu.addAction("Keep this view…").triggered.connect(self._keep_camera)
+        menu.addAction("Save this view…").triggered.connect(self._keep_camera)
         if cameras:
-            gone = menu.addMenu("Let go of")
+            gone = menu.addMenu("Delete")
             for camera in cameras:
                 gone.addAction(camera.name).triggered.connect(
                     lambda _=False, c=camera: self.change_stage(
-                        f"let go of view {c.name}",
+                        f"delete view {c.name}",
                         cameras=tuple(k for k in self.desk.effect.stage.cameras if k is not c),
                     )
                 )
@@ -207,19 +207,19 @@ class Transport(QWidget):
         away = math.hypot(game.distance, game.height - target[1])
         pitch = math.degrees(math.atan2(game.height - target[1], game.distance))
         views["the game's eye"] = Camera(
-            name="game", target=target, distance=away, heading=now.heading, pitch=pitch, lens=game.lens
+            name="game", target=target, distance=away, heading=now.heading, pitch=pitch, fov=game.fov
         )
         return views
 
     def _keep_camera(self) -> None:
         taken = [camera.name for camera in self.desk.effect.stage.cameras]
-        name, ok = QInputDialog.getText(self, "Keep this view", "Its name", text=free_name("view", taken))
+        name, ok = QInputDialog.getText(self, "Save this view", "Its name", text=free_name("view", taken))
         if ok and name.strip():
             self.keep_camera(name.strip())
 
     def keep_camera(self, name: str) -> None:
         cameras = (*self.desk.effect.stage.cameras, replace(self.desk.looking.camera, name=name))
-        self.change_stage(f"keep view {name}", cameras=cameras)
+        self.change_stage(f"save view {name}", cameras=cameras)
 
     def _repeat_toggled(self, on: bool) -> None:
         self.desk.player.repeat = on
@@ -252,7 +252,7 @@ class Transport(QWidget):
             action.setChecked(self.desk.looking.shows == shows)
             action.triggered.connect(lambda _=False, shows=shows: self.desk.looking.look_at(shows))
         menu.addSeparator()
-        dims = menu.addAction("A layer alone dims the others instead of hiding them")
+        dims = menu.addAction("Solo dims the others instead of hiding them")
         dims.setCheckable(True)
         dims.setChecked(self.desk.looking.dims)
         dims.triggered.connect(self.desk.looking.set_dims)
@@ -324,15 +324,15 @@ class Readout(QWidget):
         self.setFixedHeight(40)
         self.setAccessibleName("cost")
         self.setToolTip(
-            "Alive now · most alive in a loop · how often a painted pixel is painted · time for a step and for drawing · "
-            "sharpness of the picture"
+            "Alive now · most alive in a loop · overdraw: how often a painted pixel is painted · time for a step and for drawing · "
+            "resolution of the picture"
         )
 
     def show_answer(self, answer: Answer, painted: float | None = None) -> None:
         draw = f"draw {answer.draw_time * 1000:.0f} ms · " if answer.picture is not None else ""
-        scale = "full sharpness" if answer.request.scale >= 1 else f"sharpness {answer.request.scale:g}"
+        scale = "full resolution" if answer.request.scale >= 1 else f"resolution {answer.request.scale:g}"
         self.painted = painted if painted is not None else self.painted
-        often = f"painted {self.painted:.1f}× · " if self.painted else ""
+        often = f"overdraw {self.painted:.1f}× · " if self.painted else ""
         self._text = (
             f"{answer.frame.alive} alive",
             f"peak {max(self.peak, answer.frame.alive)} · {often}step {answer.step_time * 1000:.1f} ms · {draw}{scale}",
@@ -346,7 +346,7 @@ class Readout(QWidget):
         painter.setFont(theme.font(theme.BODY, theme.font().Weight.DemiBold))
         painter.setPen(theme.BONE)
         painter.drawText(QRectF(14, 0, 90, self.height()), Qt.AlignmentFlag.AlignVCenter, self._text[0])
-        painter.setFont(theme.font(theme.SMALL))
+        painter.setFont(texts.fitting(self._text[1], self.width() - 108, theme.SMALL))
         painter.setPen(theme.ASH)
         painter.drawText(
             QRectF(100, 0, self.width() - 108, self.height()), Qt.AlignmentFlag.AlignVCenter, self._text[1]

@@ -23,7 +23,6 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 from pale_ember.core.effect.edit import value_at
 from pale_ember.core.effect.model import Camera, Effect, Layer
 from pale_ember.core.insight.reach import Reach
-from pale_ember.core.simulate.poses import Frames, Poses
 from pale_ember.draw.renderer import Shot
 from pale_ember.draw.view import View, framed, view_of
 from pale_ember.studio.document.desk import Desk
@@ -31,7 +30,7 @@ from pale_ember.studio.document.importing import dropped
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.still import Held, Still
 from pale_ember.studio.stage import overlay
-from pale_ember.studio.stage.handles import Handle, Screen, handles
+from pale_ember.studio.stage.handles import Handle, Screen, Stand, handles
 from pale_ember.studio.stage.marks import Marks
 from pale_ember.studio.stage.surface import WindowSurface
 from pale_ember.studio.stage.worker import Answer, Request, Worker
@@ -234,14 +233,11 @@ class StageView(QWidget):
             marks = Marks(painter, self.view(), self.width(), self.height())
             marks.paint(self.desk.looking.marks, self.desk.effect, layer, frame, reach)
         if layer is not None and self.desk.looking.overlays and "shape" in self.desk.looking.marks:
-            frames = self.frames_of(layer)
-            parent = self.parent_of(layer)
-            held = frames.rows().tobytes(), parent.rows().tobytes()
-            key = (Held(layer), Held(self.desk.looking.camera), self._handle, held)
-            screen = self.screen_now()
+            stand, screen = self.stand_of(layer), self.screen_now()
+            key = (Held(layer), Held(self.desk.looking.camera), self._handle, stand.key())
 
             def draw(inner: QPainter) -> None:
-                overlay.paint(inner, layer, frames, parent, screen, self._handle, self.desk.shelf_mesh)
+                overlay.paint(inner, layer, stand, screen, self._handle, self.desk.shelf_mesh)
 
             self._still.paint(painter, key, draw)
         if not self.desk.effect.layers:
@@ -349,15 +345,9 @@ class StageView(QWidget):
         for path in dropped(event.mimeData())[:1]:
             self.desk.file_given.emit(path, "")
 
-    def frames_of(self, layer: Layer) -> Frames:
+    def stand_of(self, layer: Layer) -> Stand:
         """Where a layer is at the moment shown."""
-        effect = self.desk.effect
-        return Poses(effect).layer(layer, np.array([self.desk.player.moment * effect.tempo]))
-
-    def parent_of(self, layer: Layer) -> Frames:
-        """What a layer's own place and turn are told in, at the moment shown."""
-        effect = self.desk.effect
-        return Poses(effect).parent(layer, np.array([self.desk.player.moment * effect.tempo]))
+        return Stand.of(self.desk.effect, layer, self.desk.player.moment)
 
     def screen_now(self) -> Screen:
         return Screen(self.view(), self.width(), self.height())
@@ -368,7 +358,7 @@ class StageView(QWidget):
         if layer is None or self.answer is None or not looking.overlays or "shape" not in looking.marks:
             return None
         screen = self.screen_now()
-        hit = handles(layer, self.frames_of(layer), self.parent_of(layer), screen)
+        hit = handles(layer, self.stand_of(layer), screen)
         near = [(away, handle) for handle in hit if (away := handle.hit(screen, at)) is not None]
         return min(near, key=lambda pair: pair[0], default=(0.0, None))[1]
 

@@ -24,7 +24,7 @@ from pale_ember.draw.context import NoOpenGL
 from pale_ember.draw.offscreen import offscreen
 from pale_ember.draw.renderer import Renderer, Shot
 from pale_ember.draw.view import view_of
-from pale_ember.studio.kit.tasks import unforeseen
+from pale_ember.machine.log import unforeseen
 
 COUNTED = 2
 """How often pixels are painted is counted on a picture so many times smaller."""

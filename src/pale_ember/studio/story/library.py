@@ -1,4 +1,4 @@
-"""The library of cards: looked through by use, tried in the live picture by pointing at them."""
+"""The library of pictures: looked through by use, tried in the live picture by pointing at them."""
 
 from __future__ import annotations
 
@@ -11,8 +11,8 @@ from PyQt6.QtGui import QHideEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QP
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.look import Look
-from pale_ember.core.texture.cards import CARDS, PREFIX
-from pale_ember.formats.pictures import card
+from pale_ember.core.texture.library import PICTURES, PREFIX
+from pale_ember.formats.pictures import library_picture
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.controls.colour import picture_image
 from pale_ember.studio.kit import theme
@@ -29,11 +29,11 @@ _IMAGES: dict[str, QImage] = {}
 """Cards as they are shown, by name, made once."""
 
 
-def _paint_cards(progress: Callable[[int], bool]) -> None:
+def _paint_library(progress: Callable[[int], bool]) -> None:
     """Makes the pictures that are still missing; runs away from the window."""
-    for done, (name, kind) in enumerate(CARDS.items(), 1):
+    for done, (name, kind) in enumerate(PICTURES.items(), 1):
         if name not in _IMAGES:
-            pixels = card(name)
+            pixels = library_picture(name)
             # The frame in the middle says more of a sheet than its first.
             frame = kind.columns * kind.rows // 2 if kind.columns * kind.rows > 4 else 0
             row, column = divmod(frame, kind.columns)
@@ -47,26 +47,28 @@ def _paint_cards(progress: Callable[[int], bool]) -> None:
 
 
 def favourites() -> list[str]:
-    return [name for name in kept_list("favourite cards") if name in CARDS]
+    return [name for name in kept_list("favourite pictures") if name in PICTURES]
 
 
-def recent_cards() -> list[str]:
-    return [name for name in kept_list("recent cards") if name in CARDS]
+def recent_pictures() -> list[str]:
+    return [name for name in kept_list("recent pictures") if name in PICTURES]
 
 
-def remember_card(name: str) -> None:
-    settings().setValue("recent cards", [name, *(card for card in recent_cards() if card != name)][:_MOST_RECENT])
+def remember_picture(name: str) -> None:
+    settings().setValue(
+        "recent pictures", [name, *(known for known in recent_pictures() if known != name)][:_MOST_RECENT]
+    )
 
 
 def with_card(look: Look, name: str) -> Look:
-    """A look with a card and its grid; what was said of the last picture's channels is not said of this one."""
-    kind = CARDS[name]
+    """A look with a picture of the library and its grid; what was said of the last picture's channels is not said of this one."""
+    kind = PICTURES[name]
     surface = replace(look.surface, channel="all", invert=False)
     return replace(look, picture=PREFIX + name, columns=kind.columns, rows=kind.rows, surface=surface)
 
 
 class _Tiles(QWidget):
-    """The cards that are left, as pictures."""
+    """The pictures that are left."""
 
     chosen = pyqtSignal(str)
     pointed = pyqtSignal(str)
@@ -77,7 +79,7 @@ class _Tiles(QWidget):
         self.at = -1
         self._painting: Task | None = None
         self.setMouseTracking(True)
-        self.setAccessibleName("cards")
+        self.setAccessibleName("pictures")
 
     def show_names(self, names: list[str]) -> None:
         self.names, self.at = names, -1
@@ -97,11 +99,11 @@ class _Tiles(QWidget):
         return QRectF(box.right() - 20, box.top() + 2, 18, 18)
 
     def point(self, index: int) -> None:
-        """Points at a card: it is tried in the live picture."""
+        """Points at a picture: it is tried in the live picture."""
         if index != self.at:
             self.at = index
             name = self.names[index] if 0 <= index < len(self.names) else ""
-            self.setAccessibleDescription(f"{name}: {CARDS[name].suits}" if name else "")
+            self.setAccessibleDescription(f"{name}: {PICTURES[name].suits}" if name else "")
             self.pointed.emit(name)
             self.update()
 
@@ -119,7 +121,7 @@ class _Tiles(QWidget):
         if self._star(index).contains(event.position()):
             kept = favourites()
             settings().setValue(
-                "favourite cards", [card for card in kept if card != name] if name in kept else [*kept, name]
+                "favourite pictures", [known for known in kept if known != name] if name in kept else [*kept, name]
             )
             self.update()
             return
@@ -127,8 +129,8 @@ class _Tiles(QWidget):
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
-        if len(_IMAGES) < len(CARDS) and self._painting is None:
-            self._painting = Task(_paint_cards, name="cards")
+        if len(_IMAGES) < len(PICTURES) and self._painting is None:
+            self._painting = Task(_paint_library, name="pictures")
             self._painting.progressed.connect(lambda _: self.update())
             self._painting.start()
 
@@ -161,16 +163,16 @@ class _Tiles(QWidget):
 
 
 class Library(QWidget):
-    """All cards, in a window of their own over the Workbench."""
+    """All pictures, in a window of their own over the Workbench."""
 
     chosen = pyqtSignal(str)
     tried = pyqtSignal(str)
-    """A card is pointed at; "" when none is."""
+    """A picture is pointed at; "" when none is."""
     file_asked = pyqtSignal()
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
-        self.setAccessibleName("Library of cards")
+        self.setAccessibleName("Library of pictures")
         self.setFixedSize(_ACROSS * (_TILE + _GAP) + _GAP + 22, 400)
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 8, 6, 8)
@@ -178,7 +180,7 @@ class Library(QWidget):
         head = QHBoxLayout()
         self.words = QLineEdit()
         self.words.setPlaceholderText("what for: ember, rain, glass, eating away…")
-        self.words.setAccessibleName("search cards")
+        self.words.setAccessibleName("search pictures")
         self.words.textChanged.connect(self._sift)
         own = WordButton(
             "a picture of your own…", "PNG, TGA, WebP, EXR or DDS; it is copied beside the effect", icon="plus"
@@ -213,12 +215,12 @@ class Library(QWidget):
 
     def _sift(self) -> None:
         words = self.words.text().lower().split()
-        names = favourites() if self.use == "favourites" else list(CARDS)
+        names = favourites() if self.use == "favourites" else list(PICTURES)
         if self.use not in ("all", "favourites"):
-            names = [name for name in names if self.use in CARDS[name].suits]
-        names = [name for name in names if all(word in f"{name} {CARDS[name].suits}" for word in words)]
+            names = [name for name in names if self.use in PICTURES[name].suits]
+        names = [name for name in names if all(word in f"{name} {PICTURES[name].suits}" for word in words)]
         if self.use == "all" and not words:
-            late = recent_cards()
+            late = recent_pictures()
             names = [*late, *(name for name in names if name not in late)]
         self.tiles.show_names(names)
 
@@ -227,7 +229,7 @@ class Library(QWidget):
         self.file_asked.emit()
 
     def _take(self, name: str) -> None:
-        remember_card(name)
+        remember_picture(name)
         self.chosen.emit(name)
         self.close()
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 import types
 from typing import get_args
 
@@ -14,7 +15,7 @@ from pale_ember.core.effect.fields import Field, fields_of
 from pale_ember.core.effect.life import Lane as LaneValue
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.properties import PROPERTIES
-from pale_ember.core.effect.values import Key
+from pale_ember.core.effect.values import Key, Slope
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.controls.curves import LANES, NEW_LANES, CurveLane, GradientLane
 from pale_ember.studio.controls.lanes import Lane
@@ -50,8 +51,8 @@ class LaneBlock(QWidget):
         head.setContentsMargins(12, 0, 14, 0)
         head.setSpacing(4)
         self.editors = {}
-        widths = {"drives": 0, "over": 0, "low": 40, "high": 40, "instead": 34, "force": 32, "name": 70}
-        words = {"over": "over", "high": "–", "instead": "instead"}
+        widths = {"drives": 0, "over": 0, "low": 40, "high": 40, "replaces": 34, "force": 32, "name": 70}
+        words = {"over": "over", "high": "–", "replaces": "replaces"}
         self._words = {}
         for name, width in widths.items():
             declared = fields_of(LaneValue)[name]
@@ -99,11 +100,13 @@ class LaneBlock(QWidget):
     def show_lane(self, value: LaneValue) -> None:
         self.value = value
         shown = {
-            "low": value.over != "age", "high": value.over != "age", "instead": value.drives.startswith("velocity"),
+            "low": value.over != "age", "high": value.over != "age", "replaces": value.drives.startswith("velocity"),
             "force": value.drives == "force", "name": value.drives == "named",
         }  # fmt: skip
         self.editors["over"].options = list(PROPERTIES[value.drives].axes)  # type: ignore[attr-defined]
         for name, editor in self.editors.items():
+            if name in ("low", "high"):
+                editor.unit = fields_of(LaneValue)[name].field.unit_of(value)  # type: ignore[attr-defined]
             editor.show_value(getattr(value, name))  # type: ignore[attr-defined]
             editor.setVisible(shown.get(name, True))
             if name in self._words:
@@ -165,13 +168,13 @@ class LifeBody(QWidget):
         )
         self.key_band = NumberEdit(Field("band", fields_of(Key)["band"].field.help, soft=(0, 1), least=0), default=0.0,
                                    name="band at the key")  # fmt: skip
-        self.key_arrive = NumberEdit(Field("in", fields_of(Key)["arrive"].field.help, soft=(-5, 5)), default=0.0,
-                                     name="slope into the key")  # fmt: skip
-        self.key_leave = NumberEdit(Field("out", fields_of(Key)["leave"].field.help, soft=(-5, 5)), default=0.0,
-                                    name="slope out of the key")  # fmt: skip
-        numbers = {"at": self.key_age, "value": self.key_value, "band": self.key_band, "arrive": self.key_arrive,
-                   "leave": self.key_leave}  # fmt: skip
-        self._words = [QLabel(word) for word in ("at", "value", "band", "in", "out")]
+        self.slope_before, self.slope_after = (
+            NumberEdit(dataclasses.replace(declared.field, soft=(-5, 5)), default=0.0)
+            for declared in fields_of(Slope).values()
+        )
+        numbers = {"at": self.key_age, "value": self.key_value, "band": self.key_band, "before": self.slope_before,
+                   "after": self.slope_after}  # fmt: skip
+        self._words = [QLabel(word) for word in ("at", "value", "band", "slope before", "after")]
         for label, edit in zip(self._words, numbers.values(), strict=True):
             label.setStyleSheet(f"color: {theme.ASH.name()}")
             edit.setFixedWidth(52)
@@ -228,7 +231,7 @@ class LifeBody(QWidget):
         self._words[0].setVisible(on)
         self.key_age.setVisible(on)
         given = on and curve and lane is not None and lane.points[lane.selected or 0].ease == "handles"
-        for i, edit in enumerate((self.key_value, self.key_band, self.key_arrive, self.key_leave)):
+        for i, edit in enumerate((self.key_value, self.key_band, self.slope_before, self.slope_after)):
             shown = curve if i < 2 else given
             self._words[i + 1].setVisible(shown)
             edit.setVisible(shown)
@@ -237,12 +240,17 @@ class LifeBody(QWidget):
             if curve:
                 key = lane.points[lane.selected]
                 for edit, value in ((self.key_value, key.value), (self.key_band, key.band),
-                                    (self.key_arrive, key.arrive), (self.key_leave, key.leave)):  # fmt: skip
+                                    (self.slope_before, key.slope.before), (self.slope_after, key.slope.after)):  # fmt: skip
                     edit.show_value(value)
 
     def _set_key(self, what: str, value: float, stroke: object) -> None:
         lane = self._lane
-        if lane is not None and lane.selected is not None:
+        if lane is None or lane.selected is None:
+            return
+        if what in ("before", "after"):
+            slope = replace(lane.points[lane.selected].slope, **{what: float(value)})
+            lane.set_point(lane.selected, stroke, slope=slope)
+        else:
             lane.set_point(lane.selected, stroke, **{what: float(value)})
 
     def let_go(self) -> None:

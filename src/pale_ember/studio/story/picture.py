@@ -11,12 +11,12 @@ from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLineEdit, Q
 from pale_ember.core.effect.chapters import Look
 from pale_ember.core.effect.edit import credit_of, with_credit
 from pale_ember.core.texture.advice import advise, advised_size, guess_grid, thinned
-from pale_ember.core.texture.cards import PREFIX
+from pale_ember.core.texture.library import PREFIX
 from pale_ember.core.texture.light import chosen
 from pale_ember.studio.controls.colour import picture_image
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.importing import ask_picture, credit_line, dropped
-from pale_ember.studio.kit import icons, theme
+from pale_ember.studio.kit import icons, texts, theme
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.still import Held
 from pale_ember.studio.story.library import Library, with_card
@@ -26,7 +26,7 @@ _SIDE = 272
 
 
 class PictureEdit(QWidget):
-    """Edits a whole Look, because a card brings its grid with it."""
+    """Edits a whole Look, because a picture brings its grid with it."""
 
     edited = pyqtSignal(object, object)
 
@@ -56,7 +56,7 @@ class PictureEdit(QWidget):
         self.edited.emit(with_card(self.look, name), None)
 
     def _try(self, name: str) -> None:
-        """Shows a card on the stage without taking it."""
+        """Shows a picture on the stage without taking it."""
         layer = self.desk.layer
         if layer is None or not name:
             self.desk.looking.try_layer(None)
@@ -217,10 +217,12 @@ class PictureEdit(QWidget):
             if not text:
                 continue
             painter.setPen(colour)
+            painter.setFont(texts.fitting(text, room))
             shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, room)
             painter.drawText(QRectF(92, y, room, 18), Qt.AlignmentFlag.AlignVCenter, shown)
             y += 18
         painter.setPen(theme.EMBER)
+        painter.setFont(theme.font())
         painter.drawText(QRectF(92, y, room, 18), Qt.AlignmentFlag.AlignVCenter, "change…")
         if self.underMouse():
             icons.paint(painter, "down", QRectF(142, y + 3, 12, 12), theme.EMBER)

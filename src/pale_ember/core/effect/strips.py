@@ -1,11 +1,11 @@
-"""Ribbons and beams: particles drawn as bands along paths."""
+"""Ribbons and beams: particles drawn as strips along paths."""
 
 from __future__ import annotations
 
 from typing import Annotated, Literal
 
 from pale_ember.core.effect.fields import Field, Need, Part, beside
-from pale_ember.core.effect.values import Curve, Gradient, Vector
+from pale_ember.core.effect.values import Curve, Gradient, Pair, Vector
 
 _FAR = dict(least=-1e4, most=1e4)
 
@@ -15,18 +15,18 @@ _SWEPT = beside("path", lambda path: path == "between anchors", "It follows one 
 
 
 class Ribbon(Part, frozen=True):
-    """A band drawn along a path: behind each particle, through all of them, or swept by anchors."""
+    """A strip drawn along a path: behind each particle, through all of them, or swept by anchors."""
 
     path: Annotated[
         Literal["behind each", "through all", "behind anchor", "between anchors"],
         Field(
             "path",
-            "What the band follows.",
+            "What the ribbon follows.",
             options=(
                 "Where each particle has been.",
                 "From particle to particle, in the order of their birth.",
                 "Where the layer, or an anchor, has been.",
-                "The strip that two anchors sweep.",
+                "What two anchors sweep between them.",
             ),
             words=("trail", "strip", "connect"),
             moves=True,
@@ -45,7 +45,8 @@ class Ribbon(Part, frozen=True):
         float,
         Field(
             "length",
-            "How long it is: seconds or metres.",
+            "How long it is.",
+            unit_by=("measured", {"in time": "s", "in metres": "m"}),
             soft=(0, 2),
             least=0,
             most=1e4,
@@ -59,9 +60,9 @@ class Ribbon(Part, frozen=True):
     taper: Annotated[Curve | None, Field("taper", "Factor on the width from its head to its end.", least=0)] = None
     colours: Annotated[Gradient | None, Field("colours", "Colours from its head to its end.")] = None
     texture: Annotated[
-        Literal["stretched", "tiled"],
+        Literal["once", "tiled"],
         Field("texture", "How the picture lies along it.", options=("Once along the whole.", "Again and again.")),
-    ] = "stretched"
+    ] = "once"
     tile: Annotated[
         float, Field("tile", "Length of one tile.", unit="m", soft=(0.05, 3), least=0.001, most=1e5, needs=(_TILED,))
     ] = 1.0
@@ -69,12 +70,12 @@ class Ribbon(Part, frozen=True):
         str, Field("anchor", "The anchor it hangs on; none means the layer itself.", names="anchor", needs=(_HANGS,))
     ] = ""
     second: Annotated[
-        str, Field("second anchor", "The other edge of a swept strip.", names="anchor", needs=(_SWEPT,))
+        str, Field("second anchor", "The other edge of what is swept.", names="anchor", needs=(_SWEPT,))
     ] = ""
 
 
 class Beam(Part, frozen=True):
-    """A band between two anchors, one for each living particle."""
+    """A strip between two anchors, one for each living particle. It is as smooth as it must be by itself."""
 
     start: Annotated[str, Field("from", "The anchor it leaves; none means the layer itself.", names="anchor")] = ""
     end: Annotated[str, Field("to", "The anchor it reaches; none means the place below.", names="anchor")] = ""
@@ -88,28 +89,34 @@ class Beam(Part, frozen=True):
             needs=(Need(("look", "beam", "end"), lambda layer: not layer.look.beam.end, "It reaches an anchor."),),
         ),
     ] = (0.0, 0.0, -2.0)
-    bend_start: Annotated[
-        float,
-        Field("bend at start", "How far it leaves upward, by the axes of what it leaves: a turned anchor turns its bend.",
-              unit="m", soft=(-3, 3), **_FAR),
-    ] = 0.5  # fmt: skip
-    bend_end: Annotated[
-        float,
+    bow: Annotated[
+        Pair,
+        Field("bow", "How far it is drawn aside at its start and at its end.", unit="m", soft=(-3, 3),
+              letters=("start", "end"), words=("bend", "arc", "curve", "sag", "tangent"), **_FAR),
+    ] = (0.5, 0.5)  # fmt: skip
+    bows: Annotated[
+        Literal["by its anchors", "along axis"],
         Field(
-            "bend at end",
-            "How far it arrives from above, by the axes of what it reaches: an anchor that is turned bends it with it.",
-            unit="m",
-            soft=(-3, 3),
-            **_FAR,
+            "bows",
+            "Which way it bows.",
+            options=(
+                "The way the up of each anchor points: an anchor that is turned turns its bow.",
+                "Along the axis below, at both ends.",
+            ),
         ),
-    ] = 0.5
-    segments: Annotated[int, Field("segments", "Straight pieces.", soft=(4, 64), least=1, most=1024)] = 32
-    width_start: Annotated[
-        float, Field("width at start", "As a share of the particle's size.", unit="×", soft=(0, 2), least=0, most=1e4)
-    ] = 1.0
-    width_end: Annotated[
-        float, Field("width at end", "As a share of the particle's size.", unit="×", soft=(0, 2), least=0, most=1e4)
-    ] = 1.0
+    ] = "by its anchors"
+    axis: Annotated[
+        Vector,
+        Field("axis", "The way it bows, in the world; its length does not matter.", soft=(-1, 1),
+              needs=(beside("bows", lambda bows: bows == "along axis", "It bows by its anchors."),)),
+    ] = (0.0, 1.0, 0.0)  # fmt: skip
+    width: Annotated[
+        Curve | None,
+        Field(
+            "width", "Factor on the particle's size from its start to its end.", soft=(0, 2), least=0, words=("taper",)
+        ),
+    ] = None
+    colours: Annotated[Gradient | None, Field("colours", "Colours from its start to its end.")] = None
     sway: Annotated[
         float, Field("sway", "How far noise bends it aside.", unit="m", soft=(0, 1), least=0, most=1e4,
                      words=("noise", "jitter", "wobble", "lightning"))

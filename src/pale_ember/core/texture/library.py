@@ -1,6 +1,6 @@
-"""The library's cards, painted by our own code from seeds.
+"""The library's pictures, painted by our own code from seeds.
 
-A card is (height, width, 4) float32: linear RGB, not premultiplied, and coverage. Row 0 is the top.
+A picture is (height, width, 4) float32: linear RGB, not premultiplied, and coverage. Row 0 is the top.
 """
 
 from __future__ import annotations
@@ -14,9 +14,9 @@ from pale_ember.core.texture.noise import Noise
 
 
 @dataclass(frozen=True, slots=True)
-class Card:
-    """A card of the library: its grid, what it suits, and how it is painted. whole : made to be tiled or laid along a
-    band, so it reaches to its edges."""
+class Painted:
+    """A picture of the library: its grid, what it suits, and how it is painted. whole : made to be tiled or laid along a
+    strip, so it reaches to its edges."""
 
     name: str
     columns: int
@@ -367,37 +367,37 @@ def _seamless(field: Callable[[np.ndarray, np.ndarray], np.ndarray]) -> np.ndarr
 
 
 def _grey(value: np.ndarray) -> np.ndarray:
-    """A card of light and dark, -1 to 1, covering wholly."""
+    """A picture of light and dark, -1 to 1, covering wholly."""
     light = np.clip(0.5 + 0.5 * value, 0, 1)
     return np.dstack([np.repeat(light[..., None], 3, axis=2), np.ones(value.shape)]).astype(np.float32)
 
 
-CARDS: dict[str, Card] = {
-    card.name: card
-    for card in (
-        Card("soft dot", 1, 1, "glow, mist, drops, light", "additive", soft_dot),
-        Card("smoke puffs", 4, 4, "smoke, dust, steam, cloud", "alpha", smoke_puffs),
-        Card("wisp", 3, 3, "smoke, candle, steam", "alpha", wisp),
-        Card("flame wisps", 4, 4, "fire, jets, candles", "additive", flame_wisps),
-        Card("spark", 1, 1, "sparks, embers, rain", "additive", spark),
-        Card("streak", 1, 1, "ribbons, beams, rain", "additive", streak, whole=True),
-        Card("column", 1, 1, "columns of light, jets, energy", "additive", column),
-        Card("fade", 1, 1, "veils, shells, skirts, energy", "additive", fade, whole=True),
-        Card("ring", 1, 1, "shock rings, splashes, energy", "additive", ring),
-        Card("shock ring", 1, 1, "blasts, impacts, dust", "additive", shock_ring),
-        Card("shards", 2, 2, "broken glass, ice, chips, impacts", "alpha", shards),
-        Card("drop", 1, 1, "rain, water, drips", "alpha", drop),
-        Card("splash", 4, 4, "rain, water, impacts", "alpha", splash),
-        Card("flakes", 2, 2, "ash, sleet, snow, rust", "alpha", flakes),
-        Card("specks", 2, 2, "dust, glitter, drizzle", "additive", specks),
-        Card("glint", 1, 1, "glitter, glass, light", "additive", glint),
-        Card("cracks", 1, 1, "ground, impacts, marks", "multiply", cracks),
-        Card("burn mark", 1, 1, "ground, blasts, marks", "multiply", burn_mark),
-        Card("clouds", 1, 1, "eating away, scrolling, mist, noise", "alpha", clouds, whole=True),
-        Card("cells", 1, 1, "eating away, glass, energy, noise", "additive", cells, whole=True),
+PICTURES: dict[str, Painted] = {
+    painted.name: painted
+    for painted in (
+        Painted("soft dot", 1, 1, "glow, mist, drops, light", "additive", soft_dot),
+        Painted("smoke puffs", 4, 4, "smoke, dust, steam, cloud", "alpha", smoke_puffs),
+        Painted("wisp", 3, 3, "smoke, candle, steam", "alpha", wisp),
+        Painted("flame wisps", 4, 4, "fire, jets, candles", "additive", flame_wisps),
+        Painted("spark", 1, 1, "sparks, embers, rain", "additive", spark),
+        Painted("streak", 1, 1, "ribbons, beams, rain", "additive", streak, whole=True),
+        Painted("column", 1, 1, "columns of light, jets, energy", "additive", column),
+        Painted("fade", 1, 1, "veils, shells, skirts, energy", "additive", fade, whole=True),
+        Painted("ring", 1, 1, "shock rings, splashes, energy", "additive", ring),
+        Painted("shock ring", 1, 1, "blasts, impacts, dust", "additive", shock_ring),
+        Painted("shards", 2, 2, "broken glass, ice, chips, impacts", "alpha", shards),
+        Painted("drop", 1, 1, "rain, water, drips", "alpha", drop),
+        Painted("splash", 4, 4, "rain, water, impacts", "alpha", splash),
+        Painted("flakes", 2, 2, "ash, sleet, snow, rust", "alpha", flakes),
+        Painted("specks", 2, 2, "dust, glitter, drizzle", "additive", specks),
+        Painted("glint", 1, 1, "glitter, glass, light", "additive", glint),
+        Painted("cracks", 1, 1, "ground, impacts, marks", "multiply", cracks),
+        Painted("burn mark", 1, 1, "ground, blasts, marks", "multiply", burn_mark),
+        Painted("clouds", 1, 1, "dissolving, scrolling, mist, noise", "alpha", clouds, whole=True),
+        Painted("cells", 1, 1, "dissolving, glass, energy, noise", "additive", cells, whole=True),
     )
 }
-"""Every card of the library by name."""
+"""Every picture of the library by name."""
 
-PREFIX = "card:"
-"""A picture named with this prefix is a card of the library; any other is a file beside the document."""
+PREFIX = "library:"
+"""A picture named with this prefix is a picture of the library; any other is a file beside the document."""

@@ -1,0 +1,113 @@
+"""The one description of the command line: for the commands themselves, their help, the manual page and completion."""
+
+from __future__ import annotations
+
+import argparse
+import math
+import re
+from pathlib import Path
+from typing import NoReturn
+
+from pale_ember import __version__
+
+DONE, FOUND, BAD = 0, 1, 2
+"""How a command ends: done, a problem found, bad usage or input."""
+
+
+class _Parser(argparse.ArgumentParser):
+    def error(self, message: str) -> NoReturn:
+        self.exit(BAD, f"pale: {message}; see {self.prog} --help\n")
+
+
+def _seconds(text: str) -> float:
+    try:
+        value = float(text)
+    except ValueError:
+        value = math.nan
+    if not math.isfinite(value) or not 0 <= value <= 36000:
+        raise argparse.ArgumentTypeError(f"expected seconds from 0 to 36000, found {text!r}")
+    return value
+
+
+def _size(text: str) -> tuple[int, int]:
+    match = re.fullmatch(r"(\d{1,5})x(\d{1,5})", text)
+    width, height = (int(part) for part in match.groups()) if match else (0, 0)
+    if not (1 <= width <= 8192 and 1 <= height <= 8192):
+        raise argparse.ArgumentTypeError(f"expected WIDTHxHEIGHT up to 8192x8192, found {text!r}")
+    return width, height
+
+
+def parser_of_all() -> argparse.ArgumentParser:
+    parser = _Parser(prog="pale", description="Pale Ember: build and tune layered particle effects for games.")
+    parser.add_argument("--version", action="version", version=f"Pale Ember {__version__}")
+    commands = parser.add_subparsers(dest="command", metavar="COMMAND", parser_class=_Parser)
+
+    def command(name: str, text: str) -> argparse.ArgumentParser:
+        return commands.add_parser(name, help=text, description=text)
+
+    demo = command("demo", "open the Workbench with the kiln mouth burning")
+    demo.add_argument("--screenshot", type=Path, metavar="PNG", help="save a picture of the window instead, and leave")
+    demo.add_argument("--size", type=_size, default=(1280, 800), metavar="WxH", help="window size (1280x800)")
+    demo.add_argument("--at", type=_seconds, default=2.0, metavar="S", help="the moment in the picture (2)")
+    test = command("test", "run all tests, on all cores")
+    test.add_argument("names", nargs="*", metavar="NAME", help="of modules, classes or tests")
+    test.add_argument("--only", default="", metavar="WORD", help="only tests whose name has this word")
+    test.add_argument("--slowest", default="0", metavar="N", help="tell what took longest")
+
+    opened = command("open", "open an effect in the Workbench")
+    opened.add_argument("file", type=Path, nargs="?", metavar="FILE", help="without it a new effect begins")
+
+    snap = command("snap", "draw the stage at a moment into a PNG")
+    snap.add_argument("file", type=Path, metavar="FILE", help="the effect, a .pale document")
+    snap.add_argument("--at", type=_seconds, required=True, metavar="S", help="the moment, in seconds since the start")
+    snap.add_argument("--out", type=Path, required=True, metavar="PNG", help="where to write it")
+    snap.add_argument("--size", type=_size, default=(960, 540), metavar="WxH", help="size of the picture (960x540)")
+    snap.add_argument(
+        "--background", choices=("dark", "mid", "light", "gradient", "checker", "picture", "none"),
+        help="default: the document's; none leaves alpha",
+    )  # fmt: skip
+    snap.add_argument(
+        "--shows", choices=("picture", "overdraw", "silhouette", "opacity", "wireframe", "red", "green", "blue"),
+        default="picture", help="how it is looked at (picture)",
+    )  # fmt: skip
+    snap.add_argument(
+        "--alpha", choices=("straight", "premultiplied"), default="straight", help="with --background none"
+    )
+
+    trace = command("trace", "write where every particle is, moment by moment, into an NPZ")
+    trace.add_argument("file", type=Path, metavar="FILE", help="the effect, a .pale document")
+    trace.add_argument("--until", type=_seconds, required=True, metavar="S", help="the last moment, in seconds")
+    trace.add_argument("--every", type=_seconds, metavar="S", help="seconds between moments; default every step")
+    trace.add_argument("--out", type=Path, required=True, metavar="NPZ", help="where to write it")
+
+    sheet = command("sheet", "bake a sheet of frames into a PNG, and the JSON that explains it")
+    sheet.add_argument("file", type=Path, metavar="FILE", help="the effect, a .pale document")
+    sheet.add_argument("--out", type=Path, required=True, metavar="PNG", help="where to write it")
+    sheet.add_argument("--frames", type=int, required=True, metavar="N", help="how many")
+    sheet.add_argument("--columns", type=int, required=True, metavar="C", help="side by side")
+    sheet.add_argument("--cell", type=int, required=True, metavar="PX", help="width and height of one frame")
+    sheet.add_argument("--from", dest="first", type=_seconds, default=0.0, metavar="S", help="default 0")
+    sheet.add_argument(
+        "--to", dest="last", type=_seconds, metavar="S", help="default: the end of the effect, or of one loop"
+    )
+    sheet.add_argument(
+        "--alpha", choices=("straight", "premultiplied"), default="straight", help="how light and cover are told"
+    )
+
+    check = command("check", "say whether an effect is valid, or every problem, one line each")
+    check.add_argument("file", type=Path, metavar="FILE", help="the effect, a .pale document")
+    command("schema", "print the JSON Schema of documents")
+
+    bench = command("bench", "measure speed, as medians and ratios in one run")
+    bench.add_argument("--json", type=Path, metavar="OUT", help="also write the results as JSON")
+    bench.add_argument("--only", default="", metavar="WORD", help="only benchmarks whose name has this word")
+
+    for name, text in (
+        ("install-desktop", "put Pale Ember into your desktop's menu, with its file type, icons and manual page"),
+        ("remove-desktop", "take away what install-desktop put there"),
+    ):
+        desktop = command(name, text)
+        desktop.add_argument(
+            "--home", type=Path, metavar="DIR", help="the data folder (XDG_DATA_HOME, or ~/.local/share)"
+        )
+    return parser

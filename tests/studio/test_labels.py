@@ -1,0 +1,113 @@
+"""Nothing is cut off at 1280×800: every label is measured against its room, at 100 and at 200 percent."""
+
+import unittest
+
+from PyQt6.QtGui import QFont, QFontMetricsF
+from PyQt6.QtWidgets import QLabel
+
+from pale_ember.core.effect.fields import Part, fields_of, kinds_of
+from pale_ember.core.effect.model import Effect
+from pale_ember.core.effect.outlet import Outlet
+from pale_ember.core.effect.strips import Ribbon
+from pale_ember.core.effect.values import Range
+from pale_ember.studio.controls.buttons import ChoiceEdit, WordButton
+from pale_ember.studio.controls.number import NumberEdit
+from pale_ember.studio.controls.spans import VectorEdit
+from pale_ember.studio.fields.parts import Heading
+from pale_ember.studio.fields.row import LABEL_WIDTH, FieldRow
+from pale_ember.studio.kit import texts, theme
+from tests.studio import driven
+
+SLACK = 1.5
+"""Pixels that rounding may take."""
+
+
+def width(text, font):
+    """The wider of what a text takes at either scale."""
+    twice = QFont(font)
+    twice.setPixelSize(2 * font.pixelSize())
+    return max(QFontMetricsF(font).horizontalAdvance(text), QFontMetricsF(twice).horizontalAdvance(text) / 2)
+
+
+def declared(part, seen):
+    """Every field that is shown anywhere in an effect."""
+    if part in seen:
+        return
+    seen.add(part)
+    for one in fields_of(part).values() if part is not Range else ():
+        yield one
+        for inner in (one.type, *getattr(one.type, "__args__", ())):
+            if isinstance(inner, type) and issubclass(inner, Part):
+                for kind in (inner, *kinds_of(inner).values()):
+                    yield from declared(kind, seen)
+
+
+class Labels(driven.Window):
+    def test_every_label_of_a_field_has_room_on_two_lines_at_most(self):
+        labels = {one.field.label for one in declared(Effect, set())}
+        self.assertGreater(len(labels), 150)
+        for label in labels:
+            font, lines = texts.wrapped(label, LABEL_WIDTH - 15)
+            self.assertLessEqual(len(lines), 2)
+            for line in lines:
+                self.assertLessEqual(width(line, font), LABEL_WIDTH - 15 + 4, label)
+
+    def test_all_that_is_written_in_the_window_has_room(self):
+        self.window.transport.open_stage()
+        seen = 0
+        for chapter in (*self.window.story.chapters.values(), self.window.transport.panel):
+            if hasattr(chapter, "fold"):
+                chapter.fold(False)
+            for heading in chapter.findChildren(Heading):
+                heading.open()
+            self.qt.processEvents()
+            for choice in chapter.findChildren(ChoiceEdit):
+                for option in choice.options if choice.isVisible() else ():
+                    room = choice.width() - 22
+                    self.assertLessEqual(width(option, texts.fitting(option, room)), room + SLACK, option)
+                    seen += 1
+        for root in (self.window, self.window.transport.panel):
+            for button in root.findChildren(WordButton):
+                if button.isVisible():
+                    self.assertGreaterEqual(button.width() + SLACK, button.sizeHint().width(), button.text())
+            for label in root.findChildren(QLabel):
+                if label.isVisible() and not label.wordWrap():
+                    self.assertLessEqual(width(label.text(), label.font()), label.width() + SLACK, label.text())
+            for heading in root.findChildren(Heading):
+                if heading.isVisible():
+                    room = heading.width() - 40
+                    self.assertLessEqual(width(heading.text(), theme.font(theme.SMALL)), room + SLACK, heading.text())
+                    seen += 1
+        for text, room in ((self.window.readout._text[1], self.window.readout.width() - 108),):
+            self.assertLessEqual(width(text, texts.fitting(text, room, theme.SMALL)), room + SLACK, text)
+        self.assertGreater(seen, 60)
+
+    def test_numbers_stay_whole_with_their_letters(self):
+        for vector in self.window.findChildren(VectorEdit):
+            if vector.isVisible():
+                for part in vector.parts:
+                    self.assertTrue(part.letter)
+                    self.assertGreater(part.width() - width(part.letter, theme.font(10)), 28)
+
+    def test_units_follow_what_a_number_means(self):
+        length = fields_of(Ribbon)["length"].field
+        self.assertEqual([length.unit_of(Ribbon(measured=way)) for way in ("in time", "in metres")], ["s", "m"])
+        self.window.document.change_layer("drawn", self.layer(0).id, ("look", "drawn_as"), "ribbon")
+        self.settle()
+        body = self.window.story.bodies["look"].fields.fields
+        row = body.reveal(("look", "ribbon", "length"))
+        self.assertIsInstance(row, FieldRow)
+        self.assertTrue(row.editor.text().endswith(" s"), row.editor.text())
+        body.reveal(("look", "ribbon", "measured")).editor.choose("in metres")
+        self.settle()
+        self.assertTrue(row.editor.text().endswith(" m"), row.editor.text())
+        self.assertEqual(row.editor.take_text("30 cm"), "")
+        self.assertAlmostEqual(self.layer(0).look.ribbon.length, 0.3)
+        offset = self.field("outlet", "offset").editor
+        self.assertIsInstance(offset.parts[0], NumberEdit)
+        self.assertEqual(offset.parts[1].take_text("25 cm"), "")
+        self.assertEqual(self.layer(0).outlet.offset, (*Outlet().offset[:1], 0.25, 0.0))
+
+
+if __name__ == "__main__":
+    unittest.main()
