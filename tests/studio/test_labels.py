@@ -3,9 +3,10 @@
 import unittest
 
 from PyQt6.QtGui import QFont, QFontMetricsF
-from PyQt6.QtWidgets import QLabel
+from PyQt6.QtWidgets import QLabel, QScrollArea
 
 from pale_ember.core.effect.fields import Part, fields_of, kinds_of
+from pale_ember.core.effect.forces import Gust, Whirl
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.outlet import Outlet
 from pale_ember.core.effect.strips import Ribbon
@@ -53,6 +54,8 @@ class Labels(driven.Window):
                 self.assertLessEqual(width(line, font), LABEL_WIDTH - 15 + 4, label)
 
     def test_all_that_is_written_in_the_window_has_room(self):
+        self.window.document.change_layer("all", self.layer(0).id, ("forces", "more"), (Whirl(), Gust(key=1)))
+        self.settle()
         self.window.transport.open_stage()
         seen = 0
         for chapter in (*self.window.story.chapters.values(), self.window.transport.panel):
@@ -61,6 +64,8 @@ class Labels(driven.Window):
             for heading in chapter.findChildren(Heading):
                 heading.open()
             self.qt.processEvents()
+            for area in chapter.findChildren(QScrollArea):
+                self.assertLessEqual(area.widget().minimumSizeHint().width(), area.viewport().width(), chapter)
             for choice in chapter.findChildren(ChoiceEdit):
                 for option in choice.options if choice.isVisible() else ():
                     room = choice.width() - 22

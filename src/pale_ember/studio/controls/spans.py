@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QBoxLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.fields import Field
 from pale_ember.core.effect.values import PerAxis, Range
@@ -220,7 +220,7 @@ class PerAxisEdit(QWidget):
 
 
 class VectorEdit(QWidget):
-    """Two or three numbers on one line."""
+    """Two or three numbers on one line; below each other where words stand before them."""
 
     edited = pyqtSignal(object, object)
     finished = pyqtSignal()
@@ -230,22 +230,24 @@ class VectorEdit(QWidget):
         self.value = default
         self.field = field
         self._idle = False
-        row = QHBoxLayout(self)
+        row: QBoxLayout = QVBoxLayout(self) if field.letters else QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(1)
         self.parts = []
         letters = field.letters or "XYZ"[: len(default)]
         for i, letter in enumerate(letters):
             part = NumberEdit(field, default=default[i], name=f"{name or field.label}, {letter}", letter=letter)
-            part.tells_unit = False
-            part.setMinimumWidth(34)
+            part.tells_unit = bool(field.letters)
+            part.setMinimumWidth(30)
             part.edited.connect(lambda value, stroke, i=i: self._part_edited(i, value, stroke))
             part.finished.connect(self.finished)
             row.addWidget(part, 1)
             self.parts.append(part)
         self._unit = quiet(field.unit)
-        self._unit.setVisible(bool(field.unit))
+        self._unit.setVisible(bool(field.unit) and not field.letters)
         row.addWidget(self._unit)
+        if field.letters:
+            self.setFixedHeight(25 * len(letters) - 1)
 
     @property
     def idle(self) -> bool:
