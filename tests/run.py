@@ -36,7 +36,7 @@ class Result(unittest.TextTestResult):
 def begin(places):
     """Gives a process a display and a home of its own."""
     home, display = places.get()
-    for name in ("XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_CACHE_HOME"):
+    for name in ("XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_STATE_HOME", "XDG_CACHE_HOME"):
         os.environ[name] = home
     os.environ.update(DISPLAY=display, QT_QPA_PLATFORM="xcb")
 

@@ -1,6 +1,8 @@
 """What goes wrong leaves the artist at work: it is told, nothing is lost, and the next try finds everything in order."""
 
+import sys
 import tempfile
+import threading
 import time
 from pathlib import Path
 from typing import get_args, get_origin
@@ -8,14 +10,15 @@ from unittest import mock
 
 from msgspec.structs import replace
 from PIL import Image
-from PyQt6.QtCore import QPoint, QSettings
+from PyQt6.QtCore import QPoint, QSettings, QTimer
 
-from pale_ember.app import workbench
+from pale_ember.app import Unforeseen, workbench
 from pale_ember.core.effect.edit import value_at
 from pale_ember.core.effect.fields import Part, declared_at, fields_of, kinds_of
 from pale_ember.core.effect.model import Effect, Layer, Stage
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.draw.renderer import Renderer
+from pale_ember.machine.log import LOG
 from pale_ember.studio.document import importing
 from pale_ember.studio.fields.subject import OfLayer, OfStage, target
 from pale_ember.studio.kit.settings import settings
@@ -51,7 +54,7 @@ class Steady(driven.Window):
         self.window.worker.failed.connect(told.append)
         for thing, name in ((Timeline, "frame"), (Timeline, "explore"), (Renderer, "picture")):
             with self.subTest(name), mock.patch.object(thing, name, side_effect=ZeroDivisionError("a stuck bung")):
-                with mock.patch("traceback.print_exception"):
+                with self.assertLogs("pale_ember", "ERROR"):
                     self.edit(20.0 + len(told))
                     self.wait_for(lambda: told)
                 self.assertIn("a stuck bung", told[-1])
@@ -67,7 +70,7 @@ class Steady(driven.Window):
         for error in (OSError(28, "No space left on device"), RuntimeError("a wet page")):
             with (
                 mock.patch("pale_ember.studio.shell.keeping.write_whole", side_effect=error),
-                mock.patch("traceback.print_exception"),
+                mock.patch.object(LOG, "error"),
             ):
                 for rate in (21.0, 22.0):
                     self.edit(rate)
@@ -85,7 +88,7 @@ class Steady(driven.Window):
             failing = mock.patch.object(importing, "_taken", side_effect=RuntimeError("a torn sack"))
             with (
                 failing,
-                mock.patch("traceback.print_exception"),
+                self.assertLogs("pale_ember", "ERROR"),
                 mock.patch.object(importing.QMessageBox, "warning") as told,
             ):
                 drop(self.window.stage, Path(folder) / "slag.png", QPoint(50, 50))
@@ -104,13 +107,36 @@ class Steady(driven.Window):
             bake.editors[name].set_by_hand(value)
         with (
             mock.patch("pale_ember.studio.bake.window.draw_sheet", side_effect=MemoryError("no room")),
-            mock.patch("traceback.print_exception"),
         ):
             bake.bake()
             self.wait_for(lambda: "no room" in bake.verdict.text())
         bake.bake()
         self.wait_for(lambda: bake.sheet is not None)
         bake.close()
+
+    def test_what_nobody_expected_on_any_thread_is_told_and_the_work_is_safe(self):
+        watcher, aside = Unforeseen(), self.window.aside
+        watcher.told.connect(self.window.tell_unforeseen)
+        for start in (
+            lambda: threading.Thread(target=lambda: 1 / 0).start(),
+            lambda: QTimer.singleShot(0, lambda: {}["a missing bung"]),
+        ):
+            aside.end()
+            with (
+                mock.patch.object(sys, "excepthook"), mock.patch.object(threading, "excepthook"),
+                self.assertLogs("pale_ember", "ERROR") as kept,
+            ):  # fmt: skip
+                watcher.watch()
+                self.edit(31.0 + len(self.window.document.past))
+                aside._timer.stop()
+                start()
+                self.wait_for(lambda: "Something unforeseen" in self.window.hints.accessibleDescription())
+            self.assertIn("Traceback", kept.output[0])
+            self.assertIn("pale-ember.log", self.window.hints.accessibleDescription())
+            self.wait_for(lambda: aside.kept is self.window.document.effect)
+            self.window.hints.show_hint("")
+        self.edit(77.0)
+        self.settle()
 
     def test_a_settings_file_cut_short_costs_its_contents_alone(self):
         store = settings()
