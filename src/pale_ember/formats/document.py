@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from pathlib import Path
 from typing import Any
 
@@ -267,6 +268,16 @@ def _laid_out(value: Any, indent: str = "") -> str:
 def save(effect: Effect, path: Path) -> None:
     """Writes a document; on failure the old file stays whole. Raises OSError."""
     write_whole(path, dumps(effect))
+
+
+def called(path: Path) -> str:
+    """What the effect in a file is called, without reading all of it; its file's name where that cannot be told."""
+    try:
+        with path.open(encoding="utf-8", errors="replace") as file:
+            said = re.search(r'"name":\s*("(?:[^"\\\\]|\\\\.)*")', file.read(600))
+        return json.loads(said[1]) if said else path.stem
+    except (OSError, ValueError):
+        return path.stem
 
 
 def document_schema() -> dict[str, Any]:

@@ -28,9 +28,9 @@ AXES: dict[str, Axis] = {
 class Property:
     """Something a lane can drive.
 
-    adds : whether a lane adds to the value instead of multiplying it. moves : whether it changes where particles are;
-    else only how they appear. aside : whether a Frame tells it by name, beside its common columns. soft : where the
-    drag bar of a key's value runs.
+    least : what a lane may not go below, where nature sets it. adds : whether a lane adds to the value instead of
+    multiplying it. moves : whether it changes where particles are; else only how they appear. aside : whether a Frame
+    tells it by name, beside its common columns. soft : where the drag bar of a key's value runs.
     """
 
     help: str
@@ -39,6 +39,7 @@ class Property:
     aside: bool = False
     unit: str = ""
     soft: tuple[float, float] = (0.0, 1.0)
+    least: float | None = None
 
     @property
     def axes(self) -> tuple[str, ...]:
@@ -47,13 +48,13 @@ class Property:
 
 
 PROPERTIES: dict[str, Property] = {
-    "size": Property("Factor on the size."),
-    "width": Property("Factor on the width alone."),
-    "height": Property("Factor on the height alone."),
-    "depth": Property("Factor on the depth alone."),
+    "size": Property("Factor on the size.", least=0.0),
+    "width": Property("Factor on the width alone.", least=0.0),
+    "height": Property("Factor on the height alone.", least=0.0),
+    "depth": Property("Factor on the depth alone.", least=0.0),
     "colour": Property("Colour, multiplying the tint."),
-    "brightness": Property("Factor on the brightness."),
-    "opacity": Property("Factor on the opacity."),
+    "brightness": Property("Factor on the brightness.", least=0.0),
+    "opacity": Property("Factor on the opacity.", least=0.0),
     "speed": Property("Factor on how far a particle moves.", moves=True),
     "velocity x": Property("Velocity along X.", adds=True, moves=True, unit="m/s", soft=(-2, 2)),
     "velocity y": Property("Velocity along Y.", adds=True, moves=True, unit="m/s", soft=(-2, 2)),
@@ -61,15 +62,15 @@ PROPERTIES: dict[str, Property] = {
     "angle": Property("Turn on top of the angle at birth.", adds=True, unit="°", soft=(-180, 180)),
     "spin": Property("Spin on top of that at birth.", adds=True, moves=True, unit="°/s", soft=(-180, 180)),
     "gravity": Property("Factor on the gravity.", moves=True),
-    "drag": Property("Factor on the drag.", moves=True),
+    "drag": Property("Factor on the drag.", moves=True, least=0.0),
     "wind": Property("Factor on the wind.", moves=True),
     "turbulence": Property("Factor on the turbulence.", moves=True),
     "force": Property("Factor on one of the further forces.", moves=True),
     "frame": Property("Frames of the sheet on top.", adds=True, soft=(0, 16)),
-    "streak": Property("Factor on the streak.", aside=True),
+    "streak": Property("Factor on the streak.", aside=True, least=0.0),
     "dissolve": Property("How far a particle is dissolved.", adds=True, aside=True),
-    "edge glow": Property("Factor on the edge glow.", aside=True),
-    "burn": Property("Factor on the burning edge.", aside=True),
+    "edge glow": Property("Factor on the edge glow.", aside=True, least=0.0),
+    "burn": Property("Factor on the burning edge.", aside=True, least=0.0),
     "warp": Property("Factor on the warp.", aside=True),
     "heat shimmer": Property("Factor on the heat shimmer.", aside=True),
     "scroll x": Property("How far the texture has moved across.", adds=True, aside=True, unit="×", soft=(-2, 2)),

@@ -38,6 +38,8 @@ class CurveLane(Lane):
         self._held_span: tuple[float, float] | None = None
         self._spanned: tuple[object, tuple[float, float]] = (None, (0.0, 1.0))
         """The curve that the span was last measured of, and the span."""
+        self.least = declared.field.least
+        """What its values may not go below."""
 
     def span(self) -> tuple[float, float]:
         """The values at the bottom and the top; they hold still during a drag."""
@@ -57,8 +59,16 @@ class CurveLane(Lane):
         low, high = self.span()
         box = self.box()
         value = low + (box.bottom() - y) / box.height() * (high - low)
-        least = self.declared.field.least
-        return max(value, least) if least is not None else value
+        return self.limited(value)
+
+    def limited(self, value: float) -> float:
+        """The nearest value that nature allows."""
+        return value if self.least is None else max(value, self.least)
+
+    def set_point(self, index: int, stroke: object = None, **values: object) -> None:
+        if "value" in values:
+            values["value"] = self.limited(float(values["value"]))  # type: ignore[arg-type]
+        super().set_point(index, stroke, **values)
 
     def on_curve(self, age: float) -> float:
         return float(sample_keys(self.points, np.array([age]))[0])
@@ -107,8 +117,6 @@ class CurveLane(Lane):
             low, high = self.span()
             step = (high - low) / 100 * (1 if event.key() == Qt.Key.Key_Up else -1)
             value = self.points[self.selected].value + step
-            least = self.declared.field.least
-            value = max(value, least) if least is not None else value
             self.set_point(self.selected, self._nudges.current(), value=round(value, 4))
             self.picked.emit()
         else:

@@ -51,8 +51,12 @@ class RangeEdit(QWidget):
         super().__init__()
         self.field, self.default, self.value = field, default, default
         self._idle = False
-        self.low = _End(field, whole=field.whole, default=default.low, name=f"{name or field.label}, least", bar=False)
-        self.high = _End(field, whole=field.whole, default=default.high, name=f"{name or field.label}, most", bar=False)
+        self.low = _End(
+            field, whole=field.whole, default=default.low, name=f"{name or field.label}, minimum", bar=False
+        )
+        self.high = _End(
+            field, whole=field.whole, default=default.high, name=f"{name or field.label}, maximum", bar=False
+        )
         self.low.tells_unit = False
         self.kind = IconButton("range", "")
         row = QHBoxLayout(self)

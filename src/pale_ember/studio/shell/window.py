@@ -21,6 +21,7 @@ from pale_ember.core.effect.edit import layer_of
 from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.model import Effect, Layer, Stage
 from pale_ember.core.simulate.forecast import Forecast
+from pale_ember.formats.document import called
 from pale_ember.studio.bake.window import BakeWindow
 from pale_ember.studio.controls.typed import finish_typing
 from pale_ember.studio.document.desk import Desk, Target
@@ -324,7 +325,7 @@ class Workbench(QMainWindow):
         menu.addSeparator()
         demos = menu.addMenu("Effects of the quay")
         for path in demo_effects():
-            action = demos.addAction(path.stem.replace("-", " ").capitalize())
+            action = demos.addAction(called(path))
             action.triggered.connect(lambda _=False, path=path: self.files.open_copy(path))
         menu.open_at(self.header.file)
 

@@ -116,6 +116,7 @@ class LaneBlock(QWidget):
             if value.colours is not None:
                 self.lane.show_value(value.colours)
         else:
+            self.lane.least = PROPERTIES[value.drives].least  # type: ignore[attr-defined]
             self.lane.show_value(value.curve)
 
 
