@@ -95,7 +95,7 @@ class Life(Part, frozen=True):
     ] = Curve(keys=(Key(at=0, value=0), Key(at=0.2, value=1), Key(at=0.6, value=1), Key(at=1, value=0)))
     speed: Annotated[
         Curve | None,
-        Field("speed", "Factor on how far a particle moves over age.", soft=(0, 1), words=("slow down")),
+        Field("speed", "Factor on how far a particle moves over age.", soft=(0, 1), words=("slow down",)),
     ] = None
     more: Annotated[
         tuple[Lane, ...],

@@ -217,7 +217,7 @@ STARTS: dict[str, tuple[str, Callable[[], Layer]]] = {
     "flash": ("A burst of light, gone in a fifth of a second.", flash),
     "drops": ("A fountain that falls and bounces.", drops),
     "shards": ("Glass that flies, tumbles and comes to rest.", shards),
-    "shell": ("A veil of light that is eaten as it rises.", shell),
+    "shell": ("A veil of light that dissolves as it rises.", shell),
     "arc": ("A beam that jumps and branches.", arc),
     "mist": ("Large soft cards that creep over the ground.", mist),
     "empty": ("A soft dot and nothing else: no forces, no colours.", empty),

@@ -19,11 +19,13 @@ from pale_ember.studio.document.player import Player
 
 @dataclass(frozen=True, slots=True)
 class Target:
-    """A field that can be gone to: of a layer, the stage or the effect, at a path below it, and how it is called."""
+    """A field that can be gone to: of a layer, the stage or the effect, at a path below it, and how it is called. typed :
+    a text to take there, if any."""
 
     kind: type[Part]
     path: tuple[str, ...]
     label: str
+    typed: str = ""
 
 
 class Desk(QObject):

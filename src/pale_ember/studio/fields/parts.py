@@ -148,16 +148,17 @@ class FieldsColumn(QWidget):
         holder.addWidget(row)
         return row
 
-    def reveal(self, path: Path) -> FieldRow | None:
-        """The row of the field at a path below the root, unfolded to; None where there is none."""
+    def reveal(self, path: Path) -> QWidget | None:
+        """The row of the field at a path below the root, unfolded to; None where there is none. In a list the first part
+        that has it is meant; where none has, what adds one."""
         for row in self.rows:
             if row.path == path:
                 heading = next((group for group, rows in self._groups if row in rows), None)
                 if heading is not None:
                     heading.open()
                 return row
-        for _, _, widget, heading in self._parts:
-            shown = widget.reveal(path) if isinstance(widget, FieldsColumn) else None
+        for below, _, widget, heading in self._parts:
+            shown = widget.reveal(path) if isinstance(widget, FieldsColumn) or path[: len(below)] == below else None
             if shown is not None:
                 heading.open()
                 return shown
@@ -232,6 +233,16 @@ class PartsEdit(QWidget):
         if hasattr(made, "name") and self._parts:
             made = replace(made, name=f"{made.name} {len(self._parts) + 1}")
         self.subject.change(f"add {self.declared.field.label}", self.path, (*self._parts, made))
+
+    def reveal(self, path: Path) -> QWidget:
+        """The row of a field of the first part that has it, or what adds one."""
+        inner = tuple(step for step in path[len(self.path) :] if isinstance(step, str))
+        for block in self.blocks if inner else ():
+            if inner[0] in fields_of(block.kind):
+                row = block.opened().reveal((*self.path, block.index, *inner))
+                if row is not None:
+                    return row
+        return self.add_button
 
     def fire(self, index: int) -> None:
         part, layer = self._parts[index], self.desk.layer
@@ -327,18 +338,25 @@ class _Block(QWidget):
         if opened:
             self._make()
 
-    def _make(self) -> None:
+    def _make(self) -> FieldsColumn:
         parts = self.parts
         self.fields = FieldsColumn(parts.desk, parts.subject, (*parts.path, self.index), self.kind)
         self._lines.addWidget(self.fields)
+        return self.fields
+
+    def opened(self) -> FieldsColumn:
+        """The fields, shown."""
+        fields = self.fields or self._make()
+        self._show()
+        fields.show()
+        return fields
 
     def flip(self) -> None:
         """Opens the fields, or folds them."""
-        if self.fields is None:
-            self._make()
-            self._show()
+        if self.fields is None or not self.fields.isVisible():
+            self.opened()
         else:
-            self.fields.setVisible(not self.fields.isVisible())
+            self.fields.hide()
 
     def show_part(self, part: Any) -> None:
         self._part = part

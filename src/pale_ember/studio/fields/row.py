@@ -13,10 +13,11 @@ from PyQt6.QtWidgets import QHBoxLayout, QWidget
 from pale_ember.core.effect.edit import Path, value_at
 from pale_ember.core.effect.fields import Declared, Need, why_idle
 from pale_ember.core.effect.values import Curve, Gradient, PerAxis, Range, Tints
-from pale_ember.studio.controls.buttons import ChoiceEdit, SwitchEdit
+from pale_ember.studio.controls.buttons import ChoiceEdit, IconButton, SwitchEdit
 from pale_ember.studio.controls.colour import ColourEdit, TintsEdit
 from pale_ember.studio.controls.number import FollowEdit, NumberEdit
 from pale_ember.studio.controls.spans import PerAxisEdit, RangeEdit, VectorEdit
+from pale_ember.studio.controls.typed import refuse
 from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.fields.names import NameEdit, name_edit
 from pale_ember.studio.fields.subject import Subject, target
@@ -142,6 +143,28 @@ class FieldRow(QWidget):
             painter.drawEllipse(QPointF(5, 13.5), 2, 2)
         painter.setPen(theme.DIM if self._need else theme.ASH)
         texts.paint_label(painter, QRectF(13, 0, LABEL_WIDTH - 15, 26), self.declared.field.label)
+
+
+def _first_with_keys(widget: QWidget) -> QWidget:
+    """A widget, or the first in it that takes the keyboard; a number before the button beside it."""
+    taking = [
+        inner for inner in (widget, *widget.findChildren(QWidget))
+        if inner.focusPolicy() != Qt.FocusPolicy.NoFocus and inner.isVisibleTo(widget)
+    ]  # fmt: skip
+    return min(taking, key=lambda inner: isinstance(inner, IconButton), default=widget)
+
+
+def go_to(place: QWidget | None, typed: str = "") -> None:
+    """Focuses a field, or whatever stands for it, and takes a text there, if any, as if it had been typed."""
+    if place is None:
+        return
+    editor = getattr(place, "editor", place)
+    place.window().activateWindow()
+    _first_with_keys(editor).setFocus()
+    if typed:
+        editor = editor.high if isinstance(editor, RangeEdit) else editor
+        if isinstance(editor, NumberEdit) and (refused := editor.take_text(typed)):
+            refuse(editor, typed, refused)
 
 
 def reset_all(desk: Desk, chapter: str) -> None:

@@ -11,12 +11,14 @@ from PyQt6.QtWidgets import QWidget
 
 @dataclass(frozen=True, slots=True)
 class Command:
-    """Something that a key does wherever the focus is. repeats : whether holding the key does it again."""
+    """Something that a key does wherever the focus is. repeats : whether holding the key does it again. also : what else
+    people call it."""
 
     keys: tuple[str, ...]
     words: str
     does: Callable[[], object]
     repeats: bool = False
+    also: tuple[str, ...] = ()
 
 
 def bind(window: QWidget, commands: tuple[Command, ...], before: Callable[[], object]) -> None:

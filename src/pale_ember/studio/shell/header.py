@@ -140,6 +140,7 @@ class Header(QWidget):
 
     file_menu_asked = pyqtSignal()
     bake_asked = pyqtSignal()
+    search_asked = pyqtSignal()
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -162,10 +163,15 @@ class Header(QWidget):
         for field in self.fields.values():
             row.addWidget(field)
         row.addStretch(1)
+        self.search = WordButton(
+            "find anything…", "Fields by any word for them, commands, layers, starting points (Ctrl+F)"
+        )
+        self.search.clicked.connect(self.search_asked)
         self.bake = WordButton("Bake a sheet", "Frames of this effect as one picture for a game (Ctrl+B)", icon="sheet")
         self.bake.clicked.connect(self.bake_asked)
         self.file = WordButton("File", "New, open, save, recent", menu=True)
         self.file.clicked.connect(self.file_menu_asked)
+        row.addWidget(self.search)
         row.addWidget(self.bake)
         row.addWidget(self.file)
         desk.document.named.connect(self._show)

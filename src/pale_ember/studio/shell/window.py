@@ -28,7 +28,7 @@ from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.document.history import Document
 from pale_ember.studio.document.importing import Importer
 from pale_ember.studio.fields.parts import FieldsColumn, Heading
-from pale_ember.studio.fields.row import FieldRow, editor_for
+from pale_ember.studio.fields.row import FieldRow, editor_for, go_to
 from pale_ember.studio.fields.subject import OfLayer
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.settings import kept_bytes, settings
@@ -38,6 +38,7 @@ from pale_ember.studio.shell.files import Files, demo_effects
 from pale_ember.studio.shell.header import Header
 from pale_ember.studio.shell.hints import HintLine
 from pale_ember.studio.shell.keeping import Aside, forget, left_behind
+from pale_ember.studio.shell.search import Search, everything
 from pale_ember.studio.stage.transport import Readout, Transport
 from pale_ember.studio.stage.view import StageView
 from pale_ember.studio.stage.worker import Answer, Worker
@@ -150,25 +151,28 @@ class Workbench(QMainWindow):
             return lambda: player.step(steps, self.desk.effect.steps)
 
         return (
-            Command(("Ctrl+Z",), "takes the last change back", self.undo, repeats=True),
-            Command(("Ctrl+Shift+Z", "Ctrl+Y"), "redoes what was taken back", self.redo, repeats=True),
-            Command(("Ctrl+N",), "begins a new effect", self.files.new),
+            Command(("Ctrl+Z",), "takes the last change back", self.undo, repeats=True, also=("undo",)),
+            Command(("Ctrl+Shift+Z", "Ctrl+Y"), "redoes what was taken back", self.redo, repeats=True, also=("redo",)),
+            Command(("Ctrl+N",), "begins a new effect", self.files.new, also=("new",)),
             Command(("Ctrl+O",), "opens an effect", self.files.ask_open),
             Command(("Ctrl+S",), "saves the effect", self.files.save),
             Command(("Ctrl+Shift+S",), "saves it under another name", self.files.save_as),
-            Command(("Ctrl+B",), "bakes a sheet of frames", self.open_bake),
+            Command(("Ctrl+B",), "bakes a sheet of frames", self.open_bake, also=("flipbook", "render", "export")),
+            Command(
+                ("Ctrl+F", "Ctrl+K"), "finds anything: fields, commands, layers, starting points", self.open_search
+            ),
             Command(("Ctrl+Q",), "leaves", self.close),
-            Command(("Space",), "holds and plays", player.toggle),
-            Command(("R",), "plays again from the start", player.again),
+            Command(("Space",), "holds and plays", player.toggle, also=("pause",)),
+            Command(("R",), "plays again from the start", player.again, also=("restart", "replay")),
             Command((",",), "one step back", step(-1), repeats=True),
             Command((".",), "one step on", step(1), repeats=True),
-            Command(("F",), "frames what is alive", self.stage.frame_effect),
+            Command(("F",), "frames what is alive", self.stage.frame_effect, also=("focus", "zoom to fit")),
             Command(("Home",), "looks from the first saved view", lambda: looking.look_from(looking.first_camera())),
-            Command(("O",), "hides or shows all marks", self.transport.flip_marks),
-            Command(("F2",), "renames the layer", self.rename_layer),
-            Command(("H",), "hides or shows the layer", table.toggle_shown),
-            Command(("A",), "solo: shows the layer alone, or with the others", table.toggle_solo),
-            Command(("Ctrl+D",), "duplicates the layer", table.duplicate),
+            Command(("O",), "hides or shows all marks", self.transport.flip_marks, also=("gizmo", "overlay")),
+            Command(("F2",), "renames the layer", self.rename_layer, also=("name",)),
+            Command(("H",), "hides or shows the layer", table.toggle_shown, also=("visibility", "mute")),
+            Command(("A",), "solo: shows the layer alone, or with the others", table.toggle_solo, also=("isolate",)),
+            Command(("Ctrl+D",), "duplicates the layer", table.duplicate, also=("copy", "clone")),
             Command(("Alt+Up",), "draws the layer earlier", lambda: table.move(-1)),
             Command(("Alt+Down",), "draws the layer later", lambda: table.move(1)),
         )
@@ -178,18 +182,22 @@ class Workbench(QMainWindow):
         if target.kind is Stage:
             row = self.transport.open_stage().fields.reveal(target.path)
         elif target.kind is Effect:
-            self.header.fields[target.path[-1]].editor.setFocus()
-            return
+            row = self.header.fields.get(target.path[-1], self.header.name)
         elif target.path[0] in self.story.chapters:
-            self.story.show_field(target.path)
+            self.story.show_field(target.path, target.typed)
             return
         else:
             self._layer_heading.open()
             row = next((line for line in self._layer_rows if line.path == target.path), None)
             row = row or self._layer_more.reveal(target.path)
-        if row is not None:
-            row.window().activateWindow()
-            row.editor.setFocus()
+        go_to(row, target.typed)
+
+    def open_search(self) -> Search:
+        """Opens the one search for everything."""
+        search = Search(self.desk, self, everything(self))
+        search.sought.connect(self._show_target)
+        search.open_over(self)
+        return search
 
     def rename_layer(self) -> None:
         """Opens the selected layer's name, wherever the focus is."""
@@ -206,6 +214,7 @@ class Workbench(QMainWindow):
         self.worker.failed.connect(self.hints.show_hint)
         self.aside.troubled.connect(self.hints.show_hint)
         self.header.bake_asked.connect(self.open_bake)
+        self.header.search_asked.connect(self.open_search)
         self.header.file_menu_asked.connect(self._open_file_menu)
         self.files.opened.connect(self._opened)
         self.files.said.connect(self.hints.show_hint)

@@ -24,9 +24,9 @@ from pale_ember.studio.kit import texts, theme
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.stage.worker import Answer
 
-_WAYS = {
-    "picture": "the picture", "overdraw": "how often each pixel is painted", "silhouette": "what shows at all",
-    "opacity": "opacity alone", "wireframe": "wireframe", "red": "red alone", "green": "green alone", "blue": "blue alone",
+WAYS = {
+    "picture": "the picture", "overdraw": "overdraw, how often each pixel is painted", "silhouette": "what shows at all",
+    "opacity": "opacity only", "wireframe": "wireframe", "red": "red only", "green": "green only", "blue": "blue only",
 }  # fmt: skip
 """The ways of looking at the picture, as the menu tells them."""
 
@@ -246,7 +246,7 @@ class Transport(QWidget):
             action.setEnabled(self.desk.looking.overlays)
             action.triggered.connect(lambda on, kind=kind: self.desk.looking.show_mark(kind, on))
         menu.addSeparator()
-        for shows, text in _WAYS.items():
+        for shows, text in WAYS.items():
             action = menu.addAction(text)
             action.setCheckable(True)
             action.setChecked(self.desk.looking.shows == shows)

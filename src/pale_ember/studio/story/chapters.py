@@ -24,7 +24,7 @@ from pale_ember.core.insight.sentences import SENTENCES
 from pale_ember.studio.controls.buttons import IconButton
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.parts import FieldsColumn
-from pale_ember.studio.fields.row import reset_all
+from pale_ember.studio.fields.row import go_to, reset_all
 from pale_ember.studio.fields.subject import OfLayer
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.popups import Menu
@@ -290,13 +290,17 @@ class Story(QWidget):
         if not self.chapters["life"].folded:
             self.bodies["life"].show_ages(ages)  # type: ignore[attr-defined]
 
-    def show_field(self, path: Path) -> None:
-        """Unfolds a chapter and focuses the field of the layer at a path."""
+    def show_field(self, path: Path, typed: str = "") -> None:
+        """Unfolds a chapter and goes to the field of the layer at a path."""
         chapter = str(path[0])
         self.chapters[chapter].fold(False)
         area = self.bodies[chapter]
-        area = area.fields if isinstance(area, LookBody) else area
-        row = area.fields.reveal(path) if isinstance(area, Rows) else None
-        if isinstance(area, Rows) and row is not None:
-            row.editor.setFocus()
+        if isinstance(area, LookBody):
+            area = area.picture if path[1:] == ("picture",) else area.fields
+        if not isinstance(area, Rows):
+            go_to(area.place_of(str(path[1])) if isinstance(area, LifeBody) and len(path) > 1 else area)
+            return
+        row = area.fields.reveal(path)
+        if row is not None:
+            go_to(row, typed)
             QTimer.singleShot(0, lambda: area.ensureWidgetVisible(row))

@@ -179,7 +179,7 @@ class Library(QWidget):
         column.setSpacing(6)
         head = QHBoxLayout()
         self.words = QLineEdit()
-        self.words.setPlaceholderText("what for: ember, rain, glass, eating away…")
+        self.words.setPlaceholderText("what for: ember, rain, glass, dissolving…")
         self.words.setAccessibleName("search pictures")
         self.words.textChanged.connect(self._sift)
         own = WordButton(

@@ -254,6 +254,11 @@ class LifeBody(QWidget):
         else:
             lane.set_point(lane.selected, stroke, **{what: float(value)})
 
+    def place_of(self, name: str) -> QWidget:
+        """The lane of everyday of that name, or what adds one."""
+        lane = self.lanes.get(name)
+        return lane if lane is not None and not lane.isHidden() else self._adder
+
     def let_go(self) -> None:
         """No key is selected any more."""
         self._picked(None)

@@ -1,0 +1,128 @@
+"""Finding anything by what people call it: fields, commands, starting points, by label, synonym and trade word."""
+
+from __future__ import annotations
+
+import functools
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from typing import Any, get_args, get_origin
+
+from pale_ember.core.effect.fields import Declared, Part, fields_of, kinds_of
+from pale_ember.core.effect.model import Effect, Layer, Stage
+from pale_ember.core.effect.values import Curve, Gradient, PerAxis, Range, Tints
+
+_VALUES = (Range, Tints, PerAxis, Curve, Gradient)
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Entry:
+    """Something that can be found. title : what it is called. where : what it stands in. words : what else it is called.
+    help : one sentence. does : what it is, for whoever goes there."""
+
+    title: str
+    where: str
+    words: tuple[str, ...]
+    help: str
+    does: Any = None
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """A field of a layer, the stage or the effect, at a path of names below it; in a list, of its first part."""
+
+    kind: type[Part]
+    path: tuple[str, ...]
+    declared: Declared
+
+    def within(self, root: Any) -> tuple[Any, Any] | None:
+        """The part of `root` that has the field, and its value there; None where there is none of its kind."""
+        holder = root
+        for name in self.path[:-1]:
+            holder = getattr(holder, name, None)
+            if isinstance(holder, tuple):
+                holder = holder[0] if holder else None
+        if not isinstance(holder, Part) or self.path[-1] not in fields_of(type(holder)):
+            return None
+        return holder, getattr(holder, self.path[-1])
+
+
+def _inner(declared: Declared) -> type[Part] | None:
+    """The kind of part that a field holds, one or several; None for plain values."""
+    kind = get_args(declared.type)[0] if get_origin(declared.type) is tuple else declared.type
+    return kind if isinstance(kind, type) and issubclass(kind, Part) and kind not in _VALUES else None
+
+
+def _below(root: type[Part], kind: type[Part], path: tuple[str, ...], where: tuple[str, ...]) -> Iterator[Entry]:
+    for name, declared in fields_of(kind).items():
+        field, here = declared.field, (*path, name)
+        if field.hidden or (root is Effect and name in ("layers", "stage")):
+            continue
+        inner = _inner(declared)
+        if inner is None or get_origin(declared.type) is tuple:
+            words = (*field.words, *(option for option in get_args(declared.type) if isinstance(option, str)))
+            yield Entry(field.label, " › ".join(where), words, field.help, Place(root, here, declared))
+        if inner is not None:
+            for part in kinds_of(inner).values() or (inner,):
+                word = getattr(part, "kind", "") or field.label
+                yield from _below(root, part, here, (*where, word))
+
+
+@functools.cache
+def field_entries() -> tuple[Entry, ...]:
+    """Every field that is shown anywhere, a field of a list once for each of its kinds."""
+    places = ((Layer, ()), (Stage, ("stage",)), (Effect, ("effect",)))
+    entries = [entry for kind, where in places for entry in _below(kind, kind, (), where)]
+    seen: dict[tuple, Entry] = {}
+    for entry in entries:
+        seen.setdefault((entry.where, entry.title, entry.does.path), entry)
+    return tuple(seen.values())
+
+
+def _fit(word: str, texts: tuple[tuple[str, float], ...]) -> float | None:
+    """How well a word fits the best of some texts in lower case, each with what it costs to be found there; None where
+    it fits none."""
+    best = None
+    for text, cost in texts:
+        if best is not None and cost >= best:
+            continue
+        if text == word:
+            fit = cost
+        elif word not in text:
+            continue
+        elif f" {word} " in f" {text} ":
+            fit = cost + 1.0
+        elif f" {word}" in f" {text}":
+            fit = cost + 1.5
+        elif len(word) > 2:
+            fit = cost + 4.0
+        else:
+            continue
+        best = fit if best is None else min(best, fit)
+    return best
+
+
+@functools.lru_cache(maxsize=4096)
+def _texts(entry: Entry) -> tuple[tuple[tuple[str, float], ...], tuple[tuple[str, float], ...]]:
+    """What an entry is found by, with its cost: its names; and all of it."""
+    names = ((entry.title.lower(), 0.0), *((word.lower(), 0.5) for word in entry.words))
+    return names, (*names, (entry.where.lower(), 1.5), (entry.help.lower(), 5.0))
+
+
+def ranked(query: str, entries: Sequence[Entry], most: int = 60) -> list[Entry]:
+    """The entries that fit a query, the best first: all of it as one name, or each of its words somewhere."""
+    whole = " ".join(query.lower().split())
+    if not whole:
+        return []
+    words = whole.split(" ")
+    scored = []
+    for place, entry in enumerate(entries):
+        names, texts = _texts(entry)
+        fit = _fit(whole, names)
+        if fit is None:
+            fits = [_fit(word, texts) for word in words]
+            if any(found is None for found in fits):
+                continue
+            fit = 2.0 + sum(found for found in fits if found is not None)
+        scored.append((fit, len(entry.where), place, entry))
+    scored.sort(key=lambda row: row[:3])
+    return [row[3] for row in scored[:most]]

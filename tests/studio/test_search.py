@@ -1,0 +1,126 @@
+"""One search for everything: found by any word, gone to, set, and nothing typed lands elsewhere."""
+
+import unittest
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+
+from pale_ember.core.effect.values import Range, fixed
+from pale_ember.core.insight.search import Entry, field_entries, ranked
+from pale_ember.studio.controls.number import NumberEdit
+from pale_ember.studio.fields.row import FieldRow
+from pale_ember.studio.shell.search import everything
+from tests.studio import driven
+from tests.studio.driven import LEFT
+
+TRADE = {
+    "spawn": "rate", "bloom": "glow", "emitter": "add flame", "rim": "edge glow", "fresnel": "edge glow",
+    "soft particles": "soft where it meets", "flipbook": "play", "billboard": "drawn as", "curl noise": "turbulence",
+    "parent's speed": "inherited motion", "UV scroll": "scroll", "refraction": "heat shimmer", "distortion": "heat shimmer",
+    "erosion": "dissolve picture", "sort": "stacking", "prewarm": "warm start", "overdraw": "overdraw", "budget": "limit",
+    "solo": "solo: shows the layer alone, or with the others", "collision": "at a touch", "sub-emitter": "rules",
+}  # fmt: skip
+"""Trade words, and what of ours is among the first three found by each."""
+
+
+class Ranking(unittest.TestCase):
+    def test_every_field_is_found_first_by_its_own_name_and_place_and_by_each_of_its_words(self):
+        entries = field_entries()
+        self.assertGreater(len(entries), 300)
+        for entry in entries:
+            first = ranked(f"{entry.title} {entry.where.replace(' › ', ' ')}", entries)[:4]
+            self.assertIn((entry.title, entry.where), [(one.title, one.where) for one in first])
+            for word in entry.words:
+                self.assertIn(entry, ranked(word, entries, most=400), (entry.title, word))
+
+    def test_the_whole_name_comes_before_its_parts_and_nothing_fits_nothing(self):
+        known = [Entry("glow size", "", (), ""), Entry("size", "", ("glow",), ""), Entry("glow", "", (), "a size")]
+        self.assertEqual([one.title for one in ranked("glow", known)], ["glow", "size", "glow size"])
+        self.assertEqual(next(one.title for one in ranked("size glow", known)), "size")
+        self.assertEqual((ranked("", known), ranked("bung", known)), ([], []))
+
+
+class Finding(driven.Window):
+    def find(self, text):
+        search = self.window.open_search()
+        self.qt.processEvents()
+        QTest.keyClicks(search.line, text)
+        return search
+
+    def test_trade_words_find_ours(self):
+        entries = [*field_entries(), *everything(self.window)]
+        for word, ours in TRADE.items():
+            self.assertIn(ours, [entry.title for entry in ranked(word, entries)[:3]], word)
+
+    def test_it_goes_to_fields_wherever_they_stand(self):
+        for words, title in (
+            ("heat shimmer", "heat shimmer"), ("game view", "game view"), ("rides on", "rides on"), ("seed", "seed"),
+            ("touch radius", "touch radius"), ("lifetime", "lifetime, minimum"), ("offset outlet", "offset, X"),
+        ):  # fmt: skip
+            search = self.find(words)
+            QTest.keyClick(search.line, Qt.Key.Key_Return)
+            self.qt.processEvents()
+            focus = self.qt.focusWidget()
+            self.assertIsNotNone(focus, words)
+            self.assertIn(title, focus.accessibleName(), words)
+        self.assertFalse(self.window.document.unsaved)
+
+    def test_in_lists_it_opens_the_first_part_or_what_adds_one(self):
+        QTest.keyClick(self.find("minimum impact").line, Qt.Key.Key_Return)
+        self.assertEqual(self.qt.focusWidget().text(), "rule")
+        self.window.desk.select(self.layer(0).id)
+        edit = next(w for p, d, w, h in self.window.story.bodies["outlet"].fields._parts if d.name == "bursts")
+        edit.add(edit.kind)
+        self.settle()
+        QTest.keyClick(self.find("first at 0.4").line, Qt.Key.Key_Return)
+        self.assertEqual(self.layer(0).outlet.bursts[0].first_at, 0.4)
+
+    def test_a_value_behind_the_words_is_set_in_one_step_and_refused_with_a_reason(self):
+        before = len(self.window.document.past)
+        search = self.find("rate 60")
+        self.assertIn("→ 60", search.results.data(search.results.index(0), Qt.ItemDataRole.UserRole)[1])
+        QTest.keyClick(search.line, Qt.Key.Key_Return)
+        self.assertEqual(self.layer(0).outlet.rate, fixed(60.0))
+        QTest.keyClick(self.find("lifetime 0.5 to 1.5").line, Qt.Key.Key_Return)
+        self.assertEqual(self.layer(0).birth.lifetime, Range(low=0.5, high=1.5))
+        self.assertEqual(len(self.window.document.past), before + 2)
+        QTest.keyClick(self.find("lifetime 2 quays").line, Qt.Key.Key_Return)
+        self.assertEqual(len(self.window.document.past), before + 2)
+
+    def test_commands_layers_and_starts_are_done_and_keys_choose(self):
+        search = self.find("sparks")
+        titles = [entry.title for entry in search.results.entries]
+        QTest.keyClick(search.line, Qt.Key.Key_Down)
+        self.assertEqual(search.list.currentIndex().row(), 1)
+        QTest.keyClick(search.line, Qt.Key.Key_Up)
+        row = titles.index("sparks")
+        rect = search.list.visualRect(search.results.index(row))
+        QTest.mouseClick(search.list.viewport(), LEFT, pos=rect.center())
+        self.assertEqual(self.window.desk.layer.name, "sparks")
+        count = len(self.effect.layers)
+        QTest.keyClick(self.find("add mist").line, Qt.Key.Key_Return)
+        self.assertEqual(len(self.effect.layers), count + 1)
+        playing = self.window.desk.player.playing
+        QTest.keyClick(self.find("pause").line, Qt.Key.Key_Return)
+        self.assertNotEqual(self.window.desk.player.playing, playing)
+        self.window.desk.player.pause()
+        nothing = self.find("bung of nowhere")
+        QTest.keyClick(nothing.line, Qt.Key.Key_Return)
+        QTest.keyClick(nothing.line, Qt.Key.Key_Escape)
+        self.assertFalse(nothing.isVisible())
+        self.settle()
+
+    def test_every_field_that_can_be_found_can_be_gone_to(self):
+        self.window.document.change_layer("all", self.layer(0).id, ("life", "size"), None)
+        for entry in field_entries():
+            search = self.window.open_search()
+            search._take(entry)
+            focus = self.qt.focusWidget()
+            self.assertIsNotNone(focus, (entry.title, entry.where))
+            self.assertNotEqual(focus.focusPolicy(), Qt.FocusPolicy.NoFocus, (entry.title, entry.where, focus))
+        self.assertIsInstance(self.window.story.bodies["birth"].rows[0], FieldRow)
+        self.assertIsInstance(self.window.story.bodies["birth"].rows[0].editor.high, NumberEdit)
+
+
+if __name__ == "__main__":
+    unittest.main()
