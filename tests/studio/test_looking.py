@@ -81,7 +81,7 @@ class Looking(driven.Window):
     def test_the_ways_of_looking_are_a_menu_away_and_touch_no_document(self):
         plain = self.picture()
         for text, shows in (
-            ("how often", "overdraw"),
+            ("overdraw", "overdraw"),
             ("what shows", "silhouette"),
             ("opacity", "opacity"),
             ("red", "red"),

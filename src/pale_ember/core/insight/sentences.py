@@ -86,7 +86,7 @@ def outlet(effect: Effect, layer: Layer) -> str:
         parts.append("what " + " and ".join(feeders) + " leaves")
     if not parts:
         return "Spawns nothing: no rate and no bursts."
-    return f"{' and '.join(parts)} from {shape_told(layer.outlet, number)}, {_aim(layer)}."
+    return begun(f"{' and '.join(parts)} from {shape_told(layer.outlet, number)}, {_aim(layer)}.")
 
 
 def birth(effect: Effect, layer: Layer) -> str:

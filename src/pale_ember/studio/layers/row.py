@@ -17,7 +17,7 @@ from PyQt6.QtGui import (
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.simulate.rates import active_span
 from pale_ember.studio.controls.colour import screen_colour
-from pale_ember.studio.kit import icons, theme
+from pale_ember.studio.kit import icons, texts, theme
 
 ROW = 46
 RULER = 26
@@ -58,11 +58,11 @@ def paint_row(painter: QPainter, layer: Layer, box: QRectF, shown: Shown) -> Non
         QRectF(box.left() + 2, box.center().y() - 8, 16, 16),
         theme.BONE if shown.live else theme.DIM,
     )
-    painter.setFont(
-        theme.font(theme.BODY, theme.font().Weight.DemiBold if shown.chosen else theme.font().Weight.Medium)
-    )
     painter.setPen(theme.BONE if shown.live else theme.DIM)
-    room = NAMES - 60
+    room = NAMES - 54
+    font = texts.fitting(layer.name, room - 4)
+    font.setWeight(theme.font().Weight.DemiBold if shown.chosen else theme.font().Weight.Medium)
+    painter.setFont(font)
     name = QFontMetricsF(painter.font()).elidedText(layer.name, Qt.TextElideMode.ElideRight, room)
     painter.drawText(QRectF(box.left() + 24, box.top() + 4, room, 20), Qt.AlignmentFlag.AlignVCenter, name)
     icons.paint(
