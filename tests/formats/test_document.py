@@ -169,6 +169,19 @@ class Further(unittest.TestCase):
         broken, _ = self.loaded({"contact": {"bounce": 0.2}}, version=1)
         self.assertEqual(broken.layers[0].contact.bounce, 0.2)
 
+    def test_what_the_first_version_wrote_opens_whole(self):
+        kept = gzip.decompress((DATA / "version-1.pale.gz").read_bytes())
+        raw = json.loads(kept)
+        self.assertEqual(raw["version"], 1)
+        made, notices = loads(kept, HERE)
+        self.assertEqual(notices, [])
+        self.assertEqual([layer.name for layer in made.layers], [layer["name"] for layer in raw["layers"]])
+        for layer, old in zip(made.layers, raw["layers"], strict=True):
+            self.assertEqual(layer.contact.meets, old["contact"]["ground"])
+            self.assertEqual(layer.look.picture.partition(":")[2], old["look"]["picture"].partition(":")[2])
+            self.assertEqual(layer.birth.lifetime.low, old["birth"]["lifetime"]["low"])
+        self.assertEqual(checked(made), [])
+
     def test_what_the_second_version_wrote_is_what_ships_now(self):
         kept = gzip.decompress((DATA / "version-2.pale.gz").read_bytes())
         self.assertEqual(json.loads(kept)["version"], 2)
