@@ -5,10 +5,23 @@ import unittest
 
 import numpy as np
 from scipy.interpolate import PchipInterpolator
+from scipy.ndimage import gaussian_filter1d
 
 from pale_ember.core.effect import edit
 from pale_ember.core.effect.chapters import CHAPTERS
-from pale_ember.core.effect.curves import mirrored, with_key, with_moved
+from pale_ember.core.effect.curves import (
+    fitted,
+    from_numbers,
+    mirrored,
+    repeated,
+    scaled,
+    simplified,
+    smoothed,
+    upside_down,
+    with_band,
+    with_key,
+    with_moved,
+)  # fmt: skip
 from pale_ember.core.effect.fields import fields_of, why_idle
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.starts import STARTS, started
@@ -94,6 +107,64 @@ class Turned(unittest.TestCase):
             near_a_jump = (np.abs(x[:, None] - 1 + at[None]) < 0.003).any(axis=1)
             both = sample_keys(turned.keys, x), sample_keys(made.keys, 1 - x)
             np.testing.assert_allclose(both[0][~near_a_jump], both[1][~near_a_jump], atol=0.01)
+
+    def test_the_algebra_of_curves_is_that_of_what_they_draw(self):
+        x = np.linspace(0.0, 1.0, 501)
+        made = Curve(keys=(
+            Key(at=0.0, value=0.2), Key(at=0.3, value=1.4, ease="handles", slope=Slope(before=2.0, after=-1.0), band=0.2),
+            Key(at=0.6, value=0.5, ease="straight"), Key(at=1.0, value=0.2),
+        ))  # fmt: skip
+        drawn = sample_keys(made.keys, x)
+        np.testing.assert_allclose(sample_keys(scaled(made, -1.5, 0.4).keys, x), 0.4 - 1.5 * (drawn - 0.4), atol=1e-9)
+        self.assertAlmostEqual(scaled(made, -1.5).keys[1].band, 0.3)
+        np.testing.assert_allclose(sample_keys(upside_down(made).keys, x), 1.6 - drawn, atol=1e-9)
+        thrice = repeated(made, 3)
+        inside = np.abs((3 * x) % 1 - 0.5) < 0.4
+        np.testing.assert_allclose(
+            sample_keys(thrice.keys, x[inside]), sample_keys(made.keys, (3 * x[inside]) % 1), atol=0.03
+        )
+        leaping = repeated(curve((0, 0), (1, 1), ease="straight"), 4)
+        self.assertTrue(
+            all(b.at - a.at >= 0.99e-4 for a, b in itertools.pairwise(leaping.keys)) and leaping.keys[-1].at <= 1
+        )
+        self.assertEqual({key.band for key in with_band(made, 0.3).keys}, {0.3})
+
+    def test_a_curve_is_fitted_through_points_with_few_keys(self):
+        x = np.linspace(0.0, 1.0, 201)
+        for shape, most in ((lambda t: t**3 - t, 2), (lambda t: np.sin(6 * t), 6), (lambda t: np.exp(-5 * t), 4)):
+            made = fitted(x, shape(x), 0.01)
+            self.assertLessEqual(len(made.keys), most)
+            self.assertLessEqual(float(np.abs(sample_keys(made.keys, x) - shape(x)).max()), 0.0101)
+        self.assertEqual(len(fitted(x[:1], x[:1], 0.1).keys), 1)
+        many = Curve(
+            keys=tuple(Key(at=t, value=float(np.sin(3 * t)), band=0.1 * t) for t in np.linspace(0, 1, 40).tolist())
+        )
+        few = simplified(many)
+        self.assertLess(len(few.keys), 6)
+        np.testing.assert_allclose(sample_keys(few.keys, x), sample_keys(many.keys, x), atol=0.011)
+        self.assertAlmostEqual(few.keys[-1].band, 0.1)
+        rough = np.sin(3 * x) + 0.1 * np.random.default_rng(3).normal(size=201)
+        even = smoothed(
+            Curve(
+                keys=tuple(Key(at=a, value=v, ease="straight") for a, v in zip(x.tolist(), rough.tolist(), strict=True))
+            )
+        )
+        bell = gaussian_filter1d(np.interp(np.linspace(0, 1, 2001), x, rough), 0.04 * 2000, mode="nearest")
+        middle = (x > 0.15) & (x < 0.85)
+        np.testing.assert_allclose(
+            sample_keys(even.keys, x)[middle], np.interp(x, np.linspace(0, 1, 2001), bell)[middle], atol=0.03
+        )
+
+    def test_numbers_pasted_become_a_curve(self):
+        def told(text):
+            return [(round(key.at, 6), key.value) for key in from_numbers(text).keys]
+
+        self.assertEqual(told("0 0.5 1"), [(0.0, 0.0), (0.5, 0.5), (1.0, 1.0)])
+        self.assertEqual(told("0; 1\n0.25; 2\n1; 0"), [(0.0, 1.0), (0.25, 2.0), (1.0, 0.0)])
+        self.assertEqual(told("10\t1\n12\t3\n20\t0"), [(0.0, 1.0), (0.2, 3.0), (1.0, 0.0)])
+        self.assertLess(len(from_numbers(" ".join(str(i / 500) for i in range(501))).keys), 4)
+        for nothing in ("", "ember", "1", "nan 2", "1 2 x"):
+            self.assertIsNone(from_numbers(nothing))
 
     def test_a_stepped_key_jumps_where_it_stands(self):
         jump = Curve(keys=(Key(at=0.0, value=1.0, ease="stepped"), Key(at=0.3003, value=3.0)))

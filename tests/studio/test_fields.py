@@ -1,18 +1,19 @@
 """The editors of single values, each alone, by mouse and keys."""
 
+import math
 import unittest
 
 import numpy as np
-from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from pale_ember.app import application
 from pale_ember.core.effect.chapters import Birth, Life, Look, Outlet
-from pale_ember.core.effect.curves import PRESETS
+from pale_ember.core.effect.curves import CHANGES, PRESETS
 from pale_ember.core.effect.fields import Field, fields_of
-from pale_ember.core.effect.values import Tints, between, curve, fixed, gradient
+from pale_ember.core.effect.values import Curve, Tints, between, curve, fixed, gradient, sample_keys
 from pale_ember.studio.controls.arithmetic import NotANumber, number_from, range_from, shown_number
 from pale_ember.studio.controls.colour import ColourPicker, TintsEdit, colour_from
 from pale_ember.studio.controls.curves import CurveLane, GradientLane
@@ -208,6 +209,46 @@ class LaneEditors(unittest.TestCase):
         for text in ("", "nonsense", "[]", '{"pale-ember": "curve", "keys": [{"at": 2}]}'):
             copy_text(text)
             self.assertFalse(lane.paste())
+
+    def test_a_band_is_one_drag_and_a_curve_is_drawn_by_hand_in_one_step(self):
+        lane = self.lane("size", curve((0, 0.5), (1, 0.5)))
+        told = []
+        lane.edited.connect(lambda value, stroke: told.append((value, stroke)))
+        x, y = round(lane.x_at(0.5)), round(lane.y_at(0.5))
+        up = round(lane.y_at(0.75))
+        self.pull(lane, [(x, y), (x, (y + up) // 2), (x, up)], Qt.KeyboardModifier.ControlModifier)
+        self.assertTrue(all(abs(key.band - 0.25) < 0.03 for key in lane.points), lane.points)
+        self.assertEqual(len({id(stroke) for _, stroke in told}), 1)
+        told.clear()
+        lane.take_shape(curve((0, 0), (1, 0)))
+        told.clear()
+        places = [(round(lane.x_at(t)), round(lane.y_at(0.5 + 0.4 * math.sin(5 * t)))) for t in np.linspace(0, 1, 60)]
+        self.pull(lane, places, Qt.KeyboardModifier.ShiftModifier)
+        self.assertEqual(len(told), 1)
+        ages = np.linspace(0.05, 0.95, 30)
+        np.testing.assert_allclose(sample_keys(lane.points, ages), 0.5 + 0.4 * np.sin(5 * ages), atol=0.05)
+        self.assertLessEqual(len(lane.points), 9)
+
+    def pull(self, lane, places, held):
+        """A drag through places with a key held."""
+        QTest.mousePress(lane, LEFT, held, QPoint(*places[0]))
+        for place in places[1:]:
+            at = QPointF(*place)
+            move = QMouseEvent(QEvent.Type.MouseMove, at, lane.mapToGlobal(at), Qt.MouseButton.NoButton, LEFT, held)
+            self.qt.sendEvent(lane, move)
+        QTest.mouseRelease(lane, LEFT, held, QPoint(*places[-1]))
+
+    def test_changes_are_in_the_menu_and_numbers_are_pasted(self):
+        from pale_ember.studio.kit.clipboard import copy_text
+
+        lane = self.lane("size", curve((0, 0), (0.5, 1), (1, 0)))
+        for name, change in CHANGES.items():
+            before = Curve(keys=lane.points)
+            lane.take_shape(change(before))
+            self.assertTrue(all(key.value >= 0 for key in lane.points), name)
+        copy_text("1 0.25 0")
+        self.assertTrue(lane.paste())
+        self.assertEqual([(key.at, key.value) for key in lane.points], [(0.0, 1.0), (0.5, 0.25), (1.0, 0.0)])
 
     def test_the_last_key_stays_and_points_keep_their_order(self):
         lane = self.lane("size", curve((0.2, 1), (0.5, 2), (0.8, 1)))

@@ -12,11 +12,12 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QMessageBox
+from PyQt6.QtWidgets import QApplication, QLabel, QMessageBox
 
 from pale_ember.core.effect.model import Effect
 from pale_ember.formats.document import save
 from pale_ember.studio.shell import keeping
+from pale_ember.studio.shell.keys import BESIDE
 from pale_ember.studio.stage.handles import handles
 from tests.examples import Birth, Burst, Outlet, drip, effect, fixed
 from tests.studio import driven
@@ -177,6 +178,34 @@ class Work(driven.Window):
         for command in self.window.commands:
             row = f"| {', '.join(command.keys)} | {command.words} |"
             self.assertIn(row, guide)
+        for keys, words in BESIDE:
+            self.assertIn(f"| {keys} | {words} |", guide)
+
+    def test_numbers_open_chapters_and_a_question_mark_shows_all_keys(self):
+        story = self.window.story
+        opened = [name for name, chapter in story.chapters.items() if not chapter.folded]
+        QTest.keyClick(self.window.stage, Qt.Key.Key_4)
+        self.assertFalse(story.chapters["forces"].folded)
+        QTest.keyClick(self.window.stage, Qt.Key.Key_3)
+        self.assertEqual([name for name, chapter in story.chapters.items() if not chapter.folded], ["life"])
+        QTest.keyClick(self.window.stage, Qt.Key.Key_3)
+        back = [name for name, chapter in story.chapters.items() if not chapter.folded]
+        self.assertTrue({"life", "forces"} <= set(back) <= {*opened, "forces"}, back)
+        story.chapters["outlet"].fold(False)
+        rate = self.field("outlet", "rate").editor.high
+        rate.setFocus()
+        QTest.keyClick(rate, Qt.Key.Key_3)
+        self.assertTrue(rate.typing)
+        QTest.keyClick(self.qt.focusWidget(), Qt.Key.Key_Return)
+        self.assertEqual(rate.value, 3.0)
+        QTest.keyClick(self.window.stage, "?")
+        page = self.qt.activePopupWidget()
+        self.assertEqual(page.accessibleName(), "all keys")
+        told = "".join(label.text() for label in page.findChildren(QLabel))
+        for command in self.window.commands:
+            self.assertIn(command.words, told)
+        QTest.keyClick(page, Qt.Key.Key_Escape)
+        self.settle()
 
     def test_views_are_kept_in_the_document_and_home_goes_back(self):
         stage = self.window.stage

@@ -7,29 +7,55 @@ from collections.abc import Callable
 from typing import get_args
 
 import numpy as np
+from msgspec.structs import replace
 from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, Qt
 from PyQt6.QtGui import (
+    QIcon,
     QKeyEvent,
     QLinearGradient,
     QMouseEvent,
     QPainter,
     QPaintEvent,
     QPen,
+    QPixmap,
     QPolygonF,
 )
 from PyQt6.QtWidgets import QMenu
 
-from pale_ember.core.effect.curves import PRESETS
+from pale_ember.core.effect.curves import CHANGES, PRESETS, fitted, from_numbers, with_band
 from pale_ember.core.effect.fields import Declared, fields_of
 from pale_ember.core.effect.values import Curve, Gradient, Key, Slope, Stop, curve, sample_keys
 from pale_ember.studio.controls.colour import open_picker, screen_colour
 from pale_ember.studio.controls.lanes import CROWDED, REACH, Lane
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.clipboard import clipboard_text
 from pale_ember.studio.kit.still import Held
+
+_BY_HAND = 0.015
+"""How far a curve may be from what was drawn by hand, as a share of the lane's height."""
+
+
+def _drawn(shape: Curve) -> QIcon:
+    """A small picture of a curve, for a menu."""
+    pixmap = QPixmap(40, 20)
+    pixmap.fill(Qt.GlobalColor.transparent)
+    ages = np.linspace(0, 1, 40)
+    values = sample_keys(shape.keys, ages)
+    low, high = min(float(values.min()), 0.0), max(float(values.max()), 1.0)
+    painter = QPainter(pixmap)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(QPen(theme.EMBER, 1.5))
+    places = [
+        QPointF(2 + 36 * age, 18 - 16 * (value - low) / (high - low)) for age, value in zip(ages, values, strict=True)
+    ]
+    painter.drawPolyline(QPolygonF(places))
+    painter.end()
+    return QIcon(pixmap)
 
 
 class CurveLane(Lane):
-    """A curve with its keys. Press the curve to add a key there, drag it, right-click for more."""
+    """A curve with its keys. Press the curve to add a key there, drag it, right-click for more. With Ctrl a drag makes the
+    band of the whole lane, with Shift, beside a key, it draws the curve anew by hand."""
 
     kind, part = Curve, "keys"
 
@@ -38,6 +64,10 @@ class CurveLane(Lane):
         self._held_span: tuple[float, float] | None = None
         self._spanned: tuple[object, tuple[float, float]] = (None, (0.0, 1.0))
         """The curve that the span was last measured of, and the span."""
+        self._by_hand: dict[float, float] | None = None
+        """Values by age while the curve is drawn by hand."""
+        self._last_drawn = 0.0
+        self._widening = False
         self.least = declared.field.least
         """What its values may not go below."""
 
@@ -89,7 +119,13 @@ class CurveLane(Lane):
         self._stroke = object()
         self._held_span = self.span()
         at = event.position()
-        index = self.point_near(at)
+        index, held = self.point_near(at), event.modifiers()
+        self._widening = bool(held & Qt.KeyboardModifier.ControlModifier)
+        self._by_hand = {} if held & Qt.KeyboardModifier.ShiftModifier and index is None else None
+        if self._widening or self._by_hand is not None:
+            self._dragging = True
+            self.select(None)
+            return
         if index is None and self._near_curve(at):
             age = self.age_at(at.x())
             ease = self.points[max(i for i, key in enumerate(self.points) if key.at <= age or i == 0)].ease
@@ -99,7 +135,13 @@ class CurveLane(Lane):
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         self._pointer = event.position()
-        if self._dragging and self.selected is not None:
+        if self._dragging and self._by_hand is not None:
+            self._draw_to(event.position())
+        elif self._dragging and self._widening:
+            middle = self.on_curve(self.age_at(event.position().x()))
+            band = abs(self.value_at(event.position().y()) - middle)
+            self.tell(with_band(Curve(keys=self.points), round(band, 3)).keys, self._stroke)
+        elif self._dragging and self.selected is not None:
             value = self.value_at(event.position().y())
             self.set_point(
                 self.selected, self._stroke, at=round(self.age_at(event.position().x()), 3), value=round(value, 3)
@@ -111,6 +153,27 @@ class CurveLane(Lane):
             else Qt.CursorShape.ArrowCursor
         )  # fmt: skip
         self.update()
+
+    def _draw_to(self, at: QPointF) -> None:
+        """Draws on by hand: where the pointer has been, nothing of what was drawn before is left."""
+        drawn, age = self._by_hand, round(self.age_at(at.x()), 4)
+        if drawn is None:
+            return
+        if drawn:
+            low, high = sorted((age, self._last_drawn))
+            for passed in [other for other in drawn if low < other < high]:
+                del drawn[passed]
+        drawn[age], self._last_drawn = self.value_at(at.y()), age
+        self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        drawn, self._by_hand, self._widening = self._by_hand, None, False
+        if drawn and len(drawn) > 1:
+            ages = np.array(sorted(drawn))
+            values = np.array([drawn[age] for age in ages.tolist()])
+            made = fitted(ages, values, _BY_HAND * (self.span()[1] - self.span()[0]))
+            self.tell(made.keys, self._stroke)
+        super().mouseReleaseEvent(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if self.selected is not None and event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
@@ -144,11 +207,26 @@ class CurveLane(Lane):
     def lane_actions(self, menu: QMenu) -> None:
         shapes = menu.addMenu("Give it a shape")
         for name, shape in PRESETS.items():
-            shapes.addAction(name).triggered.connect(lambda _=False, shape=shape: self.take_shape(shape))
+            action = shapes.addAction(_drawn(shape), name)
+            action.triggered.connect(lambda _=False, shape=shape: self.take_shape(shape))
+        changes = menu.addMenu("Change it")
+        for name, change in CHANGES.items():
+            changes.addAction(name).triggered.connect(
+                lambda _=False, change=change: self.take_shape(change(Curve(keys=self.points)))
+            )
+
+    def paste(self) -> bool:
+        """Takes a copied curve, or numbers as people have them."""
+        if super().paste():
+            return True
+        made = from_numbers(clipboard_text())
+        if made is not None:
+            self.take_shape(made)
+        return made is not None
 
     def take_shape(self, shape: Curve) -> None:
         self.select(None)
-        self.tell(shape.keys)
+        self.tell(tuple(replace(key, value=self.limited(key.value)) for key in shape.keys))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -162,6 +240,10 @@ class CurveLane(Lane):
             ages = self.ages.astype(float)
             painter.setPen(QPen(theme.GLASS, 3, cap=Qt.PenCapStyle.RoundCap))
             painter.drawPoints(self._polygon(ages, sample_keys(self.points, ages)))
+        if self._by_hand:
+            drawn = np.array(sorted(self._by_hand.items()))
+            painter.setPen(QPen(theme.BONE, 1.4))
+            painter.drawPolyline(self._polygon(drawn[:, 0], drawn[:, 1]))
 
     def _polygon(self, ages: np.ndarray, values: np.ndarray) -> QPolygonF:
         box, (low, high) = self.box(), self.span()

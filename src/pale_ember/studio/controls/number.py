@@ -15,6 +15,8 @@ from pale_ember.studio.kit import texts, theme
 from pale_ember.studio.kit.strokes import Stroke
 
 _DEAD_ZONE = 3
+_BEGINS = "0123456789.,-*/+("
+"""Signs that open a focused number for typing."""
 _PIXELS_ACROSS = 220
 """Pixels of dragging that run through the soft range once."""
 
@@ -190,7 +192,7 @@ class NumberEdit(QAbstractSpinBox):
             self.type_in()
         elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
             self.reset()
-        elif event.text() and event.text() in "0123456789.,-*/+(":
+        elif event.text() and event.text() in _BEGINS:
             self.type_in(event.text())
         else:
             event.ignore()
@@ -210,10 +212,10 @@ class NumberEdit(QAbstractSpinBox):
         event.ignore()
 
     def event(self, event: QEvent) -> bool:
-        """A point begins a number here, though elsewhere it steps time; all other keys are left to commands, which the
-        hidden line would keep from them."""
+        """What begins a number does so here, though elsewhere it is a command; all other keys are left to commands, which
+        the hidden line would keep from them."""
         if event.type() == QEvent.Type.ShortcutOverride:
-            begins = event.text() in (",", ".")  # type: ignore[attr-defined]
+            begins = event.text() != "" and event.text() in _BEGINS  # type: ignore[attr-defined]
             event.setAccepted(begins)
             return begins
         return super().event(event)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
+from functools import partial
 
 import numpy as np
 from PyQt6.QtCore import Qt, QTimer
@@ -17,6 +18,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from pale_ember.core.effect.chapters import CHAPTERS
 from pale_ember.core.effect.edit import layer_of
 from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.model import Effect, Layer, Stage
@@ -38,6 +40,7 @@ from pale_ember.studio.shell.files import Files, demo_effects
 from pale_ember.studio.shell.header import Header
 from pale_ember.studio.shell.hints import HintLine
 from pale_ember.studio.shell.keeping import Aside, forget, left_behind
+from pale_ember.studio.shell.keys import KeysPage
 from pale_ember.studio.shell.search import Search, everything
 from pale_ember.studio.stage.transport import Readout, Transport
 from pale_ember.studio.stage.view import StageView
@@ -162,6 +165,15 @@ class Workbench(QMainWindow):
                 ("Ctrl+F", "Ctrl+K"), "finds anything: fields, commands, layers, starting points", self.open_search
             ),
             Command(("Ctrl+Q",), "leaves", self.close),
+            Command(("?",), "shows all keys", self.open_keys, also=("shortcuts", "help", "keyboard")),
+            *(
+                Command(
+                    (str(i),),
+                    f"opens {name.capitalize()}, again for the whole strip",
+                    partial(self.story.open_by_number, name),
+                )
+                for i, name in enumerate(CHAPTERS, 1)
+            ),
             Command(("Space",), "holds and plays", player.toggle, also=("pause",)),
             Command(("R",), "plays again from the start", player.again, also=("restart", "replay")),
             Command((",",), "one step back", step(-1), repeats=True),
@@ -191,6 +203,12 @@ class Workbench(QMainWindow):
             row = next((line for line in self._layer_rows if line.path == target.path), None)
             row = row or self._layer_more.reveal(target.path)
         go_to(row, target.typed)
+
+    def open_keys(self) -> KeysPage:
+        """Opens the page of all keys."""
+        page = KeysPage(self, self.commands)
+        page.open_over(self)
+        return page
 
     def open_search(self) -> Search:
         """Opens the one search for everything."""

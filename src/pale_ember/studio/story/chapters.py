@@ -229,6 +229,8 @@ class Story(QWidget):
         for name, chapter in self.chapters.items():
             row.addWidget(chapter, _SHARES[name])
         self._opened = [name for name in CHAPTERS if name not in ("forces", "contact", "offspring")]
+        self._beside: list[str] = []
+        """What was open before one chapter took the whole strip."""
         for name, chapter in self.chapters.items():
             chapter.fold(name not in self._opened)
             chapter.folded_changed.connect(lambda name=name: self._make_room(name))
@@ -246,6 +248,20 @@ class Story(QWidget):
         widths = [_EDGE if chapter.folded else _LEAST[name] for name, chapter in self.chapters.items()]
         if sum(widths) + _GAP * (len(widths) + 1) > max(self.width(), 1000) and len(self._opened) > 1:
             self.chapters[self._opened[0]].fold(True)
+
+    def open_by_number(self, name: str) -> None:
+        """Opens a chapter; one that is open gets the whole strip, or gives it back to those that shared it."""
+        chapter = self.chapters[name]
+        others = [other for other, shown in self.chapters.items() if other != name and not shown.folded]
+        if chapter.folded:
+            chapter.fold(False)
+        elif others:
+            self._beside = others
+            for other in others:
+                self.chapters[other].fold(True)
+        else:
+            for other in self._beside:
+                self.chapters[other].fold(False)
 
     def _body(self, name: str) -> QWidget:
         if name == "life":

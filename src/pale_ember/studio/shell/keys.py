@@ -1,0 +1,68 @@
+"""One page of all keys."""
+
+from __future__ import annotations
+
+from html import escape
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QWidget
+
+from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.popups import on_screen
+from pale_ember.studio.shell.commands import Command
+
+BESIDE = (
+    ("Up, Down, Del", "in the list of layers: select, delete"),
+    ("Return", "on a button, a choice, a heading: presses, opens, folds it; on a number: opens it for typing"),
+    ("Tab, Shift+Tab", "to the next, to the one before"),
+    ("Escape", "closes what is being typed, a menu, the library; nothing is taken"),
+    ("Up, Down", "on a number: steps it, with Shift finely, with Ctrl coarsely; on a choice: the next"),
+    ("Del, Backspace", "on a number: its default; on a key, a stop: removes it"),
+    ("Ctrl+C, Ctrl+V", "on a curve or a gradient: copies, pastes"),
+)
+"""Keys of what has the keyboard, beside the commands."""
+
+
+class KeysPage(QWidget):
+    """All keys in two columns; any press closes it."""
+
+    def __init__(self, parent: QWidget, commands: tuple[Command, ...]) -> None:
+        super().__init__(parent, Qt.WindowType.Popup)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.setAccessibleName("all keys")
+        rows = [(", ".join(command.keys), command.words) for command in commands] + list(BESIDE)
+        half = (len(rows) + 1) // 2
+        columns = QHBoxLayout(self)
+        columns.setContentsMargins(18, 16, 18, 16)
+        columns.setSpacing(24)
+        for part in (rows[:half], rows[half:]):
+            lines = "".join(
+                f'<tr><td style="color:{theme.EMBER.name()};white-space:nowrap;padding-right:14px">{escape(keys)}</td>'
+                f'<td style="color:{theme.BONE.name()}">{escape(words)}</td></tr>'
+                for keys, words in part
+            )
+            label = QLabel(f'<table cellspacing="3">{lines}</table>')
+            label.setWordWrap(True)
+            label.setFixedWidth(500)
+            label.setAlignment(Qt.AlignmentFlag.AlignTop)
+            columns.addWidget(label)
+        self.adjustSize()
+
+    def open_over(self, anchor: QWidget) -> None:
+        """Opens in the middle of a widget."""
+        box = on_screen(anchor)
+        self.move(box.center() - self.rect().center())
+        self.show()
+
+    def keyPressEvent(self, event) -> None:
+        self.close()
+
+    def mousePressEvent(self, event) -> None:
+        self.close()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), theme.RAISED)
+        painter.setPen(QPen(theme.LINE, 1))
+        painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
