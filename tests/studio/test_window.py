@@ -9,15 +9,17 @@ from unittest import mock
 
 import numpy as np
 from msgspec.structs import replace
-from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtCore import QByteArray, QPoint, QPointF, QRect, Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel, QMessageBox
 
+from pale_ember.app import workbench
 from pale_ember.core.effect.model import Effect
 from pale_ember.formats.document import save
 from pale_ember.studio.shell import keeping
 from pale_ember.studio.shell.keys import BESIDE
+from pale_ember.studio.shell.window import Workbench
 from pale_ember.studio.stage.handles import handles
 from tests.examples import Birth, Burst, Outlet, drip, effect, fixed
 from tests.studio import driven
@@ -180,6 +182,17 @@ class Work(driven.Window):
             self.assertIn(row, guide)
         for keys, words in BESIDE:
             self.assertIn(f"| {keys} | {words} |", guide)
+
+    def test_the_window_stands_on_its_screen_with_its_frame(self):
+        screen = mock.Mock()
+        screen.availableGeometry.return_value = QRect(0, 0, 1280, 800)
+        nothing = mock.patch("pale_ember.studio.shell.window.kept_bytes", return_value=QByteArray())
+        with nothing, mock.patch.object(Workbench, "screen", return_value=screen):
+            window = workbench(self.effect, None, in_window=False)
+        self.assertLessEqual(window.height() + 28, 800)
+        self.assertEqual(window.width(), 1280)
+        window.end()
+        window.deleteLater()
 
     def test_numbers_open_chapters_and_a_question_mark_shows_all_keys(self):
         story = self.window.story

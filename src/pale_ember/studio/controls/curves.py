@@ -171,6 +171,8 @@ class CurveLane(Lane):
         if drawn and len(drawn) > 1:
             ages = np.array(sorted(drawn))
             values = np.array([drawn[age] for age in ages.tolist()])
+            # Nobody draws to the very pixel where a life begins and ends.
+            ages[0], ages[-1] = ages[0] if ages[0] > 0.02 else 0.0, ages[-1] if ages[-1] < 0.98 else 1.0
             made = fitted(ages, values, _BY_HAND * (self.span()[1] - self.span()[0]))
             self.tell(made.keys, self._stroke)
         super().mouseReleaseEvent(event)

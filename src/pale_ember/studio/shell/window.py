@@ -54,6 +54,10 @@ MARKED_AGES = 48
 """Living particles marked on the lanes; more would only blur."""
 
 
+_FRAME = 30
+"""Pixels that a window manager puts above a window, at most: what stands at the bottom must not go below the screen."""
+
+
 class Workbench(QMainWindow):
     """The window. `in_window` says whether the stage is drawn in the window's own OpenGL."""
 
@@ -145,7 +149,8 @@ class Workbench(QMainWindow):
         for name, splitter in (("across", self.across), ("down", self.down)):
             splitter.restoreState(kept_bytes(name))
         if not self.restoreGeometry(kept_bytes("geometry")):
-            self.resize(1280, 800)
+            room = self.screen().availableGeometry()
+            self.resize(min(1280, room.width()), min(800, room.height() - _FRAME))
 
     def _commands(self) -> tuple[Command, ...]:
         player, table, looking = self.desk.player, self.layers.table, self.desk.looking
