@@ -7,6 +7,7 @@ import numpy as np
 from pale_ember.core.geometry.mesh import solid
 from pale_ember.core.simulate.field import eddies
 from pale_ember.core.texture.advice import advise, advised_size, guess_grid
+from pale_ember.core.texture.heat import COOLEST, black_body, cooling, tristimulus
 from pale_ember.core.texture.library import PICTURES
 from pale_ember.core.texture.light import channel_of, chosen, to_coded, to_linear
 from pale_ember.formats.pictures import library_picture
@@ -71,6 +72,21 @@ class Advice(unittest.TestCase):
         self.assertIn("64 would look the same", advised_size(0.3, 1024))
         self.assertIn("will look soft", advised_size(6.0, 64))
         self.assertEqual(advised_size(0.6, 128), "")
+
+
+class Heat(unittest.TestCase):
+    def test_a_black_body_has_the_published_colour(self):
+        # CIE standard illuminant A, and the Planckian locus (Wyszecki and Stiles, Color Science, table 1(3.11)).
+        for kelvin, place in ((2000, (0.5267, 0.4133)), (2856, (0.4476, 0.4074)), (6500, (0.3135, 0.3236)),
+                              (10000, (0.2807, 0.2884))):  # fmt: skip
+            seen = tristimulus(kelvin)
+            np.testing.assert_allclose(seen[:2] / seen.sum(), place, atol=0.004)
+        self.assertEqual(max(black_body(1200)), 1.0)
+        self.assertEqual(black_body(-5.0), black_body(COOLEST))
+        colours = [stop.colour for stop in cooling(6500, 1000).stops]
+        self.assertEqual((colours[0], colours[-1]), (black_body(6500), black_body(1000)))
+        blue = [colour[2] for colour in colours]
+        self.assertEqual(blue, sorted(blue, reverse=True))
 
 
 class Channels(unittest.TestCase):

@@ -2,21 +2,24 @@
 
 import math
 import unittest
+from unittest import mock
 
 import numpy as np
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QInputDialog
 
 from pale_ember.app import application
 from pale_ember.core.effect.chapters import Birth, Life, Look, Outlet
 from pale_ember.core.effect.curves import CHANGES, PRESETS
 from pale_ember.core.effect.fields import Field, fields_of
 from pale_ember.core.effect.values import Curve, Tints, between, curve, fixed, gradient, sample_keys
+from pale_ember.core.texture.heat import black_body, cooling
 from pale_ember.studio.controls.arithmetic import NotANumber, number_from, range_from, shown_number
 from pale_ember.studio.controls.colour import ColourPicker, TintsEdit, colour_from
-from pale_ember.studio.controls.curves import CurveLane, GradientLane
+from pale_ember.studio.controls.curves import CurveLane
+from pale_ember.studio.controls.gradients import COOLINGS, GradientLane
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.fields.row import editor_for
 
@@ -237,6 +240,16 @@ class LaneEditors(unittest.TestCase):
             move = QMouseEvent(QEvent.Type.MouseMove, at, lane.mapToGlobal(at), Qt.MouseButton.NoButton, LEFT, held)
             self.qt.sendEvent(lane, move)
         QTest.mouseRelease(lane, LEFT, held, QPoint(*places[-1]))
+
+    def test_the_colours_of_heat_are_taken_and_asked_for(self):
+        lane = self.lane("colour", gradient((0, (1.0, 1.0, 1.0))))
+        for first, last in COOLINGS.values():
+            lane.take_colours(cooling(first, last))
+            self.assertEqual(lane.points[0].colour, black_body(first))
+        for text, left in (("3000, 1000", black_body(1000)), ("hot", black_body(1000))):
+            with mock.patch.object(QInputDialog, "getText", return_value=(text, True)):
+                lane._ask_heat()
+            self.assertEqual(lane.points[-1].colour, left)
 
     def test_changes_are_in_the_menu_and_numbers_are_pasted(self):
         from pale_ember.studio.kit.clipboard import copy_text

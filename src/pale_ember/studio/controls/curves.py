@@ -1,18 +1,16 @@
-"""Lanes drawn as curves, with keys to take hold of, and as bars of colour with stops."""
+"""Lanes drawn as curves, with keys to take hold of."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
 from typing import get_args
 
 import numpy as np
 from msgspec.structs import replace
-from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, Qt
+from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import (
     QIcon,
     QKeyEvent,
-    QLinearGradient,
     QMouseEvent,
     QPainter,
     QPaintEvent,
@@ -24,8 +22,7 @@ from PyQt6.QtWidgets import QMenu
 
 from pale_ember.core.effect.curves import CHANGES, PRESETS, fitted, from_numbers, with_band
 from pale_ember.core.effect.fields import Declared, fields_of
-from pale_ember.core.effect.values import Curve, Gradient, Key, Slope, Stop, curve, sample_keys
-from pale_ember.studio.controls.colour import open_picker, screen_colour
+from pale_ember.core.effect.values import Curve, Key, Slope, sample_keys
 from pale_ember.studio.controls.lanes import CROWDED, REACH, Lane
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.clipboard import clipboard_text
@@ -290,92 +287,3 @@ class CurveLane(Lane):
             painter.setPen(QPen(theme.with_alpha(theme.EMBER, 0.7), 1))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawEllipse(QPointF(ghost, self.y_at(self.on_curve(self.age_at(ghost)))), 4, 4)
-
-
-class GradientLane(Lane):
-    """A colour over age with its stops below. Press the bar to add a stop, double-click one to pick its colour."""
-
-    kind, part = Gradient, "stops"
-
-    def __init__(self, declared: Declared, height: int = 40) -> None:
-        super().__init__(declared, height)
-
-    def colour_at(self, age: float) -> tuple[float, float, float]:
-        at = [stop.at for stop in self.points]
-        colours = np.array([stop.colour for stop in self.points])
-        return tuple(round(float(np.interp(age, at, colours[:, c])), 5) for c in range(3))  # type: ignore[return-value]
-
-    def _bar(self) -> QRectF:
-        return self.box().adjusted(0, 0, 0, -12)
-
-    def point_near(self, at: QPointF) -> int | None:
-        if not self.box().adjusted(-8, 0, 8, 6).contains(at) or at.y() < self._bar().center().y():
-            return None
-        away = [abs(at.x() - self.x_at(stop.at)) for stop in self.points]
-        nearest = int(np.argmin(away))
-        return nearest if away[nearest] <= REACH else None
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        if event.button() != Qt.MouseButton.LeftButton:
-            return
-        self._stroke = object()
-        index = self.point_near(event.position())
-        if index is None and self.box().adjusted(0, 0, 0, 6).contains(event.position()):
-            age = self.age_at(event.position().x())
-            index = self.add_point(Stop(at=round(age, 4), colour=self.colour_at(age)), self._stroke)
-        self.select(index)
-        self._dragging = index is not None
-
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._dragging and self.selected is not None:
-            self.set_point(self.selected, self._stroke, at=round(self.age_at(event.position().x()), 3))
-            self.picked.emit()
-
-    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        if self.selected is not None:
-            self._dragging = False
-            self.pick_colour(self.selected)
-
-    def pick_colour(self, index: int) -> None:
-        at = QPoint(round(self.x_at(self.points[index].at)), round(self._bar().bottom()) + 6)
-        open_picker(
-            self, self.points[index].colour, lambda colour, stroke: self.set_point(index, stroke, colour=colour),
-            QRect(at.x() - 8, at.y() - 8, 16, 16),
-        )  # fmt: skip
-
-    def point_actions(self, menu: QMenu, index: int) -> None:
-        menu.addAction("Pick its colour…").triggered.connect(lambda: self.pick_colour(index))
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._still.paint(painter, (Held(self.value), self.selected, self.hasFocus()), self._paint_bar)
-        if len(self.ages):
-            y = self._bar().bottom() + 2
-            painter.setPen(QPen(theme.GLASS, 2.6, cap=Qt.PenCapStyle.RoundCap))
-            painter.drawPoints(QPolygonF([QPointF(self.x_at(age), y) for age in self.ages.tolist()]))
-
-    def _paint_bar(self, painter: QPainter) -> None:
-        self.paint_label(painter)
-        bar = self._bar()
-        slope = QLinearGradient(bar.topLeft(), bar.topRight())
-        for age in np.linspace(0, 1, 33):
-            slope.setColorAt(float(age), screen_colour(self.colour_at(float(age))))
-        painter.setPen(QPen(theme.LINE, 1))
-        painter.setBrush(slope)
-        painter.drawRoundedRect(bar, 4, 4)
-        for i, stop in enumerate(self.points):
-            at = QPointF(self.x_at(stop.at), bar.bottom() + 6)
-            painter.setPen(QPen(theme.EMBER if i == self.selected else theme.BONE, 1.5))
-            painter.setBrush(screen_colour(stop.colour))
-            painter.drawEllipse(at, 4.5, 4.5)
-
-
-LANES: dict[type, Callable[[Declared], Lane]] = {Curve: CurveLane, Gradient: GradientLane}
-"""The editor of each kind of lane."""
-
-NEW_LANES: dict[str, Curve | Gradient] = {
-    **{name: curve((0, 1), (1, 1)) for name in ("size", "brightness", "opacity", "speed")},
-    "colour": Gradient(stops=(Stop(at=0.0), Stop(at=1.0))),
-}
-"""What a lane begins with: flat, so that adding one changes nothing until it is shaped."""

@@ -9,7 +9,8 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 from pale_ember.core.effect.fields import Declared
 from pale_ember.core.effect.values import Curve, Gradient, Stop, curve
 from pale_ember.studio.controls.buttons import WordButton
-from pale_ember.studio.controls.curves import CurveLane, GradientLane
+from pale_ember.studio.controls.curves import CurveLane
+from pale_ember.studio.controls.gradients import GradientLane
 from pale_ember.studio.controls.lanes import Lane
 
 _MARGIN = 6

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import dataclasses
 import types
+from collections.abc import Callable
 from typing import get_args
 
 import numpy as np
@@ -11,19 +12,29 @@ from msgspec.structs import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
-from pale_ember.core.effect.fields import Field, fields_of
+from pale_ember.core.effect.fields import Declared, Field, fields_of
 from pale_ember.core.effect.life import Lane as LaneValue
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.properties import PROPERTIES
-from pale_ember.core.effect.values import Key, Slope
+from pale_ember.core.effect.values import Curve, Gradient, Key, Slope, Stop, curve
 from pale_ember.studio.controls.buttons import WordButton
-from pale_ember.studio.controls.curves import LANES, NEW_LANES, CurveLane, GradientLane
+from pale_ember.studio.controls.curves import CurveLane
+from pale_ember.studio.controls.gradients import GradientLane
 from pale_ember.studio.controls.lanes import Lane
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.row import editor_for
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.popups import Menu
+
+LANES: dict[type, Callable[[Declared], Lane]] = {Curve: CurveLane, Gradient: GradientLane}
+"""The editor of each kind of lane."""
+
+NEW_LANES: dict[str, Curve | Gradient] = {
+    **{name: curve((0, 1), (1, 1)) for name in ("size", "brightness", "opacity", "speed")},
+    "colour": Gradient(stops=(Stop(at=0.0), Stop(at=1.0))),
+}
+"""What a lane begins with: flat, so that adding one changes nothing until it is shaped."""
 
 
 def new_lane(layer: Layer, drives: str) -> LaneValue:
