@@ -11,11 +11,12 @@ class NoDisplay(RuntimeError):  # noqa: N818 - it names what is missing
 
 
 def virtual_display(width: int, height: int) -> tuple[subprocess.Popen, str]:
-    """A virtual X display and its name; whoever asks ends the process. Raises NoDisplay."""
+    """A virtual X display and its name; whoever asks ends the process. It is not begun anew when the last window is gone,
+    for one that comes just then would not find it. Raises NoDisplay."""
     read, write = os.pipe()
     screen = f"{max(width, 640)}x{max(height, 480)}x24"
     process = subprocess.Popen(
-        ["Xvfb", "-displayfd", str(write), "-screen", "0", screen, "-nolisten", "tcp"],
+        ["Xvfb", "-displayfd", str(write), "-screen", "0", screen, "-nolisten", "tcp", "-noreset"],
         pass_fds=(write,), stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
     )  # fmt: skip
     os.close(write)
