@@ -18,7 +18,7 @@ from pale_ember.core.effect.values import Curve, Tints, between, curve, fixed, g
 from pale_ember.core.texture.heat import black_body, cooling
 from pale_ember.studio.controls.arithmetic import NotANumber, number_from, range_from, shown_number
 from pale_ember.studio.controls.colour import ColourPicker, TintsEdit, colour_from
-from pale_ember.studio.controls.curves import CurveLane
+from pale_ember.studio.controls.curves import CurveLane, round_step
 from pale_ember.studio.controls.gradients import COOLINGS, GradientLane
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.fields.row import editor_for
@@ -250,6 +250,23 @@ class LaneEditors(unittest.TestCase):
             with mock.patch.object(QInputDialog, "getText", return_value=(text, True)):
                 lane._ask_heat()
             self.assertEqual(lane.points[-1].colour, left)
+
+    def test_a_large_lane_has_a_grid_of_round_values_and_keeps_its_keys_where_they_are(self):
+        for rough, step in ((0.26, 0.2), (0.4, 0.5), (7.0, 5.0), (80.0, 100.0), (0.013, 0.01)):
+            self.assertAlmostEqual(round_step(rough), step)
+        lane = self.lane("size", curve((0, 0.5), (0.5, 1), (1, 0.5)))
+        told = []
+        lane.grown.connect(lambda: told.append(not lane.large) or lane.set_large(not lane.large))
+        QTest.mouseDClick(lane, LEFT, pos=QPoint(20, 20))
+        self.assertGreaterEqual(lane.minimumHeight(), 160)
+        lane.axis = 0.0, 2.5, "s"
+        lane.resize(600, 170)
+        lane.grab()
+        key = QPointF(lane.x_at(0.5), lane.y_at(1.0))
+        self.assertEqual(lane.point_near(key), 1)
+        self.assertLess(lane.y_at(0.0), 170 - 14)
+        QTest.keyClick(lane, Qt.Key.Key_Return)
+        self.assertEqual((told, lane.large), ([True, False], False))
 
     def test_changes_are_in_the_menu_and_numbers_are_pasted(self):
         from pale_ember.studio.kit.clipboard import copy_text

@@ -7,7 +7,7 @@ from typing import get_args
 
 import numpy as np
 from msgspec.structs import replace
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import (
     QIcon,
     QKeyEvent,
@@ -30,6 +30,16 @@ from pale_ember.studio.kit.still import Held
 
 _BY_HAND = 0.015
 """How far a curve may be from what was drawn by hand, as a share of the lane's height."""
+
+
+_UNDER = 14
+"""Pixels below a large lane for what its axis is."""
+
+
+def round_step(rough: float) -> float:
+    """The step of 1, 2 or 5 times a power of ten that is next to a rough one."""
+    power = 10.0 ** math.floor(math.log10(max(rough, 1e-9)))
+    return min((power * part for part in (1, 2, 5, 10)), key=lambda step: abs(step - rough))
 
 
 def _drawn(shape: Curve) -> QIcon:
@@ -67,6 +77,10 @@ class CurveLane(Lane):
         self._widening = False
         self.least = declared.field.least
         """What its values may not go below."""
+
+    def box(self) -> QRectF:
+        box = super().box()
+        return box.adjusted(0, 0, 0, -_UNDER) if self.large else box
 
     def span(self) -> tuple[float, float]:
         """The values at the bottom and the top; they hold still during a drag."""
@@ -233,7 +247,7 @@ class CurveLane(Lane):
         ghost = None
         if self._pointer is not None and not self._dragging and self._near_curve(self._pointer):
             ghost = None if self.point_near(self._pointer) is not None else self._pointer.x()
-        key = (Held(self.value), self.span(), self.selected, self.hasFocus(), ghost)
+        key = (Held(self.value), self.span(), self.selected, self.hasFocus(), ghost, self.large, self.axis)
         self._still.paint(painter, key, lambda inner: self._paint_curve(inner, ghost))
         if len(self.ages):
             ages = self.ages.astype(float)
@@ -250,12 +264,41 @@ class CurveLane(Lane):
         ys = box.bottom() - (values - low) / (high - low) * box.height()
         return QPolygonF([QPointF(x, y) for x, y in zip(xs.tolist(), ys.tolist(), strict=True)])
 
+    def _paint_grid(self, painter: QPainter) -> None:
+        """Lines at round values, and at tenths of the axis with what they are in its unit."""
+        box, (low, high), (begin, end, unit) = self.box(), self.span(), self.axis
+        line = QPen(theme.with_alpha(theme.LINE, 0.7), 1)
+        painter.setFont(theme.font(10))
+        step = round_step((high - low) / 4)
+        for k in range(math.ceil(low / step), math.floor(high / step) + 1):
+            y = self.y_at(k * step)
+            painter.setPen(line)
+            painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
+            painter.setPen(theme.ASH)
+            painter.drawText(QRectF(box.left() + 4, y - 13, 60, 12), Qt.AlignmentFlag.AlignBottom, f"{k * step:g}")
+        for tenth in range(11):
+            x = self.x_at(tenth / 10)
+            painter.setPen(line)
+            painter.drawLine(QPointF(x, box.top()), QPointF(x, box.bottom()))
+            if tenth % 2 == 0:
+                there = f"{begin + (end - begin) * tenth / 10:.3g} {unit}" if unit else ""
+                told = f"{tenth / 10:g} · {there}" if there else f"{tenth / 10:g}"
+                side = (
+                    Qt.AlignmentFlag.AlignLeft if tenth == 0 else Qt.AlignmentFlag.AlignRight if tenth == 10
+                    else Qt.AlignmentFlag.AlignHCenter
+                )  # fmt: skip
+                left = x if tenth == 0 else x - 100 if tenth == 10 else x - 50
+                painter.setPen(theme.ASH)
+                painter.drawText(QRectF(left, box.bottom() + 4, 100, 14), side, told)
+
     def _paint_curve(self, painter: QPainter, ghost: float | None) -> None:
         self.paint_label(painter)
         box = self.box()
         painter.setPen(QPen(theme.LINE, 1) if self.hasFocus() else Qt.PenStyle.NoPen)
         painter.setBrush(theme.WELL)
         painter.drawRoundedRect(box.adjusted(-1, -3, 1, 3), 3, 3)
+        if self.large:
+            self._paint_grid(painter)
         top = self.y_at(1.0)
         painter.setPen(QPen(theme.with_alpha(theme.LINE, 0.8), 1, Qt.PenStyle.DotLine))
         painter.drawLine(QPointF(box.left(), top), QPointF(box.right(), top))

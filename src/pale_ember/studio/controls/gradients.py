@@ -86,6 +86,7 @@ class GradientLane(Lane):
             self.picked.emit()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        super().mouseDoubleClickEvent(event)
         if self.selected is not None:
             self._dragging = False
             self.pick_colour(self.selected)

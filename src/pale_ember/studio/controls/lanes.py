@@ -28,6 +28,8 @@ from pale_ember.studio.kit.strokes import Stroke
 
 LABEL = 84
 """Pixels for a lane's name, left of the age axis."""
+LARGE = 168
+"""Pixels that a large lane is high at least."""
 MARGIN = 14
 REACH = 9
 """How near the pointer must be to a key or the curve, in pixels."""
@@ -44,6 +46,8 @@ class Lane(QWidget):
     finished = pyqtSignal()
     picked = pyqtSignal()
     """Another point is selected."""
+    grown = pyqtSignal()
+    """It is to be shown large, or small again."""
 
     kind: type[Curve] | type[Gradient]
     part: str
@@ -61,6 +65,9 @@ class Lane(QWidget):
         self._dragging = False
         self._pointer: QPointF | None = None
         self._still = Still(self)
+        self.large, self._small = False, height
+        self.axis = 0.0, 1.0, ""
+        """What the axis runs from and to, besides its share from 0 to 1, and its unit."""
         self.setMinimumHeight(height)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -69,6 +76,16 @@ class Lane(QWidget):
     @property
     def points(self) -> tuple:
         return getattr(self.value, self.part)
+
+    def set_large(self, large: bool) -> None:
+        """Shows the lane large, with its grid, or small again."""
+        self.large = large
+        self.setMinimumHeight(LARGE if large else self._small)
+        self.update()
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        if event.position().x() < LABEL:
+            self.grown.emit()
 
     def box(self) -> QRectF:
         """Where ages run from left to right."""
@@ -150,6 +167,8 @@ class Lane(QWidget):
             self.copy()
         elif event.matches(QKeySequence.StandardKey.Paste):
             self.paste()
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.grown.emit()
         elif self.selected is None:
             super().keyPressEvent(event)
         elif event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):

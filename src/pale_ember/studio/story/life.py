@@ -9,7 +9,7 @@ from typing import get_args
 
 import numpy as np
 from msgspec.structs import replace
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.fields import Declared, Field, fields_of
@@ -123,6 +123,7 @@ class LaneBlock(QWidget):
             if name in self._words:
                 self._words[name].setVisible(shown.get(name, True))
         self.lane.title = value.name or value.drives
+        self.lane.axis = value.low, value.high, fields_of(LaneValue)["low"].field.unit_of(value)
         if isinstance(self.lane, GradientLane):
             if value.colours is not None:
                 self.lane.show_value(value.colours)
@@ -140,7 +141,7 @@ class LifeBody(QWidget):
         self.lanes: dict[str, Lane] = {}
         self.blocks: list[LaneBlock] = []
         self._spare: dict[tuple[int, bool], LaneBlock] = {}
-        area = QScrollArea()
+        self._area = area = QScrollArea()
         area.setFrameShape(QFrame.Shape.NoFrame)
         area.setWidgetResizable(True)
         area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -163,6 +164,8 @@ class LifeBody(QWidget):
             lane.edited.connect(lambda value, stroke, name=name: self._edited(name, value, stroke))
             lane.finished.connect(desk.document.end_stroke)
             lane.picked.connect(lambda lane=lane: self._picked(lane))
+            lane.grown.connect(lambda lane=lane: self._grow(lane))
+            lane.setToolTip("Double-click the name, or Return, shows it large; right-click for more")
             self.lanes[name] = lane
             self._column.addWidget(lane, 3 if value_kind is not None and isinstance(lane, CurveLane) else 2)
         self._foot = QHBoxLayout()
@@ -280,6 +283,7 @@ class LifeBody(QWidget):
             value = getattr(layer.life, name)
             lane.setVisible(value is not None)
             if value is not None:
+                lane.axis = 0.0, layer.birth.lifetime.middle, "s"
                 lane.show_value(value)
         kinds = [each.drives == "colour" for each in layer.life.more]
         if [isinstance(block.lane, GradientLane) for block in self.blocks] != kinds:
@@ -306,7 +310,16 @@ class LifeBody(QWidget):
             return spare
         block = LaneBlock(self.desk, index, coloured=coloured)
         block.lane.picked.connect(lambda lane=block.lane: self._picked(lane))
+        block.lane.grown.connect(lambda lane=block.lane: self._grow(lane))
         return block
+
+    def _grow(self, lane: Lane) -> None:
+        """Shows one lane large, or all small again."""
+        large = not lane.large
+        for other in self._all_lanes():
+            other.set_large(large and other is lane)
+        if large:
+            QTimer.singleShot(0, lambda: self._area.ensureWidgetVisible(lane, 0, 0))
 
     def show_ages(self, ages: np.ndarray) -> None:
         for lane in self.lanes.values():
