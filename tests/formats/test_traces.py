@@ -34,9 +34,9 @@ class Traces(unittest.TestCase):
         self.assertEqual(len(told["strip_start"]), 16)
         self.assertEqual(int(told["strip_start"][-1]), len(told["strip_point"]))
         self.assertEqual(told["strip_layer"][-3:].tolist(), [0, 0, 1])
-        # About 8 pieces for each bend of a way of 2.2 m or so.
+        # 6 pieces for each bend of a way of 2.5 m or so.
         pieces = int(told["strip_start"][-1] - told["strip_start"][-2]) - 1
-        self.assertTrue(32 <= pieces <= 64, pieces)
+        self.assertTrue(24 <= pieces <= 36, pieces)
         last = slice(*told["strip_start"][-4:-2])
         rows = slice(*told["start"][-2:])
         np.testing.assert_allclose(told["strip_point"][last][0], told["position"][rows][0], atol=1e-6)

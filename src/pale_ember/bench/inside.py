@@ -70,7 +70,23 @@ def main(everything: bool) -> None:
         assert stage.answer is not None
         edits.append(time.perf_counter() - asked - stage.answer.draw_time)
         spin(lambda: not stage._waiting)
+    switches, answers = [], []
+    for i in range(24):
+        asked = time.perf_counter()
+        window.desk.select(window.document.effect.layers[i % 6].id)
+        qt.processEvents()
+        switches.append(time.perf_counter() - asked)
+        spin(lambda: not stage._waiting)
+    search = window.open_search()
+    for word in ("soft particles", "rate 60", "sub-emitter", "bloom"):
+        for length in range(1, len(word) + 1):
+            asked = time.perf_counter()
+            search.line.setText(word[:length])
+            qt.processEvents()
+            answers.append(time.perf_counter() - asked)
+    search.close()
     figures = {
+        "switch": sorted(switches)[len(switches) // 2], "search": sorted(answers)[len(answers) // 2],
         "picture": first - shown, "fps": fps, "scale": scale,
         "sharp": sharp, "pause": pause, "edit": sorted(edits)[len(edits) // 2],
     }  # fmt: skip

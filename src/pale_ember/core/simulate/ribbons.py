@@ -23,7 +23,7 @@ _MOST_POINTS = 512
 _TOLERANCE = 0.002
 """Metres that a beam may be away from its curve: less than a pixel at half a metre from the eye."""
 
-_PER_SWAY = 8
+_PER_SWAY = 6
 """Pieces along one bend of a swaying beam."""
 
 _PER_COURSE = 32
@@ -183,7 +183,9 @@ def _pieces(beam: Beam, *points: np.ndarray) -> int:
     p, a, b, q = points
     second = 6.0 * max(float(np.linalg.norm(p - 2 * a + b)), float(np.linalg.norm(a - 2 * b + q)))
     pieces = math.sqrt(second / (8.0 * _TOLERANCE))
-    length = sum(float(np.linalg.norm(end - begin)) for begin, end in ((p, a), (a, b), (b, q)))
+    # A cubic is about as long as the mean of its chord and of the lines through its control points.
+    around = sum(float(np.linalg.norm(end - begin)) for begin, end in ((p, a), (a, b), (b, q)))
+    length = 0.5 * (around + float(np.linalg.norm(q - p)))
     if beam.sway > 0:
         pieces = max(pieces, _PER_SWAY * length / beam.sway_size)
     for course in (beam.width, beam.colours):
