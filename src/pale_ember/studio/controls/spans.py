@@ -259,6 +259,8 @@ class VectorEdit(QWidget):
 
     @idle.setter
     def idle(self, idle: bool) -> None:
+        if idle == self._idle:
+            return
         self._idle = idle
         for part in self.parts:
             part.idle = idle
