@@ -37,7 +37,8 @@ def entry() -> int:
 
     if not os.access(Path(__file__).parent, os.W_OK):
         os.environ.setdefault("NUMBA_CACHE_DIR", str(places.cache() / "kernels"))
-    if sys.argv[1:2] and sys.argv[1] in ("demo", "open", "snap", "trace", "sheet", "bench") and "-h" not in sys.argv:
+    # Read first: nobody who asks for help, or errs, waits for a compiler.
+    if parser_of_all().parse_args().command in ("demo", "open", "snap", "trace", "sheet", "bench"):
         home = hashlib.sha256(__file__.encode()).hexdigest()[:12]
         _prepare(places.cache() / f"prepared-{__version__}-{home}")
     return main()

@@ -231,6 +231,9 @@ class LaneEditors(unittest.TestCase):
         ages = np.linspace(0.05, 0.95, 30)
         np.testing.assert_allclose(sample_keys(lane.points, ages), 0.5 + 0.4 * np.sin(5 * ages), atol=0.05)
         self.assertLessEqual(len(lane.points), 9)
+        far = [(round(lane.x_at(t)), round(lane.y_at(0.3))) for t in (0.01, 0.3, 0.99)]
+        self.pull(lane, far, Qt.KeyboardModifier.ShiftModifier)
+        self.assertEqual((lane.points[0].at, lane.points[-1].at), (0.0, 1.0))
 
     def pull(self, lane, places, held):
         """A drag through places with a key held."""

@@ -136,6 +136,7 @@ class CurveLane(Lane):
         if self._widening or self._by_hand is not None:
             self._dragging = True
             self.select(None)
+            self._draw_to(at)
             return
         if index is None and self._near_curve(at):
             age = self.age_at(at.x())

@@ -127,7 +127,7 @@ def _edge(
 ) -> Handle:
     """A handle on an outline, `measure` of the shape's own metres from its middle along `side`.
 
-    middle, side : (3,) m, in the layer's axes.
+    middle, side : (3,) m, in the world.
     """
     metre = max(float(np.linalg.norm(side)), 1e-6)
     return Handle(name, path, part, middle + side * measure, side / metre, metre, factor, least=0.0)
