@@ -26,7 +26,7 @@ from pale_ember.core.effect.fields import fields_of, why_idle
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.starts import STARTS, started
 from pale_ember.core.effect.values import Curve, Key, Range, Slope, curve, fixed, gradient, sample_keys
-from pale_ember.core.insight.sentences import SENTENCES
+from pale_ember.core.insight.sentences import sentence
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.library import PICTURES
 from pale_ember.formats.pictures import library_picture
@@ -190,14 +190,14 @@ class Sentences(unittest.TestCase):
         for name in STARTS:
             layer = started(name)
             for chapter in CHAPTERS:
-                text = SENTENCES[chapter](effect(layer), layer)
+                text = sentence(chapter, effect(layer), layer)
                 self.assertTrue((text.endswith(".") and text[0].isupper()) or text[0].isdigit(), text)
                 self.assertNotIn("None", text)
 
     def test_the_outlet_tells_its_numbers(self):
         layer = drip(outlet=Outlet(rate=42.0, radius=0.3, spread=12.0))
         self.assertEqual(
-            SENTENCES["outlet"](effect(layer), layer), "42 a second from a disc of radius 0.3 m, upward ±12°."
+            sentence("outlet", effect(layer), layer), "42 a second from a disc of radius 0.3 m, upward ±12°."
         )
 
 

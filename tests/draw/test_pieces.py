@@ -16,7 +16,7 @@ from pale_ember.core.effect.strips import Beam
 from pale_ember.core.effect.surface import Dissolve, Light, Shine, Surface
 from pale_ember.core.effect.values import curve
 from pale_ember.core.insight.checks import checked
-from pale_ember.core.insight.sentences import SENTENCES
+from pale_ember.core.insight.sentences import sentence
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.draw.brush import Pass, hard, tiled, traits
 from pale_ember.draw.context import headless
@@ -234,7 +234,7 @@ class Beginning(unittest.TestCase):
         for name in STARTS:
             made = Effect(layers=(started(name),))
             for chapter in CHAPTERS:
-                told = SENTENCES[chapter](made, made.layers[0])
+                told = sentence(chapter, made, made.layers[0])
                 self.assertTrue(told[0].isupper() or told[0].isdigit(), told)
                 self.assertTrue(told.endswith("."), told)
 

@@ -66,7 +66,9 @@ class Window(unittest.TestCase):
     def field(self, chapter, name):
         self.window.story.chapters[chapter].fold(False)
         self.qt.processEvents()
-        return next(row for row in self.window.story.bodies[chapter].rows if row.path[-1] == name)
+        row = self.window.story.bodies[chapter].fields.reveal((chapter, name))
+        self.qt.processEvents()
+        return row
 
     def drag(self, widget, start, end, steps=4):
         QTest.mousePress(widget, LEFT, pos=start)

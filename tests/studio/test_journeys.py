@@ -123,7 +123,7 @@ class Journeys(driven.Window):
         hands.key("Return")
         offspring = self.window.story.chapters["offspring"]
         hands.click(offspring)
-        rules = self.window.story.bodies["offspring"].fields._parts[0][2]
+        rules = self.window.story.bodies["offspring"].fields.list_of(("offspring", "rules"))
         hands.click(rules.add_button)
         rows = {row.path[-1]: row for row in rules.blocks[0].fields.rows}
         self.show_whole(rows["layer"])

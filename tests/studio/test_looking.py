@@ -251,7 +251,7 @@ class Looking(driven.Window):
             self.taken()
             self.assertEqual(self.layer(0).outlet.mesh, "stopper.obj")
             self.assertIn(("stopper.obj", "stopper.obj"), outlet.options())
-            second = self.window.story.bodies["look"].fields.fields.reveal(("look", "surface", "second")).editor
+            second = self.window.story.bodies["look"].fields.reveal(("look", "surface", "second")).editor
             with mock.patch(
                 "pale_ember.studio.fields.names.QFileDialog.getOpenFileName", return_value=(str(grain), "")
             ):
@@ -289,7 +289,7 @@ class Looking(driven.Window):
     def test_idle_surface_fields_lead_to_what_they_need(self):
         self.window.story.show_field(("look", "dissolve", "amount"))
         self.qt.processEvents()
-        fields = self.window.story.bodies["look"].fields.fields
+        fields = self.window.story.bodies["look"].fields
         row = fields.reveal(("look", "dissolve", "amount"))
         self.assertTrue(row.editor.idle)
         self.assertIn("no dissolve picture", row.hint())
@@ -312,12 +312,12 @@ class Looking(driven.Window):
                 self.window.desk.select(layer.id)
                 self.qt.processEvents()
                 for chapter in self.window.story.chapters.values():
-                    self.assertTrue(chapter._sentence_text.endswith("."), (path.stem, layer.name))
+                    self.assertTrue(chapter.sentence.text.endswith("."), (path.stem, layer.name))
             self.assertEqual(self.window.desk.shelf.faults, {})
             self.assertFalse(self.window.document.unsaved)
 
     def test_every_field_of_the_look_is_reset_by_hand_and_undone(self):
-        fields = self.window.story.bodies["look"].fields.fields
+        fields = self.window.story.bodies["look"].fields
         look = self.layer(0).look
         changed = replace(
             look, surface=replace(look.surface, warp="library:clouds", tile=(2.0, 3.0), shimmer=0.2, invert=True),

@@ -69,7 +69,7 @@ class Finding(driven.Window):
         QTest.keyClick(self.find("minimum impact").line, Qt.Key.Key_Return)
         self.assertEqual(self.qt.focusWidget().text(), "rule")
         self.window.desk.select(self.layer(0).id)
-        edit = next(w for p, d, w, h in self.window.story.bodies["outlet"].fields._parts if d.name == "bursts")
+        edit = self.window.story.bodies["outlet"].fields.list_of(("outlet", "bursts"))
         edit.add(edit.kind)
         self.settle()
         QTest.keyClick(self.find("first at 0.4").line, Qt.Key.Key_Return)
@@ -118,8 +118,8 @@ class Finding(driven.Window):
             focus = self.qt.focusWidget()
             self.assertIsNotNone(focus, (entry.title, entry.where))
             self.assertNotEqual(focus.focusPolicy(), Qt.FocusPolicy.NoFocus, (entry.title, entry.where, focus))
-        self.assertIsInstance(self.window.story.bodies["birth"].rows[0], FieldRow)
-        self.assertIsInstance(self.window.story.bodies["birth"].rows[0].editor.high, NumberEdit)
+        self.assertIsInstance(self.window.story.bodies["birth"].fields.rows[0], FieldRow)
+        self.assertIsInstance(self.window.story.bodies["birth"].fields.rows[0].editor.high, NumberEdit)
 
 
 if __name__ == "__main__":

@@ -157,7 +157,7 @@ class Work(driven.Window):
         for folded in (False, True, False):
             chapter.fold(folded)
             self.qt.processEvents()
-        self.assertLess(chapter._sentence.height(), 60)
+        self.assertLess(chapter.sentence.height(), 70)
         self.assertGreater(self.window.story.bodies["forces"].height(), 100)
 
     def test_taking_back_a_new_layer_goes_back_to_the_one_before_and_it_stays_in_sight(self):

@@ -30,6 +30,7 @@ class Birth(Part, frozen=True):
             least=0,
             most=3600,
             words=("life", "duration", "age", "time to live"),
+            always=True,
         ),
     ] = fixed(1.0)
     speed: Annotated[
@@ -43,6 +44,7 @@ class Birth(Part, frozen=True):
             most=1e5,
             words=("velocity", "initial velocity", "force"),
             needs=(_MOVES,),
+            always=True,
         ),
     ] = fixed(1.0)
     size: Annotated[
@@ -56,6 +58,7 @@ class Birth(Part, frozen=True):
             most=1e6,
             words=("scale", "width", "radius"),
             moves=False,
+            always=True,
         ),
     ] = fixed(0.3)
     aspect: Annotated[
@@ -102,6 +105,7 @@ class Birth(Part, frozen=True):
             "Colour a particle is born with, anywhere between the two; the colour lane multiplies it.",
             words=("colour", "color", "hue"),
             moves=False,
+            always=True,
         ),
     ] = Tints()
     brightness: Annotated[
@@ -115,6 +119,7 @@ class Birth(Part, frozen=True):
             most=1e5,
             words=("intensity", "emissive", "hdr", "exposure"),
             moves=False,
+            always=True,
         ),
     ] = fixed(1.0)
     opacity: Annotated[

@@ -30,6 +30,7 @@ class Contact(Part, frozen=True):
             "What happens where a particle meets a surface of the stage.",
             options=("Passes through.", "Is thrown back.", "Stays where it touched.", "Dies there."),
             words=("collision", "collide", "floor", "ground", "kill", "die", "plane", "glue"),
+            always=True,
         ),
     ] = "pass"
     surfaces: Annotated[
@@ -52,6 +53,7 @@ class Contact(Part, frozen=True):
             most=1,
             words=("restitution", "elasticity", "bounciness"),
             needs=(_BOUNCES,),
+            always=True,
         ),
     ] = 0.4
     slide: Annotated[

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import bisect
+import itertools
 import math
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 
 import numpy as np
 from msgspec.structs import replace
@@ -54,6 +55,37 @@ def with_moved(points: tuple, index: int, at: float) -> tuple:
     at = min(max(at, low), high)
     moved = replace(points[index], at=at)
     return (*points[:index], moved, *points[index + 1 :])
+
+
+def _bounds(points: tuple, chosen: Collection[int], index: int) -> tuple[float, float]:
+    """Between what ages a chosen point may go: up to its neighbours that are not chosen, and never out of the axis."""
+    low = points[index - 1].at + CLOSEST_KEYS if index > 0 and index - 1 not in chosen else 0.0
+    high = points[index + 1].at - CLOSEST_KEYS if index + 1 < len(points) and index + 1 not in chosen else 1.0
+    return low, high
+
+
+def shifted(points: tuple, chosen: Collection[int], by: float) -> tuple:
+    """`points` with the chosen ones moved along the age axis together, as far as their neighbours and the axis allow."""
+    for i in chosen:
+        low, high = _bounds(points, chosen, i)
+        by = min(max(by, low - points[i].at), high - points[i].at)
+    return tuple(replace(point, at=round(point.at + by, 9)) if i in chosen else point for i, point in enumerate(points))
+
+
+def stretched(points: tuple, chosen: Collection[int], about: float, factor: float) -> tuple:
+    """`points` with the ages of the chosen ones `factor` times as far from `about`, as far as neighbours and axis allow.
+    They never fall on each other, nor change places."""
+    for i in chosen:
+        (low, high), away = _bounds(points, chosen, i), points[i].at - about
+        if abs(away) > 1e-9:
+            factor = min(factor, ((high if away > 0 else low) - about) / away)
+    inner = sorted(points[i].at for i in chosen)
+    closest = min((after - before for before, after in itertools.pairwise(inner)), default=1.0)
+    factor = max(factor, 1.001 * CLOSEST_KEYS / closest)
+    return tuple(
+        replace(point, at=round(about + (point.at - about) * factor, 9)) if i in chosen else point
+        for i, point in enumerate(points)
+    )
 
 
 def mirrored(curve: Curve) -> Curve:

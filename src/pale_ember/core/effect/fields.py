@@ -14,7 +14,7 @@ import functools
 import typing
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Annotated, Any, Literal, get_args, get_origin
+from typing import Annotated, Any, ClassVar, Literal, get_args, get_origin
 
 import msgspec
 
@@ -22,6 +22,8 @@ import msgspec
 class Part(msgspec.Struct, frozen=True, kw_only=True, eq=True):
     """A frozen piece of an effect. `unknown` holds fields a newer version wrote, so a save keeps them."""
 
+    one_value: ClassVar[bool] = False
+    """Whether it is edited as one value, such as a range or a curve."""
     unknown: dict[str, Any] = {}
 
     def moves_particles(self) -> bool:
@@ -56,7 +58,8 @@ class Field:
     begin with where it says "more". names : of what a text is the name: a layer to spawn or to ride on, an anchor, a
     mesh, a prop, a picture. whole : a range of whole numbers. otherwise : what a number that is not told is taken to be
     on a layer. moves : whether it changes where particles are, so that they are simulated again; None as the field that
-    it stands in, and those of a layer do.
+    it stands in, and those of a layer do. always : whether a layer always needs it, so that its row stands in its chapter
+    also where it is as usual; in a list, all that is not under "more" does.
     """
 
     label: str
@@ -77,6 +80,7 @@ class Field:
     names: Literal["", "spawned", "above", "anchor", "mesh", "prop", "density", "picture"] = ""
     otherwise: Callable[[Any], float] | None = None
     moves: bool | None = None
+    always: bool = False
 
     def unit_of(self, part: Any) -> str:
         """The unit of this field in a part that has it."""
@@ -131,6 +135,13 @@ def beside(name: str, holds: Callable[[Any], bool], reason: str) -> Need:
 def why_idle(field: Field, layer: Any, part: Any = None) -> Need | None:
     """The first unmet need of a field of a part on this layer, or None when the field has an effect."""
     return next((need for need in field.needs if not need.holds(part if need.own else layer)), None)
+
+
+def inner_part(declared: Declared) -> type[Part] | None:
+    """The kind of part that a field holds, one or several, where it has fields to be shown by themselves; None for plain
+    values and for parts that are one value."""
+    kind = get_args(declared.type)[0] if get_origin(declared.type) is tuple else declared.type
+    return kind if isinstance(kind, type) and issubclass(kind, Part) and not kind.one_value else None
 
 
 def declared_at(part: type[Part], path: tuple[str, ...]) -> Declared:

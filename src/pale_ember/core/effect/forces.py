@@ -28,7 +28,7 @@ _SPOT = Field("place", "Where it stands, from the layer's own place.", unit="m",
 class Force(Part, frozen=True):
     """One more force. `key` is its lasting number in the layer.
 
-    A kind of force is a subclass with its `kind` in documents, how it is `told` in a sentence, a `strength`, and what
+    A kind of force is a subclass with its `kind` in documents, how it is `told` in a sentence around its `strength`, and what
     else it needs: numbers and vectors, which a kernel finds under the same names.
     """
 
@@ -75,7 +75,7 @@ class Push(Force, frozen=True):
     """A steady acceleration along an axis."""
 
     kind: ClassVar[str] = "push"
-    told: ClassVar[str] = "pushed along an axis"
+    told: ClassVar[str] = "pushed at {} along an axis"
     strength: Annotated[Range, Field("strength", "Acceleration.", unit="m/s²", soft=(-10, 10), **_SOME)] = fixed(2.0)
     axis: Annotated[Vector, _HEADING] = (0.0, 1.0, 0.0)
 
@@ -84,7 +84,7 @@ class Thrust(Force, frozen=True):
     """An acceleration along the particle's own motion; negative holds it back."""
 
     kind: ClassVar[str] = "thrust"
-    told: ClassVar[str] = "driven along its way"
+    told: ClassVar[str] = "driven at {} along its way"
     strength: Annotated[Range, Field("strength", "Acceleration.", unit="m/s²", soft=(-10, 10), **_SOME)] = fixed(2.0)
 
 
@@ -92,7 +92,7 @@ class Gust(Force, frozen=True):
     """Moving air that swells and sinks; felt through drag."""
 
     kind: ClassVar[str] = "gust"
-    told: ClassVar[str] = "blown by gusts"
+    told: ClassVar[str] = "blown by gusts of {}"
     strength: Annotated[
         Range,
         Field("strength", "Speed of the air on average; at its strongest it is 1 + gustiness times that.", unit="m/s",
@@ -113,7 +113,7 @@ class Brake(Force, frozen=True):
     """Drag by the air: linear in the speed, quadratic, or both."""
 
     kind: ClassVar[str] = "brake"
-    told: ClassVar[str] = "braked by the air"
+    told: ClassVar[str] = "braked by the air at {}"
     strength: Annotated[
         Range, Field("linear", "Share of speed lost each second.", unit="1/s", soft=(0, 5), least=0, most=1e4)
     ] = fixed(0.0)
@@ -126,7 +126,7 @@ class Stir(Force, frozen=True):
     """Eddies in the air, as turbulence; felt through drag."""
 
     kind: ClassVar[str] = "stir"
-    told: ClassVar[str] = "stirred by eddies"
+    told: ClassVar[str] = "stirred by eddies of {}"
     strength: Annotated[
         Range, Field("strength", "Speed of the eddies.", unit="m/s", soft=(0, 5), least=-1e4, most=1e4)
     ] = fixed(1.0)
@@ -142,7 +142,7 @@ class Whirl(Force, frozen=True):
     """A push around an axis, with a pull towards it."""
 
     kind: ClassVar[str] = "vortex"
-    told: ClassVar[str] = "carried around by a vortex"
+    told: ClassVar[str] = "carried around by a vortex of {}"
     strength: Annotated[
         Range, Field("around", "Acceleration around the axis.", unit="m/s²", soft=(-20, 20), **_SOME)
     ] = fixed(4.0)
@@ -161,7 +161,7 @@ class Radial(Force, frozen=True):
     """A push straight away from a point, and around it."""
 
     kind: ClassVar[str] = "radial"
-    told: ClassVar[str] = "pushed from a point"
+    told: ClassVar[str] = "pushed at {} from a point"
     strength: Annotated[
         Range, Field("outward", "Acceleration away from the point.", unit="m/s²", soft=(-20, 20), **_SOME)
     ] = fixed(3.0)
@@ -176,7 +176,7 @@ class Attractor(Force, frozen=True):
     """A pull towards a point that fades with distance; negative repels."""
 
     kind: ClassVar[str] = "attractor"
-    told: ClassVar[str] = "drawn to a point"
+    told: ClassVar[str] = "drawn to a point by {}"
     strength: Annotated[
         Range, Field("pull", "Acceleration at the point's reach.", unit="m/s²", soft=(-20, 20), **_SOME)
     ] = fixed(4.0)
@@ -194,7 +194,7 @@ class SpeedLimit(Force, frozen=True):
     """No particle is faster than this."""
 
     kind: ClassVar[str] = "speed limit"
-    told: ClassVar[str] = "held below a speed"
+    told: ClassVar[str] = "held below {}"
     strength: Annotated[Range, Field("at most", "The greatest speed.", unit="m/s", soft=(0, 20), least=0, most=1e5)] = (
         fixed(5.0)
     )
@@ -213,6 +213,7 @@ class Forces(Part, frozen=True):
             least=-1e5,
             most=1e5,
             words=("acceleration", "weight", "fall", "buoyancy", "rise"),
+            always=True,
         ),
     ] = (0.0, 0.0, 0.0)
     drag: Annotated[

@@ -161,6 +161,7 @@ class Look(Part, frozen=True):
                 "Solid where the picture is: hard cartoon shapes, shards.",
             ),
             words=("blend mode", "transparent", "screen", "material"),
+            always=True,
         ),
     ] = "additive"
     cut: Annotated[
@@ -186,6 +187,7 @@ class Look(Part, frozen=True):
             ),
             words=("billboard", "alignment", "orientation", "stretched"),
             needs=(_STANDS,),
+            always=True,
         ),
     ] = "to camera"
     streak: Annotated[

@@ -117,5 +117,6 @@ class Offspring(Part, frozen=True):
             "rules",
             "When something happens to a particle, another layer's are spawned there.",
             words=("sub-emitter", "event", "children", "splash", "on death", "on collision", "trail"),
+            always=True,
         ),
     ] = ()

@@ -51,6 +51,7 @@ class Outlet(Part, frozen=True):
             most=1e8,
             words=("spawn rate", "emission", "flow", "frequency", "per second"),
             group="when",
+            always=True,
         ),
     ] = fixed(40.0)
     rate_counts: Annotated[
@@ -157,6 +158,7 @@ class Outlet(Part, frozen=True):
             options=tuple(one.help for one in SHAPES.values()),
             words=("emitter shape", "area", "volume", "ring", "circle", "cube", "funnel", "dome", "doughnut", "tube"),
             group="shape",
+            always=True,
         ),
     ] = "disc"
     radius: Annotated[
@@ -170,6 +172,7 @@ class Outlet(Part, frozen=True):
             words=("width", "extent"),
             needs=(used("radius", "Only round shapes have a radius."),),
             group="shape",
+            always=True,
         ),
     ] = 0.3
     tube: Annotated[
@@ -196,6 +199,7 @@ class Outlet(Part, frozen=True):
             words=("box size", "dimensions"),
             needs=(used("extent", "Only a box has an extent."),),
             group="shape",
+            always=True,
         ),
     ] = (1.0, 1.0, 1.0)
     opening: Annotated[
@@ -223,6 +227,7 @@ class Outlet(Part, frozen=True):
             words=("height",),
             needs=(used("length", "Only lines, cones and cylinders."),),
             group="shape",
+            always=True,
         ),
     ] = 0.0
     fill: Annotated[
@@ -272,6 +277,7 @@ class Outlet(Part, frozen=True):
             names="mesh",
             needs=(_MESH,),
             group="shape",
+            always=True,
         ),
     ] = "solid:kiln arch"
     mesh_part: Annotated[
@@ -372,6 +378,7 @@ class Outlet(Part, frozen=True):
             words=("cone", "scatter", "random direction", "angle"),
             needs=(_SPREADS,),
             group="aim",
+            always=True,
         ),
     ] = 12.0
     across: Annotated[

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
 
 from pale_ember.core.effect.fields import Need
 
@@ -70,23 +68,3 @@ def used(field: str, reason: str) -> Need:
 def has_faces(reason: str) -> Need:
     """A need for a shape with faces to choose from."""
     return Need(("outlet", "shape"), lambda layer: bool(SHAPES[layer.outlet.shape].faces), reason)
-
-
-def told(outlet: Any, number: Callable[[float], str]) -> str:
-    """An outlet's shape in words; `number` writes a number."""
-    kind = SHAPES[outlet.shape]
-    words = {
-        "length": number(outlet.length), "radius": number(outlet.radius),
-        "extent": " × ".join(number(part) for part in outlet.extent), "mesh_part": outlet.mesh_part,
-        "mesh": outlet.mesh.partition(":")[2] or outlet.mesh,
-    }  # fmt: skip
-    faces, where, part = faces_of(outlet.shape, outlet.faces), "", ""
-    if "arc" in kind.uses:
-        where = "the rim of " if outlet.fill == 0 else "a shell of " if outlet.fill < 0.5 else ""
-        part = f"{number(outlet.arc)}° of " if outlet.arc < 360 else ""
-    return (
-        ("" if faces == "all" else f"the {faces} of ")
-        + (where if faces == "all" else "")
-        + part
-        + kind.told.format(**words)
-    )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Sequence
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 import numpy as np
 
@@ -26,6 +26,7 @@ class Range(Part, frozen=True):
     """A number drawn once per particle: evenly between `low` and `high`, fixed when they are equal, or one of
     `choices` where there are any. Documents may write a plain number for a fixed one."""
 
+    one_value: ClassVar[bool] = True
     low: float = 0.0
     high: float = 0.0
     choices: tuple[float, ...] = ()
@@ -56,9 +57,19 @@ def between(low: float, high: float) -> Range:
     return Range(low=low, high=high)
 
 
+def moved(value: Range, by: float) -> Range:
+    """A range with all that it is made of moved by so much."""
+
+    def at(end: float) -> float:
+        return round(end + by, 9)
+
+    return Range(low=at(value.low), high=at(value.high), choices=tuple(at(choice) for choice in value.choices))
+
+
 class PerAxis(Part, frozen=True):
     """Three numbers, each drawn once per particle by itself."""
 
+    one_value: ClassVar[bool] = True
     x: Range = Range()
     y: Range = Range()
     z: Range = Range()
@@ -93,6 +104,7 @@ class Key(Part, frozen=True):
 class Curve(Part, frozen=True):
     """One value over age, or over another axis. Keys are sorted along it and never share a place."""
 
+    one_value: ClassVar[bool] = True
     keys: Annotated[tuple[Key, ...], Field("keys", "The points of the curve, in order.")] = (Key(),)
 
     def table(self) -> np.ndarray:
@@ -135,6 +147,7 @@ class Stop(Part, frozen=True):
 class Gradient(Part, frozen=True):
     """A colour over age, straight in linear light between its stops."""
 
+    one_value: ClassVar[bool] = True
     stops: Annotated[tuple[Stop, ...], Field("stops", "The colours, by age.")] = (Stop(),)
 
     def table(self) -> np.ndarray:
@@ -149,6 +162,7 @@ class Tints(Part, frozen=True):
     """A colour drawn once per particle: on the straight line between `first` and `second` (linear RGB), or anywhere
     along `gradient` where there is one."""
 
+    one_value: ClassVar[bool] = True
     first: Colour = (1.0, 1.0, 1.0)
     second: Colour = (1.0, 1.0, 1.0)
     gradient: Gradient | None = None

@@ -7,23 +7,21 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any, get_args, get_origin
 
-from pale_ember.core.effect.fields import Declared, Part, fields_of, kinds_of
+from pale_ember.core.effect.fields import Declared, Part, fields_of, inner_part, kinds_of
 from pale_ember.core.effect.model import Effect, Layer, Stage
-from pale_ember.core.effect.values import Curve, Gradient, PerAxis, Range, Tints
-
-_VALUES = (Range, Tints, PerAxis, Curve, Gradient)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Entry:
     """Something that can be found. title : what it is called. where : what it stands in. words : what else it is called.
-    help : one sentence. does : what it is, for whoever goes there."""
+    help : one sentence. does : what it is, for whoever goes there. keys : the keys that do the same."""
 
     title: str
     where: str
     words: tuple[str, ...]
     help: str
     does: Any = None
+    keys: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,18 +44,12 @@ class Place:
         return holder, getattr(holder, self.path[-1])
 
 
-def _inner(declared: Declared) -> type[Part] | None:
-    """The kind of part that a field holds, one or several; None for plain values."""
-    kind = get_args(declared.type)[0] if get_origin(declared.type) is tuple else declared.type
-    return kind if isinstance(kind, type) and issubclass(kind, Part) and kind not in _VALUES else None
-
-
 def _below(root: type[Part], kind: type[Part], path: tuple[str, ...], where: tuple[str, ...]) -> Iterator[Entry]:
     for name, declared in fields_of(kind).items():
         field, here = declared.field, (*path, name)
         if field.hidden or (root is Effect and name in ("layers", "stage")):
             continue
-        inner = _inner(declared)
+        inner = inner_part(declared)
         if inner is None or get_origin(declared.type) is tuple:
             words = (*field.words, *(option for option in get_args(declared.type) if isinstance(option, str)))
             yield Entry(field.label, " › ".join(where), words, field.help, Place(root, here, declared))

@@ -1,17 +1,39 @@
-"""A layer told in plain words: one sentence a chapter, made from its values."""
+"""A layer told in plain words: one sentence a chapter, made of pieces, so that a value in it can be changed where it
+stands."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
+from string import Formatter
+from typing import Any
 
 from pale_ember.core.effect.bursts import Burst
-from pale_ember.core.effect.edit import layer_of
+from pale_ember.core.effect.edit import Path, layer_of
+from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.offspring import Rule
-from pale_ember.core.effect.shapes import told as shape_told
+from pale_ember.core.effect.shapes import SHAPES, faces_of
 from pale_ember.core.effect.tree import fed_by
-from pale_ember.core.effect.values import Curve, Range
+from pale_ember.core.effect.values import Curve, Gradient, PerAxis, Range, Tints
 from pale_ember.core.simulate.rates import active_span
+
+
+@dataclass(frozen=True, slots=True)
+class Piece:
+    """A piece of a sentence: its words, and the path of the layer's field whose value they are, if any."""
+
+    text: str
+    path: Path = ()
+
+
+Told = list[Piece]
+"""A sentence, or a part of one."""
+
+
+def plainly(told: Told) -> str:
+    """The words of a sentence alone."""
+    return "".join(piece.text for piece in told)
 
 
 def number(value: float) -> str:
@@ -21,6 +43,7 @@ def number(value: float) -> str:
 
 
 def span(value: Range, unit: str) -> str:
+    """A range in a few signs."""
     gap = "" if unit in ("°", "") else " "
     if value.choices:
         return "one of " + ", ".join(number(choice) for choice in value.choices) + f"{gap}{unit}"
@@ -29,72 +52,168 @@ def span(value: Range, unit: str) -> str:
     return f"{number(value.low)} – {number(value.high)}{gap}{unit}"
 
 
-def begun(text: str) -> str:
-    """A text with a capital to begin with; what artists named keeps its own."""
-    return text[:1].upper() + text[1:]
+def value_told(value: Any, unit: str) -> str:
+    """A value of a field in a few signs; nothing where it cannot be told so."""
+    if isinstance(value, bool):
+        return "on" if value else "off"
+    if isinstance(value, Range):
+        return span(value, unit)
+    if isinstance(value, (int, float)):
+        gap = "" if unit in ("", "°", "×") else " "
+        return f"{number(value)}{gap}{unit}"
+    if isinstance(value, str):
+        return value.partition(":")[2] or value
+    if isinstance(value, tuple) and all(isinstance(part, (int, float)) for part in value):
+        return ", ".join(number(part) for part in value)
+    if isinstance(value, (Curve, Gradient)):
+        return f"{len(value.keys if isinstance(value, Curve) else value.stops)} points"
+    if isinstance(value, tuple) and not all(isinstance(part, str) for part in value):
+        return f"{len(value)} of them"
+    return "" if isinstance(value, (PerAxis, Tints, type(None))) else ", ".join(value)
 
 
-def _aim(layer: Layer) -> str:
+def begun(told: Told) -> Told:
+    """A sentence with a capital to begin with; what artists named keeps its own."""
+    first = told[0]
+    return [Piece(first.text[:1].upper() + first.text[1:], first.path), *told[1:]]
+
+
+def _words(*parts: str | Piece | Told) -> Told:
+    """Words and pieces, one behind the other."""
+    told: Told = []
+    for part in parts:
+        told += [Piece(part)] if isinstance(part, str) else [part] if isinstance(part, Piece) else part
+    return [piece for piece in told if piece.text]
+
+
+def _joined(parts: list[Told], between: str = ", ") -> Told:
+    """Parts of a sentence with something between each two."""
+    told: Told = list(parts[0])
+    for part in parts[1:]:
+        told += [Piece(between), *part]
+    return told
+
+
+def _shape(layer: Layer) -> Told:
+    """The outlet's shape, with the numbers that it has."""
     outlet = layer.outlet
-    spread = f" ±{number(outlet.spread)}°" if outlet.spread else ""
+    kind = SHAPES[outlet.shape]
+    shown = {
+        "length": number(outlet.length), "radius": number(outlet.radius),
+        "extent": " × ".join(number(part) for part in outlet.extent), "mesh_part": outlet.mesh_part,
+        "mesh": outlet.mesh.partition(":")[2] or outlet.mesh,
+    }  # fmt: skip
+    told: Told = []
+    faces = faces_of(outlet.shape, outlet.faces)
+    if faces != "all":
+        told += _words("the ", Piece(faces, ("outlet", "faces")), " of ")
+    if "arc" in kind.uses:
+        where = "the rim" if outlet.fill == 0 else "a shell" if outlet.fill < 0.5 else ""
+        if where and faces == "all":
+            told += _words(Piece(where, ("outlet", "fill")), " of ")
+        if outlet.arc < 360:
+            told += _words(Piece(f"{number(outlet.arc)}°", ("outlet", "arc")), " of ")
+    shape = Piece(outlet.shape, ("outlet", "shape"))
+    if outlet.shape == "mesh":
+        shape = Piece("mesh", ("outlet", "shape"))
+        told += _words("the ", Piece(shown["mesh_part"], ("outlet", "mesh_part")), " of the ", shape, " ")
+        return told + [Piece(shown["mesh"], ("outlet", "mesh"))]
+    told += _words("a ", shape)
+    for words, field, _, _ in Formatter().parse(kind.told.partition(outlet.shape)[2]):
+        if field:
+            told += _words(words, Piece(f"{shown[field]} m", ("outlet", field)))
+    return told
+
+
+def _aim(layer: Layer) -> Told:
+    outlet = layer.outlet
+    spread = _words(" ", Piece(f"±{number(outlet.spread)}°", ("outlet", "spread")))
+
+    def way(text: str) -> Piece:
+        return Piece(text, ("outlet", "aim"))
+
     if outlet.aim == "anywhere" or outlet.wander >= 1:
-        return "in every direction"
+        return [way("in every direction")]
     if outlet.aim in ("towards point", "away from point"):
-        return f"{outlet.aim.replace(' point', '')} a point{spread}"
+        return _words(way(f"{outlet.aim.replace(' point', '')} a point"), spread)
     if outlet.aim == "along surface":
-        return f"along its surface{spread}"
+        return _words(way("along its surface"), spread)
     if outlet.aim == "outward":
-        return f"outward{spread}"
+        return _words(way("outward"), spread)
     x, y, z = outlet.axis
-    way = "along its axis"
+    text = "along its axis"
     if x == 0 and z == 0 and y:
-        way = "upward" if y > 0 else "downward"
-    return f"{way}{spread}"
+        text = "upward" if y > 0 else "downward"
+    return _words(way(text), spread)
+
+
+def _burst(burst: Burst, path: Path) -> Told:
+    told = _words(
+        Piece(span(burst.count, ""), (*path, "count")), " at once at ",
+        Piece(f"{number(burst.first_at)} s", (*path, "first_at")),
+    )  # fmt: skip
+    if burst.times > 1:
+        times, every = Piece(str(burst.times), (*path, "times")), Piece(f"{number(burst.every)} s", (*path, "every"))
+        told += _words(", ", times, " times every ", every)
+    if burst.chance < 1:
+        told += _words(" with a chance of ", Piece(f"{number(burst.chance * 100)} %", (*path, "chance")))
+    return told
 
 
 def burst(burst: Burst) -> str:
     """A burst in words."""
-    count = span(burst.count, "")
-    times = f", {burst.times} times every {number(burst.every)} s" if burst.times > 1 else ""
-    chance = f" with a chance of {number(burst.chance * 100)} %" if burst.chance < 1 else ""
-    return f"{count} at once at {number(burst.first_at)} s{times}{chance}"
+    return plainly(_burst(burst, ()))
 
 
-def _flow(effect: Effect, layer: Layer) -> str:
-    rate = layer.outlet.rate
+def _flow(effect: Effect, layer: Layer) -> Told:
+    outlet = layer.outlet
     start, length = active_span(effect, layer)
-    when = "" if length >= effect.duration else f" from {number(start)} to {number(start + length)} s"
-    told = {"per second": "{} a second", "seconds between": "one every {} s", "kept alive": "{} kept alive"}
-    over = ", changing over time" if layer.outlet.rate_curve is not None else ""
-    return told[layer.outlet.rate_counts].format(span(rate, "")) + when + over
+    rate = Piece(span(outlet.rate, ""), ("outlet", "rate"))
+    counts = ("outlet", "rate_counts")
+    told = {
+        "per second": _words(rate, " ", Piece("a second", counts)),
+        "seconds between": _words(Piece("one every", counts), " ", Piece(rate.text + " s", rate.path)),
+        "kept alive": _words(rate, " ", Piece("kept alive", counts)),
+    }[outlet.rate_counts]
+    if length < effect.duration:
+        end = Piece(f"{number(start + length)} s", ("outlet", "span"))
+        told += _words(" from ", Piece(f"{number(start)}", ("outlet", "start")), " to ", end)
+    if outlet.rate_curve is not None:
+        told += _words(", ", Piece("changing over time", ("outlet", "rate_curve")))
+    return told
 
 
-def outlet(effect: Effect, layer: Layer) -> str:
-    parts = []
+def outlet(effect: Effect, layer: Layer) -> Told:
+    parts: list[Told] = []
     if layer.outlet.rate.most > 0:
         parts.append(_flow(effect, layer))
     bursts = layer.outlet.bursts
     if len(bursts) == 1:
-        parts.append(burst(bursts[0]))
+        parts.append(_burst(bursts[0], ("outlet", "bursts", 0)))
     elif bursts:
         total = sum(each.count.most * each.times for each in bursts)
-        parts.append(f"{len(bursts)} bursts, {number(total)} in all,")
+        parts.append(_words(Piece(f"{len(bursts)} bursts, {number(total)} in all,", ("outlet", "bursts"))))
     if layer.outlet.per_metre > 0:
-        parts.append(f"{number(layer.outlet.per_metre)} a metre")
+        parts.append(_words(Piece(number(layer.outlet.per_metre), ("outlet", "per_metre")), " a metre"))
     feeders = [parent.name for parent, _ in fed_by(effect, layer)]
     if feeders:
-        parts.append("what " + " and ".join(feeders) + " leaves")
+        parts.append([Piece("what " + " and ".join(feeders) + " leaves")])
     if not parts:
-        return "Spawns nothing: no rate and no bursts."
-    return begun(f"{' and '.join(parts)} from {shape_told(layer.outlet, number)}, {_aim(layer)}.")
+        return _words("Spawns nothing: ", Piece("no rate", ("outlet", "rate")), " and no bursts.")
+    return begun(_words(_joined(parts, " and "), " from ", _shape(layer), ", ", _aim(layer), "."))
 
 
-def birth(effect: Effect, layer: Layer) -> str:
+def birth(effect: Effect, layer: Layer) -> Told:
     born = layer.birth
-    glow = (
-        f", {span(born.brightness, '')} times bright" if born.brightness.most != 1 or born.brightness.least != 1 else ""
-    )
-    return f"Each lives {span(born.lifetime, 's')}, leaves at {span(born.speed, 'm/s')}, {span(born.size, 'm')} wide{glow}."
+    told = _words(
+        "Each lives ", Piece(span(born.lifetime, "s"), ("birth", "lifetime")), ", leaves at ",
+        Piece(span(born.speed, "m/s"), ("birth", "speed")), ", ", Piece(span(born.size, "m"), ("birth", "size")), " wide",
+    )  # fmt: skip
+    if born.aspect != 1:
+        told += _words(", ", Piece(number(born.aspect), ("birth", "aspect")), " times as high")
+    if born.brightness.most != 1 or born.brightness.least != 1:
+        told += _words(", ", Piece(span(born.brightness, ""), ("birth", "brightness")), " times bright")
+    return [*told, Piece(".")]
 
 
 def _course(curve: Curve, up: str, down: str, steady: str) -> str:
@@ -108,122 +227,170 @@ def _course(curve: Curve, up: str, down: str, steady: str) -> str:
     return up if values[-1] > values[0] else down
 
 
-def life(effect: Effect, layer: Layer) -> str:
+_COURSES = {
+    "size": ("swells", "shrinks", "keeps its size"), "brightness": ("brightens", "dims", "keeps its brightness"),
+    "opacity": ("fades in", "fades out", "keeps its opacity"), "speed": ("speeds up", "slows down", "keeps its speed"),
+}  # fmt: skip
+"""What is said of a lane of everyday that rises, that falls, and that does neither."""
+
+
+def life(effect: Effect, layer: Layer) -> Told:
     lanes = layer.life
-    parts = []
-    if lanes.size is not None:
-        parts.append(_course(lanes.size, "swells", "shrinks", "keeps its size"))
-    if lanes.colour is not None:
-        count = len(lanes.colour.stops)
-        parts.append(f"runs through {count} colours" if count > 1 else "keeps one colour")
-    if lanes.brightness is not None:
-        parts.append(_course(lanes.brightness, "brightens", "dims", "keeps its brightness"))
-    if lanes.opacity is not None:
-        parts.append(_course(lanes.opacity, "fades in", "fades out", "keeps its opacity"))
-    if lanes.speed is not None:
-        parts.append(_course(lanes.speed, "speeds up", "slows down", "keeps its speed"))
-    for lane in lanes.more:
+    parts: list[Told] = []
+    for name in ("size", "colour", "brightness", "opacity", "speed"):
+        lane = getattr(lanes, name)
+        if name == "colour" and lane is not None:
+            count = len(lane.stops)
+            text = f"runs through {count} colours" if count > 1 else "keeps one colour"
+            parts.append([Piece(text, ("life", name))])
+        elif lane is not None:
+            parts.append([Piece(_course(lane, *_COURSES[name]), ("life", name))])
+    for i, lane in enumerate(lanes.more):
         what = lane.name if lane.drives == "named" and lane.name else lane.drives
-        parts.append(f"{what} follows {lane.over}")
+        parts.append(_words(Piece(what, ("life", "more", i)), f" follows {lane.over}"))
     if not parts:
-        return "Nothing changes as it ages."
-    return begun(", ".join(parts) + ".")
+        return [Piece("Nothing changes as it ages.")]
+    return begun(_words(_joined(parts), "."))
 
 
-def forces(effect: Effect, layer: Layer) -> str:
+def forces(effect: Effect, layer: Layer) -> Told:
     pushes = layer.forces
-    parts = []
+    parts: list[Told] = []
     x, y, z = pushes.gravity
+    gravity = ("forces", "gravity")
     if (x, z) == (0, 0) and y:
-        parts.append(f"{'rises' if y > 0 else 'falls'} at {number(abs(y))} m/s²")
+        pull = Piece(f"{number(abs(y))} m/s²", (*gravity, 1))
+        parts.append(_words(f"{'rises' if y > 0 else 'falls'} at ", pull))
     elif any(pushes.gravity):
-        parts.append("is pulled by " + ", ".join(number(part) for part in pushes.gravity) + " m/s²")
+        pull = Piece(", ".join(number(part) for part in pushes.gravity) + " m/s²", gravity)
+        parts.append(_words("is pulled by ", pull))
     if pushes.drag > 0:
-        parts.append(f"is held by drag {number(pushes.drag)}")
+        parts.append(_words("is held by drag ", Piece(number(pushes.drag), ("forces", "drag"))))
         if any(pushes.wind):
-            parts.append("blown by wind")
+            parts.append(_words("blown by ", Piece("wind", ("forces", "wind"))))
         if pushes.turbulence > 0:
-            parts.append(f"stirred at {number(pushes.turbulence)} m/s by eddies of {number(pushes.eddy)} m")
-    for force in pushes.more:
+            strength = Piece(f"{number(pushes.turbulence)} m/s", ("forces", "turbulence"))
+            eddies = Piece(f"{number(pushes.eddy)} m", ("forces", "eddy"))
+            parts.append(_words("stirred at ", strength, " by eddies of ", eddies))
+    for i, force in enumerate(pushes.more):
         if force.on:
-            parts.append(force.told if force.region == "everywhere" else f"{force.told} {force.region}")
+            path: Path = ("forces", "more", i)
+            before, _, behind = force.told.partition("{}")
+            unit = fields_of(type(force))["strength"].field.unit
+            strength = Piece(span(getattr(force, "strength"), unit), (*path, "strength"))  # noqa: B009
+            told = _words(before, strength, behind)
+            if force.region != "everywhere":
+                told += _words(" ", Piece(force.region, (*path, "region")))
+            parts.append(told)
     if not parts:
-        return "Nothing pushes it."
-    return begun(", ".join(parts) + ".")
+        return [Piece("Nothing pushes it.")]
+    return begun(_words(_joined(parts), "."))
 
 
-def contact(effect: Effect, layer: Layer) -> str:
+def contact(effect: Effect, layer: Layer) -> Told:
     met = layer.contact
     what = " and ".join(met.surfaces) if met.surfaces else "the ground"
     if not met.surfaces and any(prop.solid for prop in effect.stage.props):
         what = "whatever it meets"
+
+    def does(text: str) -> Piece:
+        return Piece(text, ("contact", "meets"))
+
+    whatever = Piece(what, ("contact", "surfaces"))
     if met.meets == "pass":
-        return "Passes through everything."
+        return _words(does("Passes through"), " everything.")
     if met.meets == "end":
-        return f"Ends at {what}."
+        return _words(does("Ends"), " at ", whatever, ".")
     if met.meets == "stick":
-        return f"Sticks to {what}."
-    older = f", ages by {number(met.ageing * 100)} % of its life" if met.ageing > 0 else ""
-    return (
-        f"Bounces off {what} with {number(met.bounce * 100)} % of its speed, "
-        f"slides with {number(met.slide * 100)} %{older}."
-    )
+        return _words(does("Sticks"), " to ", whatever, ".")
+    told = _words(
+        does("Bounces"), " off ", whatever, " with ", Piece(f"{number(met.bounce * 100)} %", ("contact", "bounce")),
+        " of its speed, slides with ", Piece(f"{number(met.slide * 100)} %", ("contact", "slide")),
+    )  # fmt: skip
+    if met.ageing > 0:
+        told += _words(", ages by ", Piece(f"{number(met.ageing * 100)} %", ("contact", "ageing")), " of its life")
+    return [*told, Piece(".")]
+
+
+def _rule(effect: Effect, rule: Rule, path: Path) -> Told:
+    child = layer_of(effect, rule.layer)
+    begins = {"born": "When it is born", "touches": "When it touches", "ends": "When it ends"}
+    if rule.when in begins:
+        told = _words(Piece(begins[rule.when], (*path, "when")), " it spawns ")
+    else:
+        every = Piece(f"{number(rule.interval)} {'m' if rule.when == 'by distance' else 's'}", (*path, "interval"))
+        told = _words(Piece("Every", (*path, "when")), " ", every, " it spawns ")
+    layer = (*path, "layer")
+    if child is None:
+        told += _words(Piece("nothing", layer), ", for no layer is chosen")
+    else:
+        told += _words(Piece(span(rule.count, ""), (*path, "count")), " of ", Piece(child.name, layer))
+    if rule.chance < 1:
+        told += _words(" with a chance of ", Piece(f"{number(rule.chance * 100)} %", (*path, "chance")))
+    if rule.delay.most > 0:
+        told += _words(" ", Piece(span(rule.delay, "s"), (*path, "delay")), " later")
+    return told
 
 
 def rule(effect: Effect, rule: Rule) -> str:
     """An offspring rule in words."""
-    child = layer_of(effect, rule.layer)
-    every = f"Every {number(rule.interval)} {'m' if rule.when == 'by distance' else 's'}"
-    told = {"born": "When it is born", "touches": "When it touches", "ends": "When it ends"}
-    when = told.get(rule.when, every)
-    what = "nothing, for no layer is chosen" if child is None else f"{span(rule.count, '')} of {child.name}"
-    chance = f" with a chance of {number(rule.chance * 100)} %" if rule.chance < 1 else ""
-    later = f" {span(rule.delay, 's')} later" if rule.delay.most > 0 else ""
-    return f"{when} it spawns {what}{chance}{later}"
+    return plainly(_rule(effect, rule, ()))
 
 
-def offspring(effect: Effect, layer: Layer) -> str:
+def offspring(effect: Effect, layer: Layer) -> Told:
     rules = layer.offspring.rules
     if not rules:
-        return "Leaves nothing behind."
-    return ". ".join(rule(effect, each) for each in rules) + "."
+        return [Piece("Leaves nothing behind.")]
+    told = [_rule(effect, each, ("offspring", "rules", i)) for i, each in enumerate(rules)]
+    return _words(_joined(told, ". "), ".")
 
 
-def look(effect: Effect, layer: Layer) -> str:
+_BLENDS = {
+    "additive": "adding its light", "alpha": "covering", "premultiplied": "covering and adding its light",
+    "screen": "adding its light up to white", "multiply": "darkening", "cut-out": "cut out hard",
+}  # fmt: skip
+_FACINGS = {
+    "to camera": "facing the camera", "upright": "standing upright", "along motion": "along its motion",
+    "across motion": "facing its motion", "flat": "lying flat", "free": "turned with its layer",
+}  # fmt: skip
+_PATHS = {
+    "behind each": "a ribbon behind each", "through all": "a ribbon through all",
+    "behind anchor": "a ribbon behind its anchor", "between anchors": "a ribbon between two anchors",
+}  # fmt: skip
+
+
+def look(effect: Effect, layer: Layer) -> Told:
     worn = layer.look
-    name = worn.picture.partition(":")[2] or worn.picture
-    blends = {
-        "additive": "adding its light", "alpha": "covering", "premultiplied": "covering and adding its light",
-        "screen": "adding its light up to white", "multiply": "darkening", "cut-out": "cut out hard",
-    }  # fmt: skip
-    facings = {
-        "to camera": "facing the camera", "upright": "standing upright", "along motion": "along its motion",
-        "across motion": "facing its motion", "flat": "lying flat", "free": "turned with its layer",
-    }  # fmt: skip
-    paths = {
-        "behind each": "a ribbon behind each", "through all": "a ribbon through all",
-        "behind anchor": "a ribbon behind its anchor", "between anchors": "a ribbon between two anchors",
-    }  # fmt: skip
-    frames = f", {worn.columns * worn.rows} frames {worn.play}" if worn.columns * worn.rows > 1 else ""
+    name = Piece(worn.picture.partition(":")[2] or worn.picture, ("look", "picture"))
+    blend = Piece(_BLENDS[worn.blend], ("look", "blend"))
+    facing = Piece(_FACINGS[worn.facing], ("look", "facing"))
+    frames: Told = []
+    if worn.columns * worn.rows > 1:
+        frames = _words(f", {worn.columns * worn.rows} frames ", Piece(worn.play, ("look", "play")))
     if worn.drawn_as == "beam":
-        begin = f"{name} along a beam, {blends[worn.blend]}"
+        told = _words(name, " along ", Piece("a beam", ("look", "drawn_as")), ", ", blend, frames)
     elif worn.drawn_as == "ribbon":
-        begin = f"{name} on {paths[worn.ribbon.path]}, {blends[worn.blend]}"
+        told = _words(name, " on ", Piece(_PATHS[worn.ribbon.path], ("look", "ribbon", "path")), ", ", blend, frames)
     elif worn.drawn_as == "mesh":
-        mesh = worn.solid.mesh.partition(":")[2] or worn.solid.mesh
-        turned = "tumbling" if worn.solid.tumbles else facings[worn.facing]
-        begin, frames = f"{mesh} as a mesh in {name}, {turned}, {blends[worn.blend]}", ""
+        mesh = Piece(worn.solid.mesh.partition(":")[2] or worn.solid.mesh, ("look", "solid", "mesh"))
+        turned = Piece("tumbling", ("look", "solid", "tumbles")) if worn.solid.tumbles else facing
+        told = _words(mesh, " as ", Piece("a mesh", ("look", "drawn_as")), " in ", name, ", ", turned, ", ", blend)
     else:
-        begin = f"{name} {facings[worn.facing]}, {blends[worn.blend]}"
-    told = {
-        "glowing at its edge": worn.surface.edge_glow > 0, "dissolving": bool(worn.dissolve.picture),
-        "warped": bool(worn.surface.warp), "shimmering": worn.surface.shimmer > 0, "lit by the stage": worn.light.lit > 0,
-    }  # fmt: skip
-    more = "".join(f", {text}" for text, holds in told.items() if holds)
-    return begun(f"{begin}{frames}{more}.")
+        told = _words(name, " ", facing, ", ", blend, frames)
+    more = {
+        ("look", "surface", "edge_glow"): ("glowing at its edge", worn.surface.edge_glow > 0),
+        ("look", "dissolve", "amount"): ("dissolving", bool(worn.dissolve.picture)),
+        ("look", "surface", "warp_by"): ("warped", bool(worn.surface.warp)),
+        ("look", "surface", "shimmer"): ("shimmering", worn.surface.shimmer > 0),
+        ("look", "light", "lit"): ("lit by the stage", worn.light.lit > 0),
+    }
+    for path, (text, holds) in more.items():
+        if holds:
+            told += _words(", ", Piece(text, path))
+    return begun([*told, Piece(".")])
 
 
-SENTENCES: dict[str, Callable[[Effect, Layer], str]] = {
+TOLD: dict[str, Callable[[Effect, Layer], Told]] = {
     "outlet": outlet,
     "birth": birth,
     "life": life,
@@ -232,4 +399,9 @@ SENTENCES: dict[str, Callable[[Effect, Layer], str]] = {
     "offspring": offspring,
     "look": look,
 }
-"""The sentence of each chapter, by its field in the layer."""
+"""The sentence of each chapter in its pieces, by its field in the layer."""
+
+
+def sentence(chapter: str, effect: Effect, layer: Layer) -> str:
+    """The sentence of a chapter in plain words."""
+    return plainly(TOLD[chapter](effect, layer))

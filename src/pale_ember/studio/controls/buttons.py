@@ -9,6 +9,7 @@ from PyQt6.QtGui import QColor, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter,
 from PyQt6.QtWidgets import QAbstractButton, QComboBox, QSizePolicy, QWidget
 
 from pale_ember.core.effect.fields import Field
+from pale_ember.studio.controls.chips import paint_chip
 from pale_ember.studio.kit import icons, texts, theme
 from pale_ember.studio.kit.popups import Menu
 
@@ -182,6 +183,9 @@ class ChoiceEdit(QComboBox):
         self.setAccessibleName(name or field.label)
         self.setAttribute(Qt.WidgetAttribute.WA_Hover)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.default = default
+        self.told: str | None = None
+        """The words it has in a sentence, where it stands in one."""
 
     @property
     def value(self) -> str:
@@ -225,4 +229,7 @@ class ChoiceEdit(QComboBox):
             event.ignore()
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        paint_chosen(self, self.value, idle=self.idle)
+        if self.told is not None:
+            paint_chip(self, self.told, changed=self.value != self.default)
+        else:
+            paint_chosen(self, self.value, idle=self.idle)

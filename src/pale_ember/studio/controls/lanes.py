@@ -68,6 +68,8 @@ class Lane(QWidget):
         self.large, self._small = False, height
         self.axis = 0.0, 1.0, ""
         """What the axis runs from and to, besides its share from 0 to 1, and its unit."""
+        self.unit = declared.field.unit
+        """The unit of its values."""
         self.setMinimumHeight(height)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -184,7 +186,8 @@ class Lane(QWidget):
         menu = Menu(self)
         index = self.point_near(QPointF(event.pos()))
         if index is not None:
-            self.select(index)
+            if index != self.selected:
+                self.select(index)
             self.point_actions(menu, index)
             action = menu.addAction("Remove this point")
             action.setEnabled(len(self.points) > 1)

@@ -4,19 +4,34 @@ from __future__ import annotations
 
 import math
 
-from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtProperty, pyqtSignal  # type: ignore[attr-defined]
-from PyQt6.QtGui import QContextMenuEvent, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer, pyqtProperty, pyqtSignal  # type: ignore[attr-defined]
+from PyQt6.QtGui import (
+    QContextMenuEvent,
+    QEnterEvent,
+    QFocusEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QWheelEvent,
+)
 from PyQt6.QtWidgets import QAbstractSpinBox, QSizePolicy, QToolTip
 
 from pale_ember.core.effect.fields import Field
 from pale_ember.studio.controls.arithmetic import NotANumber, number_from, shown_number
+from pale_ember.studio.controls.chips import chip_width, paint_chip
 from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.kit import texts, theme
 from pale_ember.studio.kit.strokes import Stroke
 
 _DEAD_ZONE = 3
-_BEGINS = "0123456789.,-*/+("
+_BEGINS = "0123456789.,-*+("
 """Signs that open a focused number for typing."""
+_HOVERED = 500
+"""Milliseconds that the pointer rests on a number before the wheel turns it."""
+_TYPED = 110
+"""Pixels that a line for typing has at least, where the number stands in a sentence."""
 _PIXELS_ACROSS = 220
 """Pixels of dragging that run through the soft range once."""
 
@@ -48,6 +63,10 @@ class NumberEdit(QAbstractSpinBox):
         self.tells_unit = True
         self.leftward = False
         """Whether the number stands at the left, beside its word."""
+        self.told: str | None = None
+        """The words it has in a sentence, where it stands in one."""
+        self.sense = 1.0
+        """-1 where a drag to the right makes it less: its words tell how far below zero it is."""
         self._value: float = default
         self.idle = False
         self._pressed: QPointF | None = None
@@ -57,6 +76,10 @@ class NumberEdit(QAbstractSpinBox):
         self._line: OpenLine | None = None
         self._turns = Stroke(self)
         self._turns.ended.connect(self.finished)
+        self._rested = False
+        """Whether the pointer has rested on it."""
+        self._resting = QTimer(self, singleShot=True, interval=_HOVERED)
+        self._resting.timeout.connect(self._rest)
         line = self.lineEdit()
         if line is not None:
             line.hide()
@@ -74,6 +97,11 @@ class NumberEdit(QAbstractSpinBox):
     def value(self) -> float:
         return self._value
 
+    @property
+    def changed(self) -> bool:
+        """Whether it is other than its default."""
+        return bool(self._value != self.default)
+
     def show_value(self, value: float) -> None:
         if value != self._value:
             self._take(value)
@@ -84,7 +112,7 @@ class NumberEdit(QAbstractSpinBox):
         self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(40, 24)
+        return QSize(40 if self.told is None else chip_width(self.told), 24)
 
     def minimumSizeHint(self) -> QSize:
         return self.sizeHint()
@@ -142,7 +170,7 @@ class NumberEdit(QAbstractSpinBox):
         if modifiers & Qt.KeyboardModifier.ControlModifier:
             per_pixel *= 10
         self._pressed = event.position()
-        self._exact += moved * per_pixel
+        self._exact += moved * per_pixel * self.sense
         if not self.whole:
             # A drag that runs into a limit turns back at once.
             self._exact = self.limited(self._exact)
@@ -167,9 +195,23 @@ class NumberEdit(QAbstractSpinBox):
         self.set_by_hand(self.default)
         self.finished.emit()
 
+    def _rest(self) -> None:
+        self._rested = True
+
+    def enterEvent(self, event: QEnterEvent) -> None:
+        self._resting.start()
+        super().enterEvent(event)
+
+    def leaveEvent(self, event: QEvent) -> None:
+        self._rested = False
+        self._resting.stop()
+        super().leaveEvent(event)
+
     def wheelEvent(self, event: QWheelEvent) -> None:
-        """Turns the number only when it was clicked: a wheel that scrolls past changes nothing."""
-        if not (self.hasFocus() or self.typing):
+        """Turns the number only when it was clicked, or when the pointer has rested on it: a wheel that scrolls past
+        changes nothing."""
+        if not (self.hasFocus() or self.typing or self._rested):
+            self._resting.start()
             event.ignore()
             return
         if self._line is not None:
@@ -198,7 +240,8 @@ class NumberEdit(QAbstractSpinBox):
             event.ignore()
 
     def _step(self, steps: float, fine: bool = False, coarse: bool = False) -> None:
-        self.set_by_hand(round(self._value + steps * self._nudge(fine, coarse), 9), self._turns.current())
+        step = steps * self.sense * self._nudge(fine, coarse)
+        self.set_by_hand(round(self._value + step, 9), self._turns.current())
 
     def stepBy(self, steps: int) -> None:
         """Steps the number, as assistive tools ask for it."""
@@ -224,17 +267,25 @@ class NumberEdit(QAbstractSpinBox):
         """Opens the number for typing, with all of it selected or with what was already typed."""
         self._close_line()
         self._turns.end()
-        text = shown_exactly(self._value, self.whole)
-        line = OpenLine(self, text, self.take_text, self.rect().adjusted(0, 1, 0, -1), begun=begun)
-        line.setAlignment(Qt.AlignmentFlag.AlignRight)
+        line = OpenLine(self, self.exactly(), self.take_text, begun=begun, least=_TYPED if self.told is not None else 0)
+        line.setAlignment(Qt.AlignmentFlag.AlignRight if self.told is None else Qt.AlignmentFlag.AlignLeft)
         line.setFont(theme.font())
         line.installEventFilter(self)
         self._line = line
+
+    def exactly(self) -> str:
+        """What is typed over, with every digit that matters."""
+        return shown_exactly(self._value, self.whole)
 
     @property
     def typing(self) -> bool:
         """Whether a line is open over the number."""
         return self._line is not None and self._line.is_open
+
+    @property
+    def held(self) -> bool:
+        """Whether it is being changed just now, so that it must keep its place."""
+        return self._dragging or self.typing or self._turns.going
 
     @property
     def busy(self) -> bool:
@@ -284,6 +335,9 @@ class NumberEdit(QAbstractSpinBox):
     # Paint -----------------------------------------------------------------------------------------------------
 
     def paintEvent(self, event: QPaintEvent) -> None:
+        if self.told is not None:
+            paint_chip(self, self.told, changed=self.changed)
+            return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         lively = self.underMouse() or self.hasFocus()

@@ -8,10 +8,10 @@ from PyQt6.QtGui import QFocusEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QBoxLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.fields import Field
-from pale_ember.core.effect.values import PerAxis, Range
-from pale_ember.studio.controls.arithmetic import NotANumber, choices_from, is_range, range_from
+from pale_ember.core.effect.values import PerAxis, Range, moved
+from pale_ember.studio.controls.arithmetic import NotANumber, choices_from, is_range, number_from, range_from
 from pale_ember.studio.controls.buttons import IconButton
-from pale_ember.studio.controls.number import NumberEdit
+from pale_ember.studio.controls.number import NumberEdit, shown_exactly
 from pale_ember.studio.kit import theme
 
 
@@ -41,6 +41,81 @@ class _End(NumberEdit):
         self.left.emit()
 
 
+class SpanHand(NumberEdit):
+    """A whole range in the hand: a drag, the wheel and keys move both its ends; what is typed may be both."""
+
+    def __init__(self, field: Field, default: Range, name: str = "") -> None:
+        super().__init__(field, whole=field.whole, default=default.middle, name=name, bar=False)
+        self.usual, self.range = default, default
+
+    @property
+    def changed(self) -> bool:
+        return self.range != self.usual
+
+    def show_value(self, value: Range) -> None:  # type: ignore[override]
+        self.range = value
+        super().show_value(value.middle)
+
+    def set_by_hand(self, value: float, stroke: object = None) -> None:
+        """Moves the range so that its middle comes as near to `value` as its limits allow."""
+        by = value - self.range.middle
+        if self.field.least is not None:
+            by = max(by, self.field.least - self.range.least)
+        if self.field.most is not None:
+            by = min(by, self.field.most - self.range.most)
+        if by:
+            self.tell(moved(self.range, by), stroke)
+
+    def tell(self, value: Range, stroke: object = None) -> None:
+        """Takes a range from the artist and tells of it."""
+        self.show_value(value)
+        self.edited.emit(value, stroke)
+
+    def reset(self) -> None:
+        self._close_line()
+        if self.changed:
+            self.tell(self.usual)
+        self.finished.emit()
+
+    def exactly(self) -> str:
+        ends = self.range.choices or ((self.range.low,) if self.range.fixed else (self.range.low, self.range.high))
+        return ("; " if self.range.choices else " – ").join(shown_exactly(end, self.whole) for end in ends)
+
+    def take_text(self, text: str) -> str:
+        try:
+            choices = choices_from(text, self.unit, self.value)
+            if text.strip().startswith(("*", "/", "+=", "-=")):
+                # A change of what is there means both ends.
+                low, high = (number_from(text, self.unit, end) for end in (self.range.least, self.range.most))
+            else:
+                low, high = (min(choices), max(choices)) if choices else range_from(text, self.unit, self.value)
+        except NotANumber as error:
+            return str(error)
+        kept = tuple(float(self.limited(choice)) for choice in choices)
+        self.tell(Range(low=float(self.limited(low)), high=float(self.limited(high)), choices=kept))
+        self.finished.emit()
+        return ""
+
+
+class _Between(SpanHand):
+    """The dash between two ends: dragged, it moves both."""
+
+    def __init__(self, field: Field, default: Range, name: str) -> None:
+        super().__init__(field, default, name)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.setToolTip("Drag to move both ends")
+        self.setMinimumWidth(12)
+        self.setFixedWidth(12)
+
+    def type_in(self, begun: str = "") -> None:
+        """Typing is for the ends."""
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setPen(theme.EMBER if self.underMouse() else theme.ASH)
+        painter.drawText(QRectF(self.rect()).adjusted(0, 0, 0, -2), Qt.AlignmentFlag.AlignCenter, "–")
+
+
 class RangeEdit(QWidget):
     """Minimum and maximum on one line, minimum first; one number when they are the same."""
 
@@ -58,13 +133,17 @@ class RangeEdit(QWidget):
             field, whole=field.whole, default=default.high, name=f"{name or field.label}, maximum", bar=False
         )
         self.low.tells_unit = False
+        self.between = _Between(field, default, f"{name or field.label}, both ends")
         self.kind = IconButton("range", "")
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(1)
         row.addWidget(self.kind)
         row.addWidget(self.low, 2)
+        row.addWidget(self.between)
         row.addWidget(self.high, 3)
+        self.between.edited.connect(lambda value, stroke: self._tell_range(value, stroke))
+        self.between.finished.connect(self.finished)
         self.low.edited.connect(self._low_edited)
         self.high.edited.connect(self._high_edited)
         self._spread: tuple[float, float, float] | None = None
@@ -90,6 +169,7 @@ class RangeEdit(QWidget):
         self.value = value
         self.low.show_value(value.least)
         self.high.show_value(value.most)
+        self.between.show_value(value)
         self._settle()
         self.kind.show_icon("fixed" if value.fixed else "range")
         self.kind.setToolTip(
@@ -103,7 +183,9 @@ class RangeEdit(QWidget):
 
     def _settle(self) -> None:
         """The low end goes when both are the same, but never out of the hand."""
-        self.low.setVisible(not self.value.fixed or self.low.busy)
+        ranged = not self.value.fixed or self.low.busy
+        self.low.setVisible(ranged)
+        self.between.setVisible(ranged)
 
     def _finished(self) -> None:
         self._settle()
@@ -145,8 +227,11 @@ class RangeEdit(QWidget):
         self.finished.emit()
 
     def _tell(self, low: float, high: float, stroke: object) -> None:
-        self.show_value(replace(self.value, low=float(low), high=float(high), choices=()))
-        self.edited.emit(self.value, stroke)
+        self._tell_range(replace(self.value, low=float(low), high=float(high), choices=()), stroke)
+
+    def _tell_range(self, value: Range, stroke: object) -> None:
+        self.show_value(value)
+        self.edited.emit(value, stroke)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -162,10 +247,6 @@ class RangeEdit(QWidget):
             last = left + width * (self.value.high - low) / (high - low)
             painter.setPen(QPen(theme.EMBER, 2))
             painter.drawLine(QPointF(first, y), QPointF(max(last, first + 2), y))
-        if not self.value.fixed:
-            painter.setPen(theme.ASH)
-            box = QRectF(self.high.x() - 5, 0, 10, self.height() - 2)
-            painter.drawText(box, Qt.AlignmentFlag.AlignCenter, "–")
 
 
 def quiet(text: str) -> QLabel:

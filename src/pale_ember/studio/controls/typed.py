@@ -26,19 +26,34 @@ def refuse(widget: QWidget, text: str, why: str) -> None:
     QToolTip.showText(widget.mapToGlobal(widget.rect().bottomLeft()), f"“{text}”: {why}", widget)
 
 
+def _placed(owner: QWidget, over: QWidget, least: int) -> QRect:
+    """Where a line of at least so many pixels lies over an owner, within what holds it."""
+    place = owner.geometry()
+    place.setWidth(max(place.width(), min(least, over.width())))
+    place.moveLeft(max(min(place.left(), over.width() - place.width()), 0))
+    return place
+
+
 class OpenLine(QLineEdit):
     """A line opened over `owner` to type a new text for it.
 
     Return, Tab, a press elsewhere and the loss of focus hand the text to `take`, which answers with the reason where it
     refuses: on Return the line then stays, else the text is let go. Escape closes the line. It closes once, gives the
-    focus back to its owner where it had it, and lets no key through to others.
+    focus back to its owner where it had it, and lets no key through to others. least : pixels that it has at least, over
+    the owner's neighbours where the owner has fewer.
     """
 
-    def __init__(self, owner: QWidget, text: str, take: Callable[[str], str], place: QRect, *, begun: str = "") -> None:
-        super().__init__(begun or text, owner)
+    def __init__(
+        self, owner: QWidget, text: str, take: Callable[[str], str], place: QRect | None = None, *, begun: str = "",
+        least: int = 0,
+    ) -> None:  # fmt: skip
+        over = owner.parentWidget() if least else None
+        super().__init__(begun or text, over or owner)
         self._owner, self._take, self._before = owner, take, text
         self._open, self._untouched = True, not begun
-        self.setGeometry(place)
+        self.setGeometry(
+            _placed(owner, over, least) if over is not None else place or owner.rect().adjusted(0, 1, 0, -1)
+        )
         self.setAccessibleName(owner.accessibleName())
         self.textEdited.connect(self._touched)
         application = QApplication.instance()

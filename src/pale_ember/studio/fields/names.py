@@ -19,6 +19,7 @@ from pale_ember.core.texture.library import PICTURES, PREFIX
 from pale_ember.formats.meshes import KINDS as MESH_KINDS
 from pale_ember.formats.pictures import KINDS
 from pale_ember.studio.controls.buttons import paint_chosen
+from pale_ember.studio.controls.chips import paint_chip
 from pale_ember.studio.controls.typed import Line
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.importing import dropped
@@ -89,6 +90,8 @@ class NameEdit(QWidget):
         self.field, self.options, self.nothing, self.called, self.several = field, options, nothing, called, several
         self.value: str | tuple[str, ...] = () if several else ""
         self.idle, self.kinds = False, kinds
+        self.told: str | None = None
+        """The words it has in a sentence, where it stands in one."""
         self.setAcceptDrops(bool(kinds))
         self.setFixedHeight(24)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -154,7 +157,10 @@ class NameEdit(QWidget):
             self.brought.emit(path)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        paint_chosen(self, self.text(), idle=self.idle)
+        if self.told is not None:
+            paint_chip(self, self.told, changed=bool(self.value))
+        else:
+            paint_chosen(self, self.text(), idle=self.idle)
 
 
 def name_edit(desk: Desk, field: Field, *, several: bool = False) -> NameEdit | TextEdit:

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import types
 from pathlib import Path as FilePath
-from typing import Any, Literal, Union, get_args, get_origin
+from typing import Any, Literal, Protocol, Union, get_args, get_origin
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt
 from PyQt6.QtGui import QContextMenuEvent, QEnterEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import Path, value_at
-from pale_ember.core.effect.fields import Declared, Need, why_idle
+from pale_ember.core.effect.fields import Declared, Field, Need, why_idle
 from pale_ember.core.effect.values import Curve, Gradient, PerAxis, Range, Tints
 from pale_ember.studio.controls.buttons import ChoiceEdit, IconButton, SwitchEdit
 from pale_ember.studio.controls.colour import ColourEdit, TintsEdit
@@ -25,6 +25,16 @@ from pale_ember.studio.kit import texts, theme
 from pale_ember.studio.kit.popups import Menu
 
 LABEL_WIDTH = 92
+_HEIGHT = 24
+"""Pixels of a row."""
+
+
+class Pins(Protocol):
+    """Keeps which rows stand always."""
+
+    def pinned(self, path: Path) -> bool: ...
+
+    def pin(self, path: Path, on: bool) -> None: ...
 
 
 def editor_for(declared: Declared, desk: Desk, name: str = "") -> QWidget:
@@ -64,10 +74,13 @@ class FieldRow(QWidget):
 
     def __init__(self, desk: Desk, subject: Subject, path: Path, declared: Declared, editor: QWidget) -> None:
         super().__init__()
+        self.pins: Pins | None = None
+        self.around: Field | None = None
+        """The field of the part that it is in, where that may be without effect as a whole."""
         self.desk, self.subject, self.path, self.declared, self.editor = desk, subject, path, declared, editor
         self._need: Need | None = None
         self._changed = False
-        self.setFixedHeight(max(27, editor.height() if editor.height() < 400 else 27))
+        self.setFixedHeight(max(_HEIGHT, editor.height() if editor.height() < 400 else _HEIGHT))
         row = QHBoxLayout(self)
         row.setContentsMargins(LABEL_WIDTH, 0, 0, 0)
         row.addWidget(editor, 1, Qt.AlignmentFlag.AlignVCenter)
@@ -88,7 +101,8 @@ class FieldRow(QWidget):
     def show_root(self, root: Any, value: object) -> None:
         """Shows the field as it is below a layer or the stage."""
         holder = value_at(root, self.path[:-1])
-        self._need = why_idle(self.declared.field, root, holder)
+        self._need = why_idle(self.around, root, holder) if self.around is not None else None
+        self._need = self._need or why_idle(self.declared.field, root, holder)
         if self.declared.field.unit_by is not None:
             self.editor.unit = self.declared.field.unit_of(holder)  # type: ignore[attr-defined]
         self.editor.idle = self._need is not None  # type: ignore[attr-defined]
@@ -123,6 +137,12 @@ class FieldRow(QWidget):
         cause = self._cause()
         if cause is not None:
             menu.addAction(f"Go to {cause.label}").triggered.connect(lambda: self.desk.sought.emit(cause))
+        if self.pins is not None:
+            pins, pinned = self.pins, self.pins.pinned(self.path)
+            pin = menu.addAction("Pinned: stands here on every layer")
+            pin.setCheckable(True)
+            pin.setChecked(pinned)
+            pin.triggered.connect(lambda: pins.pin(self.path, not pinned))
         menu.open_at(event.globalPos())
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
@@ -140,9 +160,9 @@ class FieldRow(QWidget):
         if self._changed:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(theme.DIM if self._need else theme.EMBER)
-            painter.drawEllipse(QPointF(5, 13.5), 2, 2)
+            painter.drawEllipse(QPointF(5, 12), 2, 2)
         painter.setPen(theme.DIM if self._need else theme.ASH)
-        texts.paint_label(painter, QRectF(13, 0, LABEL_WIDTH - 15, 26), self.declared.field.label)
+        texts.paint_label(painter, QRectF(13, 0, LABEL_WIDTH - 15, _HEIGHT - 1), self.declared.field.label)
 
 
 def _first_with_keys(widget: QWidget) -> QWidget:

@@ -6,8 +6,10 @@ from collections.abc import Callable
 from typing import Any
 
 from pale_ember.core.effect.edit import Path, layer_of, value_at, with_value
-from pale_ember.core.effect.fields import declared_at
+from pale_ember.core.effect.fields import declared_at, why_idle
 from pale_ember.core.effect.model import Layer, Stage
+from pale_ember.core.insight.search import Place
+from pale_ember.core.insight.sentences import value_told
 from pale_ember.studio.document.desk import Desk, Target
 
 
@@ -66,6 +68,18 @@ class OfStage:
 
 
 Subject = OfLayer | OfStage
+
+
+def now_of(place: Place, desk: Desk) -> str:
+    """What a field is now, and whether it has an effect."""
+    root = desk.layer if place.kind is Layer else desk.effect.stage if place.kind is Stage else desk.effect
+    held = place.within(root)
+    if held is None:
+        return ""
+    holder, value = held
+    field = place.declared.field
+    now = value_told(value, field.unit_of(holder))
+    return now if why_idle(field, root, holder) is None else f"{now} · no effect just now"
 
 
 def target(subject: Subject, path: tuple[str, ...]) -> Target:

@@ -26,6 +26,10 @@ class Stroke(QObject):
         self._timer.start()
         return self._stroke
 
+    @property
+    def going(self) -> bool:
+        return self._stroke is not None
+
     def end(self) -> None:
         if self._stroke is not None:
             self._stroke = None

@@ -133,7 +133,7 @@ class Workbench(QMainWindow):
         self.down = QSplitter(Qt.Orientation.Vertical)
         self.down.addWidget(self.across)
         self.down.addWidget(self.story)
-        self.down.setSizes([452, 280])
+        self.down.setSizes([432, 300])
         self.down.setStretchFactor(0, 1)
         for splitter in (self.across, self.down):
             splitter.setHandleWidth(2)
@@ -178,6 +178,12 @@ class Workbench(QMainWindow):
                     partial(self.story.open_by_number, name),
                 )
                 for i, name in enumerate(CHAPTERS, 1)
+            ),
+            Command(
+                ("/",),
+                "adds to the chapter in hand",
+                lambda: self.story.open_adding(self.story.adding_chapter()),
+                also=("add field", "property", "more"),
             ),
             Command(("Space",), "holds and plays", player.toggle, also=("pause",)),
             Command(("R",), "plays again from the start", player.again, also=("restart", "replay")),
@@ -394,6 +400,7 @@ class Workbench(QMainWindow):
         store.setValue("geometry", self.saveGeometry())
         store.setValue("across", self.across.saveState())
         store.setValue("down", self.down.saveState())
+        self.story.keep()
         self.end()
         event.accept()
 

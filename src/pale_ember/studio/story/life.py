@@ -9,9 +9,10 @@ from typing import get_args
 
 import numpy as np
 from msgspec.structs import replace
-from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
+from pale_ember.core.effect.edit import Path
 from pale_ember.core.effect.fields import Declared, Field, fields_of
 from pale_ember.core.effect.life import Lane as LaneValue
 from pale_ember.core.effect.model import Layer
@@ -23,9 +24,8 @@ from pale_ember.studio.controls.gradients import GradientLane
 from pale_ember.studio.controls.lanes import Lane
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.document.desk import Desk
-from pale_ember.studio.fields.row import editor_for
+from pale_ember.studio.fields.row import editor_for, go_to
 from pale_ember.studio.kit import theme
-from pale_ember.studio.kit.popups import Menu
 
 LANES: dict[type, Callable[[Declared], Lane]] = {Curve: CurveLane, Gradient: GradientLane}
 """The editor of each kind of lane."""
@@ -129,11 +129,14 @@ class LaneBlock(QWidget):
                 self.lane.show_value(value.colours)
         else:
             self.lane.least = PROPERTIES[value.drives].least  # type: ignore[attr-defined]
+            self.lane.unit = PROPERTIES[value.drives].unit
             self.lane.show_value(value.curve)
 
 
 class LifeBody(QWidget):
     """The Life chapter: the lanes of everyday on one age axis, and any further ones below."""
+
+    add_asked = pyqtSignal()
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -170,11 +173,9 @@ class LifeBody(QWidget):
             self._column.addWidget(lane, 3 if value_kind is not None and isinstance(lane, CurveLane) else 2)
         self._foot = QHBoxLayout()
         self._foot.setContentsMargins(8, 0, 14, 0)
-        self._adder = WordButton(
-            "lane", "Add a lane: something that changes over age, speed, distance or time", icon="plus"
-        )
-        self._adder.clicked.connect(self._open_lanes)
-        self._foot.addWidget(self._adder)
+        self.adder = WordButton("/ add…", "Add a lane: something that changes over age, speed, distance or time")
+        self.adder.clicked.connect(self.add_asked)
+        self._foot.addWidget(self.adder)
         self._foot.addStretch(1)
         at = Field("age", "Age of the key.", soft=(0, 1), least=0, most=1)
         self.key_age = NumberEdit(at, default=0.0, name="age of the key")
@@ -200,7 +201,8 @@ class LifeBody(QWidget):
             edit.edited.connect(lambda value, stroke, name=name: self._set_key(name, value, stroke))
         whole.addLayout(self._foot)
         self._lane: Lane | None = None
-        self._missing: list[str] = list(self.lanes)
+        self.missing: list[str] = list(self.lanes)
+        """The lanes of everyday that the layer does not have."""
         self._picked(None)
 
     def _edited(self, name: str, value: object, stroke: object) -> None:
@@ -210,20 +212,10 @@ class LifeBody(QWidget):
         verb = "remove lane" if value is None else "lane"
         self.desk.document.change_layer(f"{layer.name}: {name} {verb}", layer.id, ("life", name), value, stroke)
 
-    def _open_lanes(self) -> None:
-        """The lanes of everyday that are missing, then all that can be driven besides."""
-        menu = Menu(self)
-        for name in self._missing:
-            action = menu.addAction(self.lanes[name].declared.field.label)
-            action.setToolTip(self.lanes[name].declared.field.help)
-            action.triggered.connect(lambda _=False, name=name: self._edited(name, NEW_LANES[name], None))
-        more = menu.addMenu("another, or over another axis") if self._missing else menu
-        more.setToolTipsVisible(True)
-        for name, what in PROPERTIES.items():
-            action = more.addAction(name)
-            action.setToolTip(what.help)
-            action.triggered.connect(lambda _=False, name=name: self.add_lane(name))
-        menu.open_at(self._adder)
+    def add_everyday(self, name: str) -> None:
+        """Adds a lane of everyday that changes nothing yet."""
+        self._edited(name, NEW_LANES[name], None)
+        go_to(self.lanes[name])
 
     def add_lane(self, drives: str) -> None:
         """Adds a lane for a property."""
@@ -268,17 +260,19 @@ class LifeBody(QWidget):
         else:
             lane.set_point(lane.selected, stroke, **{what: float(value)})
 
-    def place_of(self, name: str) -> QWidget:
-        """The lane of everyday of that name, or what adds one."""
-        lane = self.lanes.get(name)
-        return lane if lane is not None and not lane.isHidden() else self._adder
+    def place_of(self, path: Path) -> QWidget:
+        """The lane of everyday of that name, or one of the others by its place, or what adds one."""
+        if path[0] == "more" and len(path) > 1 and isinstance(path[1], int):
+            return self.blocks[path[1]].lane
+        lane = self.lanes.get(str(path[0]))
+        return lane if lane is not None and not lane.isHidden() else self.adder
 
     def let_go(self) -> None:
         """No key is selected any more."""
         self._picked(None)
 
     def show_layer(self, layer: Layer) -> None:
-        self._missing = [name for name in self.lanes if getattr(layer.life, name) is None]
+        self.missing = [name for name in self.lanes if getattr(layer.life, name) is None]
         for name, lane in self.lanes.items():
             value = getattr(layer.life, name)
             lane.setVisible(value is not None)

@@ -37,7 +37,7 @@ class PictureEdit(QWidget):
         self._shown: tuple[tuple, object] | None = None
         self._advice: tuple[object, str] = (None, "")
         self.library: Library | None = None
-        self.setFixedHeight(78)
+        self.setFixedHeight(58)
         self.setAcceptDrops(True)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -194,7 +194,7 @@ class PictureEdit(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
-        box = QRectF(12, 4, 68, 68)
+        box = QRectF(12, 4, 50, 50)
         pixels = self._pixels()
         painter.setPen(QPen(theme.EMBER if self.hasFocus() else theme.LINE, 1))
         painter.setBrush(theme.WELL)
@@ -211,18 +211,15 @@ class PictureEdit(QWidget):
         name = self.look.picture.removeprefix(PREFIX)
         lines = ((name, theme.WARNING if fault else theme.BONE), (self._detail(pixels), theme.ASH),
                  (self._origin(pixels), theme.ASH))  # fmt: skip
-        room = self.width() - 96
-        y = 2.0
+        room = self.width() - 78
+        y = 3.0
         for text, colour in lines:
             if not text:
                 continue
             painter.setPen(colour)
             painter.setFont(texts.fitting(text, room))
             shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, room)
-            painter.drawText(QRectF(92, y, room, 18), Qt.AlignmentFlag.AlignVCenter, shown)
+            painter.drawText(QRectF(74, y, room, 18), Qt.AlignmentFlag.AlignVCenter, shown)
             y += 18
-        painter.setPen(theme.EMBER)
-        painter.setFont(theme.font())
-        painter.drawText(QRectF(92, y, room, 18), Qt.AlignmentFlag.AlignVCenter, "change…")
         if self.underMouse():
-            icons.paint(painter, "down", QRectF(142, y + 3, 12, 12), theme.EMBER)
+            icons.paint(painter, "down", QRectF(self.width() - 18, 5, 12, 12), theme.EMBER)

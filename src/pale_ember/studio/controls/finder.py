@@ -1,0 +1,168 @@
+"""A line to type into and the list of what it finds: one way to find, wherever it is asked for."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtCore import QAbstractListModel, QEvent, QModelIndex, QObject, QRectF, QSize, Qt
+from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import (
+    QLineEdit,
+    QListView,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from pale_ember.core.insight.search import Entry
+from pale_ember.studio.kit import texts, theme
+
+ROW = 38
+_MOST_SHOWN = 9
+_LEAST = 60
+"""Pixels of the line and what is around the list."""
+
+
+class _Results(QAbstractListModel):
+    """What was found, for the list; `told` says what an entry is now."""
+
+    def __init__(self, now: Callable[[Entry], str]) -> None:
+        super().__init__()
+        self.entries: list[Entry] = []
+        self._now = now
+
+    def show(self, entries: list[Entry]) -> None:
+        self.beginResetModel()
+        self.entries = entries
+        self.endResetModel()
+
+    def rowCount(self, parent: QModelIndex | None = None) -> int:
+        return len(self.entries)
+
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        entry = self.entries[index.row()]
+        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
+            return f"{entry.title}, {entry.where}"
+        if role == Qt.ItemDataRole.ToolTipRole:
+            return entry.help
+        if role == Qt.ItemDataRole.UserRole:
+            return entry, self._now(entry)
+        return None
+
+
+class _Row(QStyledItemDelegate):
+    """A result: what it is called and what it is now, and below where it stands and what it does."""
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
+        return QSize(200, ROW)
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        entry, now = index.data(Qt.ItemDataRole.UserRole)
+        box = QRectF(option.rect)
+        painter.save()
+        if option.state & QStyle.StateFlag.State_Selected:
+            painter.setPen(QPen(theme.EMBER, 1))
+            painter.setBrush(theme.SURFACE)
+            painter.drawRoundedRect(box.adjusted(1.5, 1.5, -1.5, -1.5), 5, 5)
+        left, right = box.left() + 12, box.right() - 12
+        middle = Qt.AlignmentFlag.AlignVCenter
+        top, low = QRectF(left, box.top() + 3, right - left, 17), QRectF(left, box.top() + 19, right - left, 15)
+        painter.setFont(theme.font())
+        painter.setPen(theme.BONE)
+        painter.drawText(top, middle, entry.title)
+        taken = texts.width_of(entry.title, theme.font()) + 10
+        painter.setFont(theme.font(theme.SMALL))
+        painter.setPen(theme.ASH)
+        painter.drawText(top.adjusted(taken, 0, 0, 0), middle, entry.where)
+        help_ = painter.fontMetrics().elidedText(entry.help, Qt.TextElideMode.ElideRight, int(low.width()))
+        painter.drawText(low, middle, help_)
+        painter.setPen(theme.EMBER)
+        painter.drawText(top, middle | Qt.AlignmentFlag.AlignRight, now)
+        painter.restore()
+
+
+class Finder(QWidget):
+    """Opens over the window, finds while one types, and closes when something is taken."""
+
+    def __init__(self, parent: QWidget, name: str, placeholder: str, width: int) -> None:
+        super().__init__(parent, Qt.WindowType.Popup)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.setAccessibleName(name)
+        self.line = QLineEdit()
+        self.line.setPlaceholderText(placeholder)
+        self.line.setAccessibleName("search for")
+        self.line.setFixedHeight(30)
+        self.line.textChanged.connect(self.sift)
+        self.line.installEventFilter(self)
+        self.results = _Results(self.now)
+        self.list = QListView()
+        self.list.setModel(self.results)
+        self.list.setItemDelegate(_Row(self.list))
+        self.list.setAccessibleName("found")
+        self.list.setFrameShape(QListView.Shape.NoFrame)
+        self.list.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.list.setUniformItemSizes(True)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.clicked.connect(lambda index: self._take(self.results.entries[index.row()]))
+        column = QVBoxLayout(self)
+        column.setContentsMargins(10, 10, 8, 8)
+        column.setSpacing(6)
+        column.addWidget(self.line)
+        column.addWidget(self.list, 1)
+        self.setFixedSize(width, _LEAST + ROW)
+
+    def found(self, text: str) -> list[Entry]:
+        """What is found by a text."""
+        raise NotImplementedError
+
+    def now(self, entry: Entry) -> str:
+        """What an entry is now, in a few signs."""
+        return ""
+
+    def take(self, entry: Entry) -> None:
+        """Does what an entry stands for."""
+        raise NotImplementedError
+
+    def sift(self) -> None:
+        """Shows what is found by what is typed."""
+        self.results.show(self.found(self.line.text().strip()))
+        if self.results.entries:
+            self.list.setCurrentIndex(self.results.index(0))
+        self.setFixedHeight(self.height_for(len(self.results.entries)))
+
+    def height_for(self, count: int) -> int:
+        """Pixels that it takes with so many entries."""
+        return _LEAST + min(max(count, 1), _MOST_SHOWN) * ROW
+
+    def _take(self, entry: Entry) -> None:
+        self.close()
+        self.take(entry)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        """Up and Down move in the list while the line keeps the keyboard; Return takes what is marked there."""
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress:
+            steps = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1, Qt.Key.Key_PageDown: 8, Qt.Key.Key_PageUp: -8}
+            key, count = Qt.Key(event.key()), len(self.results.entries)
+            if key in steps and count:
+                row = min(max(self.list.currentIndex().row() + steps[key], 0), count - 1)
+                self.list.setCurrentIndex(self.results.index(row))
+                return True
+            if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+                if count:
+                    self._take(self.results.entries[self.list.currentIndex().row()])
+                return True
+        return super().eventFilter(watched, event)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), theme.RAISED)
+        painter.setPen(QPen(theme.LINE, 1))
+        painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
+        if not self.results.entries and self.line.text().strip():
+            painter.setPen(theme.ASH)
+            painter.drawText(
+                self.rect(), Qt.AlignmentFlag.AlignCenter, "Nothing is called that. Try another word for it."
+            )

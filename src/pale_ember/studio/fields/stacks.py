@@ -1,0 +1,140 @@
+"""How rows lie: one below the other, or in as many columns as there is room for."""
+
+from __future__ import annotations
+
+import itertools
+
+from PyQt6.QtCore import QRect, QSize, Qt
+from PyQt6.QtWidgets import QLayout, QLayoutItem, QWidget, QWidgetItem
+
+COLUMN = 216
+"""Pixels below which a row's numbers would be cut: a column is never narrower."""
+_BETWEEN = 14
+"""Pixels between two columns."""
+
+
+class Stack(QLayout):
+    """Widgets one below the other, each as high as it needs to be for the width. A widget may be put before another."""
+
+    def __init__(self, holder: QWidget) -> None:
+        super().__init__(holder)
+        self._items: list[QLayoutItem] = []
+        self._across: set[QWidget] = set()
+        self.setContentsMargins(0, 0, 0, 0)
+
+    def add(
+        self, widget: QWidget | None, before: QWidget | None = None, *, across: bool = False, narrow: bool = False
+    ) -> None:
+        """Takes a widget in, at the end or before another. across : it takes the whole width, however many columns there
+        are. narrow : it is no wider than it needs to be."""
+        if widget is None:
+            return
+        place = next((i for i, item in enumerate(self._items) if item.widget() is before), len(self._items))
+        self.addChildWidget(widget)
+        item = QWidgetItem(widget)
+        if narrow:
+            item.setAlignment(Qt.AlignmentFlag.AlignLeft)
+        if across:
+            self._across.add(widget)
+        self._items.insert(place if before is not None else len(self._items), item)
+        self.invalidate()
+
+    def addItem(self, item: QLayoutItem | None) -> None:
+        if item is not None:
+            self._items.append(item)
+
+    def count(self) -> int:
+        return len(self._items)
+
+    def itemAt(self, index: int) -> QLayoutItem | None:
+        return self._items[index] if 0 <= index < len(self._items) else None
+
+    def takeAt(self, index: int) -> QLayoutItem | None:
+        return self._items.pop(index) if 0 <= index < len(self._items) else None
+
+    def expandingDirections(self) -> Qt.Orientation:
+        return Qt.Orientation.Horizontal
+
+    def hasHeightForWidth(self) -> bool:
+        return True
+
+    def columns_in(self, width: int) -> int:
+        """How many columns there are in a width."""
+        return 1
+
+    def _flowed(self, items: list[QLayoutItem], width: int, top: int) -> list[tuple[QLayoutItem, QRect]]:
+        """Where items lie that flow into columns from a height on."""
+        count = min(self.columns_in(width), len(items))
+        each = (width - _BETWEEN * (count - 1)) // count
+        heights = [_height(item, each) for item in items]
+        most = _least_height(heights, count) if count > 1 else sum(heights)
+        places, column, down = [], 0, 0
+        for item, height in zip(items, heights, strict=True):
+            if down > 0 and down + height > most and column < count - 1:
+                column, down = column + 1, 0
+            places.append((item, QRect(column * (each + _BETWEEN), top + down, each, height)))
+            down += height
+        return places
+
+    def _laid(self, width: int) -> tuple[list[tuple[QLayoutItem, QRect]], int]:
+        """Where everything lies in a width, and how high it all is."""
+        places: list[tuple[QLayoutItem, QRect]] = []
+        top = 0
+        shown = [item for item in self._items if not item.isEmpty()]
+        for across, items in itertools.groupby(shown, key=lambda item: item.widget() in self._across):
+            if across:
+                for item in items:
+                    height = _height(item, width)
+                    places.append((item, QRect(0, top, width, height)))
+                    top += height
+            else:
+                flowed = self._flowed(list(items), width, top)
+                places += flowed
+                top = max(place.bottom() + 1 for _, place in flowed)
+        return places, top
+
+    def heightForWidth(self, width: int) -> int:
+        around = self.contentsMargins()
+        return self._laid(width - around.left() - around.right())[1] + around.top() + around.bottom()
+
+    def minimumSize(self) -> QSize:
+        around = self.contentsMargins()
+        least = max((item.minimumSize().width() for item in self._items if not item.isEmpty()), default=0)
+        return QSize(least + around.left() + around.right(), 0)
+
+    def sizeHint(self) -> QSize:
+        around = self.contentsMargins()
+        width = max((item.sizeHint().width() for item in self._items if not item.isEmpty()), default=0)
+        width += around.left() + around.right()
+        return QSize(width, self.heightForWidth(max(width, COLUMN)))
+
+    def setGeometry(self, rect: QRect) -> None:
+        super().setGeometry(rect)
+        inner = rect.marginsRemoved(self.contentsMargins())
+        for item, place in self._laid(inner.width())[0]:
+            item.setGeometry(place.translated(inner.topLeft()))
+
+
+def _height(item: QLayoutItem, width: int) -> int:
+    return item.heightForWidth(width) if item.hasHeightForWidth() else item.sizeHint().height()
+
+
+def _least_height(heights: list[int], count: int) -> int:
+    """The least height in which pieces of these heights, kept in order, fit into so many columns."""
+    low, high = max(heights, default=0), sum(heights)
+    while low < high:
+        middle = (low + high) // 2
+        columns, top = 1, 0
+        for height in heights:
+            if top > 0 and top + height > middle:
+                columns, top = columns + 1, 0
+            top += height
+        low, high = (low, middle) if columns <= count else (middle + 1, high)
+    return low
+
+
+class Columns(Stack):
+    """A stack that flows into columns where it is wide."""
+
+    def columns_in(self, width: int) -> int:
+        return max((width + _BETWEEN) // (COLUMN + _BETWEEN), 1)

@@ -1,0 +1,48 @@
+"""What artists keep as their own, for every document: shapes of curves, layers, chapters. A file each, as JSON."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Any, TypeVar
+from urllib.parse import quote, unquote
+
+from pale_ember.core.effect.fields import Part
+from pale_ember.core.effect.reading import plain, read
+from pale_ember.formats.disk import write_whole
+from pale_ember.machine.places import NAME, data_home
+
+Kept = TypeVar("Kept", bound=Part)
+
+
+def _folder(shelf: str) -> Path:
+    return data_home() / NAME / "own" / shelf
+
+
+def _file(shelf: str, name: str) -> Path:
+    return _folder(shelf) / f"{quote(name, safe=' ')}.json"
+
+
+def keep_own(shelf: str, name: str, part: Part) -> None:
+    """Keeps a part under a name; another of that name is replaced. Raises OSError."""
+    _folder(shelf).mkdir(parents=True, exist_ok=True)
+    write_whole(_file(shelf, name), json.dumps(plain(part), indent=1).encode())
+
+
+def drop_own(shelf: str, name: str) -> None:
+    """Forgets a part that was kept."""
+    _file(shelf, name).unlink(missing_ok=True)
+
+
+def own_parts(shelf: str, kind: type[Kept]) -> dict[str, Kept]:
+    """All that was kept on a shelf, by name; what cannot be read is left out."""
+    kept: dict[str, Kept] = {}
+    for path in sorted(_folder(shelf).glob("*.json")):
+        try:
+            raw: Any = json.loads(path.read_text("utf-8"))
+        except (OSError, ValueError):
+            continue
+        part, problems = read(kind, raw)
+        if all(problem.notice for problem in problems):
+            kept[unquote(path.stem)] = part
+    return kept

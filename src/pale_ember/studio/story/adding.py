@@ -1,0 +1,132 @@
+"""What a chapter can say besides: all its fields in their groups, found by any word; choosing one puts it there."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QWidget
+
+from pale_ember.core.effect.bursts import Burst
+from pale_ember.core.effect.fields import Part, fields_of, kinds_of
+from pale_ember.core.effect.forces import Force
+from pale_ember.core.effect.model import Layer
+from pale_ember.core.effect.offspring import Rule
+from pale_ember.core.effect.properties import PROPERTIES
+from pale_ember.core.insight.search import Entry, Place, field_entries, ranked
+from pale_ember.studio.controls.finder import Finder
+from pale_ember.studio.document.desk import Desk, Target
+from pale_ember.studio.fields.subject import now_of
+from pale_ember.studio.kit.popups import on_screen, room_beside
+
+_WIDTH = 400
+
+_LISTS: dict[str, tuple[str, type[Part]]] = {
+    "outlet": ("bursts", Burst),
+    "forces": ("more", Force),
+    "offspring": ("rules", Rule),
+}
+"""The list of each chapter that has one, and the kind of part it holds."""
+
+
+def parts_to_add(chapter: str, add: Callable[[str, type[Part], dict], None]) -> list[Entry]:
+    """What can be added to the list of a chapter, a line each."""
+    if chapter not in _LISTS:
+        return []
+    name, kind = _LISTS[chapter]
+    if kind is Rule:
+        whens = fields_of(Rule)["when"]
+        return [
+            Entry(f"when it {word}" if word in ("touches", "ends") else f"when {word}" if word == "born" else word,
+                  "a rule more", ("sub-emitter", "children", "spawn"), help_, lambda word=word: add(name, kind, {"when": word}))
+            for word, help_ in zip(whens.type.__args__, whens.field.options, strict=True)
+        ]  # fmt: skip
+    if kind is Burst:
+        return [
+            Entry(
+                "a burst",
+                "one more",
+                ("explosion", "at once"),
+                "Particles born all at once.",
+                lambda: add(name, kind, {}),
+            )
+        ]
+    return [
+        Entry(word, "a force more", ("force",), (each.__doc__ or "").strip(), lambda each=each: add(name, each, {}))
+        for word, each in kinds_of(kind).items()
+    ]
+
+
+def lanes_to_add(missing: list[str], add: Callable[[str], None], more: Callable[[str], None]) -> list[Entry]:
+    """What can change over age or another axis, a line each: the lanes of everyday that are missing, and all others."""
+    fields = fields_of(fields_of(Layer)["life"].type)
+    everyday = [
+        Entry(
+            fields[name].field.label,
+            "over age",
+            fields[name].field.words,
+            fields[name].field.help,
+            lambda name=name: add(name),
+        )
+        for name in missing
+    ]
+    words = fields["more"].field.words
+    return everyday + [
+        Entry(name, "over age, speed, distance, time or camera", words, what.help, lambda name=name: more(name))
+        for name, what in PROPERTIES.items()
+    ]
+
+
+class Adding(Finder):
+    """The list of a chapter's fields and of what can be added to it; others are found below, with where they stand."""
+
+    chosen = pyqtSignal(object)
+    """A Target."""
+
+    def __init__(self, parent: QWidget, desk: Desk, chapter: str, parts: list[Entry]) -> None:
+        title = fields_of(Layer)[chapter].field.label
+        super().__init__(parent, f"add to {title}", f"add to {title}: type any word for it", _WIDTH)
+        self.desk, self.parts = desk, parts
+        self._lists = () if chapter == "life" else (chapter,)
+        entries = [entry for entry in field_entries() if isinstance(entry.does, Place)]
+        self._here = [entry for entry in entries if self._stands_here(entry.does, chapter)]
+        self._elsewhere = [entry for entry in entries if entry not in set(self._here) and entry.does.path[0] != chapter]
+        self.sift()
+
+    @staticmethod
+    def _stands_here(place: Place, chapter: str) -> bool:
+        """Whether a field is the chapter's own: those of its lists come with what is added."""
+        inside = _LISTS.get(chapter, ("", None))[0]
+        return (
+            chapter != "life" and place.kind is Layer and place.path[0] == chapter and len(place.path) > 1
+            and place.path[1] != inside
+        )  # fmt: skip
+
+    def found(self, text: str) -> list[Entry]:
+        if not text:
+            return [*self._here, *self.parts]
+        return [*ranked(text, [*self._here, *self.parts]), *ranked(text, self._elsewhere, most=5)]
+
+    def now(self, entry: Entry) -> str:
+        return now_of(entry.does, self.desk) if isinstance(entry.does, Place) else ""
+
+    def take(self, entry: Entry) -> None:
+        if isinstance(entry.does, Place):
+            self.chosen.emit(Target(entry.does.kind, entry.does.path, entry.title))
+        else:
+            entry.does()
+
+    def open_above(self, anchor: QWidget) -> None:
+        """Opens where its whole list has room, beside what opened it."""
+        screen = anchor.screen().availableGeometry()
+        self.move(room_beside(on_screen(anchor), self.size(), screen))
+        self._foot = self.geometry().bottom()
+        self._above = self._foot < on_screen(anchor).top() + 1
+        self.show()
+        self.line.setFocus()
+
+    def sift(self) -> None:
+        """Sifts; a list that stands above what opened it keeps its foot there."""
+        super().sift()
+        if getattr(self, "_above", False):
+            self.move(self.x(), self._foot - self.height() + 1)

@@ -1,0 +1,204 @@
+"""The story: a sentence is an editor, only rows that matter stand, and all others are a word away."""
+
+import unittest
+
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
+
+from pale_ember.core.effect.chapters import CHAPTERS
+from pale_ember.core.effect.edit import value_at, with_value
+from pale_ember.core.effect.values import between, fixed
+from pale_ember.core.insight.search import Place
+from pale_ember.core.insight.sentences import TOLD, plainly, sentence
+from pale_ember.studio.kit.settings import settings
+from pale_ember.studio.shell.files import demo_effects
+from pale_ember.studio.story.adding import Adding
+from pale_ember.studio.story.chapters import Rows, Story
+from pale_ember.studio.story.sentence import declared_in
+from tests.draw.test_promises import others
+from tests.studio import driven
+from tests.studio.driven import LEFT
+
+
+class Sentences(driven.Window):
+    def piece(self, *path):
+        self.window.story.chapters[path[0]].fold(False)
+        self.qt.processEvents()
+        return self.window.story.chapters[path[0]].sentence.piece(*path)
+
+    def test_a_number_is_dragged_where_it_stands_in_one_step(self):
+        rate = self.piece("outlet", "rate")
+        before, steps = self.layer(0).outlet.rate, len(self.window.document.past)
+        place = rate.pos()
+        widths = set()
+        QTest.mousePress(rate, LEFT, pos=QPoint(8, 8))
+        for x in range(10, 60, 10):
+            QTest.mouseMove(rate, QPoint(8 + x, 8))
+            widths.add(rate.geometry().getRect())
+            self.assertEqual(rate.pos(), place)
+        self.assertEqual(len(widths), 1, "what is in the hand keeps its place")
+        QTest.mouseRelease(rate, LEFT, pos=QPoint(58, 8))
+        after = self.layer(0).outlet.rate
+        self.assertGreater(after.low, before.low)
+        self.assertEqual(len(self.window.document.past), steps + 1)
+        told = self.window.story.chapters["outlet"].sentence
+        self.assertEqual(told.text, sentence("outlet", self.effect, self.layer(0)))
+        self.assertEqual(told.accessibleName(), told.text)
+        QTest.mouseDClick(rate, LEFT)
+        self.assertEqual(self.layer(0).outlet.rate, fixed(40.0))
+
+    def test_a_range_is_typed_moved_and_scaled_as_one(self):
+        lifetime = self.piece("birth", "lifetime")
+        for text, kept in (("0.4 to 0.8", (0.4, 0.8)), ("*2", (0.8, 1.6)), ("1 ± 25%", (0.75, 1.25))):
+            self.type_into(lifetime, text)
+            self.assertEqual(self.layer(0).birth.lifetime, between(*kept), text)
+        QTest.keyClick(lifetime, Qt.Key.Key_Up)
+        now = self.layer(0).birth.lifetime
+        self.assertAlmostEqual(now.high - now.low, 0.5)
+        self.assertGreater(now.low, 0.75)
+        lifetime.set_by_hand(-9.0)
+        self.assertEqual(self.layer(0).birth.lifetime, between(0.0, 0.5), "its lower end stops at what nature allows")
+
+    def test_a_choice_and_a_name_are_chosen_and_the_sentence_is_told_anew(self):
+        self.piece("outlet", "shape").choose("box")
+        told = self.window.story.chapters["outlet"].sentence
+        self.assertIn("a box of", told.text)
+        self.assertIsNotNone(told.piece("outlet", "extent"))
+        with self.assertRaises(KeyError):
+            told.piece("outlet", "radius")
+        QTest.mouseClick(told.piece("outlet", "extent"), LEFT)
+        self.qt.processEvents()
+        self.assertIn("extent", self.qt.focusWidget().accessibleName())
+
+    def test_every_piece_of_every_layer_of_the_quay_tells_a_field_that_is_there(self):
+        for path in demo_effects():
+            self.window.files.open_copy(path)
+            for layer in self.effect.layers:
+                for chapter in CHAPTERS:
+                    told = TOLD[chapter](self.effect, layer)
+                    self.assertTrue(plainly(told).endswith("."), (path.stem, layer.name, chapter))
+                    for piece in told:
+                        if piece.path:
+                            value_at(layer, piece.path)
+                            self.assertTrue(declared_in(layer, piece.path).field.help)
+
+
+class Standing(driven.Window):
+    def names(self, chapter):
+        return [row.path[-1] for row in self.window.story.bodies[chapter].fields.rows]
+
+    def add(self, chapter, text):
+        self.window.story.chapters[chapter].fold(False)
+        adding = self.window.story.open_adding(chapter)
+        self.qt.processEvents()
+        QTest.keyClicks(adding.line, text)
+        QTest.keyClick(adding.line, Qt.Key.Key_Return)
+        self.qt.processEvents()
+
+    def test_a_word_puts_a_row_there_and_it_stays_till_the_layer_is_left(self):
+        self.assertNotIn("arc", self.names("outlet"))
+        self.add("outlet", "sector")
+        self.assertIn("arc", self.names("outlet"))
+        self.assertIn("arc", self.qt.focusWidget().accessibleName())
+        editor = self.field("outlet", "arc").editor
+        editor.set_by_hand(90.0)
+        editor.reset()
+        self.assertIn("arc", self.names("outlet"))
+        self.window.desk.select(self.layer(1).id)
+        self.window.desk.select(self.layer(0).id)
+        self.assertNotIn("arc", self.names("outlet"))
+
+    def test_parts_and_lanes_are_added_by_a_word(self):
+        self.add("forces", "vortex")
+        self.assertEqual([force.kind for force in self.layer(0).forces.more], ["vortex"])
+        self.add("offspring", "touches")
+        self.assertEqual(self.layer(0).offspring.rules[0].when, "touches")
+        self.add("outlet", "burst")
+        self.assertEqual(len(self.layer(0).outlet.bursts), 1)
+        self.add("life", "velocity y")
+        self.assertEqual(self.layer(0).life.more[-1].drives, "velocity y")
+
+    def test_all_pins_and_the_key(self):
+        chapter = self.window.story.chapters["birth"]
+        few = len(self.names("birth"))
+        QTest.mouseClick(chapter.all_button, LEFT)
+        self.assertGreater(len(self.names("birth")), few + 5)
+        QTest.mouseClick(chapter.all_button, LEFT)
+        self.assertEqual(len(self.names("birth")), few)
+        standing = self.window.story.bodies["birth"].standing
+        standing.pin(("birth", "spin"), True)
+        self.addCleanup(settings().remove, "pins")
+        self.window.desk.select(self.layer(1).id)
+        self.assertIn("spin", self.names("birth"))
+        standing.pin(("birth", "spin"), False)
+        self.window.story.chapters["forces"].fold(False)
+        self.field("forces", "gravity").editor.parts[0].setFocus()
+        QTest.keyClick(self.qt.focusWidget(), "/")
+        self.qt.processEvents()
+        popup = self.qt.activePopupWidget()
+        self.assertIsInstance(popup, Adding)
+        self.assertIn("Forces", popup.accessibleName())
+        popup.close()
+
+    def test_every_field_of_every_chapter_is_reached_by_a_word_explained_set_and_reset(self):
+        layer, reached = self.layer(0), 0
+        for chapter in (name for name in CHAPTERS if name != "life"):
+            listing = self.window.story.open_adding(chapter)
+            entries = [entry for entry in listing.found("") if isinstance(entry.does, Place)]
+            listing.close()
+            rows = self.window.story.bodies[chapter]
+            for entry in entries:
+                path = entry.does.path
+                value = value_at(layer, path)
+                if not entry.does.declared.field.help or path == ("look", "picture"):
+                    continue
+                row = rows.fields.reveal(path)
+                self.assertIn(entry.does.declared.field.label, row.hint(), path)
+                other = next(iter(others(entry.does.declared, value)), None)
+                if other is None or other == value:
+                    continue
+                row._edited(other, None)
+                self.assertEqual(value_at(self.layer(0), path), other, path)
+                row.reset()
+                self.assertEqual(value_at(self.layer(0), path), entry.does.declared.default, path)
+                self.window.document.change("back", with_value(self.effect, ("layers", 0), layer))
+                reached += 1
+        self.assertGreater(reached, 100)
+
+
+class Room(driven.Window):
+    def test_what_a_layer_of_the_quay_sets_needs_no_scrolling_in_the_whole_strip(self):
+        story = self.window.story
+        for chapter in (name for name in CHAPTERS if name != "life"):
+            while [name for name in CHAPTERS if not story.chapters[name].folded] != [chapter]:
+                story.open_by_number(chapter)
+            for path in demo_effects():
+                self.window.files.open_copy(path)
+                self.window.desk.player.pause()
+                for layer in self.effect.layers:
+                    self.window.desk.select(layer.id)
+                    self.qt.processEvents()
+                    body = story.bodies[chapter]
+                    self.assertIsInstance(body, Rows)
+                    self.assertEqual(body.verticalScrollBar().maximum(), 0, (path.stem, layer.name, chapter))
+
+    def test_a_double_click_gives_the_whole_strip_and_folds_and_widths_are_remembered(self):
+        story = self.window.story
+        look = story.chapters["look"]
+        before = look.width()
+        QTest.mouseDClick(look, LEFT, pos=QPoint(40, 14))
+        QTest.mouseDClick(look.findChildren(type(look._parts[0]))[0], LEFT, pos=QPoint(30, 8))
+        self.qt.processEvents()
+        self.assertGreater(look.width(), 3 * before)
+        self.assertEqual([name for name in CHAPTERS if not story.chapters[name].folded], ["look"])
+        story.chapters["birth"].fold(False)
+        story.keep()
+        again = Story(self.window.desk)
+        self.addCleanup(again.deleteLater)
+        self.addCleanup(settings().remove, "chapters")
+        self.addCleanup(settings().remove, "shares")
+        self.assertEqual([name for name in CHAPTERS if not again.chapters[name].folded], ["birth", "look"])
+
+
+if __name__ == "__main__":
+    unittest.main()
