@@ -15,8 +15,10 @@ from pale_ember.core.effect.curves import (
     mirrored,
     repeated,
     scaled,
+    shifted,
     simplified,
     smoothed,
+    stretched,
     upside_down,
     with_band,
     with_key,
@@ -128,6 +130,22 @@ class Turned(unittest.TestCase):
             all(b.at - a.at >= 0.99e-4 for a, b in itertools.pairwise(leaping.keys)) and leaping.keys[-1].at <= 1
         )
         self.assertEqual({key.band for key in with_band(made, 0.3).keys}, {0.3})
+
+    def test_keys_moved_and_stretched_together_never_cross_nor_leave_the_axis(self):
+        dice = np.random.default_rng(7)
+        for _ in range(200):
+            at = np.sort(dice.choice(np.arange(0, 1001), dice.integers(2, 8), replace=False)) / 1000
+            points = tuple(Key(at=float(a)) for a in at)
+            chosen = set(dice.choice(len(at), dice.integers(1, len(at) + 1), replace=False).tolist())
+            by, about, factor = dice.normal(0, 0.5), float(dice.choice(at)), dice.normal(1, 2)
+            for made in (shifted(points, chosen, by), stretched(points, chosen, about, factor)):
+                ages = [key.at for key in made]
+                self.assertTrue(all(b - a > 0 for a, b in itertools.pairwise(ages)), (at, chosen, by, about, factor))
+                self.assertTrue(ages[0] >= 0 and ages[-1] <= 1)
+                self.assertTrue(all(made[i] is points[i] for i in range(len(at)) if i not in chosen))
+        inside = tuple(Key(at=a) for a in (0.0, 0.4, 0.6, 1.0))
+        self.assertEqual([key.at for key in shifted(inside, {1, 2}, 0.1)], [0.0, 0.5, 0.7, 1.0])
+        self.assertEqual([key.at for key in stretched(inside, {1, 2}, 0.4, 1.5)], [0.0, 0.4, 0.7, 1.0])
 
     def test_a_curve_is_fitted_through_points_with_few_keys(self):
         x = np.linspace(0.0, 1.0, 201)

@@ -1,27 +1,31 @@
 """The editors of single values, each alone, by mouse and keys."""
 
 import math
+import os
+import tempfile
 import unittest
 from unittest import mock
 
 import numpy as np
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
-from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtGui import QMouseEvent, QWheelEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QInputDialog
+from PyQt6.QtWidgets import QApplication, QInputDialog, QMenu
 
 from pale_ember.app import application
 from pale_ember.core.effect.chapters import Birth, Life, Look, Outlet
 from pale_ember.core.effect.curves import CHANGES, PRESETS
 from pale_ember.core.effect.fields import Field, fields_of
-from pale_ember.core.effect.values import Curve, Tints, between, curve, fixed, gradient, sample_keys
+from pale_ember.core.effect.values import Curve, Slope, Tints, between, curve, fixed, gradient, sample_keys
 from pale_ember.core.texture.heat import black_body, cooling
 from pale_ember.studio.controls.arithmetic import NotANumber, number_from, range_from, shown_number
 from pale_ember.studio.controls.colour import ColourPicker, TintsEdit, colour_from
-from pale_ember.studio.controls.curves import CurveLane, round_step
+from pale_ember.studio.controls.curves import CurveLane
 from pale_ember.studio.controls.gradients import COOLINGS, GradientLane
 from pale_ember.studio.controls.number import NumberEdit
+from pale_ember.studio.controls.view import round_step
 from pale_ember.studio.fields.row import editor_for
+from pale_ember.studio.kit.own import drop_own, own_parts
 
 LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
 
@@ -243,6 +247,102 @@ class LaneEditors(unittest.TestCase):
             move = QMouseEvent(QEvent.Type.MouseMove, at, lane.mapToGlobal(at), Qt.MouseButton.NoButton, LEFT, held)
             self.qt.sendEvent(lane, move)
         QTest.mouseRelease(lane, LEFT, held, QPoint(*places[-1]))
+
+    def at(self, lane, age, value):
+        return round(lane.x_at(age)), round(lane.y_at(value))
+
+    def test_keys_are_boxed_moved_stretched_and_removed_together(self):
+        lane = self.lane("size", curve((0, 0.2), (0.3, 0.6), (0.5, 0.4), (1, 0.2)))
+        lane.resize(600, 200)
+        self.pull(lane, [self.at(lane, 0.2, 0.9), self.at(lane, 0.4, 0.5), self.at(lane, 0.6, 0.1)], NONE)
+        self.assertEqual(lane.chosen, {1, 2})
+        self.pull(lane, [self.at(lane, 0.3, 0.6), self.at(lane, 0.36, 0.68), self.at(lane, 0.4, 0.75)], NONE)
+        np.testing.assert_allclose(
+            [(key.at, key.value) for key in lane.points[1:3]], [(0.4, 0.75), (0.6, 0.55)], atol=0.02
+        )
+        box = lane.group_box()
+        right = (round(box.right()), round(box.center().y()))
+        self.pull(lane, [right, (right[0] + 40, right[1]), (right[0] + 100, right[1])], NONE)
+        self.assertAlmostEqual(lane.points[1].at, 0.4, delta=0.01)
+        self.assertAlmostEqual(lane.points[2].at, 0.8, delta=0.03)
+        top = (round(box.center().x()), round(lane.group_box().top()))
+        self.pull(lane, [top, (top[0], top[1] - 20), (top[0], top[1] - 30)], NONE)
+        self.assertGreater(lane.points[1].value - lane.points[2].value, 0.25)
+        QTest.keyClick(lane, Qt.Key.Key_Delete)
+        self.assertEqual([key.at for key in lane.points], [0.0, 1.0])
+        QTest.keyClick(lane, Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier)
+        self.assertEqual(lane.chosen, {0, 1})
+
+    def test_a_key_keeps_to_one_axis_is_caught_and_wears_its_own_band_and_handles(self):
+        lane = self.lane("size", curve((0, 0.2), (0.5, 0.6), (1, 0.2)))
+        lane.resize(600, 200)
+        held = Qt.KeyboardModifier
+        self.pull(
+            lane, [self.at(lane, 0.5, 0.6), self.at(lane, 0.6, 0.62), self.at(lane, 0.7, 0.66)], held.ShiftModifier
+        )
+        self.assertEqual(lane.points[1].value, 0.6)
+        self.assertAlmostEqual(lane.points[1].at, 0.7, delta=0.01)
+        x, y = self.at(lane, 0.7, 1.0)
+        self.pull(lane, [self.at(lane, 0.7, 0.6), (x, y + 20), (x, y + 3)], NONE)
+        self.assertEqual(lane.points[1].value, 1.0, "caught by the line at 1")
+        self.pull(lane, [self.at(lane, 0.7, 1.0), (x, y + 20), (x, y + 3)], held.AltModifier)
+        self.assertLess(lane.points[1].value, 1.0, "free with Alt")
+        grip = lane.band_grips()[1]
+        self.pull(lane, [(round(grip.x()), round(grip.y())), (round(grip.x()), round(grip.y()) + 30)], NONE)
+        self.assertEqual([key.band > 0 for key in lane.points], [False, True, False])
+        lane.set_ease(1, "handles")
+        for with_alt, joined in ((NONE, True), (held.AltModifier, False)):
+            lane.set_point(1, slope=Slope())
+            grip = lane.slope_grips()["after"]
+            start = (round(grip.x()), round(grip.y()))
+            self.pull(lane, [start, (start[0], start[1] + 10), (start[0], start[1] + 20)], with_alt)
+            slope = lane.points[1].slope
+            self.assertLess(slope.after, -0.5)
+            self.assertEqual(slope.before == slope.after, joined)
+
+    def test_a_large_lane_is_zoomed_panned_and_framed(self):
+        lane = self.lane("size", curve((0, 0.2), (0.4, 3.0), (0.5, 2.8), (1, 0.2)))
+        lane.set_large(True)
+        lane.resize(600, 220)
+        here = QPointF(lane.x_at(0.45), lane.y_at(2.9))
+        age = lane.age_at(here.x())
+
+        def wheel(held):
+            turn = QWheelEvent(here, lane.mapToGlobal(here), QPoint(), QPoint(0, 480), Qt.MouseButton.NoButton, held,
+                               Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
+            self.qt.sendEvent(lane, turn)
+            return turn.isAccepted()
+
+        self.assertFalse(wheel(NONE), "without Ctrl the wheel scrolls the column")
+        self.assertTrue(wheel(Qt.KeyboardModifier.ControlModifier))
+        self.assertAlmostEqual(lane.age_at(here.x()), age, places=6)
+        seen = lane.seen()
+        self.assertLess(seen.end - seen.begin, 0.7)
+        self.assertTrue(wheel(Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier))
+        self.assertLess(lane.seen().high - lane.seen().low, seen.high - seen.low)
+        lane.choose({1, 2})
+        lane.frame_keys()
+        self.assertTrue(0.35 < lane.seen().begin < 0.4 < 0.5 < lane.seen().end < 0.55)
+        index = lane.point_near(QPointF(lane.x_at(0.4), lane.y_at(3.0)))
+        self.assertEqual(index, 1)
+        lane.grab()
+        lane.set_large(False)
+        self.assertIsNone(lane.view)
+
+    def test_shapes_of_ones_own_are_kept_and_forgotten(self):
+        with tempfile.TemporaryDirectory() as home, mock.patch.dict(os.environ, XDG_DATA_HOME=home):
+            lane = self.lane("size", curve((0, 0.25), (1, 0.75)))
+            with mock.patch.object(QInputDialog, "getText", return_value=("slow / swell", True)):
+                lane._ask_keep()
+            self.assertEqual(list(own_parts("shapes", Curve)), ["slow / swell"])
+            lane.take_shape(PRESETS["ease up"])
+            menu = QMenu()
+            lane.lane_actions(menu)
+            shapes = next(each for each in menu.findChildren(QMenu) if each.title() == "Give it a shape")
+            next(action for action in shapes.actions() if action.text() == "slow / swell").trigger()
+            self.assertEqual([key.value for key in lane.points], [0.25, 0.75])
+            drop_own("shapes", "slow / swell")
+            self.assertEqual(own_parts("shapes", Curve), {})
 
     def test_the_colours_of_heat_are_taken_and_asked_for(self):
         lane = self.lane("colour", gradient((0, (1.0, 1.0, 1.0))))

@@ -78,7 +78,8 @@ def stretched(points: tuple, chosen: Collection[int], about: float, factor: floa
     for i in chosen:
         (low, high), away = _bounds(points, chosen, i), points[i].at - about
         if abs(away) > 1e-9:
-            factor = min(factor, ((high if away > 0 else low) - about) / away)
+            least, most = sorted(((low - about) / away, (high - about) / away))
+            factor = min(max(factor, least), most)
     inner = sorted(points[i].at for i in chosen)
     closest = min((after - before for before, after in itertools.pairwise(inner)), default=1.0)
     factor = max(factor, 1.001 * CLOSEST_KEYS / closest)
