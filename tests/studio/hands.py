@@ -2,9 +2,13 @@
 
 import time
 
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtCore import QPoint
+from PyQt6.QtWidgets import QApplication, QScrollArea
 from Xlib import XK, X, display
 from Xlib.ext import xtest
+
+from pale_ember.studio.controls.typed import OpenLine
+from tests.studio import driven
 
 _NAMES = {" ": "space", "-": "minus", ".": "period", ",": "comma", "*": "asterisk", "%": "percent", "(": "parenleft",
           ")": "parenright", "/": "slash", "+": "plus", "±": "plusminus", ";": "semicolon"}  # fmt: skip
@@ -41,13 +45,19 @@ class Hands:
         self._send(X.ButtonRelease, button)
         self.wait()
 
-    def drag(self, widget, start, end):
+    def drag(self, widget, start, end, held=""):
+        """Drags from a place in a widget to another, with a key held, if any."""
         self.gestures += 1
         self.move(widget, start)
+        code = self.screen.keysym_to_keycode(XK.XK_Control_L) if held == "ctrl" else None
+        if code is not None:
+            self._send(X.KeyPress, code)
         self._send(X.ButtonPress, 1)
         for i in range(1, 6):
             self.move(widget, start + (end - start) * i / 5)
         self._send(X.ButtonRelease, 1)
+        if code is not None:
+            self._send(X.KeyRelease, code)
         self.wait()
 
     def wheel(self, clicks):
@@ -84,6 +94,18 @@ class Hands:
         self._press(XK.string_to_keysym(last), [named[one] for one in held])
         self.wait()
 
+    def start(self, words):
+        """Adds the first starting point that is found by some words."""
+        self.key("n")
+        self.type(words)
+        self.key("Return")
+
+    def fill(self, number, text):
+        """Clicks a number, types into it, and takes it with Return."""
+        self.click(number)
+        self.type(text)
+        self.key("Return")
+
     def choose(self, text):
         """Clicks an entry of the menu that is open."""
         self.wait()
@@ -95,3 +117,36 @@ class Hands:
 
     def close(self):
         self.screen.close()
+
+
+class ByHand(driven.Window):
+    """A window that is worked by true events."""
+
+    def setUp(self):
+        super().setUp()
+        self.window.move(20, 20)
+        self.hands = Hands()
+        self.addCleanup(self.hands.close)
+        self.hands.wait(0.2)
+        self.hands.move(self.window.stage)
+
+    def open_lines(self):
+        return [line for line in self.window.findChildren(OpenLine) if line.isVisible()]
+
+    def show_whole(self, widget):
+        """Scrolls a widget into view."""
+        area = widget.parentWidget()
+        while area is not None and not isinstance(area, QScrollArea):
+            area = area.parentWidget()
+        if area is not None:
+            area.ensureWidgetVisible(widget)
+        self.hands.wait()
+
+    def number(self, chapter, name):
+        editor = self.field(chapter, name).editor
+        self.show_whole(editor)
+        return getattr(editor, "high", editor)
+
+    def row(self, index):
+        table = self.window.layers.table
+        return table, QPoint(70, int(table.row_box(index).center().y()))

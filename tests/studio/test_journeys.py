@@ -5,46 +5,15 @@ from pathlib import Path
 from unittest import mock
 
 from PyQt6.QtCore import QPoint
-from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox, QScrollArea
+from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox
 
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.values import between, fixed
 from pale_ember.formats.document import load
-from pale_ember.studio.controls.typed import OpenLine
-from tests.studio import driven
-from tests.studio.hands import Hands
+from tests.studio.hands import ByHand
 
 
-class Journeys(driven.Window):
-    def setUp(self):
-        super().setUp()
-        self.window.move(20, 20)
-        self.hands = Hands()
-        self.addCleanup(self.hands.close)
-        self.hands.wait(0.2)
-        self.hands.move(self.window.stage)
-
-    def open_lines(self):
-        return [line for line in self.window.findChildren(OpenLine) if line.isVisible()]
-
-    def show_whole(self, widget):
-        """Scrolls a widget into view."""
-        area = widget.parentWidget()
-        while area is not None and not isinstance(area, QScrollArea):
-            area = area.parentWidget()
-        if area is not None:
-            area.ensureWidgetVisible(widget)
-        self.hands.wait()
-
-    def number(self, chapter, name):
-        editor = self.field(chapter, name).editor
-        self.show_whole(editor)
-        return getattr(editor, "high", editor)
-
-    def row(self, index):
-        table = self.window.layers.table
-        return table, QPoint(70, int(table.row_box(index).center().y()))
-
+class Journeys(ByHand):
     def test_numbers_are_typed_between_everything_else(self):
         hands, player = self.hands, self.window.desk.player
         cases = (
@@ -107,9 +76,8 @@ class Journeys(driven.Window):
     def test_rain_with_splashes_from_nothing_is_kept_and_opened_again(self):
         hands = self.hands
         hands.key("ctrl+n")
-        for start in ("drops", "drops"):
-            hands.click(self.window.layers.add_button)
-            hands.choose(f"Add {start}")
+        for _ in range(2):
+            hands.start("drops")
         self.assertEqual(len(self.effect.layers), 2)
         hands.key("F2")
         hands.type("splash")

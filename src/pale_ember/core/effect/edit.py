@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import secrets
+from collections.abc import Sequence
 from typing import Any
 
 from msgspec.structs import replace
@@ -47,6 +48,26 @@ def layer_of(effect: Effect, identity: str) -> Layer | None:
 def new_id() -> str:
     """A lasting id for a layer: 64 random bits in hexadecimal."""
     return secrets.token_hex(8)
+
+
+def fresh(layers: Sequence[Layer]) -> tuple[Layer, ...]:
+    """Independent copies of layers, with ids of their own. What they say of each other is said of the copies; what they
+    say of layers that are not among them is let go."""
+    ids = {layer.id: new_id() for layer in layers}
+
+    def copied(layer: Layer) -> Layer:
+        rules = tuple(replace(rule, layer=ids[rule.layer]) for rule in layer.offspring.rules if rule.layer in ids)
+        offspring = replace(layer.offspring, rules=rules)
+        return replace(layer, id=ids[layer.id], rides_on=ids.get(layer.rides_on, ""), offspring=offspring)
+
+    return tuple(copied(layer) for layer in layers)
+
+
+def with_layers(effect: Effect, layers: Sequence[Layer]) -> Effect:
+    """`effect` with layers more at the end, under names of their own."""
+    for layer in layers:
+        effect = with_layer(effect, layer)
+    return effect
 
 
 def with_layer(effect: Effect, layer: Layer, place: int | None = None) -> Effect:

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 
 from msgspec.structs import replace
 
-from pale_ember.core.effect.chapters import Birth, Burst, Contact, Forces, Life, Look, Outlet
-from pale_ember.core.effect.edit import new_id
+from pale_ember.core.effect.chapters import Birth, Burst, Contact, Forces, Life, Look, Offspring, Outlet
+from pale_ember.core.effect.edit import fresh
+from pale_ember.core.effect.forces import Attractor
 from pale_ember.core.effect.look import Solid
 from pale_ember.core.effect.model import Layer
+from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.strips import Beam
 from pale_ember.core.effect.surface import Dissolve, Light, Surface
 from pale_ember.core.effect.values import Tints, between, curve, fixed, gradient, per_axis
@@ -210,21 +213,178 @@ def empty() -> Layer:
     )
 
 
-STARTS: dict[str, tuple[str, Callable[[], Layer]]] = {
-    "flame": ("Tongues that rise, thin and tear.", flame),
-    "smoke": ("Slow soft puffs that swell and fade.", smoke),
-    "sparks": ("Hot grains that curl, fall and cool.", sparks),
-    "flash": ("A burst of light, gone in a fifth of a second.", flash),
-    "drops": ("A fountain that falls and bounces.", drops),
-    "shards": ("Glass that flies, tumbles and comes to rest.", shards),
-    "shell": ("A veil of light that dissolves as it rises.", shell),
-    "arc": ("A beam that jumps and branches.", arc),
-    "mist": ("Large soft cards that creep over the ground.", mist),
-    "empty": ("A soft dot and nothing else: no forces, no colours.", empty),
+def candle() -> Layer:
+    return replace(
+        flame(), name="candle flame", place=(0.0, 0.06, 0.0),
+        outlet=Outlet(rate=fixed(26), shape="disc", radius=0.004, spread=2, limit=60),
+        birth=Birth(
+            lifetime=between(0.32, 0.5), speed=between(0.1, 0.16), size=between(0.05, 0.064), aspect=1.9,
+            angle=between(-5, 5), tint=Tints(first=(1.0, 0.55, 0.2), second=(1.0, 0.62, 0.28)), brightness=between(1.2, 1.6),
+        ),
+        forces=Forces(gravity=(0, 0.25, 0), drag=1.0, turbulence=0.05, eddy=0.12, drift=(0, 0.3, 0)),
+        look=Look(picture="library:flame wisps", columns=4, rows=4, play="over life", blend="additive", soft=0.01),
+    )  # fmt: skip
+
+
+def jet() -> Layer:
+    begun = flame()
+    return replace(
+        begun, name="jet of fire", place=(0.0, 0.4, 0.0),
+        outlet=Outlet(rate=fixed(120), shape="disc", radius=0.05, axis=(1.0, 0.06, 0.0), spread=5, limit=500),
+        birth=replace(begun.birth, lifetime=between(0.35, 0.6), speed=between(5.5, 8.0), size=between(0.35, 0.6), aspect=1.0,
+                      angle=between(-180, 180), spin=between(-120, 120)),
+        life=replace(begun.life, size=curve((0, 0.25), (0.35, 0.9), (1, 1.5))),
+        forces=Forces(gravity=(0, 3.0, 0), drag=2.6, turbulence=1.6, eddy=0.5, drift=(2.0, 0.5, 0)),
+    )  # fmt: skip
+
+
+def fire_ring() -> Layer:
+    begun = flame()
+    return replace(
+        begun, name="ring of fire",
+        outlet=Outlet(rate=fixed(150), shape="disc", radius=0.9, fill=0.0, even=True, spread=10, limit=600),
+        birth=replace(begun.birth, size=between(0.3, 0.55), lifetime=between(0.45, 0.9)),
+    )  # fmt: skip
+
+
+def snow() -> Layer:
+    return Layer(
+        name="snow",
+        place=(0.0, 3.2, 0.0),
+        outlet=Outlet(rate=fixed(150), shape="box", extent=(6.0, 0.2, 5.0), axis=(0.15, -1.0, 0.0), spread=14, limit=1500),
+        birth=Birth(
+            lifetime=between(4.5, 6.5), speed=between(0.5, 0.9), size=between(0.018, 0.05), angle=between(-180, 180),
+            spin=between(-60, 60), tint=Tints(first=(0.82, 0.88, 0.95), second=(1.0, 1.0, 1.0)), opacity=between(0.5, 0.95),
+        ),
+        life=Life(opacity=curve((0, 0), (0.08, 1), (0.9, 1), (1, 0))),
+        forces=Forces(drag=0.6, wind=(0.3, -0.55, 0), turbulence=0.35, eddy=1.2),
+        contact=Contact(meets="stick", radius=0.0),
+        look=Look(picture="library:flakes", columns=2, rows=2, play="one at random", blend="alpha", soft=0.02),
+    )  # fmt: skip
+
+
+def ash() -> Layer:
+    begun = snow()
+    return replace(
+        begun, name="falling ash",
+        outlet=replace(begun.outlet, rate=fixed(45)),
+        birth=replace(begun.birth, size=between(0.014, 0.045), tint=Tints(first=(0.09, 0.085, 0.08), second=(0.3, 0.28, 0.27)),
+                      spin=between(-200, 200)),
+        forces=Forces(drag=0.7, wind=(0.15, -0.4, 0), turbulence=0.6, eddy=0.9),
+    )  # fmt: skip
+
+
+def rain() -> tuple[Layer, ...]:
+    splash = Layer(
+        id="0000000000000002", name="rain splashes",
+        outlet=Outlet(rate=fixed(0), shape="point", limit=900),
+        birth=Birth(
+            lifetime=between(0.2, 0.32), speed=fixed(0), size=between(0.07, 0.15), aspect=0.7,
+            tint=Tints(first=(0.5, 0.62, 0.7), second=(0.7, 0.8, 0.86)), opacity=between(0.35, 0.7),
+        ),
+        life=Life(size=curve((0, 0.5), (1, 1.1)), opacity=curve((0, 1), (0.5, 0.7), (1, 0))),
+        look=Look(picture="library:splash", columns=4, rows=4, play="over life", blend="alpha", facing="upright",
+                  pivot=-1.0, soft=0.02),
+    )  # fmt: skip
+    drop = Layer(
+        id="0000000000000001", name="rain",
+        place=(0.0, 4.0, 0.0),
+        outlet=Outlet(rate=fixed(420), shape="box", extent=(6.0, 0.3, 5.0), axis=(0.06, -1.0, 0.0), spread=1.5, limit=1500),
+        birth=Birth(
+            lifetime=fixed(1.2), speed=between(7.5, 9.5), size=between(0.008, 0.014),
+            tint=Tints(first=(0.45, 0.58, 0.66), second=(0.7, 0.8, 0.86)), opacity=between(0.3, 0.65),
+        ),
+        life=Life(opacity=curve((0, 0), (0.06, 1), (1, 1))),
+        contact=Contact(meets="end", radius=0.0),
+        offspring=Offspring(rules=(Rule(when="touches", layer="0000000000000002", count=fixed(1), chance=0.8),)),
+        look=Look(picture="library:streak", blend="alpha", facing="along motion", streak=0.03, soft=0.0),
+    )  # fmt: skip
+    return splash, drop
+
+
+def ripples() -> Layer:
+    return Layer(
+        name="ripples",
+        place=(0.0, 0.01, 0.0),
+        outlet=Outlet(rate=fixed(9), shape="box", extent=(1.8, 0.0, 1.4), limit=60),
+        birth=Birth(
+            lifetime=between(0.9, 1.5), speed=fixed(0), size=between(0.4, 0.75),
+            tint=Tints(first=(0.3, 0.42, 0.48), second=(0.5, 0.62, 0.68)), opacity=between(0.3, 0.6),
+        ),
+        life=Life(size=curve((0, 0.05), (0.3, 0.5), (1, 1.0)), opacity=curve((0, 0), (0.1, 1), (1, 0))),
+        look=Look(picture="library:ring", blend="screen", facing="flat", soft=0.0),
+    )  # fmt: skip
+
+
+def glints() -> Layer:
+    return Layer(
+        name="glints",
+        place=(0.0, 0.6, 0.0),
+        outlet=Outlet(rate=fixed(26), shape="sphere", radius=0.45, fill=0.0, limit=120),
+        birth=Birth(
+            lifetime=between(0.25, 0.7), speed=fixed(0), size=between(0.05, 0.2), angle=between(-30, 30),
+            tint=Tints(first=(0.75, 0.9, 1.0), second=(1.0, 0.95, 0.8)), brightness=between(1.5, 5),
+        ),
+        life=Life(size=curve((0, 0), (0.3, 1), (1, 0)), opacity=curve((0, 0), (0.25, 1), (0.7, 1), (1, 0))),
+        look=Look(picture="library:glint", blend="additive", soft=0.0),
+    )  # fmt: skip
+
+
+def swarm() -> Layer:
+    return Layer(
+        name="ribbon swarm",
+        place=(0.0, 0.7, 0.0),
+        outlet=Outlet(rate=fixed(9), shape="sphere", radius=0.5, aim="anywhere", limit=40),
+        birth=Birth(
+            lifetime=between(1.8, 2.8), speed=between(0.6, 1.2), size=between(0.03, 0.06), around=between(0.6, 1.4),
+            tint=Tints(first=(0.3, 0.8, 1.0), second=(0.5, 1.0, 0.8)), brightness=between(1.5, 3),
+        ),
+        life=Life(opacity=curve((0, 0), (0.2, 1), (0.7, 1), (1, 0))),
+        forces=Forces(drag=0.8, turbulence=1.6, eddy=0.6, more=(Attractor(strength=fixed(4.0)),)),
+        look=Look(drawn_as="ribbon", picture="library:streak", blend="additive"),
+    )  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Start:
+    """A starting point. use : what it is for. make : its layers, in the order in which they are drawn."""
+
+    use: str
+    help: str
+    make: Callable[[], tuple[Layer, ...]]
+    words: tuple[str, ...] = ()
+
+
+def _alone(use: str, help_: str, make: Callable[[], Layer], *words: str) -> Start:
+    return Start(use, help_, lambda: (make(),), words)
+
+
+STARTS: dict[str, Start] = {
+    "flame": _alone("fire", "Tongues that rise, thin and tear.", flame, "fire"),
+    "candle flame": _alone("fire", "One small steady flame.", candle, "wick", "torch"),
+    "jet of fire": _alone(
+        "fire", "Fire under pressure, driven along an axis.", jet, "flamethrower", "burner", "nozzle"
+    ),
+    "ring of fire": _alone("fire", "Tongues around a circle.", fire_ring, "circle"),
+    "sparks": _alone("fire", "Hot grains that curl, fall and cool.", sparks, "embers"),
+    "smoke": _alone("smoke", "Slow soft puffs that swell and fade.", smoke, "puff"),
+    "mist": _alone("smoke", "Large soft cards that creep over the ground.", mist, "fog"),
+    "rain with splashes": Start("weather", "Streaks that splash where they touch.", rain, ("rain", "storm")),
+    "snow": _alone("weather", "Flakes that drift and lie.", snow, "winter"),
+    "falling ash": _alone("weather", "Dark flakes that turn as they fall.", ash, "soot"),
+    "drops": _alone("impact", "A fountain that falls and bounces.", drops, "water", "fountain"),
+    "flash": _alone("impact", "A burst of light, gone in a fifth of a second.", flash, "explosion"),
+    "shards": _alone("impact", "Glass that flies, tumbles and comes to rest.", shards, "debris", "glass"),
+    "shell": _alone("energy", "A veil of light that dissolves as it rises.", shell, "shield"),
+    "arc": _alone("energy", "A beam that jumps and branches.", arc, "lightning", "bolt", "beam"),
+    "ripples": _alone("ground", "Rings that widen on a wet ground.", ripples, "puddle", "water"),
+    "glints": _alone("glitter", "Stars of light on the surface of a sphere.", glints, "sparkle", "magic"),
+    "ribbon swarm": _alone("ribbon", "Strips of light that circle a point.", swarm, "trail"),
+    "empty": _alone("other", "A soft dot and nothing else: no forces, no colours.", empty, "blank"),
 }
-"""Starting points by name: what each is, and its maker."""
+"""Starting points by name."""
 
 
 def started(name: str) -> Layer:
-    """A new layer from a starting point, with an id of its own."""
-    return replace(STARTS[name][1](), id=new_id())
+    """The first layer of a starting point, with an id of its own."""
+    return fresh(STARTS[name].make())[0]

@@ -17,9 +17,9 @@ from pale_ember.core.effect import edit
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import theme
-from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.layers.row import NAMES, ROW, RULER, paint_playhead
-from pale_ember.studio.layers.table import LayerTable, add_starts
+from pale_ember.studio.layers.starts import Previews, StartCards
+from pale_ember.studio.layers.table import LayerTable
 
 
 class Ruler(QWidget):
@@ -79,6 +79,8 @@ class LayersPanel(QWidget):
         title.setFont(theme.font(theme.STRONG, theme.font().Weight.DemiBold))
         head.addWidget(title)
         self.table = LayerTable(desk)
+        self.table.start_asked.connect(self.open_starts)
+        self.previews = Previews()
         self.add_button = WordButton("", "Add a layer", icon="plus")
         self.add_button.setAccessibleName("add a layer")
         self.add_button.colour = theme.EMBER
@@ -111,10 +113,12 @@ class LayersPanel(QWidget):
             box = self.table.row_box(edit.index_of(self.desk.effect, self.desk.selection))
             self.area.ensureVisible(0, round(box.center().y()), 0, ROW // 2 + 1)
 
-    def open_starts(self) -> None:
-        menu = Menu(self)
-        add_starts(menu, self.table)
-        menu.open_at(self.add_button)
+    def open_starts(self) -> StartCards:
+        """Opens the starting points."""
+        cards = StartCards(self, self.previews)
+        cards.chosen.connect(self.table.add)
+        cards.open_beside(self.add_button)
+        return cards
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)

@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 import numpy as np
 from msgspec.structs import replace
-from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, QSize, Qt
+from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QContextMenuEvent,
     QDragEnterEvent,
@@ -18,24 +18,28 @@ from PyQt6.QtGui import (
     QPaintEvent,
     QPen,
 )
-from PyQt6.QtWidgets import QMenu, QWidget
+from PyQt6.QtWidgets import QInputDialog, QWidget
 
 from pale_ember.core.effect import edit
 from pale_ember.core.effect.model import Layer
-from pale_ember.core.effect.starts import STARTS, started
 from pale_ember.core.effect.tree import without_layer
 from pale_ember.core.simulate.rates import active_span
 from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.importing import dropped
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.own import keep_own
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.still import Held, Still
 from pale_ember.studio.layers.row import GRAB, MARGIN, NAMES, ROW, TOP, Shown, flows, paint_playhead, paint_row
+from pale_ember.studio.layers.starts import every_start
 
 
 class LayerTable(QWidget):
     """The rows, painted and driven here."""
+
+    start_asked = pyqtSignal()
+    """A layer is to be added."""
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -99,10 +103,20 @@ class LayerTable(QWidget):
     # Edits -----------------------------------------------------------------------------------------------------
 
     def add(self, start: str) -> None:
-        """Adds a layer from a starting point, drawn last, and selects it."""
-        layer = started(start)
-        self.desk.document.change(f"add {layer.name}", edit.with_layer(self.desk.effect, layer))
-        self.desk.select(layer.id)
+        """Adds the layers of a starting point, drawn last, and selects the one that spawns by itself."""
+        layers = edit.fresh(every_start()[start].make())
+        self.desk.document.change(f"add {start}", edit.with_layers(self.desk.effect, layers))
+        by_itself = [layer.id for layer in layers if layer.outlet.rate.most > 0 or layer.outlet.bursts]
+        self.desk.select([layers[0].id, *by_itself][-1])
+
+    def keep_own(self) -> None:
+        """Asks for a name, and keeps the selected layer as a starting point of the artist's own."""
+        layer = self.desk.layer
+        if layer is None:
+            return
+        name, ok = QInputDialog.getText(self, "A starting point of your own", "What is it called?", text=layer.name)
+        if ok and name.strip():
+            keep_own("layers", name.strip(), edit.fresh((layer,))[0])
 
     def duplicate(self) -> None:
         layer = self.desk.layer
@@ -284,8 +298,9 @@ class LayerTable(QWidget):
                 ("Delete\tDel", self.delete),
             ):
                 menu.addAction(text).triggered.connect(lambda _=False, do=do: do())
+            menu.addAction("Keep as a starting point…").triggered.connect(self.keep_own)
             menu.addSeparator()
-        add_starts(menu, self)
+        menu.addAction("Add a layer…").triggered.connect(self.start_asked)
         menu.open_at(event.globalPos())
 
     def select_beside(self, step: int) -> None:
@@ -384,11 +399,3 @@ class LayerTable(QWidget):
         )
         place = QRectF(box.left() + 24, box.top() + 22, NAMES - 60, 16)
         painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, state)
-
-
-def add_starts(menu: QMenu, table: LayerTable) -> None:
-    """Offers every starting point in a menu."""
-    for name, (text, _) in STARTS.items():
-        action = menu.addAction(f"Add {name}")
-        action.setToolTip(text)
-        action.triggered.connect(lambda _=False, name=name: table.add(name))

@@ -10,7 +10,6 @@ from typing import Any
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
-from pale_ember.core.effect.starts import STARTS
 from pale_ember.core.effect.values import Range
 from pale_ember.core.insight.search import Entry, Place, field_entries, ranked
 from pale_ember.core.insight.sentences import sentence
@@ -19,6 +18,7 @@ from pale_ember.studio.controls.finder import Finder
 from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.fields.subject import now_of
 from pale_ember.studio.kit.popups import on_screen
+from pale_ember.studio.layers.starts import every_start
 from pale_ember.studio.shell.files import demo_effects
 from pale_ember.studio.stage.transport import WAYS
 
@@ -88,9 +88,15 @@ def everything(window: Any) -> list[Entry]:
                 lambda shows=shows: desk.looking.look_at(shows),
             )
         )
-    for name, (text, _) in STARTS.items():
+    for name, start in every_start().items():
         entries.append(
-            Entry(f"add {name}", "starting point", ("new layer", "emitter"), text, lambda name=name: add(name))
+            Entry(
+                f"add {name}",
+                "starting point",
+                ("new layer", "emitter", *start.words),
+                start.help,
+                lambda name=name: add(name),
+            )
         )
     for path in demo_effects():
         opens = partial(window.files.open_copy, path)

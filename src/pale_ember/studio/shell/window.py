@@ -195,6 +195,12 @@ class Workbench(QMainWindow):
             Command(("F2",), "renames the layer", self.rename_layer, also=("name",)),
             Command(("H",), "hides or shows the layer", table.toggle_shown, also=("visibility", "mute")),
             Command(("A",), "solo: shows the layer alone, or with the others", table.toggle_solo, also=("isolate",)),
+            Command(
+                ("N",),
+                "adds a layer: starting points",
+                self.layers.open_starts,
+                also=("new layer", "emitter", "preset"),
+            ),
             Command(("Ctrl+D",), "duplicates the layer", table.duplicate, also=("copy", "clone")),
             Command(("Alt+Up",), "draws the layer earlier", lambda: table.move(-1)),
             Command(("Alt+Down",), "draws the layer later", lambda: table.move(1)),
@@ -410,4 +416,5 @@ class Workbench(QMainWindow):
         self.desk.player.pause()
         self._before.add("never")
         self.worker.stop()
+        self.layers.previews.stop()
         self.aside.end()
