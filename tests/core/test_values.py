@@ -4,6 +4,7 @@ import itertools
 import unittest
 
 import numpy as np
+from msgspec.structs import replace
 from scipy.interpolate import PchipInterpolator
 from scipy.ndimage import gaussian_filter1d
 
@@ -27,10 +28,22 @@ from pale_ember.core.effect.curves import (
 from pale_ember.core.effect.fields import fields_of, why_idle
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.starts import STARTS, started
-from pale_ember.core.effect.values import Curve, Key, Range, Slope, curve, fixed, gradient, sample_keys
+from pale_ember.core.effect.values import (
+    Curve,
+    Key,
+    Range,
+    Slope,
+    curve,
+    fixed,
+    from_lab,
+    gradient,
+    sample_keys,
+    to_lab,
+)
 from pale_ember.core.insight.sentences import sentence
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.library import PICTURES
+from pale_ember.core.texture.palettes import along, from_text
 from pale_ember.formats.pictures import library_picture
 from tests.examples import Birth, Burst, Forces, Life, Look, Outlet, drip, effect
 
@@ -146,6 +159,39 @@ class Turned(unittest.TestCase):
         inside = tuple(Key(at=a) for a in (0.0, 0.4, 0.6, 1.0))
         self.assertEqual([key.at for key in shifted(inside, {1, 2}, 0.1)], [0.0, 0.5, 0.7, 1.0])
         self.assertEqual([key.at for key in stretched(inside, {1, 2}, 0.4, 1.5)], [0.0, 0.4, 0.7, 1.0])
+
+    def test_gradients_mix_straight_or_evenly_to_the_eye(self):
+        two = gradient((0, (1.0, 0.0, 0.0)), (1, (0.0, 0.0, 1.0)))
+        seen = replace(two, between="perceptual")
+        np.testing.assert_allclose(two.at(np.array([0.5]))[0], (0.5, 0.0, 0.5))
+        ages = np.linspace(0, 1, 21)
+        np.testing.assert_allclose(seen.at(ages)[[0, -1]], [(1, 0, 0), (0, 0, 1)], atol=2e-4)
+        light = to_lab(seen.at(np.linspace(0, 1, 5)))[:, 0]
+        np.testing.assert_allclose(np.diff(light), np.diff(light)[0], atol=0.02)
+        # The published examples: X, Y, Z of D65 white and of 1, 0, 0 (in linear sRGB) have lightness 1 and 0.45.
+        self.assertAlmostEqual(float(to_lab(np.ones((1, 3)))[0, 0]), 1.0, places=3)
+        self.assertAlmostEqual(float(to_lab(np.array([[0.0, 0.0, 1.0]]))[0, 0]), 0.452, places=3)
+        bright = np.array([[12.0, 0.5, 3.0]])
+        np.testing.assert_allclose(from_lab(to_lab(bright)), bright, rtol=1e-5)
+
+    def test_colours_are_read_from_svg_lists_and_pictures(self):
+        svg = (
+            '<svg xmlns="http://www.w3.org/2000/svg"><linearGradient id="a"><stop offset="0%" style="stop-color: #ff0000"/>'
+            '<stop offset="50%" stop-color="#0f0"/><stop offset="1" stop-color="#0000ff"/></linearGradient></svg>'
+        )
+        made = from_text(svg)
+        self.assertEqual([stop.at for stop in made.stops], [0.0, 0.5, 1.0])
+        self.assertEqual(made.stops[1].colour, (0.0, 1.0, 0.0))
+        self.assertEqual([stop.at for stop in from_text("255 0 0 red\n0 0 0\n").stops], [0.0, 1.0])
+        self.assertEqual(len(from_text("#fff, #000 #123456").stops), 3)
+        for text in ("", "#fff", "<svg><stop", "<!DOCTYPE x><svg><stop/></svg>", "300 1 1\n2 2 2", "12 13"):
+            self.assertIsNone(from_text(text), text)
+        ages = np.linspace(0, 1, 256)
+        painted = np.zeros((8, 256, 3))
+        painted[2] = gradient((0, (1.0, 0.8, 0.1)), (0.3, (0.5, 0.1, 0.0)), (1, (0.0, 0.0, 0.2))).at(ages)
+        found = along(painted, (0.0, 2 / 7), (1.0, 2 / 7))
+        self.assertLessEqual(len(found.stops), 6)
+        np.testing.assert_allclose(found.at(ages), painted[2], atol=0.03)
 
     def test_a_curve_is_fitted_through_points_with_few_keys(self):
         x = np.linspace(0.0, 1.0, 201)

@@ -21,7 +21,7 @@ from pale_ember.core.texture.heat import black_body, cooling
 from pale_ember.studio.controls.arithmetic import NotANumber, number_from, range_from, shown_number
 from pale_ember.studio.controls.colour import ColourPicker, TintsEdit, colour_from
 from pale_ember.studio.controls.curves import CurveLane
-from pale_ember.studio.controls.gradients import COOLINGS, GradientLane
+from pale_ember.studio.controls.gradients import COOLINGS, PALETTES, GradientLane
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.controls.view import round_step
 from pale_ember.studio.fields.row import editor_for
@@ -353,6 +353,31 @@ class LaneEditors(unittest.TestCase):
             with mock.patch.object(QInputDialog, "getText", return_value=(text, True)):
                 lane._ask_heat()
             self.assertEqual(lane.points[-1].colour, left)
+
+    def test_colours_come_from_svg_lists_pictures_and_the_window_and_go_out_again(self):
+        from pale_ember.studio.kit.clipboard import clipboard_text, copy_text
+
+        lane = self.lane("colour", gradient((0, (1.0, 0.2, 0.0)), (0.4, (0.2, 0.2, 0.2)), (1, (0.0, 0.0, 1.0))))
+        before = lane.points
+        for name, text in (("Copy as SVG", "<linearGradient"), ("Copy as a list of colours", "#0000ff")):
+            menu = QMenu()
+            lane.lane_actions(menu)
+            next(action for action in menu.actions() if action.text() == name).trigger()
+            self.assertIn(text, clipboard_text())
+            lane.take_colours(PALETTES["sea glass"])
+            self.assertTrue(lane.paste())
+            for old, new in zip(before, lane.points, strict=True):
+                np.testing.assert_allclose(new.colour, old.colour, atol=0.004)
+        copy_text("rgb nonsense")
+        self.assertFalse(lane.paste())
+        lane.show_product(np.linspace(0, 1, 33)[:, None] * np.ones(3))
+        lane.flip_mixing()
+        self.assertEqual(lane.value.between, "perceptual")
+        lane.grab()
+        dropper = lane.take_from_window(0)
+        QTest.mouseClick(dropper, LEFT, pos=QPoint(round(lane.x_at(0.97)), round(lane._bar().center().y())))
+        self.assertGreater(lane.points[0].colour[2], 0.8)
+        self.assertLess(lane.points[0].colour[0], 0.1)
 
     def test_a_large_lane_has_a_grid_of_round_values_and_keeps_its_keys_where_they_are(self):
         for rough, step in ((0.26, 0.2), (0.4, 0.5), (7.0, 5.0), (80.0, 100.0), (0.013, 0.01)):

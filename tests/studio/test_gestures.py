@@ -80,9 +80,9 @@ class Gestures(ByHand):
         hands = self.hands
         hands.start("empty")
         life = self.window.story.bodies["life"]
-        life.add_everyday("size")
-        hands.wait()
         hands.gestures = 0
+        hands.click(life.adder)
+        hands.key("Return")
         lane = life.lanes["size"]
 
         def at(age, value):

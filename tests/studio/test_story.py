@@ -1,9 +1,14 @@
 """The story: a sentence is an editor, only rows that matter stand, and all others are a word away."""
 
+import os
+import tempfile
+import time
 import unittest
+from unittest import mock
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QInputDialog
 
 from pale_ember.core.effect.chapters import CHAPTERS
 from pale_ember.core.effect.edit import value_at, with_value
@@ -164,6 +169,69 @@ class Standing(driven.Window):
                 self.window.document.change("back", with_value(self.effect, ("layers", 0), layer))
                 reached += 1
         self.assertGreater(reached, 100)
+
+
+class Several(driven.Window):
+    def test_an_edit_goes_to_all_that_are_chosen_and_a_trim_is_one_step(self):
+        first, second = self.layer(0).id, self.layer(1).id
+        table = self.window.layers.table
+        self.window.desk.select(first)
+        row = QPoint(70, int(table.row_box(1).center().y()))
+        QTest.mouseClick(table, LEFT, Qt.KeyboardModifier.ControlModifier, row)
+        self.assertEqual(self.window.desk.chosen, (second, first))
+        steps = len(self.window.document.past)
+        self.field("birth", "spin").editor._both_typed(10, 20)
+        self.assertEqual([layer.birth.spin for layer in self.effect.layers[:2]], [between(10.0, 20.0)] * 2)
+        self.assertNotEqual(self.layer(2).birth.spin, between(10.0, 20.0))
+        self.assertEqual(len(self.window.document.past), steps + 1)
+        size = [layer.birth.size for layer in self.effect.layers]
+        word = self.window.layers.trims.words["size"]
+        self.drag(word, QPoint(5, 8), QPoint(60, 8))
+        grown = [layer.birth.size.high / before.high for layer, before in zip(self.effect.layers, size, strict=True)]
+        self.assertGreater(grown[0], 1.2)
+        self.assertEqual((round(grown[0], 3), grown[2]), (round(grown[1], 3), 1.0))
+        self.assertEqual((len(self.window.document.past), word.told), (steps + 2, "size"))
+        self.window.undo()
+        self.assertEqual([layer.birth.size for layer in self.effect.layers], size)
+        QTest.mouseClick(table, LEFT, pos=row)
+        self.assertEqual(self.window.desk.chosen, (second,))
+
+    def test_a_wider_shape_offers_to_keep_the_density(self):
+        offer = self.window.story.chapters["outlet"].offer
+        rate, radius = self.layer(0).outlet.rate.high, self.layer(0).outlet.radius
+        self.field("outlet", "radius").editor.set_by_hand(radius * 2)
+        self.assertTrue(offer.isVisible())
+        QTest.mouseClick(offer, LEFT)
+        self.assertAlmostEqual(self.layer(0).outlet.rate.high, rate * 4)
+        self.assertFalse(offer.isVisible())
+
+    def test_a_layer_is_kept_as_ones_own_and_cards_are_found_by_words(self):
+        with (
+            tempfile.TemporaryDirectory() as home,
+            mock.patch.dict(os.environ, XDG_DATA_HOME=home, XDG_CACHE_HOME=home),
+        ):
+            with mock.patch.object(QInputDialog, "getText", return_value=("lamp smoke", True)):
+                self.window.layers.table.keep_own()
+            cards = self.window.layers.open_starts()
+            self.assertGreaterEqual(len(cards.cards.starts), 31)
+            self.assertEqual(next(iter(cards.cards.starts)), "lamp smoke")
+            QTest.keyClicks(cards.words, "lightning")
+            self.assertEqual(next(iter(cards.cards.starts)), "arc")
+            self.assertTrue(self.wait_for(lambda: "arc" in cards.previews.pictures))
+            cards.grab()
+            cards.words.setText("lamp smoke")
+            QTest.keyClick(cards, Qt.Key.Key_Return)
+            self.assertEqual(len(self.effect.layers), 4)
+            self.assertNotEqual(self.layer(3).id, self.layer(0).id)
+            self.assertEqual(self.layer(3).birth, self.layer(0).birth)
+            cards.previews.stop()
+
+    def wait_for(self, done, seconds=40):
+        end = time.monotonic() + seconds
+        while not done() and time.monotonic() < end:
+            self.qt.processEvents()
+            time.sleep(0.01)
+        return done()
 
 
 class Room(driven.Window):

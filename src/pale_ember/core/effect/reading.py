@@ -266,6 +266,8 @@ def plain(value: Any) -> Any:
         fields = {name: plain(getattr(value, name)) for name in value.__struct_fields__ if name != "unknown"}
         if isinstance(value, Range) and not value.choices:
             del fields["choices"]
+        if isinstance(value, Gradient) and value.between == "linear":
+            del fields["between"]
         if isinstance(value, Tints) and value.gradient is None:
             del fields["gradient"]
         if isinstance(value, Key) and value.slope == Slope():

@@ -144,18 +144,51 @@ class Stop(Part, frozen=True):
     colour: Annotated[Colour, Field("colour", "Linear red, green and blue.", least=0, colour=True)] = (1.0, 1.0, 1.0)
 
 
+_LMS = np.array([
+    [0.4122214708, 0.5363325363, 0.0514459929], [0.2119034982, 0.6806995451, 0.1073969566],
+    [0.0883024619, 0.2817188376, 0.6299787005],
+])  # fmt: skip
+_LAB = np.array([
+    [0.2104542553, 0.7936177850, -0.0040720468], [1.9779984951, -2.4285922050, 0.4505937099],
+    [0.0259040371, 0.7827717662, -0.8086757660],
+])  # fmt: skip
+"""From linear sRGB to the eye's three receptors, and from their cube roots to lightness and two hues (B. Ottosson, A
+perceptual color space for image processing, 2020)."""
+
+
+def to_lab(colours: np.ndarray) -> np.ndarray:
+    """(n, 3) linear colours as lightness and two hues in which equal steps look equal. float64."""
+    return np.cbrt(colours @ _LMS.T) @ _LAB.T
+
+
+def from_lab(seen: np.ndarray) -> np.ndarray:
+    """(n, 3) such values as linear colours, none less than nothing. float64."""
+    return np.maximum((seen @ np.linalg.inv(_LAB).T) ** 3 @ np.linalg.inv(_LMS).T, 0.0)
+
+
 class Gradient(Part, frozen=True):
-    """A colour over age, straight in linear light between its stops."""
+    """A colour over age, between its stops straight in linear light, or evenly as the eye sees it."""
 
     one_value: ClassVar[bool] = True
     stops: Annotated[tuple[Stop, ...], Field("stops", "The colours, by age.")] = (Stop(),)
+    between: Annotated[
+        Literal["linear", "perceptual"],
+        Field("between", "How one colour becomes the next.",
+              options=("Straight in linear light, as light mixes.", "Evenly as the eye sees it.")),
+    ] = "linear"  # fmt: skip
+
+    def at(self, ages: np.ndarray) -> np.ndarray:
+        """(n, 3) float64, the colours at ages (n,)."""
+        at = [stop.at for stop in self.stops]
+        colours = np.array([stop.colour for stop in self.stops], float)
+        if self.between == "perceptual":
+            colours = to_lab(colours)
+        mixed = np.stack([np.interp(ages, at, colours[:, c]) for c in range(3)], axis=1)
+        return from_lab(mixed) if self.between == "perceptual" else mixed
 
     def table(self) -> np.ndarray:
         """(SAMPLES, 3) float32, the colour at evenly spaced ages from 0 to 1."""
-        ages = np.linspace(0.0, 1.0, SAMPLES)
-        at = [stop.at for stop in self.stops]
-        colours = np.array([stop.colour for stop in self.stops])
-        return np.stack([np.interp(ages, at, colours[:, c]) for c in range(3)], axis=1).astype(np.float32)
+        return self.at(np.linspace(0.0, 1.0, SAMPLES)).astype(np.float32)
 
 
 class Tints(Part, frozen=True):

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import re
+from pathlib import Path
 
 import numpy as np
+from msgspec.structs import replace
 from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, Qt
 from PyQt6.QtGui import (
+    QColor,
     QIcon,
     QLinearGradient,
     QMouseEvent,
@@ -16,16 +19,26 @@ from PyQt6.QtGui import (
     QPixmap,
     QPolygonF,
 )
-from PyQt6.QtWidgets import QInputDialog, QMenu
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMenu
 
 from pale_ember.core.effect.fields import Declared
-from pale_ember.core.effect.values import Gradient, Stop
+from pale_ember.core.effect.values import Gradient, Stop, gradient
 from pale_ember.core.texture.heat import cooling
+from pale_ember.core.texture.palettes import from_text, to_palette, to_svg
+from pale_ember.formats.pictures import PictureError, read_picture
+from pale_ember.studio.controls.along import AlongPicture
 from pale_ember.studio.controls.colour import open_picker, screen_colour
+from pale_ember.studio.controls.eyedropper import Eyedropper
 from pale_ember.studio.controls.lanes import REACH, Lane
 from pale_ember.studio.controls.typed import refuse
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.clipboard import clipboard_text, copy_text
+from pale_ember.studio.kit.settings import last_folder
 from pale_ember.studio.kit.still import Held
+
+_PRODUCT = 5
+"""Pixels of the strip that shows what the stage makes of it."""
+_FILES = "Pictures (*.png *.tga *.webp *.exr *.dds)"
 
 COOLINGS = {
     "candle": (1950.0, 1100.0), "wood fire": (1800.0, 850.0), "furnace": (2600.0, 1000.0), "white hot": (6500.0, 1500.0),
@@ -34,14 +47,32 @@ COOLINGS = {
 """Heat that is often wanted: from and to, in kelvin."""
 
 
+PALETTES: dict[str, Gradient] = {
+    "kiln fire": gradient((0, (1.0, 0.92, 0.75)), (0.2, (1.0, 0.7, 0.36)), (0.5, (0.95, 0.3, 0.09)), (1, (0.2, 0.012, 0.006))),
+    "cold flame": gradient((0, (0.8, 0.95, 1.0)), (0.3, (0.25, 0.6, 1.0)), (0.7, (0.06, 0.14, 0.6)), (1, (0.01, 0.02, 0.12))),
+    "smoke out of fire": gradient((0, (3.0, 1.1, 0.35)), (0.2, (0.9, 0.6, 0.45)), (0.5, (0.35, 0.34, 0.34)), (1, (0.2, 0.2, 0.21))),
+    "sea glass": gradient((0, (0.75, 1.0, 0.92)), (0.5, (0.22, 0.75, 0.62)), (1, (0.02, 0.2, 0.2))),
+    "ember": gradient((0, (1.0, 0.6, 0.25)), (0.6, (0.8, 0.12, 0.02)), (1, (0.06, 0.008, 0.004))),
+    "eel light": gradient((0, (0.9, 0.95, 1.0)), (0.4, (0.5, 0.6, 1.0)), (1, (0.15, 0.05, 0.5))),
+    "rust to ash": gradient((0, (0.5, 0.16, 0.05)), (0.5, (0.2, 0.13, 0.1)), (1, (0.1, 0.1, 0.1))),
+}  # fmt: skip
+"""Colours to begin with, by name."""
+
+
+def _slope(colours: Gradient, box: QRectF) -> QLinearGradient:
+    """A gradient as the screen shows it, from left to right in a box."""
+    slope = QLinearGradient(box.topLeft(), box.topRight())
+    ages = np.linspace(0, 1, 33)
+    for age, colour in zip(ages.tolist(), colours.at(ages).tolist(), strict=True):
+        slope.setColorAt(age, screen_colour(tuple(colour)))
+    return slope
+
+
 def _striped(colours: Gradient) -> QIcon:
     """A small picture of a gradient, for a menu."""
     pixmap = QPixmap(40, 20)
     painter = QPainter(pixmap)
-    slope = QLinearGradient(0, 0, 40, 0)
-    for stop in colours.stops:
-        slope.setColorAt(stop.at, screen_colour(stop.colour))
-    painter.fillRect(pixmap.rect(), slope)
+    painter.fillRect(pixmap.rect(), _slope(colours, QRectF(pixmap.rect())))
     painter.end()
     return QIcon(pixmap)
 
@@ -53,14 +84,18 @@ class GradientLane(Lane):
 
     def __init__(self, declared: Declared, height: int = 40) -> None:
         super().__init__(declared, height)
+        self.product: np.ndarray | None = None
 
     def colour_at(self, age: float) -> tuple[float, float, float]:
-        at = [stop.at for stop in self.points]
-        colours = np.array([stop.colour for stop in self.points])
-        return tuple(round(float(np.interp(age, at, colours[:, c])), 5) for c in range(3))  # type: ignore[return-value]
+        return tuple(round(part, 5) for part in self.value.at(np.array([age]))[0].tolist())  # type: ignore[union-attr,return-value]
 
     def _bar(self) -> QRectF:
-        return self.box().adjusted(0, 0, 0, -12)
+        return self.box().adjusted(0, _PRODUCT + 2 if self.product is not None else 0, 0, -12)
+
+    def show_product(self, colours: np.ndarray | None) -> None:
+        """Shows above the stops what the stage makes of colour, brightness and opacity: (n, 3) coded, 0 to 1, by age."""
+        self.product = colours
+        self.update()
 
     def point_near(self, at: QPointF) -> int | None:
         if not self.box().adjusted(-8, 0, 8, 6).contains(at) or at.y() < self._bar().center().y():
@@ -92,6 +127,11 @@ class GradientLane(Lane):
             self.pick_colour(self.selected)
 
     def lane_actions(self, menu: QMenu) -> None:
+        shapes = menu.addMenu("Give it colours")
+        for name, colours in PALETTES.items():
+            shapes.addAction(_striped(colours), name).triggered.connect(
+                lambda _=False, colours=colours: self.take_colours(colours)
+            )
         hot = menu.addMenu("Give it the colours of heat")
         for name, (first, last) in COOLINGS.items():
             colours = cooling(first, last)
@@ -99,9 +139,50 @@ class GradientLane(Lane):
             action.triggered.connect(lambda _=False, colours=colours: self.take_colours(colours))
         hot.addSeparator()
         hot.addAction("from … to … kelvin").triggered.connect(self._ask_heat)
+        menu.addAction("Take it from a picture…").triggered.connect(self.ask_picture)
+        menu.addAction("Copy as SVG").triggered.connect(lambda: copy_text(to_svg(self._now())))
+        menu.addAction("Copy as a list of colours").triggered.connect(lambda: copy_text(to_palette(self._now())))
+        mixing = menu.addAction("Mix evenly to the eye")
+        mixing.setToolTip("Between two stops colours go as the eye sees them, not straight in linear light.")
+        mixing.setCheckable(True)
+        mixing.setChecked(self._now().between == "perceptual")
+        mixing.triggered.connect(self.flip_mixing)
+
+    def _now(self) -> Gradient:
+        return replace(self.value, stops=self.points)  # type: ignore[return-value]
+
+    def flip_mixing(self) -> None:
+        """Mixes evenly to the eye, or straight in linear light."""
+        self.value = replace(self._now(), between="linear" if self._now().between == "perceptual" else "perceptual")
+        self.update()
+        self.edited.emit(self.value, None)
+
+    def ask_picture(self) -> None:
+        """Takes colours from a picture along a line."""
+        path, _ = QFileDialog.getOpenFileName(self, "Colours from a picture", str(last_folder()), _FILES)
+        if not path:
+            return
+        try:
+            pixels = read_picture(Path(path))
+        except PictureError as error:
+            refuse(self, Path(path).name, str(error))
+            return
+        dialog = AlongPicture(self, pixels)
+        if dialog.exec():
+            self.take_colours(dialog.gradient())
+
+    def paste(self) -> bool:
+        """Takes a copied gradient, an SVG's, or a list of colours."""
+        if super().paste():
+            return True
+        made = from_text(clipboard_text())
+        if made is not None:
+            self.take_colours(made)
+        return made is not None
 
     def take_colours(self, colours: Gradient) -> None:
         self.select(None)
+        self.value = replace(self._now(), between=colours.between)
         self.tell(colours.stops)
 
     def _ask_heat(self) -> None:
@@ -123,11 +204,18 @@ class GradientLane(Lane):
 
     def point_actions(self, menu: QMenu, index: int) -> None:
         menu.addAction("Pick its colour…").triggered.connect(lambda: self.pick_colour(index))
+        menu.addAction("Take its colour from the window").triggered.connect(lambda: self.take_from_window(index))
+
+    def take_from_window(self, index: int) -> Eyedropper:
+        """Lets the artist point at a colour anywhere in the window."""
+        return Eyedropper(self.window() or self, lambda colour: self.set_point(index, colour=colour))
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._still.paint(painter, (Held(self.value), self.selected, self.hasFocus()), self._paint_bar)
+        self._still.paint(
+            painter, (Held(self.value), Held(self.product), self.selected, self.hasFocus()), self._paint_bar
+        )
         if len(self.ages):
             y = self._bar().bottom() + 2
             painter.setPen(QPen(theme.GLASS, 2.6, cap=Qt.PenCapStyle.RoundCap))
@@ -136,12 +224,18 @@ class GradientLane(Lane):
     def _paint_bar(self, painter: QPainter) -> None:
         self.paint_label(painter)
         bar = self._bar()
-        slope = QLinearGradient(bar.topLeft(), bar.topRight())
-        for age in np.linspace(0, 1, 33):
-            slope.setColorAt(float(age), screen_colour(self.colour_at(float(age))))
+        slope = _slope(self._now(), bar)
         painter.setPen(QPen(theme.LINE, 1))
         painter.setBrush(slope)
         painter.drawRoundedRect(bar, 4, 4)
+        if self.product is not None:
+            strip = QRectF(bar.left(), bar.top() - _PRODUCT - 2, bar.width(), _PRODUCT)
+            shown = QLinearGradient(strip.topLeft(), strip.topRight())
+            for k, colour in enumerate(self.product.tolist()):
+                shown.setColorAt(k / max(len(self.product) - 1, 1), QColor.fromRgbF(*colour))
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(shown)
+            painter.drawRoundedRect(strip, 2, 2)
         for i, stop in enumerate(self.points):
             at = QPointF(self.x_at(stop.at), bar.bottom() + 6)
             painter.setPen(QPen(theme.EMBER if i == self.selected else theme.BONE, 1.5))

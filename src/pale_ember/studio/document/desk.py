@@ -51,6 +51,8 @@ class Desk(QObject):
         self.shelf = Shelf(document.folder)
         self.looking = Looking(document)
         self.selection = document.effect.layers[0].id if document.effect.layers else ""
+        self._beside: tuple[str, ...] = ()
+        """What is chosen besides the selected layer."""
         self._left = ""
         """The layer that was selected before."""
         self.fired: tuple[Fired, ...] = ()
@@ -68,13 +70,29 @@ class Desk(QObject):
         return layer_of(self.document.effect, self.selection)
 
     @property
+    def chosen(self) -> tuple[str, ...]:
+        """The ids of all layers that an edit is for: the selected one first, then those chosen besides."""
+        return (self.selection, *(other for other in self._beside if layer_of(self.effect, other) is not None))
+
+    def choose_also(self, identity: str) -> None:
+        """Takes a layer into what is chosen, or out of it; what is taken in last is the one that is shown."""
+        self.document.end_stroke()
+        others = tuple(other for other in self.chosen if other != identity)
+        if identity in self.chosen:
+            if others:
+                self.selection, self._beside = others[0], others[1:]
+        else:
+            self._left, self.selection, self._beside = self.selection, identity, others
+        self.selected.emit()
+
+    @property
     def folder(self) -> Path | None:
         return self.document.folder
 
     def select(self, identity: str) -> None:
-        if identity != self.selection:
+        if identity != self.selection or self._beside:
             self.document.end_stroke()
-            self._left, self.selection = self.selection, identity
+            self._left, self.selection, self._beside = self.selection, identity, ()
             self.selected.emit()
 
     def fire(self, layer: str, key: int, parent: str = "") -> None:

@@ -5,12 +5,23 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from pale_ember.core.effect.edit import Path, layer_of, value_at, with_value
-from pale_ember.core.effect.fields import declared_at, why_idle
+from pale_ember.core.effect.edit import Path, index_of, layer_of, value_at, with_value
+from pale_ember.core.effect.fields import Part, declared_at, why_idle
 from pale_ember.core.effect.model import Layer, Stage
 from pale_ember.core.insight.search import Place
 from pale_ember.core.insight.sentences import value_told
 from pale_ember.studio.document.desk import Desk, Target
+
+
+def _has(layer: Layer, path: Path, value: object) -> bool:
+    """Whether a layer has a place for a value at a path; another layer's list of parts is its own."""
+    if value and isinstance(value, tuple) and isinstance(value[0], Part):
+        return False
+    try:
+        value_at(layer, path)
+    except (IndexError, AttributeError):
+        return False
+    return True
 
 
 class OfLayer:
@@ -30,13 +41,20 @@ class OfLayer:
             self.changer()(name, path, value, stroke)
 
     def changer(self) -> Callable[..., None]:
-        """Changes fields of the layer that is selected now, though another may be by then."""
-        identity, desk = self.desk.selection, self.desk
+        """Changes fields of the layers that are chosen now, though others may be by then. Of several, those change that
+        have what stands at the path."""
+        chosen, desk = self.desk.chosen, self.desk
 
         def change(name: str, path: Path, value: object, stroke: object = None) -> None:
-            layer = layer_of(desk.effect, identity)
-            if layer is not None:
-                desk.document.change_layer(f"{layer.name}: {name}", identity, path, value, stroke)
+            effect, names = desk.effect, []
+            for identity in chosen:
+                layer = layer_of(effect, identity)
+                if layer is not None and (identity == chosen[0] or _has(layer, path, value)):
+                    effect = with_value(effect, ("layers", index_of(effect, identity), *path), value)
+                    names.append(layer.name)
+            if names:
+                whose = names[0] if len(names) == 1 else f"{len(names)} layers"
+                desk.document.change(f"{whose}: {name}", effect, stroke)
 
         return change
 

@@ -20,6 +20,7 @@ from pale_ember.studio.kit import theme
 from pale_ember.studio.layers.row import NAMES, ROW, RULER, paint_playhead
 from pale_ember.studio.layers.starts import Previews, StartCards
 from pale_ember.studio.layers.table import LayerTable
+from pale_ember.studio.layers.trims import TrimRow
 
 
 class Ruler(QWidget):
@@ -99,6 +100,8 @@ class LayersPanel(QWidget):
         column.addWidget(area, 1)
         self.foot = QVBoxLayout()
         self.foot.setContentsMargins(10, 2, 12, 4)
+        self.trims = TrimRow(desk)
+        self.foot.addWidget(self.trims)
         column.addLayout(self.foot)
         self.desk = desk
         desk.selected.connect(lambda: QTimer.singleShot(0, self.show_selected))

@@ -128,7 +128,11 @@ class LayerTable(QWidget):
     def delete(self) -> None:
         layer = self.desk.layer
         if layer is not None:
-            self.desk.document.change(f"delete {layer.name}", without_layer(self.desk.effect, layer.id))
+            effect, chosen = self.desk.effect, self.desk.chosen
+            for identity in chosen:
+                effect = without_layer(effect, identity)
+            what = layer.name if len(chosen) == 1 else f"{len(chosen)} layers"
+            self.desk.document.change(f"delete {what}", effect)
 
     def move(self, places: int) -> None:
         layer = self.desk.layer
@@ -180,6 +184,9 @@ class LayerTable(QWidget):
             return
         self._stroke = object()
         index = self.row_at(at.y())
+        if index is not None and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.desk.choose_also(self.desk.effect.layers[index].id)
+            return
         if index is None:
             return
         layer = self.desk.effect.layers[index]
@@ -367,7 +374,7 @@ class LayerTable(QWidget):
         paint_playhead(painter, self.playhead_x(), 0, self.height())
 
     def _paint_kept(self, painter: QPainter, layer: Layer, index: int) -> None:
-        effect, chosen = self.desk.effect, layer.id == self.desk.selection
+        effect, chosen = self.desk.effect, layer.id in self.desk.chosen
         whole = effect.duration, effect.tempo, effect.steps, effect.loop
         look = chosen, chosen and self.hasFocus(), self._is_live(layer), self.desk.looking.solo == layer.id
         key = (Held(layer), Held(self.alive.get(layer.id)), whole, look)

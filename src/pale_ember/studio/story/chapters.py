@@ -16,9 +16,10 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QApplication, QFrame, QHBoxLayout, QLabel, QScrollArea, QSplitter, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.chapters import CHAPTERS, Look
-from pale_ember.core.effect.edit import Path
+from pale_ember.core.effect.edit import Path, layer_of
 from pale_ember.core.effect.fields import Part, fields_of
-from pale_ember.core.effect.model import Layer
+from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.trims import extent_of, trimmed
 from pale_ember.core.insight.sentences import TOLD, Piece, Told
 from pale_ember.studio.controls.buttons import IconButton, WordButton
 from pale_ember.studio.document.desk import Desk, Target
@@ -39,6 +40,8 @@ _LEAST = {
 }  # fmt: skip
 """Pixels below which a chapter's numbers would be cut."""
 _EDGE = 32
+_GROWN = 0.05
+"""Share by which a shape's room must have changed for the density to be worth a word."""
 _GAP = 6
 _NOBODY = Layer()
 """What the chapters show where there is no layer: defaults."""
@@ -101,6 +104,11 @@ class Chapter(QWidget):
             for button in (self.add_button, self.all_button):
                 button.setFixedHeight(22)
             foot.addWidget(self.add_button)
+            self.offer = WordButton("", "", icon="plus")
+            self.offer.colour = theme.EMBER
+            self.offer.setFixedHeight(22)
+            self.offer.hide()
+            foot.addWidget(self.offer)
             foot.addStretch(1)
             foot.addWidget(self.all_button)
             column.addLayout(foot)
@@ -240,6 +248,9 @@ class Story(QSplitter):
         kept = [name for name in kept_list("chapters") if name in CHAPTERS]
         self._opened = kept or [name for name in CHAPTERS if name not in ("forces", "contact", "offspring")]
         self._keep_shares(kept_list("shares"))
+        self._room: float | None = None
+        """The room that the outlet's shape had when its births were last set."""
+        self.chapters["outlet"].offer.clicked.connect(self.keep_density)
         self._beside: list[str] = []
         """What was open before one chapter took the whole strip."""
         for name, chapter in self.chapters.items():
@@ -325,8 +336,34 @@ class Story(QSplitter):
             return LookRows(self.desk)
         return Rows(self.desk, name)
 
-    def _changed(self, old: object, new: object) -> None:
+    def _changed(self, old: Effect, new: Effect) -> None:
+        self._watch_density(old)
         self.refresh()
+
+    def _watch_density(self, old: Effect) -> None:
+        """Offers to keep the density where a shape has become wider or narrower."""
+        layer, offer = self.desk.layer, self.chapters["outlet"].offer
+        before = layer_of(old, self.desk.selection)
+        if layer is None or before is None:
+            offer.hide()
+            return
+        now, then = layer.outlet, before.outlet
+        if (now.rate, now.bursts, now.per_metre) != (then.rate, then.bursts, then.per_metre):
+            self._room = None
+        elif self._room is None and extent_of(now) != extent_of(then):
+            self._room = extent_of(then)
+        grown = extent_of(now) / self._room if self._room else 1.0
+        offer.setVisible(abs(grown - 1) > _GROWN and grown > 0 and not self.chapters["outlet"].folded)
+        offer.show_text(f"keep the density: ×{grown:.2g}")
+        offer.setToolTip(f"The shape has {grown:.3g} times the room. Multiplies rate and bursts by as much.")
+
+    def keep_density(self) -> None:
+        """Multiplies births by how much the shape's room has grown."""
+        layer = self.desk.layer
+        if layer is not None and self._room:
+            grown = extent_of(layer.outlet) / self._room
+            after = trimmed(self.desk.effect, "density", grown, (layer.id,))
+            self.desk.document.change(f"{layer.name}: keep the density", after)
 
     def refresh(self) -> None:
         layer = self.desk.layer
@@ -352,6 +389,8 @@ class Story(QSplitter):
     def _forget(self) -> None:
         """Another layer or document: no key of the last one stays picked, and nothing it was asked to show stands."""
         self.bodies["life"].let_go()  # type: ignore[attr-defined]
+        self._room = None
+        self.chapters["outlet"].offer.hide()
         for body in self.bodies.values():
             if isinstance(body, Rows):
                 body.standing.forget()

@@ -17,7 +17,8 @@ from pale_ember.core.effect.fields import Declared, Field, fields_of
 from pale_ember.core.effect.life import Lane as LaneValue
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.properties import PROPERTIES
-from pale_ember.core.effect.values import Curve, Gradient, Key, Slope, Stop, curve
+from pale_ember.core.effect.values import Curve, Gradient, Key, Slope, Stop, curve, sample_keys
+from pale_ember.core.texture.light import to_coded
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.controls.curves import CurveLane
 from pale_ember.studio.controls.gradients import GradientLane
@@ -26,6 +27,7 @@ from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.row import editor_for, go_to
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.still import Held
 
 LANES: dict[type, Callable[[Declared], Lane]] = {Curve: CurveLane, Gradient: GradientLane}
 """The editor of each kind of lane."""
@@ -201,6 +203,7 @@ class LifeBody(QWidget):
             edit.edited.connect(lambda value, stroke, name=name: self._set_key(name, value, stroke))
         whole.addLayout(self._foot)
         self._lane: Lane | None = None
+        self._shown_product: tuple[object, np.ndarray] | None = None
         self.missing: list[str] = list(self.lanes)
         """The lanes of everyday that the layer does not have."""
         self._picked(None)
@@ -279,6 +282,8 @@ class LifeBody(QWidget):
             if value is not None:
                 lane.axis = 0.0, layer.birth.lifetime.middle, "s"
                 lane.show_value(value)
+            if isinstance(lane, GradientLane) and value is not None:
+                lane.show_product(self._product(layer))
         kinds = [each.drives == "colour" for each in layer.life.more]
         if [isinstance(block.lane, GradientLane) for block in self.blocks] != kinds:
             self._rebuild(kinds)
@@ -286,6 +291,22 @@ class LifeBody(QWidget):
             block.show_lane(each)
         kept = self._lane if self._lane in self._all_lanes() and self._lane.selected is not None else None
         self._picked(kept)
+
+    def _product(self, layer: Layer) -> np.ndarray:
+        """(33, 3) float64, coded 0 to 1: what the stage makes of a mean particle's colour, brightness and opacity by age."""
+        key = (Held(layer.birth), Held(layer.life), Held(self.desk.effect.stage))
+        if self._shown_product is None or self._shown_product[0] != key:
+            ages = np.linspace(0.0, 1.0, 33)
+            tints, lanes, stage = layer.birth.tint, layer.life, self.desk.effect.stage
+            light = 0.5 * (np.array(tints.first) + np.array(tints.second)) * layer.birth.brightness.middle
+            light = light * (lanes.colour.at(ages) if lanes.colour is not None else 1.0)
+            for lane in (lanes.brightness, lanes.opacity):
+                if lane is not None:
+                    light = light * np.maximum(sample_keys(lane.keys, ages), 0.0)[:, None]
+            shone = light * layer.birth.opacity.middle * 2.0**stage.exposure
+            toned = 1.0 - np.exp(-shone) if stage.tone == "rolled off" else np.minimum(shone, 1.0)
+            self._shown_product = key, to_coded(toned)
+        return self._shown_product[1]
 
     def _rebuild(self, kinds: list[bool]) -> None:
         for block in self.blocks:
