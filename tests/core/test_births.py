@@ -6,6 +6,7 @@ import numpy as np
 from scipy import stats
 
 from pale_ember.core.effect.edit import with_burst
+from pale_ember.core.effect.values import Range, between
 from tests.examples import Birth, Burst, Forces, Outlet, drip, effect, fixed, layer_at
 
 FOREVER = Birth(lifetime=fixed(3000.0), speed=fixed(0.0))
@@ -105,6 +106,18 @@ class Shapes(unittest.TestCase):
         self.even((np.hypot(at[:, 0], at[:, 2]) / edge) ** 2)
         low, high = 0.5**3, (0.5 + 2 * slope) ** 3
         self.even((edge**3 - low) / (high - low))
+
+    def test_a_spread_may_be_a_range_or_a_list_drawn_for_each(self):
+        still = Birth(lifetime=fixed(3000.0), speed=fixed(1.0))
+        for spread in (between(10.0, 30.0), Range(choices=(5.0, 40.0))):
+            outlet = Outlet(rate=0.0, bursts=(Burst(count=20000),), limit=20000, shape="point", spread=spread)
+            layer = drip(place=(0.0, 0.0, 0.0), outlet=outlet, birth=still, forces=Forces())
+            heading = layer_at(effect(layer), 0.0).velocity.astype(float)
+            away = np.degrees(np.arccos(np.clip(heading[:, 1], -1, 1)))
+            self.assertLessEqual(away.max(), spread.most + 0.01)
+            # Within a cap of each spread the height is even: its mean is half way between cos 0 and cos of the spread.
+            spreads = np.radians(np.array(spread.choices) if spread.choices else np.linspace(10, 30, 2001))
+            self.assertAlmostEqual(heading[:, 1].mean(), (0.5 * (1 + np.cos(spreads))).mean(), delta=0.002)
 
     def test_aims_are_even_within_their_spread(self):
         shoot = Birth(lifetime=fixed(9.0), speed=fixed(1.0))

@@ -11,8 +11,8 @@ from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.starts import started
 from pale_ember.core.effect.trims import TRIMS, changed_fields, extent_of, hue_turn, trimmed
 from pale_ember.core.effect.values import fixed
-from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.insight.checks import checked
+from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.formats.starts import starts
 
 LUMINANCE = np.array([0.213, 0.715, 0.072])

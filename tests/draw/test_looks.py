@@ -17,13 +17,14 @@ from pale_ember.core.effect.model import Stage
 from pale_ember.core.effect.stage import Pose, Prop, Sun
 from pale_ember.core.effect.strips import Beam
 from pale_ember.core.effect.surface import Dissolve, Light, Shine, Surface
-from pale_ember.core.effect.values import curve
+from pale_ember.core.effect.values import Range, curve, gradient
 from pale_ember.core.geometry.mesh import SOLIDS
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.light import to_coded, to_linear
 from pale_ember.core.texture.sheet import SheetPlan
 from pale_ember.draw.context import finisher, headless
 from pale_ember.draw.offscreen import offscreen
+from pale_ember.draw.packing import packed
 from pale_ember.draw.renderer import DIMMED, Renderer, Shot
 from pale_ember.draw.sheets import draw_sheet
 from pale_ember.draw.view import view_of
@@ -84,6 +85,27 @@ class Looks(Drawn):
         np.testing.assert_allclose(self.middle(card(looked), stage=sun), expected, rtol=0.03, atol=0.01)
         half = looked | {"light": Light(lit=0.5, bulge=0.0, casts=0.0)}
         np.testing.assert_allclose(self.middle(card(half), stage=sun), (TINT + expected) / 2, rtol=0.03, atol=0.01)
+
+    def test_light_of_its_own_is_added_whatever_falls_on_it_each_over_age(self):
+        night = Stage(ground=False, sun=Sun(power=0.0, sky=0.0))
+        colours = gradient((0, (1.0, 0.5, 0.1)), (1, (1.0, 0.0, 0.0)))
+        light = Light(lit=1.0, self_lit=0.6, self_colour=colours, casts=0.0)
+        # A dark red card, one second of nine old, that nothing falls on.
+        glowing = card({"picture": "full", "blend": "alpha", "light": light}, tint=(0.1, 0.0, 0.0))
+        shone = 0.6 * colours.at(np.array([1 / 9]))[0]
+        np.testing.assert_allclose(self.middle(glowing, stage=night), shone, atol=0.02)
+        lane = Lane(drives="self-lit", curve=curve((0, 0.5), (1, 0.5)))
+        dimmer = replace(glowing, life=Life(opacity=None, more=(lane,)))
+        np.testing.assert_allclose(self.middle(dimmer, stage=night), shone * 0.5, atol=0.02)
+
+    def test_a_streak_may_be_drawn_for_each_particle(self):
+        layer = card({"picture": "full", "facing": "along motion", "streak": Range(choices=(0.0, 0.1))}, count=400)
+        shown = Timeline(effect(layer)).frame(0.5).layers[0]
+        streaks = shown.streaks()
+        self.assertEqual(sorted(set(streaks.tolist())), [0.0, 0.1])
+        self.assertAlmostEqual(float(streaks.mean()), 0.05, delta=0.01)
+        view = view_of(FRONT, 64, 64)
+        np.testing.assert_allclose(packed(shown, view)[:, 15], streaks, rtol=1e-6)
 
     def test_light_that_one_layer_casts_falls_on_another(self):
         dark = card({"picture": "full", "blend": "alpha", "light": Light(lit=1.0)}, tint=(1, 1, 1))

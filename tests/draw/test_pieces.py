@@ -227,7 +227,7 @@ class Beginning(unittest.TestCase):
                 hidden = frozenset(layer.id for layer in made.layers)
                 empty = renderer.picture(timeline.frame(0.0, hidden=hidden), view, Shot(), 96, 64)
                 most = 0.0
-                for at in (0.1, 0.4, 1.0):
+                for at in (0.1, 0.4, 1.0, 2.0):
                     pixels = renderer.picture(timeline.frame(at), view, Shot(), 96, 64)
                     most = max(most, float(np.abs(pixels.astype(int) - empty.astype(int)).max()))
                 # Hot air alone bends what is behind it, and there is only the ground.

@@ -142,6 +142,26 @@ class Editors(unittest.TestCase):
         edit.high.set_by_hand(4.0)
         self.assertEqual((edit.value.low, edit.value.high), (4.0, 4.0))
 
+    def test_a_range_is_moved_by_its_middle_and_a_vector_moves_as_a_whole_or_linked(self):
+        editor = self.shown(editor_for(fields_of(Birth)["lifetime"], None), 200)
+        editor.show_value(between(1.0, 2.0))
+        self.qt.processEvents()
+        QTest.mousePress(editor.between, LEFT, pos=QPoint(5, 10))
+        QTest.mouseMove(editor.between, QPoint(15, 10))
+        QTest.mouseMove(editor.between, QPoint(35, 10))
+        QTest.mouseRelease(editor.between, LEFT, pos=QPoint(35, 10))
+        self.assertGreater(editor.value.low, 1.2)
+        self.assertAlmostEqual(editor.value.high - editor.value.low, 1.0)
+        vector = self.shown(editor_for(fields_of(Outlet)["extent"], None), 260)
+        vector.show_value((1.0, 2.0, 4.0))
+        vector.link(True)
+        vector.parts[0].set_by_hand(2.0)
+        self.assertEqual(vector.value, (2.0, 4.0, 8.0))
+        vector.link(False)
+        with mock.patch.object(QApplication, "keyboardModifiers", return_value=Qt.KeyboardModifier.AltModifier):
+            vector.parts[1].set_by_hand(3.0)
+        self.assertEqual(vector.value, (1.0, 3.0, 7.0))
+
     def test_choices_and_switches_by_key(self):
         choice = self.shown(editor_for(fields_of(Look)["blend"], None))
         QTest.keyClick(choice, Qt.Key.Key_Down)

@@ -40,7 +40,7 @@ class Gestures(ByHand):
         hands.fill(self.piece("birth", "lifetime"), "0.3")
         self.done(24)
         splash, rain = self.effect.layers
-        self.assertEqual((rain.outlet.rate, rain.look.streak), (fixed(700.0), 0.05))
+        self.assertEqual((rain.outlet.rate, rain.look.streak), (fixed(700.0), fixed(0.05)))
         self.assertEqual((splash.birth.size, splash.birth.lifetime), (between(0.1, 0.2), fixed(0.3)))
         self.assertEqual((rain.offspring.rules[0].layer, rain.offspring.rules[0].when), (splash.id, "touches"))
         self.window.desk.player.pause()

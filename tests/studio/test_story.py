@@ -6,15 +6,21 @@ import time
 import unittest
 from unittest import mock
 
+import numpy as np
+from msgspec.structs import replace
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QInputDialog
 
 from pale_ember.core.effect.chapters import CHAPTERS
 from pale_ember.core.effect.edit import value_at, with_value
-from pale_ember.core.effect.values import between, fixed
+from pale_ember.core.effect.tree import without_layer
+from pale_ember.core.effect.values import between, curve, fixed
+from pale_ember.core.insight.drawn import drawn_at_birth
 from pale_ember.core.insight.search import Place
 from pale_ember.core.insight.sentences import TOLD, plainly, sentence
+from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.kit.settings import settings
 from pale_ember.studio.shell.files import demo_effects
 from pale_ember.studio.story.adding import Adding
@@ -63,6 +69,32 @@ class Sentences(driven.Window):
         self.assertGreater(now.low, 0.75)
         lifetime.set_by_hand(-9.0)
         self.assertEqual(self.layer(0).birth.lifetime, between(0.0, 0.5), "its lower end stops at what nature allows")
+
+    def test_a_size_is_typed_as_width_and_height(self):
+        size = self.piece("birth", "size")
+        for editor, text, kept, aspect in (
+            (size, "0.05 × 0.10", fixed(0.05), 2.0), (self.field("birth", "size").editor.high, "20x5 cm", fixed(0.2), 0.25),
+            (size, "0.3 – 0.5 × 0.6", between(0.3, 0.5), 1.5),
+        ):  # fmt: skip
+            steps = len(self.window.document.past)
+            self.assertEqual(editor.take_text(text), "")
+            self.assertEqual((self.layer(0).birth.size, round(self.layer(0).birth.aspect, 6)), (kept, aspect), text)
+            self.assertEqual(len(self.window.document.past), steps + 1)
+
+    def test_what_particles_drew_is_told_again_from_their_numbers(self):
+        layer = replace(self.layer(0), life=replace(self.layer(0).life, size=None, brightness=None, more=()))
+        effect = replace(self.effect, layers=(layer,))
+        frame = Timeline(effect).frame(1.5).layers[0]
+        got = drawn_at_birth(effect, layer, frame.number)
+        np.testing.assert_allclose(frame.size[:, 0], got["size"], rtol=1e-5)
+        self.assertTrue(
+            layer.birth.lifetime.low <= got["lifetime"].min() <= got["lifetime"].max() <= layer.birth.lifetime.high
+        )
+        self.window.desk.player.go_to(1.5)
+        self.settle()
+        row = self.field("birth", "lifetime")
+        self.window.story.show_living(self.window.stage.answer.frame.layers[0])
+        self.assertGreater(len(row.editor.got), 3)
 
     def test_a_choice_and_a_name_are_chosen_and_the_sentence_is_told_anew(self):
         self.piece("outlet", "shape").choose("box")
@@ -232,6 +264,71 @@ class Several(driven.Window):
             self.qt.processEvents()
             time.sleep(0.01)
         return done()
+
+
+class Beside(driven.Window):
+    def test_a_chapter_stays_while_another_layer_is_selected_and_is_given_whole(self):
+        story, other = self.window.story, self.layer(0)
+        kept = story.keep_beside("birth")
+        self.window.desk.select(self.layer(1).id)
+        self.qt.processEvents()
+        self.assertEqual(kept.heading.text(), f"Birth of {other.name}")
+        rows = {row.path[-1]: row for row in kept.body.fields.rows}
+        now = self.layer(1).birth
+        for name, row in rows.items():
+            self.assertEqual(row._differs, getattr(other.birth, name) != getattr(now, name), name)
+        self.assertTrue(any(row._differs for row in story.bodies["birth"].fields.rows))
+        kept.sentence.piece("birth", "lifetime").take_text("0.3 - 0.4")
+        self.assertEqual((self.layer(0).birth.lifetime, self.layer(1).birth), (between(0.3, 0.4), now))
+        self.assertTrue(rows["speed"].take(self.field("birth", "speed").as_text()))
+        self.assertEqual(self.layer(0).birth.speed, now.speed)
+        self.assertFalse(rows["speed"]._differs)
+        give = next(button for button in kept.findChildren(WordButton) if button.text() == "give all")
+        QTest.mouseClick(give, LEFT)
+        self.assertEqual(self.layer(1).birth, self.layer(0).birth)
+        self.window.document.change("gone", without_layer(self.effect, other.id))
+        self.qt.processEvents()
+        self.assertIsNone(story.kept)
+
+    def test_lanes_stand_beside_each_other_and_go_across(self):
+        kept = self.window.story.keep_beside("life")
+        self.window.desk.select(self.layer(1).id)
+        self.qt.processEvents()
+        mine, other = self.window.story.bodies["life"].lanes["opacity"], kept.body.lanes["opacity"]
+        self.assertEqual(other._differs, self.layer(0).life.opacity != self.layer(1).life.opacity)
+        other.take_shape(curve((0, 0.3), (1, 0.1)))
+        self.assertEqual(len(self.layer(0).life.opacity.keys), 2)
+        self.assertTrue(mine.take(other.as_text()))
+        self.assertEqual(self.layer(1).life.opacity, self.layer(0).life.opacity)
+        kept.closed.emit()
+        self.assertIsNone(self.window.story.kept)
+
+    def test_values_and_chapters_are_copied_and_pasted_as_text(self):
+        from pale_ember.studio.kit.clipboard import clipboard_text, copy_text
+
+        held = Qt.KeyboardModifier.ControlModifier
+        row = self.field("birth", "lifetime")
+        row.editor.high.setFocus()
+        QTest.keyClick(row.editor.high, Qt.Key.Key_C, held)
+        speed = self.field("birth", "speed")
+        speed.editor.high.setFocus()
+        QTest.keyClick(speed.editor.high, Qt.Key.Key_V, held)
+        self.assertEqual(self.layer(0).birth.speed, self.layer(0).birth.lifetime)
+        forces = self.window.story.chapters["forces"]
+        forces.fold(False)
+        forces.setFocus()
+        QTest.keyClick(forces, Qt.Key.Key_C, held)
+        self.window.desk.select(self.layer(2).id)
+        QTest.keyClick(forces, Qt.Key.Key_V, held)
+        self.assertEqual(self.layer(2).forces, self.layer(0).forces)
+        for text in (
+            "nonsense",
+            '{"pale-ember": "forces", "value": {"drag": "much"}}',
+            '{"pale-ember": "value", "value": "x"}',
+        ):
+            copy_text(text)
+            self.assertFalse(forces.take(clipboard_text()))
+            self.assertFalse(speed.take(clipboard_text()))
 
 
 class Room(driven.Window):

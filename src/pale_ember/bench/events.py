@@ -36,7 +36,7 @@ def squall(alive: int, *, meets: bool, splashes: bool) -> Effect:
     rule = Rule(when="touches", layer=SPLASH, count=between(1, 3), facing="surface")
     drops = Layer(
         id=DROPS, name="sleet", place=(0.0, 3.0, 0.0),
-        outlet=Outlet(rate=fixed(alive / life), shape="box", extent=(5.6, 4.0, 5.6), axis=(0.1, -1.0, 0.0), spread=6,
+        outlet=Outlet(rate=fixed(alive / life), shape="box", extent=(5.6, 4.0, 5.6), axis=(0.1, -1.0, 0.0), spread=fixed(6),
                       limit=2 * alive),
         birth=Birth(lifetime=fixed(life), speed=between(4.0, 6.0), size=fixed(0.01)), life=Life(opacity=None),
         forces=Forces(gravity=(0.0, -9.81, 0.0), drag=0.3),
@@ -44,7 +44,7 @@ def squall(alive: int, *, meets: bool, splashes: bool) -> Effect:
         offspring=Offspring(rules=(rule,) if splashes else ()),
     )  # fmt: skip
     splash = Layer(
-        id=SPLASH, name="splash", outlet=Outlet(rate=fixed(0.0), shape="point", spread=50.0, limit=20_000),
+        id=SPLASH, name="splash", outlet=Outlet(rate=fixed(0.0), shape="point", spread=fixed(50.0), limit=20_000),
         birth=Birth(lifetime=between(0.15, 0.3), speed=between(0.4, 1.4), size=fixed(0.008)),
         forces=Forces(gravity=(0.0, -9.81, 0.0)),
     )  # fmt: skip
@@ -77,7 +77,7 @@ def _touches() -> Row:
     falling = Layer(
         id=DROPS, place=(0.0, 0.05, 0.0),
         outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(10_000)),), shape="disc", axis=(0.0, -1.0, 0.0),
-                      spread=0.0, limit=10_000),
+                      spread=fixed(0.0), limit=10_000),
         birth=Birth(lifetime=fixed(1.0), speed=fixed(4.0)), contact=Contact(meets="end"),
         offspring=Offspring(rules=(rule,)),
     )  # fmt: skip

@@ -6,6 +6,46 @@ import sys
 import time
 
 
+def _five_thousand():
+    """Sparks, of which 5,000 live, with lanes to be pulled."""
+    from msgspec.structs import replace
+
+    from pale_ember.core.effect.model import Effect
+    from pale_ember.core.effect.starts import started
+    from pale_ember.core.effect.values import curve, fixed
+
+    sparks = started("sparks")
+    lanes = replace(sparks.life, speed=curve((0, 1), (0.5, 0.8), (1, 0.6)))
+    outlet = replace(sparks.outlet, rate=fixed(3_600), limit=5_000)
+    return Effect(layers=(replace(sparks, outlet=outlet, life=lanes, contact=type(sparks.contact)()),), warm=True)
+
+
+def _pulled(window, name: str, spin) -> list[float]:
+    """Seconds from a move of the pointer, that holds a key of a lane, to the picture that shows it; 200 times."""
+    from PyQt6.QtCore import QEvent, QPointF, Qt
+    from PyQt6.QtGui import QMouseEvent
+    from PyQt6.QtWidgets import QApplication
+
+    lane, stage = window.story.bodies["life"].lanes[name], window.stage
+    left, none = Qt.MouseButton.LeftButton, Qt.MouseButton.NoButton
+    start = lane.place_of(lane.points[1])
+    taken = []
+
+    def send(kind: QEvent.Type, at: QPointF, button: Qt.MouseButton) -> None:
+        event = QMouseEvent(kind, at, lane.mapToGlobal(at), button, left, Qt.KeyboardModifier.NoModifier)
+        QApplication.sendEvent(lane, event)
+
+    send(QEvent.Type.MouseButtonPress, start, left)
+    for i in range(200):
+        asked = time.perf_counter()
+        send(QEvent.Type.MouseMove, start + QPointF(i % 7, 6 + i % 13), none)
+        wanted = window.document.effect
+        spin(lambda wanted=wanted: stage.answer is not None and stage.answer.request.effect is wanted)
+        taken.append(time.perf_counter() - asked)
+    send(QEvent.Type.MouseButtonRelease, start, left)
+    return taken
+
+
 def main(everything: bool) -> None:
     begun = time.perf_counter()
     from PyQt6.QtCore import QEventLoop
@@ -91,6 +131,16 @@ def main(everything: bool) -> None:
         "sharp": sharp, "pause": pause, "edit": sorted(edits)[len(edits) // 2],
     }  # fmt: skip
     player, document = window.desk.player, window.document
+    document.open(_five_thousand(), None)
+    player.again()
+    spin(lambda: stage.answer is not None and stage.answer.frame.alive >= 4_500, 20.0)
+    spin(lambda: False, 3.0)
+    for kind in ("size", "speed"):
+        pauses.clear()
+        taken = sorted(_pulled(window, kind, spin))
+        figures[f"{kind}_middle"], figures[f"{kind}_worst"] = taken[len(taken) // 2], taken[-1]
+        figures[f"{kind}_pause"] = max(pauses)
+    figures["pulled_scale"] = stage.scale
     for path in demo_effects():
         document.open(load(path)[0], None)
         window.desk.looking.look_from(window.desk.looking.first_camera())

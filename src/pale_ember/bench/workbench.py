@@ -45,6 +45,27 @@ def rows() -> list[Row]:
         Row("held moment: an edit to its Frame", value["edit"] * 1000, "ms", None, None, "< 100", value["edit"] < 0.1),
         Row("another layer is selected", value["switch"] * 1000, "ms", None, None, "< 60", value["switch"] < 0.06),
         Row("search answers a key", value["search"] * 1000, "ms", None, None, "< 30", value["search"] < 0.03),
+        *(
+            Row(
+                f"pointer to picture, 5,000 alive: {what} ({value[f'{name}_worst'] * 1000:.0f} at worst)",
+                value[f"{name}_middle"] * 1000,
+                "ms",
+                None,
+                None,
+                f"< {most}",
+                value[f"{name}_middle"] * 1000 < most,
+            )
+            for name, what, most in (("size", "a lane of the look", 50), ("speed", "a lane that moves", 150))
+        ),
+        Row(
+            "longest pause meanwhile",
+            max(value["size_pause"], value["speed_pause"]) * 1000,
+            "ms",
+            None,
+            None,
+            "< 50",
+            max(value["size_pause"], value["speed_pause"]) < 0.05,
+        ),
         Row("kiln mouth playing at 1280×800", value["fps"], "pictures/s", None, None, "≥ 30", value["fps"] >= 30),
         Row("scale while playing", value["scale"], "of the size", None, None, "≥ 0.5", value["scale"] >= 0.5),
         Row("standing still to full sharpness", value["sharp"], "s", None, None, "≤ 0.3", value["sharp"] <= 0.3),

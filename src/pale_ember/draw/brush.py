@@ -81,6 +81,7 @@ def traits(look: Look, now: Pass) -> dict[str, int]:
         "WORN": int(bool(look.dissolve.picture)),
         "RIM": int(surface.edge_glow > 0),
         "LIT": int(look.light.lit > 0 and plain),
+        "SELF": int(look.light.self_lit > 0 and look.drawn_as in ("sprite", "mesh")),
         "FOG": int(now.stage.fog > 0 and plain),
         "TILED": int(tiled(look)),
         "SHEET": int(look.columns * look.rows > 1 and look.drawn_as == "sprite"),
@@ -89,7 +90,7 @@ def traits(look: Look, now: Pass) -> dict[str, int]:
     told["LOOPED"] = int(look.play == "by clock")
     told["VECTORS"] = int(bool(follows and look.between == "along vectors" and look.vectors))
     told["FLOWS"] = int(bool(follows and look.between != "cut"))
-    rich = ("WARPED", "WORN", "RIM", "TILED", "SECOND")
+    rich = ("WARPED", "WORN", "RIM", "TILED", "SECOND", "SELF")
     told["RICH"] = int(any(told[name] for name in rich) or now.kind == HAZE)
     return told
 

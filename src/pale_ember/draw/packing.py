@@ -10,7 +10,7 @@ from pale_ember.draw.view import View
 PARTS = (
     (3, "place"), (3, "extent"), (1, "angle"), (4, "tint"), (1, "frame"), (3, "motion"), (1, "lengthens"),
 )  # fmt: skip
-RICH = (*PARTS, (4, "wearing"), (4, "running"))
+RICH = (*PARTS, (4, "wearing"), (4, "running"), (3, "own_light"))
 """What a particle is told as, in floats; the richer form for surfaces that need more than a picture."""
 
 BRIGHTEST = 2000.0
@@ -21,7 +21,7 @@ _TURN = 4096
 
 
 def packed(layer: LayerFrame, view: View, time: float = 0.0, *, rich: bool = True) -> np.ndarray:
-    """(n, 16 or 24) float32, the instances of a layer in the order they are drawn. time : s, for what runs by itself."""
+    """(n, 16 or 27) float32, the instances of a layer in the order they are drawn. time : s, for what runs by itself."""
     look, driven = layer.layer.look, layer.driven
     rows = np.empty((layer.count, sum(count for count, _ in (RICH if rich else PARTS))), np.float32)
     rows[:, 0:3] = layer.position
@@ -31,7 +31,7 @@ def packed(layer: LayerFrame, view: View, time: float = 0.0, *, rich: bool = Tru
     np.minimum(rows[:, 7:10], BRIGHTEST, out=rows[:, 7:10])
     rows[:, 11] = layer.frame
     rows[:, 12:15] = layer.velocity
-    rows[:, 15] = 1.0 + driven.get("streak", 0.0)
+    rows[:, 15] = layer.streaks() * (1.0 + driven.get("streak", 0.0))
     if rich:
         own = ((layer.number * np.uint64(0x9E3779B1)) >> np.uint64(12)).astype(np.uint32) % _TURN / np.float32(_TURN)
         surface = look.surface
@@ -40,8 +40,19 @@ def packed(layer: LayerFrame, view: View, time: float = 0.0, *, rich: bool = Tru
         rows[:, 21] = surface.scroll[1] * time + driven.get("scroll y", 0.0) + surface.scatter * own * 1.7
         rows[:, 22] = surface.shimmer * (1.0 + driven.get("heat shimmer", 0.0))
         rows[:, 23] = own
+        rows[:, 24:27] = own_light(layer)
     order = drawing_order(layer, view)
     return rows if order is None else rows[order]
+
+
+def own_light(layer: LayerFrame) -> np.ndarray:
+    """(n, 3) float32: the light of its own that each particle shines with, linear."""
+    light = layer.layer.look.light
+    if light.self_lit <= 0:
+        return np.zeros((layer.count, 3), np.float32)
+    strength = light.self_lit * (1.0 + np.asarray(layer.driven.get("self-lit", 0.0)))
+    shone = light.self_colour.at(layer.age) * np.reshape(strength, (-1, 1))
+    return np.clip(shone, 0.0, BRIGHTEST).astype(np.float32)
 
 
 def wearing(layer: LayerFrame) -> np.ndarray:

@@ -295,6 +295,6 @@ def _packed(layer: LayerFrame, now: Pass) -> np.ndarray:
     surface = look.surface
     rich = (
         look.drawn_as == "mesh" or tiled(look) or surface.second or surface.warp or look.dissolve.picture
-        or surface.edge_glow > 0 or surface.shimmer > 0
+        or surface.edge_glow > 0 or surface.shimmer > 0 or look.light.self_lit > 0
     )  # fmt: skip
     return packed(layer, now.view, now.time, rich=bool(rich))

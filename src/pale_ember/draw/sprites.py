@@ -57,7 +57,7 @@ class Sprites:
         whole = tiled(look) or look.surface.warp
         drawer.put(
             turn=_turn(layer), pivot=look.pivot, nearer=look.pull,
-            streak=look.streak, grid=(look.columns, look.rows), trim=(0.0, 0.0, 1.0, 1.0) if whole else textures.trim(look),
+            grid=(look.columns, look.rows), trim=(0.0, 0.0, 1.0, 1.0) if whole else textures.trim(look),
         )  # fmt: skip
         use(self._context, drawer, look, textures, now)
         self._render(array, instances)

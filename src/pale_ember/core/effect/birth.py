@@ -57,6 +57,7 @@ class Birth(Part, frozen=True):
             least=0,
             most=1e6,
             words=("scale", "width", "radius"),
+            times="aspect",
             moves=False,
             always=True,
         ),

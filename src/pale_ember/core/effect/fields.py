@@ -59,7 +59,8 @@ class Field:
     mesh, a prop, a picture. whole : a range of whole numbers. otherwise : what a number that is not told is taken to be
     on a layer. moves : whether it changes where particles are, so that they are simulated again; None as the field that
     it stands in, and those of a layer do. always : whether a layer always needs it, so that its row stands in its chapter
-    also where it is as usual; in a list, all that is not under "more" does.
+    also where it is as usual; in a list, all that is not under "more" does. times : of a width,
+    the field beside it that is its height, as a share.
     """
 
     label: str
@@ -81,6 +82,7 @@ class Field:
     otherwise: Callable[[Any], float] | None = None
     moves: bool | None = None
     always: bool = False
+    times: str = ""
 
     def unit_of(self, part: Any) -> str:
         """The unit of this field in a part that has it."""

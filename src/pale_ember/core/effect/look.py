@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
+from msgspec.structs import force_setattr
+
 from pale_ember.core.effect.fields import Field, Need, Part
 from pale_ember.core.effect.needs import chosen
 from pale_ember.core.effect.strips import Beam, Ribbon
 from pale_ember.core.effect.surface import Dissolve, Light, Shine, Surface
+from pale_ember.core.effect.values import Range, fixed
 
 _SPRITE = chosen("look", "drawn_as", ("sprite",), "Only sprites have it.")
 _STANDS = chosen("look", "drawn_as", ("sprite", "mesh"), "Strips lie along their path.")
@@ -49,6 +52,10 @@ class Solid(Part, frozen=True):
 
 class Look(Part, frozen=True):
     """How a particle is drawn."""
+
+    def __post_init__(self) -> None:
+        if not isinstance(self.streak, Range):
+            force_setattr(self, "streak", fixed(self.streak))
 
     drawn_as: Annotated[
         Literal["sprite", "mesh", "ribbon", "beam"],
@@ -191,7 +198,7 @@ class Look(Part, frozen=True):
         ),
     ] = "to camera"
     streak: Annotated[
-        float,
+        Range,
         Field(
             "streak",
             "Lengthening along motion, as a shutter left open this long would show.",
@@ -202,7 +209,7 @@ class Look(Part, frozen=True):
             words=("exposure", "stretch", "motion blur", "trail"),
             needs=(_SPRITE, _ALONG),
         ),
-    ] = 0.0
+    ] = fixed(0.0)
     soft: Annotated[
         float,
         Field(

@@ -38,8 +38,9 @@ class Outlet(Part, frozen=True):
     """When and where particles are born."""
 
     def __post_init__(self) -> None:
-        if not isinstance(self.rate, Range):
-            force_setattr(self, "rate", fixed(self.rate))
+        for name in ("rate", "spread"):
+            if not isinstance(getattr(self, name), Range):
+                force_setattr(self, name, fixed(getattr(self, name)))
 
     rate: Annotated[
         Range,
@@ -367,10 +368,10 @@ class Outlet(Part, frozen=True):
         ),
     ] = (0.0, 1.0, 0.0)
     spread: Annotated[
-        float,
+        Range,
         Field(
             "spread",
-            "How far directions scatter to either side.",
+            "How far directions scatter to either side; a range is drawn once for each particle.",
             unit="°",
             soft=(0, 90),
             least=0,
@@ -380,7 +381,7 @@ class Outlet(Part, frozen=True):
             group="aim",
             always=True,
         ),
-    ] = 12.0
+    ] = fixed(12.0)
     across: Annotated[
         float,
         Field(
@@ -390,7 +391,7 @@ class Outlet(Part, frozen=True):
             least=0,
             most=1,
             words=("flatten", "fan", "ellipse", "second angle"),
-            needs=(_SPREADS, holding("outlet", "spread", lambda spread: spread > 0, "The spread is 0.")),
+            needs=(_SPREADS, holding("outlet", "spread", lambda spread: spread.most > 0, "The spread is 0.")),
             group="aim",
         ),
     ] = 1.0

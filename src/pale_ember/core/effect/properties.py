@@ -71,6 +71,7 @@ PROPERTIES: dict[str, Property] = {
     "dissolve": Property("How far a particle is dissolved.", adds=True, aside=True),
     "edge glow": Property("Factor on the edge glow.", aside=True, least=0.0),
     "burn": Property("Factor on the burning edge.", aside=True, least=0.0),
+    "self-lit": Property("Factor on the light of its own.", aside=True, least=0.0),
     "warp": Property("Factor on the warp.", aside=True),
     "heat shimmer": Property("Factor on the heat shimmer.", aside=True),
     "scroll x": Property("How far the texture has moved across.", adds=True, aside=True, unit="×", soft=(-2, 2)),

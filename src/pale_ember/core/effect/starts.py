@@ -22,7 +22,7 @@ def flame() -> Layer:
     return Layer(
         name="tongues",
         place=(0.0, 0.27, 0.0),
-        outlet=Outlet(rate=fixed(64), shape="disc", radius=0.24, spread=10, limit=400),
+        outlet=Outlet(rate=fixed(64), shape="disc", radius=0.24, spread=fixed(10), limit=400),
         birth=Birth(
             lifetime=between(0.55, 1.2), speed=between(0.5, 1.25), size=between(0.44, 0.86), aspect=1.5,
             angle=between(-16, 16), tint=Tints(first=(1.0, 0.42, 0.13), second=(1.0, 0.52, 0.2)),
@@ -46,7 +46,7 @@ def smoke() -> Layer:
     return Layer(
         name="smoke",
         place=(0.0, 0.7, 0.0),
-        outlet=Outlet(rate=fixed(13), shape="disc", radius=0.16, spread=14, limit=120),
+        outlet=Outlet(rate=fixed(13), shape="disc", radius=0.16, spread=fixed(14), limit=120),
         birth=Birth(
             lifetime=between(2.6, 3.8), speed=between(0.8, 1.2), size=between(0.7, 1.15),
             angle=between(-180, 180), spin=between(-22, 22),
@@ -69,7 +69,7 @@ def sparks() -> Layer:
     return Layer(
         name="sparks",
         place=(0.0, 0.1, 0.0),
-        outlet=Outlet(rate=fixed(34), shape="disc", radius=0.16, spread=24, limit=400),
+        outlet=Outlet(rate=fixed(34), shape="disc", radius=0.16, spread=fixed(24), limit=400),
         birth=Birth(
             lifetime=between(0.6, 2.2), speed=between(1.6, 4.4), size=between(0.014, 0.036), aspect=1.5,
             tint=Tints(first=(1.0, 0.52, 0.16), second=(1.0, 0.66, 0.3)), brightness=between(9, 24),
@@ -84,7 +84,7 @@ def sparks() -> Layer:
         ),
         forces=Forces(gravity=(0, -0.9, 0), drag=1.0, turbulence=2.3, eddy=0.7, detail=0.8, drift=(0, 1.0, 0)),
         contact=Contact(meets="bounce", bounce=0.3, slide=0.6, radius=0.005),
-        look=Look(picture="library:spark", blend="additive", facing="along motion", streak=0.022, soft=0.02),
+        look=Look(picture="library:spark", blend="additive", facing="along motion", streak=fixed(0.022), soft=0.02),
     )  # fmt: skip
 
 
@@ -109,7 +109,7 @@ def flash() -> Layer:
 def drops() -> Layer:
     return Layer(
         name="drops",
-        outlet=Outlet(rate=fixed(60), shape="cone", radius=0.05, opening=18, length=0.0, aim="outward", spread=8, limit=600),
+        outlet=Outlet(rate=fixed(60), shape="cone", radius=0.05, opening=18, length=0.0, aim="outward", spread=fixed(8), limit=600),
         birth=Birth(
             lifetime=between(1.2, 1.8), speed=between(2.6, 4.2), size=between(0.012, 0.03),
             tint=Tints(first=(0.5, 0.68, 0.75), second=(0.8, 0.9, 0.95)), opacity=between(0.5, 0.9),
@@ -117,7 +117,7 @@ def drops() -> Layer:
         life=Life(opacity=curve((0, 0), (0.06, 1), (0.8, 1), (1, 0))),
         forces=Forces(gravity=(0, -9.81, 0), drag=0.15),
         contact=Contact(meets="bounce", bounce=0.25, slide=0.5, radius=0.01),
-        look=Look(picture="library:soft dot", blend="alpha", facing="along motion", streak=0.02, soft=0.02),
+        look=Look(picture="library:soft dot", blend="alpha", facing="along motion", streak=fixed(0.02), soft=0.02),
     )  # fmt: skip
 
 
@@ -126,7 +126,7 @@ def shards() -> Layer:
         name="shards",
         place=(0.0, 0.4, 0.0),
         outlet=Outlet(
-            rate=fixed(0), bursts=(Burst(count=between(20, 28)),), shape="sphere", radius=0.2, aim="outward", spread=20,
+            rate=fixed(0), bursts=(Burst(count=between(20, 28)),), shape="sphere", radius=0.2, aim="outward", spread=fixed(20),
             limit=120,
         ),
         birth=Birth(
@@ -189,7 +189,7 @@ def mist() -> Layer:
     return Layer(
         name="mist",
         place=(0.0, 0.25, 0.0),
-        outlet=Outlet(rate=fixed(5), shape="box", extent=(5.0, 0.3, 4.0), axis=(1.0, 0.02, 0.2), spread=12, limit=80),
+        outlet=Outlet(rate=fixed(5), shape="box", extent=(5.0, 0.3, 4.0), axis=(1.0, 0.02, 0.2), spread=fixed(12), limit=80),
         birth=Birth(
             lifetime=between(4.5, 7.0), speed=between(0.12, 0.4), size=between(1.6, 2.6), aspect=0.5,
             angle=between(-14, 14), tint=Tints(first=(0.55, 0.6, 0.66), second=(0.72, 0.76, 0.8)),
@@ -216,7 +216,7 @@ def empty() -> Layer:
 def candle() -> Layer:
     return replace(
         flame(), name="candle flame", place=(0.0, 0.06, 0.0),
-        outlet=Outlet(rate=fixed(26), shape="disc", radius=0.004, spread=2, limit=60),
+        outlet=Outlet(rate=fixed(26), shape="disc", radius=0.004, spread=fixed(2), limit=60),
         birth=Birth(
             lifetime=between(0.32, 0.5), speed=between(0.1, 0.16), size=between(0.05, 0.064), aspect=1.9,
             angle=between(-5, 5), tint=Tints(first=(1.0, 0.55, 0.2), second=(1.0, 0.62, 0.28)), brightness=between(1.2, 1.6),
@@ -230,7 +230,7 @@ def jet() -> Layer:
     begun = flame()
     return replace(
         begun, name="jet of fire", place=(0.0, 0.4, 0.0),
-        outlet=Outlet(rate=fixed(120), shape="disc", radius=0.05, axis=(1.0, 0.06, 0.0), spread=5, limit=500),
+        outlet=Outlet(rate=fixed(120), shape="disc", radius=0.05, axis=(1.0, 0.06, 0.0), spread=fixed(5), limit=500),
         birth=replace(begun.birth, lifetime=between(0.35, 0.6), speed=between(5.5, 8.0), size=between(0.35, 0.6), aspect=1.0,
                       angle=between(-180, 180), spin=between(-120, 120)),
         life=replace(begun.life, size=curve((0, 0.25), (0.35, 0.9), (1, 1.5))),
@@ -242,7 +242,7 @@ def fire_ring() -> Layer:
     begun = flame()
     return replace(
         begun, name="ring of fire",
-        outlet=Outlet(rate=fixed(150), shape="disc", radius=0.9, fill=0.0, even=True, spread=10, limit=600),
+        outlet=Outlet(rate=fixed(150), shape="disc", radius=0.9, fill=0.0, even=True, spread=fixed(10), limit=600),
         birth=replace(begun.birth, size=between(0.3, 0.55), lifetime=between(0.45, 0.9)),
     )  # fmt: skip
 
@@ -251,7 +251,7 @@ def snow() -> Layer:
     return Layer(
         name="snow",
         place=(0.0, 3.2, 0.0),
-        outlet=Outlet(rate=fixed(150), shape="box", extent=(6.0, 0.2, 5.0), axis=(0.15, -1.0, 0.0), spread=14, limit=1500),
+        outlet=Outlet(rate=fixed(150), shape="box", extent=(6.0, 0.2, 5.0), axis=(0.15, -1.0, 0.0), spread=fixed(14), limit=1500),
         birth=Birth(
             lifetime=between(4.5, 6.5), speed=between(0.5, 0.9), size=between(0.018, 0.05), angle=between(-180, 180),
             spin=between(-60, 60), tint=Tints(first=(0.82, 0.88, 0.95), second=(1.0, 1.0, 1.0)), opacity=between(0.5, 0.95),
@@ -289,7 +289,7 @@ def rain() -> tuple[Layer, ...]:
     drop = Layer(
         id="0000000000000001", name="rain",
         place=(0.0, 4.0, 0.0),
-        outlet=Outlet(rate=fixed(420), shape="box", extent=(6.0, 0.3, 5.0), axis=(0.06, -1.0, 0.0), spread=1.5, limit=1500),
+        outlet=Outlet(rate=fixed(420), shape="box", extent=(6.0, 0.3, 5.0), axis=(0.06, -1.0, 0.0), spread=fixed(1.5), limit=1500),
         birth=Birth(
             lifetime=fixed(1.2), speed=between(7.5, 9.5), size=between(0.008, 0.014),
             tint=Tints(first=(0.45, 0.58, 0.66), second=(0.7, 0.8, 0.86)), opacity=between(0.3, 0.65),
@@ -297,7 +297,7 @@ def rain() -> tuple[Layer, ...]:
         life=Life(opacity=curve((0, 0), (0.06, 1), (1, 1))),
         contact=Contact(meets="end", radius=0.0),
         offspring=Offspring(rules=(Rule(when="touches", layer="0000000000000002", count=fixed(1), chance=0.8),)),
-        look=Look(picture="library:streak", blend="alpha", facing="along motion", streak=0.03, soft=0.0),
+        look=Look(picture="library:streak", blend="alpha", facing="along motion", streak=fixed(0.03), soft=0.0),
     )  # fmt: skip
     return splash, drop
 

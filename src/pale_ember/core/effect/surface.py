@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Annotated, Literal
 
 from pale_ember.core.effect.fields import Field, Need, Part
-from pale_ember.core.effect.values import Colour, Pair
+from pale_ember.core.effect.values import Colour, Gradient, Pair
 
 Channel = Literal["all", "red", "green", "blue", "alpha"]
 """What of a picture is used."""
@@ -41,10 +41,13 @@ _WARPED = Need(
 _RIMMED = Need(("look", "surface", "edge_glow"), lambda layer: layer.look.surface.edge_glow > 0, "The edge glow is 0.")
 _GLOWS = Need(("look", "shine", "glow"), lambda layer: layer.look.shine.glow > 0, "Its glow is 0.")
 _LIT = Need(("look", "light", "lit"), lambda layer: layer.look.light.lit > 0, "It is not lit: its share is 0.")
+_SHINES = Need(
+    ("look", "light", "self_lit"), lambda layer: layer.look.light.self_lit > 0, "It has no light of its own."
+)
 _SPRITE = Need(
     ("look", "drawn_as"), lambda layer: layer.look.drawn_as == "sprite", "Only sprites shift what lies behind."
 )
-_STANDS = Need(("look", "drawn_as"), lambda layer: layer.look.drawn_as in ("sprite", "mesh"), "Strips throw no shadow.")
+_STANDS = Need(("look", "drawn_as"), lambda layer: layer.look.drawn_as in ("sprite", "mesh"), "Strips have none.")
 _ADDS = Need(
     ("look", "blend"), lambda layer: layer.look.blend in ("additive", "premultiplied", "screen"),
     "Only what adds light casts any.",
@@ -200,6 +203,17 @@ class Light(Part, frozen=True):
         Field("bulge", "How round a card is to the light: 0 flat, 1 a sphere.", soft=(0, 1), least=0, most=1,
               words=("normal", "spherical"), needs=(_LIT,)),
     ] = 0.7  # fmt: skip
+    self_lit: Annotated[
+        float,
+        Field("self-lit", "Strength of light of its own, on top of its tint: it shines in the dark, whatever falls on it.",
+              unit="×", soft=(0, 8), least=0, most=1e5, words=("emission", "emissive", "glows", "incandescent"),
+              needs=(_STANDS,)),
+    ] = 0.0  # fmt: skip
+    self_colour: Annotated[
+        Gradient,
+        Field("self-lit colour", "The colour of its own light over age.", colour=True,
+              words=("emissive colour", "emission"), needs=(_SHINES,)),
+    ] = Gradient()  # fmt: skip
     casts: Annotated[
         float,
         Field("casts light", "How much it lights the ground, the props and lit particles in the preview.", unit="×",

@@ -139,9 +139,16 @@ def _wilder(layer: Layer, by: float) -> Layer:
         if (lane := getattr(layer.life, name)) is not None
     }
     return replace(
-        layer, outlet=replace(layer.outlet, spread=min(_tidy(layer.outlet.spread * by), 180.0)),
+        layer, outlet=replace(layer.outlet, spread=_within(_scaled(layer.outlet.spread, by), 180.0)),
         birth=replace(born, **spread), life=replace(layer.life, **lanes), forces=_with(layer.forces, by, "turbulence"),
     )  # fmt: skip
+
+
+def _within(value: Range, most: float) -> Range:
+    """A range whose ends are not more than so much."""
+    return Range(
+        low=min(value.low, most), high=min(value.high, most), choices=tuple(min(c, most) for c in value.choices)
+    )
 
 
 def _banded(lane: Curve, by: float) -> Curve:

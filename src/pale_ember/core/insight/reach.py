@@ -76,7 +76,9 @@ def _probed(effect: Effect, layer: Layer) -> Effect:
     key = max((rule.key for rule in layer.offspring.rules), default=-1) + 1
     rule = Rule(key=key, when="touches", layer=_PROBE, count=fixed(1), facing="surface")
     told = replace(layer, look=Look(), offspring=Offspring(rules=(*layer.offspring.rules, rule)))
-    outlet = Outlet(rate=fixed(0.0), shape="point", spread=0.0, limit=_MOST_TOUCHES, at_limit="retire the oldest")
+    outlet = Outlet(
+        rate=fixed(0.0), shape="point", spread=fixed(0.0), limit=_MOST_TOUCHES, at_limit="retire the oldest"
+    )
     probe = Layer(
         id=_PROBE, name="touches", outlet=outlet,
         birth=Birth(lifetime=fixed(_LONGEST * 4), speed=fixed(1e-3)), life=Life(opacity=None),

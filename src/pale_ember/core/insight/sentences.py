@@ -127,7 +127,7 @@ def _shape(layer: Layer) -> Told:
 
 def _aim(layer: Layer) -> Told:
     outlet = layer.outlet
-    spread = _words(" ", Piece(f"±{number(outlet.spread)}°", ("outlet", "spread")))
+    spread = _words(" ", Piece(f"±{span(outlet.spread, '°')}", ("outlet", "spread")))
 
     def way(text: str) -> Piece:
         return Piece(text, ("outlet", "aim"))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 
 import numpy as np
@@ -16,6 +17,7 @@ from pale_ember.core.simulate.draws import (
     PUSH_Z,
     SIDEWAYS_SPEED,
     SPEED,
+    SPREAD,
     draw,
     drawn,
 )
@@ -44,7 +46,10 @@ def spawn(plans, choices, mesh, born, number, frames, carried, table, at):
         f = frames[i if frames.shape[0] > 1 else 0]
         own = number[i] & plan.same_mask
         x, y, z, nx, ny, nz = birth_place(plan, mesh, own)
-        dx, dy, dz = birth_direction(plan, own, x, y, z, nx, ny, nz)
+        spread_cos = plan.spread_cos
+        if plan.spread[3] > 0.0 or plan.spread[0] != plan.spread[1]:
+            spread_cos = math.cos(math.radians(_of(plan, choices, plan.spread, own, SPREAD)))
+        dx, dy, dz = birth_direction(plan, spread_cos, own, x, y, z, nx, ny, nz)
         speed = _of(plan, choices, plan.speed, own, SPEED)
         outward = _of(plan, choices, plan.outward, own, OUTWARD_SPEED)
         sideways = _of(plan, choices, plan.sideways, own, SIDEWAYS_SPEED)

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from pale_ember.core.effect.values import Range
 from pale_ember.core.simulate.kernel import inlined
 
 PLACE_A, PLACE_B, PLACE_C = 1, 2, 3
@@ -18,6 +19,7 @@ STRETCH_X, STRETCH_Y, STRETCH_Z = range(22, 25)
 GAP, LOOP_RATE, BURST_CHANCE, BURST_COUNT, RULE_CHANCE, RULE_COUNT, RULE_DELAY, SHIFT, SWAY = range(25, 34)
 FIRST_FRAME = 34
 ROUND_X, ROUND_Y, ROUND_Z = 35, 36, 37
+SPREAD, STREAK = 38, 39
 FORCE, BAND = 1 << 20, 2 << 20
 """Channels; those of forces and lanes are followed by the lasting number of the force or lane. A channel's number is
 part of every document's picture: never reuse or renumber one."""
@@ -50,6 +52,13 @@ def drawn(choices, low, high, first, many, share):
     if many > 0:
         return choices[np.int64(first) + min(np.int64(share * many), np.int64(many) - 1)]
     return low + (high - low) * share
+
+
+def drawn_of(value: Range, share: np.ndarray) -> np.ndarray:
+    """The numbers of a range from draws (n,) in [0, 1), (n,) float64."""
+    if value.choices:
+        return np.array(value.choices)[np.minimum((share * len(value.choices)).astype(int), len(value.choices) - 1)]
+    return value.low + (value.high - value.low) * share
 
 
 def draws(key: np.uint64, numbers: np.ndarray, channel: int) -> np.ndarray:

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.simulate.draws import STREAK, drawn_of, draws
 from pale_ember.core.simulate.looks import appear, seen_at
 from pale_ember.core.simulate.pair import Pair
 from pale_ember.core.simulate.plan import LookPlan
@@ -70,6 +71,14 @@ class LayerFrame:
     @property
     def count(self) -> int:
         return len(self.number)
+
+    def streaks(self) -> np.ndarray:
+        """(1 or n,) float64, s: how long a shutter is open for each particle."""
+        streak, plan = self.layer.look.streak, self.plan
+        if streak.fixed or plan is None:
+            return np.full(1, streak.middle)
+        own = self.number & plan.numbers["same_mask"][0]
+        return drawn_of(streak, draws(plan.numbers["key"][0], own, STREAK))
 
     def seen_from(self, eye: np.ndarray) -> LayerFrame:
         """This layer with its lanes over the distance to the camera, `eye` (3,) m, applied."""

@@ -325,7 +325,7 @@ def birth_place(plan, mesh, number):
 
 
 @kernel
-def birth_direction(plan, number, x, y, z, nx, ny, nz):
+def birth_direction(plan, spread_cos, number, x, y, z, nx, ny, nz):
     """The unit direction in which particle `number` sets out from (x, y, z), in the layer's own axes."""
     a = np.float64(draw(plan.key, number, AIM_A))
     b = np.float64(draw(plan.key, number, AIM_B))
@@ -341,7 +341,7 @@ def birth_direction(plan, number, x, y, z, nx, ny, nz):
         dx, dy, dz = unit(plan.point[0] - x, plan.point[1] - y, plan.point[2] - z, 0.0, 1.0, 0.0)
     elif plan.aim == AIM.away_from_point:
         dx, dy, dz = unit(x - plan.point[0], y - plan.point[1], z - plan.point[2], 0.0, 1.0, 0.0)
-    dx, dy, dz = direction_in_cap(dx, dy, dz, plan.spread_cos, plan.across, a, b)
+    dx, dy, dz = direction_in_cap(dx, dy, dz, spread_cos, plan.across, a, b)
     if plan.wander > 0.0:
         a, b = np.float64(draw(plan.key, number, WANDER_A)), np.float64(draw(plan.key, number, WANDER_B))
         rx, ry, rz = direction_in_cap(0.0, 1.0, 0.0, -1.0, 1.0, a, b)

@@ -32,7 +32,7 @@ from pale_ember.core.simulate.table import columns_of
 
 def codes(words: Iterable[str]) -> Any:
     """Words as names for a kernel's whole numbers, in their order: `codes(("to camera", "flat")).to_camera` is 0."""
-    names = [word.replace(" ", "_") for word in words]
+    names = [word.replace(" ", "_").replace("-", "_") for word in words]
     return namedtuple("Codes", names)(*range(len(names)))  # type: ignore[misc]
 
 
@@ -56,7 +56,7 @@ BIRTH = np.dtype(
                                        "arc", "spread_cos", "across", "wander")]
     + [(name, np.float64, (3,)) for name in ("axis", "point", "stretch", "offset")]
     + [("turn", np.float64, (3, 3)), ("even", np.bool_)]
-    + [(name, *_RANGE) for name in ("life", "speed", "outward", "sideways")]
+    + [(name, *_RANGE) for name in ("life", "speed", "outward", "sideways", "spread")]
     + [("push", np.float32, (3, 4))],
     align=True,
 )  # fmt: skip
@@ -278,7 +278,8 @@ def _birth_record(effect: Effect, layer: Layer, choices: _Choices) -> np.ndarray
     )
     record["half_x"], record["half_y"], record["half_z"] = 0.5 * np.array(outlet.extent)
     record["widening"], record["arc"] = math.tan(math.radians(outlet.opening)), math.radians(outlet.arc)
-    record["spread_cos"], record["across"] = math.cos(math.radians(outlet.spread)), outlet.across
+    record["spread_cos"], record["across"] = math.cos(math.radians(outlet.spread.middle)), outlet.across
+    record["spread"] = choices.range(outlet.spread)
     record["wander"] = outlet.wander
     record["axis"], record["point"] = _unit(outlet.axis), outlet.point
     record["stretch"], record["offset"], record["turn"] = outlet.stretch, outlet.offset, turn_matrix(outlet.shape_turn)

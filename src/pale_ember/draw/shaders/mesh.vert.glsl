@@ -11,6 +11,7 @@ in vec3 motion;
 in float lengthens;
 in vec4 wearing;
 in vec4 running;
+in vec3 own_light;     // of its own, whatever falls on it
 
 uniform mat4 to_clip;
 //! shown
@@ -59,6 +60,9 @@ void main() {
 #if LIT
     vec3 lit_side = dot(outward, eye - at) < 0.0 ? -outward : outward;
     paint.rgb *= mix(vec3(1.0), received(at, lit_side, 0.0), lit);
+#endif
+#if SELF
+    paint.rgb += own_light;
 #endif
 #if RIM
     leaning = outward;

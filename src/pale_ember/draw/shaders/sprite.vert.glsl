@@ -6,14 +6,14 @@ in float angle;      // radians
 in vec4 tint;        // linear, not premultiplied, opacity last
 in float frame;
 in vec3 motion;      // m/s
-in float lengthens;  // factor on the streak
+in float lengthens;  // s, the streak
 in vec4 wearing;     // how far it is eaten, how its edge burns, how its rim glows, how far it is warped
 in vec4 running;     // where its picture has run to; haze; its own number, 0 to 1
+in vec3 own_light;   // of its own, whatever falls on it
 
 uniform mat4 to_clip;
 //! shown
 uniform float pivot, nearer;
-uniform float streak;    // s
 #if SHEET
 uniform ivec2 grid;      // columns, rows
 #endif
@@ -62,7 +62,7 @@ void main() {
     stand(place, motion, across, upward);
     vec2 size = extent.xy;
 #if FACING == 2
-    size.y += length(motion) * streak * lengthens;
+    size.y += length(motion) * lengthens;
 #else
     float s = sin(angle), c = cos(angle);
     vec3 turned = across * c + upward * s;
@@ -82,6 +82,9 @@ void main() {
     vec3 normal = normalize(face + bulge * 1.6 * (across * (within.x - 0.5) * 2.0 + upward * (0.5 - within.y) * 2.0));
     // Asked at its middle: a large card has its corners far from a lamp that is close to it.
     paint.rgb *= mix(vec3(1.0), received(place, normal, 0.35), lit);
+#endif
+#if SELF
+    paint.rgb += own_light;
 #endif
 #if RICH
     worn = wearing;

@@ -107,6 +107,21 @@ def range_from(text: str, unit: str, now: float) -> tuple[float, float]:
     return numbers[0], numbers[-1]
 
 
+def sides_from(text: str, unit: str, now: float) -> tuple[float, float, float] | None:
+    """Low and high of a width, and the height as a share of it, from `0.05 × 0.1`, `5 x 10 cm` or `0.3 – 0.6 × 0.9`; None
+    where the text names no two sides. Raises NotANumber."""
+    parts = re.split(r"\s*×\s*|(?<=[\d\s.a-z])\s*x\s*(?=[\d.(])", text.strip())
+    if len(parts) != 2 or not all(parts):
+        return None
+    told = _unit_in(_plain(parts[1]), unit)[0]
+    width = parts[0] if not told or _unit_in(_plain(parts[0]), unit)[0] else f"{parts[0]} {told}"
+    low, high = range_from(width, unit, now)
+    middle = 0.5 * (low + high)
+    if middle <= 0:
+        raise NotANumber("a width of 0 has no height")
+    return low, high, _tidy(_one_number(_plain(parts[1]), unit, now) / middle)
+
+
 def is_range(text: str) -> bool:
     """Whether a text says two ends, be they the same."""
     return "±" in text or len(_divided(_plain(text))) > 1

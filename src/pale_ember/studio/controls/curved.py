@@ -44,6 +44,8 @@ class Curved(Lane):
         """The keys that are taken hold of together."""
         self.grip: Grip | None = None
         """What a drag that goes on does."""
+        self.kin: tuple[tuple[tuple[Key, ...], str], ...] = ()
+        """Keys of the lanes that belong to it, seen behind it, and what each is called."""
         self.view: View | None = None
         """What part is seen, where it is not all."""
         self._held_span: tuple[float, float] | None = None
@@ -104,6 +106,12 @@ class Curved(Lane):
     def near_curve(self, at: QPointF) -> bool:
         inside = self.box().adjusted(0, -5, 0, 5).contains(at)
         return inside and abs(at.y() - self.y_at(self.on_curve(self.age_at(at.x())))) <= REACH
+
+    def show_kin(self, kin: tuple[tuple[tuple[Key, ...], str], ...]) -> None:
+        """Shows lanes that belong to this one behind it."""
+        if kin != self.kin:
+            self.kin = kin
+            self.update()
 
     # Choosing --------------------------------------------------------------------------------------------------
 

@@ -36,7 +36,7 @@ class CurveLane(Curved):
         if event.button() == Qt.MouseButton.MiddleButton and self.large:
             self.grip = grips.Pan(self, event.position())
             return
-        if event.button() != Qt.MouseButton.LeftButton:
+        if event.button() != Qt.MouseButton.LeftButton or self.press_name(event.position()):
             return
         view = self.seen()
         self._held_span = view.low, view.high
@@ -46,6 +46,7 @@ class CurveLane(Curved):
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         self._pointer = event.position()
+        self.pull_name(event.position())
         if self.grip is not None:
             self.grip.move(event.position(), event.modifiers())
             self.picked.emit()
@@ -145,9 +146,12 @@ class CurveLane(Curved):
 
     def paste(self) -> bool:
         """Takes a copied curve, or numbers as people have them."""
-        if super().paste():
+        return self.take(clipboard_text())
+
+    def take(self, text: str) -> bool:
+        if super().take(text):
             return True
-        made = from_numbers(clipboard_text())
+        made = from_numbers(text)
         if made is not None:
             self.take_shape(made)
         return made is not None
@@ -169,6 +173,8 @@ class CurveLane(Curved):
             self.seen(),
             frozenset(self.chosen),
             self.hasFocus(),
+            self._differs,
+            self.kin,
             ghost,
             self.large,
             self.axis,

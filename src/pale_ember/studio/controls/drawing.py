@@ -96,8 +96,14 @@ def paint_curve(painter: QPainter, lane: Curved) -> None:
         painter.setBrush(Qt.BrushStyle.NoBrush)
         for place in _SAMPLES:
             painter.drawPolyline(lane.polygon(ages, values + half * place))
-    painter.setPen(QPen(theme.EMBER, 1.6))
     painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setFont(theme.font(10))
+    painter.setPen(QPen(theme.with_alpha(theme.ASH, 0.8), 1))
+    for keys, name in lane.kin:
+        line = lane.polygon(ages, sample_keys(keys, ages))
+        painter.drawPolyline(line)
+        painter.drawText(line.last() + QPointF(-10 - 6 * len(name), -3), name)
+    painter.setPen(QPen(theme.EMBER, 1.6))
     painter.drawPolyline(lane.polygon(ages, values))
     painter.restore()
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import QAbstractListModel, QEvent, QModelIndex, QObject, QRectF, QSize, Qt
+from PyQt6.QtCore import QAbstractListModel, QEvent, QModelIndex, QObject, QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import (
     QLineEdit,
@@ -17,7 +17,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from pale_ember.core.insight.search import Entry
+from pale_ember.core.insight.search import Entry, Place
+from pale_ember.studio.controls.lessmore import PAIRS, WIDTH, paint_pair
 from pale_ember.studio.kit import texts, theme
 
 ROW = 38
@@ -77,8 +78,12 @@ class _Row(QStyledItemDelegate):
         painter.setFont(theme.font(theme.SMALL))
         painter.setPen(theme.ASH)
         painter.drawText(top.adjusted(taken, 0, 0, 0), middle, entry.where)
-        help_ = painter.fontMetrics().elidedText(entry.help, Qt.TextElideMode.ElideRight, int(low.width()))
+        pair = entry.does.path[-1] if isinstance(entry.does, Place) and entry.does.path[-1] in PAIRS else ""
+        room = low.width() - (WIDTH + 12 if pair else 0)
+        help_ = painter.fontMetrics().elidedText(entry.help, Qt.TextElideMode.ElideRight, int(room))
         painter.drawText(low, middle, help_)
+        if pair:
+            paint_pair(painter, pair, QPointF(low.right() - WIDTH, low.top()))
         painter.setPen(theme.EMBER)
         painter.drawText(top, middle | Qt.AlignmentFlag.AlignRight, now)
         painter.restore()

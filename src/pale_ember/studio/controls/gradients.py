@@ -105,7 +105,7 @@ class GradientLane(Lane):
         return nearest if away[nearest] <= REACH else None
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        if event.button() != Qt.MouseButton.LeftButton:
+        if event.button() != Qt.MouseButton.LeftButton or self.press_name(event.position()):
             return
         self._stroke = object()
         index = self.point_near(event.position())
@@ -116,6 +116,7 @@ class GradientLane(Lane):
         self._dragging = index is not None
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        self.pull_name(event.position())
         if self._dragging and self.selected is not None:
             self.set_point(self.selected, self._stroke, at=round(self.age_at(event.position().x()), 3))
             self.picked.emit()
@@ -173,9 +174,12 @@ class GradientLane(Lane):
 
     def paste(self) -> bool:
         """Takes a copied gradient, an SVG's, or a list of colours."""
-        if super().paste():
+        return self.take(clipboard_text())
+
+    def take(self, text: str) -> bool:
+        if super().take(text):
             return True
-        made = from_text(clipboard_text())
+        made = from_text(text)
         if made is not None:
             self.take_colours(made)
         return made is not None
@@ -214,7 +218,9 @@ class GradientLane(Lane):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._still.paint(
-            painter, (Held(self.value), Held(self.product), self.selected, self.hasFocus()), self._paint_bar
+            painter,
+            (Held(self.value), Held(self.product), self._differs, self.selected, self.hasFocus()),
+            self._paint_bar,
         )
         if len(self.ages):
             y = self._bar().bottom() + 2

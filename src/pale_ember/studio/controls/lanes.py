@@ -9,6 +9,8 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QContextMenuEvent,
+    QDragEnterEvent,
+    QDropEvent,
     QKeyEvent,
     QKeySequence,
     QMouseEvent,
@@ -21,7 +23,7 @@ from pale_ember.core.effect.fields import Declared
 from pale_ember.core.effect.reading import plain, read
 from pale_ember.core.effect.values import Curve, Gradient, Key, Stop
 from pale_ember.studio.kit import theme
-from pale_ember.studio.kit.clipboard import clipboard_text, copy_text
+from pale_ember.studio.kit.clipboard import clipboard_text, copy_text, drag_text, dropped_text, is_pulled
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.still import Still
 from pale_ember.studio.kit.strokes import Stroke
@@ -70,6 +72,9 @@ class Lane(QWidget):
         """What the axis runs from and to, besides its share from 0 to 1, and its unit."""
         self.unit = declared.field.unit
         """The unit of its values."""
+        self._differs = False
+        self._pressed_name: QPointF | None = None
+        self.setAcceptDrops(True)
         self.setMinimumHeight(height)
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -146,13 +151,45 @@ class Lane(QWidget):
         self.select(index)
         return index
 
+    def mark_differing(self, differs: bool) -> None:
+        """Marks the lane as other than that of the layer beside it."""
+        if differs != self._differs:
+            self._differs = differs
+            self.update()
+
+    def as_text(self) -> str:
+        return json.dumps({"pale-ember": self.kind.__name__.lower(), **plain(self.value)})
+
     def copy(self) -> None:
-        copy_text(json.dumps({"pale-ember": self.kind.__name__.lower(), **plain(self.value)}))
+        copy_text(self.as_text())
+
+    def press_name(self, at: QPointF) -> bool:
+        """Whether a press is on the lane's name, by which it is dragged to another."""
+        self._pressed_name = at if at.x() < self.box().left() - REACH else None
+        return self._pressed_name is not None
+
+    def pull_name(self, at: QPointF) -> None:
+        """Begins to drag the lane to another, once its name was pulled."""
+        if is_pulled(self._pressed_name, at):
+            self._pressed_name = None
+            drag_text(self, self.as_text())
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if dropped_text(event):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        if self.take(dropped_text(event)):
+            event.acceptProposedAction()
 
     def paste(self) -> bool:
         """Takes a copied curve or gradient; says whether there was one that fits."""
+        return self.take(clipboard_text())
+
+    def take(self, text: str) -> bool:
+        """Takes a curve or gradient from a text; says whether there was one that fits."""
         try:
-            raw = json.loads(clipboard_text())
+            raw = json.loads(text)
         except ValueError:
             return False
         if not isinstance(raw, dict) or raw.pop("pale-ember", "") != self.kind.__name__.lower():
@@ -231,3 +268,6 @@ class Lane(QWidget):
         painter.setFont(theme.font())
         painter.setPen(theme.BONE if self.hasFocus() else theme.ASH)
         painter.drawText(QRectF(14, 0, LABEL - 16, self.height()), Qt.AlignmentFlag.AlignVCenter, self.title)
+        if self._differs:
+            painter.setPen(theme.EMBER)
+            painter.drawText(QRectF(2, 0, 12, self.height()), Qt.AlignmentFlag.AlignVCenter, "≠")

@@ -2,14 +2,22 @@
 
 from __future__ import annotations
 
+import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QBoxLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QBoxLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.fields import Field
 from pale_ember.core.effect.values import PerAxis, Range, moved
-from pale_ember.studio.controls.arithmetic import NotANumber, choices_from, is_range, number_from, range_from
+from pale_ember.studio.controls.arithmetic import (
+    NotANumber,
+    choices_from,
+    is_range,
+    number_from,
+    range_from,
+    sides_from,
+)
 from pale_ember.studio.controls.buttons import IconButton
 from pale_ember.studio.controls.number import NumberEdit, shown_exactly
 from pale_ember.studio.kit import theme
@@ -20,10 +28,15 @@ class _End(NumberEdit):
 
     typed_ends = pyqtSignal(float, float)
     typed_choices = pyqtSignal(object)
+    typed_sides = pyqtSignal(object, float)
     left = pyqtSignal()
 
     def take_text(self, text: str) -> str:
         try:
+            sides = sides_from(text, self.unit, self.value) if self.field.times else None
+            if sides is not None:
+                self.typed_sides.emit(Range(low=self.limited(sides[0]), high=self.limited(sides[1])), sides[2])
+                return ""
             choices = choices_from(text, self.unit, self.value)
             low, high = (0.0, 0.0) if choices else range_from(text, self.unit, self.value)
         except NotANumber as error:
@@ -43,6 +56,9 @@ class _End(NumberEdit):
 
 class SpanHand(NumberEdit):
     """A whole range in the hand: a drag, the wheel and keys move both its ends; what is typed may be both."""
+
+    sides = pyqtSignal(object, float)
+    """(range, height as a share of it): a width was typed with its height."""
 
     def __init__(self, field: Field, default: Range, name: str = "") -> None:
         super().__init__(field, whole=field.whole, default=default.middle, name=name, bar=False)
@@ -83,6 +99,10 @@ class SpanHand(NumberEdit):
 
     def take_text(self, text: str) -> str:
         try:
+            sides = sides_from(text, self.unit, self.value) if self.field.times else None
+            if sides is not None:
+                self.sides.emit(Range(low=self.limited(sides[0]), high=self.limited(sides[1])), sides[2])
+                return ""
             choices = choices_from(text, self.unit, self.value)
             if text.strip().startswith(("*", "/", "+=", "-=")):
                 # A change of what is there means both ends.
@@ -121,9 +141,13 @@ class RangeEdit(QWidget):
 
     edited = pyqtSignal(object, object)
     finished = pyqtSignal()
+    sides = pyqtSignal(object, float)
+    """(range, height as a share of it): a width was typed with its height."""
 
     def __init__(self, field: Field, default: Range, name: str = "") -> None:
         super().__init__()
+        self.got = np.zeros(0)
+        """What the particles alive really drew."""
         self.field, self.default, self.value = field, default, default
         self._idle = False
         self.low = _End(
@@ -153,6 +177,7 @@ class RangeEdit(QWidget):
             end.left.connect(self._settle)
             end.typed_ends.connect(self._both_typed)
             end.typed_choices.connect(self._choices_typed)
+            end.typed_sides.connect(self.sides)
         self.kind.clicked.connect(self.toggle)
         self.show_value(default)
 
@@ -179,6 +204,11 @@ class RangeEdit(QWidget):
             if value.choices
             else "Drawn once per particle, between the two. Click to make it the same for all."
         )
+        self.update()
+
+    def show_got(self, values: np.ndarray) -> None:
+        """Shows what the particles alive really drew, on the bar."""
+        self.got = values if not self.value.fixed else np.zeros(0)
         self.update()
 
     def _settle(self) -> None:
@@ -247,6 +277,10 @@ class RangeEdit(QWidget):
             last = left + width * (self.value.high - low) / (high - low)
             painter.setPen(QPen(theme.EMBER, 2))
             painter.drawLine(QPointF(first, y), QPointF(max(last, first + 2), y))
+            painter.setPen(QPen(theme.GLASS, 1.4))
+            for value in self.got.tolist():
+                x = left + width * min(max((value - low) / (high - low), 0.0), 1.0)
+                painter.drawLine(QPointF(x, y - 2), QPointF(x, y + 2))
 
 
 def quiet(text: str) -> QLabel:
@@ -315,6 +349,8 @@ class VectorEdit(QWidget):
         self.value = default
         self.field = field
         self._idle = False
+        self.linked = False
+        """Whether a change of one number changes all in proportion."""
         row: QBoxLayout = QVBoxLayout(self) if field.letters else QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(1)
@@ -354,7 +390,19 @@ class VectorEdit(QWidget):
             part.show_value(span)
 
     def _part_edited(self, index: int, value: float, stroke: object) -> None:
-        changed = [*self.value]
-        changed[index] = float(value)
-        self.value = tuple(changed)
+        before, after = self.value[index], float(value)
+        if QApplication.keyboardModifiers() & Qt.KeyboardModifier.AltModifier:
+            changed = [part + after - before for part in self.value]
+        elif self.linked:
+            changed = [part * after / before if before else after for part in self.value]
+        else:
+            changed = [*self.value]
+        changed[index] = after
+        self.show_value(tuple(round(self.parts[i].limited(part), 9) for i, part in enumerate(changed)))
         self.edited.emit(self.value, stroke)
+
+    def link(self, on: bool) -> None:
+        """Lets a change of one number change all in proportion, or no longer."""
+        self.linked = on
+        self._unit.setText(f"= {self.field.unit}" if on else self.field.unit)
+        self._unit.setVisible(bool(self._unit.text()) and not self.field.letters)

@@ -2,26 +2,41 @@
 
 from __future__ import annotations
 
+import json
 import types
 from pathlib import Path as FilePath
 from typing import Any, Literal, Protocol, Union, get_args, get_origin
 
+from msgspec.structs import replace
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt
-from PyQt6.QtGui import QContextMenuEvent, QEnterEvent, QMouseEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import (
+    QContextMenuEvent,
+    QDragEnterEvent,
+    QDropEvent,
+    QEnterEvent,
+    QKeyEvent,
+    QKeySequence,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+)
 from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import Path, value_at
-from pale_ember.core.effect.fields import Declared, Field, Need, why_idle
+from pale_ember.core.effect.fields import Declared, Field, Need, Part, fields_of, why_idle
+from pale_ember.core.effect.reading import plain, read
 from pale_ember.core.effect.values import Curve, Gradient, PerAxis, Range, Tints
 from pale_ember.studio.controls.buttons import ChoiceEdit, IconButton, SwitchEdit
 from pale_ember.studio.controls.colour import ColourEdit, TintsEdit
 from pale_ember.studio.controls.number import FollowEdit, NumberEdit
+from pale_ember.studio.controls.slopes import SlopeEdit
 from pale_ember.studio.controls.spans import PerAxisEdit, RangeEdit, VectorEdit
 from pale_ember.studio.controls.typed import refuse
 from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.fields.names import NameEdit, name_edit
 from pale_ember.studio.fields.subject import Subject, target
 from pale_ember.studio.kit import texts, theme
+from pale_ember.studio.kit.clipboard import clipboard_text, copy_text, drag_text, dropped_text, is_pulled
 from pale_ember.studio.kit.popups import Menu
 
 LABEL_WIDTH = 92
@@ -45,8 +60,6 @@ def editor_for(declared: Declared, desk: Desk, name: str = "") -> QWidget:
         if kind is float:
             return FollowEdit(field, name)
     if kind in (Curve, Gradient):
-        from pale_ember.studio.controls.slopes import SlopeEdit
-
         return SlopeEdit(declared, kind)
     if get_origin(kind) is Literal:
         return ChoiceEdit(field, kind, default, name)
@@ -69,6 +82,13 @@ def editor_for(declared: Declared, desk: Desk, name: str = "") -> QWidget:
     raise TypeError(f"{declared.name}: no editor for {kind}")
 
 
+def with_sides(root: Any, path: Path, width: Range, share: float) -> Any:
+    """The part that has a width at a path, with it and its height as a share of it."""
+    part, name = value_at(root, path[:-1]), str(path[-1])
+    kind: type[Part] = type(part)
+    return replace(part, **{name: width, fields_of(kind)[name].field.times: max(share, 0.001)})
+
+
 class FieldRow(QWidget):
     """One declared field of a subject, at `path` below it."""
 
@@ -80,12 +100,17 @@ class FieldRow(QWidget):
         self.desk, self.subject, self.path, self.declared, self.editor = desk, subject, path, declared, editor
         self._need: Need | None = None
         self._changed = False
+        self._differs = False
+        self._pressed: QPointF | None = None
+        self.setAcceptDrops(True)
         self.setFixedHeight(max(_HEIGHT, editor.height() if editor.height() < 400 else _HEIGHT))
         row = QHBoxLayout(self)
         row.setContentsMargins(LABEL_WIDTH, 0, 0, 0)
         row.addWidget(editor, 1, Qt.AlignmentFlag.AlignVCenter)
         editor.edited.connect(self._edited)  # type: ignore[attr-defined]
         editor.finished.connect(desk.document.end_stroke)  # type: ignore[attr-defined]
+        if isinstance(editor, RangeEdit) and declared.field.times:
+            editor.sides.connect(self._take_sides)
         if isinstance(editor, NameEdit):
             editor.brought.connect(self._bring)
 
@@ -93,6 +118,12 @@ class FieldRow(QWidget):
         """Brings a file beside the document and uses it here, whatever is selected by then."""
         change, field = self.subject.changer(), self.path
         self.desk.file_wanted.emit(path, lambda name: change(self.declared.field.label, field, name))
+
+    def _take_sides(self, width: Range, share: float) -> None:
+        """A width and its height, typed together."""
+        self.subject.change(
+            self.declared.field.label, self.path[:-1], with_sides(self.subject.root, self.path, width, share)
+        )
 
     def _edited(self, value: object, stroke: object) -> None:
         if self.subject.root is not None:
@@ -117,7 +148,15 @@ class FieldRow(QWidget):
         field = self.declared.field
         if self._need is not None:
             return f"{field.label}: no effect just now. {self._need.reason}"
-        return f"{field.label}: {field.help}"
+        return f"{field.label}: {field.help} {self._when()}".rstrip()
+
+    def _when(self) -> str:
+        """When a value of this field is drawn, where it is."""
+        if self.declared.type in (Range, PerAxis, Tints) and self.path[0] in ("birth", "forces"):
+            return "Drawn once for each particle."
+        if isinstance(self.editor, SlopeEdit) and self.path == ("outlet", "rate_curve"):
+            return "Over the effect's time."
+        return ""
 
     def _cause(self) -> Target | None:
         """The field elsewhere that keeps this one from having an effect."""
@@ -125,6 +164,65 @@ class FieldRow(QWidget):
 
     def enterEvent(self, event: QEnterEvent) -> None:
         self.desk.hinted.emit(self.hint(), self._cause())
+
+    def mark_differing(self, other: Any) -> None:
+        """Marks the field where another layer, if any, has it otherwise."""
+        differs = False
+        if other is not None:
+            try:
+                differs = value_at(other, self.path) != value_at(self.subject.root, self.path)
+            except (IndexError, AttributeError):
+                differs = True
+        if differs != self._differs:
+            self._differs = differs
+            self.update()
+
+    def as_text(self) -> str:
+        """The field's value as a text that any field of its kind takes."""
+        return json.dumps({"pale-ember": "value", "value": plain(value_at(self.subject.root, self.path))})
+
+    def take(self, text: str) -> bool:
+        """Takes a value from a text; says whether there was one that fits here."""
+        try:
+            raw = json.loads(text)
+        except ValueError:
+            return False
+        if not isinstance(raw, dict) or raw.get("pale-ember") != "value":
+            return False
+        name, holder = str(self.path[-1]), value_at(self.subject.root, self.path[:-1])
+        kind = getattr(holder, "kind", None)
+        told = {"kind": kind} if isinstance(kind, str) and "kind" not in holder.__struct_fields__ else {}
+        base = next((base for base in type(holder).__mro__ if kind and base.__base__ is Part), type(holder))
+        part, problems = read(base if told else type(holder), {**told, name: raw.get("value")})
+        if any(not problem.notice for problem in problems):
+            return False
+        self._edited(getattr(part, name), None)
+        return True
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.matches(QKeySequence.StandardKey.Copy):
+            copy_text(self.as_text())
+        elif event.matches(QKeySequence.StandardKey.Paste):
+            if not self.take(clipboard_text()):
+                self.desk.hinted.emit(f"{self.declared.field.label}: what was copied is no value for it.", None)
+        else:
+            super().keyPressEvent(event)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._pressed = event.position() if event.button() == Qt.MouseButton.LeftButton else None
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if is_pulled(self._pressed, event.position()):
+            self._pressed = None
+            drag_text(self, self.as_text())
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if dropped_text(event):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        if self.take(dropped_text(event)):
+            event.acceptProposedAction()
 
     def reset(self) -> None:
         self._edited(self.declared.default, None)
@@ -137,6 +235,14 @@ class FieldRow(QWidget):
         cause = self._cause()
         if cause is not None:
             menu.addAction(f"Go to {cause.label}").triggered.connect(lambda: self.desk.sought.emit(cause))
+        if isinstance(self.editor, VectorEdit):
+            editor = self.editor
+            link = menu.addAction("Linked: one changes all in proportion")
+            link.setCheckable(True)
+            link.setChecked(editor.linked)
+            link.triggered.connect(lambda: editor.link(not editor.linked))
+        menu.addAction("Copy\tCtrl+C").triggered.connect(lambda: copy_text(self.as_text()))
+        menu.addAction("Paste\tCtrl+V").triggered.connect(lambda: self.take(clipboard_text()))
         if self.pins is not None:
             pins, pinned = self.pins, self.pins.pinned(self.path)
             pin = menu.addAction("Pinned: stands here on every layer")
@@ -161,6 +267,10 @@ class FieldRow(QWidget):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(theme.DIM if self._need else theme.EMBER)
             painter.drawEllipse(QPointF(5, 12), 2, 2)
+        if self._differs:
+            painter.setPen(theme.EMBER)
+            painter.setFont(theme.font())
+            painter.drawText(QRectF(LABEL_WIDTH - 12, 0, 12, _HEIGHT), Qt.AlignmentFlag.AlignVCenter, "≠")
         painter.setPen(theme.DIM if self._need else theme.ASH)
         texts.paint_label(painter, QRectF(13, 0, LABEL_WIDTH - 15, _HEIGHT - 1), self.declared.field.label)
 
@@ -185,11 +295,3 @@ def go_to(place: QWidget | None, typed: str = "") -> None:
         editor = editor.high if isinstance(editor, RangeEdit) else editor
         if isinstance(editor, NumberEdit) and (refused := editor.take_text(typed)):
             refuse(editor, typed, refused)
-
-
-def reset_all(desk: Desk, chapter: str) -> None:
-    """A chapter of the selected layer back to its defaults."""
-    layer = desk.layer
-    if layer is not None:
-        default = type(getattr(layer, chapter))()
-        desk.document.change_layer(f"{layer.name}: reset {chapter}", layer.id, (chapter,), default)

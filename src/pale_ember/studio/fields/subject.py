@@ -25,25 +25,25 @@ def _has(layer: Layer, path: Path, value: object) -> bool:
 
 
 class OfLayer:
-    """Fields of the selected layer."""
+    """Fields of the selected layer; or of one that is told, whichever is selected."""
 
     kind = Layer
 
-    def __init__(self, desk: Desk) -> None:
-        self.desk = desk
+    def __init__(self, desk: Desk, identity: str = "") -> None:
+        self.desk, self.identity = desk, identity
 
     @property
     def root(self) -> Any:
-        return self.desk.layer
+        return layer_of(self.desk.effect, self.identity) if self.identity else self.desk.layer
 
     def change(self, name: str, path: Path, value: object, stroke: object = None) -> None:
-        if self.desk.layer is not None:
+        if self.root is not None:
             self.changer()(name, path, value, stroke)
 
     def changer(self) -> Callable[..., None]:
         """Changes fields of the layers that are chosen now, though others may be by then. Of several, those change that
         have what stands at the path."""
-        chosen, desk = self.desk.chosen, self.desk
+        chosen, desk = (self.identity,) if self.identity else self.desk.chosen, self.desk
 
         def change(name: str, path: Path, value: object, stroke: object = None) -> None:
             effect, names = desk.effect, []

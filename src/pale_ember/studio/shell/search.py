@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QWidget
 from pale_ember.core.effect.values import Range
 from pale_ember.core.insight.search import Entry, Place, field_entries, ranked
 from pale_ember.core.insight.sentences import sentence
+from pale_ember.core.texture.library import PICTURES
 from pale_ember.formats.document import called
 from pale_ember.studio.controls.finder import Finder
 from pale_ember.studio.document.desk import Desk, Target
@@ -97,6 +98,12 @@ def everything(window: Any) -> list[Entry]:
                 start.help,
                 lambda name=name: add(name),
             )
+        )
+    wear = window.story.wear
+    for name, painted in PICTURES.items():
+        told = f"For {painted.suits}."
+        entries.append(
+            Entry(f"picture {name}", "library", (painted.suits, "texture", "card"), told, partial(wear, name))
         )
     for path in demo_effects():
         opens = partial(window.files.open_copy, path)

@@ -50,10 +50,6 @@ from pale_ember.studio.story.chapters import Story
 READ_EVERY = 0.12
 """Seconds between two changes of the figures while playing."""
 
-MARKED_AGES = 48
-"""Living particles marked on the lanes; more would only blur."""
-
-
 _FRAME = 30
 """Pixels that a window manager puts above a window, at most: what stands at the bottom must not go below the screen."""
 
@@ -349,8 +345,7 @@ class Workbench(QMainWindow):
         self.layers.table.show_now(counts)
         self.readout.show_answer(answer, self.stage.painted)
         chosen = next((layer for layer in answer.frame.layers if layer.layer.id == self.desk.selection), None)
-        ages = np.zeros(0, np.float32) if chosen is None else chosen.age[:: max(1, chosen.count // MARKED_AGES)]
-        self.story.show_ages(ages)
+        self.story.show_living(chosen)
         self.story.picture_read()
         faults = list(self.desk.shelf.faults.values())
         if faults:

@@ -139,11 +139,11 @@ def aim_lines(layer: Layer, mesh: Callable[[str], Mesh] = built_in) -> list[np.n
     axis = np.array(outlet.axis if outlet.aim == "along axis" else (0, 1, 0), float)
     axis = axis / np.linalg.norm(axis) if np.linalg.norm(axis) > 0 else np.array([0.0, 1.0, 0.0])
     lines = [np.stack([np.zeros(3), axis * reach])]
-    if 0 < outlet.spread < 90:
+    if 0 < outlet.spread.most < 90:
         side = np.cross(axis, [0, 0, 1.0] if abs(axis[2]) < 0.9 else [1.0, 0, 0])
         side /= np.linalg.norm(side)
         other = np.cross(axis, side)
-        spread = math.radians(outlet.spread)
+        spread = math.radians(outlet.spread.most)
         tilt = np.stack([np.cos(_AROUND), outlet.across * np.sin(_AROUND)], axis=1) * spread
         angle = np.maximum(np.linalg.norm(tilt, axis=1, keepdims=True), 1e-9)
         rim = axis * np.cos(angle) + (tilt[:, :1] * side + tilt[:, 1:] * other) / angle * np.sin(angle)

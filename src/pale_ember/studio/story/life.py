@@ -18,7 +18,9 @@ from pale_ember.core.effect.life import Lane as LaneValue
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.properties import PROPERTIES
 from pale_ember.core.effect.values import Curve, Gradient, Key, Slope, Stop, curve, sample_keys
+from pale_ember.core.simulate.frame import LayerFrame
 from pale_ember.core.texture.light import to_coded
+from pale_ember.draw.view import view_of
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.controls.curves import CurveLane
 from pale_ember.studio.controls.gradients import GradientLane
@@ -26,6 +28,7 @@ from pale_ember.studio.controls.lanes import Lane
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.row import editor_for, go_to
+from pale_ember.studio.fields.subject import OfLayer
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.still import Held
 
@@ -50,12 +53,23 @@ def new_lane(layer: Layer, drives: str) -> LaneValue:
     return replace(fresh, curve=replace(fresh.curve, keys=keys))
 
 
+_SIDES = ("width", "height", "depth")
+
+
+def _kin(one: LaneValue, other: LaneValue) -> bool:
+    """Whether two lanes drive several axes of one thing, along the same axis."""
+    if one.over != other.over or one.drives == other.drives:
+        return False
+    stems = [lane.drives.rpartition(" ")[0] for lane in (one, other)]
+    return (stems[0] == stems[1] != "") or (one.drives in _SIDES and other.drives in _SIDES)
+
+
 class LaneBlock(QWidget):
     """A further lane: what it drives, over what, and its curve."""
 
-    def __init__(self, desk: Desk, index: int, *, coloured: bool) -> None:
+    def __init__(self, desk: Desk, subject: OfLayer, index: int, *, coloured: bool) -> None:
         super().__init__()
-        self.desk, self.index = desk, index
+        self.subject, self.index = subject, index
         self.value = LaneValue()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 2, 0, 0)
@@ -91,24 +105,21 @@ class LaneBlock(QWidget):
         column.addWidget(self.lane)
 
     def _lane_edited(self, value: object, stroke: object) -> None:
-        layer = self.desk.layer
+        layer = self.subject.root
         if layer is None:
             return
         more = layer.life.more
         if value is None:
             left = (*more[: self.index], *more[self.index + 1 :])
-            self.desk.document.change_layer(f"{layer.name}: remove lane", layer.id, ("life", "more"), left)
+            self.subject.change("remove lane", ("life", "more"), left)
             return
         self._edited("colours" if isinstance(self.lane, GradientLane) else "curve", value, stroke)
 
     def _edited(self, name: str, value: object, stroke: object) -> None:
-        layer = self.desk.layer
-        if layer is None:
-            return
         path: tuple[str | int, ...] = ("life", "more", self.index, name)
         if name == "drives" and self.value.over not in PROPERTIES[str(value)].axes:
             path, value = path[:-1], replace(self.value, drives=str(value), over="age")
-        self.desk.document.change_layer(f"{layer.name}: {self.value.drives} lane", layer.id, path, value, stroke)
+        self.subject.change(f"{self.value.drives} lane", path, value, stroke)
 
     def show_lane(self, value: LaneValue) -> None:
         self.value = value
@@ -125,7 +136,11 @@ class LaneBlock(QWidget):
             if name in self._words:
                 self._words[name].setVisible(shown.get(name, True))
         self.lane.title = value.name or value.drives
-        self.lane.axis = value.low, value.high, fields_of(LaneValue)["low"].field.unit_of(value)
+        layer = self.subject.root
+        if value.over == "age" and layer is not None:
+            self.lane.axis = 0.0, layer.birth.lifetime.middle, "s"
+        else:
+            self.lane.axis = value.low, value.high, fields_of(LaneValue)["low"].field.unit_of(value)
         if isinstance(self.lane, GradientLane):
             if value.colours is not None:
                 self.lane.show_value(value.colours)
@@ -140,9 +155,9 @@ class LifeBody(QWidget):
 
     add_asked = pyqtSignal()
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, desk: Desk, subject: OfLayer) -> None:
         super().__init__()
-        self.desk = desk
+        self.desk, self.subject = desk, subject
         self.lanes: dict[str, Lane] = {}
         self.blocks: list[LaneBlock] = []
         self._spare: dict[tuple[int, bool], LaneBlock] = {}
@@ -209,11 +224,8 @@ class LifeBody(QWidget):
         self._picked(None)
 
     def _edited(self, name: str, value: object, stroke: object) -> None:
-        layer = self.desk.layer
-        if layer is None:
-            return
         verb = "remove lane" if value is None else "lane"
-        self.desk.document.change_layer(f"{layer.name}: {name} {verb}", layer.id, ("life", name), value, stroke)
+        self.subject.change(f"{name} {verb}", ("life", name), value, stroke)
 
     def add_everyday(self, name: str) -> None:
         """Adds a lane of everyday that changes nothing yet."""
@@ -222,10 +234,9 @@ class LifeBody(QWidget):
 
     def add_lane(self, drives: str) -> None:
         """Adds a lane for a property."""
-        layer = self.desk.layer
+        layer = self.subject.root
         if layer is not None:
-            more = (*layer.life.more, new_lane(layer, drives))
-            self.desk.document.change_layer(f"{layer.name}: {drives} lane", layer.id, ("life", "more"), more)
+            self.subject.change(f"{drives} lane", ("life", "more"), (*layer.life.more, new_lane(layer, drives)))
 
     def _all_lanes(self) -> list[Lane]:
         return [*self.lanes.values(), *(block.lane for block in self.blocks)]
@@ -289,6 +300,7 @@ class LifeBody(QWidget):
             self._rebuild(kinds)
         for block, each in zip(self.blocks, layer.life.more, strict=True):
             block.show_lane(each)
+        self._show_kin()
         kept = self._lane if self._lane in self._all_lanes() and self._lane.selected is not None else None
         self._picked(kept)
 
@@ -323,7 +335,7 @@ class LifeBody(QWidget):
         spare = self._spare.pop((index, coloured), None)
         if spare is not None:
             return spare
-        block = LaneBlock(self.desk, index, coloured=coloured)
+        block = LaneBlock(self.desk, self.subject, index, coloured=coloured)
         block.lane.picked.connect(lambda lane=block.lane: self._picked(lane))
         block.lane.grown.connect(lambda lane=block.lane: self._grow(lane))
         return block
@@ -336,7 +348,48 @@ class LifeBody(QWidget):
         if large:
             QTimer.singleShot(0, lambda: self._area.ensureWidgetVisible(lane, 0, 0))
 
-    def show_ages(self, ages: np.ndarray) -> None:
+    def _show_kin(self) -> None:
+        """Lets lanes of several axes of one thing be seen over each other."""
+        for block in self.blocks:
+            if isinstance(block.lane, CurveLane):
+                block.lane.show_kin(tuple(
+                    (other.value.curve.keys, other.value.drives.rpartition(" ")[2])
+                    for other in self.blocks
+                    if other is not block and _kin(other.value, block.value) and not isinstance(other.lane, GradientLane)
+                ))  # fmt: skip
+
+    def mark_differing(self, other: Layer | None) -> None:
+        """Marks the lanes of everyday that another layer has otherwise."""
+        layer = self.subject.root
+        for name, lane in self.lanes.items():
+            differs = other is not None and layer is not None and getattr(layer.life, name) != getattr(other.life, name)
+            lane.mark_differing(differs)
+
+    def show_living(self, living: LayerFrame | None, some: slice) -> None:
+        """Marks where some of the particles alive stand on each lane's axis."""
+        none = np.zeros(0, np.float32)
+        ages = none if living is None else living.age[some]
         for lane in self.lanes.values():
             if lane.isVisible():
                 lane.show_ages(ages)
+        for block in self.blocks:
+            if block.lane.isVisible():
+                at = none if living is None else self._on_axis(block.value, living, some)
+                low, high = block.value.low, block.value.high
+                share = at if block.value.over == "age" else (at - low) / max(high - low, 1e-9)
+                block.lane.show_ages(np.clip(share, 0.0, 1.0).astype(np.float32))
+
+    def _on_axis(self, lane: LaneValue, living: LayerFrame, some: slice) -> np.ndarray:
+        """(n,) where particles stand on what a lane runs along, in its unit; nobody's distance is told by a Frame."""
+        if lane.over == "age":
+            return living.age[some]
+        if lane.over == "speed":
+            return np.linalg.norm(living.velocity[some], axis=1)
+        if lane.over == "effect time":
+            effect = self.desk.effect
+            now = self.desk.player.moment * effect.tempo
+            return np.full(len(living.age[some]), now % effect.duration if effect.loop else now)
+        if lane.over == "camera distance":
+            eye = view_of(self.desk.looking.camera, 1, 1).eye
+            return np.linalg.norm(living.position[some] - eye, axis=1)
+        return np.zeros(0, np.float32)

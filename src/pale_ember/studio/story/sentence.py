@@ -20,6 +20,7 @@ from pale_ember.studio.controls.number import FollowEdit, NumberEdit
 from pale_ember.studio.controls.spans import SpanHand
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.names import NameEdit, name_edit
+from pale_ember.studio.fields.row import with_sides
 from pale_ember.studio.fields.subject import Subject
 from pale_ember.studio.kit import texts, theme
 
@@ -151,6 +152,12 @@ class Sentence(QWidget):
             return
         editor.edited.connect(lambda value, stroke: self.subject.change(field.label, path, value, stroke))  # type: ignore[attr-defined]
         editor.finished.connect(self._finish)  # type: ignore[attr-defined]
+        if isinstance(editor, SpanHand) and field.times:
+            editor.sides.connect(
+                lambda width, share: self.subject.change(
+                    field.label, path[:-1], with_sides(self.subject.root, path, width, share)
+                )
+            )
         if isinstance(editor, NameEdit):
             editor.kinds = ()
             editor.setAcceptDrops(False)
