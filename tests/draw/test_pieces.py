@@ -159,13 +159,13 @@ class Packing(unittest.TestCase):
         )
         look = {
             "picture": "full", "surface": Surface(edge_glow=4.0, warp_by=0.2, shimmer=0.6, scroll=(1.0, 2.0)),
-            "dissolve": Dissolve(amount=0.1, burn=3.0),
+            "dissolve": Dissolve(amount=0.1, burn=3.0), "streak": 0.04,
         }  # fmt: skip
         layer = frame_of(card(look, life=Life(opacity=None, more=lanes))).layers[0]
         np.testing.assert_allclose(wearing(layer)[0], [0.6, 1.5, 2.0, 0.1], rtol=1e-5)
         row = packed(layer, view_of(FRONT, 9, 9), 0.25)[0]
         np.testing.assert_allclose(row[20:23], [0.25 + 0.5, 0.5, 0.3], rtol=1e-5)
-        self.assertAlmostEqual(float(row[15]), 0.5, places=5)
+        self.assertAlmostEqual(float(row[15]), 0.02, places=5)
 
     def test_lanes_over_the_distance_to_the_camera_drive_surfaces_too(self):
         lanes = tuple(

@@ -20,12 +20,13 @@ from pale_ember.core.insight.drawn import drawn_at_birth
 from pale_ember.core.insight.search import Place
 from pale_ember.core.insight.sentences import TOLD, plainly, sentence
 from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.formats.document import load
 from pale_ember.studio.controls.buttons import WordButton
+from pale_ember.studio.fields.sentence import declared_in
 from pale_ember.studio.kit.settings import settings
 from pale_ember.studio.shell.files import demo_effects
 from pale_ember.studio.story.adding import Adding
 from pale_ember.studio.story.chapters import Rows, Story
-from pale_ember.studio.story.sentence import declared_in
 from tests.draw.test_promises import others
 from tests.studio import driven
 from tests.studio.driven import LEFT
@@ -334,18 +335,19 @@ class Beside(driven.Window):
 class Room(driven.Window):
     def test_what_a_layer_of_the_quay_sets_needs_no_scrolling_in_the_whole_strip(self):
         story = self.window.story
+        effects = [(path.stem, load(path)[0]) for path in demo_effects()]
         for chapter in (name for name in CHAPTERS if name != "life"):
             while [name for name in CHAPTERS if not story.chapters[name].folded] != [chapter]:
                 story.open_by_number(chapter)
-            for path in demo_effects():
-                self.window.files.open_copy(path)
-                self.window.desk.player.pause()
-                for layer in self.effect.layers:
-                    self.window.desk.select(layer.id)
+            body = story.bodies[chapter]
+            self.assertIsInstance(body, Rows)
+            for stem, effect in effects:
+                for layer in effect.layers:
+                    body.standing.forget()
+                    story.chapters[chapter].show_told(TOLD[chapter](effect, layer), layer)
+                    body.show_layer(layer)
                     self.qt.processEvents()
-                    body = story.bodies[chapter]
-                    self.assertIsInstance(body, Rows)
-                    self.assertEqual(body.verticalScrollBar().maximum(), 0, (path.stem, layer.name, chapter))
+                    self.assertEqual(body.verticalScrollBar().maximum(), 0, (stem, layer.name, chapter))
 
     def test_a_double_click_gives_the_whole_strip_and_folds_and_widths_are_remembered(self):
         story = self.window.story

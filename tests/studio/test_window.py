@@ -239,7 +239,7 @@ class Work(driven.Window):
         self.assertAlmostEqual(self.window.desk.player.moment, 1.0, delta=0.02)
         moment = self.window.desk.player.moment
         QTest.keyClick(self.window.stage, Qt.Key.Key_Period)
-        self.assertAlmostEqual(self.window.desk.player.moment, (round(moment * 60) + 1) / 60)
+        self.assertAlmostEqual(self.window.desk.player.moment, (math.floor(moment * 60 + 1e-6) + 1) / 60)
         QTest.keyClick(self.window.stage, Qt.Key.Key_Space)
         shown = self.window.stage.pictures_shown
         end = time.monotonic() + 10

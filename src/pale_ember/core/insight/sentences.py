@@ -390,6 +390,28 @@ def look(effect: Effect, layer: Layer) -> Told:
     return begun([*told, Piece(".")])
 
 
+def standing(effect: Effect, layer: Layer) -> Told:
+    """Where a layer stands, how it is turned, and what carries it."""
+
+    def numbers(name: str) -> Told:
+        return _joined([[Piece(number(part), (name, i))] for i, part in enumerate(getattr(layer, name))], " ")
+
+    told = _words("Stands at ", numbers("place"), " m, turned ", numbers("turn"), "°, in ")
+    told.append(Piece("the world" if layer.space == "world" else "its own space", ("space",)))
+    if layer.scale != 1:
+        told += _words(", ", Piece(number(layer.scale), ("scale",)), " times as large")
+    if layer.tempo != 1:
+        told += _words(", ", Piece(number(layer.tempo), ("tempo",)), " times as fast")
+    carrier = layer_of(effect, layer.rides_on)
+    if carrier is not None:
+        told += _words(", riding on ", Piece(carrier.name, ("rides_on",)))
+    if layer.turns_with != "keys":
+        told += _words(", turned by its ", Piece(layer.turns_with, ("turns_with",)))
+    if layer.keys:
+        told += _words(", with ", Piece(f"{len(layer.keys)} keys", ("keys",)))
+    return [*told, Piece(".")]
+
+
 TOLD: dict[str, Callable[[Effect, Layer], Told]] = {
     "outlet": outlet,
     "birth": birth,

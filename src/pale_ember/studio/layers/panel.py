@@ -17,7 +17,7 @@ from pale_ember.core.effect import edit
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import theme
-from pale_ember.studio.layers.row import NAMES, ROW, RULER, paint_playhead
+from pale_ember.studio.layers.row import NAMES, RULER, paint_playhead
 from pale_ember.studio.layers.starts import Previews, StartCards
 from pale_ember.studio.layers.table import LayerTable
 from pale_ember.studio.layers.trims import TrimRow
@@ -114,7 +114,7 @@ class LayersPanel(QWidget):
         """Scrolls until the selected row is seen whole."""
         if self.desk.layer is not None:
             box = self.table.row_box(edit.index_of(self.desk.effect, self.desk.selection))
-            self.area.ensureVisible(0, round(box.center().y()), 0, ROW // 2 + 1)
+            self.area.ensureVisible(0, round(box.center().y()), 0, self.table.row // 2 + 1)
 
     def open_starts(self) -> StartCards:
         """Opens the starting points."""

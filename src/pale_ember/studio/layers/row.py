@@ -19,11 +19,12 @@ from pale_ember.core.simulate.rates import active_span
 from pale_ember.studio.controls.colour import screen_colour
 from pale_ember.studio.kit import icons, texts, theme
 
-ROW = 46
+ROW, LOW = 46, 26
+"""Pixels of a row, and of one where there are many."""
 RULER = 26
 TOP = 2
 """Pixels above the first row."""
-NAMES = 150
+NAMES = 184
 MARGIN = 14
 GRAB = 5
 
@@ -59,12 +60,14 @@ def paint_row(painter: QPainter, layer: Layer, box: QRectF, shown: Shown) -> Non
         theme.BONE if shown.live else theme.DIM,
     )
     painter.setPen(theme.BONE if shown.live else theme.DIM)
-    room = NAMES - 54
+    low = box.height() < ROW - 4
+    room = NAMES - (84 if low else 54)
     font = texts.fitting(layer.name, room - 4)
     font.setWeight(theme.font().Weight.DemiBold if shown.chosen else theme.font().Weight.Medium)
     painter.setFont(font)
     name = QFontMetricsF(painter.font()).elidedText(layer.name, Qt.TextElideMode.ElideRight, room)
-    painter.drawText(QRectF(box.left() + 24, box.top() + 4, room, 20), Qt.AlignmentFlag.AlignVCenter, name)
+    place = QRectF(box.left() + 24, box.top() + (0 if low else 4), room, box.height() if low else 20)
+    painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, name)
     icons.paint(
         painter, "solo", QRectF(NAMES - 26, box.center().y() - 7, 14, 14), theme.EMBER if shown.alone else theme.DIM
     )
@@ -73,7 +76,7 @@ def paint_row(painter: QPainter, layer: Layer, box: QRectF, shown: Shown) -> Non
 
 def _paint_life(painter: QPainter, layer: Layer, box: QRectF, shown: Shown) -> None:
     effect = shown.effect
-    base, top = box.bottom() - 7, box.top() + 6
+    base, top = box.bottom() - (5 if box.height() < ROW - 4 else 7), box.top() + 4
     colour = layer_colour(layer) if shown.live else theme.DIM
     counts = shown.alive
     if counts is not None and len(counts) > 1 and counts.max() > 0:

@@ -31,8 +31,11 @@ from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.own import keep_own
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.still import Held, Still
-from pale_ember.studio.layers.row import GRAB, MARGIN, NAMES, ROW, TOP, Shown, flows, paint_playhead, paint_row
+from pale_ember.studio.layers.row import GRAB, LOW, MARGIN, NAMES, ROW, TOP, Shown, flows, paint_playhead, paint_row
 from pale_ember.studio.layers.starts import every_start
+
+_FEW = 4
+"""Layers up to which rows are high."""
 
 
 class LayerTable(QWidget):
@@ -52,6 +55,8 @@ class LayerTable(QWidget):
         self._line: OpenLine | None = None
         self._stills: dict[str, Still] = {}
         self._head = 0.0
+        self.row = ROW
+        """Pixels of a row: fewer where there are many."""
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Layers")
         self.setMouseTracking(True)
@@ -75,7 +80,9 @@ class LayerTable(QWidget):
             self.update(0, 0, NAMES, self.height())
 
     def _resized(self) -> None:
-        self.setMinimumHeight(TOP + ROW * max(len(self.desk.effect.layers), 1) + 4)
+        count = max(len(self.desk.effect.layers), 1)
+        self.row = ROW if count <= _FEW else LOW
+        self.setMinimumHeight(TOP + self.row * count + 4)
         kept = {layer.id for layer in self.desk.effect.layers}
         self._stills = {identity: still for identity, still in self._stills.items() if identity in kept}
         self.update()
@@ -94,10 +101,10 @@ class LayerTable(QWidget):
         return (x - NAMES) / max(self.width() - NAMES - MARGIN, 1) * self.length()
 
     def row_box(self, index: int) -> QRectF:
-        return QRectF(4, TOP + index * ROW, self.width() - 8, ROW - 2)
+        return QRectF(4, TOP + index * self.row, self.width() - 8, self.row - 2)
 
     def row_at(self, y: float) -> int | None:
-        index = int((y - TOP) // ROW)
+        index = int((y - TOP) // self.row)
         return index if 0 <= index < len(self.desk.effect.layers) else None
 
     # Edits -----------------------------------------------------------------------------------------------------
@@ -251,7 +258,7 @@ class LayerTable(QWidget):
     def _reordering(self, layer: Layer) -> Callable[[QPointF], None]:
         def drag(to: QPointF) -> None:
             count = len(self.desk.effect.layers)
-            self._drop = min(max(round((to.y() - TOP) / ROW), 0), count)
+            self._drop = min(max(round((to.y() - TOP) / self.row), 0), count)
             self.update()
 
         return drag
@@ -355,9 +362,9 @@ class LayerTable(QWidget):
         layers = self.desk.effect.layers
         painter.setPen(QPen(theme.with_alpha(theme.LINE, 0.5), 1))
         for _, x in self.ticks():
-            painter.drawLine(QPointF(x, 0), QPointF(x, TOP + ROW * len(layers)))
-        first = max((event.rect().top() - TOP) // ROW, 0)
-        last = min((event.rect().bottom() - TOP) // ROW, len(layers) - 1)
+            painter.drawLine(QPointF(x, 0), QPointF(x, TOP + self.row * len(layers)))
+        first = max((event.rect().top() - TOP) // self.row, 0)
+        last = min((event.rect().bottom() - TOP) // self.row, len(layers) - 1)
         for index in range(first, last + 1):
             layer = layers[index]
             self._paint_kept(painter, layer, index)
@@ -365,10 +372,10 @@ class LayerTable(QWidget):
                 self._paint_state(painter, layer, self.row_box(index))
         if not layers:
             painter.setPen(theme.ASH)
-            box = QRectF(16, TOP, self.width() - 32, ROW)
+            box = QRectF(16, TOP, self.width() - 32, self.row)
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, "No layers yet: press + above.")
         if self._drop is not None:
-            y = TOP + self._drop * ROW - 1
+            y = TOP + self._drop * self.row - 1
             painter.setPen(QPen(theme.EMBER, 2))
             painter.drawLine(QPointF(8, y), QPointF(NAMES - 8, y))
         paint_playhead(painter, self.playhead_x(), 0, self.height())
@@ -384,7 +391,7 @@ class LayerTable(QWidget):
             shown = Shown(effect, self.alive.get(layer.id), self.length(), self.width(), *look)
             paint_row(inner, layer, self.row_box(0).translated(0, -TOP), shown)
 
-        still.paint(painter, key, draw, QPoint(0, TOP + index * ROW), QSize(self.width(), ROW))
+        still.paint(painter, key, draw, QPoint(0, TOP + index * self.row), QSize(self.width(), self.row))
 
     def _is_live(self, layer: Layer) -> bool:
         return layer.shown and self.desk.looking.solo in (None, layer.id)
@@ -395,6 +402,11 @@ class LayerTable(QWidget):
         alive = self.now.get(layer.id, 0)
         full = live and alive >= layer.outlet.limit > 0 and layer.outlet.at_limit == "refuse births"
         painter.setPen(theme.WARNING if full else theme.ASH if live else theme.DIM)
+        if self.row == LOW:
+            place = QRectF(box.left(), box.top(), NAMES - 34, box.height())
+            side = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
+            painter.drawText(place, side, f"{alive}" if live else "")
+            return
         state = (
             f"{alive} alive: at its limit"
             if full

@@ -19,7 +19,7 @@ BESIDE = (
     ("Escape", "closes what is being typed, a menu, the library; nothing is taken"),
     ("Up, Down", "on a number: steps it, with Shift finely, with Ctrl coarsely; on a choice: the next"),
     ("Del, Backspace", "on a number: its default; on a key, a stop: removes it"),
-    ("Ctrl+C, Ctrl+V", "on a curve or a gradient: copies, pastes"),
+    ("Ctrl+C, Ctrl+V", "on a field, a chapter, a curve or a gradient: copies, pastes"),
 )
 """Keys of what has the keyboard, beside the commands."""
 

@@ -20,8 +20,8 @@ from PyQt6.QtWidgets import (
 
 from pale_ember.core.effect.chapters import CHAPTERS
 from pale_ember.core.effect.edit import layer_of
-from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.model import Effect, Layer, Stage
+from pale_ember.core.insight.sentences import standing
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.formats.document import called
 from pale_ember.studio.bake.window import BakeWindow
@@ -30,7 +30,8 @@ from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.document.history import Document
 from pale_ember.studio.document.importing import Importer
 from pale_ember.studio.fields.parts import FieldsColumn, Heading
-from pale_ember.studio.fields.row import FieldRow, editor_for, go_to
+from pale_ember.studio.fields.row import go_to
+from pale_ember.studio.fields.sentence import Sentence
 from pale_ember.studio.fields.subject import OfLayer
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.settings import kept_bytes, settings
@@ -77,7 +78,9 @@ class Workbench(QMainWindow):
         self.readout = Readout(self.desk)
         self.story = Story(self.desk)
         self.hints = HintLine(self.desk)
-        self._layer_rows = [self._layer_row(name) for name in ("place", "turn", "space")]
+        self._standing = Sentence(self.desk, OfLayer(self.desk), least=1)
+        self._standing.sought.connect(lambda path: self._show_target(Target(Layer, path, str(path[0]))))
+        self.layers.foot.addWidget(self._standing)
         self._layer_more = self._more_of_layer()
         self._arrange()
         self.commands = self._commands()
@@ -89,16 +92,10 @@ class Workbench(QMainWindow):
 
     # Building --------------------------------------------------------------------------------------------------
 
-    def _layer_row(self, name: str) -> FieldRow:
-        declared = fields_of(Layer)[name]
-        row = FieldRow(self.desk, OfLayer(self.desk), (name,), declared, editor_for(declared, self.desk))
-        self.layers.foot.addWidget(row)
-        return row
-
     def _more_of_layer(self) -> FieldsColumn:
         """What carries and moves a layer, folded under its place and turn."""
-        self._layer_heading = heading = Heading("more: what it rides on, keys, tempo", opened=False)
-        names = ("scale", "tempo", "rides_on", "turns_with", "target", "keys")
+        self._layer_heading = heading = Heading("place, turn, scale, tempo, keys, what it rides on", opened=False)
+        names = ("place", "turn", "space", "scale", "tempo", "rides_on", "turns_with", "target", "keys")
         fields = FieldsColumn(self.desk, OfLayer(self.desk), (), Layer, only=names)
         area = QScrollArea()
         area.setWidgetResizable(True)
@@ -213,8 +210,7 @@ class Workbench(QMainWindow):
             return
         else:
             self._layer_heading.open()
-            row = next((line for line in self._layer_rows if line.path == target.path), None)
-            row = row or self._layer_more.reveal(target.path)
+            row = self._layer_more.reveal(target.path)
         go_to(row, target.typed)
 
     def open_keys(self) -> KeysPage:
@@ -328,11 +324,10 @@ class Workbench(QMainWindow):
 
     def _refresh_layer_rows(self) -> None:
         layer = self.desk.layer
-        for row in self._layer_rows:
-            row.setVisible(layer is not None)
-            if layer is not None:
-                row.show_root(layer, getattr(layer, row.path[0]))  # type: ignore[arg-type]
+        self._standing.setVisible(layer is not None)
         if layer is not None:
+            steady = self.layers.underMouse() and not self._standing.underMouse()
+            self._standing.show_told(standing(self.desk.effect, layer), layer, steady=steady)
             self._layer_more.show_root(layer)
 
     def _stage_shown(self, answer: Answer) -> None:

@@ -26,6 +26,7 @@ from pale_ember.core.effect.reading import plain, read
 from pale_ember.core.insight.sentences import TOLD, Told
 from pale_ember.studio.controls.buttons import IconButton, WordButton
 from pale_ember.studio.document.desk import Desk
+from pale_ember.studio.fields.sentence import Sentence
 from pale_ember.studio.fields.standing import Standing, StandingFields
 from pale_ember.studio.fields.subject import OfLayer
 from pale_ember.studio.kit import theme
@@ -33,7 +34,6 @@ from pale_ember.studio.kit.clipboard import clipboard_text, copy_text, drag_text
 from pale_ember.studio.kit.own import keep_own, own_parts
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.story.picture import PictureEdit
-from pale_ember.studio.story.sentence import Sentence
 
 LEAST = {
     "outlet": 234, "birth": 256, "life": 260, "forces": 240, "contact": 186, "offspring": 226, "look": 220,

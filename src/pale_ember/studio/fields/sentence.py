@@ -81,21 +81,21 @@ def _piece_editor(desk: Desk, declared: Declared) -> QWidget:
 
 
 class Sentence(QWidget):
-    """A sentence in words and pieces. What is in the hand keeps its place; what stands below moves only while the pointer
-    is not there."""
+    """A sentence in words and pieces, of `least` lines at least. What is in the hand keeps its place; what stands below
+    moves only while the pointer is not there."""
 
     sought = pyqtSignal(object)
     """The path of a value that is edited elsewhere."""
     settled = pyqtSignal()
 
-    def __init__(self, desk: Desk, subject: Subject) -> None:
+    def __init__(self, desk: Desk, subject: Subject, least: int = 2) -> None:
         super().__init__()
-        self.desk, self.subject = desk, subject
+        self.desk, self.subject, self.least = desk, subject, least
         self._told: Told = []
         self._editors: dict[Path, QWidget] = {}
         self._spare: dict[Path, QWidget] = {}
         self._words: list[tuple[QPoint, str]] = []
-        self.setFixedHeight(2 * _LINE)
+        self.setFixedHeight(least * _LINE)
 
     @property
     def text(self) -> str:
@@ -137,7 +137,7 @@ class Sentence(QWidget):
             self._connect(editor, path, declared.field)
         if isinstance(editor, NumberEdit):
             editor.unit = declared.field.unit_of(value_at(layer, path[:-1])) if not isinstance(path[-1], int) else ""
-            told_below_zero = isinstance(path[-1], int) and value_at(layer, path) < 0
+            told_below_zero = isinstance(path[-1], int) and value_at(layer, path) < 0 and piece.text[:1] != "-"
             editor.sense = -1.0 if told_below_zero else 1.0
         self._editors[path] = editor
         _show(editor, value_at(layer, path), piece.text)
@@ -171,7 +171,7 @@ class Sentence(QWidget):
     def settle(self) -> None:
         """Takes the height that the words need."""
         bottom = max([point.y() for point, _ in self._words] + [each.y() for each in self._editors.values()], default=0)
-        height = max(bottom + _LINE + 2, _LINE if self.width() > _WIDE else 2 * _LINE)
+        height = max(bottom + _LINE + 2, _LINE if self.width() > _WIDE else self.least * _LINE)
         if height != self.height():
             self.setFixedHeight(height)
             self.settled.emit()
