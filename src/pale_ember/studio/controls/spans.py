@@ -277,10 +277,10 @@ class RangeEdit(QWidget):
             last = left + width * (self.value.high - low) / (high - low)
             painter.setPen(QPen(theme.EMBER, 2))
             painter.drawLine(QPointF(first, y), QPointF(max(last, first + 2), y))
-            painter.setPen(QPen(theme.GLASS, 1.4))
+            painter.setPen(QPen(theme.with_alpha(theme.GLASS, 0.6), 1))
             for value in self.got.tolist():
-                x = left + width * min(max((value - low) / (high - low), 0.0), 1.0)
-                painter.drawLine(QPointF(x, y - 2), QPointF(x, y + 2))
+                x = round(left + width * min(max((value - low) / (high - low), 0.0), 1.0)) + 0.5
+                painter.drawLine(QPointF(x, y - 4), QPointF(x, y - 2))
 
 
 def quiet(text: str) -> QLabel:

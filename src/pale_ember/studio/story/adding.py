@@ -83,14 +83,16 @@ class Adding(Finder):
     chosen = pyqtSignal(object)
     """A Target."""
 
-    def __init__(self, parent: QWidget, desk: Desk, chapter: str, parts: list[Entry]) -> None:
+    def __init__(
+        self, parent: QWidget, desk: Desk, chapter: str, parts: list[Entry], elsewhere: list[Entry] | None = None
+    ) -> None:
         title = fields_of(Layer)[chapter].field.label
         super().__init__(parent, f"add to {title}", f"add to {title}: type any word for it", _WIDTH)
         self.desk, self.parts = desk, parts
-        self._lists = () if chapter == "life" else (chapter,)
         entries = [entry for entry in field_entries() if isinstance(entry.does, Place)]
         self._here = [entry for entry in entries if self._stands_here(entry.does, chapter)]
-        self._elsewhere = [entry for entry in entries if entry not in set(self._here) and entry.does.path[0] != chapter]
+        others = [entry for entry in entries if entry not in set(self._here) and entry.does.path[0] != chapter]
+        self._elsewhere = [*(elsewhere or []), *others]
         self.sift()
 
     @staticmethod

@@ -86,6 +86,8 @@ class Chapter(QWidget):
         super().__init__()
         self.desk, self.name, self.subject, self.folded = desk, name, subject, False
         self.body = body
+        self._laid = False
+        """Whether it was folded or opened before."""
         self.setAcceptDrops(True)
         declared = fields_of(Layer)[name]
         self.title, self._help = declared.field.label, declared.field.help
@@ -136,6 +138,9 @@ class Chapter(QWidget):
             self._parts += [self.add_button, self.all_button]
 
     def fold(self, folded: bool) -> None:
+        if folded == self.folded and self._laid:
+            return
+        self._laid = True
         focus = QApplication.focusWidget()
         if folded and focus is not None and self.isAncestorOf(focus):
             self.setFocus()

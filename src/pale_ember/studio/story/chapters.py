@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 import numpy as np
 from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QApplication, QSplitter, QWidget
 
 from pale_ember.core.effect.chapters import CHAPTERS
@@ -12,6 +15,7 @@ from pale_ember.core.effect.fields import Part
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.trims import extent_of, trimmed
 from pale_ember.core.insight.drawn import drawn_at_birth
+from pale_ember.core.insight.search import Entry
 from pale_ember.core.insight.sentences import TOLD, Piece
 from pale_ember.core.simulate.frame import LayerFrame
 from pale_ember.studio.controls.spans import RangeEdit
@@ -116,6 +120,10 @@ class Story(QSplitter):
             idle = [name for name in self._opened[:-1] if focus is None or not self.chapters[name].isAncestorOf(focus)]
             self.chapters[(idle or self._opened)[0]].fold(True)
             return
+        self._share_out()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
         self._share_out()
 
     def flip_whole(self, name: str) -> None:
@@ -272,13 +280,16 @@ class Story(QSplitter):
     # Going there -----------------------------------------------------------------------------------------------
 
     def adding_chapter(self) -> str:
-        """The chapter that `/` means: where the focus is, else where the pointer is, else the one opened last."""
+        """The chapter that `/` means: where the pointer is, else where the focus is, else the one opened last."""
+        under = next(
+            (name for name, chapter in self.chapters.items() if chapter.underMouse() and not chapter.folded), None
+        )
         focus = QApplication.focusWidget()
-        for name, chapter in self.chapters.items():
-            if focus is not None and (chapter is focus or chapter.isAncestorOf(focus)):
-                return name
-        under = next((name for name, chapter in self.chapters.items() if chapter.underMouse()), None)
-        return under or (self._opened[-1] if self._opened else CHAPTERS[0])
+        holds = (
+            name for name, chapter in self.chapters.items()
+            if focus is not None and (chapter is focus or chapter.isAncestorOf(focus))
+        )  # fmt: skip
+        return under or next(holds, None) or (self._opened[-1] if self._opened else CHAPTERS[0])
 
     def open_adding(self, name: str) -> Adding:
         """Opens the list of what a chapter can say besides."""
@@ -287,11 +298,21 @@ class Story(QSplitter):
         if isinstance(life, LifeBody) and name == "life":
             parts = lanes_to_add(life.missing, life.add_everyday, life.add_lane)
         else:
-            parts = parts_to_add(name, lambda field, kind, values: self._add_part(name, field, kind, values))
-        adding = Adding(self, self.desk, name, parts)
+            parts = parts_to_add(name, partial(self._add_part, name))
+        adding = Adding(self, self.desk, name, parts, self._parts_elsewhere(name))
         adding.chosen.connect(self._chosen)
         adding.open_above(life.adder if name == "life" else chapter.add_button)  # type: ignore[attr-defined]
         return adding
+
+    def _parts_elsewhere(self, name: str) -> list[Entry]:
+        """What can be added to the lists of the other chapters."""
+        life, entries = self.bodies["life"], []
+        if isinstance(life, LifeBody) and name != "life":
+            entries += lanes_to_add(life.missing, life.add_everyday, life.add_lane)
+        for other in CHAPTERS:
+            if other != name:
+                entries += parts_to_add(other, partial(self._add_part, other))
+        return entries
 
     def _chosen(self, target: Target) -> None:
         self.desk.sought.emit(target)
@@ -299,6 +320,7 @@ class Story(QSplitter):
     def _add_part(self, chapter: str, field: str, kind: type[Part], values: dict) -> None:
         """Adds a part to a list of a chapter, and goes to it."""
         rows = self.bodies[chapter]
+        self.chapters[chapter].fold(False)
         assert isinstance(rows, Rows)
         edit = rows.fields.list_of((chapter, field))
         edit.add(kind, values)
