@@ -8,7 +8,7 @@ from unittest import mock
 
 import numpy as np
 from msgspec.structs import replace
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QInputDialog
 
@@ -24,6 +24,7 @@ from pale_ember.formats.document import load
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.fields.sentence import declared_in
 from pale_ember.studio.kit.settings import settings
+from pale_ember.studio.layers.row import LINK
 from pale_ember.studio.shell.files import demo_effects
 from pale_ember.studio.story.adding import Adding
 from pale_ember.studio.story.chapters import Rows, Story
@@ -265,6 +266,32 @@ class Several(driven.Window):
             self.qt.processEvents()
             time.sleep(0.01)
         return done()
+
+
+class Linked(driven.Window):
+    def test_a_drag_from_a_row_to_another_lets_it_spawn_that_layer_at_once(self):
+        table = self.window.layers.table
+        source, target = self.layer(1), self.layer(2)
+
+        def at(index):
+            return QPoint(LINK + 7, int(table.row_box(index).center().y()))
+
+        for end, when in ((at(2), "touches"), (at(2) + QPoint(0, 300), "ends")):
+            QTest.mousePress(table, LEFT, pos=at(1))
+            QTest.mouseMove(table, (at(1) + end) / 2)
+            QTest.mouseMove(table, end)
+            QTest.mouseRelease(table, LEFT, pos=end)
+            menu = self.qt.activePopupWidget()
+            next(action for action in menu.actions() if action.text().endswith(when)).trigger()
+            menu.close()
+            self.qt.processEvents()
+        first, second = self.layer(1).offspring.rules
+        self.assertEqual((first.layer, first.when, second.when), (target.id, "touches", "ends"))
+        self.assertEqual((self.layer(2).outlet.rate, self.layer(1).contact.meets), (fixed(0.0), "bounce"))
+        self.assertEqual((self.layer(3).id, self.layer(3).name), (second.layer, f"{source.name} offspring"))
+        self.settle(lambda: self.window.stage.answer.frame.layers[3].count > 0)
+        table._end_link(self.layer(2).id, QPointF(at(1)))
+        self.assertIsNone(self.qt.activePopupWidget(), "a ring is refused")
 
 
 class Beside(driven.Window):

@@ -16,6 +16,7 @@ from PyQt6.QtWidgets import QApplication, QLabel, QMessageBox
 
 from pale_ember.app import workbench
 from pale_ember.core.effect.model import Effect
+from pale_ember.core.insight.following import story_of
 from pale_ember.formats.document import save
 from pale_ember.studio.shell import keeping
 from pale_ember.studio.shell.keys import BESIDE
@@ -249,6 +250,47 @@ class Work(driven.Window):
         self.assertLess(self.window.stage.answer.request.scale, 1.0)
         QTest.keyClick(self.window.stage, Qt.Key.Key_Space)
         self.settle(lambda: self.window.stage.answer.request.scale == 1.0)
+
+    def test_a_click_follows_a_particle_and_its_way_is_that_of_the_timeline(self):
+        stage, desk = self.window.stage, self.window.desk
+        desk.player.go_to(1.5)
+        self.settle()
+        frame = stage.answer.frame
+        layer = next(one for one in reversed(frame.layers) if one.count)
+        row = int(np.argmin(np.abs(layer.age - 0.5)))
+        x, y, _ = stage.view().project(layer.position[row], stage.width(), stage.height())[0]
+        QTest.mouseClick(stage, LEFT, pos=QPoint(round(x), round(y)))
+        followed = desk.looking.followed
+        self.assertIsNotNone(followed)
+        found, at = stage.follower.layer_in(frame)
+        self.assertEqual(desk.layer.id, found.layer.id)
+        near = stage.view().project(found.position[at], stage.width(), stage.height())[0]
+        self.assertLess(np.hypot(near[0] - x, near[1] - y), 40)
+        self.assertIn(f"of {found.layer.name}", story_of(self.effect, found.layer, found, at))
+        end = time.monotonic() + 30
+        while len(stage.follower.way) < 3 and time.monotonic() < end:
+            self.qt.processEvents()
+        away = np.linalg.norm(stage.follower.way - found.position[at], axis=1)
+        self.assertLess(away.min(), np.linalg.norm(np.diff(stage.follower.way, axis=0), axis=1).max() + 0.02)
+        stage.grab()
+        QTest.keyClick(stage, Qt.Key.Key_BracketRight)
+        self.assertNotEqual(desk.looking.followed, followed)
+        stage.follower.follow(None, frame)
+        self.assertIsNone(desk.looking.followed)
+
+    def test_a_held_key_shows_what_was_before_the_last_edit(self):
+        before, stage = self.effect, self.window.stage
+        self.window.document.change_layer("rate", self.layer(0).id, ("outlet", "rate"), fixed(3.0))
+        self.settle()
+        QTest.keyPress(self.window.windowHandle(), Qt.Key.Key_B)
+        end = time.monotonic() + 20
+        while stage.answer.request.effect is not before and time.monotonic() < end:
+            self.qt.processEvents()
+        self.assertIs(stage.answer.request.effect, before)
+        self.assertEqual(self.layer(0).outlet.rate, fixed(3.0))
+        QTest.keyRelease(self.window.windowHandle(), Qt.Key.Key_B)
+        self.settle()
+        self.assertIs(stage.answer.request.effect, self.effect)
 
     def test_a_one_shot_ends_says_so_and_starts_again_on_an_edit(self):
         layer = drip(outlet=Outlet(rate=0.0, bursts=(Burst(count=9),)), birth=Birth(lifetime=fixed(0.2)))

@@ -5,6 +5,9 @@ from __future__ import annotations
 import sys
 import time
 
+_PULLS = 60
+"""Moves of the pointer that are timed."""
+
 
 def _five_thousand():
     """Sparks, of which 5,000 live, with lanes to be pulled."""
@@ -16,12 +19,12 @@ def _five_thousand():
 
     sparks = started("sparks")
     lanes = replace(sparks.life, speed=curve((0, 1), (0.5, 0.8), (1, 0.6)))
-    outlet = replace(sparks.outlet, rate=fixed(3_600), limit=5_000)
+    outlet = replace(sparks.outlet, rate=fixed(3_570), limit=20_000)
     return Effect(layers=(replace(sparks, outlet=outlet, life=lanes, contact=type(sparks.contact)()),), warm=True)
 
 
 def _pulled(window, name: str, spin) -> list[float]:
-    """Seconds from a move of the pointer, that holds a key of a lane, to the picture that shows it; 200 times."""
+    """Seconds from a move of the pointer, that holds a key of a lane, to the picture that shows it."""
     from PyQt6.QtCore import QEvent, QPointF, Qt
     from PyQt6.QtGui import QMouseEvent
     from PyQt6.QtWidgets import QApplication
@@ -36,7 +39,7 @@ def _pulled(window, name: str, spin) -> list[float]:
         QApplication.sendEvent(lane, event)
 
     send(QEvent.Type.MouseButtonPress, start, left)
-    for i in range(200):
+    for i in range(_PULLS):
         asked = time.perf_counter()
         send(QEvent.Type.MouseMove, start + QPointF(i % 7, 6 + i % 13), none)
         wanted = window.document.effect

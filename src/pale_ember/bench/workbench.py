@@ -26,7 +26,7 @@ def rows() -> list[Row]:
         for run in ("start", "start", "start", "all"):
             begun = time.time()
             done = subprocess.run(
-                [sys.executable, "-m", _SCRIPT, run], env=environment, capture_output=True, text=True, timeout=300
+                [sys.executable, "-m", _SCRIPT, run], env=environment, capture_output=True, text=True, timeout=540
             )
             if done.returncode:
                 raise RuntimeError(done.stderr)

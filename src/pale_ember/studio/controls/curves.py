@@ -187,6 +187,10 @@ class CurveLane(Curved):
             ages = self.ages.astype(float)
             painter.setPen(QPen(theme.GLASS, 3, cap=Qt.PenCapStyle.RoundCap))
             painter.drawPoints(self.polygon(ages, sample_keys(self.points, ages)))
+        if self.followed is not None:
+            painter.setPen(QPen(theme.BONE, 1.4))
+            painter.setBrush(theme.GLASS)
+            painter.drawEllipse(QPointF(self.x_at(self.followed), self.y_at(self.on_curve(self.followed))), 4.5, 4.5)
         if self.grip is not None:
             self.grip.paint(painter)
 

@@ -60,6 +60,8 @@ class Lane(QWidget):
         self.title = declared.field.label
         self.value: Curve | Gradient = self.kind()
         self.ages = np.zeros(0, np.float32)
+        self.followed: float | None = None
+        """Where the particle that is followed stands on the axis."""
         self.selected: int | None = None
         self._stroke: object = None
         self._nudges = Stroke(self)
@@ -113,8 +115,8 @@ class Lane(QWidget):
                 self.selected = None
             self.update()
 
-    def show_ages(self, ages: np.ndarray) -> None:
-        self.ages = ages
+    def show_ages(self, ages: np.ndarray, followed: float | None = None) -> None:
+        self.ages, self.followed = ages, followed
         self.update()
 
     def select(self, index: int | None) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from msgspec.structs import replace
-from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QApplication, QBoxLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
@@ -148,6 +148,8 @@ class RangeEdit(QWidget):
         super().__init__()
         self.got = np.zeros(0)
         """What the particles alive really drew."""
+        self.followed: float | None = None
+        """What the one that is followed drew."""
         self.field, self.default, self.value = field, default, default
         self._idle = False
         self.low = _End(
@@ -206,9 +208,10 @@ class RangeEdit(QWidget):
         )
         self.update()
 
-    def show_got(self, values: np.ndarray) -> None:
-        """Shows what the particles alive really drew, on the bar."""
+    def show_got(self, values: np.ndarray, followed: float | None = None) -> None:
+        """Shows on the bar what the particles alive really drew, and the one that is followed."""
         self.got = values if not self.value.fixed else np.zeros(0)
+        self.followed = followed if not self.value.fixed else None
         self.update()
 
     def _settle(self) -> None:
@@ -278,9 +281,12 @@ class RangeEdit(QWidget):
             painter.setPen(QPen(theme.EMBER, 2))
             painter.drawLine(QPointF(first, y), QPointF(max(last, first + 2), y))
             painter.setPen(QPen(theme.with_alpha(theme.GLASS, 0.6), 1))
-            for value in self.got.tolist():
-                x = round(left + width * min(max((value - low) / (high - low), 0.0), 1.0)) + 0.5
-                painter.drawLine(QPointF(x, y - 4), QPointF(x, y - 2))
+            xs = np.unique(np.round(left + width * np.clip((self.got - low) / (high - low), 0.0, 1.0))) + 0.5
+            painter.drawLines([QLineF(x, y - 4, x, y - 2) for x in xs.tolist()])
+            if self.followed is not None:
+                x = left + width * min(max((self.followed - low) / (high - low), 0.0), 1.0)
+                painter.setPen(QPen(theme.BONE, 2))
+                painter.drawLine(QPointF(x, y - 6), QPointF(x, y + 2))
 
 
 def quiet(text: str) -> QLabel:

@@ -6,6 +6,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from pale_ember.core.effect.edit import index_of, layer_of, with_value
 from pale_ember.core.effect.model import FIRST_VIEW, Camera, Effect, Layer
+from pale_ember.core.insight.following import Followed
 from pale_ember.studio.document.history import Document
 
 MARKS = {
@@ -46,6 +47,10 @@ class Looking(QObject):
         """How the picture is looked at: one of the renderer's SHOWS."""
         self.tried: Layer | None = None
         """A layer as it would be, shown on the stage while something is only pointed at."""
+        self.followed: Followed | None = None
+        """The particle that is followed."""
+        self.before: Effect | None = None
+        """The effect as it was, shown for as long as a key is held."""
         document.changed.connect(self._edited)
 
     def first_camera(self) -> Camera:
@@ -61,6 +66,8 @@ class Looking(QObject):
     @property
     def effect(self) -> Effect:
         """The effect as the stage shows it."""
+        if self.before is not None:
+            return self.before
         effect = self.document.effect
         if self.tried is None or layer_of(effect, self.tried.id) is None:
             return effect
@@ -88,6 +95,20 @@ class Looking(QObject):
         self.solo = identity
         self.changed.emit()
 
+    def follow(self, followed: Followed | None) -> None:
+        """Follows a particle, or none."""
+        self.followed = followed
+        self.changed.emit()
+
+    def show_before(self, on: bool) -> str:
+        """Shows the effect as it was before the last edit, or as it is; gives the edit's name, "" where there was none."""
+        past = self.document.past
+        before = past[-1].before if on and past else None
+        if before is not self.before:
+            self.before = before
+            self.changed.emit()
+        return past[-1].name if before is not None else ""
+
     def try_layer(self, layer: Layer | None) -> None:
         """Shows a layer as it would be, without an edit; None shows it as it is."""
         if layer is not self.tried:
@@ -95,6 +116,6 @@ class Looking(QObject):
             self.changed.emit()
 
     def _edited(self, old: Effect, new: Effect) -> None:
-        self.tried = None
+        self.tried = self.before = None
         if self.solo is not None and layer_of(new, self.solo) is None:
             self.solo = None

@@ -36,6 +36,8 @@ class Standing(QObject):
         self.all = False
         """Whether everything stands."""
         self._asked: set[Path] = set()
+        self._pins = frozenset(kept_list("pins"))
+        """Read once: rows are asked for at every edit."""
 
     def stands(self, path: Path, *, needed: bool, is_set: bool) -> bool:
         """Whether the row of a field stands. What is set once stays until the layer is left, also when it is set back."""
@@ -57,20 +59,16 @@ class Standing(QObject):
         self.all = on
         self.changed.emit()
 
-    @staticmethod
-    def pinned(path: Path) -> bool:
-        return _word(path) in _pins()
+    def pinned(self, path: Path) -> bool:
+        return bool(self._pins) and _word(path) in self._pins
 
     def pin(self, path: Path, on: bool) -> None:
         """Makes a field's row stand on every layer, or no longer."""
         word = _word(path)
-        others = [pin for pin in _pins() if pin != word]
+        others = [pin for pin in kept_list("pins") if pin != word]
         settings().setValue("pins", [*others, word] if on else others)
+        self._pins = frozenset(kept_list("pins"))
         self.changed.emit()
-
-
-def _pins() -> list[str]:
-    return kept_list("pins")
 
 
 class Title(QWidget):

@@ -24,7 +24,9 @@ ROW, LOW = 46, 26
 RULER = 26
 TOP = 2
 """Pixels above the first row."""
-NAMES = 184
+NAMES = 198
+LINK = NAMES - 46
+"""Where a row is taken hold of to let its layer spawn another."""
 MARGIN = 14
 GRAB = 5
 
@@ -61,7 +63,7 @@ def paint_row(painter: QPainter, layer: Layer, box: QRectF, shown: Shown) -> Non
     )
     painter.setPen(theme.BONE if shown.live else theme.DIM)
     low = box.height() < ROW - 4
-    room = NAMES - (84 if low else 54)
+    room = NAMES - (106 if low else 76)
     font = texts.fitting(layer.name, room - 4)
     font.setWeight(theme.font().Weight.DemiBold if shown.chosen else theme.font().Weight.Medium)
     painter.setFont(font)
@@ -71,6 +73,8 @@ def paint_row(painter: QPainter, layer: Layer, box: QRectF, shown: Shown) -> Non
     icons.paint(
         painter, "solo", QRectF(NAMES - 26, box.center().y() - 7, 14, 14), theme.EMBER if shown.alone else theme.DIM
     )
+    links = theme.ASH if layer.offspring.rules else theme.with_alpha(theme.DIM, 0.7)
+    icons.paint(painter, "offspring", QRectF(LINK, box.center().y() - 7, 14, 14), links)
     _paint_life(painter, layer, box, shown)
 
 

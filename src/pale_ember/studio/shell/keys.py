@@ -11,8 +11,10 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QWidget
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.popups import on_screen
 from pale_ember.studio.shell.commands import Command
+from pale_ember.studio.shell.holding import HELD
 
 BESIDE = (
+    HELD,
     ("Up, Down, Del", "in the list of layers: select, delete"),
     ("Return", "on a button, a choice, a heading: presses, opens, folds it; on a number: opens it for typing"),
     ("Tab, Shift+Tab", "to the next, to the one before"),

@@ -8,7 +8,7 @@ from functools import partial
 
 import numpy as np
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QCloseEvent, QPaintEvent
+from PyQt6.QtGui import QCloseEvent, QPaintEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QMainWindow,
     QMessageBox,
@@ -40,6 +40,7 @@ from pale_ember.studio.shell.commands import Command, bind
 from pale_ember.studio.shell.files import Files, demo_effects
 from pale_ember.studio.shell.header import Header
 from pale_ember.studio.shell.hints import HintLine
+from pale_ember.studio.shell.holding import Holding
 from pale_ember.studio.shell.keeping import Aside, forget, left_behind
 from pale_ember.studio.shell.keys import KeysPage
 from pale_ember.studio.shell.search import Search, everything
@@ -85,6 +86,7 @@ class Workbench(QMainWindow):
         self._arrange()
         self.commands = self._commands()
         bind(self, self.commands, finish_typing)
+        self.holding = Holding(self.desk, self)
         self._connect()
         self._show_name()
         self._document_changed(document.effect, document.effect)
@@ -182,6 +184,8 @@ class Workbench(QMainWindow):
             Command(("R",), "plays again from the start", player.again, also=("restart", "replay")),
             Command((",",), "one step back", step(-1), repeats=True),
             Command((".",), "one step on", step(1), repeats=True),
+            Command(("]",), "follows the particle born next", lambda: self._follow(1)),
+            Command(("[",), "follows the particle born before", lambda: self._follow(-1)),
             Command(("F",), "frames what is alive", self.stage.frame_effect, also=("focus", "zoom to fit")),
             Command(("Home",), "looks from the first saved view", lambda: looking.look_from(looking.first_camera())),
             Command(("O",), "hides or shows all marks", self.transport.flip_marks, also=("gizmo", "overlay")),
@@ -226,6 +230,10 @@ class Workbench(QMainWindow):
         search.open_over(self)
         return search
 
+    def _follow(self, by: int) -> None:
+        """Follows a neighbour of the particle that is followed."""
+        self.stage.follower.step(by, self.stage.answer.frame if self.stage.answer is not None else None)
+
     def rename_layer(self) -> None:
         """Opens the selected layer's name, wherever the focus is."""
         self.layers.show_selected()
@@ -259,6 +267,10 @@ class Workbench(QMainWindow):
         self.hints.show_hint(
             "Space holds and plays · drag the stage to orbit, with Shift to pan, wheel to zoom, F to frame"
         )
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.holding.watch()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)
@@ -407,4 +419,5 @@ class Workbench(QMainWindow):
         self._before.add("never")
         self.worker.stop()
         self.layers.previews.stop()
+        self.stage.follower.stop()
         self.aside.end()

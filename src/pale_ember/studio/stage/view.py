@@ -30,6 +30,7 @@ from pale_ember.studio.document.importing import dropped
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.still import Held, Still
 from pale_ember.studio.stage import overlay
+from pale_ember.studio.stage.follower import Follower, picked
 from pale_ember.studio.stage.handles import Handle, Screen, Stand, handles
 from pale_ember.studio.stage.marks import Marks
 from pale_ember.studio.stage.surface import WindowSurface
@@ -54,6 +55,10 @@ STILL_AFTER = 90
 """Milliseconds without movement after which the stage is drawn in full sharpness."""
 
 
+_STILL = 4
+"""Pixels within which a press and its end are a click."""
+
+
 class StageView(QWidget):
     """Asks the worker for the moment and shows what comes."""
 
@@ -63,6 +68,10 @@ class StageView(QWidget):
     def __init__(self, desk: Desk, worker: Worker, *, in_window: bool) -> None:
         super().__init__()
         self.desk, self.worker = desk, worker
+        self.follower = Follower(desk)
+        self.follower.came.connect(self.update)
+        self._began: QPointF | None = None
+        """Where a press began."""
         self.answer: Answer | None = None
         self.scale_index = 3
         self.pictures_shown = 0
@@ -153,6 +162,7 @@ class StageView(QWidget):
     def _answered(self, answer: Answer) -> None:
         self._waiting = self.desk.player.waits = False
         self.answer = answer
+        self.follower.show_frame(answer.frame)
         if answer.picture is not None:
             height, width = answer.picture.shape[:2]
             self._image = QImage(answer.picture.data, width, height, 4 * width, QImage.Format.Format_RGBX8888)
@@ -232,9 +242,20 @@ class StageView(QWidget):
             frame = self.answer.frame
             marks = Marks(painter, self.view(), self.width(), self.height())
             marks.paint(self.desk.looking.marks, self.desk.effect, layer, frame, reach)
+        if self.answer is not None and self.desk.looking.followed is not None:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            self.follower.paint(painter, self.answer.frame, self.view(), self.width(), self.height())
         if layer is not None and self.desk.looking.overlays and "shape" in self.desk.looking.marks:
             stand, screen = self.stand_of(layer), self.screen_now()
-            key = (Held(layer), Held(self.desk.looking.camera), self._handle, stand.key())
+            parts = (
+                Held(layer.outlet),
+                Held(layer.birth),
+                Held(layer.look.beam),
+                layer.look.drawn_as,
+                layer.turn,
+                layer.place,
+            )
+            key = (*parts, Held(self.desk.looking.camera), self._handle, stand.key())
 
             def draw(inner: QPainter) -> None:
                 overlay.paint(inner, layer, stand, screen, self._handle, self.desk.shelf_mesh)
@@ -289,7 +310,7 @@ class StageView(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()
-        at = event.position()
+        at = self._began = event.position()
         buttons, shift = event.button(), event.modifiers() & Qt.KeyboardModifier.ShiftModifier
         handle = self._handle_near(at) if buttons == Qt.MouseButton.LeftButton else None
         if handle is not None:
@@ -329,8 +350,13 @@ class StageView(QWidget):
         self._drag = (kind, at, held)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        self._drag = None
+        drag, self._drag = self._drag, None
         self.desk.document.end_stroke()
+        began, self._began = self._began, None
+        still = began is not None and (event.position() - began).manhattanLength() < _STILL
+        if still and drag is not None and drag[0] == "orbit" and self.answer is not None:
+            frame = self.answer.frame
+            self.follower.follow(picked(frame, self.view(), self.width(), self.height(), event.position()), frame)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         self.zoom(math.exp(-event.angleDelta().y() / 120 * 0.12))

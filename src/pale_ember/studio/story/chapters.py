@@ -113,6 +113,8 @@ class Story(QSplitter):
         self._opened = [name for name in self._opened if name != changed]
         if not self.chapters[changed].folded:
             self._opened.append(changed)
+            if self.desk.layer is not None:
+                self.bodies[changed].show_layer(self.desk.layer)  # type: ignore[attr-defined]
         widths = [EDGE if chapter.folded else LEAST[name] for name, chapter in self.chapters.items()]
         widths += [LEAST[self.kept.name]] if self.kept is not None else []
         if sum(widths) + GAP * (len(widths) + 1) > max(self.width(), 1000) and len(self._opened) > 1:
@@ -224,7 +226,9 @@ class Story(QSplitter):
         self.setEnabled(True)
         for name, chapter in self.chapters.items():
             chapter.show_told(TOLD[name](self.desk.effect, layer), layer)
-            self.bodies[name].show_layer(layer)  # type: ignore[attr-defined]
+            if not chapter.folded:
+                # What is folded is shown when it is opened: rows of seven chapters at every edit take their time.
+                self.bodies[name].show_layer(layer)  # type: ignore[attr-defined]
         if self.kept is not None:
             other = self.kept.subject.root
             if other is None:
@@ -266,9 +270,17 @@ class Story(QSplitter):
         if layer is None or self.chapters["birth"].folded or not isinstance(birth, Rows):
             return
         got = {} if living is None else drawn_at_birth(self.desk.effect, layer, living.number[some])
+        followed = self.desk.looking.followed
+        lives = followed is not None and living is not None and followed.within(living) is not None
+        own = (
+            drawn_at_birth(self.desk.effect, layer, np.array([followed.number], np.uint64))
+            if followed and lives
+            else {}
+        )
         for row in birth.fields.rows:
             if isinstance(row.editor, RangeEdit):
-                row.editor.show_got(got.get(str(row.path[-1]), np.zeros(0)))
+                name = str(row.path[-1])
+                row.editor.show_got(got.get(name, np.zeros(0)), float(own[name][0]) if name in own else None)
 
     def wear(self, picture: str) -> None:
         """Gives the selected layer a picture of the library."""

@@ -369,9 +369,12 @@ class LifeBody(QWidget):
         """Marks where some of the particles alive stand on each lane's axis."""
         none = np.zeros(0, np.float32)
         ages = none if living is None else living.age[some]
+        followed = self.desk.looking.followed
+        row = followed.within(living) if followed is not None and living is not None else None
+        age = float(living.age[row]) if living is not None and row is not None else None
         for lane in self.lanes.values():
             if lane.isVisible():
-                lane.show_ages(ages)
+                lane.show_ages(ages, age)
         for block in self.blocks:
             if block.lane.isVisible():
                 at = none if living is None else self._on_axis(block.value, living, some)
