@@ -20,13 +20,15 @@ class Stack(QLayout):
         super().__init__(holder)
         self._items: list[QLayoutItem] = []
         self._across: set[QWidget] = set()
+        self._heads: set[QWidget] = set()
         self.setContentsMargins(0, 0, 0, 0)
 
     def add(
-        self, widget: QWidget | None, before: QWidget | None = None, *, across: bool = False, narrow: bool = False
-    ) -> None:
+        self, widget: QWidget | None, before: QWidget | None = None, *, across: bool = False, narrow: bool = False,
+        heads: bool = False,
+    ) -> None:  # fmt: skip
         """Takes a widget in, at the end or before another. across : it takes the whole width, however many columns there
-        are. narrow : it is no wider than it needs to be."""
+        are. narrow : it is no wider than it needs to be. heads : it stays above what comes next."""
         if widget is None:
             return
         place = next((i for i, item in enumerate(self._items) if item.widget() is before), len(self._items))
@@ -36,6 +38,8 @@ class Stack(QLayout):
             item.setAlignment(Qt.AlignmentFlag.AlignLeft)
         if across:
             self._across.add(widget)
+        if heads:
+            self._heads.add(widget)
         self._items.insert(place if before is not None else len(self._items), item)
         self.invalidate()
 
@@ -66,14 +70,25 @@ class Stack(QLayout):
         """Where items lie that flow into columns from a height on."""
         count = min(self.columns_in(width), len(items))
         each = (width - _BETWEEN * (count - 1)) // count
-        heights = [_height(item, each) for item in items]
+        # A heading goes with what stands below it.
+        pieces: list[list[tuple[QLayoutItem, int]]] = []
+        joins = False
+        for item in items:
+            pair = item, _height(item, each)
+            if joins:
+                pieces[-1].append(pair)
+            else:
+                pieces.append([pair])
+            joins = item.widget() in self._heads
+        heights = [sum(height for _, height in piece) for piece in pieces]
         most = _least_height(heights, count) if count > 1 else sum(heights)
         places, column, down = [], 0, 0
-        for item, height in zip(items, heights, strict=True):
-            if down > 0 and down + height > most and column < count - 1:
+        for piece, whole in zip(pieces, heights, strict=True):
+            if down > 0 and down + whole > most and column < count - 1:
                 column, down = column + 1, 0
-            places.append((item, QRect(column * (each + _BETWEEN), top + down, each, height)))
-            down += height
+            for item, height in piece:
+                places.append((item, QRect(column * (each + _BETWEEN), top + down, each, height)))
+                down += height
         return places
 
     def _laid(self, width: int) -> tuple[list[tuple[QLayoutItem, QRect]], int]:

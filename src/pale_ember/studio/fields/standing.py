@@ -161,7 +161,7 @@ class StandingFields(QWidget):
                 adds = slot.widget.add_button if isinstance(slot.widget, PartsEdit) else None
                 self._titles[slot.group] = Title(slot.group, adds)
                 first = next(other for other in self._slots if other.widget is not None and other.group == slot.group)
-                self._layout.add(self._titles[slot.group], first.widget, across=several)
+                self._layout.add(self._titles[slot.group], first.widget, across=several, heads=True)
         return slot.widget
 
     def _within(self, path: Path, kind: type[Part]) -> StandingFields:
