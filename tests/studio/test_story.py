@@ -24,6 +24,7 @@ from pale_ember.formats.document import load
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.fields.sentence import declared_in
 from pale_ember.studio.kit.settings import settings
+from pale_ember.studio.layers.linking import Link
 from pale_ember.studio.layers.row import LINK
 from pale_ember.studio.shell.files import demo_effects
 from pale_ember.studio.story.adding import Adding
@@ -290,8 +291,8 @@ class Linked(driven.Window):
         self.assertEqual((self.layer(2).outlet.rate, self.layer(1).contact.meets), (fixed(0.0), "bounce"))
         self.assertEqual((self.layer(3).id, self.layer(3).name), (second.layer, f"{source.name} offspring"))
         self.settle(lambda: self.window.stage.answer.frame.layers[3].count > 0)
-        table._end_link(self.layer(2).id, QPointF(at(1)))
-        self.assertIsNone(self.qt.activePopupWidget(), "a ring is refused")
+        ring = Link(self.window.desk, self.layer(2).id, QPointF(at(1)))
+        self.assertIsNone(ring.end(table, self.layer(1)), "a ring is refused")
 
 
 class Beside(driven.Window):

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import get_args
 
 import numpy as np
 from msgspec.structs import replace
@@ -22,10 +21,8 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QInputDialog, QWidget
 
 from pale_ember.core.effect import edit
-from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.model import Layer
-from pale_ember.core.effect.offspring import Rule
-from pale_ember.core.effect.tree import may_spawn, with_offspring, without_layer
+from pale_ember.core.effect.tree import without_layer
 from pale_ember.core.simulate.rates import active_span
 from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.document.desk import Desk
@@ -34,6 +31,7 @@ from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.own import keep_own
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.still import Held, Still
+from pale_ember.studio.layers.linking import Link
 from pale_ember.studio.layers.row import (
     GRAB,
     LINK,
@@ -69,8 +67,8 @@ class LayerTable(QWidget):
         self._drop: int | None = None
         self._line: OpenLine | None = None
         self._stills: dict[str, Still] = {}
-        self._links: tuple[str, QPointF] | None = None
-        """The layer that is dragged to one it is to spawn, and where the pointer is."""
+        self._link: Link | None = None
+        """The layer that is dragged to one it is to spawn."""
         self._head = 0.0
         self.row = ROW
         """Pixels of a row: fewer where there are many."""
@@ -219,8 +217,8 @@ class LayerTable(QWidget):
         elif NAMES - 28 <= at.x() < NAMES - 8:
             self.toggle_solo(layer)
         elif LINK - 3 <= at.x() < LINK + 17:
-            self._links = layer.id, at
-            self._drag = self._linking(layer)
+            self._link = Link(self.desk, layer.id, at)
+            self._drag = self._link.move
         else:
             self.desk.select(layer.id)
             self._drag = self._grabbed(at, layer, index) or self._reordering(layer)
@@ -283,50 +281,11 @@ class LayerTable(QWidget):
 
         return drag
 
-    def _linking(self, layer: Layer) -> Callable[[QPointF], None]:
-        def drag(to: QPointF) -> None:
-            self._links = layer.id, to
-            self.update()
-
-        return drag
-
-    def _end_link(self, parent: str, at: QPointF) -> None:
-        """Asks when a layer spawns the one it was dragged to, or a new one where it was dragged beside them all."""
-        effect = self.desk.effect
-        index = self.row_at(at.y())
-        child = effect.layers[index] if index is not None else None
-        if child is not None and child.id == parent:
-            return
-        if child is not None and child.id not in {layer.id for layer in may_spawn(effect, parent)}:
-            self.desk.hinted.emit(f"{child.name} spawns it already: a ring of them is refused.", None)
-            return
-        whens = fields_of(Rule)["when"]
-        menu = Menu(self)
-        for when, help_ in zip(get_args(whens.type), whens.field.options, strict=True):
-            what = child.name if child is not None else "a new layer"
-            told = {"born": "when it is born", "touches": "when it touches", "ends": "when it ends"}.get(when, when)
-            action = menu.addAction(f"spawns {what} {told}")
-            action.setToolTip(help_)
-            action.triggered.connect(
-                lambda _=False, when=when: self.link(parent, child.id if child is not None else "", when)
-            )
-        menu.open_at(self.mapToGlobal(at.toPoint()))
-
-    def link(self, parent: str, child: str, when: str) -> None:
-        """Lets a layer spawn another, or a new one, at once."""
-        effect = self.desk.effect
-        bears = edit.layer_of(effect, parent)
-        if bears is None:
-            return
-        if not child:
-            new = replace(edit.fresh(every_start()["empty"].make())[0], name=f"{bears.name} offspring")
-            effect, child = edit.with_layer(effect, new), new.id
-        self.desk.document.change(f"{bears.name}: offspring {when}", with_offspring(effect, parent, child, when))
-        self.desk.select(child)
-
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._drag is not None:
             self._drag(event.position())
+            if self._link is not None:
+                self.update()
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._drop is not None and self.desk.layer is not None:
@@ -334,9 +293,10 @@ class LayerTable(QWidget):
             target = self._drop - (1 if self._drop > place else 0)
             if target != place:
                 self.move(target - place)
-        links, self._links = self._links, None
-        if links is not None and (links[1] - event.position()).manhattanLength() < 40:
-            self._end_link(links[0], event.position())
+        link, self._link = self._link, None
+        if link is not None:
+            index = self.row_at(event.position().y())
+            link.end(self, self.desk.effect.layers[index] if index is not None else None)
         self._drag = self._drop = None
         self.desk.document.end_stroke()
         self.update()
@@ -438,24 +398,15 @@ class LayerTable(QWidget):
             painter.setPen(theme.ASH)
             box = QRectF(16, TOP, self.width() - 32, self.row)
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, "No layers yet: press + above.")
-        if self._links is not None:
-            self._paint_link(painter, *self._links)
+        if self._link is not None:
+            over, parent = self.row_at(self._link.at.y()), edit.index_of(self.desk.effect, self._link.parent)
+            target = self.row_box(over) if over is not None and over != parent else None
+            self._link.paint(painter, self.row_box(parent), target)
         if self._drop is not None:
             y = TOP + self._drop * self.row - 1
             painter.setPen(QPen(theme.EMBER, 2))
             painter.drawLine(QPointF(8, y), QPointF(NAMES - 8, y))
         paint_playhead(painter, self.playhead_x(), 0, self.height())
-
-    def _paint_link(self, painter: QPainter, parent: str, to: QPointF) -> None:
-        """The way from a layer to the one it is to spawn, while it is dragged."""
-        row = self.row_box(edit.index_of(self.desk.effect, parent))
-        index = self.row_at(to.y())
-        painter.setPen(QPen(theme.EMBER, 1.4))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawLine(QPointF(LINK + 7, row.center().y()), to)
-        painter.drawEllipse(to, 3, 3)
-        if index is not None and self.desk.effect.layers[index].id != parent:
-            painter.drawRoundedRect(self.row_box(index), 6, 6)
 
     def _paint_kept(self, painter: QPainter, layer: Layer, index: int) -> None:
         effect, chosen = self.desk.effect, layer.id in self.desk.chosen
