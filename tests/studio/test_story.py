@@ -219,6 +219,13 @@ class Several(driven.Window):
         self.assertEqual([layer.birth.spin for layer in self.effect.layers[:2]], [between(10.0, 20.0)] * 2)
         self.assertNotEqual(self.layer(2).birth.spin, between(10.0, 20.0))
         self.assertEqual(len(self.window.document.past), steps + 1)
+        speeds = [layer.birth.speed for layer in self.effect.layers]
+        self.field("birth", "size").editor.high.take_text("0.2 x 0.5")
+        self.assertEqual([layer.birth.aspect for layer in self.effect.layers[:2]], [2.5, 2.5])
+        self.assertEqual(
+            [layer.birth.speed for layer in self.effect.layers], speeds, "what was not typed is each one's own"
+        )
+        steps += 1
         size = [layer.birth.size for layer in self.effect.layers]
         word = self.window.layers.trims.words["size"]
         self.drag(word, QPoint(5, 8), QPoint(60, 8))

@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from msgspec.structs import replace
+
 from pale_ember.core.effect.edit import Path, index_of, layer_of, value_at, with_value
-from pale_ember.core.effect.fields import Part, declared_at, why_idle
+from pale_ember.core.effect.fields import Part, declared_at, fields_of, why_idle
 from pale_ember.core.effect.model import Layer, Stage
 from pale_ember.core.insight.search import Place
 from pale_ember.core.insight.sentences import value_told
@@ -24,6 +26,18 @@ def _has(layer: Layer, path: Path, value: object) -> bool:
     return True
 
 
+def _merged(mine: Any, before: Any, after: Any) -> Any:
+    """What another layer's value becomes where `before` became `after`: of a group of fields only those that differ."""
+    if not isinstance(after, Part) or after.one_value or not type(mine) is type(before) is type(after):
+        return after
+    changed = {
+        name: _merged(getattr(mine, name), getattr(before, name), getattr(after, name))
+        for name in fields_of(type(after))
+        if getattr(before, name) != getattr(after, name)
+    }
+    return replace(mine, **changed)
+
+
 class OfLayer:
     """Fields of the selected layer; or of one that is told, whichever is selected."""
 
@@ -36,22 +50,27 @@ class OfLayer:
     def root(self) -> Any:
         return layer_of(self.desk.effect, self.identity) if self.identity else self.desk.layer
 
-    def change(self, name: str, path: Path, value: object, stroke: object = None) -> None:
+    def change(self, name: str, path: Path, value: object, stroke: object = None, *, whole: bool = False) -> None:
         if self.root is not None:
-            self.changer()(name, path, value, stroke)
+            self.changer()(name, path, value, stroke, whole=whole)
 
     def changer(self) -> Callable[..., None]:
         """Changes fields of the layers that are chosen now, though others may be by then. Of several, those change that
-        have what stands at the path."""
+        have what stands at the path; of a group of fields only what differs, unless it is meant as a whole."""
         chosen, desk = (self.identity,) if self.identity else self.desk.chosen, self.desk
 
-        def change(name: str, path: Path, value: object, stroke: object = None) -> None:
+        def change(name: str, path: Path, value: object, stroke: object = None, *, whole: bool = False) -> None:
             effect, names = desk.effect, []
+            first = layer_of(effect, chosen[0])
             for identity in chosen:
                 layer = layer_of(effect, identity)
-                if layer is not None and (identity == chosen[0] or _has(layer, path, value)):
-                    effect = with_value(effect, ("layers", index_of(effect, identity), *path), value)
-                    names.append(layer.name)
+                if layer is None or first is None or (layer is not first and not _has(layer, path, value)):
+                    continue
+                own = value
+                if layer is not first and not whole:
+                    own = _merged(value_at(layer, path), value_at(first, path), value)
+                effect = with_value(effect, ("layers", index_of(effect, identity), *path), own)
+                names.append(layer.name)
             if names:
                 whose = names[0] if len(names) == 1 else f"{len(names)} layers"
                 desk.document.change(f"{whose}: {name}", effect, stroke)

@@ -196,7 +196,7 @@ class Chapter(QWidget):
     # As a whole ------------------------------------------------------------------------------------------------
 
     def _change(self, name: str, part: Part) -> None:
-        self.subject.change(f"{self.title}: {name}", (self.name,), part)
+        self.subject.change(f"{self.title}: {name}", (self.name,), part, whole=True)
 
     def reset(self) -> None:
         """All of it back to its defaults."""
@@ -271,7 +271,9 @@ class KeptChapter(Chapter):
         self.fold_button.clicked.connect(self.closed)
         give = WordButton("give all", f"Gives all of {self.title} to the layer that is selected")
         give.setFixedHeight(20)
-        give.clicked.connect(lambda: OfLayer(desk).change(f"{self.title}: as another layer's", (name,), self.value()))
+        give.clicked.connect(
+            lambda: OfLayer(desk).change(f"{self.title}: as another layer's", (name,), self.value(), whole=True)
+        )
         heading = self.heading.parentWidget().layout()
         if isinstance(heading, QHBoxLayout):
             heading.insertWidget(heading.count() - 1, give)

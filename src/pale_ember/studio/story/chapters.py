@@ -308,7 +308,7 @@ class Story(QSplitter):
         chapter, life = self.chapters[name], self.bodies["life"]
         chapter.fold(False)
         if isinstance(life, LifeBody) and name == "life":
-            parts = lanes_to_add(life.missing, life.add_everyday, life.add_lane)
+            parts = lanes_to_add(self._missing_lanes(), life.add_everyday, life.add_lane)
         else:
             parts = parts_to_add(name, partial(self._add_part, name))
         adding = Adding(self, self.desk, name, parts, self._parts_elsewhere(name))
@@ -316,11 +316,18 @@ class Story(QSplitter):
         adding.open_above(life.adder if name == "life" else chapter.add_button)  # type: ignore[attr-defined]
         return adding
 
+    def _missing_lanes(self) -> list[str]:
+        """The lanes of everyday that the selected layer does not have."""
+        life, layer = self.bodies["life"], self.desk.layer
+        if layer is None or not isinstance(life, LifeBody):
+            return []
+        return [name for name in life.lanes if getattr(layer.life, name) is None]
+
     def _parts_elsewhere(self, name: str) -> list[Entry]:
         """What can be added to the lists of the other chapters."""
         life, entries = self.bodies["life"], []
         if isinstance(life, LifeBody) and name != "life":
-            entries += lanes_to_add(life.missing, life.add_everyday, life.add_lane)
+            entries += lanes_to_add(self._missing_lanes(), life.add_everyday, life.add_lane)
         for other in CHAPTERS:
             if other != name:
                 entries += parts_to_add(other, partial(self._add_part, other))

@@ -219,8 +219,6 @@ class LifeBody(QWidget):
         whole.addLayout(self._foot)
         self._lane: Lane | None = None
         self._shown_product: tuple[object, np.ndarray] | None = None
-        self.missing: list[str] = list(self.lanes)
-        """The lanes of everyday that the layer does not have."""
         self._picked(None)
 
     def _edited(self, name: str, value: object, stroke: object) -> None:
@@ -286,7 +284,6 @@ class LifeBody(QWidget):
         self._picked(None)
 
     def show_layer(self, layer: Layer) -> None:
-        self.missing = [name for name in self.lanes if getattr(layer.life, name) is None]
         for name, lane in self.lanes.items():
             value = getattr(layer.life, name)
             lane.setVisible(value is not None)
