@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterable
 
 from msgspec.structs import replace
 
+from pale_ember.core.effect.edit import with_rule, with_value
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.values import fixed
@@ -171,20 +172,15 @@ def may_carry(effect: Effect, rider: str) -> list[Layer]:
 def with_offspring(effect: Effect, parent: str, child: str, when: str) -> Effect:
     """`effect` with a rule by which a layer spawns another, so that it works at once: a child that nothing spawned before
     gives up births of its own and its shape, and a parent that is to touch something no longer passes through it."""
-    layers = {layer.id: layer for layer in effect.layers}
-    born, bears = layers[child], layers[parent]
+    places = {layer.id: i for i, layer in enumerate(effect.layers)}
+    born, bears = effect.layers[places[child]], effect.layers[places[parent]]
     if child not in feeds_of(effect):
         outlet = replace(born.outlet, rate=fixed(0.0), bursts=(), per_metre=0.0, shape="point")
-        layers[child] = replace(born, outlet=outlet)
-    key = max((rule.key for rule in bears.offspring.rules), default=-1) + 1
-    often = when.startswith("by ")
+        effect = with_value(effect, ("layers", places[child], "outlet"), outlet)
+    if when == "touches" and bears.contact.meets == "pass":
+        effect = with_value(effect, ("layers", places[parent], "contact", "meets"), "bounce")
     rule = Rule(
-        key=key, when=when, layer=child, count=fixed(1.0 if often else 3.0), motion=0.2,  # type: ignore[arg-type]
+        when=when, layer=child, count=fixed(1.0 if when.startswith("by ") else 3.0), motion=0.2,  # type: ignore[arg-type]
         facing="surface" if when == "touches" else "own",
     )  # fmt: skip
-    contact = bears.contact
-    if when == "touches" and contact.meets == "pass":
-        contact = replace(contact, meets="bounce")
-    offspring = replace(bears.offspring, rules=(*bears.offspring.rules, rule))
-    layers[parent] = replace(layers[parent], contact=contact, offspring=offspring)
-    return replace(effect, layers=tuple(layers[layer.id] for layer in effect.layers))
+    return with_rule(effect, parent, rule)

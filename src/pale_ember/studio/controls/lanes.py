@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import json
-
 import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
@@ -23,7 +21,15 @@ from pale_ember.core.effect.fields import Declared
 from pale_ember.core.effect.reading import plain, read
 from pale_ember.core.effect.values import Curve, Gradient, Key, Stop
 from pale_ember.studio.kit import theme
-from pale_ember.studio.kit.clipboard import clipboard_text, copy_text, drag_text, dropped_text, is_pulled
+from pale_ember.studio.kit.clipboard import (
+    clipboard_text,
+    copy_text,
+    drag_text,
+    dropped_text,
+    from_own_text,
+    is_pulled,
+    own_text,
+)
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.still import Still
 from pale_ember.studio.kit.strokes import Stroke
@@ -160,7 +166,7 @@ class Lane(QWidget):
             self.update()
 
     def as_text(self) -> str:
-        return json.dumps({"pale-ember": self.kind.__name__.lower(), **plain(self.value)})
+        return own_text(self.kind.__name__.lower(), **plain(self.value))
 
     def copy(self) -> None:
         copy_text(self.as_text())
@@ -190,11 +196,8 @@ class Lane(QWidget):
 
     def take(self, text: str) -> bool:
         """Takes a curve or gradient from a text; says whether there was one that fits."""
-        try:
-            raw = json.loads(text)
-        except ValueError:
-            return False
-        if not isinstance(raw, dict) or raw.pop("pale-ember", "") != self.kind.__name__.lower():
+        raw = from_own_text(text, self.kind.__name__.lower())
+        if raw is None:
             return False
         value, problems = read(self.kind, raw)
         if any(not problem.notice for problem in problems):

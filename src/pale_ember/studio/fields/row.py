@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import json
 import types
 from pathlib import Path as FilePath
 from typing import Any, Literal, Protocol, Union, get_args, get_origin
 
 from msgspec.structs import replace
-from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt
+from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import (
     QContextMenuEvent,
     QDragEnterEvent,
@@ -36,7 +35,15 @@ from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.fields.names import NameEdit, name_edit
 from pale_ember.studio.fields.subject import Subject, target
 from pale_ember.studio.kit import texts, theme
-from pale_ember.studio.kit.clipboard import clipboard_text, copy_text, drag_text, dropped_text, is_pulled
+from pale_ember.studio.kit.clipboard import (
+    clipboard_text,
+    copy_text,
+    drag_text,
+    dropped_text,
+    from_own_text,
+    is_pulled,
+    own_text,
+)
 from pale_ember.studio.kit.popups import Menu
 
 LABEL_WIDTH = 92
@@ -103,6 +110,7 @@ class FieldRow(QWidget):
         self._differs = False
         self._pressed: QPointF | None = None
         self.setAcceptDrops(True)
+        self.setToolTip(declared.field.help)
         self.setFixedHeight(max(_HEIGHT, editor.height() if editor.height() < 400 else _HEIGHT))
         row = QHBoxLayout(self)
         row.setContentsMargins(LABEL_WIDTH, 0, 0, 0)
@@ -179,15 +187,12 @@ class FieldRow(QWidget):
 
     def as_text(self) -> str:
         """The field's value as a text that any field of its kind takes."""
-        return json.dumps({"pale-ember": "value", "value": plain(value_at(self.subject.root, self.path))})
+        return own_text("value", value=plain(value_at(self.subject.root, self.path)))
 
     def take(self, text: str) -> bool:
         """Takes a value from a text; says whether there was one that fits here."""
-        try:
-            raw = json.loads(text)
-        except ValueError:
-            return False
-        if not isinstance(raw, dict) or raw.get("pale-ember") != "value":
+        raw = from_own_text(text, "value")
+        if raw is None:
             return False
         name, holder = str(self.path[-1]), value_at(self.subject.root, self.path[:-1])
         kind = getattr(holder, "kind", None)
@@ -254,11 +259,6 @@ class FieldRow(QWidget):
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         if event.position().x() < LABEL_WIDTH:
             self.reset()
-
-    def event(self, event: QEvent) -> bool:
-        if event.type() == QEvent.Type.ToolTip and not self.toolTip():
-            self.setToolTip(self.declared.field.help)
-        return super().event(event)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)

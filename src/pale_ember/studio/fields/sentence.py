@@ -86,12 +86,13 @@ class Sentence(QWidget):
 
     sought = pyqtSignal(object)
     """The path of a value that is edited elsewhere."""
-    settled = pyqtSignal()
 
     def __init__(self, desk: Desk, subject: Subject, least: int = 2) -> None:
         super().__init__()
         self.desk, self.subject, self.least = desk, subject, least
         self._told: Told = []
+        self._unseen = False
+        """Whether it was told while nobody saw it."""
         self._editors: dict[Path, QWidget] = {}
         self._spare: dict[Path, QWidget] = {}
         self._words: list[tuple[QPoint, str]] = []
@@ -105,13 +106,19 @@ class Sentence(QWidget):
         """The editor of the value at a path of the layer. Raises KeyError where the sentence does not tell it."""
         return self._editors[path]
 
+    def tell(self, told: Told) -> None:
+        """Takes a sentence that nobody sees now: its editors wait until it is shown."""
+        self._told, self._unseen = told, True
+        self.setAccessibleName(plainly(told))
+
     def show_told(self, told: Told, layer: Layer, *, steady: bool) -> None:
         """Shows a sentence of a layer. steady : whether what stands below must not move."""
-        if told == self._told:
+        unseen, self._unseen = self._unseen, False
+        if told == self._told and not unseen:
             for path, editor in self._editors.items():
                 _show(editor, value_at(layer, path), editor.told)  # type: ignore[attr-defined]
             return
-        same = [piece.path for piece in told] == [piece.path for piece in self._told]
+        same = not unseen and [piece.path for piece in told] == [piece.path for piece in self._told]
         self._told = told
         self.setAccessibleName(plainly(told))
         wanted = {piece.path: piece for piece in told if piece.path}
@@ -174,10 +181,11 @@ class Sentence(QWidget):
         height = max(bottom + _LINE + 2, _LINE if self.width() > _WIDE else self.least * _LINE)
         if height != self.height():
             self.setFixedHeight(height)
-            self.settled.emit()
 
     def _lay(self) -> None:
         """Gives words and pieces their places, line by line."""
+        if self._unseen:
+            return
         right = self.width() - _RIGHT
         x, y = float(_LEFT), 0
         self._words.clear()

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import json
-
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QContextMenuEvent,
@@ -30,7 +28,15 @@ from pale_ember.studio.fields.sentence import Sentence
 from pale_ember.studio.fields.standing import Standing, StandingFields
 from pale_ember.studio.fields.subject import OfLayer
 from pale_ember.studio.kit import theme
-from pale_ember.studio.kit.clipboard import clipboard_text, copy_text, drag_text, dropped_text, is_pulled
+from pale_ember.studio.kit.clipboard import (
+    clipboard_text,
+    copy_text,
+    drag_text,
+    dropped_text,
+    from_own_text,
+    is_pulled,
+    own_text,
+)
 from pale_ember.studio.kit.own import keep_own, own_parts
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.story.picture import PictureEdit
@@ -155,8 +161,11 @@ class Chapter(QWidget):
 
     def show_told(self, told: Told, layer: Layer) -> None:
         """Shows the sentence. What stands below it moves only while the pointer is not there."""
-        below = self.underMouse() and not self.sentence.underMouse()
-        self.sentence.show_told(told, layer, steady=below)
+        if self.folded:
+            self.sentence.tell(told)
+        else:
+            below = self.underMouse() and not self.sentence.underMouse()
+            self.sentence.show_told(told, layer, steady=below)
         self.setToolTip(f"{self.title}: {self.sentence.text}" if self.folded else "")
         if self.folded:
             self.update()
@@ -212,15 +221,12 @@ class Chapter(QWidget):
 
     def as_text(self) -> str:
         """The whole chapter as a text that the same chapter of any layer takes."""
-        return json.dumps({"pale-ember": self.name, "value": plain(getattr(self.subject.root, self.name))})
+        return own_text(self.name, value=plain(getattr(self.subject.root, self.name)))
 
     def take(self, text: str) -> bool:
         """Takes a chapter from a text; says whether there was one that fits."""
-        try:
-            raw = json.loads(text)
-        except ValueError:
-            return False
-        if not isinstance(raw, dict) or raw.get("pale-ember") != self.name:
+        raw = from_own_text(text, self.name)
+        if raw is None:
             return False
         part, problems = read(fields_of(Layer)[self.name].type, raw.get("value"))
         if any(not problem.notice for problem in problems):
@@ -229,7 +235,7 @@ class Chapter(QWidget):
         return True
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if dropped_text(event).startswith(json.dumps({"pale-ember": self.name})[:-1]):
+        if from_own_text(dropped_text(event), self.name) is not None:
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:

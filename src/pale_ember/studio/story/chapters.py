@@ -113,8 +113,10 @@ class Story(QSplitter):
         self._opened = [name for name in self._opened if name != changed]
         if not self.chapters[changed].folded:
             self._opened.append(changed)
-            if self.desk.layer is not None:
-                self.bodies[changed].show_layer(self.desk.layer)  # type: ignore[attr-defined]
+            layer = self.desk.layer
+            if layer is not None:
+                self.chapters[changed].show_told(TOLD[changed](self.desk.effect, layer), layer)
+                self.bodies[changed].show_layer(layer)  # type: ignore[attr-defined]
         widths = [EDGE if chapter.folded else LEAST[name] for name, chapter in self.chapters.items()]
         widths += [LEAST[self.kept.name]] if self.kept is not None else []
         if sum(widths) + GAP * (len(widths) + 1) > max(self.width(), 1000) and len(self._opened) > 1:
