@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 from pale_ember.core.effect.fields import Need
 
@@ -10,12 +13,14 @@ from pale_ember.core.effect.fields import Need
 @dataclass(frozen=True, slots=True)
 class Shape:
     """A kind of shape. told : it in a sentence, with the outlet's numbers. uses : the outlet's fields that it has.
-    faces : those that can be chosen."""
+    faces : those that can be chosen. room : how much of it there is for births, by the outlet's numbers, in metres to the
+    power of its dimensions and but for a factor."""
 
     help: str
     told: str
     uses: tuple[str, ...] = ()
     faces: tuple[str, ...] = ()
+    room: Callable[[Any], float] = lambda outlet: 1.0
 
 
 FACES: dict[str, str] = {
@@ -32,22 +37,35 @@ AIMS: dict[str, str] = {
 }  # fmt: skip
 """Where newborn particles head, with what each means; likewise."""
 
+
+def _round(surface: int, whole: int) -> Callable[[Any], float]:
+    """The room of a round: its radius to one power for its surface, to another for all of it."""
+    return lambda outlet: outlet.radius ** (whole if outlet.fill > 0 else surface)
+
+
+def _tall(outlet: Any) -> float:
+    """The room of a round that stands on its foot; one without height is its foot alone."""
+    return _round(1, 2)(outlet) * (outlet.length or 1.0)
+
+
 _ROUND = ("radius", "fill", "arc")
 _STANDING = ("side", "caps", "base", "top")
 
 SHAPES: dict[str, Shape] = {
     "point": Shape("All from one spot.", "a point"),
-    "line": Shape("A straight line across, along X.", "a line of {length} m", ("length",)),
-    "disc": Shape("A flat round, facing up; without fill a ring.", "a disc of radius {radius} m", _ROUND),
-    "sphere": Shape("A sphere.", "a sphere of radius {radius} m", _ROUND),
-    "hemisphere": Shape("The upper half of a sphere.", "a hemisphere of radius {radius} m", _ROUND, ("side", "base")),
-    "box": Shape("A box.", "a box of {extent} m", ("extent", "fill"), tuple(FACES)[1:]),
+    "line": Shape("A straight line across, along X.", "a line of {length} m", ("length",), room=lambda outlet: outlet.length),
+    "disc": Shape("A flat round, facing up; without fill a ring.", "a disc of radius {radius} m", _ROUND, room=_round(1, 2)),
+    "sphere": Shape("A sphere.", "a sphere of radius {radius} m", _ROUND, room=_round(2, 3)),
+    "hemisphere": Shape("The upper half of a sphere.", "a hemisphere of radius {radius} m", _ROUND, ("side", "base"), _round(2, 3)),
+    "box": Shape("A box.", "a box of {extent} m", ("extent", "fill"), tuple(FACES)[1:],
+                 lambda outlet: math.prod(part for part in outlet.extent if part > 0)),
     "cone": Shape(
         "A round that widens upward; outward runs along its sides.", "a cone of radius {radius} m",
-        (*_ROUND, "opening", "length"), _STANDING,
+        (*_ROUND, "opening", "length"), _STANDING, _tall,
     ),
-    "cylinder": Shape("A cylinder standing on its foot.", "a cylinder of radius {radius} m", (*_ROUND, "length"), _STANDING),
-    "torus": Shape("A ring with a round tube.", "a torus of radius {radius} m", (*_ROUND, "tube")),
+    "cylinder": Shape("A cylinder standing on its foot.", "a cylinder of radius {radius} m", (*_ROUND, "length"), _STANDING, _tall),
+    "torus": Shape("A ring with a round tube.", "a torus of radius {radius} m", (*_ROUND, "tube"),
+                   room=lambda outlet: outlet.radius * outlet.tube ** (2 if outlet.fill > 0 else 1)),
     "mesh": Shape(
         "The points, edges or faces of a mesh.", "the {mesh_part} of {mesh}", ("mesh", "mesh_part", "density")
     ),
@@ -68,3 +86,10 @@ def used(field: str, reason: str) -> Need:
 def has_faces(reason: str) -> Need:
     """A need for a shape with faces to choose from."""
     return Need(("outlet", "shape"), lambda layer: bool(SHAPES[layer.outlet.shape].faces), reason)
+
+
+def extent_of(outlet: Any) -> float:
+    """How much room an outlet's shape has for births, stretched as it is, but for a factor: what their density hangs on."""
+    x, y, z = (abs(part) for part in outlet.stretch)
+    sides = {"point": 1.0, "line": x, "disc": x * z if outlet.fill > 0 else math.sqrt(x * z)}
+    return SHAPES[outlet.shape].room(outlet) * sides.get(outlet.shape, x * y * z)

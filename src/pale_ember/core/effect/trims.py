@@ -15,7 +15,6 @@ from pale_ember.core.effect.bursts import MOST_ALIVE
 from pale_ember.core.effect.edit import Path
 from pale_ember.core.effect.fields import Declared, Part, fields_of
 from pale_ember.core.effect.model import Effect, Layer
-from pale_ember.core.effect.outlet import Outlet
 from pale_ember.core.effect.values import Colour, Curve, Gradient, PerAxis, Range, Tints
 
 
@@ -205,23 +204,3 @@ def changed_fields(before: Effect, after: Effect) -> list[str]:
     pairs = zip(before.layers, after.layers, strict=True)
     labels = itertools.chain.from_iterable(_differing(one, other, (), "layer") for one, other in pairs)
     return list(dict.fromkeys(labels))
-
-
-def extent_of(outlet: Outlet) -> float:
-    """How much room an outlet's shape has, in metres to the power of its dimensions: what births per room hang on."""
-    radius, tube = outlet.radius, outlet.tube
-    size = math.prod(abs(part) for part in outlet.stretch)
-    solid = outlet.fill > 0
-    if outlet.shape == "line":
-        return outlet.length * abs(outlet.stretch[0])
-    if outlet.shape == "disc":
-        return (radius * radius if solid else radius) * math.sqrt(abs(outlet.stretch[0] * outlet.stretch[2]))
-    if outlet.shape in ("sphere", "hemisphere"):
-        return radius ** (3 if solid else 2) * size
-    if outlet.shape == "box":
-        return math.prod(part for part in outlet.extent if part > 0) * size
-    if outlet.shape in ("cone", "cylinder"):
-        return radius ** (2 if solid else 1) * max(outlet.length, 1e-3 if outlet.length else 1.0) * size
-    if outlet.shape == "torus":
-        return radius * tube ** (2 if solid else 1) * size
-    return size

@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 from pale_ember.core.insight.search import Entry, Place
 from pale_ember.studio.controls.lessmore import PAIRS, WIDTH, paint_pair
 from pale_ember.studio.kit import texts, theme
+from pale_ember.studio.kit.popups import Panel
 
 ROW = 38
 _MOST_SHOWN = 9
@@ -89,11 +90,11 @@ class _Row(QStyledItemDelegate):
         painter.restore()
 
 
-class Finder(QWidget):
+class Finder(Panel):
     """Opens over the window, finds while one types, and closes when something is taken."""
 
     def __init__(self, parent: QWidget, name: str, placeholder: str, width: int) -> None:
-        super().__init__(parent, Qt.WindowType.Popup)
+        super().__init__(parent)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setAccessibleName(name)
         self.line = QLineEdit()
@@ -162,11 +163,9 @@ class Finder(QWidget):
         return super().eventFilter(watched, event)
 
     def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), theme.RAISED)
-        painter.setPen(QPen(theme.LINE, 1))
-        painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
+        super().paintEvent(event)
         if not self.results.entries and self.line.text().strip():
+            painter = QPainter(self)
             painter.setPen(theme.ASH)
             painter.drawText(
                 self.rect(), Qt.AlignmentFlag.AlignCenter, "Nothing is called that. Try another word for it."

@@ -35,6 +35,7 @@ from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.clipboard import clipboard_text, copy_text
 from pale_ember.studio.kit.settings import last_folder
 from pale_ember.studio.kit.still import Held
+from pale_ember.studio.kit.tasks import Task
 
 _PRODUCT = 5
 """Pixels of the strip that shows what the stage makes of it."""
@@ -85,6 +86,7 @@ class GradientLane(Lane):
     def __init__(self, declared: Declared, height: int = 40) -> None:
         super().__init__(declared, height)
         self.product: np.ndarray | None = None
+        self._reading: Task | None = None
 
     def colour_at(self, age: float) -> tuple[float, float, float]:
         return tuple(round(part, 5) for part in self.value.at(np.array([age]))[0].tolist())  # type: ignore[union-attr,return-value]
@@ -163,11 +165,14 @@ class GradientLane(Lane):
         path, _ = QFileDialog.getOpenFileName(self, "Colours from a picture", str(last_folder()), _FILES)
         if not path:
             return
-        try:
-            pixels = read_picture(Path(path))
-        except PictureError as error:
-            refuse(self, Path(path).name, str(error))
-            return
+        # A large picture takes longer to be read than the window may stand still.
+        self._reading = Task(lambda progress: read_picture(Path(path)), (PictureError,), name="colours")
+        self._reading.done.connect(self._take_along)
+        self._reading.failed.connect(lambda why: refuse(self, Path(path).name, why))
+        self._reading.start()
+
+    def _take_along(self, pixels: np.ndarray) -> None:
+        """Asks for a line over a picture that was read, and takes its colours."""
         dialog = AlongPicture(self, pixels)
         if dialog.exec():
             self.take_colours(dialog.gradient())

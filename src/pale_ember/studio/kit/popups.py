@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPoint, QRect, QSize, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QMenu, QWidget
+
+from pale_ember.studio.kit import theme
 
 GAP = 2
 """Pixels between what opens and what opened it."""
@@ -36,6 +39,19 @@ def open_beside(panel: QWidget, anchor: QRect, screen: QRect) -> None:
     panel.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     panel.move(room_beside(anchor, panel.size(), screen))
     panel.show()
+
+
+class Panel(QWidget):
+    """A panel over the window, on the ground that all of them have."""
+
+    def __init__(self, parent: QWidget) -> None:
+        super().__init__(parent, Qt.WindowType.Popup)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), theme.RAISED)
+        painter.setPen(QPen(theme.LINE, 1))
+        painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
 
 
 class Menu(QMenu):

@@ -29,7 +29,7 @@ from pale_ember.machine import places
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.kit import texts, theme
 from pale_ember.studio.kit.own import drop_own, own_parts
-from pale_ember.studio.kit.popups import Menu, on_screen, open_beside
+from pale_ember.studio.kit.popups import Menu, Panel, on_screen, open_beside
 from pale_ember.studio.kit.tasks import Task
 
 _WIDTH, _HEIGHT = 132, 92
@@ -219,15 +219,15 @@ class _Cards(QWidget):
             painter.drawText(QRectF(box.left(), box.bottom(), _WIDTH, _NAME), Qt.AlignmentFlag.AlignCenter, name)
 
 
-class StartCards(QWidget):
+class StartCards(Panel):
     """All starting points, over the Workbench."""
 
     chosen = pyqtSignal(str)
 
     def __init__(self, parent: QWidget, previews: Previews) -> None:
-        super().__init__(parent, Qt.WindowType.Popup)
+        super().__init__(parent)
         self.setAccessibleName("starting points")
-        self.previews = previews
+        self.previews, self.every = previews, every_start()
         self.setFixedSize(QSize(_ACROSS * (_WIDTH + _GAP) + _GAP + 24, 470))
         self.words = QLineEdit()
         self.words.setPlaceholderText("what is it: fire, rain, glass, beam, glitter…")
@@ -243,7 +243,7 @@ class StartCards(QWidget):
         line.addStretch(1)
         self.cards = _Cards(previews)
         self.cards.chosen.connect(self._take)
-        self.cards.changed.connect(self.sift)
+        self.cards.changed.connect(self._read_anew)
         previews.came.connect(self.cards.update)
         self.area = QScrollArea()
         self.area.setWidget(self.cards)
@@ -259,6 +259,11 @@ class StartCards(QWidget):
         self.use = "all"
         self.show_use("all")
 
+    def _read_anew(self) -> None:
+        """Something of the artist's own was forgotten."""
+        self.every = every_start()
+        self.sift()
+
     def show_use(self, use: str) -> None:
         self.use = use
         for name, button in self.uses.items():
@@ -268,7 +273,7 @@ class StartCards(QWidget):
     def sift(self) -> None:
         """Shows what fits the use and the words."""
         words = self.words.text().strip()
-        every = every_start()
+        every = self.every
         self.uses[OWN].setVisible(any(start.use == OWN for start in every.values()))
         kept = {name: start for name, start in every.items() if self.use in ("all", start.use)}
         if words:
@@ -303,9 +308,3 @@ class StartCards(QWidget):
     def open_beside(self, anchor: QWidget) -> None:
         open_beside(self, on_screen(anchor), anchor.screen().availableGeometry())
         self.words.setFocus()
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), theme.RAISED)
-        painter.setPen(QPen(theme.LINE, 1))
-        painter.drawRect(self.rect().adjusted(0, 0, -1, -1))

@@ -5,11 +5,10 @@ from __future__ import annotations
 from html import escape
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QWidget
 
 from pale_ember.studio.kit import theme
-from pale_ember.studio.kit.popups import on_screen
+from pale_ember.studio.kit.popups import Panel, on_screen
 from pale_ember.studio.shell.commands import Command
 from pale_ember.studio.shell.holding import HELD
 
@@ -26,11 +25,11 @@ BESIDE = (
 """Keys of what has the keyboard, beside the commands."""
 
 
-class KeysPage(QWidget):
+class KeysPage(Panel):
     """All keys in two columns; any press closes it."""
 
     def __init__(self, parent: QWidget, commands: tuple[Command, ...]) -> None:
-        super().__init__(parent, Qt.WindowType.Popup)
+        super().__init__(parent)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setAccessibleName("all keys")
         rows = [(", ".join(command.keys), command.words) for command in commands] + list(BESIDE)
@@ -62,9 +61,3 @@ class KeysPage(QWidget):
 
     def mousePressEvent(self, event) -> None:
         self.close()
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), theme.RAISED)
-        painter.setPen(QPen(theme.LINE, 1))
-        painter.drawRect(self.rect().adjusted(0, 0, -1, -1))

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import get_origin
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
 from pale_ember.core.effect.bursts import Burst
-from pale_ember.core.effect.fields import Part, fields_of, kinds_of
-from pale_ember.core.effect.forces import Force
+from pale_ember.core.effect.fields import Part, fields_of, inner_part, kinds_of
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.properties import PROPERTIES
@@ -21,19 +21,22 @@ from pale_ember.studio.kit.popups import on_screen, room_beside
 
 _WIDTH = 400
 
-_LISTS: dict[str, tuple[str, type[Part]]] = {
-    "outlet": ("bursts", Burst),
-    "forces": ("more", Force),
-    "offspring": ("rules", Rule),
-}
-"""The list of each chapter that has one, and the kind of part it holds."""
+
+def _list_of(chapter: str) -> tuple[str, type[Part]] | None:
+    """The list that a chapter has besides its fields, and the kind of part it holds; Life's are lanes."""
+    for name, declared in fields_of(fields_of(Layer)[chapter].type).items() if chapter != "life" else ():
+        kind = inner_part(declared)
+        if kind is not None and get_origin(declared.type) is tuple:
+            return name, kind
+    return None
 
 
 def parts_to_add(chapter: str, add: Callable[[str, type[Part], dict], None]) -> list[Entry]:
     """What can be added to the list of a chapter, a line each."""
-    if chapter not in _LISTS:
+    listed = _list_of(chapter)
+    if listed is None:
         return []
-    name, kind = _LISTS[chapter]
+    name, kind = listed
     if kind is Rule:
         whens = fields_of(Rule)["when"]
         return [
@@ -98,7 +101,7 @@ class Adding(Finder):
     @staticmethod
     def _stands_here(place: Place, chapter: str) -> bool:
         """Whether a field is the chapter's own: those of its lists come with what is added."""
-        inside = _LISTS.get(chapter, ("", None))[0]
+        inside = (_list_of(chapter) or ("",))[0]
         return (
             chapter != "life" and place.kind is Layer and place.path[0] == chapter and len(place.path) > 1
             and place.path[1] != inside

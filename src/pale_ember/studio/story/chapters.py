@@ -13,7 +13,8 @@ from pale_ember.core.effect.chapters import CHAPTERS
 from pale_ember.core.effect.edit import Path, layer_of
 from pale_ember.core.effect.fields import Part
 from pale_ember.core.effect.model import Effect
-from pale_ember.core.effect.trims import extent_of, trimmed
+from pale_ember.core.effect.shapes import extent_of
+from pale_ember.core.effect.trims import trimmed
 from pale_ember.core.insight.drawn import drawn_at_birth
 from pale_ember.core.insight.search import Entry
 from pale_ember.core.insight.sentences import TOLD, Piece

@@ -16,7 +16,7 @@ from pale_ember.formats.pictures import library_picture
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.controls.colour import picture_image
 from pale_ember.studio.kit import theme
-from pale_ember.studio.kit.popups import on_screen, open_beside
+from pale_ember.studio.kit.popups import Panel, on_screen, open_beside
 from pale_ember.studio.kit.settings import kept_list, settings
 from pale_ember.studio.kit.tasks import Task
 
@@ -162,7 +162,7 @@ class _Tiles(QWidget):
                 painter.drawEllipse(spot, 4, 4)
 
 
-class Library(QWidget):
+class Library(Panel):
     """All pictures, in a window of their own over the Workbench."""
 
     chosen = pyqtSignal(str)
@@ -171,7 +171,7 @@ class Library(QWidget):
     file_asked = pyqtSignal()
 
     def __init__(self, parent: QWidget) -> None:
-        super().__init__(parent, Qt.WindowType.Popup)
+        super().__init__(parent)
         self.setAccessibleName("Library of pictures")
         self.setFixedSize(_ACROSS * (_TILE + _GAP) + _GAP + 22, 400)
         column = QVBoxLayout(self)
@@ -251,9 +251,3 @@ class Library(QWidget):
         """Opens above or below a widget, wherever it fits on the screen."""
         open_beside(self, on_screen(anchor), anchor.screen().availableGeometry())
         self.words.setFocus()
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), theme.RAISED)
-        painter.setPen(QPen(theme.LINE, 1))
-        painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
