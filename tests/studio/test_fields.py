@@ -320,6 +320,21 @@ class LaneEditors(unittest.TestCase):
             self.assertLess(slope.after, -0.5)
             self.assertEqual(slope.before == slope.after, joined)
 
+    def test_a_name_is_dragged_only_while_it_is_pressed(self):
+        from pale_ember.studio.controls import lanes
+
+        for name, value in (("size", curve((0, 0.2), (1, 1))), ("colour", gradient((0, (1.0, 1.0, 1.0))))):
+            lane = self.lane(name, value)
+            with mock.patch.object(lanes, "drag_text") as begun:
+                QTest.mouseClick(lane, LEFT, pos=QPoint(20, 20))
+                none = Qt.MouseButton.NoButton
+                for buttons, times in ((none, 0), (LEFT, 1)):
+                    at = QPointF(200, 30)
+                    move = QMouseEvent(QEvent.Type.MouseMove, at, lane.mapToGlobal(at), none, buttons, NONE)
+                    self.qt.sendEvent(lane, move)
+                    self.assertEqual(begun.call_count, times, (name, buttons))
+                    QTest.mousePress(lane, LEFT, pos=QPoint(20, 20))
+
     def test_a_large_lane_is_zoomed_panned_and_framed(self):
         lane = self.lane("size", curve((0, 0.2), (0.4, 3.0), (0.5, 2.8), (1, 0.2)))
         lane.set_large(True)

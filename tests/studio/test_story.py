@@ -326,6 +326,16 @@ class Beside(driven.Window):
         self.qt.processEvents()
         self.assertIsNone(story.kept)
 
+    def test_keys_in_the_hand_are_let_go_with_their_layer_and_for_another_lane(self):
+        lanes = self.window.story.bodies["life"].lanes
+        lanes["opacity"].choose({0, 1})
+        lanes["opacity"].picked.emit()
+        self.window.desk.select(self.layer(1).id)
+        self.assertEqual(lanes["opacity"].chosen, set())
+        lanes["opacity"].choose({0, 1})
+        lanes["colour"].select(0)
+        self.assertEqual(lanes["opacity"].chosen, set())
+
     def test_lanes_stand_beside_each_other_and_go_across(self):
         kept = self.window.story.keep_beside("life")
         self.window.desk.select(self.layer(1).id)

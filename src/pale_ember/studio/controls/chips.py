@@ -25,7 +25,7 @@ def paint_chip(widget: QWidget, text: str, *, changed: bool) -> None:
     painter = QPainter(widget)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     box = QRectF(widget.rect()).adjusted(0.5, 0.5, -0.5, -0.5)
-    painter.setPen(QPen(theme.EMBER, 1) if widget.hasFocus() or widget.underMouse() else Qt.PenStyle.NoPen)
+    painter.setPen(QPen(theme.EMBER, 1) if widget.hasFocus() else Qt.PenStyle.NoPen)
     painter.setBrush(theme.LINE if widget.underMouse() else theme.RAISED)
     painter.drawRoundedRect(box, 4, 4)
     if changed:

@@ -119,6 +119,10 @@ class Curved(Lane):
         self.chosen = set() if index is None else {index}
         super().select(index)
 
+    def let_go(self) -> None:
+        self.chosen = set()
+        super().let_go()
+
     def choose(self, indices: set[int]) -> None:
         """Takes several keys in hand."""
         self.chosen = indices

@@ -46,7 +46,7 @@ class CurveLane(Curved):
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         self._pointer = event.position()
-        self.pull_name(event.position())
+        self.pull_name(event)
         if self.grip is not None:
             self.grip.move(event.position(), event.modifiers())
             self.picked.emit()

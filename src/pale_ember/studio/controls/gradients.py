@@ -118,7 +118,7 @@ class GradientLane(Lane):
         self._dragging = index is not None
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        self.pull_name(event.position())
+        self.pull_name(event)
         if self._dragging and self.selected is not None:
             self.set_point(self.selected, self._stroke, at=round(self.age_at(event.position().x()), 3))
             self.picked.emit()

@@ -131,6 +131,11 @@ class Lane(QWidget):
             self.update()
         self.picked.emit()
 
+    def let_go(self) -> None:
+        """Nothing of it is in the hand any more."""
+        self.selected = None
+        self.update()
+
     def tell(self, points: tuple, stroke: object = None) -> None:
         self.value = replace(self.value, **{self.part: points})
         self.update()
@@ -176,9 +181,11 @@ class Lane(QWidget):
         self._pressed_name = at if at.x() < self.box().left() - REACH else None
         return self._pressed_name is not None
 
-    def pull_name(self, at: QPointF) -> None:
-        """Begins to drag the lane to another, once its name was pulled."""
-        if is_pulled(self._pressed_name, at):
+    def pull_name(self, event: QMouseEvent) -> None:
+        """Begins to drag the lane to another, once its name was pulled. A lane is told of the pointer without a press too."""
+        if not event.buttons() & Qt.MouseButton.LeftButton:
+            self._pressed_name = None
+        if is_pulled(self._pressed_name, event.position()):
             self._pressed_name = None
             drag_text(self, self.as_text())
 

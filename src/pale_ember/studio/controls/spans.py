@@ -282,11 +282,11 @@ class RangeEdit(QWidget):
             painter.drawLine(QPointF(first, y), QPointF(max(last, first + 2), y))
             painter.setPen(QPen(theme.with_alpha(theme.GLASS, 0.6), 1))
             xs = np.unique(np.round(left + width * np.clip((self.got - low) / (high - low), 0.0, 1.0))) + 0.5
-            painter.drawLines([QLineF(x, y - 4, x, y - 2) for x in xs.tolist()])
+            painter.drawLines([QLineF(x, y + 1.5, x, y + 3) for x in xs.tolist()])
             if self.followed is not None:
                 x = left + width * min(max((self.followed - low) / (high - low), 0.0), 1.0)
                 painter.setPen(QPen(theme.BONE, 2))
-                painter.drawLine(QPointF(x, y - 6), QPointF(x, y + 2))
+                painter.drawLine(QPointF(x, y - 3), QPointF(x, y + 3))
 
 
 def quiet(text: str) -> QLabel:

@@ -12,14 +12,16 @@ from PyQt6.QtWidgets import QWidget
 from pale_ember.core.effect import edit
 from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.model import Layer
-from pale_ember.core.effect.offspring import Rule
+from pale_ember.core.effect.offspring import Offspring, Rule
 from pale_ember.core.effect.tree import may_spawn, with_offspring
+from pale_ember.core.effect.trims import trimmed
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.layers.row import LINK
-from pale_ember.studio.layers.starts import every_start
 
+_SMALLER = 0.6
+"""How large, and how long, what a layer leaves is beside itself."""
 _TOLD = {"born": "when it is born", "touches": "when it touches", "ends": "when it ends"}
 
 
@@ -51,14 +53,15 @@ class Link:
         return menu
 
     def take(self, child: str, when: str) -> None:
-        """Lets the layer spawn another, or a new one, at once."""
+        """Lets the layer spawn another, or a new one like itself, smaller and shorter, at once."""
         effect = self.desk.effect
         bears = edit.layer_of(effect, self.parent)
         if bears is None:
             return
         if not child:
-            new = replace(edit.fresh(every_start()["empty"].make())[0], name=f"{bears.name} offspring")
+            new = replace(edit.fresh((bears,))[0], name=f"{bears.name} offspring", offspring=Offspring(), rides_on="")
             effect, child = edit.with_layer(effect, new), new.id
+            effect = trimmed(trimmed(effect, "size", _SMALLER, (child,)), "tempo", 1 / _SMALLER, (child,))
         self.desk.document.change(f"{bears.name}: offspring {when}", with_offspring(effect, self.parent, child, when))
         self.desk.select(child)
 

@@ -241,9 +241,8 @@ class LifeBody(QWidget):
 
     def _picked(self, lane: Lane | None) -> None:
         for other in self._all_lanes():
-            if other is not lane and other.selected is not None:
-                other.selected = None
-                other.update()
+            if other is not lane:
+                other.let_go()
         self._lane = lane
         on = lane is not None and lane.selected is not None
         curve = on and isinstance(lane, CurveLane)
