@@ -127,7 +127,7 @@ def screenshot(effect: Effect, path: Path | None, out: Path, size: tuple[int, in
         steps = round(effect.duration / effect.tempo * effect.steps)
         told = all(len(counts) >= steps for counts in known.values()) and len(known) == len(effect.layers)
         sharp = answer is not None and answer.request.scale == 1.0 and answer.request.moment == at
-        if sharp and told and not window.stage._waiting:
+        if sharp and told and not window.stage.waiting:
             break
     else:
         window.end()

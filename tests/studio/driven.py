@@ -51,7 +51,7 @@ class Window(unittest.TestCase):
             answer = stage.answer
             shown = answer is not None and answer.request.effect is document.effect
             still = shown and answer.request.moment == self.window.desk.player.moment
-            if still and not stage._waiting and until():
+            if still and not stage.waiting and until():
                 return
             time.sleep(0.003)
         self.fail("the stage did not settle")

@@ -9,6 +9,7 @@ from pale_ember.core.effect.values import Range, fixed
 from pale_ember.core.insight.search import Entry, field_entries, ranked
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.fields.row import FieldRow
+from pale_ember.studio.shell.guide import GuidePage
 from pale_ember.studio.shell.search import everything
 from tests.studio import driven
 from tests.studio.driven import LEFT
@@ -77,6 +78,12 @@ class Finding(driven.Window):
 
     def test_a_value_behind_the_words_is_set_in_one_step_and_refused_with_a_reason(self):
         before = len(self.window.document.past)
+        search = self.find("compare two layers")
+        QTest.keyClick(search.line, Qt.Key.Key_Return)
+        page = next(page for page in self.window.findChildren(GuidePage))
+        self.qt.processEvents()
+        self.assertEqual(page.browser.textCursor().selectedText(), "compare two layers")
+        page.close()
         search = self.find("rate 60")
         self.assertIn("→ 60", search.results.data(search.results.index(0), Qt.ItemDataRole.UserRole)[1])
         QTest.keyClick(search.line, Qt.Key.Key_Return)

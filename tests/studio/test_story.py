@@ -29,6 +29,7 @@ from pale_ember.studio.layers.row import LINK
 from pale_ember.studio.shell.files import demo_effects
 from pale_ember.studio.story.adding import Adding
 from pale_ember.studio.story.chapters import Rows, Story
+from pale_ember.studio.story.life import new_lane
 from tests.draw.test_promises import others
 from tests.studio import driven
 from tests.studio.driven import LEFT
@@ -348,6 +349,50 @@ class Beside(driven.Window):
         self.assertEqual(self.layer(1).life.opacity, self.layer(0).life.opacity)
         kept.closed.emit()
         self.assertIsNone(self.window.story.kept)
+
+    def test_lanes_of_several_axes_are_hidden_locked_and_left_alone(self):
+        body = self.window.story.bodies["life"]
+        for axis in "xyz":
+            body.add_lane(f"velocity {axis}")
+        self.qt.processEvents()
+        first, second = body.blocks[-3], body.blocks[-2]
+        self.assertEqual([button.text() for button in first.axes], ["x", "y", "z"])
+        self.assertEqual([name for _, name in first.lane.kin], ["y", "z"])
+        QTest.mouseClick(first.axes[1], LEFT)
+        self.assertEqual([name for _, name in first.lane.kin], ["z"])
+        QTest.mouseClick(first.axes[0], LEFT, Qt.KeyboardModifier.ControlModifier)
+        self.assertEqual(first.lane.kin, ())
+        QTest.mouseClick(first.axes[0], LEFT, Qt.KeyboardModifier.ControlModifier)
+        self.assertEqual(len(first.lane.kin), 2)
+        self.assertEqual([name for _, name in second.lane.kin], ["x", "z"], "each has eyes of its own")
+        QTest.mouseClick(first.axes[0], LEFT)
+        before = self.effect
+        QTest.mouseClick(first.lane, LEFT, pos=first.lane.box().center().toPoint())
+        first.lane.take_shape(curve((0, 3), (1, 3)))
+        self.assertIs(self.effect, before)
+        QTest.mouseClick(first.axes[0], LEFT)
+        first.lane.take_shape(curve((0, 3), (1, 3)))
+        self.assertEqual(self.layer(0).life.more[-3].curve.keys[0].value, 3)
+
+    def test_a_curve_among_rows_is_opened_large_and_marks_stand_on_lanes_over_distance(self):
+        rate = self.window.story.show_field(("outlet", "rate_curve"), "") or self.field("outlet", "rate_curve")
+        rate.editor.add()
+        height = rate.height()
+        QTest.keyClick(rate.editor.lane, Qt.Key.Key_Return)
+        self.assertGreater(rate.height(), height + 60)
+        QTest.keyClick(rate.editor.lane, Qt.Key.Key_Return)
+        self.assertEqual(rate.height(), height)
+        layer = self.layer(0)
+        over = replace(new_lane(layer, "size"), over="distance", low=0.0, high=4.0)
+        effect = with_value(self.effect, ("layers", 0, "life", "more"), (over,))
+        living = Timeline(effect).frame(1.5).layers[0]
+        self.window.document.change("lane", effect)
+        shown = self.window.story.bodies["life"]._on_axis(over, living, slice(None))
+        self.assertEqual(len(shown), living.count)
+        straight = np.linalg.norm(living.position - living.position[-1], axis=1)
+        self.assertGreater(shown.max(), 0.1)
+        self.assertTrue((np.diff(shown[np.argsort(living.age * living.life)]) > -1).all())
+        self.assertGreater(np.corrcoef(shown, straight)[0, 1], 0.5, "who has come far is far")
 
     def test_values_and_chapters_are_copied_and_pasted_as_text(self):
         from pale_ember.studio.kit.clipboard import clipboard_text, copy_text

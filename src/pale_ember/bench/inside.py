@@ -100,7 +100,7 @@ def main(everything: bool) -> None:
     pause, scale = max(pauses), stage.scale
     window.desk.player.pause()
     still = time.perf_counter()
-    spin(lambda: stage.answer is not None and stage.answer.request.scale == 1.0 and not stage._waiting)
+    spin(lambda: stage.answer is not None and stage.answer.request.scale == 1.0 and not stage.waiting)
     sharp = time.perf_counter() - still
     window.desk.player.go_to(2.0)
     spin(lambda: stage.answer is not None and stage.answer.request.moment == 2.0)
@@ -112,14 +112,14 @@ def main(everything: bool) -> None:
         spin(lambda edited=edited: stage.answer is not None and stage.answer.request.effect is edited)
         assert stage.answer is not None
         edits.append(time.perf_counter() - asked - stage.answer.draw_time)
-        spin(lambda: not stage._waiting)
+        spin(lambda: not stage.waiting)
     switches, answers = [], []
     for i in range(24):
         asked = time.perf_counter()
         window.desk.select(window.document.effect.layers[i % 6].id)
         qt.processEvents()
         switches.append(time.perf_counter() - asked)
-        spin(lambda: not stage._waiting)
+        spin(lambda: not stage.waiting)
     search = window.open_search()
     for word in ("soft particles", "rate 60", "sub-emitter", "bloom"):
         for length in range(1, len(word) + 1):
@@ -158,7 +158,7 @@ def main(everything: bool) -> None:
         figures[f"{name}_scale"] = stage.scale
         player.pause()
         still = time.perf_counter()
-        spin(lambda: stage.answer is not None and stage.answer.request.scale == 1.0 and not stage._waiting)
+        spin(lambda: stage.answer is not None and stage.answer.request.scale == 1.0 and not stage.waiting)
         figures[f"{name}_sharp"] = time.perf_counter() - still
     document.open(crowd(100_000), None)
     player.again()

@@ -49,8 +49,9 @@ class LayerFrame:
     number : (n,) uint64. age : (n,) 0 to 1. life : (n,) s. position, velocity : (n, 3) in the world.
     size : (n, 3) full extent. angle : (n,). colour : (n, 4) linear, not premultiplied, opacity last.
     frame : (n,) place in the sheet. driven : (n,) each, what further lanes give, by name: factors (`plan.FACTORS`) as
-    change on top of 1, the rest as they are. strips : those of a layer drawn as ribbons or beams. stand : (3, 3)
-    float64, the layer's own axes in the world. plan : what it was made by.
+    change on top of 1, the rest as they are. travelled : (n,) m, where a lane or a rule asks for it, else (0,).
+    strips : those of a layer drawn as ribbons or beams. stand : (3, 3) float64, the layer's own axes in the world.
+    plan : what it was made by.
     """
 
     layer: Layer
@@ -64,6 +65,7 @@ class LayerFrame:
     colour: np.ndarray
     frame: np.ndarray
     driven: dict[str, np.ndarray] = field(default_factory=dict)
+    travelled: np.ndarray = field(default_factory=lambda: np.zeros(0, np.float32))
     strips: Strips | None = None
     stand: np.ndarray = field(default_factory=lambda: np.eye(3))
     plan: LookPlan | None = None
@@ -131,6 +133,7 @@ def layer_frame(
         angle=np.empty(count, np.float32),
         colour=np.empty((count, 4), np.float32),
         frame=np.empty(count, np.float32),
+        travelled=table.travelled[:count].copy(),
         plan=plan,
     )
     shares = NO_SHARES if shares is None else shares

@@ -17,7 +17,7 @@ _INSET = 4
 
 def chip_width(text: str) -> int:
     """Pixels that a chip needs for its words."""
-    return math.ceil(texts.width_of(text, theme.font())) + 2 * _INSET
+    return math.ceil(texts.width_of(text)) + 2 * _INSET
 
 
 def paint_chip(widget: QWidget, text: str, *, changed: bool) -> None:

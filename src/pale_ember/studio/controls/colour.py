@@ -23,10 +23,14 @@ from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.popups import on_screen, open_beside
 
 
+def screen_codes(linear: np.ndarray) -> np.ndarray:
+    """Linear colours (n, 3) as the screen shows them, coded 0 to 1; brighter than white keeps its hue."""
+    return to_coded(linear / np.maximum(linear.max(axis=1, keepdims=True), 1.0))
+
+
 def screen_colour(linear: Colour, opacity: float = 1.0) -> QColor:
     """A linear colour as the screen shows it; brighter than white keeps its hue."""
-    values = np.array(linear, float)
-    colour = QColor.fromRgbF(*to_coded(values / max(1.0, float(values.max()))).tolist())
+    colour = QColor.fromRgbF(*screen_codes(np.array([linear], float))[0].tolist())
     colour.setAlphaF(opacity)
     return colour
 

@@ -36,7 +36,7 @@ class CurveLane(Curved):
         if event.button() == Qt.MouseButton.MiddleButton and self.large:
             self.grip = grips.Pan(self, event.position())
             return
-        if event.button() != Qt.MouseButton.LeftButton or self.press_name(event.position()):
+        if event.button() != Qt.MouseButton.LeftButton or self.press_name(event.position()) or self.locked:
             return
         view = self.seen()
         self._held_span = view.low, view.high
@@ -177,6 +177,7 @@ class CurveLane(Curved):
             self.kin,
             ghost,
             self.large,
+            self.locked,
             self.axis,
             self.title,
         )

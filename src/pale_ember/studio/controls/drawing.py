@@ -103,7 +103,7 @@ def paint_curve(painter: QPainter, lane: Curved) -> None:
         line = lane.polygon(ages, sample_keys(keys, ages))
         painter.drawPolyline(line)
         painter.drawText(line.last() + QPointF(-10 - 6 * len(name), -3), name)
-    painter.setPen(QPen(theme.EMBER, 1.6))
+    painter.setPen(QPen(theme.ASH if lane.locked else theme.EMBER, 1.6))
     painter.drawPolyline(lane.polygon(ages, values))
     painter.restore()
 
@@ -129,7 +129,7 @@ def paint_grips(painter: QPainter, lane: Curved) -> None:
         painter.setPen(QPen(theme.with_alpha(theme.BONE, 0.7), 1, Qt.PenStyle.DashLine))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(around)
-    painter.setPen(QPen(theme.EMBER, 1.5))
+    painter.setPen(QPen(theme.ASH if lane.locked else theme.EMBER, 1.5))
     last = -math.inf
     for i, key in enumerate(lane.points):
         at = lane.place_of(key)

@@ -75,7 +75,7 @@ class _Row(QStyledItemDelegate):
         painter.setFont(theme.font())
         painter.setPen(theme.BONE)
         painter.drawText(top, middle, entry.title)
-        taken = texts.width_of(entry.title, theme.font()) + 10
+        taken = texts.width_of(entry.title) + 10
         painter.setFont(theme.font(theme.SMALL))
         painter.setPen(theme.ASH)
         painter.drawText(top.adjusted(taken, 0, 0, 0), middle, entry.where)

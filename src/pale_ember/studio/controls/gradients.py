@@ -27,7 +27,7 @@ from pale_ember.core.texture.heat import cooling
 from pale_ember.core.texture.palettes import from_text, to_palette, to_svg
 from pale_ember.formats.pictures import PictureError, read_picture
 from pale_ember.studio.controls.along import AlongPicture
-from pale_ember.studio.controls.colour import open_picker, screen_colour
+from pale_ember.studio.controls.colour import open_picker, screen_codes, screen_colour
 from pale_ember.studio.controls.eyedropper import Eyedropper
 from pale_ember.studio.controls.lanes import REACH, Lane
 from pale_ember.studio.controls.typed import refuse
@@ -62,10 +62,15 @@ PALETTES: dict[str, Gradient] = {
 
 def _slope(colours: Gradient, box: QRectF) -> QLinearGradient:
     """A gradient as the screen shows it, from left to right in a box."""
+    return _run(screen_codes(colours.at(np.linspace(0, 1, 33))), box)
+
+
+def _run(codes: np.ndarray, box: QRectF) -> QLinearGradient:
+    """Colours (n, 3), coded 0 to 1, evenly from left to right in a box."""
     slope = QLinearGradient(box.topLeft(), box.topRight())
-    ages = np.linspace(0, 1, 33)
-    for age, colour in zip(ages.tolist(), colours.at(ages).tolist(), strict=True):
-        slope.setColorAt(age, screen_colour(tuple(colour)))
+    last = max(len(codes) - 1, 1)
+    parts = np.rint(codes * 255).astype(int).tolist()
+    slope.setStops([(k / last, QColor(*part)) for k, part in enumerate(parts)])
     return slope
 
 
@@ -241,11 +246,8 @@ class GradientLane(Lane):
         painter.drawRoundedRect(bar, 4, 4)
         if self.product is not None:
             strip = QRectF(bar.left(), bar.top() - _PRODUCT - 2, bar.width(), _PRODUCT)
-            shown = QLinearGradient(strip.topLeft(), strip.topRight())
-            for k, colour in enumerate(self.product.tolist()):
-                shown.setColorAt(k / max(len(self.product) - 1, 1), QColor.fromRgbF(*colour))
             painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(shown)
+            painter.setBrush(_run(self.product, strip))
             painter.drawRoundedRect(strip, 2, 2)
         for i, stop in enumerate(self.points):
             at = QPointF(self.x_at(stop.at), bar.bottom() + 6)

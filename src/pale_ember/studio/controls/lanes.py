@@ -59,6 +59,8 @@ class Lane(QWidget):
 
     kind: type[Curve] | type[Gradient]
     part: str
+    room: tuple[int, int] = LABEL, MARGIN
+    """Pixels that are left at both sides."""
 
     def __init__(self, declared: Declared, height: int) -> None:
         super().__init__()
@@ -76,6 +78,8 @@ class Lane(QWidget):
         self._pointer: QPointF | None = None
         self._still = Still(self)
         self.large, self._small = False, height
+        self.locked = False
+        """Whether it is only seen."""
         self.axis = 0.0, 1.0, ""
         """What the axis runs from and to, besides its share from 0 to 1, and its unit."""
         self.unit = declared.field.unit
@@ -98,13 +102,19 @@ class Lane(QWidget):
         self.setMinimumHeight(LARGE if large else self._small)
         self.update()
 
+    def set_locked(self, locked: bool) -> None:
+        """Lets the lane only be seen, or be edited again."""
+        self.locked = locked
+        self.select(None)
+
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        if event.position().x() < LABEL:
+        if event.position().x() < self.room[0]:
             self.grown.emit()
 
     def box(self) -> QRectF:
         """Where ages run from left to right."""
-        return QRectF(LABEL, 5, self.width() - LABEL - MARGIN, self.height() - 10)
+        left, right = self.room
+        return QRectF(left, 5, self.width() - left - right, self.height() - 10)
 
     def x_at(self, age: float) -> float:
         box = self.box()
@@ -137,6 +147,8 @@ class Lane(QWidget):
         self.update()
 
     def tell(self, points: tuple, stroke: object = None) -> None:
+        if self.locked:
+            return
         self.value = replace(self.value, **{self.part: points})
         self.update()
         self.edited.emit(self.value, stroke)
@@ -234,7 +246,10 @@ class Lane(QWidget):
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         menu = Menu(self)
         index = self.point_near(QPointF(event.pos()))
-        if index is not None:
+        grow = menu.addAction("Small again\tReturn" if self.large else "Large\tReturn")
+        grow.triggered.connect(self.grown)
+        menu.addSeparator()
+        if index is not None and not self.locked:
             if index != self.selected:
                 self.select(index)
             self.point_actions(menu, index)

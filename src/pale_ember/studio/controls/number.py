@@ -354,7 +354,7 @@ class NumberEdit(QAbstractSpinBox):
             painter.setPen(theme.DIM if self.idle else theme.ASH)
             painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, self.letter)
             painter.restore()
-            box.setLeft(box.left() + texts.width_of(self.letter, theme.font(10)) + 2)
+            box.setLeft(box.left() + texts.width_of(self.letter, 10) + 2)
         text = self.text()
         room = painter.fontMetrics().horizontalAdvance(text)
         if room > box.width():

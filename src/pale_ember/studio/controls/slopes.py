@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF, Qt, pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
@@ -17,16 +17,14 @@ _MARGIN = 6
 
 
 class _SmallCurve(CurveLane):
-    def box(self) -> QRectF:
-        return QRectF(_MARGIN, 5, self.width() - 2 * _MARGIN, self.height() - 10)
+    room = _MARGIN, _MARGIN
 
     def paint_label(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
 
 
 class _SmallGradient(GradientLane):
-    def box(self) -> QRectF:
-        return QRectF(_MARGIN, 5, self.width() - 2 * _MARGIN, self.height() - 10)
+    room = _MARGIN, _MARGIN
 
     def paint_label(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -53,11 +51,17 @@ class SlopeEdit(QWidget):
         column.addWidget(self.lane)
         self.lane.edited.connect(self._told)
         self.lane.finished.connect(self.finished)
+        self.lane.grown.connect(self._grow)
         self.show_value(declared.default)
 
     def add(self) -> None:
         value = curve((0, 1), (1, 1)) if self.kind is Curve else Gradient(stops=(Stop(at=0.0), Stop(at=1.0)))
         self._told(value, None)
+
+    def _grow(self) -> None:
+        """Shows the lane large, or small again."""
+        self.lane.set_large(not self.lane.large)
+        self._fit()
 
     def _told(self, value: object, stroke: object) -> None:
         if value is None and not self.optional:
@@ -71,6 +75,11 @@ class SlopeEdit(QWidget):
         self.adder.setVisible(value is None)
         if value is not None:
             self.lane.show_value(value)
+        self._fit()
+
+    def _fit(self) -> None:
+        """Takes the height that it needs now."""
+        value = self.value
         self.setFixedHeight(26 if value is None else self.lane.minimumHeight())
         parent = self.parentWidget()
         if parent is not None and parent.height() != self.height() + 2:

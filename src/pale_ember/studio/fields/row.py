@@ -105,6 +105,8 @@ class FieldRow(QWidget):
         self.around: Field | None = None
         """The field of the part that it is in, where that may be without effect as a whole."""
         self.desk, self.subject, self.path, self.declared, self.editor = desk, subject, path, declared, editor
+        self._shown: tuple[object, ...] | None = None
+        """What it shows, until it is edited here."""
         self._need: Need | None = None
         self._changed = False
         self._differs = False
@@ -134,19 +136,26 @@ class FieldRow(QWidget):
         )
 
     def _edited(self, value: object, stroke: object) -> None:
+        self._shown = None
         if self.subject.root is not None:
             self.subject.change(self.declared.field.label, self.path, value, stroke)
 
     def show_root(self, root: Any, value: object) -> None:
         """Shows the field as it is below a layer or the stage."""
         holder = value_at(root, self.path[:-1])
-        self._need = why_idle(self.around, root, holder) if self.around is not None else None
-        self._need = self._need or why_idle(self.declared.field, root, holder)
-        if self.declared.field.unit_by is not None:
-            self.editor.unit = self.declared.field.unit_of(holder)  # type: ignore[attr-defined]
-        self.editor.idle = self._need is not None  # type: ignore[attr-defined]
-        if isinstance(self.editor, FollowEdit) and self.declared.field.otherwise is not None:
-            self.editor.follow(self.declared.field.otherwise(root))
+        field = self.declared.field
+        need = why_idle(self.around, root, holder) if self.around is not None else None
+        need = need or why_idle(field, root, holder)
+        unit = field.unit_of(holder) if field.unit_by is not None else ""
+        otherwise = field.otherwise(root) if field.otherwise is not None else None
+        if self._shown == (value, need, unit, otherwise):
+            return
+        self._shown, self._need = (value, need, unit, otherwise), need
+        if field.unit_by is not None:
+            self.editor.unit = unit  # type: ignore[attr-defined]
+        self.editor.idle = need is not None  # type: ignore[attr-defined]
+        if isinstance(self.editor, FollowEdit) and otherwise is not None:
+            self.editor.follow(otherwise)
         self.editor.show_value(value)  # type: ignore[attr-defined]
         self.editor.update()
         self._changed = value != self.declared.default

@@ -94,6 +94,8 @@ class Sentence(QWidget):
         self._unseen = False
         """Whether it was told while nobody saw it."""
         self._editors: dict[Path, QWidget] = {}
+        self._values: dict[Path, object] = {}
+        """What the pieces show, until they are edited here."""
         self._spare: dict[Path, QWidget] = {}
         self._words: list[tuple[QPoint, str]] = []
         self.setFixedHeight(least * _LINE)
@@ -106,17 +108,20 @@ class Sentence(QWidget):
         """The editor of the value at a path of the layer. Raises KeyError where the sentence does not tell it."""
         return self._editors[path]
 
-    def tell(self, told: Told) -> None:
-        """Takes a sentence that nobody sees now: its editors wait until it is shown."""
+    def tell(self, told: Told) -> bool:
+        """Takes a sentence that nobody sees now: its editors wait until it is shown. Says whether it is another."""
+        if self._unseen and told == self._told:
+            return False
         self._told, self._unseen = told, True
         self.setAccessibleName(plainly(told))
+        return True
 
     def show_told(self, told: Told, layer: Layer, *, steady: bool) -> None:
         """Shows a sentence of a layer. steady : whether what stands below must not move."""
         unseen, self._unseen = self._unseen, False
         if told == self._told and not unseen:
             for path, editor in self._editors.items():
-                _show(editor, value_at(layer, path), editor.told)  # type: ignore[attr-defined]
+                self._show_value(path, layer, editor.told)  # type: ignore[attr-defined]
             return
         same = not unseen and [piece.path for piece in told] == [piece.path for piece in self._told]
         self._told = told
@@ -147,22 +152,37 @@ class Sentence(QWidget):
             told_below_zero = isinstance(path[-1], int) and value_at(layer, path) < 0 and piece.text[:1] != "-"
             editor.sense = -1.0 if told_below_zero else 1.0
         self._editors[path] = editor
-        _show(editor, value_at(layer, path), piece.text)
+        self._show_value(path, layer, piece.text)
         if isinstance(editor, LinkPiece):
             editor.changed = value_at(layer, path) != declared.default
         editor.show()
+
+    def _show_value(self, path: Path, layer: Layer, told: str) -> None:
+        """Shows the value at a path, and its words, unless they stand there."""
+        editor: Any = self._editors[path]
+        value = value_at(layer, path)
+        if path in self._values and self._values[path] == value and editor.told == told:
+            return
+        self._values[path], editor.told = value, told
+        if not isinstance(editor, LinkPiece):
+            editor.show_value(value)
+        editor.update()
+
+    def _change(self, label: str, path: Path, value: object, stroke: object) -> None:
+        self._values.pop(path, None)
+        self.subject.change(label, path, value, stroke)
 
     def _connect(self, editor: QWidget, path: Path, field: Field) -> None:
         editor.setToolTip(field.help)
         if isinstance(editor, LinkPiece):
             editor.clicked.connect(lambda: self.sought.emit(path))
             return
-        editor.edited.connect(lambda value, stroke: self.subject.change(field.label, path, value, stroke))  # type: ignore[attr-defined]
+        editor.edited.connect(lambda value, stroke: self._change(field.label, path, value, stroke))  # type: ignore[attr-defined]
         editor.finished.connect(self._finish)  # type: ignore[attr-defined]
         if isinstance(editor, SpanHand) and field.times:
             editor.sides.connect(
-                lambda width, share: self.subject.change(
-                    field.label, path[:-1], with_sides(self.subject.root, path, width, share)
+                lambda width, share: self._change(
+                    field.label, path[:-1], with_sides(self.subject.root, path, width, share), None
                 )
             )
         if isinstance(editor, NameEdit):
@@ -189,8 +209,7 @@ class Sentence(QWidget):
         right = self.width() - _RIGHT
         x, y = float(_LEFT), 0
         self._words.clear()
-        font = theme.font()
-        space = texts.width_of(" ", font)
+        space = texts.width_of(" ")
         for piece in self._told:
             if piece.path:
                 wide = min(chip_width(piece.text), right - _LEFT)
@@ -205,7 +224,7 @@ class Sentence(QWidget):
                     x += space
                 elif word:
                     sign = word[0] in ",.;:"
-                    width = texts.width_of(word, font)
+                    width = texts.width_of(word)
                     if x + width > right and not sign:
                         x, y = float(_LEFT), y + _LINE
                     self._words.append((QPoint(round(x), y), word))
@@ -231,11 +250,3 @@ class Sentence(QWidget):
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         event.ignore()
-
-
-def _show(editor: Any, value: object, told: str) -> None:
-    """Shows a value and its words in an editor."""
-    editor.told = told
-    if not isinstance(editor, LinkPiece):
-        editor.show_value(value)
-    editor.update()

@@ -21,6 +21,8 @@ class Stack(QLayout):
         self._items: list[QLayoutItem] = []
         self._across: set[QWidget] = set()
         self._heads: set[QWidget] = set()
+        self._known: dict[int, tuple[list[tuple[QLayoutItem, QRect]], int]] = {}
+        """How everything lies in a width, until something about it changes."""
         self.setContentsMargins(0, 0, 0, 0)
 
     def add(
@@ -42,6 +44,10 @@ class Stack(QLayout):
             self._heads.add(widget)
         self._items.insert(place if before is not None else len(self._items), item)
         self.invalidate()
+
+    def invalidate(self) -> None:
+        self._known.clear()
+        super().invalidate()
 
     def addItem(self, item: QLayoutItem | None) -> None:
         if item is not None:
@@ -93,6 +99,11 @@ class Stack(QLayout):
 
     def _laid(self, width: int) -> tuple[list[tuple[QLayoutItem, QRect]], int]:
         """Where everything lies in a width, and how high it all is."""
+        if width not in self._known:
+            self._known[width] = self._laid_anew(width)
+        return self._known[width]
+
+    def _laid_anew(self, width: int) -> tuple[list[tuple[QLayoutItem, QRect]], int]:
         places: list[tuple[QLayoutItem, QRect]] = []
         top = 0
         shown = [item for item in self._items if not item.isEmpty()]

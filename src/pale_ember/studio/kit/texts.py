@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import functools
+
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QFont, QFontMetricsF, QPainter
 
@@ -14,27 +16,28 @@ _WRAPPED = 10
 """Pixels of a text on two lines in a row."""
 
 
-def width_of(text: str, font: QFont) -> float:
-    return QFontMetricsF(font).horizontalAdvance(text)
+@functools.lru_cache(8192)
+def width_of(text: str, pixels: int = theme.BODY) -> float:
+    """Pixels that a text takes on one line, in letters so many pixels high."""
+    return QFontMetricsF(theme.font(pixels)).horizontalAdvance(text)
 
 
 def fitting(text: str, room: float, most: int = theme.BODY) -> QFont:
     """The font in which a text goes into a room of so many pixels, `most` pixels high where it can be."""
     for pixels in range(most, _SMALLEST, -1):
-        font = theme.font(pixels)
-        if width_of(text, font) <= room:
-            return font
+        if width_of(text, pixels) <= room:
+            return theme.font(pixels)
     return theme.font(_SMALLEST)
 
 
 def wrapped(text: str, room: float) -> tuple[QFont, list[str]]:
     """A label's font and its lines, two at most: it is broken where its halves are most alike."""
-    if width_of(text, theme.font()) <= room or " " not in text:
+    if width_of(text) <= room or " " not in text:
         return fitting(text, room), [text]
     words = text.split(" ")
     halves = [(" ".join(words[:k]), " ".join(words[k:])) for k in range(1, len(words))]
-    font = theme.font(_WRAPPED)
-    return font, list(min(halves, key=lambda pair: max(width_of(line, font) for line in pair)))
+    lines = min(halves, key=lambda pair: max(width_of(line, _WRAPPED) for line in pair))
+    return theme.font(_WRAPPED), list(lines)
 
 
 def paint_label(painter: QPainter, box: QRectF, text: str) -> None:

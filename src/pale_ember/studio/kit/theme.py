@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import functools
+
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PyQt6.QtWidgets import QApplication
 
@@ -30,8 +32,9 @@ WARNING = QColor("#e2c15c")
 SMALL, BODY, STRONG = 11, 12, 13
 
 
+@functools.cache
 def font(pixels: int = BODY, weight: QFont.Weight = QFont.Weight.Medium) -> QFont:
-    """The application's font, with figures of one width."""
+    """The application's font, with figures of one width; shared, so it is copied before it is changed."""
     typeface = QFont("Manrope")
     typeface.setPixelSize(pixels)
     typeface.setWeight(weight)

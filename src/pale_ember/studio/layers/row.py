@@ -8,6 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import (
     QColor,
+    QFont,
     QFontMetricsF,
     QPainter,
     QPen,
@@ -64,7 +65,7 @@ def paint_row(painter: QPainter, layer: Layer, box: QRectF, shown: Shown) -> Non
     painter.setPen(theme.BONE if shown.live else theme.DIM)
     low = box.height() < ROW - 4
     room = NAMES - (106 if low else 76)
-    font = texts.fitting(layer.name, room - 4)
+    font = QFont(texts.fitting(layer.name, room - 4))
     font.setWeight(theme.font().Weight.DemiBold if shown.chosen else theme.font().Weight.Medium)
     painter.setFont(font)
     name = QFontMetricsF(painter.font()).elidedText(layer.name, Qt.TextElideMode.ElideRight, room)

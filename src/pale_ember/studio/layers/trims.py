@@ -16,7 +16,7 @@ from pale_ember.studio.controls.buttons import ChoiceEdit
 from pale_ember.studio.controls.chips import HEIGHT, chip_width
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.document.desk import Desk
-from pale_ember.studio.kit import texts, theme
+from pale_ember.studio.kit import texts
 
 
 class _Word(NumberEdit):
@@ -56,7 +56,7 @@ class TrimRow(QWidget):
             "trims of", "What the trims beside change.", options=("The layer that is selected.", "All layers.")
         )
         self.over = ChoiceEdit(over, Literal["layer", "effect"], "layer")
-        self.over.setFixedWidth(round(texts.width_of("effect", theme.font())) + 26)
+        self.over.setFixedWidth(round(texts.width_of("effect")) + 26)
         row.addWidget(self.over)
         row.addStretch(1)
         self.words = {name: _Word(name) for name in TRIMS}

@@ -23,6 +23,7 @@ class NameLabel(QWidget):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self.desk = desk
+        self._shown: tuple[object, ...] = ()
         self.setFixedHeight(34)
         self.setMinimumWidth(110)
         self.setMaximumWidth(220)
@@ -34,6 +35,10 @@ class NameLabel(QWidget):
 
     def _named(self) -> None:
         path = self.desk.document.path
+        shown = path, self.desk.document.unsaved, self.desk.effect.name
+        if shown == self._shown:
+            return
+        self._shown = shown
         where = str(path) if path else "not saved yet"
         self.setToolTip(f"{where}\n{'unsaved changes' if self.desk.document.unsaved else 'saved'}")
         self.updateGeometry()
@@ -92,6 +97,7 @@ class HeaderField(QWidget):
         super().__init__()
         self.desk, self.name = desk, name
         self.declared = fields_of(Effect)[name]
+        self._shown: tuple[object, bool] | None = None
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 9, 0)
         row.setSpacing(2)
@@ -112,15 +118,19 @@ class HeaderField(QWidget):
         self.editor.finished.connect(desk.document.end_stroke)
 
     def _edited(self, value: object, stroke: object) -> None:
+        self._shown = None
         effect = replace(self.desk.effect, **{self.name: value})
         self.desk.document.change(self.declared.field.label, effect, stroke)
 
     def show_effect(self, effect: Effect) -> None:
-        need = why_idle(self.declared.field, effect)
-        self.editor.idle = need is not None
-        self.editor.show_value(getattr(effect, self.name))
+        shown = getattr(effect, self.name), why_idle(self.declared.field, effect) is not None
+        if shown == self._shown:
+            return
+        self._shown = value, idle = shown
+        self.editor.idle = idle
+        self.editor.show_value(value)
         self.editor.update()
-        self.label.setStyleSheet(f"color: {(theme.DIM if need else theme.ASH).name()}")
+        self.label.setStyleSheet(f"color: {(theme.DIM if idle else theme.ASH).name()}")
 
     def enterEvent(self, event: QEnterEvent) -> None:
         need = why_idle(self.declared.field, self.desk.effect)

@@ -20,6 +20,7 @@ from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.fields.subject import now_of
 from pale_ember.studio.kit.popups import on_screen
 from pale_ember.studio.layers.starts import every_start
+from pale_ember.studio.shell import guide
 from pale_ember.studio.shell.files import demo_effects
 from pale_ember.studio.stage.transport import WAYS
 
@@ -105,6 +106,11 @@ def everything(window: Any) -> list[Entry]:
         entries.append(
             Entry(f"picture {name}", "library", (painted.suits, "texture", "card"), told, partial(wear, name))
         )
+    for place in guide.told():
+        if place.heading != "Keys":
+            opens_at = partial(window.open_guide, place)
+            where = "guide" if place.title == place.heading else f"guide › {place.heading}"
+            entries.append(Entry(place.title, where, ("help", "how to"), place.text, opens_at))
     for path in demo_effects():
         opens = partial(window.files.open_copy, path)
         entries.append(Entry(f"open {called(path)}", "effect of the quay", ("demo", "example"), "Opens a copy.", opens))

@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
 from pale_ember.core.effect.chapters import CHAPTERS
 from pale_ember.core.effect.edit import layer_of
 from pale_ember.core.effect.model import Effect, Layer, Stage
+from pale_ember.core.insight.guide import Told
 from pale_ember.core.insight.sentences import standing
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.formats.document import called
@@ -38,6 +39,7 @@ from pale_ember.studio.kit.settings import kept_bytes, settings
 from pale_ember.studio.layers.panel import LayersPanel
 from pale_ember.studio.shell.commands import Command, bind
 from pale_ember.studio.shell.files import Files, demo_effects
+from pale_ember.studio.shell.guide import GuidePage
 from pale_ember.studio.shell.header import Header
 from pale_ember.studio.shell.hints import HintLine
 from pale_ember.studio.shell.holding import Holding
@@ -165,6 +167,7 @@ class Workbench(QMainWindow):
                 ("Ctrl+F", "Ctrl+K"), "finds anything: fields, commands, layers, starting points", self.open_search
             ),
             Command(("Ctrl+Q",), "leaves", self.close),
+            Command(("F1",), "opens the guide", self.open_guide, also=("help", "manual")),
             Command(("?",), "shows all keys", self.open_keys, also=("shortcuts", "help", "keyboard")),
             *(
                 Command(
@@ -221,6 +224,12 @@ class Workbench(QMainWindow):
         """Opens the page of all keys."""
         page = KeysPage(self, self.commands)
         page.open_over(self)
+        return page
+
+    def open_guide(self, place: Told | None = None) -> GuidePage:
+        """Opens the guide, where something is told."""
+        page = GuidePage(self)
+        page.open_at(self, place)
         return page
 
     def open_search(self) -> Search:

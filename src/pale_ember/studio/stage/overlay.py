@@ -209,7 +209,7 @@ def _polyline(
     painter.setPen(pen)
     painter.setBrush(Qt.BrushStyle.NoBrush)
     run: list[QPointF] = []
-    for x, y, depth in seen:
+    for x, y, depth in seen.tolist():
         if depth > 0.05 and abs(x) < 1e5 and abs(y) < 1e5:
             run.append(QPointF(x, y))
         else:

@@ -79,7 +79,9 @@ class StageView(QWidget):
         self.reach: tuple[str, Reach] | None = None
         self._counted: float | None = None
         self._image: QImage | None = None
-        self._waiting = self._wanted = False
+        self._asked: Request | None = None
+        """The newest request, until it is answered."""
+        self._wanted = False
         self._moving_until = 0.0
         self._drag: tuple[str, QPointF, object] | None = None
         self._handle = ""
@@ -123,13 +125,22 @@ class StageView(QWidget):
 
     def _edited(self, old: Effect, new: Effect) -> None:
         self._moving_until = time.perf_counter() + STILL_AFTER / 1000
-        self.refresh()
+        self._ask()
+
+    @property
+    def waiting(self) -> bool:
+        """Whether a picture is asked for that has not come."""
+        return self._asked is not None
 
     def refresh(self) -> None:
         """Asks for the moment as it is now; while one is drawn, remembers to ask again."""
-        if self._waiting:
+        if self.waiting:
             self._wanted = True
-            return
+        else:
+            self._ask()
+
+    def _ask(self) -> None:
+        """Asks for the moment as it is now, whatever was asked before."""
         scale, ratio = self.scale, self.devicePixelRatioF()
         player = self.desk.player
         effect = self.desk.looking.effect
@@ -154,13 +165,13 @@ class StageView(QWidget):
             reach_of=self.desk.selection if self.desk.looking.overlays and self.desk.looking.marks & _REACHED else "",
             counts=scale == 1.0 or self.desk.looking.shows == "overdraw",
         )
-        self._waiting = True
+        self._asked, self._wanted = request, False
         self.worker.ask(request)
         if scale < 1.0 and not player.playing:
             self._settled.start()
 
     def _answered(self, answer: Answer) -> None:
-        self._waiting = self.desk.player.waits = False
+        self.desk.player.waits = False
         self.answer = answer
         self.follower.show_frame(answer.frame)
         if answer.picture is not None:
@@ -172,16 +183,19 @@ class StageView(QWidget):
         self._adapt(answer)
         self._repaint()
         self.shown.emit(answer)
-        if self._wanted:
-            self._wanted = False
-            self.refresh()
+        self._done_with(answer.request)
 
     def _refused(self, request: Request) -> None:
         """Nothing came of a request: the last picture stays, and what changed since is asked for."""
-        self._waiting = self.desk.player.waits = False
-        if self._wanted:
-            self._wanted = False
-            self.refresh()
+        self.desk.player.waits = False
+        self._done_with(request)
+
+    def _done_with(self, request: Request) -> None:
+        """Asks again where something changed since the newest request was made."""
+        if request is self._asked:
+            self._asked = None
+            if self._wanted:
+                self._ask()
 
     def _painted(self, often: float) -> None:
         self._counted = often

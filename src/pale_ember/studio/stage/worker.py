@@ -83,6 +83,8 @@ class _Round:
     followed: tuple[Effect, str] | None = None
     gathering: Iterator[Reach] | None = None
     counting: Answer | None = None
+    passed_over: bool = False
+    """Whether the last request was given up for an edit: the next is not, so that pictures come at each edit."""
 
     @property
     def busy(self) -> bool:
@@ -188,7 +190,9 @@ class Worker(QObject):
             timeline.update(request.effect, request.fired)
             round_.explored = False
         round_.fired = request.fired
-        answer = self._answer(request, timeline, renderer)
+        answer = self._answer(request, round_, timeline, renderer)
+        if answer is None:
+            return
         self._say(self.answered, answer)
         followed = round_.followed
         same = followed is not None and followed[0] is request.effect and followed[1] == request.reach_of
@@ -218,10 +222,19 @@ class Worker(QObject):
             if reach is not None:
                 self._say(self.reached, round_.followed[1], reach)
 
-    def _answer(self, request: Request, timeline: Timeline, renderer: Renderer | None) -> Answer:
+    def _outdated(self, request: Request) -> bool:
+        """Whether an edit waits that a picture of this request would only delay."""
+        waiting = self._request
+        return waiting is not None and waiting.effect is not request.effect
+
+    def _answer(self, request: Request, round_: _Round, timeline: Timeline, renderer: Renderer | None) -> Answer | None:
+        """The moment asked for; None where it is given up for an edit."""
         begin = time.perf_counter()
         frame = timeline.frame(request.moment, between_steps=request.between_steps, hidden=request.hidden)
         stepped = time.perf_counter()
+        round_.passed_over = not round_.passed_over and self._outdated(request)
+        if round_.passed_over:
+            return None
         picture = None
         if renderer is not None and request.width > 0:
             try:

@@ -162,13 +162,13 @@ class Chapter(QWidget):
     def show_told(self, told: Told, layer: Layer) -> None:
         """Shows the sentence. What stands below it moves only while the pointer is not there."""
         if self.folded:
-            self.sentence.tell(told)
-        else:
-            below = self.underMouse() and not self.sentence.underMouse()
-            self.sentence.show_told(told, layer, steady=below)
-        self.setToolTip(f"{self.title}: {self.sentence.text}" if self.folded else "")
-        if self.folded:
-            self.update()
+            if self.sentence.tell(told):
+                self.setToolTip(f"{self.title}: {self.sentence.text}")
+                self.update()
+            return
+        below = self.underMouse() and not self.sentence.underMouse()
+        self.sentence.show_told(told, layer, steady=below)
+        self.setToolTip("")
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self.folded:

@@ -10,6 +10,7 @@ from typing import get_args
 import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import Path
@@ -64,6 +65,42 @@ def _kin(one: LaneValue, other: LaneValue) -> bool:
     return (stems[0] == stems[1] != "") or (one.drives in _SIDES and other.drives in _SIDES)
 
 
+def _axis(lane: LaneValue) -> str:
+    """What a lane's axis is called among its kin."""
+    return lane.drives.rpartition(" ")[2]
+
+
+class AxisButton(WordButton):
+    """One axis of several. Asks with Ctrl to be alone."""
+
+    alone_asked = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__("", "")
+        self.drives = ""
+
+    def show_axis(self, drives: str, letter: str, *, own: bool, off: bool) -> None:
+        """own : it is the axis of the lane it stands at. off : it is locked, or not seen."""
+        self.drives = drives
+        does = (
+            ("free to be edited again" if off else "locks it")
+            if own
+            else ("shows it again" if off else "hides it behind")
+        )
+        word = f"({letter})" if own and off else letter
+        self.show_text(word)
+        self.setToolTip(f"{drives}: {does}; with Ctrl, alone")
+        self.colour = theme.DIM if off else theme.EMBER if own else theme.ASH
+        self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.setDown(False)
+            self.alone_asked.emit()
+        else:
+            super().mouseReleaseEvent(event)
+
+
 class LaneBlock(QWidget):
     """A further lane: what it drives, over what, and its curve."""
 
@@ -97,12 +134,52 @@ class LaneBlock(QWidget):
             head.addWidget(editor)
             self.editors[name] = editor
         head.addStretch(1)
+        self._head = head
+        self.axes: list[AxisButton] = []
+        """Which axes there are, where it is one of several."""
+        self.unseen: frozenset[str] = frozenset()
+        """What those of its kin drive that are not seen behind it."""
         column.addLayout(head)
         declared = fields_of(LaneValue)["colours" if coloured else "curve"]
         self.lane: Lane = GradientLane(declared) if coloured else CurveLane(declared)
         self.lane.edited.connect(self._lane_edited)
         self.lane.finished.connect(desk.document.end_stroke)
         column.addWidget(self.lane)
+
+    def show_kin(self, kin: list[LaneValue]) -> None:
+        """Lets the lanes of other axes be seen behind this one, and offers to hide each, or all but one."""
+        family = sorted([self.value, *kin], key=lambda lane: lane.drives) if kin else []
+        self.unseen &= {lane.drives for lane in kin}
+        if isinstance(self.lane, CurveLane):
+            self.lane.show_kin(tuple((lane.curve.keys, _axis(lane)) for lane in kin if lane.drives not in self.unseen))
+        while len(self.axes) < len(family):
+            button = AxisButton()
+            button.clicked.connect(lambda _=False, button=button: self._axis_clicked(button.drives, alone=False))
+            button.alone_asked.connect(lambda button=button: self._axis_clicked(button.drives, alone=True))
+            self._head.addWidget(button)
+            self.axes.append(button)
+        for button in self.axes[len(family) :]:
+            button.hide()
+        for button, lane in zip(self.axes, family, strict=False):
+            own = lane is self.value
+            off = self.lane.locked if own else lane.drives in self.unseen
+            button.show_axis(lane.drives, _axis(lane), own=own, off=off)
+            button.show()
+
+    def _axis_clicked(self, drives: str, *, alone: bool) -> None:
+        """Locks this lane, or hides one of its kin; or leaves this axis, or that one with it, alone."""
+        layer = self.subject.root
+        if layer is None:
+            return
+        kin = [lane for lane in layer.life.more if _kin(lane, self.value)]
+        others = frozenset(lane.drives for lane in kin) - {drives}
+        if alone:
+            self.unseen = frozenset() if self.unseen == others else others
+        elif drives == self.value.drives:
+            self.lane.set_locked(not self.lane.locked)
+        else:
+            self.unseen ^= {drives}
+        self.show_kin(kin)
 
     def _lane_edited(self, value: object, stroke: object) -> None:
         layer = self.subject.root
@@ -347,12 +424,7 @@ class LifeBody(QWidget):
     def _show_kin(self) -> None:
         """Lets lanes of several axes of one thing be seen over each other."""
         for block in self.blocks:
-            if isinstance(block.lane, CurveLane):
-                block.lane.show_kin(tuple(
-                    (other.value.curve.keys, other.value.drives.rpartition(" ")[2])
-                    for other in self.blocks
-                    if other is not block and _kin(other.value, block.value) and not isinstance(other.lane, GradientLane)
-                ))  # fmt: skip
+            block.show_kin([other.value for other in self.blocks if _kin(other.value, block.value)])
 
     def mark_differing(self, other: Layer | None) -> None:
         """Marks the lanes of everyday that another layer has otherwise."""
@@ -379,7 +451,7 @@ class LifeBody(QWidget):
                 block.lane.show_ages(np.clip(share, 0.0, 1.0).astype(np.float32))
 
     def _on_axis(self, lane: LaneValue, living: LayerFrame, some: slice) -> np.ndarray:
-        """(n,) where particles stand on what a lane runs along, in its unit; nobody's distance is told by a Frame."""
+        """(n,) where particles stand on what a lane runs along, in its unit."""
         if lane.over == "age":
             return living.age[some]
         if lane.over == "speed":
@@ -391,4 +463,4 @@ class LifeBody(QWidget):
         if lane.over == "camera distance":
             eye = view_of(self.desk.looking.camera, 1, 1).eye
             return np.linalg.norm(living.position[some] - eye, axis=1)
-        return np.zeros(0, np.float32)
+        return living.travelled[some]
