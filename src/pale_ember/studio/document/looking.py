@@ -32,6 +32,9 @@ class Looking(QObject):
     changed = pyqtSignal()
     """What the stage shows changed without an edit."""
 
+    pointing = pyqtSignal()
+    """The pointer is on another layer."""
+
     def __init__(self, document: Document) -> None:
         super().__init__()
         self.document = document
@@ -49,6 +52,8 @@ class Looking(QObject):
         """A layer as it would be, shown on the stage while something is only pointed at."""
         self.followed: Followed | None = None
         """The particle that is followed."""
+        self.pointed = ""
+        """The layer that the pointer is on, in the list or on the stage."""
         self.before: Effect | None = None
         """The effect as it was, shown for as long as a key is held."""
         document.changed.connect(self._edited)
@@ -94,6 +99,12 @@ class Looking(QObject):
     def set_solo(self, identity: str | None) -> None:
         self.solo = identity
         self.changed.emit()
+
+    def point_at(self, identity: str) -> None:
+        """Marks a layer's particles on the stage, and its row."""
+        if identity != self.pointed:
+            self.pointed = identity
+            self.pointing.emit()
 
     def follow(self, followed: Followed | None) -> None:
         """Follows a particle, or none."""

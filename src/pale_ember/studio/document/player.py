@@ -7,7 +7,7 @@ import time
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-SPEEDS = (0.1, 0.25, 0.5, 1.0, 2.0)
+SPEEDS = (0.0625, 0.125, 0.25, 0.5, 1.0, 2.0)
 
 LONGEST_JUMP = 0.1
 """When drawing falls behind, time slows rather than leaping further than this, in seconds."""
@@ -26,6 +26,11 @@ class Player(QObject):
         """Whether what is over begins again."""
         self.waits = True
         """Time stands, playing or not, until the stage has shown its first picture: no beginning is missed."""
+        self.part: tuple[float, float] | None = None
+        """The part of the timeline that is played over and over, s; nothing of the document."""
+        self._length = math.inf
+        self.scrubs = False
+        """Whether time is in the hand."""
         self._last = 0.0
         self._timer = QTimer(self, interval=16)
         self._timer.timeout.connect(self._tick)
@@ -48,7 +53,7 @@ class Player(QObject):
 
     def again(self) -> None:
         """From the start, playing."""
-        self.moment = 0.0
+        self.moment = self.part[0] if self.part is not None else 0.0
         self._last = time.perf_counter()
         self.play()
         self.moved.emit()
@@ -56,6 +61,20 @@ class Player(QObject):
     def go_to(self, moment: float) -> None:
         self.moment = max(moment, 0.0)
         self.moved.emit()
+
+    def play_part(self, part: tuple[float, float] | None, length: float) -> None:
+        """Plays a part of a timeline of so many seconds over and over; None plays all of it again."""
+        self.part, self._length = part, length
+        self.moved.emit()
+
+    def _wrapped(self, moment: float) -> float:
+        """A moment brought back into the part that is played, in the loop that it is in."""
+        if self.part is None:
+            return moment
+        first, last = self.part
+        loop = max(math.floor((moment - first) / self._length), 0) * self._length
+        within = moment - loop
+        return moment if first <= within < last else loop + first
 
     def step(self, steps: int, per_second: int) -> None:
         """Pauses and moves by whole steps of the simulation."""
@@ -70,6 +89,6 @@ class Player(QObject):
         if self.waits:
             self._last = now
             return
-        self.moment += min(now - self._last, LONGEST_JUMP) * self.speed
+        self.moment = self._wrapped(self.moment + min(now - self._last, LONGEST_JUMP) * self.speed)
         self._last = now
         self.moved.emit()

@@ -29,7 +29,11 @@ class Ruler(QWidget):
     def __init__(self, table: LayerTable) -> None:
         super().__init__()
         self.table = table
-        self._drags = False
+        self._begun: float | None = None
+        """Where a drag began."""
+        self.setToolTip(
+            "Drag to scrub; with Shift, the part that is played over and over (Shift and a click: all of it)"
+        )
         self.setFixedHeight(RULER)
         self.setAccessibleName("time of the effect")
         table.desk.player.moved.connect(self.update)
@@ -37,15 +41,16 @@ class Ruler(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton and event.position().x() >= NAMES - 8:
-            self._drags = True
-            self.table.scrub(event.position().x())
+            self._begun = event.position().x()
+            self.table.take_time(self._begun, self._begun, event.modifiers())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._drags:
-            self.table.scrub(event.position().x())
+        if self._begun is not None:
+            self.table.take_time(self._begun, event.position().x(), event.modifiers())
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        self._drags = False
+        self._begun = None
+        self.table.desk.player.scrubs = False
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -57,6 +62,13 @@ class Ruler(QWidget):
             painter.drawText(QRectF(x - 20, 4, 40, 16), Qt.AlignmentFlag.AlignCenter, text)
             painter.setPen(QPen(theme.with_alpha(theme.LINE, 0.5), 1))
             painter.drawLine(QPointF(x, RULER - 3), QPointF(x, RULER))
+        part = self.table.desk.player.part
+        if part is not None:
+            left, right = self.table.x_at(part[0]), self.table.x_at(part[1])
+            painter.fillRect(QRectF(left, 0, right - left, RULER), theme.with_alpha(theme.GLASS, 0.18))
+            painter.setPen(QPen(theme.GLASS, 1.4))
+            for x in (left, right):
+                painter.drawLine(QPointF(x, 2), QPointF(x, RULER))
         head = self.table.playhead_x()
         paint_playhead(painter, head, RULER - 6, RULER)
         if head is not None:

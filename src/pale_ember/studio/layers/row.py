@@ -94,6 +94,7 @@ def _paint_life(painter: QPainter, layer: Layer, box: QRectF, shown: Shown) -> N
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(theme.with_alpha(colour, 0.55))
         painter.drawPolygon(line)
+        _paint_limit(painter, layer, shown, base, top)
     if flows(layer):
         start, span = active_span(effect, layer)
         first, last = shown.x_at(start / effect.tempo), shown.x_at((start + span) / effect.tempo)
@@ -106,6 +107,35 @@ def _paint_life(painter: QPainter, layer: Layer, box: QRectF, shown: Shown) -> N
             if time < effect.duration:
                 x = shown.x_at(time / effect.tempo)
                 painter.drawLine(QPointF(x, top), QPointF(x, base + 3))
+
+
+def gaps_of(alive: np.ndarray) -> list[tuple[int, int]]:
+    """Stretches of steps, first and last, in which nobody lives. alive : (steps,), how many live after each."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], alive == 0, [False]]).astype(int)))
+    return [(int(first), int(last) - 1) for first, last in edges.reshape(-1, 2)]
+
+
+def _paint_limit(painter: QPainter, layer: Layer, shown: Shown, base: float, top: float) -> None:
+    """Paints where the loop is dark between lives, the limit where it is near, and where it refuses births."""
+    counts, limit, steps = shown.alive, layer.outlet.limit, shown.effect.steps
+    if counts is None:
+        return
+    counts = counts[: round(shown.length * steps)]
+    if shown.effect.loop and len(counts) >= round(shown.length * steps):
+        painter.setPen(QPen(theme.WARNING, 1, Qt.PenStyle.DotLine))
+        for first, last in gaps_of(counts):
+            if last > first:
+                painter.drawLine(QPointF(shown.x_at(first / steps), base), QPointF(shown.x_at(last / steps), base))
+    if not 0 < limit <= 2 * counts.max(initial=0):
+        return
+    level = base - (base - top) * min(limit / counts.max(), 1.0)
+    painter.setPen(QPen(theme.with_alpha(theme.ASH, 0.6), 1, Qt.PenStyle.DashLine))
+    if limit <= counts.max():
+        painter.drawLine(QPointF(NAMES, level), QPointF(shown.width - MARGIN, level))
+    if layer.outlet.at_limit == "refuse births":
+        painter.setPen(QPen(theme.WARNING, 2))
+        for first, last in gaps_of(np.minimum(counts, limit) - limit):
+            painter.drawLine(QPointF(shown.x_at(first / steps), level), QPointF(shown.x_at(last / steps), level))
 
 
 def flows(layer: Layer) -> bool:

@@ -5,8 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
-from msgspec.structs import replace
-from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QEvent, QPoint, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QContextMenuEvent,
     QDragEnterEvent,
@@ -23,7 +22,6 @@ from PyQt6.QtWidgets import QInputDialog, QWidget
 from pale_ember.core.effect import edit
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.tree import without_layer
-from pale_ember.core.simulate.rates import active_span
 from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.importing import dropped
@@ -31,6 +29,7 @@ from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.own import keep_own
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.still import Held, Still
+from pale_ember.studio.layers.bars import Bars
 from pale_ember.studio.layers.linking import Link
 from pale_ember.studio.layers.row import (
     GRAB,
@@ -41,7 +40,6 @@ from pale_ember.studio.layers.row import (
     ROW,
     TOP,
     Shown,
-    flows,
     paint_playhead,
     paint_row,
 )
@@ -63,7 +61,6 @@ class LayerTable(QWidget):
         self.alive: dict[str, np.ndarray] = {}
         self.now: dict[str, int] = {}
         self._drag: Callable[[QPointF], None] | None = None
-        self._stroke: object = None
         self._drop: int | None = None
         self._line: OpenLine | None = None
         self._stills: dict[str, Still] = {}
@@ -79,6 +76,7 @@ class LayerTable(QWidget):
         desk.document.changed.connect(self._resized)
         desk.selected.connect(self.update)
         desk.looking.changed.connect(self.update)
+        desk.looking.pointing.connect(self.update)
         desk.player.moved.connect(self._playhead_moved)
         self._resized()
 
@@ -204,7 +202,6 @@ class LayerTable(QWidget):
             if index is not None:
                 self.desk.select(self.desk.effect.layers[index].id)
             return
-        self._stroke = object()
         index = self.row_at(at.y())
         if index is not None and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self.desk.choose_also(self.desk.effect.layers[index].id)
@@ -221,57 +218,39 @@ class LayerTable(QWidget):
             self._drag = self._link.move
         else:
             self.desk.select(layer.id)
-            self._drag = self._grabbed(at, layer, index) or self._reordering(layer)
+            if at.x() < NAMES - GRAB:
+                self._drag = self._reordering(layer)
+            else:
+                bottom = self.row_box(index).bottom()
+                self._drag = Bars(self, layer, bottom, at).grip() or self._scrubbing(at, event.modifiers())
+
+    def _scrubbing(self, at: QPointF, held: Qt.KeyboardModifier) -> Callable[[QPointF], None]:
+        """Moves time once the pointer has moved; with Shift it draws the part that is played over and over."""
+
+        def drag(to: QPointF) -> None:
+            if abs(to.x() - at.x()) > GRAB or self.desk.player.scrubs:
+                self.take_time(at.x(), to.x(), held)
+
+        return drag
+
+    def take_time(self, begun: float, x: float, held: Qt.KeyboardModifier) -> None:
+        """A drag along the time has come from one place to another: holds time there, or with Shift plays what lies
+        between over and over."""
+        if held & Qt.KeyboardModifier.ShiftModifier:
+            ends = sorted(min(max(self.time_at(place), 0.0), self.length()) for place in (begun, x))
+            self.desk.player.play_part((ends[0], ends[1]) if x != begun else None, self.length())
+        else:
+            self.scrub(x)
 
     def scrub(self, x: float) -> None:
         """Holds time at a place of the ruler, in the loop that is shown."""
         self.desk.player.pause()
+        self.desk.player.scrubs = True
         loop = self.desk.player.moment // self.length() if self.desk.effect.loop else 0
         time = max(self.time_at(x), 0.0)
         if self.desk.effect.loop:
             time = min(time, self.length() - 1e-6)
         self.desk.player.go_to(loop * self.length() + time)
-
-    def _grabbed(self, at: QPointF, layer: Layer, index: int) -> Callable[[QPointF], None] | None:
-        """What a press in a row takes hold of: a burst, an end of the active span, or the span itself."""
-        tempo = self.desk.effect.tempo * layer.tempo
-        for i, burst in enumerate(layer.outlet.bursts):
-            if abs(at.x() - self.x_at(burst.first_at / tempo)) <= GRAB:
-                return lambda to: self._set_outlet(
-                    layer, ("bursts", i, "first_at"), max(self.time_at(to.x()) * tempo, 0), "burst"
-                )
-        box = self.row_box(index)
-        if not flows(layer) or at.y() < box.bottom() - 14 or at.x() < NAMES - GRAB:
-            return None
-        start, span = (layer.tempo * time for time in active_span(self.desk.effect, layer))
-        first, last = self.x_at(start / tempo), self.x_at((start + span) / tempo)
-        duration = self.desk.effect.duration * layer.tempo
-
-        def set_start(to: QPointF) -> None:
-            time = min(max(self.time_at(to.x()) * tempo, 0), start + span - 0.01)
-            outlet = replace(layer.outlet, start=round(time, 2), span=round(start + span - time, 2))
-            self._set_outlet(layer, (), outlet, "active from")
-
-        def set_end(to: QPointF) -> None:
-            time = min(max(self.time_at(to.x()) * tempo - start, 0.01), duration - start)
-            whole = time >= duration - start - 0.01
-            self._set_outlet(layer, ("span",), 0.0 if whole else round(time, 2), "active for")
-
-        def move(to: QPointF) -> None:
-            time = start + self.time_at(to.x()) * tempo - self.time_at(at.x()) * tempo
-            time = min(max(time, 0), max(duration - span, 0))
-            self._set_outlet(layer, (), replace(layer.outlet, start=round(time, 2), span=round(span, 2)), "active span")
-
-        if abs(at.x() - last) <= GRAB:
-            return set_end
-        if abs(at.x() - first) <= GRAB:
-            return set_start
-        return move if first < at.x() < last and span < duration else None
-
-    def _set_outlet(self, layer: Layer, path: tuple, value: object, what: str) -> None:
-        if isinstance(value, float):
-            value = round(value, 3)
-        self.desk.document.change_layer(f"{layer.name}: {what}", layer.id, ("outlet", *path), value, self._stroke)
 
     def _reordering(self, layer: Layer) -> Callable[[QPointF], None]:
         def drag(to: QPointF) -> None:
@@ -286,6 +265,12 @@ class LayerTable(QWidget):
             self._drag(event.position())
             if self._link is not None:
                 self.update()
+        elif not event.buttons():
+            row = self.row_at(event.position().y())
+            self.desk.looking.point_at(self.desk.effect.layers[row].id if row is not None else "")
+
+    def leaveEvent(self, event: QEvent) -> None:
+        self.desk.looking.point_at("")
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._drop is not None and self.desk.layer is not None:
@@ -298,6 +283,7 @@ class LayerTable(QWidget):
             index = self.row_at(event.position().y())
             link.end(self, self.desk.effect.layers[index] if index is not None else None)
         self._drag = self._drop = None
+        self.desk.player.scrubs = False
         self.desk.document.end_stroke()
         self.update()
 
@@ -391,6 +377,8 @@ class LayerTable(QWidget):
         last = min((event.rect().bottom() - TOP) // self.row, len(layers) - 1)
         for index in range(first, last + 1):
             layer = layers[index]
+            if layer.id == self.desk.looking.pointed and layer.id not in self.desk.chosen:
+                painter.fillRect(self.row_box(index), theme.with_alpha(theme.RAISED, 0.55))
             self._paint_kept(painter, layer, index)
             if event.rect().left() < NAMES:
                 self._paint_state(painter, layer, self.row_box(index))

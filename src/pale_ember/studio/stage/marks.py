@@ -15,6 +15,8 @@ from pale_ember.draw.view import View
 from pale_ember.studio.kit import theme
 
 _MOST_ARROWS = 160
+_MOST_RINGS = 120
+"""Particles that are marked at most."""
 _SHUTTER = 0.06
 """Seconds of its way that a velocity's line shows."""
 
@@ -56,6 +58,20 @@ class Marks:
             self._bounds(mine)
         if "links" in kinds and frame is not None:
             self._links(effect, frame)
+
+    def point_at(self, frame: Frame, identity: str) -> None:
+        """Marks some of a layer's particles, each with a ring of its size."""
+        for layer in frame.layers:
+            if layer.layer.id == identity and layer.count:
+                some = slice(None, None, max(1, layer.count // _MOST_RINGS))
+                pixels = self.size[1] / (2 * self.view.half_height)
+                self.painter.setPen(QPen(theme.with_alpha(theme.GLASS, 0.75), 1))
+                self.painter.setBrush(Qt.BrushStyle.NoBrush)
+                seen = self._seen(layer.position[some])
+                for (x, y, depth), size in zip(seen.tolist(), layer.size[some, 0].tolist(), strict=True):
+                    if depth > 0.05:
+                        reach = min(max(0.25 * size * pixels / depth, 1.5), 40.0)
+                        self.painter.drawEllipse(QPointF(x, y), reach, reach)
 
     # Pieces ----------------------------------------------------------------------------------------------------
 

@@ -69,6 +69,10 @@ class Clock(QWidget):
             painter.drawText(place, side | Qt.AlignmentFlag.AlignVCenter, words)
 
 
+def told_speed(speed: float) -> str:
+    return f"×{speed:g}" if speed >= 1 else f"×1/{1 / speed:g}"
+
+
 class Transport(QWidget):
     """Play, again, steps, speed; background, figure, cameras, overlays; alive and cost."""
 
@@ -116,7 +120,7 @@ class Transport(QWidget):
     def _show(self) -> None:
         player = self.desk.player
         self.play.show_icon("pause" if player.playing else "play")
-        self.speed.show_text(f"×{player.speed:g}")
+        self.speed.show_text(told_speed(player.speed))
         self.background.show_text(f"background: {self.desk.effect.stage.background}")
         self.repeat.setEnabled(not self.desk.effect.loop)
         self.repeat.setToolTip(
@@ -131,7 +135,7 @@ class Transport(QWidget):
     def _open_speeds(self) -> None:
         menu = Menu(self)
         for speed in SPEEDS:
-            menu.addAction(f"×{speed:g}").triggered.connect(lambda _=False, speed=speed: self.set_speed(speed))
+            menu.addAction(told_speed(speed)).triggered.connect(lambda _=False, speed=speed: self.set_speed(speed))
         menu.open_at(self.speed)
 
     def set_speed(self, speed: float) -> None:

@@ -7,7 +7,7 @@ import time
 
 import numpy as np
 from msgspec.structs import replace
-from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
     QDragEnterEvent,
     QDropEvent,
@@ -22,6 +22,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import value_at
 from pale_ember.core.effect.model import Camera, Effect, Layer
+from pale_ember.core.insight.following import Followed
 from pale_ember.core.insight.reach import Reach
 from pale_ember.draw.renderer import Shot
 from pale_ember.draw.view import View, framed, view_of
@@ -55,6 +56,9 @@ STILL_AFTER = 90
 """Milliseconds without movement after which the stage is drawn in full sharpness."""
 
 
+RESTED = 80
+"""Milliseconds that the pointer rests on the stage before the layer under it is marked."""
+
 _STILL = 4
 """Pixels within which a press and its end are a click."""
 
@@ -70,6 +74,8 @@ class StageView(QWidget):
         self.desk, self.worker = desk, worker
         self.follower = Follower(desk)
         self.follower.came.connect(self.update)
+        self._at = QPointF()
+        """Where the pointer was last."""
         self._began: QPointF | None = None
         """Where a press began."""
         self.answer: Answer | None = None
@@ -101,6 +107,8 @@ class StageView(QWidget):
             layout.setContentsMargins(0, 0, 0, 0)
             layout.addWidget(self.surface)
             self.surface.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        self._resting = QTimer(self, singleShot=True, interval=RESTED)
+        self._resting.timeout.connect(self._point)
         self._settled = QTimer(self, singleShot=True, interval=STILL_AFTER)
         self._settled.timeout.connect(self.refresh)
         worker.answered.connect(self._answered)
@@ -109,6 +117,7 @@ class StageView(QWidget):
         worker.counted.connect(self._painted)
         desk.player.moved.connect(self.refresh)
         desk.looking.changed.connect(self.refresh)
+        desk.looking.pointing.connect(self._repaint)
         desk.selected.connect(self.refresh)
         desk.document.changed.connect(self._edited)
 
@@ -256,6 +265,10 @@ class StageView(QWidget):
             frame = self.answer.frame
             marks = Marks(painter, self.view(), self.width(), self.height())
             marks.paint(self.desk.looking.marks, self.desk.effect, layer, frame, reach)
+        if self.answer is not None and self.desk.looking.overlays and self.desk.looking.pointed:
+            Marks(painter, self.view(), self.width(), self.height()).point_at(
+                self.answer.frame, self.desk.looking.pointed
+            )
         if self.answer is not None and self.desk.looking.followed is not None:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             self.follower.paint(painter, self.answer.frame, self.view(), self.width(), self.height())
@@ -349,6 +362,8 @@ class StageView(QWidget):
                 self._handle = what
                 self.setCursor(Qt.CursorShape.SizeAllCursor if what else Qt.CursorShape.ArrowCursor)
                 self._repaint()
+            self._at = at
+            self._resting.start()
             return
         kind, last, held = self._drag
         moved = at - last
@@ -363,14 +378,28 @@ class StageView(QWidget):
             return
         self._drag = (kind, at, held)
 
+    def _under(self, at: QPointF) -> Followed | None:
+        """The particle at a place of the stage."""
+        if self.answer is None:
+            return None
+        return picked(self.answer.frame, self.view(), self.width(), self.height(), at)
+
+    def _point(self) -> None:
+        """The pointer rests: marks the layer of what is under it."""
+        followed = self._under(self._at) if self._drag is None and self.underMouse() else None
+        self.desk.looking.point_at(followed.layer if followed is not None else "")
+
+    def leaveEvent(self, event: QEvent) -> None:
+        self._resting.stop()
+        self.desk.looking.point_at("")
+
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         drag, self._drag = self._drag, None
         self.desk.document.end_stroke()
         began, self._began = self._began, None
         still = began is not None and (event.position() - began).manhattanLength() < _STILL
         if still and drag is not None and drag[0] == "orbit" and self.answer is not None:
-            frame = self.answer.frame
-            self.follower.follow(picked(frame, self.view(), self.width(), self.height(), event.position()), frame)
+            self.follower.follow(self._under(event.position()), self.answer.frame)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         self.zoom(math.exp(-event.angleDelta().y() / 120 * 0.12))
