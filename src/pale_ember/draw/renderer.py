@@ -146,19 +146,19 @@ class Renderer:
         self._context.wireframe = shot.shows == "wireframe"
         layers = [layer for layer in frame.layers if layer.count or layer.strips is not None]
         seen = [layer.seen_from(now.view.eye) for layer in layers]
-        packs = {layer.layer.id: _packed(layer, now) for layer in seen}
+        packs = {layer.key: _packed(layer, now) for layer in seen}
         if now.kind == PICTURE and shot.background != "none":
             targets.layers.use()
             for layer in seen:
                 if layer.layer.look.light.shadow > 0 and layer.count:
-                    self._sprites.shadow(layer, packs[layer.layer.id], self._of(layer, shot, now))
+                    self._sprites.shadow(layer, packs[layer.key], self._of(layer, shot, now))
                     self._wait()
         for layer in seen:
             if hard(layer.layer.look) and now.kind == PICTURE:
                 targets.scene.use()
                 self._context.enable(moderngl.DEPTH_TEST)
                 self._context.disable(moderngl.BLEND)
-                self._draw_layer(layer, packs[layer.layer.id], self._of(layer, shot, now))
+                self._draw_layer(layer, packs[layer.key], self._of(layer, shot, now))
                 self._wait()
                 self._context.disable(moderngl.DEPTH_TEST)
                 self._context.enable(moderngl.BLEND)
@@ -169,10 +169,10 @@ class Renderer:
                 self._context.copy_framebuffer(targets.copy[1], targets.layers)
                 targets.layers.use()
                 haze = replace(self._of(layer, shot, now), kind=HAZE, behind=targets.copy[0])
-                self._draw_layer(layer, packs[layer.layer.id], haze)
+                self._draw_layer(layer, packs[layer.key], haze)
                 self._wait()
             targets.layers.use()
-            self._draw_layer(layer, packs[layer.layer.id], self._of(layer, shot, now))
+            self._draw_layer(layer, packs[layer.key], self._of(layer, shot, now))
             self._wait()
         self._context.wireframe = False
         self._context.disable(moderngl.BLEND)
@@ -233,11 +233,11 @@ class Renderer:
             own = self._of(layer, shot, small)
             if not mine:
                 layer = replace(layer, colour=layer.colour * np.array([0, 0, 0, 1], np.float32))
-                instances = self._packs[layer.layer.id].copy()
+                instances = self._packs[layer.key].copy()
                 if len(instances):
                     instances[:, 7:10] = 0.0
             else:
-                instances = self._packs[layer.layer.id]
+                instances = self._packs[layer.key]
             self._draw_layer(layer, instances, own)
             self._wait()
         self._context.disable(moderngl.BLEND)

@@ -8,14 +8,12 @@ import moderngl
 import numpy as np
 
 from pale_ember.core.effect.stage import Prop
-from pale_ember.core.geometry.mesh import Mesh, box, solid, wedge
+from pale_ember.core.geometry.mesh import Mesh
+from pale_ember.core.insight.aiming import shape_of, size_of
 from pale_ember.core.simulate.poses import Poses
 from pale_ember.draw.lights import Lights
 from pale_ember.draw.shaders import shader
 from pale_ember.draw.view import View
-
-_PLANE = 60.0
-"""Metres of an endless plane that are drawn."""
 
 
 class Solids:
@@ -37,14 +35,14 @@ class Solids:
         for prop in props:
             frames = poses.prop(prop, np.array([time]))
             stand = np.eye(4)
-            stand[:3, :3] = frames.turn[0] * _size(prop)
+            stand[:3, :3] = frames.turn[0] * size_of(prop)
             stand[:3, 3] = frames.place[0]
             self._shader.put(stand=tuple(stand.T.ravel().tolist()), stone=tuple((stone * prop.tint).tolist()))
             self._array(prop).render(moderngl.TRIANGLES)
 
     def _array(self, prop: Prop) -> moderngl.VertexArray:
         name = prop.mesh if prop.shape == "mesh" else f"shape:{prop.shape}"
-        mesh = self._meshes(prop.mesh) if prop.shape == "mesh" else _shaped(prop.shape)
+        mesh = shape_of(prop, self._meshes)
         known = self._made.get(name)
         if known is not None and (known[0] is mesh or prop.shape != "mesh"):
             return known[2]
@@ -67,25 +65,3 @@ class Solids:
             self._drop(kept)
         self._made.clear()
         self._shader.release()
-
-
-def _shaped(shape: str) -> Mesh:
-    """A prop's shape, a metre across, about its middle."""
-    if shape == "sphere":
-        return solid("sphere")
-    if shape == "cylinder":
-        cylinder = solid("cylinder")
-        return Mesh(cylinder.points - [0.0, 0.5, 0.0], cylinder.faces)
-    if shape == "ramp":
-        return wedge((1.0, 1.0, 1.0))
-    if shape == "plane":
-        return box((1.0, 1e-4, 1.0), (0.0, -5e-5, 0.0))
-    return box((1.0, 1.0, 1.0))
-
-
-def _size(prop: Prop) -> np.ndarray:
-    """(3,) factors on a shape's axes."""
-    x, y, z = prop.size
-    return np.array({
-        "sphere": (x, x, x), "cylinder": (x, y, x), "plane": (_PLANE, 1.0, _PLANE),
-    }.get(prop.shape, (x, y, z)))  # fmt: skip

@@ -34,7 +34,7 @@ def trace_bytes(effect: Effect, frames: Iterable[Frame]) -> bytes:
     """The NPZ of a run of Frames. See `docs/file-format.md` for its arrays."""
     index = {layer.id: i for i, layer in enumerate(effect.layers)}
     names = ("number", "age", "life", "position", "velocity", "size", "angle", "colour", "frame")
-    columns: dict[str, list[np.ndarray]] = {name: [] for name in ("layer", "turn", *names)}
+    columns: dict[str, list[np.ndarray]] = {name: [] for name in ("layer", "place", "turn", *names)}
     pieces: dict[str, list[np.ndarray]] = {name: [] for name in _STRIPS}
     driven: dict[str, list[np.ndarray]] = {}
     times, starts, strip_starts, points = [], [0], [0], 0
@@ -45,6 +45,9 @@ def trace_bytes(effect: Effect, frames: Iterable[Frame]) -> bytes:
         strip_starts.append(strip_starts[-1])
         for layer in frame.layers:
             columns["layer"].append(np.full(layer.count, index[layer.layer.id], np.int32))
+            if layer.copy or columns["place"]:
+                columns["place"] = columns["place"] or [np.zeros(seen, np.int32)]
+                columns["place"].append(np.full(layer.count, layer.copy, np.int32))
             columns["turn"].append(np.tile(np.array([0, 0, 0, 1], np.float32), (layer.count, 1)))
             for name in names:
                 columns[name].append(getattr(layer, name))
@@ -60,6 +63,8 @@ def trace_bytes(effect: Effect, frames: Iterable[Frame]) -> bytes:
                 points += len(strips.point)
                 for name in ("owner", "point", "width", "across", "colour", "along"):
                     pieces[f"strip_{name}"].append(getattr(strips, name))
+    if not columns["place"]:
+        del columns["place"]
     kinds = [columns, *([pieces] if strip_starts[-1] else [])]
     store = io.BytesIO()
     with zipfile.ZipFile(store, "w", zipfile.ZIP_DEFLATED) as archive:

@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from pale_ember.core.effect.chapters import Birth, Contact, Forces, Life, Look, Offspring, Outlet
 from pale_ember.core.effect.fields import Field, Need, Part
+from pale_ember.core.effect.places import Places
 from pale_ember.core.effect.stage import Camera, Pose, Stage
 from pale_ember.core.effect.values import Vector
 
@@ -82,6 +83,7 @@ class Layer(Part, frozen=True):
         Field("target", "The place in the world its up points at.", unit="m", soft=(-5, 5), needs=(
             Need(("turns_with",), lambda layer: layer.turns_with == "target", "It does not turn with a target."),)),
     ] = (0.0, 1.0, 0.0)  # fmt: skip
+    places: Annotated[Places, Field("places", "On how many places it is, all alike, and how they lie.")] = Places()
     tempo: Annotated[
         float,
         Field("tempo", "How fast the layer's own time runs within the effect's.", unit="×", soft=(0.1, 3), least=0.001,

@@ -18,14 +18,14 @@ from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.values import Colour, Curve, Gradient, PerAxis, Range, Tints
 
 
-def _scaled(value: Any, by: float) -> Any:
+def scaled(value: Any, by: float) -> Any:
     """A number, a range or several, `by` times as much."""
     if isinstance(value, Range):
         return Range(
             low=_tidy(value.low * by), high=_tidy(value.high * by), choices=tuple(_tidy(c * by) for c in value.choices)
         )
     if isinstance(value, PerAxis):
-        return PerAxis(x=_scaled(value.x, by), y=_scaled(value.y, by), z=_scaled(value.z, by))
+        return PerAxis(x=scaled(value.x, by), y=scaled(value.y, by), z=scaled(value.z, by))
     if isinstance(value, tuple):
         return tuple(_tidy(part * by) for part in value)
     return None if value is None else _tidy(value * by)
@@ -37,7 +37,7 @@ def _tidy(value: float) -> float:
 
 
 def _with(part: Any, by: float, *names: str) -> Any:
-    return replace(part, **{name: _scaled(getattr(part, name), by) for name in names})
+    return replace(part, **{name: scaled(getattr(part, name), by) for name in names})
 
 
 def _sized(layer: Layer, by: float) -> Layer:
@@ -56,14 +56,14 @@ def _denser(layer: Layer, by: float) -> Layer:
     limit = min(math.ceil(outlet.limit * by), MOST_ALIVE) if by > 1 else outlet.limit
     return replace(
         layer,
-        outlet=replace(_with(outlet, by, "per_metre"), rate=_scaled(outlet.rate, rate), bursts=bursts, limit=limit),
+        outlet=replace(_with(outlet, by, "per_metre"), rate=scaled(outlet.rate, rate), bursts=bursts, limit=limit),
     )
 
 
 def _farther(layer: Layer, by: float) -> Layer:
     pushes = layer.forces
     more = tuple(
-        force if force.kind in ("brake",) else replace(force, strength=_scaled(force.strength, by))  # type: ignore[attr-defined,call-arg]
+        force if force.kind in ("brake",) else replace(force, strength=scaled(force.strength, by))  # type: ignore[attr-defined,call-arg]
         for force in pushes.more
     )
     return replace(
@@ -138,7 +138,7 @@ def _wilder(layer: Layer, by: float) -> Layer:
         if (lane := getattr(layer.life, name)) is not None
     }
     return replace(
-        layer, outlet=replace(layer.outlet, spread=_within(_scaled(layer.outlet.spread, by), 180.0)),
+        layer, outlet=replace(layer.outlet, spread=_within(scaled(layer.outlet.spread, by), 180.0)),
         birth=replace(born, **spread), life=replace(layer.life, **lanes), forces=_with(layer.forces, by, "turbulence"),
     )  # fmt: skip
 

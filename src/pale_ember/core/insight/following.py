@@ -20,10 +20,18 @@ _ORDINAL = np.uint64(0xFFFF_FFFF)
 
 @dataclass(frozen=True, slots=True)
 class Followed:
-    """A particle that is followed: its layer's id, and its number there."""
+    """A particle that is followed: its layer's id, its number there, and on which of the layer's places it is."""
 
     layer: str
     number: int
+    copy: int = 0
+
+    @staticmethod
+    def of(frame: LayerFrame, row: int) -> Followed:
+        return Followed(frame.layer.id, int(frame.number[row]), frame.copy)
+
+    def is_of(self, frame: LayerFrame) -> bool:
+        return (self.layer, self.copy) == frame.key
 
     def within(self, frame: LayerFrame) -> int | None:
         """Where it stands among the particles of its layer, or None where it does not live."""
@@ -39,9 +47,7 @@ def way_of(timeline: Timeline, followed: Followed, moment: float, age: float, li
     born = moment - age * life
     places = []
     for time in np.linspace(born, born + life, _PLACES):
-        frame = next(
-            (layer for layer in timeline.frame(max(float(time), 0.0)).layers if layer.layer.id == followed.layer), None
-        )
+        frame = next((layer for layer in timeline.frame(max(float(time), 0.0)).layers if followed.is_of(layer)), None)
         row = followed.within(frame) if frame is not None else None
         if frame is not None and row is not None:
             places.append(frame.position[row].astype(float))
@@ -55,7 +61,7 @@ def story_of(effect: Effect, layer: Layer, frame: LayerFrame, row: int) -> str:
     fields = fields_of(type(layer.birth))
     drew = [
         f"{fields[name].field.label} {told(float(values[0]))} {fields[name].field.unit}".rstrip()
-        for name, values in drawn_at_birth(effect, layer, numbers).items()
+        for name, values in drawn_at_birth(effect, frame.own or layer, numbers).items()
         if name != "lifetime" and not getattr(layer.birth, name).fixed
     ]
     what = f"; drew {', '.join(drew)}" if drew else ""

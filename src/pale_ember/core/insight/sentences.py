@@ -402,6 +402,14 @@ def standing(effect: Effect, layer: Layer) -> Told:
         told += _words(", ", Piece(number(layer.scale), ("scale",)), " times as large")
     if layer.tempo != 1:
         told += _words(", ", Piece(number(layer.tempo), ("tempo",)), " times as fast")
+    many = layer.places
+    if many.lie == "told":
+        told += _words(", on ", Piece(f"{len(many.told)} places", ("places", "told")))
+    elif many.lie != "one":
+        told += _words(
+            ", on ", Piece(number(many.count), ("places", "count")), " places in a ", Piece(many.lie, ("places", "lie"))
+        )
+        told += _words(" of ", Piece(value_told(many.radius, "m"), ("places", "radius"))) if many.lie == "ring" else []
     carrier = layer_of(effect, layer.rides_on)
     if carrier is not None:
         told += _words(", riding on ", Piece(carrier.name, ("rides_on",)))

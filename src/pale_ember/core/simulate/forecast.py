@@ -6,6 +6,7 @@ import math
 
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.offspring import Rule
+from pale_ember.core.effect.spread import Spread
 from pale_ember.core.effect.tree import feeds_of, in_order_of_birth
 from pale_ember.core.simulate.rates import Rate
 from pale_ember.core.simulate.table import KEEP_EVERY, KEPT_BYTES, Table, columns_of
@@ -21,7 +22,8 @@ class Forecast:
     """What the document tells of its layers, asked as often as one likes."""
 
     def __init__(self, effect: Effect) -> None:
-        self.effect, self.feeds = effect, feeds_of(effect)
+        self.effect = effect = Spread().of(effect)
+        self.feeds = feeds_of(effect)
         self._rates: dict[str, Rate] = {}
         self._births: dict[tuple[str, float, int], float] = {}
 

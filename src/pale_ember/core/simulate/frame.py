@@ -68,11 +68,20 @@ class LayerFrame:
     travelled: np.ndarray = field(default_factory=lambda: np.zeros(0, np.float32))
     strips: Strips | None = None
     stand: np.ndarray = field(default_factory=lambda: np.eye(3))
+    own: Layer | None = None
+    """The layer as it draws its numbers, where it is on one place of several."""
+    copy: int = 0
+    """Which of its places it is on."""
     plan: LookPlan | None = None
 
     @property
     def count(self) -> int:
         return len(self.number)
+
+    @property
+    def key(self) -> tuple[str, int]:
+        """Tells it from all others of a Frame: the layer's id, and which of its places it is on."""
+        return self.layer.id, self.copy
 
     def streaks(self) -> np.ndarray:
         """(1 or n,) float64, s: how long a shutter is open for each particle."""

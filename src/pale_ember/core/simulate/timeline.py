@@ -11,6 +11,7 @@ import numpy as np
 
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.moving import moving
+from pale_ember.core.effect.spread import Spread
 from pale_ember.core.effect.tree import feeds_of, in_order_of_birth
 from pale_ember.core.geometry.mesh import SOLID, SOLIDS, Mesh, solid
 from pale_ember.core.simulate.forecast import Forecast
@@ -56,12 +57,16 @@ class Timeline:
         self._tracks: dict[str, Track] = {}
         self._signatures: dict[str, tuple] = {}
         self._looks: dict[str, LookPlan] = {}
+        self._spread = Spread()
+        self._whole = effect
+        """The effect with each layer on one place."""
         self._known: tuple[Poses, frozenset[str]] | None = None
         """The poses of the effect before, and which of its layers rules spawned."""
         self.update(effect, fired)
 
     def update(self, effect: Effect, fired: tuple[Fired, ...] = ()) -> None:
         """Takes another effect, or other bursts and rules set off by hand."""
+        told, effect = effect, self._spread.of(effect)
         tracks: dict[str, Track] = {}
         signatures: dict[str, tuple] = {}
         self._poses = poses = Poses(effect)
@@ -108,12 +113,13 @@ class Timeline:
                     self._pair,
                 )
             signatures[layer.id] = signature
-        self.effect, self._tracks, self._looks, self._signatures = effect, tracks, looks, signatures
+        self.effect, self._whole = told, effect
+        self._tracks, self._looks, self._signatures = tracks, looks, signatures
         self._known = poses, frozenset(fed)
 
     def _untouched(self, effect: Effect, poses: Poses, fed: frozenset[str]) -> set[str]:
         """The layers of which nothing differs from the effect before: the same values, in the same surroundings."""
-        if self._known is None or _surroundings(effect) != _surroundings(self.effect):
+        if self._known is None or _surroundings(effect) != _surroundings(self._whole):
             return set()
         before, fed_before = self._known
         return {
@@ -137,7 +143,9 @@ class Timeline:
         effect = self.effect
         step = max(math.floor(time * effect.steps + 1e-6), 0) if between_steps else self.step_at(time)
         ahead = max(time - step / effect.steps, 0.0) * effect.tempo if between_steps else 0.0
-        shown = [layer for layer in effect.layers if layer.shown and layer.id not in hidden]
+        shown = [
+            layer for layer in self._whole.layers if layer.shown and self._spread.source[layer.id][0].id not in hidden
+        ]
         frames: dict[str, LayerFrame] = {}
 
         def make(some: list[Layer]) -> None:
@@ -158,8 +166,8 @@ class Timeline:
         counts = {layer.id: self._tracks[layer.id].count for layer in shown}
         if sum(counts.values()) < self._pair.worth or len(shown) < 2:
             return shown, []
-        family = {layer.id: layer.id for layer in self.effect.layers}
-        for layer in in_order_of_birth(self.effect):
+        family = {layer.id: layer.id for layer in self._whole.layers}
+        for layer in in_order_of_birth(self._whole):
             for rule in layer.offspring.rules:
                 if rule.layer in family:
                     one, other = family[layer.id], family[rule.layer]
@@ -174,7 +182,8 @@ class Timeline:
         return [one for one in shown if family[one.id] in mine], [one for one in shown if family[one.id] not in mine]
 
     def _layer_frame(self, layer: Layer, step: int, ahead: float) -> LayerFrame:
-        track, effect = self._tracks[layer.id], self.effect
+        track, effect = self._tracks[layer.id], self._whole
+        source, copy = self._spread.source[layer.id]
         table, count = track.at(step)
         now = step * effect.tempo / effect.steps
         frames = track.frames(np.array([now + ahead]))
@@ -183,12 +192,14 @@ class Timeline:
             track.shares, self._pair,
         )  # fmt: skip
         turn = frames.turn[0]
-        shown = dataclasses.replace(shown, stand=turn / np.cbrt(np.linalg.det(turn)))
+        stand = turn / np.cbrt(np.linalg.det(turn))
+        if layer is not source:
+            shown = dataclasses.replace(shown, layer=source, own=layer, copy=copy)
         if layer.look.drawn_as in ("sprite", "mesh"):
-            return shown
+            return dataclasses.replace(shown, stand=stand)
         local = frames if layer.space == "local" else None
         strips = strips_of(self._poses, shown, now + ahead, track.trail(), local, track.step_time, ahead * layer.tempo)
-        return dataclasses.replace(shown, strips=strips)
+        return dataclasses.replace(shown, stand=stand, strips=strips)
 
     def loop_steps(self) -> int:
         """Steps in one loop, or in the one time through."""
@@ -201,8 +212,11 @@ class Timeline:
         return all(known)
 
     def alive(self, identity: str) -> np.ndarray:
-        """(known steps,) int64, how many of a layer live after each step of the loop, as far as explored."""
-        return self._tracks[identity].alive
+        """(known steps,) int64, how many of a layer live after each step of the loop, as far as explored, on all of its
+        places."""
+        counts = [track.alive for name, track in self._tracks.items() if self._spread.source[name][0].id == identity]
+        known = min(len(alive) for alive in counts)
+        return np.sum([alive[:known] for alive in counts], axis=0) if len(counts) > 1 else counts[0]
 
 
 def _surroundings(effect: Effect) -> tuple:

@@ -12,8 +12,10 @@ from pale_ember.core.effect.bursts import Burst
 from pale_ember.core.effect.edit import Path
 from pale_ember.core.effect.fields import Declared, Part, fields_of, kinds_of
 from pale_ember.core.effect.offspring import Rule
+from pale_ember.core.effect.places import Place
 from pale_ember.core.insight.sentences import burst as burst_told
 from pale_ember.core.insight.sentences import rule as rule_told
+from pale_ember.core.insight.sentences import value_told
 from pale_ember.studio.controls.buttons import IconButton, SwitchEdit, WordButton
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.stacks import Columns
@@ -141,6 +143,8 @@ class PartsEdit(QWidget):
     def _told(self, part: Any) -> str:
         if isinstance(part, Rule):
             return "when it " + part.when if part.when in ("touches", "ends") else f"when {part.when}"
+        if isinstance(part, Place):
+            return f"at {value_told(part.place, 'm')} m"
         return f"at {part.at:g} s" if hasattr(part, "at") else f"at {part.first_at:g} s"
 
     def title_of(self, part: Any) -> str:

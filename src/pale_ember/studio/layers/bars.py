@@ -3,17 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF
 
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.simulate.rates import active_span
+from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.layers.row import GRAB, NAMES, flows
-
-if TYPE_CHECKING:
-    from pale_ember.studio.layers.table import LayerTable
 
 _FOOT = 14
 """Pixels above a row's lower edge in which its bar is taken hold of."""
@@ -22,22 +19,27 @@ _FOOT = 14
 class Bars:
     """The bursts and the bar of one row, as they were when they were pressed at a place. Drags are one step of history."""
 
-    def __init__(self, table: LayerTable, layer: Layer, bottom: float, at: QPointF) -> None:
-        self.table, self.layer, self.bottom, self.at = table, layer, bottom, at
+    def __init__(
+        self, desk: Desk, layer: Layer, bottom: float, at: QPointF, x_at: Callable[[float], float],
+        time_at: Callable[[float], float],
+    ) -> None:  # fmt: skip
+        """bottom : the row's lower edge, pixels. x_at, time_at : from seconds to pixels, and back."""
+        self.desk, self.layer, self.bottom, self.at = desk, layer, bottom, at
+        self._x_at, self._time_at = x_at, time_at
         self._stroke = object()
-        self._tempo = table.desk.effect.tempo * layer.tempo
-        self._duration = table.desk.effect.duration * layer.tempo
-        self._start, self._span = (layer.tempo * time for time in active_span(table.desk.effect, layer))
+        self._tempo = desk.effect.tempo * layer.tempo
+        self._duration = desk.effect.duration * layer.tempo
+        self._start, self._span = (layer.tempo * time for time in active_span(desk.effect, layer))
 
     def grip(self) -> Callable[[QPointF], None] | None:
         """What a drag from the place does, or None where nothing is."""
-        table, at = self.table, self.at
+        at = self.at
         for i, burst in enumerate(self.layer.outlet.bursts):
-            if abs(at.x() - table.x_at(burst.first_at / self._tempo)) <= GRAB:
+            if abs(at.x() - self._x_at(burst.first_at / self._tempo)) <= GRAB:
                 return lambda to: self._set(("bursts", i, "first_at"), max(self._time(to), 0), "burst")
         if not flows(self.layer) or at.y() < self.bottom - _FOOT or at.x() < NAMES - GRAB:
             return None
-        first, last = (table.x_at(time / self._tempo) for time in (self._start, self._start + self._span))
+        first, last = (self._x_at(time / self._tempo) for time in (self._start, self._start + self._span))
         if abs(at.x() - last) <= GRAB:
             return self._set_end
         if abs(at.x() - first) <= GRAB:
@@ -45,7 +47,7 @@ class Bars:
         return self._move if first < at.x() < last and self._span < self._duration else None
 
     def _time(self, to: QPointF) -> float:
-        return self.table.time_at(to.x()) * self._tempo
+        return self._time_at(to.x()) * self._tempo
 
     def _set_start(self, to: QPointF) -> None:
         end = self._start + self._span
@@ -66,4 +68,4 @@ class Bars:
         if isinstance(value, float):
             value = round(value, 3)
         layer = self.layer
-        self.table.desk.document.change_layer(f"{layer.name}: {what}", layer.id, ("outlet", *path), value, self._stroke)
+        self.desk.document.change_layer(f"{layer.name}: {what}", layer.id, ("outlet", *path), value, self._stroke)

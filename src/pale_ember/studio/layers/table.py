@@ -20,6 +20,7 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QInputDialog, QWidget
 
 from pale_ember.core.effect import edit
+from pale_ember.core.effect.loops import with_lives_matched
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.tree import without_layer
 from pale_ember.studio.controls.typed import OpenLine
@@ -54,6 +55,8 @@ class LayerTable(QWidget):
 
     start_asked = pyqtSignal()
     """A layer is to be added."""
+    places_asked = pyqtSignal()
+    """The selected layer is to be put on places that are clicked on the stage."""
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -221,8 +224,8 @@ class LayerTable(QWidget):
             if at.x() < NAMES - GRAB:
                 self._drag = self._reordering(layer)
             else:
-                bottom = self.row_box(index).bottom()
-                self._drag = Bars(self, layer, bottom, at).grip() or self._scrubbing(at, event.modifiers())
+                bars = Bars(self.desk, layer, self.row_box(index).bottom(), at, self.x_at, self.time_at)
+                self._drag = bars.grip() or self._scrubbing(at, event.modifiers())
 
     def _scrubbing(self, at: QPointF, held: Qt.KeyboardModifier) -> Callable[[QPointF], None]:
         """Moves time once the pointer has moved; with Shift it draws the part that is played over and over."""
@@ -322,10 +325,30 @@ class LayerTable(QWidget):
                 ("Delete\tDel", self.delete),
             ):
                 menu.addAction(text).triggered.connect(lambda _=False, do=do: do())
+            matched = with_lives_matched(self.desk.effect, layer)
+            match = menu.addAction("Match lives to the loop")
+            match.setToolTip("Lets each live until the next is born, so that the loop has no dark gap")
+            match.setEnabled(matched is not layer)
+            match.triggered.connect(
+                lambda: self.desk.document.change_layer(
+                    f"{layer.name}: lives matched to the loop", layer.id, ("birth",), matched.birth
+                )
+            )
+            many = menu.addMenu("On many places")
+            for text, lie in (("In a ring", "ring"), ("In a row", "row"), ("On one again", "one")):
+                many.addAction(text).triggered.connect(lambda _=False, lie=lie: self.lay_out(lie))
+            many.addAction("By clicks on the stage").triggered.connect(self.places_asked)
             menu.addAction("Keep as a starting point…").triggered.connect(self.keep_own)
             menu.addSeparator()
         menu.addAction("Add a layer…").triggered.connect(self.start_asked)
         menu.open_at(event.globalPos())
+
+    def lay_out(self, lie: str) -> None:
+        """Puts the selected layer, and what rides on it, on many places, or on one again."""
+        layer = self.desk.layer
+        if layer is not None:
+            path, name = ("places", "lie"), "one place" if lie == "one" else f"a {lie}"
+            self.desk.document.change_layer(f"{layer.name}: on {name}", layer.id, path, lie)
 
     def select_beside(self, step: int) -> None:
         """Selects the row before or behind."""

@@ -21,6 +21,8 @@ from PyQt6.QtWidgets import (
 from pale_ember.core.effect.chapters import CHAPTERS
 from pale_ember.core.effect.edit import layer_of
 from pale_ember.core.effect.model import Effect, Layer, Stage
+from pale_ember.core.effect.places import Place
+from pale_ember.core.insight.aiming import Met, turn_to
 from pale_ember.core.insight.guide import Told
 from pale_ember.core.insight.sentences import standing
 from pale_ember.core.simulate.forecast import Forecast
@@ -98,8 +100,10 @@ class Workbench(QMainWindow):
 
     def _more_of_layer(self) -> FieldsColumn:
         """What carries and moves a layer, folded under its place and turn."""
-        self._layer_heading = heading = Heading("place, turn, scale, tempo, keys, what it rides on", opened=False)
-        names = ("place", "turn", "space", "scale", "tempo", "rides_on", "turns_with", "target", "keys")
+        self._layer_heading = heading = Heading(
+            "place, turn, places, scale, tempo, keys, what it rides on", opened=False
+        )
+        names = ("place", "turn", "places", "space", "scale", "tempo", "rides_on", "turns_with", "target", "keys")
         fields = FieldsColumn(self.desk, OfLayer(self.desk), (), Layer, only=names)
         area = QScrollArea()
         area.setWidgetResizable(True)
@@ -220,6 +224,21 @@ class Workbench(QMainWindow):
             row = self._layer_more.reveal(target.path)
         go_to(row, target.typed)
 
+    def place_by_clicks(self) -> None:
+        """Puts the selected layer on every place of the stage that is clicked, turned to the surface."""
+        self.hints.show_hint("Click on the ground or a prop: the layer stands there too. Escape ends.")
+        self.stage.arm(self._place_at)
+
+    def _place_at(self, met: Met) -> None:
+        layer = self.desk.layer
+        if layer is None:
+            return
+        frames = self.stage.stand_of(layer).frames
+        there = np.linalg.inv(frames.turn[0]) @ (met.place - frames.place[0])
+        place = Place(place=tuple(np.round(there, 3).tolist()), turn=turn_to(met.normal, frames))
+        after = layer.places.with_one_more(place)
+        self.document.change_layer(f"{layer.name}: one place more", layer.id, ("places",), after)
+
     def open_keys(self) -> KeysPage:
         """Opens the page of all keys."""
         page = KeysPage(self, self.commands)
@@ -266,6 +285,7 @@ class Workbench(QMainWindow):
         self.desk.save_asked.connect(self._save_for)
         self.desk.file_given.connect(self.importer.take)
         self.desk.file_wanted.connect(self.importer.bring)
+        self.layers.table.places_asked.connect(self.place_by_clicks)
 
     def start(self) -> None:
         """Begins to draw and to play."""
@@ -357,7 +377,9 @@ class Workbench(QMainWindow):
         if self.desk.player.playing and now - self._told < READ_EVERY:
             return
         self._told = now
-        counts = {layer.layer.id: layer.count for layer in answer.frame.layers}
+        counts: dict[str, int] = {}
+        for layer in answer.frame.layers:
+            counts[layer.layer.id] = counts.get(layer.layer.id, 0) + layer.count
         self.layers.table.show_now(counts)
         self.readout.show_answer(answer, self.stage.painted)
         chosen = next((layer for layer in answer.frame.layers if layer.layer.id == self.desk.selection), None)

@@ -35,7 +35,7 @@ def picked(frame: Frame, view: View, width: float, height: float, at: QPointF) -
         share = np.where((seen[:, 2] > 0) & (layer.colour[:, 3] > 0.01) & (away <= reach), away / reach, math.inf)
         row = int(share.argmin())
         if math.isfinite(share[row]) and (best is None or share[row] < best[0]):
-            best = float(share[row]), Followed(layer.layer.id, int(layer.number[row]))
+            best = float(share[row]), Followed.of(layer, row)
     return best[1] if best is not None else None
 
 
@@ -58,7 +58,7 @@ class Follower(QObject):
         """The layer of the particle that is followed and its row, where it lives in a Frame."""
         followed = self.desk.looking.followed
         for layer in frame.layers:
-            if followed is not None and layer.layer.id == followed.layer:
+            if followed is not None and followed.is_of(layer):
                 row = followed.within(layer)
                 return (layer, row) if row is not None else None
         return None
@@ -79,7 +79,7 @@ class Follower(QObject):
         if held is not None and frame is not None:
             layer, row = held
             row = (row + by) % layer.count
-            self.follow(Followed(layer.layer.id, int(layer.number[row])), frame)
+            self.follow(Followed.of(layer, row), frame)
 
     def show_frame(self, frame: Frame) -> None:
         """Takes the Frame that is shown now."""

@@ -105,6 +105,25 @@ class TurnHandle(Handle):
         return math.degrees(math.atan2(away @ np.cross(self.axis, first), away @ first))
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlaceHandle(Handle):
+    """A place that is dragged across the line of sight. into : (3, 3) leads from the world to what the field is told in."""
+
+    into: np.ndarray
+
+    def dragged(self, layer: Layer, screen: Screen, begin: QPointF, to: QPointF) -> Layer:
+        moved = self.into @ (self._across(screen, to) - self._across(screen, begin))
+        value = value_at(layer, self.path)
+        return with_value(
+            layer, self.path, tuple(round(part + way, 3) for part, way in zip(value, moved.tolist(), strict=True))
+        )
+
+    def _across(self, screen: Screen, at: QPointF) -> np.ndarray:
+        """Where the pointer is in the plane through it that faces the eye, (3,) m in the world."""
+        ray, facing = screen.ray(at), screen.view.forward
+        return screen.view.eye + ray * float((self.origin - screen.view.eye) @ facing) / max(float(ray @ facing), 1e-6)
+
+
 def sideways(axis: np.ndarray) -> np.ndarray:
     """(3,) a unit at right angles to one."""
     side = np.cross(axis, np.eye(3)[int(np.argmin(np.abs(axis)))])
@@ -161,6 +180,24 @@ def _bows(layer: Layer, ends: tuple[Frames, Frames]) -> list[Handle]:
     return bows
 
 
+def _of_places(layer: Layer, place: np.ndarray, turn: np.ndarray) -> list[Handle]:
+    """Those of a layer on many places: the ring's radius, the row's step, or each place that is told. place (3,), turn
+    (3, 3) : the layer's own in the world."""
+    many, into = layer.places, np.linalg.inv(turn)
+    if many.lie == "ring":
+        return [_edge("ring radius", ("places", "radius"), None, place, turn[:, 0], many.radius)]
+    if many.lie == "row":
+        return [PlaceHandle("row step", ("places", "step"), None, place + turn @ many.step, turn[:, 0], into=into)]
+    if many.lie == "told":
+        return [
+            PlaceHandle(
+                f"place {i + 1}", ("places", "told", i, "place"), None, place + turn @ each.place, turn[:, 0], into=into
+            )
+            for i, each in enumerate(many.told)
+        ]
+    return []
+
+
 @dataclass(frozen=True, slots=True)
 class Stand:
     """Where a layer is at a moment: its own frames, what its place is told in, and where its beams begin and end."""
@@ -196,6 +233,7 @@ def handles(layer: Layer, stand: Stand, screen: Screen) -> list[Handle]:
     for i, (letter, axis) in enumerate(zip("xyz", turning_axes(layer, stand.parent), strict=True)):
         origin = place + sideways(axis) * 0.72 * size
         listed.append(TurnHandle(f"turn {letter}", ("turn",), i, origin, axis, centre=place))
+    listed += _of_places(layer, place, turn)
     if stand.ends is not None:
         listed += _bows(layer, stand.ends)
     return listed

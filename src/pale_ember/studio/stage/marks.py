@@ -134,7 +134,7 @@ class Marks:
         self._text(top, f"{wide:.2f} × {high_:.2f} × {deep:.2f} m", theme.ASH)
 
     def _links(self, effect: Effect, frame: Frame) -> None:
-        middle = {shown.layer.id: shown.position.mean(axis=0) for shown in frame.layers if shown.count}
+        middle = {shown.layer.id: shown.position.mean(axis=0) for shown in reversed(frame.layers) if shown.count}
         poses = Poses(effect)
         times = np.array([frame.time * effect.tempo])
         for parent in effect.layers:

@@ -167,6 +167,13 @@ def paint(
         for line in lines:
             _polyline(painter, line @ turn.T + place, view, width, height, colour, dash)
     centre = screen.point(place)
+    if layer.places.lie != "one":
+        painter.setPen(QPen(theme.with_alpha(theme.EMBER, 0.8), 1.3))
+        for each in layer.places.listed():
+            at = screen.point(place + turn @ np.array(each.place))
+            if at is not None:
+                painter.drawLine(at - QPointF(5, 0), at + QPointF(5, 0))
+                painter.drawLine(at - QPointF(0, 5), at + QPointF(0, 5))
     if active.startswith("turn"):
         axis = turning_axes(layer, stand.parent)["xyz".index(active[-1])]
         first = sideways(axis)

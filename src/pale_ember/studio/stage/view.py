@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import time
+from collections.abc import Callable
 
 import numpy as np
 from msgspec.structs import replace
@@ -12,6 +13,7 @@ from PyQt6.QtGui import (
     QDragEnterEvent,
     QDropEvent,
     QImage,
+    QKeyEvent,
     QMouseEvent,
     QPainter,
     QPaintEvent,
@@ -22,6 +24,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import value_at
 from pale_ember.core.effect.model import Camera, Effect, Layer
+from pale_ember.core.insight.aiming import Met, met
 from pale_ember.core.insight.following import Followed
 from pale_ember.core.insight.reach import Reach
 from pale_ember.draw.renderer import Shot
@@ -76,6 +79,8 @@ class StageView(QWidget):
         self.follower.came.connect(self.update)
         self._at = QPointF()
         """Where the pointer was last."""
+        self._armed: Callable[[Met], None] | None = None
+        """What clicks on the stage do just now."""
         self._began: QPointF | None = None
         """Where a press began."""
         self.answer: Answer | None = None
@@ -278,6 +283,7 @@ class StageView(QWidget):
                 Held(layer.outlet),
                 Held(layer.birth),
                 Held(layer.look.beam),
+                Held(layer.places),
                 layer.look.drawn_as,
                 layer.turn,
                 layer.place,
@@ -335,8 +341,34 @@ class StageView(QWidget):
         aspect = self.width() / max(self.height(), 1)
         self._moved_camera(framed(self.desk.looking.camera, places[near], half[near], aspect))
 
+    def arm(self, does: Callable[[Met], None]) -> None:
+        """Lets clicks on the ground or a prop do something, until Escape, the right button or something else ends it."""
+        self._armed = does
+        self.setCursor(Qt.CursorShape.CrossCursor)
+        self.setFocus()
+
+    def disarm(self) -> None:
+        if self._armed is not None:
+            self._armed = None
+            self.unsetCursor()
+
+    def _hit(self, at: QPointF) -> Met | None:
+        """What of the stage is under a place of the picture."""
+        effect = self.desk.effect
+        time = self.desk.player.moment * effect.tempo
+        return met(effect, self.view().eye, self.screen_now().ray(at), time, self.desk.shelf_mesh)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape and self._armed is not None:
+            self.disarm()
+        else:
+            super().keyPressEvent(event)
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()
+        if self._armed is not None and event.button() == Qt.MouseButton.RightButton:
+            self.disarm()
+            return
         at = self._began = event.position()
         buttons, shift = event.button(), event.modifiers() & Qt.KeyboardModifier.ShiftModifier
         handle = self._handle_near(at) if buttons == Qt.MouseButton.LeftButton else None
@@ -355,7 +387,7 @@ class StageView(QWidget):
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         at = event.position()
-        if self._drag is None:
+        if self._drag is None and self._armed is None:
             handle = self._handle_near(at)
             what = handle.name if handle else ""
             if what != self._handle:
@@ -364,6 +396,8 @@ class StageView(QWidget):
                 self._repaint()
             self._at = at
             self._resting.start()
+            return
+        if self._drag is None:
             return
         kind, last, held = self._drag
         moved = at - last
@@ -398,6 +432,11 @@ class StageView(QWidget):
         self.desk.document.end_stroke()
         began, self._began = self._began, None
         still = began is not None and (event.position() - began).manhattanLength() < _STILL
+        if still and self._armed is not None and event.button() == Qt.MouseButton.LeftButton:
+            hit = self._hit(event.position())
+            if hit is not None:
+                self._armed(hit)
+            return
         if still and drag is not None and drag[0] == "orbit" and self.answer is not None:
             self.follower.follow(self._under(event.position()), self.answer.frame)
 

@@ -1,0 +1,95 @@
+"""One layer on many places: in a ring, in a row, or each told. What rides on the layer goes with it."""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, Literal
+
+from msgspec.structs import replace
+
+from pale_ember.core.effect.fields import Field, Part, beside
+from pale_ember.core.effect.values import Vector
+
+MOST_PLACES = 256
+
+_FAR = {"least": -1e6, "most": 1e6}
+_RING = beside("lie", lambda lie: lie == "ring", "The places do not lie in a ring.")
+_ROW = beside("lie", lambda lie: lie == "row", "The places do not lie in a row.")
+_MANY = beside("lie", lambda lie: lie in ("ring", "row"), "The places are told one by one.")
+
+
+class Place(Part, frozen=True):
+    """One place of several, within the layer's own."""
+
+    place: Annotated[Vector, Field("place", "Where it is.", unit="m", soft=(-5, 5), **_FAR)] = (0.0, 0.0, 0.0)
+    turn: Annotated[Vector, Field("turn", "How it is turned.", unit="°", soft=(-180, 180))] = (0.0, 0.0, 0.0)
+    scale: Annotated[float, Field("scale", "Factor on its size.", unit="×", soft=(0, 3), least=0.001, most=1000)] = 1.0
+    after: Annotated[float, Field("after", "How much later it begins.", unit="s", soft=(0, 3), least=0)] = 0.0
+
+
+class Places(Part, frozen=True):
+    """How many places a layer is on, and how they lie within its own."""
+
+    lie: Annotated[
+        Literal["one", "ring", "row", "told"],
+        Field(
+            "on places",
+            "Whether the layer, and all that rides on it, is on one place or on many.",
+            options=(
+                "It is on one place.",
+                "Round about, at even angles.",
+                "One behind the other, at even steps.",
+                "Each where it is told.",
+            ),
+            words=("instances", "array", "copies", "duplicate", "jets", "repeat", "many"),
+        ),
+    ] = "one"
+    count: Annotated[
+        int,
+        Field("count", "How many places there are.", soft=(2, 12), least=1, most=MOST_PLACES, needs=(_MANY,)),
+    ] = 6
+    radius: Annotated[
+        float, Field("ring radius", "How far from the middle they lie.", unit="m", soft=(0, 3), least=0, needs=(_RING,))
+    ] = 0.5
+    arc: Annotated[
+        float, Field("ring arc", "How much of the round they take.", unit="°", soft=(0, 360), least=0, most=360, needs=(_RING,))
+    ] = 360.0  # fmt: skip
+    lean: Annotated[
+        float,
+        Field("lean", "How far each leans outward: at 90 its up points away from the middle.", unit="°", soft=(-90, 90),
+              needs=(_RING,)),
+    ] = 0.0  # fmt: skip
+    step: Annotated[
+        Vector, Field("row step", "From each to the next.", unit="m", soft=(-2, 2), needs=(_ROW,), **_FAR)
+    ] = (0.5, 0.0, 0.0)  # fmt: skip
+    after: Annotated[
+        float,
+        Field("one after another", "How much later each begins than the one before.", unit="s", soft=(0, 1), least=0,
+              needs=(_MANY,), words=("stagger", "delay", "offset")),
+    ] = 0.0  # fmt: skip
+    told: Annotated[tuple[Place, ...], Field("places", "The places, one by one.", needs=(
+        beside("lie", lambda lie: lie == "told", "The places are not told one by one."),))] = ()  # fmt: skip
+
+    def listed(self) -> tuple[Place, ...]:
+        """Every place, the first first; at least one."""
+        if self.lie == "told":
+            return self.told or (Place(),)
+        if self.lie == "one":
+            return (Place(),)
+        if self.lie == "row":
+            return tuple(
+                Place(place=(self.step[0] * i, self.step[1] * i, self.step[2] * i), after=self.after * i)
+                for i in range(self.count)
+            )
+        return tuple(self._on_ring(i) for i in range(self.count))
+
+    def with_one_more(self, place: Place) -> Places:
+        """These places, told one by one, and another."""
+        return replace(self, lie="told", told=(*self.listed(), place))
+
+    def _on_ring(self, index: int) -> Place:
+        whole = self.arc >= 360
+        angle = self.arc * index / max(self.count if whole else self.count - 1, 1)
+        cos, sin = math.cos(math.radians(angle)), math.sin(math.radians(angle))
+        at = (self.radius * cos, 0.0, -self.radius * sin)
+        return Place(place=at, turn=(0.0, angle, -self.lean), after=self.after * index)
