@@ -224,9 +224,9 @@ class Work(driven.Window):
     def test_views_are_kept_in_the_document_and_home_goes_back(self):
         stage = self.window.stage
         first = self.window.desk.looking.camera
-        stage.orbit(50, 10)
-        stage.zoom(2.0)
-        stage.pan(20, 0)
+        stage.hand.orbit(50, 10)
+        stage.hand.zoom(2.0)
+        stage.hand.pan(20, 0)
         self.window.transport.keep_camera("from the quay")
         self.assertEqual(self.effect.stage.cameras[-1].distance, first.distance * 2)
         QTest.keyClick(self.window.story, Qt.Key.Key_Home)

@@ -69,6 +69,14 @@ class Shot:
     alone: str = ""
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class Beside:
+    """A Frame that is seen to the right of another. share : of the picture's width that is left to the other."""
+
+    frame: Frame
+    share: float
+
+
 class Renderer:
     """Draws Frames with one OpenGL context.
 
@@ -93,7 +101,9 @@ class Renderer:
         self._targets: Targets | None = None
         self._picture: tuple[moderngl.Texture, moderngl.Framebuffer] | None = None
 
-    def picture(self, frame: Frame, view: View, shot: Shot, width: int, height: int) -> np.ndarray:
+    def picture(
+        self, frame: Frame, view: View, shot: Shot, width: int, height: int, beside: Beside | None = None
+    ) -> np.ndarray:
         """(height, width, 4) uint8, coded sRGB, first row on top."""
         if self._picture is None or self._picture[0].size != (width, height):
             self._drop_picture()
@@ -101,6 +111,8 @@ class Renderer:
             self._picture = texture, self._context.framebuffer([texture])
         target = self._picture[1]
         self.draw(frame, view, shot, target, flip=True)
+        self._wait()
+        self.draw_beside(beside, view, shot, target, flip=True)
         self._wait()
         return np.frombuffer(target.read(components=4), np.uint8).reshape(height, width, 4)
 
@@ -122,6 +134,20 @@ class Renderer:
         shows = SHOWS[shot.shows][1]
         halo = self._draw_glow(frame, shot, now, targets) if shows < 4 else (targets.halos[0][0], 0.0)
         self._finish(shot, shows, halo, targets, target, flip)
+
+    def draw_beside(
+        self, beside: Beside | None, view: View, shot: Shot, target: moderngl.Framebuffer, *, flip: bool = False
+    ) -> None:
+        """Draws another Frame over the right part of a picture, if there is one."""
+        if beside is None:
+            return
+        left = round(target.width * min(max(beside.share, 0.0), 1.0))
+        if left < target.width:
+            target.scissor = left, 0, target.width - left, target.height
+            try:
+                self.draw(beside.frame, view, shot, target, flip=flip)
+            finally:
+                target.scissor = None  # type: ignore[assignment]
 
     def _sized(self, width: int, height: int) -> Targets:
         if self._targets is None or self._targets.size != (width, height):

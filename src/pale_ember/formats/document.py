@@ -14,6 +14,7 @@ from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.properties import PROPERTIES
 from pale_ember.core.effect.reading import Problem, plain, read, schema
 from pale_ember.core.effect.tree import MOST_GENERATIONS, generations, ring_of_riders, ring_of_rules
+from pale_ember.core.effect.variants import as_variant
 from pale_ember.formats.disk import write_whole
 from pale_ember.formats.migrations import MIGRATIONS
 
@@ -77,6 +78,11 @@ def loads(data: bytes, path: Path) -> tuple[Effect, list[Problem]]:
     body = {name: value for name, value in raw.items() if name not in ("format", "version")}
     effect, problems = read(Effect, _with_ids(body))
     problems += _clashes(effect)
+    for variant in effect.variants:
+        told = f'variants "{variant.name}" '
+        problems += [
+            Problem(told + each.place, each.message, each.notice) for each in _clashes(as_variant(effect, variant))
+        ]
     faults = [problem for problem in problems if not problem.notice]
     if faults:
         raise DocumentError(path, faults)

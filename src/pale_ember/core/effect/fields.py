@@ -78,7 +78,7 @@ class Field:
     hidden: bool = False
     group: str = ""
     whole: bool = False
-    names: Literal["", "spawned", "above", "anchor", "mesh", "prop", "density", "picture"] = ""
+    names: Literal["", "spawned", "above", "anchor", "mesh", "prop", "density", "picture", "cue"] = ""
     otherwise: Callable[[Any], float] | None = None
     moves: bool | None = None
     always: bool = False

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Annotated, Literal
 
 from pale_ember.core.effect.chapters import Birth, Contact, Forces, Life, Look, Offspring, Outlet
+from pale_ember.core.effect.events import Answers, Cue
 from pale_ember.core.effect.fields import Field, Need, Part
 from pale_ember.core.effect.places import Places
 from pale_ember.core.effect.stage import Camera, Pose, Stage
@@ -106,6 +107,19 @@ class Credit(Part, frozen=True):
     licence: Annotated[str, Field("licence", "Under what terms it may be used.", words=("license", "terms"))] = ""
 
 
+class Variant(Part, frozen=True):
+    """Another version of an effect that is kept with it."""
+
+    name: Annotated[str, Field("name", "What the variant is called.")] = "variant"
+    layers: Annotated[tuple[Layer, ...], Field("layers", "Its layers.")] = ()
+    duration: Annotated[float, Field("length", "As the effect's.", unit="s", least=0.01, most=3600)] = 3.0
+    loop: Annotated[bool, Field("loop", "As the effect's.")] = True
+    seed: Annotated[int, Field("seed", "As the effect's.", least=0, most=2**31 - 1)] = 1
+    tempo: Annotated[float, Field("tempo", "As the effect's.", unit="×", least=0.001, most=1000)] = 1.0
+    warm: Annotated[bool, Field("warm start", "As the effect's.")] = False
+    identical: Annotated[bool, Field("identical loops", "As the effect's.")] = False
+
+
 class Effect(Part, frozen=True):
     """The document: a handful of layers that read as one thing."""
 
@@ -181,6 +195,17 @@ class Effect(Part, frozen=True):
     layers: Annotated[
         tuple[Layer, ...], Field("layers", "The emitters, drawn in this order.", words=("emitter", "particle system"))
     ] = ()
+    answers: Annotated[Answers, Field("events", "What a game tells it, and how it begins there.", moves=False)] = (
+        Answers()
+    )
+    cues: Annotated[
+        tuple[Cue, ...],
+        Field("cues", "Moments that have a name.", words=("marker", "timeline event", "notify"), moves=False),
+    ] = ()
+    variants: Annotated[
+        tuple[Variant, ...],
+        Field("variants", "Other versions that are kept with it.", hidden=True, moves=False),
+    ] = ()
     stage: Annotated[Stage, Field("stage", "The preview world.", moves=False)] = Stage()
     credits: Annotated[
         tuple[Credit, ...], Field("credits", "Whose the pictures and meshes beside it are.", moves=False)
@@ -190,4 +215,4 @@ class Effect(Part, frozen=True):
 FIRST_VIEW = Camera(name="front")
 """The camera of a stage that keeps none."""
 
-__all__ = ["FIRST_VIEW", "Camera", "Credit", "Effect", "Layer", "Pose", "Stage"]
+__all__ = ["FIRST_VIEW", "Camera", "Credit", "Cue", "Effect", "Layer", "Pose", "Stage", "Variant"]

@@ -103,6 +103,11 @@ class Outlet(Part, frozen=True):
             group="when",
         ),
     ] = 0.0
+    on_cue: Annotated[
+        str,
+        Field("from cue", "The cue at which the layer begins: its rate and its bursts count from there.", names="cue",
+              words=("cue", "marker", "trigger", "event", "delay"), group="when"),
+    ] = ""  # fmt: skip
     start: Annotated[
         float,
         Field(

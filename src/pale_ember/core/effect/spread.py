@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import hashlib
 from dataclasses import dataclass, field
 
@@ -14,9 +15,9 @@ from pale_ember.core.effect.values import fixed
 _ALONE = Places()
 
 
-def later(effect: Effect, layer: Layer, seconds: float) -> Layer:
+def later(effect: Effect, layer: Layer, seconds: float, *, cue: bool = False) -> Layer:
     """The layer, with all that it spawns by itself so much later, in s of the effect. A rate that flows through the whole
-    of a loop goes on doing so; a burst that would come after the loop's end comes in it."""
+    of a loop goes on doing so, unless it waits for a cue; a burst that would come after the loop's end comes in it."""
     if seconds <= 0:
         return layer
     own, outlet, whole = seconds * layer.tempo, layer.outlet, effect.duration * layer.tempo
@@ -24,7 +25,7 @@ def later(effect: Effect, layer: Layer, seconds: float) -> Layer:
         replace(burst, first_at=(burst.first_at + own) % whole if effect.loop else burst.first_at + own)
         for burst in outlet.bursts
     )
-    flows_on = effect.loop and outlet.start == 0 and outlet.span == 0
+    flows_on = not cue and effect.loop and outlet.start == 0 and outlet.span == 0
     start = outlet.start if flows_on else outlet.start + own
     return replace(layer, outlet=replace(outlet, bursts=bursts, start=start))
 
@@ -49,15 +50,29 @@ class Spread:
     def of(self, effect: Effect) -> Effect:
         """The effect with every layer on one place."""
         self.source = {layer.id: (layer, 0) for layer in effect.layers}
-        if all(layer.places.lie == "one" for layer in effect.layers):
+        cues = {cue.name: cue.at for cue in effect.cues}
+        if all(layer.places.lie == "one" and layer.outlet.on_cue not in cues for layer in effect.layers):
             self._known = {}
             return effect
         known, self._known = self._known, {}
+        effect = self._cued(effect, cues, known)
         for root in _outermost_first(effect):
             for current in [layer for layer in effect.layers if self.source[layer.id][0].id == root.id]:
                 if current.places.lie != "one":
                     effect = self._placed(effect, current, known)
         return effect
+
+    def _cued(self, effect: Effect, cues: dict[str, float], known: dict) -> Effect:
+        """The effect with the layers that start on a cue so much later."""
+        layers = []
+        for layer in effect.layers:
+            if layer.outlet.on_cue in cues:
+                at = cues[layer.outlet.on_cue]
+                of = layer, at, (effect.duration, effect.loop)
+                make = functools.partial(later, effect, layer, at, cue=True)
+                layer = self._made(("cue", layer.id), of, known, make)
+            layers.append(layer)
+        return replace(effect, layers=tuple(layers))
 
     def _placed(self, effect: Effect, root: Layer, known: dict) -> Effect:
         """The effect with one layer, and all that rides on it, on each of its places."""

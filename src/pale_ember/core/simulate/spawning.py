@@ -14,7 +14,7 @@ import numpy as np
 from pale_ember.core.effect.bursts import Burst
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.values import Range
-from pale_ember.core.simulate.draws import BURST_CHANCE, BURST_COUNT, GAP, LOOP_RATE, draws, key_of
+from pale_ember.core.simulate.draws import BURST_CHANCE, BURST_COUNT, GAP, LOOP_RATE, STRENGTH, draws, key_of
 from pale_ember.core.simulate.poses import Poses
 from pale_ember.core.simulate.rates import Rate
 
@@ -48,6 +48,26 @@ class Fired:
     step: int
     key: int
     parent: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Performance:
+    """What a playing effect was told. strength : (step, share from 0 to 1) of births from each step on, in order. stopped :
+    the step at which all is taken away, if any."""
+
+    strength: tuple[tuple[int, float], ...] = ()
+    stopped: int | None = None
+
+    def thinned(self, births: Births, key: np.uint64, step_time: float) -> Births:
+        """Those of some births that are left, each drawn by its number; more strength leaves all that less does."""
+        born, number = births
+        if not self.strength or not len(born):
+            return births
+        steps = np.ceil(born / step_time - _SLACK)
+        which = np.searchsorted([step for step, _ in self.strength], steps, side="right")
+        share = np.array([1.0, *(share for _, share in self.strength)])[which]
+        left = draws(key, number, STRENGTH) < share
+        return born[left], number[left]
 
 
 def range_drawn(value: Range, share: np.ndarray) -> np.ndarray:

@@ -20,7 +20,7 @@ from pale_ember.core.simulate.pair import Pair
 from pale_ember.core.simulate.plan import LookPlan, look_plan
 from pale_ember.core.simulate.poses import Poses
 from pale_ember.core.simulate.ribbons import strips_of
-from pale_ember.core.simulate.spawning import Fired
+from pale_ember.core.simulate.spawning import Fired, Performance
 from pale_ember.core.simulate.table import KEPT_BYTES
 from pale_ember.core.simulate.track import Feed, Track
 
@@ -36,11 +36,16 @@ def even_density(name: str) -> str:
     return ""
 
 
+AS_IT_IS = Performance()
+"""Nothing was told: the effect plays as the document says."""
+
+
 class Timeline:
     """An effect along time. Give it the newest effect with `update`; only what moves otherwise starts anew.
 
     mesh : gives a mesh by its name in the document. density : gives a function of texture coordinates for the name of
-    a picture, or "" for even. stopped : asked now and then; once it says so, whatever runs ends with `Stopped`.
+    a picture, or "" for even. performance : what it is told while it plays. stopped : asked now and then; once it says
+    so, whatever runs ends with `Stopped`.
     """
 
     def __init__(
@@ -50,6 +55,7 @@ class Timeline:
         density: Callable[[str], Any] = even_density,
         fired: tuple[Fired, ...] = (),
         stopped: Callable[[], bool] = lambda: False,
+        performance: Performance = AS_IT_IS,
     ) -> None:
         self.mesh, self.density, self._stopped = mesh, density, stopped
         self.effect = effect
@@ -62,10 +68,11 @@ class Timeline:
         """The effect with each layer on one place."""
         self._known: tuple[Poses, frozenset[str]] | None = None
         """The poses of the effect before, and which of its layers rules spawned."""
-        self.update(effect, fired)
+        self._performance = performance
+        self.update(effect, fired, performance)
 
-    def update(self, effect: Effect, fired: tuple[Fired, ...] = ()) -> None:
-        """Takes another effect, or other bursts and rules set off by hand."""
+    def update(self, effect: Effect, fired: tuple[Fired, ...] = (), performance: Performance = AS_IT_IS) -> None:
+        """Takes another effect, other bursts and rules set off by hand, or another performance."""
         told, effect = effect, self._spread.of(effect)
         tracks: dict[str, Track] = {}
         signatures: dict[str, tuple] = {}
@@ -83,6 +90,7 @@ class Timeline:
             signature = (
                 own,
                 mine,
+                performance.strength,
                 *(_heritage(parent, rule) for parent, rule in feeds),
             )
             parents = [tracks[parent.id] for parent, _ in feeds]
@@ -111,9 +119,10 @@ class Timeline:
                     forecast,
                     self._stopped,
                     self._pair,
+                    performance,
                 )
             signatures[layer.id] = signature
-        self.effect, self._whole = told, effect
+        self.effect, self._whole, self._performance = told, effect, performance
         self._tracks, self._looks, self._signatures = tracks, looks, signatures
         self._known = poses, frozenset(fed)
 
@@ -146,6 +155,8 @@ class Timeline:
         shown = [
             layer for layer in self._whole.layers if layer.shown and self._spread.source[layer.id][0].id not in hidden
         ]
+        if self._performance.stopped is not None and step >= self._performance.stopped:
+            shown = []
         frames: dict[str, LayerFrame] = {}
 
         def make(some: list[Layer]) -> None:
@@ -221,7 +232,7 @@ class Timeline:
 
 def _surroundings(effect: Effect) -> tuple:
     """What of an effect besides its layers decides how particles move."""
-    return moving(effect, skip=("layers", "stage")), moving(effect.stage, around=False)
+    return moving(effect, skip=("layers", "stage", "variants")), moving(effect.stage, around=False)
 
 
 def _signature(effect: Effect, layer: Layer, poses: Poses, fed: bool) -> tuple:

@@ -27,7 +27,7 @@ from pale_ember.core.simulate.pair import Pair
 from pale_ember.core.simulate.plan import FAR, FORCE_RECORD, LookPlan, motion_plan
 from pale_ember.core.simulate.poses import Frames, Poses, still
 from pale_ember.core.simulate.ribbons import trail_steps
-from pale_ember.core.simulate.spawning import Fired, Spawner, fired_births
+from pale_ember.core.simulate.spawning import Fired, Performance, Spawner, fired_births
 from pale_ember.core.simulate.surfaces import Surfaces
 from pale_ember.core.simulate.table import KEEP_EVERY, Table, columns_of
 from pale_ember.core.simulate.telling import EVENT
@@ -83,8 +83,10 @@ class Track:
         forecast: Forecast | None = None,
         stopped: Callable[[], bool] = lambda: False,
         pair: Pair | None = None,
+        performance: Performance | None = None,
     ) -> None:
         self.effect, self.layer, self.feeds, self.fired = effect, layer, feeds, fired
+        self._performance = performance or Performance()
         self.plan = motion_plan(effect, layer)
         self.poses = Poses(effect) if poses is None else poses
         self.spawner = Spawner(effect, layer, self.poses)
@@ -305,7 +307,7 @@ class Track:
 
     def _births(self, first: int, last: int) -> tuple[Table, np.ndarray]:
         """All births of steps `first` + 1 to `last` as a table in their order, and the rows each step takes."""
-        born, number = self.spawner.births(first, last)
+        born, number = self._performance.thinned(self.spawner.births(first, last), self.spawner.key, self.step_time)
         groups = [(np.ceil(born / self.step_time - 1e-6).astype(np.int64), born, number, None)]
         for each in self.fired:
             if first < each.step <= last:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -10,7 +10,8 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from pale_ember.core.effect.edit import layer_of
 from pale_ember.core.effect.fields import Part
 from pale_ember.core.effect.model import Effect, Layer
-from pale_ember.core.simulate.spawning import Fired
+from pale_ember.core.simulate.spawning import Fired, Performance
+from pale_ember.core.simulate.timeline import AS_IT_IS
 from pale_ember.formats.shelf import Shelf
 from pale_ember.studio.document.history import Document
 from pale_ember.studio.document.looking import Looking
@@ -57,6 +58,9 @@ class Desk(QObject):
         """The layer that was selected before."""
         self.fired: tuple[Fired, ...] = ()
         """Bursts and rules set off by hand since the last edit."""
+        self.performance = AS_IT_IS
+        """What the effect was told since its start."""
+        self.player.begun.connect(self._begun)
         document.changed.connect(self._keep_selection)
         document.named.connect(self._follow_folder)
 
@@ -102,6 +106,25 @@ class Desk(QObject):
         if not self.player.playing:
             self.player.step(1, self.effect.steps)
         self.looking.changed.emit()
+
+    def tell(self, does: str, share: float = 1.0) -> None:
+        """Tells the playing effect of an event at this moment: start, stop, end softly, or a strength from 0 to 1."""
+        step = round(self.player.moment * self.effect.steps) + 1
+        if does == "start":
+            self.player.again()
+            return
+        share = 0.0 if does == "end softly" else share
+        strength = tuple(each for each in self.performance.strength if each[0] < step)
+        self.performance = (
+            replace(self.performance, stopped=step)
+            if does == "stop"
+            else Performance((*strength, (step, share)), self.performance.stopped)
+        )
+        self.looking.changed.emit()
+
+    def _begun(self) -> None:
+        """From the start again, nothing was told."""
+        self.performance = AS_IT_IS
 
     def shelf_get(self, name: str):
         """A picture of the open document, by name."""

@@ -6,8 +6,10 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from pale_ember.core.effect.edit import index_of, layer_of, with_value
 from pale_ember.core.effect.model import FIRST_VIEW, Camera, Effect, Layer
+from pale_ember.core.effect.variants import as_variant, named
 from pale_ember.core.insight.following import Followed
 from pale_ember.studio.document.history import Document
+from pale_ember.studio.kit.still import Held
 
 MARKS = {
     "shape": "shape, aim and handles",
@@ -54,6 +56,11 @@ class Looking(QObject):
         """The particle that is followed."""
         self.pointed = ""
         """The layer that the pointer is on, in the list or on the stage."""
+        self.compared = ""
+        """The variant that is seen beside the effect."""
+        self.share = 0.5
+        """How much of the picture is left of it."""
+        self._beside: tuple[tuple, Effect] | None = None
         self.before: Effect | None = None
         """The effect as it was, shown for as long as a key is held."""
         document.changed.connect(self._edited)
@@ -77,6 +84,28 @@ class Looking(QObject):
         if self.tried is None or layer_of(effect, self.tried.id) is None:
             return effect
         return with_value(effect, ("layers", index_of(effect, self.tried.id)), self.tried)
+
+    @property
+    def beside(self) -> Effect | None:
+        """The variant that is compared, as an effect on the same stage."""
+        effect = self.document.effect
+        variant = named(effect, self.compared)
+        if variant is None:
+            return None
+        key = Held(variant), Held(effect.stage), Held(effect.cues)
+        if self._beside is None or self._beside[0] != key:
+            self._beside = key, as_variant(effect, variant)
+        return self._beside[1]
+
+    def compare(self, name: str) -> None:
+        """Shows a variant to the right of the effect; "" shows the effect alone."""
+        self.compared = name
+        self.changed.emit()
+
+    def divide(self, share: float) -> None:
+        """Gives the effect so much of the picture's width, and what is compared the rest."""
+        self.share = min(max(share, 0.02), 0.98)
+        self.changed.emit()
 
     def show_mark(self, kind: str, on: bool) -> None:
         """Puts a kind of mark on the stage, or takes it off."""
@@ -119,6 +148,16 @@ class Looking(QObject):
             self.before = before
             self.changed.emit()
         return past[-1].name if before is not None else ""
+
+    def show_variant(self) -> str:
+        """Shows the variant that is compared, or else the last, until `show_before(False)`; gives its name, "" for none."""
+        variants = self.document.effect.variants
+        variant = named(self.document.effect, self.compared) or (variants[-1] if variants else None)
+        if variant is None:
+            return ""
+        self.before = as_variant(self.document.effect, variant)
+        self.changed.emit()
+        return variant.name
 
     def try_layer(self, layer: Layer | None) -> None:
         """Shows a layer as it would be, without an edit; None shows it as it is."""

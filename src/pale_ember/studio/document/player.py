@@ -19,6 +19,9 @@ class Player(QObject):
     moved = pyqtSignal()
     """The moment changed, or playing began or ended."""
 
+    begun = pyqtSignal()
+    """It plays from the start again."""
+
     def __init__(self) -> None:
         super().__init__()
         self.moment, self.speed, self.playing = 0.0, 1.0, False
@@ -55,6 +58,7 @@ class Player(QObject):
         """From the start, playing."""
         self.moment = self.part[0] if self.part is not None else 0.0
         self._last = time.perf_counter()
+        self.begun.emit()
         self.play()
         self.moved.emit()
 

@@ -196,7 +196,11 @@ def name_edit(desk: Desk, field: Field, *, several: bool = False) -> NameEdit | 
         files = own(KINDS, pictures_of(desk.effect))
         return [*((PREFIX + name, name) for name in PICTURES), *((name, name) for name in files)]
 
+    def cues() -> list[tuple[str, str]]:
+        return [(cue.name, f"{cue.name}, at {cue.at:g} s") for cue in desk.effect.cues]
+
     known: dict[str, tuple[Options, str]] = {
+        "cue": (cues, "the effect's start"),
         "spawned": (spawned, "none"), "above": (above, "none"), "anchor": (anchors, "none"), "prop": (props, "all"),
         "mesh": (meshes, "none"), "density": (densities, "even"), "picture": (pictures, "none"),
     }  # fmt: skip

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from pale_ember.core.effect.edit import Path, index_of, layer_of, value_at, with_value
 from pale_ember.core.effect.fields import Part, declared_at, fields_of, why_idle
-from pale_ember.core.effect.model import Layer, Stage
+from pale_ember.core.effect.model import Effect, Layer, Stage
 from pale_ember.core.insight.search import Place
 from pale_ember.core.insight.sentences import value_told
 from pale_ember.studio.document.desk import Desk, Target
@@ -81,21 +81,25 @@ class OfLayer:
         return value_at(self.root, path)
 
 
-class OfStage:
-    """Fields of the stage."""
+class OfEffect:
+    """Fields of the effect itself, or of a part of it."""
 
-    kind = Stage
+    kind: type[Part] = Effect
+    below: Path = ()
+    """Where the part stands in the effect."""
+    told = ""
+    """What an edit's name begins with."""
 
     def __init__(self, desk: Desk) -> None:
         self.desk = desk
 
     @property
     def root(self) -> Any:
-        return self.desk.effect.stage
+        return value_at(self.desk.effect, self.below)
 
     def change(self, name: str, path: Path, value: object, stroke: object = None) -> None:
         document = self.desk.document
-        document.change(f"stage: {name}", with_value(document.effect, ("stage", *path), value), stroke)
+        document.change(f"{self.told}{name}", with_value(document.effect, (*self.below, *path), value), stroke)
 
     def changer(self) -> Callable[..., None]:
         return self.change
@@ -104,7 +108,13 @@ class OfStage:
         return value_at(self.root, path)
 
 
-Subject = OfLayer | OfStage
+class OfStage(OfEffect):
+    """Fields of the stage."""
+
+    kind, below, told = Stage, ("stage",), "stage: "
+
+
+Subject = OfLayer | OfEffect
 
 
 def now_of(place: Place, desk: Desk) -> str:

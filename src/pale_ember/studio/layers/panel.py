@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer
+from msgspec.structs import replace
+from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
+    QContextMenuEvent,
     QMouseEvent,
     QPainter,
     QPaintEvent,
@@ -14,23 +16,35 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from pale_ember.core.effect import edit
+from pale_ember.core.effect.edit import free_name, with_value
+from pale_ember.core.effect.model import Cue
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.layers.row import NAMES, RULER, paint_playhead
 from pale_ember.studio.layers.starts import Previews, StartCards
 from pale_ember.studio.layers.table import LayerTable
 from pale_ember.studio.layers.trims import TrimRow
+from pale_ember.studio.layers.variants import VariantsButton
+
+_NEAR = 6
+"""Pixels from a cue within which it is taken hold of."""
 
 
 class Ruler(QWidget):
-    """The effect's time above the rows: it stays while they scroll, and takes the playhead by the hand."""
+    """The effect's time above the rows: it stays while they scroll, and takes the playhead and the cues by the hand."""
+
+    events_asked = pyqtSignal()
 
     def __init__(self, table: LayerTable) -> None:
         super().__init__()
         self.table = table
         self._begun: float | None = None
         """Where a drag began."""
+        self._cue: int | None = None
+        """The cue that is in the hand."""
+        self._stroke: object = None
         self.setToolTip(
             "Drag to scrub; with Shift, the part that is played over and over (Shift and a click: all of it)"
         )
@@ -39,17 +53,55 @@ class Ruler(QWidget):
         table.desk.player.moved.connect(self.update)
         table.desk.document.changed.connect(lambda: self.update())
 
+    def _cue_near(self, x: float) -> int | None:
+        """The cue whose mark is at a place."""
+        tempo = self.table.desk.effect.tempo
+        away = [abs(self.table.x_at(cue.at / tempo) - x) for cue in self.table.desk.effect.cues]
+        return away.index(min(away)) if away and min(away) <= _NEAR else None
+
+    def _set_cue(self, index: int, x: float) -> None:
+        effect = self.table.desk.effect
+        at = round(min(max(self.table.time_at(x) * effect.tempo, 0.0), effect.duration), 3)
+        changed = with_value(effect, ("cues", index, "at"), at)
+        self.table.desk.document.change(f"cue {effect.cues[index].name}", changed, self._stroke)
+
+    def add_cue(self, x: float) -> None:
+        """Names the moment at a place of the ruler."""
+        effect = self.table.desk.effect
+        name = free_name("cue", [cue.name for cue in effect.cues])
+        at = round(min(max(self.table.time_at(x) * effect.tempo, 0.0), effect.duration), 3)
+        cues = tuple(sorted((*effect.cues, Cue(name=name, at=at)), key=lambda cue: cue.at))
+        self.table.desk.document.change(f"add {name}", replace(effect, cues=cues))
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        menu, x, effect = Menu(self), float(event.pos().x()), self.table.desk.effect
+        index = self._cue_near(x)
+        if index is not None:
+            rest = (*effect.cues[:index], *effect.cues[index + 1 :])
+            menu.addAction(f"Remove {effect.cues[index].name}").triggered.connect(
+                lambda: self.table.desk.document.change("remove cue", replace(effect, cues=rest))
+            )
+        menu.addAction("Cue here").triggered.connect(lambda: self.add_cue(x))
+        menu.addAction("Names and events…").triggered.connect(self.events_asked)
+        menu.open_at(event.globalPos())
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        if event.button() == Qt.MouseButton.LeftButton and event.position().x() >= NAMES - 8:
+        index = self._cue_near(event.position().x()) if event.position().y() > RULER - 12 else None
+        if event.button() == Qt.MouseButton.LeftButton and index is not None:
+            self._cue, self._stroke = index, object()
+        elif event.button() == Qt.MouseButton.LeftButton and event.position().x() >= NAMES - 8:
             self._begun = event.position().x()
             self.table.take_time(self._begun, self._begun, event.modifiers())
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if self._begun is not None:
+        if self._cue is not None:
+            self._set_cue(self._cue, event.position().x())
+        elif self._begun is not None:
             self.table.take_time(self._begun, event.position().x(), event.modifiers())
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        self._begun = None
+        self._begun = self._cue = None
+        self.table.desk.document.end_stroke()
         self.table.desk.player.scrubs = False
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -69,6 +121,20 @@ class Ruler(QWidget):
             painter.setPen(QPen(theme.GLASS, 1.4))
             for x in (left, right):
                 painter.drawLine(QPointF(x, 2), QPointF(x, RULER))
+        painter.setFont(theme.font(theme.SMALL))
+        for cue in self.table.desk.effect.cues:
+            x = self.table.x_at(cue.at / self.table.desk.effect.tempo)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(theme.EMBER)
+            diamond = (
+                QPointF(x, RULER - 9),
+                QPointF(x + 4, RULER - 5),
+                QPointF(x, RULER - 1),
+                QPointF(x - 4, RULER - 5),
+            )
+            painter.drawPolygon(QPolygonF(diamond))
+            painter.setPen(theme.EMBER)
+            painter.drawText(QPointF(x + 6, RULER - 1), cue.name)
         head = self.table.playhead_x()
         paint_playhead(painter, head, RULER - 6, RULER)
         if head is not None:
@@ -100,6 +166,10 @@ class LayersPanel(QWidget):
         self.add_button.clicked.connect(self.open_starts)
         head.addWidget(self.add_button)
         head.addStretch(1)
+        self.events = WordButton("events", "What a game tells the effect, and moments that have a name")
+        self.variants = VariantsButton(desk)
+        head.addWidget(self.events)
+        head.addWidget(self.variants)
         column.addLayout(head)
         self.ruler = Ruler(self.table)
         column.addWidget(self.ruler)

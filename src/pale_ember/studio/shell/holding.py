@@ -8,12 +8,15 @@ from PyQt6.QtWidgets import QApplication, QLineEdit, QWidget
 
 from pale_ember.studio.document.desk import Desk
 
-HELD = ("B (held)", "shows the effect as it was before the last edit")
-"""As the page of all keys tells it."""
+HELD = (
+    ("B (held)", "shows the effect as it was before the last edit"),
+    ("V (held)", "shows the variant that was kept last, or the one that is compared"),
+)
+"""As the page of all keys tells them."""
 
 
 class Holding(QObject):
-    """Shows the stage as it was before the last edit while B is held, wherever the focus is, unless text is typed.
+    """Shows the stage as it was before the last edit while B is held, a variant while V is, wherever the focus is, unless text is typed.
 
     Keys reach a window's handle before the widget that has the focus; an application's own filter would see every event
     of every widget.
@@ -37,7 +40,7 @@ class Holding(QObject):
         looking = self.desk.looking
         if event.type() == QEvent.Type.FocusOut:
             looking.show_before(False)
-        elif isinstance(event, QKeyEvent) and event.key() == Qt.Key.Key_B and not event.isAutoRepeat():
+        elif isinstance(event, QKeyEvent) and event.key() in (Qt.Key.Key_B, Qt.Key.Key_V) and not event.isAutoRepeat():
             self._turn(event)
         return False
 
@@ -46,9 +49,13 @@ class Holding(QObject):
         looking, down = self.desk.looking, event.type() == QEvent.Type.KeyPress
         if not down and looking.before is not None:
             looking.show_before(False)
-            self.desk.hinted.emit("After it.", None)
+            self.desk.hinted.emit("As it is.", None)
             return
         plain = event.modifiers() == Qt.KeyboardModifier.NoModifier
         if down and plain and looking.before is None and not isinstance(QApplication.focusWidget(), QLineEdit):
+            if event.key() == Qt.Key.Key_V:
+                name = looking.show_variant()
+                self.desk.hinted.emit(f"Variant: {name}" if name else "No variant is kept yet.", None)
+                return
             name = looking.show_before(True)
             self.desk.hinted.emit(f"Before: {name}" if name else "Nothing was changed yet.", None)

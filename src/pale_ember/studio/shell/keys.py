@@ -13,7 +13,7 @@ from pale_ember.studio.shell.commands import Command
 from pale_ember.studio.shell.holding import HELD
 
 BESIDE = (
-    HELD,
+    *HELD,
     ("Up, Down, Del", "in the list of layers: select, delete"),
     ("Return", "on a button, a choice, a heading: presses, opens, folds it; on a number: opens it for typing"),
     ("Tab, Shift+Tab", "to the next, to the one before"),

@@ -10,6 +10,7 @@ import numpy as np
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QPaintEvent, QShowEvent
 from PyQt6.QtWidgets import (
+    QHBoxLayout,
     QMainWindow,
     QMessageBox,
     QScrollArea,
@@ -48,6 +49,7 @@ from pale_ember.studio.shell.holding import Holding
 from pale_ember.studio.shell.keeping import Aside, forget, left_behind
 from pale_ember.studio.shell.keys import KeysPage
 from pale_ember.studio.shell.search import Search, everything
+from pale_ember.studio.stage.panels import SidePanel
 from pale_ember.studio.stage.transport import Readout, Transport
 from pale_ember.studio.stage.view import StageView
 from pale_ember.studio.stage.worker import Answer, Worker
@@ -78,7 +80,8 @@ class Workbench(QMainWindow):
         self._told = 0.0
         self.header = Header(self.desk)
         self.stage = StageView(self.desk, self.worker, in_window=in_window)
-        self.transport = Transport(self.desk)
+        self.side = SidePanel()
+        self.transport = Transport(self.desk, self.side)
         self.layers = LayersPanel(self.desk)
         self.readout = Readout(self.desk)
         self.story = Story(self.desk)
@@ -119,8 +122,13 @@ class Workbench(QMainWindow):
         return fields
 
     def _arrange(self) -> None:
-        left, right = QWidget(), QWidget()
-        for side, parts in ((left, (self.stage, self.transport)), (right, (self.layers, self.readout))):
+        left, right, picture = QWidget(), QWidget(), QWidget()
+        beside = QHBoxLayout(picture)
+        beside.setContentsMargins(0, 0, 0, 0)
+        beside.setSpacing(1)
+        beside.addWidget(self.side)
+        beside.addWidget(self.stage, 1)
+        for side, parts in ((left, (picture, self.transport)), (right, (self.layers, self.readout))):
             column = QVBoxLayout(side)
             column.setContentsMargins(0, 0, 0, 0)
             column.setSpacing(1)
@@ -215,7 +223,11 @@ class Workbench(QMainWindow):
         if target.kind is Stage:
             row = self.transport.open_stage().fields.reveal(target.path)
         elif target.kind is Effect:
-            row = self.header.fields.get(target.path[-1], self.header.name)
+            if target.path[0] in ("answers", "cues"):
+                self.side.show_page(self.transport.events)
+                row = self.transport.events.fields.reveal(target.path)
+            else:
+                row = self.header.fields.get(target.path[-1], self.header.name)
         elif target.path[0] in self.story.chapters:
             self.story.show_field(target.path, target.typed)
             return
@@ -285,6 +297,8 @@ class Workbench(QMainWindow):
         self.desk.save_asked.connect(self._save_for)
         self.desk.file_given.connect(self.importer.take)
         self.desk.file_wanted.connect(self.importer.bring)
+        self.layers.events.clicked.connect(lambda: self.side.flip(self.transport.events))
+        self.layers.ruler.events_asked.connect(lambda: self.side.show_page(self.transport.events))
         self.layers.table.places_asked.connect(self.place_by_clicks)
 
     def start(self) -> None:

@@ -70,6 +70,7 @@ class WindowSurface(QOpenGLWidget):
             small = max(width // COUNTED, 1), max(height // COUNTED, 1)
             self.counted = self._renderer.overdraw(answer.frame, view, shot, *small)[0]
         self._renderer.draw(answer.frame, view, shot, target)
+        self._renderer.draw_beside(answer.beside, view, shot, target)
         self._context.finish()
         self.draw_time = time.perf_counter() - begin
         self.frames_drawn += 1

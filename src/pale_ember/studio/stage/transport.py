@@ -8,20 +8,18 @@ from typing import get_args
 from msgspec.structs import replace
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QInputDialog, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QWidget
 
 from pale_ember.core.effect.edit import free_name
 from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.model import Camera, Effect, Stage
-from pale_ember.core.effect.pieces import SET_PIECES, with_set_piece
 from pale_ember.studio.controls.buttons import IconButton, WordButton
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.looking import MARKS
 from pale_ember.studio.document.player import SPEEDS
-from pale_ember.studio.fields.parts import FieldsColumn
-from pale_ember.studio.fields.subject import OfStage
 from pale_ember.studio.kit import texts, theme
 from pale_ember.studio.kit.popups import Menu
+from pale_ember.studio.stage.panels import EventsPage, SidePanel, StagePage
 from pale_ember.studio.stage.worker import Answer
 
 WAYS = {
@@ -76,7 +74,7 @@ def told_speed(speed: float) -> str:
 class Transport(QWidget):
     """Play, again, steps, speed; background, figure, cameras, overlays; alive and cost."""
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, desk: Desk, side: SidePanel) -> None:
         super().__init__()
         self.desk = desk
         self.setFixedHeight(40)
@@ -98,8 +96,8 @@ class Transport(QWidget):
         self.background = WordButton("background: dark", "What lies behind the effect", menu=True)
         self.background.clicked.connect(self._open_backgrounds)
         self.stage = WordButton("stage", "Props, carrier, anchors, and what blows and pulls on the stage")
-        self.stage.clicked.connect(self.open_stage)
-        self.panel: StagePanel | None = None
+        self.stage.clicked.connect(lambda: self.side.flip(self.panel))
+        self.side, self.panel, self.events = side, StagePage(desk), EventsPage(desk)
         self.cameras = WordButton("camera", "Saved views, framing and reset", menu=True)
         self.cameras.clicked.connect(self._open_cameras)
         self.overlays = WordButton(
@@ -165,14 +163,9 @@ class Transport(QWidget):
             )
         menu.open_at(self.background)
 
-    def open_stage(self) -> StagePanel:
+    def open_stage(self) -> StagePage:
         """Opens the stage's fields beside the picture."""
-        if self.panel is None:
-            self.panel = StagePanel(self.desk, self.window())
-        at = self.window().mapToGlobal(self.window().rect().topLeft())
-        self.panel.move(at.x() + 16, at.y() + 56)
-        self.panel.show()
-        self.panel.raise_()
+        self.side.show_page(self.panel)
         return self.panel
 
     def _open_cameras(self) -> None:
@@ -264,53 +257,6 @@ class Transport(QWidget):
 
     def _open_marks(self) -> None:
         self.marks_menu().open_at(self.overlays)
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        QPainter(self).fillRect(self.rect(), theme.SURFACE)
-
-
-class StagePanel(QWidget):
-    """The fields of the stage, in a small window of their own."""
-
-    def __init__(self, desk: Desk, parent: QWidget | None) -> None:
-        super().__init__(parent, Qt.WindowType.Tool)
-        self.desk = desk
-        self.setWindowTitle("Stage — Pale Ember")
-        self.resize(300, 420)
-        names = tuple(name for name in fields_of(Stage) if name not in ("ground", "figure", "cameras"))
-        self.fields = FieldsColumn(desk, OfStage(desk), (), Stage, only=names)
-        area = QScrollArea()
-        area.setFrameShape(QFrame.Shape.NoFrame)
-        area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        inner = QWidget()
-        column = QVBoxLayout(inner)
-        column.setContentsMargins(4, 8, 8, 8)
-        self.pieces = WordButton("set piece", "Something of the quay to stand the effect beside", icon="plus")
-        self.pieces.clicked.connect(self._open_pieces)
-        column.addWidget(self.pieces)
-        column.addWidget(self.fields)
-        column.addStretch(1)
-        area.setWidget(inner)
-        whole = QVBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.addWidget(area)
-        desk.document.changed.connect(self._show)
-        self._show()
-
-    def _open_pieces(self) -> None:
-        menu = Menu(self)
-        for name in SET_PIECES:
-            menu.addAction(name).triggered.connect(lambda _=False, name=name: self.add_piece(name))
-        menu.open_at(self.pieces)
-
-    def add_piece(self, name: str) -> None:
-        """Stands a set piece on the stage, with its lights."""
-        effect = with_set_piece(self.desk.effect, name)
-        self.desk.document.change(f"stage: {name}", effect)
-
-    def _show(self) -> None:
-        self.fields.show_root(self.desk.effect.stage)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         QPainter(self).fillRect(self.rect(), theme.SURFACE)

@@ -6,8 +6,6 @@ import math
 import time
 from collections.abc import Callable
 
-import numpy as np
-from msgspec.structs import replace
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
     QDragEnterEvent,
@@ -23,17 +21,18 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import value_at
-from pale_ember.core.effect.model import Camera, Effect, Layer
+from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.insight.aiming import Met, met
 from pale_ember.core.insight.following import Followed
 from pale_ember.core.insight.reach import Reach
 from pale_ember.draw.renderer import Shot
-from pale_ember.draw.view import View, framed, view_of
+from pale_ember.draw.view import View, view_of
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.importing import dropped
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.still import Held, Still
-from pale_ember.studio.stage import overlay
+from pale_ember.studio.stage import divider, overlay
+from pale_ember.studio.stage.camera import CameraHand
 from pale_ember.studio.stage.follower import Follower, picked
 from pale_ember.studio.stage.handles import Handle, Screen, Stand, handles
 from pale_ember.studio.stage.marks import Marks
@@ -48,9 +47,6 @@ FRAME_TIME = 0.031
 
 BARRED = 3.0
 """Seconds in which a size that took too long is not tried again."""
-
-_FAINT = 0.03
-"""Opacity below which a particle is not looked for when the effect is framed."""
 
 _REACHED = frozenset({"births", "paths", "touches"})
 """The marks that are found by running the layer ahead."""
@@ -76,6 +72,8 @@ class StageView(QWidget):
         super().__init__()
         self.desk, self.worker = desk, worker
         self.follower = Follower(desk)
+        self.hand = CameraHand(self, desk.looking)
+        self.hand.moving.connect(self._moves)
         self.follower.came.connect(self.update)
         self._at = QPointF()
         """Where the pointer was last."""
@@ -138,7 +136,7 @@ class StageView(QWidget):
         return SCALES[self.scale_index] if quick else 1.0
 
     def _edited(self, old: Effect, new: Effect) -> None:
-        self._moving_until = time.perf_counter() + STILL_AFTER / 1000
+        self._moves()
         self._ask()
 
     @property
@@ -176,6 +174,9 @@ class StageView(QWidget):
             height=0 if in_window else max(round(self.height() * ratio * scale), 1),
             scale=scale,
             fired=self.desk.fired,
+            performance=self.desk.performance,
+            beside=self.desk.looking.beside if self.desk.looking.before is None else None,
+            share=self.desk.looking.share,
             reach_of=self.desk.selection if self.desk.looking.overlays and self.desk.looking.marks & _REACHED else "",
             counts=scale == 1.0 or self.desk.looking.shows == "overdraw",
         )
@@ -294,6 +295,8 @@ class StageView(QWidget):
                 overlay.paint(inner, layer, stand, screen, self._handle, self.desk.shelf_mesh)
 
             self._still.paint(painter, key, draw)
+        if self.answer is not None and self.answer.beside is not None:
+            divider.paint(painter, self.desk.looking, self.answer.beside.share, self.width(), self.height())
         if not self.desk.effect.layers:
             painter.setPen(theme.ASH)
             painter.drawText(
@@ -302,44 +305,13 @@ class StageView(QWidget):
 
     # Hands on the camera and the layer -------------------------------------------------------------------------
 
-    def _moved_camera(self, camera: Camera) -> None:
+    def _moves(self) -> None:
+        """What is seen is about to move: for a while the picture is drawn quickly."""
         self._moving_until = time.perf_counter() + STILL_AFTER / 1000
-        self.desk.looking.look_from(camera)
-
-    def orbit(self, dx: float, dy: float) -> None:
-        camera = self.desk.looking.camera
-        pitch = min(max(camera.pitch + dy * 0.35, -89.0), 89.0)
-        self._moved_camera(replace(camera, heading=(camera.heading - dx * 0.35 + 180) % 360 - 180, pitch=pitch))
-
-    def pan(self, dx: float, dy: float) -> None:
-        view = self.view()
-        metres = 2 * view.half_height * view.camera.distance / max(self.height(), 1)
-        target = np.array(view.camera.target) - view.right * dx * metres + view.up * dy * metres
-        self._moved_camera(replace(view.camera, target=tuple(target.tolist())))
-
-    def zoom(self, factor: float) -> None:
-        camera = self.desk.looking.camera
-        self._moved_camera(replace(camera, distance=min(max(camera.distance * factor, 0.05), 5000.0)))
 
     def frame_effect(self) -> None:
         """Moves the camera so that everything alive is well in the picture."""
-        if self.answer is None:
-            return
-        layers = [layer for layer in self.answer.frame.layers if layer.count]
-        if self.desk.layer is not None and self.desk.looking.solo:
-            layers = [layer for layer in layers if layer.layer.id == self.desk.looking.solo]
-        if not layers:
-            self._moved_camera(self.desk.looking.first_camera())
-            return
-        places = np.concatenate([layer.position for layer in layers]).astype(float)
-        half = np.concatenate([0.5 * layer.size.max(axis=1) for layer in layers]).astype(float)
-        seen = np.concatenate([(layer.colour[:, 3] > _FAINT) & (layer.size[:, 0] > 0) for layer in layers])
-        low, high = np.percentile(places, 3, axis=0), np.percentile(places, 97, axis=0)
-        room = 0.1 * (high - low) + 1e-6
-        near = seen & ((places >= low - room) & (places <= high + room)).all(axis=1)
-        near = near if near.any() else np.ones(len(places), bool)
-        aspect = self.width() / max(self.height(), 1)
-        self._moved_camera(framed(self.desk.looking.camera, places[near], half[near], aspect))
+        self.hand.frame(self.answer.frame if self.answer is not None else None, self.desk.looking.solo or "")
 
     def arm(self, does: Callable[[Met], None]) -> None:
         """Lets clicks on the ground or a prop do something, until Escape, the right button or something else ends it."""
@@ -383,13 +355,15 @@ class StageView(QWidget):
         elif buttons == Qt.MouseButton.RightButton:
             self._drag = ("zoom", at, None)
         elif buttons == Qt.MouseButton.LeftButton:
-            self._drag = ("orbit", at, None)
+            self._drag = ("divide" if divider.is_near(self.desk.looking, at.x(), self.width()) else "orbit", at, None)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         at = event.position()
         if self._drag is None and self._armed is None:
             handle = self._handle_near(at)
-            what = handle.name if handle else ""
+            what = (
+                handle.name if handle else "divider" if divider.is_near(self.desk.looking, at.x(), self.width()) else ""
+            )
             if what != self._handle:
                 self._handle = what
                 self.setCursor(Qt.CursorShape.SizeAllCursor if what else Qt.CursorShape.ArrowCursor)
@@ -401,12 +375,14 @@ class StageView(QWidget):
             return
         kind, last, held = self._drag
         moved = at - last
-        if kind == "orbit":
-            self.orbit(moved.x(), moved.y())
+        if kind == "divide":
+            self.desk.looking.divide(at.x() / max(self.width(), 1))
+        elif kind == "orbit":
+            self.hand.orbit(moved.x(), moved.y())
         elif kind == "pan":
-            self.pan(moved.x(), moved.y())
+            self.hand.pan(moved.x(), moved.y())
         elif kind == "zoom":
-            self.zoom(math.exp(moved.y() * 0.01))
+            self.hand.zoom(math.exp(moved.y() * 0.01))
         else:
             self._drag_handle(at, held)  # type: ignore[arg-type]
             return
@@ -441,7 +417,7 @@ class StageView(QWidget):
             self.follower.follow(self._under(event.position()), self.answer.frame)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
-        self.zoom(math.exp(-event.angleDelta().y() / 120 * 0.12))
+        self.hand.zoom(math.exp(-event.angleDelta().y() / 120 * 0.12))
         event.accept()
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:

@@ -17,12 +17,12 @@ from pale_ember.core.effect.model import Camera, Effect
 from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.core.insight.reach import Reach, gather
 from pale_ember.core.simulate.frame import Frame
-from pale_ember.core.simulate.spawning import Fired
-from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.core.simulate.spawning import Fired, Performance
+from pale_ember.core.simulate.timeline import AS_IT_IS, Timeline
 from pale_ember.core.simulate.track import Stopped
 from pale_ember.draw.context import NoOpenGL
 from pale_ember.draw.offscreen import offscreen
-from pale_ember.draw.renderer import Renderer, Shot
+from pale_ember.draw.renderer import Beside, Renderer, Shot
 from pale_ember.draw.view import view_of
 from pale_ember.machine.log import unforeseen
 
@@ -54,6 +54,11 @@ class Request:
     height: int = 0
     scale: float = 1.0
     fired: tuple[Fired, ...] = ()
+    performance: Performance = AS_IT_IS
+    beside: Effect | None = None
+    """Another version that is seen to the right, at the same moment."""
+    share: float = 0.5
+    """How much of the picture is left of it."""
     reach_of: str = ""
     """A layer whose births, ways and touches are wanted."""
     counts: bool = False
@@ -70,6 +75,7 @@ class Answer:
     picture: np.ndarray | None
     step_time: float
     draw_time: float
+    beside: Beside | None = None
 
 
 @dataclass(slots=True)
@@ -77,9 +83,12 @@ class _Round:
     """What the thread is at: the timeline it knows, and what is left to do between requests."""
 
     timeline: Timeline | None = None
+    other: Timeline | None = None
+    """That of the version beside."""
     explored: bool = True
     told: float = 0.0
     fired: tuple[Fired, ...] = ()
+    performance: Performance = AS_IT_IS
     followed: tuple[Effect, str] | None = None
     gathering: Iterator[Reach] | None = None
     counting: Answer | None = None
@@ -182,14 +191,16 @@ class Worker(QObject):
 
     def _serve(self, request: Request, round_: _Round, renderer: Renderer | None) -> None:
         """Answers a request; what it wants besides is left to be gone on with."""
-        timeline = round_.timeline
+        timeline, told = round_.timeline, (round_.fired, round_.performance)
         if timeline is None:
-            timeline = Timeline(request.effect, self._meshes, self._densities, request.fired, self._stopped)
+            timeline = Timeline(
+                request.effect, self._meshes, self._densities, request.fired, self._stopped, request.performance
+            )
             round_.timeline, round_.explored = timeline, False
-        elif timeline.effect is not request.effect or round_.fired != request.fired:
-            timeline.update(request.effect, request.fired)
+        elif timeline.effect is not request.effect or told != (request.fired, request.performance):
+            timeline.update(request.effect, request.fired, request.performance)
             round_.explored = False
-        round_.fired = request.fired
+        round_.fired, round_.performance = request.fired, request.performance
         answer = self._answer(request, round_, timeline, renderer)
         if answer is None:
             return
@@ -231,6 +242,7 @@ class Worker(QObject):
         """The moment asked for; None where it is given up for an edit."""
         begin = time.perf_counter()
         frame = timeline.frame(request.moment, between_steps=request.between_steps, hidden=request.hidden)
+        beside = self._beside(request, round_)
         stepped = time.perf_counter()
         round_.passed_over = not round_.passed_over and self._outdated(request)
         if round_.passed_over:
@@ -239,10 +251,22 @@ class Worker(QObject):
         if renderer is not None and request.width > 0:
             try:
                 view = view_of(request.camera, request.width, request.height)
-                picture = renderer.picture(frame, view, request.shot, request.width, request.height)
+                picture = renderer.picture(frame, view, request.shot, request.width, request.height, beside)
             except (moderngl.Error, MemoryError) as error:
                 self._say(self.failed, f"The stage could not be drawn: {error}")
-        return Answer(request, frame, picture, stepped - begin, time.perf_counter() - stepped)
+        return Answer(request, frame, picture, stepped - begin, time.perf_counter() - stepped, beside)
+
+    def _beside(self, request: Request, round_: _Round) -> Beside | None:
+        """The same moment of the version beside, if one is asked for."""
+        if request.beside is None:
+            round_.other = None
+            return None
+        if round_.other is None:
+            round_.other = Timeline(request.beside, self._meshes, self._densities, (), self._stopped)
+        elif round_.other.effect is not request.beside:
+            round_.other.update(request.beside)
+        frame = round_.other.frame(request.moment, between_steps=request.between_steps, hidden=request.hidden)
+        return Beside(frame, request.share)
 
     def _count(self, answer: Answer, renderer: Renderer) -> None:
         """Counts how often pixels of a picture are painted, when it has been shown."""

@@ -1,0 +1,35 @@
+"""The line on the stage between the effect and a variant that is compared with it."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QPainter, QPen
+
+from pale_ember.studio.document.looking import Looking
+from pale_ember.studio.kit import theme
+
+_REACH = 6
+"""Pixels to either side within which it is taken hold of."""
+_SIDE = {"left": Qt.AlignmentFlag.AlignRight, "right": Qt.AlignmentFlag.AlignLeft}
+
+
+def paint(painter: QPainter, looking: Looking, share: float, width: float, height: float) -> None:
+    """Paints the line, a share of the picture from the left, and what either side is called."""
+    x = share * width
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(QPen(theme.BONE, 1.4))
+    painter.drawLine(QPointF(x, 0), QPointF(x, height))
+    painter.setBrush(theme.FLOOR)
+    painter.drawEllipse(QPointF(x, 0.5 * height), 6, 6)
+    painter.setFont(theme.font())
+    for text, left, side in (("now", x - 210, "left"), (looking.compared, x + 10, "right")):
+        box, where = QRectF(left, 8, 200, 20), _SIDE[side] | Qt.AlignmentFlag.AlignVCenter
+        painter.setPen(theme.FLOOR)
+        painter.drawText(box.translated(1, 1), where, text)
+        painter.setPen(theme.BONE)
+        painter.drawText(box, where, text)
+
+
+def is_near(looking: Looking, x: float, width: float) -> bool:
+    """Whether a place is on the line."""
+    return looking.beside is not None and abs(x - looking.share * width) <= _REACH

@@ -1,0 +1,199 @@
+"""Panels beside the stage: what the effect is tried in, and what a game tells it."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QInputDialog, QLabel, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
+
+from pale_ember.core.effect.fields import fields_of
+from pale_ember.core.effect.model import Effect, Stage
+from pale_ember.core.effect.pieces import SET_PIECES, with_set_piece
+from pale_ember.studio.controls.buttons import IconButton, WordButton
+from pale_ember.studio.document.desk import Desk
+from pale_ember.studio.fields.parts import FieldsColumn, Heading
+from pale_ember.studio.fields.subject import OfEffect, OfStage
+from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.own import drop_own, keep_own, own_parts
+from pale_ember.studio.kit.popups import Menu
+
+_WIDTH = 304
+_SHELF = "stages"
+"""Where stages of the artist's own are kept."""
+
+
+class SidePanel(QWidget):
+    """One page at a time at the left of the stage, under its title; closed it takes no room."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedWidth(_WIDTH)
+        self.setVisible(False)
+        self._title = QLabel()
+        self._title.setFont(theme.font(theme.STRONG, theme.font().Weight.DemiBold))
+        self.close_button = IconButton("cross", "Close (Escape)", size=24)
+        self.close_button.clicked.connect(self.hide)
+        head = QHBoxLayout()
+        head.setContentsMargins(12, 6, 6, 2)
+        head.addWidget(self._title)
+        head.addStretch(1)
+        head.addWidget(self.close_button)
+        self._pages = QStackedWidget()
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addLayout(head)
+        whole.addWidget(self._pages, 1)
+
+    def show_page(self, page: Page) -> None:
+        """Opens a page."""
+        if self._pages.indexOf(page) < 0:
+            self._pages.addWidget(page)
+        self._pages.setCurrentWidget(page)
+        self._title.setText(page.title)
+        page.refresh()
+        self.show()
+
+    def flip(self, page: Page) -> None:
+        """Opens a page, or closes it where it is open."""
+        if self.isVisible() and self._pages.currentWidget() is page:
+            self.hide()
+        else:
+            self.show_page(page)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            self.hide()
+        else:
+            super().keyPressEvent(event)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        QPainter(self).fillRect(self.rect(), theme.SURFACE)
+
+
+class Page(QWidget):
+    """Fields that scroll. Shown anew at each edit while it is open."""
+
+    title = ""
+
+    def __init__(self, desk: Desk, fields: FieldsColumn) -> None:
+        super().__init__()
+        self.desk, self.fields = desk, fields
+        area = QScrollArea()
+        area.setFrameShape(QFrame.Shape.NoFrame)
+        area.setWidgetResizable(True)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        inner = QWidget()
+        self.column = QVBoxLayout(inner)
+        self.column.setContentsMargins(4, 4, 8, 8)
+        self.column.addWidget(fields)
+        self.column.addStretch(1)
+        area.setWidget(inner)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(area)
+        desk.document.changed.connect(lambda: self.refresh() if self.isVisible() else None)
+
+    def refresh(self) -> None:
+        self.fields.show_root(self.fields.subject.root)
+
+
+class StagePage(Page):
+    """The fields of the stage, set pieces, and stages that are kept by name."""
+
+    title = "Stage"
+
+    def __init__(self, desk: Desk) -> None:
+        names = tuple(name for name in fields_of(Stage) if name not in ("ground", "figure", "cameras"))
+        super().__init__(desk, FieldsColumn(desk, OfStage(desk), (), Stage, only=names))
+        self.pieces = WordButton("set piece", "Something of the quay to stand the effect beside", icon="plus")
+        self.pieces.clicked.connect(self._open_pieces)
+        self.kept = WordButton("set-ups", "Stages of your own, kept for every effect", menu=True)
+        self.kept.clicked.connect(lambda: self.kept_menu().open_at(self.kept))
+        row = QHBoxLayout()
+        row.addWidget(self.pieces)
+        row.addWidget(self.kept)
+        row.addStretch(1)
+        self.column.insertLayout(0, row)
+
+    def _open_pieces(self) -> None:
+        menu = Menu(self)
+        for name in SET_PIECES:
+            menu.addAction(name).triggered.connect(lambda _=False, name=name: self.add_piece(name))
+        menu.open_at(self.pieces)
+
+    def add_piece(self, name: str) -> None:
+        """Stands a set piece on the stage, with its lights."""
+        effect = with_set_piece(self.desk.effect, name)
+        self.desk.document.change(f"stage: {name}", effect)
+
+    def kept_menu(self) -> Menu:
+        """The stages that are kept, and what keeps this one."""
+        menu, kept = Menu(self), own_parts(_SHELF, Stage)
+        for name, stage in kept.items():
+            menu.addAction(name).triggered.connect(lambda _=False, name=name, stage=stage: self.take(name, stage))
+        if kept:
+            menu.addSeparator()
+            gone = menu.addMenu("Throw away")
+            for name in kept:
+                gone.addAction(name).triggered.connect(lambda _=False, name=name: drop_own(_SHELF, name))
+        menu.addAction("Keep this stage…").triggered.connect(self._ask_name)
+        return menu
+
+    def take(self, name: str, stage: Stage) -> None:
+        """Plays the effect on another stage."""
+        self.desk.document.change(f"stage {name}", replace(self.desk.effect, stage=stage))
+
+    def _ask_name(self) -> None:
+        name, ok = QInputDialog.getText(self, "Keep this stage", "What is it called?", text=self.desk.effect.name)
+        if ok and name.strip():
+            keep_own(_SHELF, name.strip(), self.desk.effect.stage)
+
+
+class EventsPage(Page):
+    """What a game tells the effect and is told by it, with a try of each at the moment that is shown."""
+
+    title = "Events and cues"
+    told = pyqtSignal(str)
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__(desk, FieldsColumn(desk, OfEffect(desk), (), Effect, only=("answers", "cues")))
+        row = QHBoxLayout()
+        row.setSpacing(0)
+        self.tries = {}
+        for does, tip in (
+            ("start", "Begins anew (R)"), ("stop", "Takes all away at once"),
+            ("end softly", "Ends its births; the living go on"),
+        ):  # fmt: skip
+            button = WordButton(does, f"{tip}, as the game's event does")
+            button.clicked.connect(lambda _=False, does=does: self.tell(does))
+            self.tries[does] = button
+            row.addWidget(button)
+        row.addStretch(1)
+        strengths = QHBoxLayout()
+        strengths.setSpacing(0)
+        strengths.addWidget(QLabel("strength"))
+        for share in (0.0, 0.25, 0.5, 0.75, 1.0):
+            button = WordButton(f"{share:g}", f"Lets {share:.0%} of births happen from this moment on")
+            button.clicked.connect(lambda _=False, share=share: self.tell("strength", share))
+            self.tries[f"strength {share:g}"] = button
+            strengths.addWidget(button)
+        strengths.addStretch(1)
+        row.setContentsMargins(6, 0, 0, 0)
+        strengths.setContentsMargins(12, 0, 0, 0)
+        self.column.insertLayout(0, row)
+        self.column.insertLayout(1, strengths)
+        for heading in self.fields.findChildren(Heading):
+            heading.open()
+
+    def tell(self, does: str, share: float = 1.0) -> None:
+        """Tells the playing effect of an event, and says what that does."""
+        name = self.desk.effect.answers.named().get(does, "")
+        self.desk.tell(does, share)
+        says = {
+            "start": "began anew", "stop": "was taken away", "end softly": "bears no more; the living go on",
+            "strength": f"bears {share:.0%} of what it would",
+        }[does]  # fmt: skip
+        told = f"“{name}”: " if name else ""
+        self.desk.hinted.emit(f"{told}the effect {says}. R begins again without it.", None)
