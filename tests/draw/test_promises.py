@@ -10,12 +10,14 @@ import numpy as np
 from msgspec.structs import replace
 
 from pale_ember.core.effect.edit import value_at, with_value
+from pale_ember.core.effect.events import Cue
 from pale_ember.core.effect.fields import Part, fields_of, kinds_of, why_idle
 from pale_ember.core.effect.forces import Force
 from pale_ember.core.effect.life import Lane
 from pale_ember.core.effect.look import Solid
 from pale_ember.core.effect.model import Layer, Pose, Stage
 from pale_ember.core.effect.offspring import Offspring, Rule
+from pale_ember.core.effect.places import Place, Places
 from pale_ember.core.effect.stage import Anchor, Carrier, Lamp, Prop, Sun
 from pale_ember.core.effect.strips import Beam, Ribbon
 from pale_ember.core.effect.surface import Dissolve, Light, Shine, Surface
@@ -90,7 +92,8 @@ def on_stage(layer):
         props=(Prop(name="step", place=(0.0, 0.1, 0.0), size=(3, 0.2, 3)),), anchors=(Anchor(place=(0.5, 1.5, 0)),),
         carrier=Carrier(moves="to and fro", reach=1.0, period=2.0), sun=Sun(power=1.0), lamps=(Lamp(power=2.0),),
     )  # fmt: skip
-    return effect(carrier, layer, child, loop=True, stage=stage, duration=2.0, steps=30)
+    cues = (Cue(name="boom", at=0.4),)
+    return effect(carrier, layer, child, loop=True, stage=stage, duration=2.0, steps=30, cues=cues)
 
 
 def bases():
@@ -129,6 +132,11 @@ def bases():
         made, outlet=replace(outlet, rate=fixed(0.0), bursts=(Burst(count=fixed(40), first_at=0.5),), start=0, span=0)
     )
     yield replace(made, space="local", forces=Forces(drag=0.5, wind=(1, 0, 0)))
+    for places in (
+        Places(lie="ring", count=3, arc=200.0, after=0.1), Places(lie="row", count=2),
+        Places(lie="told", told=(Place(), Place(place=(0.5, 0, 0), turn=(0, 0, 20), scale=1.2, after=0.2))),
+    ):  # fmt: skip
+        yield replace(made, places=places)
 
 
 def leaves(kind, part, path=(), around=()):
@@ -181,6 +189,7 @@ def others(declared, value):
         named = {
             "mesh": ["solid:rock", "solid:cylinder"], "picture": ["red", "quarters", "half"], "density": ["quarters"],
             "above": ["00000000000000cc"], "spawned": [""], "anchor": ["anchor", ""],
+            "cue": ["boom"],
         }  # fmt: skip
         return [one for one in named.get(field.names, ["other"]) if one != value]
     if get_args(kind)[-1] is Ellipsis:

@@ -88,6 +88,12 @@ class Rule(Part, frozen=True):
     delay: Annotated[
         Range, Field("delay", "How long after.", unit="s", soft=(0, 2), least=0, most=3600, group="more")
     ] = fixed(0.0)
+    goes_on: Annotated[
+        float,
+        Field("goes on for", "Spreads the count evenly over so long after the event, at its place; where a moving prop was "
+              "touched, riding on it.", unit="s", soft=(0, 3), least=0, most=3600, group="more",
+              words=("keep going", "burning", "duration", "emit over time", "stick", "impact fire")),
+    ] = 0.0  # fmt: skip
     place: Annotated[
         float,
         Field(
@@ -106,6 +112,11 @@ class Rule(Part, frozen=True):
     size: Annotated[
         float, Field("size", "Share of the parent's size at that moment.", soft=(0, 1), least=0, most=1, group="more")
     ] = 0.0
+
+    @property
+    def latest(self) -> float:
+        """The longest from an event to the last birth that it brings about, s of the child's time."""
+        return self.delay.most + self.goes_on
 
 
 class Offspring(Part, frozen=True):

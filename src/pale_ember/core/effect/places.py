@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from msgspec.structs import replace
 
-from pale_ember.core.effect.fields import Field, Part, beside
+from pale_ember.core.effect.fields import Field, Need, Part, beside
 from pale_ember.core.effect.values import Vector
 
 MOST_PLACES = 256
@@ -15,6 +15,7 @@ MOST_PLACES = 256
 _FAR = {"least": -1e6, "most": 1e6}
 _RING = beside("lie", lambda lie: lie == "ring", "The places do not lie in a ring.")
 _ROW = beside("lie", lambda lie: lie == "row", "The places do not lie in a row.")
+_TOLD = Need(("places", "lie"), lambda layer: layer.places.lie == "told", "The places are not told one by one.")
 _MANY = beside("lie", lambda lie: lie in ("ring", "row"), "The places are told one by one.")
 
 
@@ -67,8 +68,9 @@ class Places(Part, frozen=True):
         Field("one after another", "How much later each begins than the one before.", unit="s", soft=(0, 1), least=0,
               needs=(_MANY,), words=("stagger", "delay", "offset")),
     ] = 0.0  # fmt: skip
-    told: Annotated[tuple[Place, ...], Field("places", "The places, one by one.", needs=(
-        beside("lie", lambda lie: lie == "told", "The places are not told one by one."),))] = ()  # fmt: skip
+    told: Annotated[
+        tuple[Place, ...], Field("places", "The places, one by one.", needs=(_TOLD,), words=("instance", "spot"))
+    ] = ()  # fmt: skip
 
     def listed(self) -> tuple[Place, ...]:
         """Every place, the first first; at least one."""

@@ -80,6 +80,7 @@ class Prop(Part, frozen=True):
               needs=(beside("shape", lambda shape: shape == "mesh", "Only a mesh is read from a file."),)),
     ] = "solid:kiln arch"  # fmt: skip
     keys: Annotated[tuple[Pose, ...], Field("keys", "How it moves over the effect's time.")] = ()
+    carried: Annotated[bool, Field("carried", "Whether it rides on the carrier.")] = False
     solid: Annotated[bool, Field("solid", "Whether particles touch it.")] = True
     shown: Annotated[bool, Field("shown", "Whether it is drawn.", moves=False)] = True
     tint: Annotated[Colour, Field("tint", "Its colour, on the stone of the background.", least=0, most=100, colour=True, moves=False)] = (
@@ -101,7 +102,7 @@ class Carrier(Part, frozen=True):
     """What moves the whole effect in the preview."""
 
     moves: Annotated[
-        Literal["still", "to and fro", "circle", "throw", "keys"],
+        Literal["still", "to and fro", "circle", "eight", "throw", "keys"],
         Field(
             "moves",
             "How it goes.",
@@ -109,6 +110,7 @@ class Carrier(Part, frozen=True):
                 "It stands still.",
                 "Along X and back.",
                 "Round about, level.",
+                "A figure of eight, level.",
                 "Along X on an arc, again and again.",
                 "By its keys.",
             ),

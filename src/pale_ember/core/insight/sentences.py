@@ -329,6 +329,8 @@ def _rule(effect: Effect, rule: Rule, path: Path) -> Told:
         told += _words(" with a chance of ", Piece(f"{number(rule.chance * 100)} %", (*path, "chance")))
     if rule.delay.most > 0:
         told += _words(" ", Piece(span(rule.delay, "s"), (*path, "delay")), " later")
+    if rule.goes_on > 0:
+        told += _words(" over ", Piece(value_told(rule.goes_on, "s"), (*path, "goes_on")))
     return told
 
 

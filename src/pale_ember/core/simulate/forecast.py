@@ -91,7 +91,7 @@ class Forecast:
             times = [burst.first_at + (burst.times - 1) * burst.every for burst in outlet.bursts]
             last = max([rate.start + rate.span if flows else 0.0, *times]) / layer.tempo
             for parent, rule in self.feeds.get(layer.id, []):
-                late = parent.birth.lifetime.most / parent.tempo + rule.delay.most / layer.tempo
+                late = parent.birth.lifetime.most / parent.tempo + rule.latest / layer.tempo
                 last = max(last, moments[parent.id] + late)
             moments[layer.id] = last
         return moments

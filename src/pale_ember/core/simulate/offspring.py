@@ -179,4 +179,15 @@ def children(
         none if outer is None else outer.rows(), born.step, born.born, born.number, born.frames, born.velocity,
         born.event,
     )  # fmt: skip
+    if rule.goes_on > 0 and total:
+        _spread_over(born, rule.goes_on, step_time)
     return born
+
+
+def _spread_over(born: Children, seconds: float, step_time: float) -> None:
+    """Lets what each event brings about be born one after another, evenly over so many seconds of the child's time."""
+    firsts = np.flatnonzero(np.diff(born.event, prepend=-1))
+    many = np.diff(np.append(firsts, len(born.event)))
+    which = np.arange(len(born.event)) - np.repeat(firsts, many)
+    born.born[:] += seconds * which / np.repeat(many, many)
+    np.maximum(born.step, np.ceil(born.born / step_time - 1e-6).astype(np.int64), out=born.step)

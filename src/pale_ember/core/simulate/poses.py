@@ -192,6 +192,10 @@ def carrier_frames(carrier: Carrier, times: np.ndarray, looped: np.ndarray) -> F
         elif carrier.moves == "circle":
             place[:, 0] = carrier.reach * np.cos(2 * np.pi * phase)
             place[:, 2] = -carrier.reach * np.sin(2 * np.pi * phase)
+        elif carrier.moves == "eight":
+            # Gerono's lemniscate, as long as the reach on either side.
+            place[:, 0] = carrier.reach * np.sin(2 * np.pi * phase)
+            place[:, 2] = -carrier.reach * np.sin(2 * np.pi * phase) * np.cos(2 * np.pi * phase)
         else:
             share = phase - np.floor(phase)
             place[:, 0] = carrier.reach * (share - 0.5)
@@ -332,4 +336,4 @@ class Poses:
     def prop(self, prop: Prop, times: np.ndarray) -> Frames:
         """The prop's frames in the world. times : (n,) s of the effect."""
         things = lambda: [(prop.place, prop.turn, 1.0, prop.keys)]  # noqa: E731
-        return self._rig(prop, things, carried=False).at(times, self.looped(times))
+        return self._rig(prop, things, carried=prop.carried).at(times, self.looped(times))

@@ -30,6 +30,9 @@ _PIECES = 4
 _PORTION = 240
 """Pieces of a path measured at once: always as many, so that their sums round alike."""
 
+_PUFF = 0.1
+"""Seconds of a rate that are set off at once by hand."""
+
 _SLACK = 1e-6
 """A birth this share of a step after a step still belongs to it: rounding must not move it to the next."""
 
@@ -42,12 +45,16 @@ NOBODY: Births = np.zeros(0), np.zeros(0, np.uint64)
 
 @dataclass(frozen=True, slots=True)
 class Fired:
-    """A burst or a rule of a layer set off once by hand. step : when. key : the burst's, or the rule's of `parent`."""
+    """A burst or a rule of a layer set off once by hand. step : when. key : the burst's, or the rule's of `parent`; -1 as
+    many as the rate gives in a tenth of a second. place, normal : where in the world, and how the surface stands there, m;
+    None is the layer's own place."""
 
     layer: str
     step: int
     key: int
     parent: str = ""
+    place: tuple[float, float, float] | None = None
+    normal: tuple[float, float, float] = (0.0, 1.0, 0.0)
 
 
 @dataclass(frozen=True, slots=True)
@@ -308,18 +315,21 @@ class _Path:
 
 
 def fired_births(spawner: Spawner, step: int, key: int, parent: str) -> tuple:
-    """A burst, or the count of a rule, set off by hand at a step: (steps, born, number, None) as other births."""
+    """A burst, the count of a rule, or a puff of the rate, set off by hand at a step: (steps, born, number)."""
     effect, _layer = spawner.effect, spawner.layer
     if parent:
         source = next((layer for layer in effect.layers if layer.id == parent), None)
         rules = source.offspring.rules if source is not None else ()
         count = next((rule.count for rule in rules if rule.key == key), None)
+    elif key < 0:
+        many = max(round(spawner.rate_of(spawner.outlet.rate.middle) * _PUFF), 1)
+        count = Range(low=many, high=many)
     else:
         count = next((burst.count for burst in spawner.outlet.bursts if burst.key == key), None)
     if count is None:
-        return np.zeros(0, np.int64), np.zeros(0), np.zeros(0, np.uint64), None
+        return np.zeros(0, np.int64), np.zeros(0), np.zeros(0, np.uint64)
     # A spawner of its own kind: no burst has so high a number, and each step its own loop number.
-    at = _numbered(65534, np.array([step]), np.array([key << _REPEAT_BITS]))
+    at = _numbered(65534, np.array([step]), np.array([max(key, 0) << _REPEAT_BITS]))
     many = int(counts_drawn(count, draws(spawner.key, at, BURST_COUNT))[0])
     number = at[0] + np.arange(many, dtype=np.uint64)
-    return np.full(many, step), np.full(many, step * spawner.step_time), number, None
+    return np.full(many, step), np.full(many, step * spawner.step_time), number

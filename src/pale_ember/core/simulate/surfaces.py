@@ -28,6 +28,8 @@ SURFACE = np.dtype(
 beginning and 1 at its end; `out1`, `place1` lead back at the end. `size` is the length of its metre in the simulation's.
 A plane's side is n · x = level; all others lie between `low` and `high`. root : a mesh's first node."""
 
+_NEXT = 0.03
+"""Metres outside a prop's bounds at which a touch was still its own."""
 _NEAR = 0.02
 """Metres added around a surface's box: for rounding, and touch radii are added as well."""
 
@@ -44,7 +46,10 @@ class Surfaces:
             prop for prop in props if prop.solid and (not names or prop.name in names)
         ]  # fmt: skip
         self.local = layer.space == "local"
-        self.moves = any(prop.keys for prop in self.props) or (self.local and self.poses.moves(layer))
+        carried = effect.stage.carrier.moves != "still"
+        self._going = [bool(prop.keys) or (prop.carried and carried) for prop in self.props]
+        """Which of them move."""
+        self.moves = any(self._going) or (self.local and self.poses.moves(layer))
         nodes, triangles, self._roots, self._boxes = [np.zeros(0, NODE)], [np.zeros((0, 3, 3))], [], []
         count = faces = 0
         for prop in self.props:
@@ -68,6 +73,26 @@ class Surfaces:
             self._boxes.append((half, low, high))
         self.nodes, self.triangles = np.concatenate(nodes), np.concatenate(triangles)
         self._still = None if self.moves else self._rows(np.zeros(1), np.zeros(1))
+
+    def ridden(self, frames: np.ndarray, touched: np.ndarray, born: np.ndarray) -> np.ndarray:
+        """Frames (n, 12) at which props were touched, carried on by those that move, from the touch to a birth.
+
+        touched, born : (n,) effect seconds. A prop was touched where the place was within its bounds, or next to them.
+        """
+        moved = frames.copy()
+        free = np.ones(len(frames), np.bool_)
+        for prop, goes, (_, low, high) in zip(self.props, self._going, self._boxes, strict=True):
+            if not goes or prop.shape == "plane":
+                continue
+            before = self.poses.prop(prop, touched)
+            local = np.einsum("nij,nj->ni", np.linalg.inv(before.turn), frames[:, 9:] - before.place)
+            near = free & ((local >= low - _NEXT) & (local <= high + _NEXT)).all(axis=1)
+            if near.any():
+                there = Frames(frames[near, :9].reshape(-1, 3, 3), frames[near, 9:])
+                back = Frames(before.turn[near], before.place[near]).inverse()
+                moved[near] = there.after(back).after(self.poses.prop(prop, born[near])).rows()
+                free &= ~near
+        return moved
 
     def rows(self, first: int, last: int, step_time: float) -> np.ndarray:
         """(1 or steps, s) of SURFACE for steps `first` + 1 to `last`; step_time : effect seconds."""

@@ -239,7 +239,9 @@ def _signature(effect: Effect, layer: Layer, poses: Poses, fed: bool) -> tuple:
     """All that a layer's own particles move by, to compare; what feeds it comes on top."""
     whole, stage = _surroundings(effect)
     # Where the carrier takes the layer is told by its poses; props matter to those that touch them.
-    left_out = ("carrier",) if layer.contact.meets != "pass" else ("carrier", "props")
+    left_out: tuple[str, ...] = ("carrier",) if layer.contact.meets != "pass" else ("carrier", "props")
+    if layer.contact.meets != "pass" and any(prop.carried for prop in effect.stage.props):
+        left_out = ()
     stage = {name: value for name, value in stage.items() if name not in left_out}
     return whole, stage, moving(layer), poses.signature(layer), fed
 

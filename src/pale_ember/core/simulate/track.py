@@ -25,7 +25,7 @@ from pale_ember.core.simulate.motion import More, run
 from pale_ember.core.simulate.offspring import children, rule_records
 from pale_ember.core.simulate.pair import Pair
 from pale_ember.core.simulate.plan import FAR, FORCE_RECORD, LookPlan, motion_plan
-from pale_ember.core.simulate.poses import Frames, Poses, still
+from pale_ember.core.simulate.poses import Frames, Poses, still, upright_to
 from pale_ember.core.simulate.ribbons import trail_steps
 from pale_ember.core.simulate.spawning import Fired, Performance, Spawner, fired_births
 from pale_ember.core.simulate.surfaces import Surfaces
@@ -110,7 +110,7 @@ class Track:
         self._stopped = stopped
         self.step_time = float(self.plan.step_time)
         self.life = max(layer.birth.lifetime.most, 0.0)
-        self._delay = max([feed.rule.delay.most for feed in feeds], default=0.0)
+        self._delay = max([feed.rule.latest for feed in feeds], default=0.0)
         spawns = layer.outlet.rate.most > 0 or bool(layer.outlet.bursts) or layer.outlet.per_metre > 0
         self._mixes = bool(fired) or len(feeds) > 1 or (bool(feeds) and (spawns or self._delay > 0))
         """Whether births come from several sides, or not in order, and must be sorted."""
@@ -308,10 +308,11 @@ class Track:
     def _births(self, first: int, last: int) -> tuple[Table, np.ndarray]:
         """All births of steps `first` + 1 to `last` as a table in their order, and the rows each step takes."""
         born, number = self._performance.thinned(self.spawner.births(first, last), self.spawner.key, self.step_time)
-        groups = [(np.ceil(born / self.step_time - 1e-6).astype(np.int64), born, number, None)]
+        groups: list[tuple] = [(np.ceil(born / self.step_time - 1e-6).astype(np.int64), born, number, None)]
         for each in self.fired:
             if first < each.step <= last:
-                groups.append(fired_births(self.spawner, each.step, each.key, each.parent))
+                steps, born, number = fired_births(self.spawner, each.step, each.key, each.parent)
+                groups.append((steps, born, number, self._aimed(each, born)))
         groups += [self._fed(i, feed, first, last) for i, feed in enumerate(self.feeds)]
         total = sum(len(group[1]) for group in groups)
         if not total:
@@ -354,6 +355,17 @@ class Track:
             for column, values in zip((table.vx, table.vy, table.vz), motion.T, strict=True):
                 column[rows] += values
 
+    def _aimed(self, fired: Fired, born: np.ndarray) -> tuple | None:
+        """The frames, velocities and kin of what is set off at a place of the world; None at the layer's own."""
+        if fired.place is None:
+            return None
+        size = np.cbrt(np.linalg.det(self._stands.turn))[:, None, None]
+        turn = upright_to(np.array([fired.normal]), np.eye(3)[None]) * size
+        there = Frames(np.repeat(turn, len(born), axis=0), np.tile(np.array(fired.place, float), (len(born), 1)))
+        if self.layer.space == "local":
+            there = there.after(self.frames(born / self.layer.tempo).inverse())
+        return there.rows(), np.zeros((len(born), 3)), {}
+
     def _fed(self, place: int, feed: Feed, first: int, last: int) -> tuple:
         """The births that one rule of a parent asks for in these steps."""
         parent = feed.track
@@ -365,6 +377,9 @@ class Track:
             self.step_time,
         )  # fmt: skip
         steps, born, number, frames, velocity, event = (getattr(born_of, name) for name in born_of.__slots__)
+        if feed.rule.goes_on > 0 and len(born):
+            at, to = events["time"][event] / parent.layer.tempo, born / self.layer.tempo
+            frames = parent._surfaces.ridden(frames, at, to)
         if self._delay > 0:
             due = (steps > first) & (steps <= last)
             steps, born, number, frames, velocity, event = (

@@ -10,6 +10,8 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from pale_ember.core.effect.edit import layer_of
 from pale_ember.core.effect.fields import Part
 from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.tree import fed_by
+from pale_ember.core.insight.aiming import Met
 from pale_ember.core.simulate.spawning import Fired, Performance
 from pale_ember.core.simulate.timeline import AS_IT_IS
 from pale_ember.formats.shelf import Shelf
@@ -99,10 +101,14 @@ class Desk(QObject):
             self._left, self.selection, self._beside = self.selection, identity, ()
             self.selected.emit()
 
-    def fire(self, layer: str, key: int, parent: str = "") -> None:
-        """Sets a burst of a layer off at this moment, or the rule of a parent that spawns its particles."""
+    def fire(self, layer: str, key: int, parent: str = "", met: Met | None = None) -> None:
+        """Sets a burst of a layer off at this moment, or the rule of a parent that spawns its particles; where it stands, or
+        at a place of the stage."""
         step = round(self.player.moment * self.effect.steps) + 1
-        self.fired = (*self.fired, Fired(layer, step, key, parent))
+        fired = Fired(layer, step, key, parent)
+        if met is not None:
+            fired = replace(fired, place=tuple(met.place.tolist()), normal=tuple(met.normal.tolist()))
+        self.fired = (*self.fired, fired)
         if not self.player.playing:
             self.player.step(1, self.effect.steps)
         self.looking.changed.emit()
@@ -125,6 +131,20 @@ class Desk(QObject):
     def _begun(self) -> None:
         """From the start again, nothing was told."""
         self.performance = AS_IT_IS
+
+    def fire_at(self, met: Met) -> None:
+        """Sets the selected layer off at a place of the stage: its first burst, what a rule spawns of it, or a puff of its
+        rate."""
+        layer = self.layer
+        if layer is None:
+            return
+        feeds = fed_by(self.effect, layer)
+        if layer.outlet.bursts:
+            self.fire(layer.id, layer.outlet.bursts[0].key, met=met)
+        elif feeds:
+            self.fire(layer.id, feeds[0][1].key, feeds[0][0].id, met)
+        else:
+            self.fire(layer.id, -1, met=met)
 
     def shelf_get(self, name: str):
         """A picture of the open document, by name."""

@@ -1,4 +1,4 @@
-"""What a press in a row's time takes hold of: a burst, an end of the active span, or the span itself."""
+"""What a press in a row's time takes hold of: a burst, a key, an end of the active span, or the span itself."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QPointF
 
 from pale_ember.core.effect.model import Layer
+from pale_ember.core.effect.posing import with_key_moved
 from pale_ember.core.simulate.rates import active_span
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.layers.row import GRAB, NAMES, flows
@@ -37,6 +38,9 @@ class Bars:
         for i, burst in enumerate(self.layer.outlet.bursts):
             if abs(at.x() - self._x_at(burst.first_at / self._tempo)) <= GRAB:
                 return lambda to: self._set(("bursts", i, "first_at"), max(self._time(to), 0), "burst")
+        for i, key in enumerate(self.layer.keys):
+            if abs(at.x() - self._x_at(key.at / self.desk.effect.tempo)) <= GRAB and at.y() < self.bottom - _FOOT:
+                return lambda to: self._move_key(i, self._time_at(to.x()) * self.desk.effect.tempo)
         if not flows(self.layer) or at.y() < self.bottom - _FOOT or at.x() < NAMES - GRAB:
             return None
         first, last = (self._x_at(time / self._tempo) for time in (self._start, self._start + self._span))
@@ -63,6 +67,10 @@ class Bars:
         time = min(max(self._start + self._time(to) - self._time(self.at), 0), max(self._duration - self._span, 0))
         outlet = replace(self.layer.outlet, start=round(time, 2), span=round(self._span, 2))
         self._set((), outlet, "active span")
+
+    def _move_key(self, index: int, time: float) -> None:
+        moved = with_key_moved(self.layer, index, time)
+        self.desk.document.change_layer(f"{self.layer.name}: key", self.layer.id, ("keys",), moved.keys, self._stroke)
 
     def _set(self, path: tuple, value: object, what: str) -> None:
         if isinstance(value, float):

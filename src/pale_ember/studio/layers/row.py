@@ -95,6 +95,14 @@ def _paint_life(painter: QPainter, layer: Layer, box: QRectF, shown: Shown) -> N
         painter.setBrush(theme.with_alpha(colour, 0.55))
         painter.drawPolygon(line)
         _paint_limit(painter, layer, shown, base, top)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(theme.GLASS)
+    for key in layer.keys:
+        if key.at <= effect.duration:
+            x = shown.x_at(key.at / effect.tempo)
+            painter.drawPolygon(
+                QPolygonF([QPointF(x, top - 2), QPointF(x + 4, top + 2), QPointF(x, top + 6), QPointF(x - 4, top + 2)])
+            )
     if flows(layer):
         start, span = active_span(effect, layer)
         first, last = shown.x_at(start / effect.tempo), shown.x_at((start + span) / effect.tempo)

@@ -22,6 +22,7 @@ from PyQt6.QtWidgets import QInputDialog, QWidget
 from pale_ember.core.effect import edit
 from pale_ember.core.effect.loops import with_lives_matched
 from pale_ember.core.effect.model import Layer
+from pale_ember.core.effect.posing import with_key
 from pale_ember.core.effect.tree import without_layer
 from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.document.desk import Desk
@@ -55,6 +56,8 @@ class LayerTable(QWidget):
 
     start_asked = pyqtSignal()
     """A layer is to be added."""
+    shots_asked = pyqtSignal()
+    """The selected layer is to be set off where the stage is clicked."""
     places_asked = pyqtSignal()
     """The selected layer is to be put on places that are clicked on the stage."""
 
@@ -334,6 +337,14 @@ class LayerTable(QWidget):
                     f"{layer.name}: lives matched to the loop", layer.id, ("birth",), matched.birth
                 )
             )
+            key = menu.addAction("Key of its place at this moment")
+            key.setToolTip("From then on its handles on the stage move the key of the moment that is shown")
+            key.triggered.connect(self.add_key)
+            if layer.keys:
+                menu.addAction("Without its keys").triggered.connect(
+                    lambda: self.desk.document.change_layer(f"{layer.name}: no keys", layer.id, ("keys",), ())
+                )
+            menu.addAction("Set off by clicks on the stage").triggered.connect(self.shots_asked)
             many = menu.addMenu("On many places")
             for text, lie in (("In a ring", "ring"), ("In a row", "row"), ("On one again", "one")):
                 many.addAction(text).triggered.connect(lambda _=False, lie=lie: self.lay_out(lie))
@@ -342,6 +353,14 @@ class LayerTable(QWidget):
             menu.addSeparator()
         menu.addAction("Add a layer…").triggered.connect(self.start_asked)
         menu.open_at(event.globalPos())
+
+    def add_key(self) -> None:
+        """Gives the selected layer a key at the moment that is shown."""
+        layer, effect = self.desk.layer, self.desk.effect
+        if layer is not None:
+            time = self.desk.player.moment * effect.tempo
+            keyed, _ = with_key(layer, time % effect.duration if effect.loop else time)
+            self.desk.document.change_layer(f"{layer.name}: key", layer.id, ("keys",), keyed.keys)
 
     def lay_out(self, lie: str) -> None:
         """Puts the selected layer, and what rides on it, on many places, or on one again."""

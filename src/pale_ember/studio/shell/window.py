@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import (
 )
 
 from pale_ember.core.effect.chapters import CHAPTERS
-from pale_ember.core.effect.edit import layer_of
+from pale_ember.core.effect.edit import layer_of, with_value
 from pale_ember.core.effect.model import Effect, Layer, Stage
 from pale_ember.core.effect.places import Place
 from pale_ember.core.insight.aiming import Met, turn_to
@@ -179,6 +179,12 @@ class Workbench(QMainWindow):
                 ("Ctrl+F", "Ctrl+K"), "finds anything: fields, commands, layers, starting points", self.open_search
             ),
             Command(("Ctrl+Q",), "leaves", self.close),
+            Command(
+                ("Shift+R",),
+                "rolls the dice again: another seed",
+                self.another_seed,
+                also=("seed", "random", "variation"),
+            ),
             Command(("F1",), "opens the guide", self.open_guide, also=("help", "manual")),
             Command(("?",), "shows all keys", self.open_keys, also=("shortcuts", "help", "keyboard")),
             *(
@@ -236,10 +242,20 @@ class Workbench(QMainWindow):
             row = self._layer_more.reveal(target.path)
         go_to(row, target.typed)
 
+    def another_seed(self) -> None:
+        """The same effect with other draws."""
+        effect = self.document.effect
+        self.document.change("another seed", with_value(effect, ("seed",), (effect.seed + 1) % 2**31))
+
     def place_by_clicks(self) -> None:
         """Puts the selected layer on every place of the stage that is clicked, turned to the surface."""
         self.hints.show_hint("Click on the ground or a prop: the layer stands there too. Escape ends.")
         self.stage.arm(self._place_at)
+
+    def shoot_by_clicks(self) -> None:
+        """Sets the selected layer off wherever the stage is clicked; nothing of it is kept."""
+        self.hints.show_hint("Click on the ground or a prop: it is set off there, once. Escape ends.")
+        self.stage.arm(self.desk.fire_at)
 
     def _place_at(self, met: Met) -> None:
         layer = self.desk.layer
@@ -300,6 +316,7 @@ class Workbench(QMainWindow):
         self.layers.events.clicked.connect(lambda: self.side.flip(self.transport.events))
         self.layers.ruler.events_asked.connect(lambda: self.side.show_page(self.transport.events))
         self.layers.table.places_asked.connect(self.place_by_clicks)
+        self.layers.table.shots_asked.connect(self.shoot_by_clicks)
 
     def start(self) -> None:
         """Begins to draw and to play."""

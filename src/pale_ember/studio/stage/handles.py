@@ -66,6 +66,26 @@ class Handle:
         moved = (self._along(screen, to) - self._along(screen, begin)) / self.metre * self.factor
         return self._changed(layer, lambda value: round(max(value + moved, self.least), 3))
 
+    def number(self, layer: Layer) -> float:
+        """The number it stands for; of three that are dragged at once, the first."""
+        value = value_at(layer, self.path)
+        return float(value if isinstance(value, (int, float)) else value[self.part or 0])
+
+    def with_number(self, layer: Layer, number: float) -> Layer:
+        return self._changed(layer, lambda _: max(number, self.least))
+
+    def snapped(self, layer: Layer, dragged: Layer) -> Layer:
+        """What a drag made of a layer, brought to the nearest whole step: 15 degrees, or a tenth of a metre."""
+        grid = 15.0 if self.path == ("turn",) else 0.1
+        was, now = value_at(layer, self.path), value_at(dragged, self.path)
+
+        def near(before: float, after: float) -> float:
+            return round(round(after / grid) * grid, 3) if after != before else after
+
+        if isinstance(now, (int, float)):
+            return with_value(dragged, self.path, max(near(was, now), self.least))
+        return with_value(dragged, self.path, tuple(near(a, b) for a, b in zip(was, now, strict=True)))
+
     def _changed(self, layer: Layer, change: Callable[[float], float]) -> Layer:
         value = value_at(layer, self.path)
         if self.part is None:
@@ -103,6 +123,17 @@ class TurnHandle(Handle):
         away = screen.view.eye + ray * float((self.centre - screen.view.eye) @ self.axis) / slant - self.centre
         first = sideways(self.axis)
         return math.degrees(math.atan2(away @ np.cross(self.axis, first), away @ first))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ScaleHandle(Handle):
+    """Scales the layer: drawn away from its middle by its own length, it doubles it. length : metres of the world."""
+
+    length: float
+
+    def dragged(self, layer: Layer, screen: Screen, begin: QPointF, to: QPointF) -> Layer:
+        moved = (self._along(screen, to) - self._along(screen, begin)) / self.length
+        return self._changed(layer, lambda scale: round(min(max(scale * 2.0**moved, 0.001), 1000.0), 3))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -229,6 +260,8 @@ def handles(layer: Layer, stand: Stand, screen: Screen) -> list[Handle]:
     for i, letter in enumerate("xyz"):
         axis = outer[:, i] / outer_scale
         listed.append(Handle(f"place {letter}", ("place",), i, place + axis * size, axis, outer_scale))
+    between = (outer[:, 0] + outer[:, 1]) / (outer_scale * math.sqrt(2))
+    listed.append(ScaleHandle("scale", ("scale",), None, place + between * size * 0.8, between, length=size * 0.8))
     listed += OF_SHAPE.get(outlet.shape, lambda *_: [])(layer, middle, sides)
     for i, (letter, axis) in enumerate(zip("xyz", turning_axes(layer, stand.parent), strict=True)):
         origin = place + sideways(axis) * 0.72 * size

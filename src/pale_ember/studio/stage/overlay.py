@@ -6,7 +6,7 @@ import math
 from collections.abc import Callable
 
 import numpy as np
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from pale_ember.core.effect.model import Layer
@@ -196,6 +196,10 @@ def paint(
             painter.drawEllipse(at, 3.2, 3.2)
             painter.setFont(theme.font(theme.SMALL))
             painter.drawText(at + QPointF(5, -4), handle.name[-1])
+        elif handle.path == ("scale",):
+            painter.setPen(QPen(theme.EMBER if lively else theme.with_alpha(theme.BONE, 0.45), 1.3))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(QRectF(at.x() - 3.5, at.y() - 3.5, 7, 7))
         elif handle.path == ("turn",):
             painter.setPen(QPen(theme.EMBER if lively else theme.with_alpha(theme.BONE, 0.45), 1.3))
             painter.setBrush(Qt.BrushStyle.NoBrush)

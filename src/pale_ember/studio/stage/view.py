@@ -6,7 +6,7 @@ import math
 import time
 from collections.abc import Callable
 
-from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QEvent, QPointF, QRect, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
     QDragEnterEvent,
     QDropEvent,
@@ -18,15 +18,18 @@ from PyQt6.QtGui import (
     QResizeEvent,
     QWheelEvent,
 )
-from PyQt6.QtWidgets import QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import value_at
 from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.posing import posed
 from pale_ember.core.insight.aiming import Met, met
 from pale_ember.core.insight.following import Followed
 from pale_ember.core.insight.reach import Reach
 from pale_ember.draw.renderer import Shot
 from pale_ember.draw.view import View, view_of
+from pale_ember.studio.controls.arithmetic import NotANumber, number_from
+from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.importing import dropped
 from pale_ember.studio.kit import theme
@@ -450,6 +453,37 @@ class StageView(QWidget):
         """Changes what a handle holds as far as the pointer has come since it was pressed."""
         stroke, handle, layer, begin = held
         dragged = handle.dragged(layer, self.screen_now(), begin, at)
-        value = value_at(dragged, handle.path)
+        if QApplication.keyboardModifiers() & Qt.KeyboardModifier.ControlModifier:
+            dragged = handle.snapped(layer, dragged)
+        self._give(layer, handle, dragged, stroke)
+
+    def _give(self, layer: Layer, handle: Handle, dragged: Layer, stroke: object = None) -> None:
+        """Takes what a handle made of a layer: where it has keys, the key at this moment takes its place, turn and scale."""
         name = f"{layer.name}: {handle.path[-1]}"
-        self.desk.document.change_layer(name, layer.id, handle.path, value, stroke)
+        path, value = handle.path, value_at(dragged, handle.path)
+        if layer.keys and handle.path in (("place",), ("turn",), ("scale",)):
+            time = self.desk.player.moment * self.desk.effect.tempo
+            time = time % self.desk.effect.duration if self.desk.effect.loop else time
+            path, value = ("keys",), posed(layer, dragged, time).keys
+        self.desk.document.change_layer(name, layer.id, path, value, stroke)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        """Opens the number of a handle for typing."""
+        layer, handle = self.desk.layer, self._handle_near(event.position())
+        at = self.screen_now().point(handle.origin) if handle is not None else None
+        if layer is None or handle is None or at is None:
+            return
+        self._drag = None
+        was = handle.number(layer)
+        place = QRect(round(at.x()) + 10, round(at.y()) - 12, 84, 24)
+        line = OpenLine(self, f"{was:g}", lambda text: self._type(layer, handle, text), place)
+        line.setAccessibleName(handle.name)
+
+    def _type(self, layer: Layer, handle: Handle, text: str) -> str:
+        """Takes a typed number for a handle; gives what is wrong with it, if anything."""
+        try:
+            value = number_from(text, handle.number(layer))
+        except NotANumber as problem:
+            return str(problem)
+        self._give(layer, handle, handle.with_number(layer, value))
+        return ""
