@@ -6,7 +6,18 @@ import numpy as np
 from msgspec.structs import replace
 from scipy.integrate import solve_ivp
 
-from pale_ember.core.effect.forces import Attractor, Brake, Gust, Push, Radial, SpeedLimit, Stir, Thrust, Whirl
+from pale_ember.core.effect.forces import (
+    Attractor,
+    Brake,
+    Circling,
+    Gust,
+    Push,
+    Radial,
+    SpeedLimit,
+    Stir,
+    Thrust,
+    Whirl,
+)
 from pale_ember.core.effect.life import Lane
 from pale_ember.core.effect.look import Look
 from pale_ember.core.effect.model import Pose, Stage
@@ -83,6 +94,18 @@ class Alone(unittest.TestCase):
         )
         made = thrown(*forces, gravity=(0.0, -4.0, 0.0), drag=0.8, wind=(1.0, 0.0, 0.0))
         np.testing.assert_allclose(made, truth(push), atol=0.02)
+
+    def test_circling_turns_all_that_a_particle_does_so_many_times_a_second(self):
+        spot, time = np.array([0.5, 0.0, -0.2]), 1.3
+        for steps in (30, 240):
+            made = thrown(Circling(strength=fixed(0.4), place=tuple(spot)), time=time, steps=steps)
+            at = round(time * steps) / steps
+            angle = 2 * np.pi * 0.4 * at
+            turn = np.array([[np.cos(angle), 0, np.sin(angle)], [0, 1, 0], [-np.sin(angle), 0, np.cos(angle)]])
+            way = BEGUN[:3] + BEGUN[3:] * at
+            middle = spot + BEGUN[:3]
+            np.testing.assert_allclose(made[:3], middle + turn @ (way - middle), atol=1e-4)
+            np.testing.assert_allclose(made[3:], turn @ BEGUN[3:], atol=1e-4)
 
     def test_terminal_speed_of_quadratic_drag(self):
         made = thrown(Brake(quadratic=0.5), gravity=(0.0, -9.81, 0.0), time=9.0)

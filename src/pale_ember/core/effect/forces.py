@@ -190,6 +190,20 @@ class Attractor(Force, frozen=True):
     ] = 1.0  # fmt: skip
 
 
+class Circling(Force, frozen=True):
+    """Particles go round an axis, with all that they do besides, so many times a second whatever their distance."""
+
+    kind: ClassVar[str] = "circling"
+    told: ClassVar[str] = "led round an axis {} times a second"
+    strength: Annotated[
+        Range,
+        Field("turns", "Turns about the axis each second, drawn once for each particle.", unit="/s", soft=(-2, 2), least=-1e3,
+              most=1e3, words=("orbit", "revolve", "rotate around", "angular velocity", "swirl")),
+    ] = fixed(0.5)  # fmt: skip
+    axis: Annotated[Vector, _HEADING] = (0.0, 1.0, 0.0)
+    place: Annotated[Vector, _SPOT] = (0.0, 0.0, 0.0)
+
+
 class SpeedLimit(Force, frozen=True):
     """No particle is faster than this."""
 

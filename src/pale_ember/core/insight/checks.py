@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 
 from pale_ember.core.effect.model import Effect, Layer
@@ -97,10 +98,40 @@ CHECKS: tuple[Callable[[Forecast, Layer], str | None], ...] = (
 )  # fmt: skip
 
 
+LEGAL = re.compile(r"[A-Za-z_][A-Za-z0-9_.]{0,63}")
+"""Names that every game takes: letters, digits, underscores and points, beginning with no digit."""
+
+
+def _names(effect: Effect) -> list[Problem]:
+    """Names of events and cues that a game would not take, or would confuse."""
+    found: list[Problem] = []
+    events = [(f'events, "{does}"', name) for does, name in effect.answers.named().items()]
+    cues = [(f"cues[{i}]", cue.name) for i, cue in enumerate(effect.cues)]
+    for listed, what in ((events, "an event"), (cues, "a cue")):
+        seen: dict[str, str] = {}
+        for place, name in listed:
+            if not LEGAL.fullmatch(name):
+                told = f'expected a name of letters, digits and underscores, found "{name}"; rename it'
+                found.append(Problem(place, told, notice=True))
+            plain = re.sub(r"[^a-z0-9]", "", name.lower())
+            if plain in seen and what == "a cue" and seen[plain] == name:
+                found.append(Problem(place, f'expected each cue once, found "{name}" twice; rename one', notice=True))
+            elif plain in seen:
+                told = f'expected names that nobody confuses, found "{name}" beside "{seen[plain]}"; rename one'
+                found.append(Problem(place, told, notice=True))
+            seen.setdefault(plain, name)
+    known = {cue.name for cue in effect.cues}
+    for i, layer in enumerate(effect.layers):
+        if layer.outlet.on_cue and layer.outlet.on_cue not in known:
+            told = f'from cue: expected one of the effect\'s cues, found "{layer.outlet.on_cue}", so it starts at once; choose one'
+            found.append(Problem(f'layers[{i}] "{layer.name}"', told, notice=True))
+    return found
+
+
 def checked(effect: Effect) -> list[Problem]:
     """Everything found, in the order of the layers. All are notices: the effect draws as it is."""
     known = Forecast(effect)
-    return [
+    return _names(effect) + [
         Problem(f'layers[{i}] "{layer.name}"', said, notice=True)
         for i, layer in enumerate(effect.layers)
         for check in CHECKS

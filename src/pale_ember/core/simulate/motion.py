@@ -16,12 +16,13 @@ import numpy as np
 
 from pale_ember.core.simulate.contact import carried_along, meet, nearby
 from pale_ember.core.simulate.kernel import kernel
-from pale_ember.core.simulate.plan import PASS
+from pale_ember.core.simulate.plan import PASS, PUSHES
 from pale_ember.core.simulate.pushes import (
     INDEX,
     NO_LIMIT,
     braked,
     by_lanes,
+    circled,
     eddies_at,
     pushed,
     rounded,
@@ -148,6 +149,13 @@ def _advance(plan, field, speed_lane, touching, more, table, first, count, left,
                 if inside == _F0:
                     continue
                 s = strength_of(forces, j, choices, lanes, tables, bands, n_lanes, key, own, age, quick, gone, clock)
+                if forces[j].kind == PUSHES.circling:
+                    sx, sy, sz, x_speed, y_speed, z_speed = circled(
+                        forces[j], s * inside, hh, x, y, z, x_speed, y_speed, z_speed
+                    )
+                    per = _F1 / max(hh, np.float32(1e-9))
+                    ex, ey, ez = ex + per * sx, ey + per * sy, ez + per * sz
+                    continue
                 gx, gy, gz, ux, uy, uz, drag, slows, fastest = pushed(
                     forces, j, s, field, key, mid_time, hh, mx, my, mz, x_speed, y_speed, z_speed,
                     gx, gy, gz, ux, uy, uz, drag, slows, fastest,

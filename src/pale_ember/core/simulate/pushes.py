@@ -203,6 +203,26 @@ def pushed(
 
 
 @inlined
+def circled(force, turns, hh, x, y, z, x_speed, y_speed, z_speed):
+    """Turns a particle's place and velocity about a force's axis: the way that adds to its own in a step, and the turned
+    velocity. Both are turned by the whole angle, so that (x + v h) goes round as a stiff thing does (Rodrigues' formula)."""
+    angle = np.float32(2.0 * math.pi) * turns * hh
+    half = np.float32(math.sin(np.float32(0.5) * angle))
+    less, sin = np.float32(2.0) * half * half, np.float32(math.sin(angle))
+    a, p = force.axis, force.place
+    dx, dy, dz = x - p[0], y - p[1], z - p[2]
+    up = a[0] * dx + a[1] * dy + a[2] * dz
+    wx = sin * (a[1] * dz - a[2] * dy) - less * (dx - up * a[0])
+    wy = sin * (a[2] * dx - a[0] * dz) - less * (dy - up * a[1])
+    wz = sin * (a[0] * dy - a[1] * dx) - less * (dz - up * a[2])
+    up = a[0] * x_speed + a[1] * y_speed + a[2] * z_speed
+    tx = sin * (a[1] * z_speed - a[2] * y_speed) - less * (x_speed - up * a[0])
+    ty = sin * (a[2] * x_speed - a[0] * z_speed) - less * (y_speed - up * a[1])
+    tz = sin * (a[0] * y_speed - a[1] * x_speed) - less * (z_speed - up * a[2])
+    return wx, wy, wz, x_speed + tx, y_speed + ty, z_speed + tz
+
+
+@inlined
 def braked(drag, slows, x_speed, y_speed, z_speed, ux, uy, uz, gx, gy, gz, half):
     """The drag with what grows with the speed, taken at the speed it will have in the middle of the step."""
     if slows > _F0:
