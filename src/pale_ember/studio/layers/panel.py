@@ -17,13 +17,14 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidg
 
 from pale_ember.core.effect import edit
 from pale_ember.core.effect.edit import free_name, with_value
-from pale_ember.core.effect.model import Cue
+from pale_ember.core.effect.model import Cue, Effect
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.layers.row import NAMES, RULER, paint_playhead
 from pale_ember.studio.layers.starts import Previews, StartCards
+from pale_ember.studio.layers.strip import Strip
 from pale_ember.studio.layers.table import LayerTable
 from pale_ember.studio.layers.trims import TrimRow
 from pale_ember.studio.layers.variants import VariantsButton
@@ -171,6 +172,8 @@ class LayersPanel(QWidget):
         head.addWidget(self.events)
         head.addWidget(self.variants)
         column.addLayout(head)
+        self.strip = Strip(self.table)
+        column.addWidget(self.strip)
         self.ruler = Ruler(self.table)
         column.addWidget(self.ruler)
         self.area = area = QScrollArea()
@@ -186,11 +189,22 @@ class LayersPanel(QWidget):
         self.foot.addWidget(self.trims)
         column.addLayout(self.foot)
         self.desk = desk
+        desk.document.changed.connect(self._changed)
         desk.selected.connect(lambda: QTimer.singleShot(0, self.show_selected))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        QTimer.singleShot(0, self.show_selected)
+        QTimer.singleShot(0, self._make_room)
+
+    def _make_room(self) -> None:
+        """Shows the strip where the rows leave it room."""
+        room = self.area.height() + (self.strip.height() if not self.strip.isHidden() else 0)
+        self.strip.setVisible(self.table.minimumHeight() + self.strip.height() <= room)
+        self.show_selected()
+
+    def _changed(self, old: Effect, new: Effect) -> None:
+        if len(old.layers) != len(new.layers):
+            QTimer.singleShot(0, self._make_room)
 
     def show_selected(self) -> None:
         """Scrolls until the selected row is seen whole."""

@@ -302,6 +302,7 @@ class Workbench(QMainWindow):
         self.desk.player.moved.connect(self._check_end)
         self.stage.shown.connect(self._stage_shown)
         self.worker.explored.connect(self._explored)
+        self.worker.pictured.connect(self.layers.strip.show_picture)
         self.worker.failed.connect(self.hints.show_hint)
         self.aside.troubled.connect(self.hints.show_hint)
         self.header.bake_asked.connect(self.open_bake)
@@ -375,6 +376,7 @@ class Workbench(QMainWindow):
 
     def _document_changed(self, old: Effect, new: Effect) -> None:
         self._ends_at = Forecast(new).ends_at()
+        self.stage.strip = self.layers.strip.moments()
         if self._ended and old is not new:
             self.desk.player.again()
         self._check_end()

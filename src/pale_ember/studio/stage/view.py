@@ -85,6 +85,8 @@ class StageView(QWidget):
         self._began: QPointF | None = None
         """Where a press began."""
         self.answer: Answer | None = None
+        self.strip: tuple[float, ...] = ()
+        """Moments of which small pictures are wanted besides."""
         self.scale_index = 3
         self.pictures_shown = 0
         self._too_large = -1, 0.0
@@ -180,6 +182,7 @@ class StageView(QWidget):
             performance=self.desk.performance,
             beside=self.desk.looking.beside if self.desk.looking.before is None else None,
             share=self.desk.looking.share,
+            strip=self.strip,
             reach_of=self.desk.selection if self.desk.looking.overlays and self.desk.looking.marks & _REACHED else "",
             counts=scale == 1.0 or self.desk.looking.shows == "overdraw",
         )

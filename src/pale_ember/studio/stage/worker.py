@@ -6,7 +6,7 @@ import os
 import threading
 import time
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import moderngl
@@ -40,6 +40,16 @@ TELLING = 0.05
 """Seconds between two tellings of what is known of the loop: the window paints each."""
 
 
+STRIP = 96, 54
+"""Pixels of the small picture of a moment."""
+
+SETTLED = 0.5
+"""Seconds after an edit before they are made anew."""
+
+BETWEEN = 0.1
+"""Seconds between two of them, so that playing goes on meanwhile."""
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class Request:
     """A moment to be shown. width, height : pixels to draw, or 0 for no picture."""
@@ -61,6 +71,8 @@ class Request:
     """How much of the picture is left of it."""
     reach_of: str = ""
     """A layer whose births, ways and touches are wanted."""
+    strip: tuple[float, ...] = ()
+    """Moments of which small pictures are wanted when there is time."""
     counts: bool = False
     """Whether it is wanted how often pixels are painted."""
     asked: float = field(default_factory=time.perf_counter)
@@ -92,12 +104,18 @@ class _Round:
     followed: tuple[Effect, str] | None = None
     gathering: Iterator[Reach] | None = None
     counting: Answer | None = None
+    stripped: tuple[Effect, tuple[float, ...]] | None = None
+    """Of what pictures of moments were made last."""
+    stripping: list[tuple[int, Request]] = field(default_factory=list)
+    """The pictures that are still to be made, and what for."""
+    next_picture: float = 0.0
+    """Before then none is made."""
     passed_over: bool = False
     """Whether the last request was given up for an edit: the next is not, so that pictures come at each edit."""
 
     @property
     def busy(self) -> bool:
-        return not self.explored or self.gathering is not None or self.counting is not None
+        return not self.explored or self.gathering is not None or self.counting is not None or bool(self.stripping)
 
 
 class Worker(QObject):
@@ -108,6 +126,8 @@ class Worker(QObject):
     """{layer id: (steps,) alive}, whenever more of the loop is known."""
     reached = pyqtSignal(str, object)
     """(layer id, Reach), whenever more of it is known."""
+    pictured = pyqtSignal(int, object)
+    """(which moment of the strip, its picture (height, width, 4) uint8)."""
     counted = pyqtSignal(float)
     """How often a painted pixel is painted, on average."""
     failed = pyqtSignal(str)
@@ -210,6 +230,10 @@ class Worker(QObject):
         if request.reach_of and not same:
             round_.followed = request.effect, request.reach_of
             round_.gathering = gather(request.effect, request.reach_of, self._meshes, self._densities)
+        if request.strip and renderer is not None and round_.stripped != (request.effect, request.strip):
+            round_.stripped = request.effect, request.strip
+            round_.stripping = [(i, request) for i in range(len(request.strip))]
+            round_.next_picture = time.perf_counter() + SETTLED
         round_.counting = answer if request.counts and answer.picture is not None else None
 
     def _go_on(self, round_: _Round, renderer: Renderer | None) -> None:
@@ -232,6 +256,18 @@ class Worker(QObject):
                 round_.gathering = None
             if reach is not None:
                 self._say(self.reached, round_.followed[1], reach)
+        elif round_.stripping and renderer is not None and round_.timeline is not None:
+            now = time.perf_counter()
+            if now < round_.next_picture:
+                with self._wake:
+                    self._wake.wait(timeout=BETWEEN)
+                return
+            round_.next_picture = now + BETWEEN
+            which, request = round_.stripping.pop(0)
+            frame = round_.timeline.frame(request.strip[which])
+            view = view_of(request.camera, *STRIP)
+            shot = replace(request.shot, scale=1.0, shows="picture", alone="")
+            self._say(self.pictured, which, renderer.picture(frame, view, shot, *STRIP))
 
     def _outdated(self, request: Request) -> bool:
         """Whether an edit waits that a picture of this request would only delay."""
