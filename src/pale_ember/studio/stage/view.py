@@ -32,6 +32,7 @@ from pale_ember.studio.controls.arithmetic import NotANumber, number_from
 from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.importing import dropped
+from pale_ember.studio.fields.sentence import declared_in
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.still import Held, Still
 from pale_ember.studio.stage import divider, overlay
@@ -485,7 +486,7 @@ class StageView(QWidget):
     def _type(self, layer: Layer, handle: Handle, text: str) -> str:
         """Takes a typed number for a handle; gives what is wrong with it, if anything."""
         try:
-            value = number_from(text, handle.number(layer))
+            value = number_from(text, declared_in(layer, handle.path).field.unit, handle.number(layer))
         except NotANumber as problem:
             return str(problem)
         self._give(layer, handle, handle.with_number(layer, value))

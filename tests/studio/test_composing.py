@@ -1,0 +1,296 @@
+"""Layers, time and the stage in the hand: bars, places, events, variants, keys, what is set off by a click."""
+
+import os
+import tempfile
+import time
+import unittest
+from unittest import mock
+
+import numpy as np
+from msgspec.structs import replace
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtTest import QTest
+
+from pale_ember.core.effect.values import fixed
+from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.studio.layers.row import gaps_of
+from pale_ember.studio.layers.strip import COUNT
+from tests.studio import driven
+from tests.studio.driven import LEFT
+from tests.studio.hands import ByHand
+
+SHIFT, CTRL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
+
+
+class Rows(driven.Window):
+    def at(self, row, time, up=13):
+        table = self.window.layers.table
+        return QPoint(round(table.x_at(time)), round(table.row_box(row).bottom()) - up)
+
+    def test_time_is_scrubbed_in_the_rows_and_a_part_played_over_and_over(self):
+        table, player = self.window.layers.table, self.window.desk.player
+        order = [layer.name for layer in self.effect.layers]
+        self.drag(table, self.at(0, 0.5, 24), self.at(0, 1.75, 24))
+        self.assertAlmostEqual(player.moment, 1.75, delta=0.02)
+        self.assertEqual([layer.name for layer in self.effect.layers], order)
+        player.go_to(0.5)
+        QTest.mouseClick(table, LEFT, pos=self.at(1, 1.0, 24))
+        self.assertEqual(player.moment, 0.5, "a click selects and leaves time alone")
+        self.assertEqual(self.window.desk.layer, self.layer(1))
+        ruler = self.window.layers.ruler
+        QTest.mousePress(ruler, LEFT, SHIFT, QPoint(round(table.x_at(0.4)), 6))
+        ruler.mouseMoveEvent(self.moved(ruler, QPointF(table.x_at(0.9), 6)))
+        QTest.mouseRelease(ruler, LEFT, SHIFT, QPoint(round(table.x_at(0.9)), 6))
+        self.assertAlmostEqual(player.part[0], 0.4, delta=0.02)
+        length = table.length()
+        for moment, kept in ((0.6, 0.6), (1.2, 0.4), (length + 0.6, length + 0.6), (length + 1.0, length + 0.4)):
+            self.assertAlmostEqual(player._wrapped(moment), kept, delta=0.02)
+        QTest.mouseClick(ruler, LEFT, SHIFT, QPoint(round(table.x_at(0.4)), 6))
+        self.assertIsNone(player.part)
+
+    def moved(self, widget, at):
+        from PyQt6.QtCore import QEvent
+        from PyQt6.QtGui import QMouseEvent
+
+        return QMouseEvent(QEvent.Type.MouseMove, at, widget.mapToGlobal(at), LEFT, LEFT, SHIFT)
+
+    def test_gaps_limits_and_what_is_pointed_at_are_seen(self):
+        self.assertEqual(gaps_of(np.array([0, 0, 3, 0, 1, 0])), [(0, 1), (3, 3), (5, 5)])
+        table, stage = self.window.layers.table, self.window.stage
+        last = len(self.effect.layers) - 1
+        before = stage.grab().toImage()
+        QTest.mouseMove(table, self.at(last, 1.0))
+        self.assertEqual(self.window.desk.looking.pointed, self.layer(last).id)
+        self.assertNotEqual(stage.grab().toImage(), before)
+        table.leaveEvent(None)
+        self.assertEqual(stage.grab().toImage(), before)
+        frame = stage.answer.frame.layers[-1]
+        x, y, _ = stage.view().project(frame.position[:1], stage.width(), stage.height())[0]
+        stage._at = QPointF(x, y)
+        with mock.patch.object(stage, "underMouse", return_value=True):
+            stage._point()
+        self.assertNotEqual(self.window.desk.looking.pointed, "")
+        self.window.document.change_layer("few", self.layer(last).id, ("outlet", "limit"), 3)
+        self.settle(lambda: len(table.alive.get(self.layer(last).id, ())) > 100)
+        box, seen = table.row_box(last).toRect(), table.grab().toImage()
+        yellow = [seen.pixelColor(x, y) for x in range(250, 420, 3) for y in range(box.top(), box.bottom())]
+        self.assertTrue(any(colour.red() > 190 and colour.green() > 150 and colour.blue() < 130 for colour in yellow))
+
+    def test_lives_are_matched_to_the_loop_from_the_row(self):
+        from pale_ember.core.effect.loops import with_lives_matched
+
+        short = replace(self.layer(0), outlet=replace(self.layer(0).outlet, start=0.5, span=0.2), birth=replace(
+            self.layer(0).birth, lifetime=fixed(0.3)))  # fmt: skip
+        self.window.document.change("short", replace(self.effect, layers=(short, *self.effect.layers[1:])))
+        self.assertGreater(with_lives_matched(self.effect, self.layer(0)).birth.lifetime.low, 0.3)
+
+    def test_keys_are_born_at_the_held_moment_and_moved_in_the_row(self):
+        desk, table, stage = self.window.desk, self.window.layers.table, self.window.stage
+        desk.player.go_to(0.0)
+        table.add_key()
+        desk.player.go_to(1.0)
+        self.settle()
+        place = self.layer(0).place
+        handle = next(h for h in self.handles() if h.name == "place y")
+        begin = stage.screen_now().point(handle.origin).toPoint()
+        self.drag(stage, begin, begin - QPoint(0, 60))
+        self.assertEqual(self.layer(0).place, place, "the beginning stays")
+        self.assertEqual([key.at for key in self.layer(0).keys], [0.0, 1.0])
+        self.assertGreater(self.layer(0).keys[1].place[1], 0.05)
+        self.drag(table, self.at(0, 1.0, 38), self.at(0, 0.6, 38))
+        self.assertAlmostEqual(self.layer(0).keys[1].at, 0.6, delta=0.02)
+        self.window.document.undo()
+        self.assertEqual(self.layer(0).keys[1].at, 1.0)
+
+    def handles(self):
+        from pale_ember.studio.stage.handles import handles
+
+        stage = self.window.stage
+        return handles(self.layer(0), stage.stand_of(self.layer(0)), stage.screen_now())
+
+    def test_handles_scale_snap_and_take_what_is_typed(self):
+        stage = self.window.stage
+        named = {handle.name: handle for handle in self.handles()}
+        begin = stage.screen_now().point(named["scale"].origin).toPoint()
+        self.drag(stage, begin, begin + QPoint(40, -40))
+        self.assertGreater(self.layer(0).scale, 1.1)
+        self.window.document.undo()
+        at = stage.screen_now().point(named["place y"].origin).toPoint()
+        QTest.mouseDClick(stage, LEFT, pos=at)
+        line = self.qt.focusWidget()
+        QTest.keyClicks(line, "0.75")
+        QTest.keyClick(line, Qt.Key.Key_Return)
+        self.assertEqual(self.layer(0).place[1], 0.75)
+        turn = named["turn y"]
+        dragged = replace(self.layer(0), turn=(0.0, 22.0, 0.0))
+        self.assertEqual(turn.snapped(self.layer(0), dragged).turn, (0.0, 15.0, 0.0))
+        moved = replace(self.layer(0), place=(0.0, 0.33, 0.0))
+        self.assertEqual(named["place y"].snapped(self.layer(0), moved).place[1], 0.3)
+
+    def test_moments_are_seen_above_the_ruler_and_gone_to(self):
+        strip = self.window.layers.strip
+        self.assertTrue(strip.isVisible())
+        self.settle(lambda: len(strip._images) == COUNT)
+        QTest.mouseClick(strip, LEFT, pos=strip._box(2).center().toPoint())
+        self.assertAlmostEqual(self.window.desk.player.moment, strip.moments()[2], places=3)
+        self.settle()
+
+
+class Versions(driven.Window):
+    def test_a_variant_is_seen_beside_the_effect_and_the_line_is_dragged(self):
+        stage, looking, variants = self.window.stage, self.window.desk.looking, self.window.layers.variants
+        plain = self.shown()
+        variants.keep("plain")
+        bright = fixed(8.0)
+        for index in range(len(self.effect.layers)):
+            self.window.document.change_layer("bright", self.layer(index).id, ("birth", "brightness"), bright)
+        self.settle()
+        loud = self.shown()
+        looking.compare("plain")
+        self.settle(lambda: stage.answer.beside is not None)
+        both, half = self.shown(), plain.shape[1] // 2
+        np.testing.assert_array_equal(both[:, : half - 2], loud[:, : half - 2])
+        np.testing.assert_array_equal(both[:, half + 2 :], plain[:, half + 2 :])
+        middle = QPoint(stage.width() // 2, stage.height() // 2)
+        self.drag(stage, middle, middle + QPoint(150, 0))
+        self.assertAlmostEqual(looking.share, 0.5 + 150 / stage.width(), delta=0.01)
+        looking.compare("")
+        self.settle(lambda: stage.answer.beside is None)
+        self.assertEqual(looking.show_variant(), "plain")
+        self.wait(lambda: stage.answer.request.effect is looking.before and stage.answer.request.scale == 1.0)
+        np.testing.assert_array_equal(stage.answer.picture[..., :3], plain)
+        looking.show_before(False)
+        variants.take("plain")
+        self.assertEqual([variant.name for variant in self.effect.variants], ["before plain"])
+        self.assertNotEqual(self.layer(0).birth.brightness, bright)
+        variants.drop("before plain")
+        self.assertEqual(self.effect.variants, ())
+        for text in ("undo", "undo", "undo"):
+            getattr(self.window.document, text)()
+        self.assertEqual(self.layer(0).birth.brightness, bright)
+
+    def shown(self):
+        self.settle(lambda: self.window.stage.answer.request.scale == 1.0)
+        return self.window.stage.answer.picture[..., :3].copy()
+
+    def wait(self, until, seconds=10):
+        end = time.monotonic() + seconds
+        while not until() and time.monotonic() < end:
+            self.qt.processEvents()
+            time.sleep(0.003)
+        self.assertTrue(until())
+
+    def test_events_are_told_at_the_held_moment_and_cues_stand_in_the_ruler(self):
+        desk, page = self.window.desk, self.window.transport.events
+        QTest.mouseClick(self.window.layers.events, LEFT)
+        self.assertTrue(page.isVisible())
+        desk.player.go_to(1.0)
+        self.settle()
+        alive = self.window.stage.answer.frame.alive
+        QTest.mouseClick(page.tries["end softly"], LEFT)
+        desk.player.go_to(2.0)
+        self.settle()
+        faded = self.window.stage.answer.frame.alive
+        self.assertLess(faded, alive)
+        QTest.mouseClick(page.tries["stop"], LEFT)
+        desk.player.go_to(2.5)
+        self.settle()
+        self.assertEqual(self.window.stage.answer.frame.alive, 0)
+        QTest.mouseClick(page.tries["start"], LEFT)
+        desk.player.pause()
+        desk.player.go_to(2.0)
+        self.settle()
+        self.assertGreater(self.window.stage.answer.frame.alive, faded)
+        ruler, table = self.window.layers.ruler, self.window.layers.table
+        ruler.add_cue(table.x_at(0.5))
+        self.drag(ruler, QPoint(round(table.x_at(0.5)), 21), QPoint(round(table.x_at(1.2)), 21))
+        self.assertAlmostEqual(self.effect.cues[0].at, 1.2, delta=0.02)
+        row = self.field("outlet", "on_cue")
+        self.assertEqual([value for value, _ in row.editor.options()], ["cue"])
+        row.editor.edited.emit("cue", None)
+        self.window.document.change("once", replace(self.effect, loop=False, warm=False))
+        desk.player.go_to(1.0)
+        self.settle()
+        self.assertEqual(self.window.stage.answer.frame.layers[0].count, 0)
+
+    def test_panels_stand_beside_the_stage_and_stages_are_kept_by_name(self):
+        with tempfile.TemporaryDirectory() as place, mock.patch.dict(os.environ, {"XDG_DATA_HOME": place}):
+            wide = self.window.stage.width()
+            page = self.window.transport.open_stage()
+            self.qt.processEvents()
+            side = self.window.side
+            self.assertEqual(self.window.stage.width(), wide - side.width() - 1)
+            self.assertLessEqual(side.geometry().right(), self.window.stage.geometry().left())
+            page.add_piece("lamp post")
+            with mock.patch("pale_ember.studio.stage.panels.QInputDialog.getText", return_value=("night", True)):
+                page._ask_name()
+            kept = self.effect.stage
+            self.window.document.undo()
+            menu = page.kept_menu()
+            self.assertEqual(menu.actions()[0].text(), "night")
+            menu.actions()[0].trigger()
+            self.assertEqual(self.effect.stage, kept)
+            QTest.keyClick(side, Qt.Key.Key_Escape)
+            self.qt.processEvents()
+            self.assertEqual(self.window.stage.width(), wide)
+
+
+class OnTheStage(ByHand):
+    def test_six_jets_on_a_turning_rig(self):
+        """After the first jet: on a ring, how many, how far, how they lean, and the rig that carries them."""
+        hands = self.hands
+        hands.key("ctrl+n")
+        hands.start("jet")
+        self.settle()
+        hands.gestures = 0
+        hands.click(*self.row(0, "menu"))
+        hands.choose("On many places")
+        hands.choose("In a ring")
+        standing = self.window._standing
+        hands.fill(standing.piece("places", "radius"), "1.5")
+        hands.key("ctrl+f")
+        hands.type("lean 40")
+        hands.key("Return")
+        hands.key("Escape")
+        self.window.transport.change_stage(
+            "rig", carrier=replace(self.effect.stage.carrier, moves="circle", turns=True)
+        )
+        self.window.desk.player.pause()
+        self.window.desk.player.go_to(1.0)
+        self.settle()
+        self.assertLessEqual(hands.gestures, 12)
+        frame = self.window.stage.answer.frame
+        self.assertEqual(len({layer.key for layer in frame.layers}), 6)
+        self.assertTrue(all(layer.count for layer in frame.layers))
+
+    def row(self, index, what=""):
+        table = self.window.layers.table
+        box = table.row_box(index)
+        return (
+            (table, QPoint(90, round(box.center().y())), 3)
+            if what == "menu"
+            else (table, QPoint(90, round(box.center().y())))
+        )
+
+    def test_clicks_place_a_layer_and_set_it_off(self):
+        hands, stage = self.hands, self.window.stage
+        self.window.desk.player.pause()
+        self.window.place_by_clicks()
+        for at in (QPoint(120, stage.height() - 60), QPoint(stage.width() - 140, stage.height() - 60)):
+            hands.click(stage, at)
+            self.settle()
+        self.assertEqual(len(self.layer(0).places.told), 3)
+        hands.key("Escape")
+        hands.click(stage, QPoint(200, stage.height() - 40))
+        self.assertEqual(len(self.layer(0).places.told), 3, "Escape ended it")
+        before = self.effect
+        self.window.shoot_by_clicks()
+        hands.click(stage, QPoint(300, stage.height() - 50))
+        self.settle(lambda: stage.answer.request.fired)
+        shown = stage.answer.frame
+        self.assertGreater(shown.alive, Timeline(self.effect).frame(shown.time).alive)
+        self.assertIs(self.effect, before, "nothing of it is kept")
+
+
+if __name__ == "__main__":
+    unittest.main()
