@@ -302,5 +302,7 @@ def go_to(place: QWidget | None, typed: str = "") -> None:
     _first_with_keys(editor).setFocus()
     if typed:
         editor = editor.high if isinstance(editor, RangeEdit) else editor
+        if isinstance(editor, ChoiceEdit):
+            editor.choose(typed)
         if isinstance(editor, NumberEdit) and (refused := editor.take_text(typed)):
             refuse(editor, typed, refused)

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import re
 from functools import partial
-from typing import Any
+from typing import Any, Literal, get_args, get_origin
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QWidget
@@ -53,19 +53,38 @@ class Search(Finder):
 
     def found(self, text: str) -> list[Entry]:
         words, value = self.asked()
-        fields = field_entries() if value == "" else tuple(entry for entry in field_entries() if _settable(entry))
-        return ranked(words, [*fields, *(self.others if value == "" else ())])
+        if value:
+            return ranked(words, [entry for entry in field_entries() if _settable(entry)])
+        told: dict[str, list[Entry]] = {}
+        for entry in field_entries():
+            if option := self._option(entry):
+                told.setdefault(option, []).append(entry)
+        chosen = [entry for option, fields in told.items() for entry in ranked(self._text()[: -len(option)], fields)]
+        rest = ranked(words, [*field_entries(), *self.others])
+        return [*chosen, *(entry for entry in rest if entry not in chosen)]
+
+    def _text(self) -> str:
+        return " ".join(self.line.text().split())
+
+    def _option(self, entry: Entry) -> str:
+        """The option of a choice that stands behind the words, "" where none does."""
+        if not isinstance(entry.does, Place) or get_origin(entry.does.declared.type) is not Literal:
+            return ""
+        text = self._text().lower()
+        return next((one for one in get_args(entry.does.declared.type) if text.endswith(f" {one.lower()}")), "")
 
     def now(self, entry: Entry) -> str:
         """What an entry is now: a field its value, or that it has no effect; a command its keys."""
         if not isinstance(entry.does, Place):
             return entry.keys
-        now, typed = now_of(entry.does, self.desk), self.asked()[1]
+        now, typed = now_of(entry.does, self.desk), self.asked()[1] or self._option(entry)
         return f"{now.partition(' · ')[0]} → {typed}" if typed and now else now
 
     def take(self, entry: Entry) -> None:
         if isinstance(entry.does, Place):
-            self.sought.emit(Target(entry.does.kind, entry.does.path, entry.title, self.asked()[1]))
+            self.sought.emit(
+                Target(entry.does.kind, entry.does.path, entry.title, self.asked()[1] or self._option(entry))
+            )
         else:
             entry.does()
 
