@@ -315,6 +315,7 @@ class LayerTable(QWidget):
                 self.desk.file_given.emit(path, identity)
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        self.desk.looking.point_at("")
         menu = Menu(self)
         layer = self.desk.layer if self.row_at(event.pos().y()) is not None else None
         if layer is not None:

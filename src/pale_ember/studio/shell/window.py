@@ -400,7 +400,7 @@ class Workbench(QMainWindow):
         layer = self.desk.layer
         self._standing.setVisible(layer is not None)
         if layer is not None:
-            steady = self.layers.underMouse() and not self._standing.underMouse()
+            steady = self.layers.trims.underMouse() or self._layer_heading.underMouse()
             self._standing.show_told(standing(self.desk.effect, layer), layer, steady=steady)
             self._layer_more.show_root(layer)
 

@@ -278,7 +278,13 @@ class StageView(QWidget):
             frame = self.answer.frame
             marks = Marks(painter, self.view(), self.width(), self.height())
             marks.paint(self.desk.looking.marks, self.desk.effect, layer, frame, reach)
-        if self.answer is not None and self.desk.looking.overlays and self.desk.looking.pointed:
+        # What is pointed at here is seen anyway: only its row is marked.
+        if (
+            self.answer is not None
+            and self.desk.looking.overlays
+            and self.desk.looking.pointed
+            and not self.underMouse()
+        ):
             Marks(painter, self.view(), self.width(), self.height()).point_at(
                 self.answer.frame, self.desk.looking.pointed
             )
