@@ -127,6 +127,47 @@ class Rows(driven.Window):
         moved = replace(self.layer(0), place=(0.0, 0.33, 0.0))
         self.assertEqual(named["place y"].snapped(self.layer(0), moved).place[1], 0.3)
 
+    def test_a_locked_layer_stays_as_it_is_and_all_shows_so(self):
+        table, before = self.window.layers.table, self.layer(0)
+        table.setFocus()
+        QTest.keyClick(self.window, Qt.Key.Key_L)
+        self.assertTrue(self.layer(0).locked)
+        steps = len(self.window.document.past)
+        rate = self.field("outlet", "rate").editor
+        self.type_into(rate.high, "7")
+        self.assertEqual(rate.value, before.outlet.rate)
+        self.assertIn("is locked", self.window.hints._text)
+        lane = self.window.story.bodies["life"].lanes["opacity"]
+        lane.take_shape(before.life.opacity.__class__(keys=before.life.opacity.keys[:1]))
+        self.assertIs(lane.value, self.layer(0).life.opacity)
+        table.delete()
+        self.drag(table, self.at(0, 0.0, 4), self.at(0, 1.0, 4))
+        self.assertEqual(replace(self.layer(0), locked=False), before)
+        self.assertEqual(len(self.window.document.past), steps)
+        QTest.keyClick(self.window, Qt.Key.Key_L)
+        table.set_tag("sea")
+        self.assertEqual(self.layer(0).tag, "sea")
+
+    def test_what_stands_on_the_stage_is_dragged_while_its_panel_is_open(self):
+        from pale_ember.studio.stage.handles import handles_of_stage
+
+        page, stage = self.window.transport.open_stage(), self.window.stage
+        page.add_piece("lamp post")
+        self.settle()
+        self.qt.processEvents()
+        lamp = handles_of_stage(self.effect, 0.0)[-1]
+        self.assertEqual(lamp.path[0], "lamps")
+        at = stage.screen_now().point(lamp.origin).toPoint()
+        self.drag(stage, at, at + QPoint(30, 10))
+        moved = np.array(self.effect.stage.lamps[0].place) - lamp.origin
+        self.assertGreater(float(np.linalg.norm(moved)), 0.02)
+        self.assertLess(abs(float(moved @ stage.view().forward)), 0.01, "across the line of sight")
+        self.window.side.hide()
+        self.qt.processEvents()
+        before = self.effect
+        self.drag(stage, at, at + QPoint(30, 10))
+        self.assertIs(self.effect, before, "the camera is meant now")
+
     def test_moments_are_seen_above_the_ruler_and_gone_to(self):
         strip = self.window.layers.strip
         self.assertTrue(strip.isVisible())
@@ -241,6 +282,7 @@ class OnTheStage(ByHand):
         hands = self.hands
         hands.key("ctrl+n")
         hands.start("jet")
+        self.window.desk.player.pause()
         self.settle()
         hands.gestures = 0
         hands.click(*self.row(0, "menu"))

@@ -91,6 +91,17 @@ def duplicated(effect: Effect, identity: str) -> tuple[Effect, str]:
     return with_layer(effect, copy, place + 1), copy.id
 
 
+def locked_out(before: Effect, after: Effect) -> Layer | None:
+    """The first locked layer that an edit would change or remove; locking and freeing are no change."""
+    left = {layer.id: layer for layer in after.layers}
+    for layer in before.layers:
+        if layer.locked:
+            now = left.get(layer.id)
+            if now is None or (now is not layer and replace(now, locked=True) != layer):
+                return layer
+    return None
+
+
 def free_name(wanted: str, taken: list[str]) -> str:
     """`wanted`, or with the first number behind it that is not taken."""
     if wanted not in taken:

@@ -13,12 +13,12 @@ class Answers(Part, frozen=True):
     by_itself: Annotated[
         bool,
         Field("starts by itself", "Whether it plays as soon as it is in the game, or waits for its start.", moves=False,
-              words=("auto play", "autoplay", "play on awake", "on start")),
+              words=("auto play", "autoplay", "on start")),
     ] = True  # fmt: skip
     delay: Annotated[
         float,
         Field("delay", "How long a game waits between the start and the effect's beginning; here it plays at once.",
-              unit="s", soft=(0, 3), least=0, most=3600, moves=False, words=("start delay", "wait")),
+              unit="s", soft=(0, 3), least=0, most=3600, moves=False, words=("wait", "lead-in")),
     ] = 0.0  # fmt: skip
     start: Annotated[
         str,

@@ -18,6 +18,11 @@ class Layer(Part, frozen=True):
     id: Annotated[str, Field("id", "Lasting identity, 16 hexadecimal digits.", hidden=True)] = "0000000000000000"
     name: Annotated[str, Field("name", "What the layer is called.", moves=False)] = "layer"
     shown: Annotated[bool, Field("shown", "Whether the layer is drawn, baked and handed over.", moves=False)] = True
+    locked: Annotated[bool, Field("locked", "Whether it is kept from being changed.", hidden=True, moves=False)] = False
+    tag: Annotated[
+        Literal["none", "ember", "sand", "moss", "sea", "plum"],
+        Field("tag", "A colour by which it is found in the list.", hidden=True, moves=False),
+    ] = "none"
     place: Annotated[
         Vector,
         Field(

@@ -8,7 +8,7 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from pale_ember.core.effect.edit import Path as FieldPath
-from pale_ember.core.effect.edit import index_of, with_value
+from pale_ember.core.effect.edit import index_of, locked_out, with_value
 from pale_ember.core.effect.model import Effect
 
 DEPTH = 500
@@ -30,6 +30,8 @@ class Document(QObject):
     """(old, new) effects; compare parts by identity to see what differs."""
     named = pyqtSignal()
     """The file, the saved state or the history changed."""
+    refused = pyqtSignal(str)
+    """An edit was not done; why."""
     opened = pyqtSignal()
     """Another document is open."""
 
@@ -52,6 +54,10 @@ class Document(QObject):
     def change(self, name: str, effect: Effect, stroke: object = None) -> None:
         """Makes `effect` the document. Changes of one `stroke`, such as a drag, are one step in the history."""
         if effect == self.effect:
+            return
+        locked = locked_out(self.effect, effect)
+        if locked is not None:
+            self.refused.emit(f"{locked.name} is locked: {name} was not done. L, on its row, frees it.")
             return
         if stroke is None or stroke != self._stroke or not self.past:
             self.past.append(Edit(name, self.effect))

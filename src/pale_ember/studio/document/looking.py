@@ -54,6 +54,8 @@ class Looking(QObject):
         """A layer as it would be, shown on the stage while something is only pointed at."""
         self.followed: Followed | None = None
         """The particle that is followed."""
+        self.staged = False
+        """Whether what stands on the stage can be taken hold of: while its panel is open."""
         self.pointed = ""
         """The layer that the pointer is on, in the list or on the stage."""
         self.compared = ""

@@ -16,6 +16,7 @@ from PyQt6.QtGui import (
 )
 
 from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.tree import chain_of
 from pale_ember.core.simulate.rates import active_span
 from pale_ember.studio.controls.colour import screen_colour
 from pale_ember.studio.kit import icons, texts, theme
@@ -30,6 +31,14 @@ LINK = NAMES - 46
 """Where a row is taken hold of to let its layer spawn another."""
 MARGIN = 14
 GRAB = 5
+_INDENT = 8
+"""Pixels by which what rides on another layer is set in."""
+
+TAGS = {
+    "ember": QColor("#f6ab7a"), "sand": QColor("#d9c79a"), "moss": QColor("#9db06c"), "sea": QColor("#7fc8bb"),
+    "plum": QColor("#b592c4"),
+}  # fmt: skip
+"""The colours of tags."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,13 +78,16 @@ def paint_row(painter: QPainter, layer: Layer, box: QRectF, shown: Shown) -> Non
     font.setWeight(theme.font().Weight.DemiBold if shown.chosen else theme.font().Weight.Medium)
     painter.setFont(font)
     name = QFontMetricsF(painter.font()).elidedText(layer.name, Qt.TextElideMode.ElideRight, room)
-    place = QRectF(box.left() + 24, box.top() + (0 if low else 4), room, box.height() if low else 20)
+    if layer.tag in TAGS:
+        painter.fillRect(QRectF(box.left(), box.top() + 3, 3, box.height() - 6), TAGS[layer.tag])
+    inset = _INDENT * min(len(chain_of({one.id: one for one in shown.effect.layers}, layer)) - 1, 3)
+    place = QRectF(box.left() + 24 + inset, box.top() + (0 if low else 4), room - inset, box.height() if low else 20)
     painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, name)
     icons.paint(
         painter, "solo", QRectF(NAMES - 26, box.center().y() - 7, 14, 14), theme.EMBER if shown.alone else theme.DIM
     )
     links = theme.ASH if layer.offspring.rules else theme.with_alpha(theme.DIM, 0.7)
-    icons.paint(painter, "offspring", QRectF(LINK, box.center().y() - 7, 14, 14), links)
+    icons.paint(painter, "lock" if layer.locked else "offspring", QRectF(LINK, box.center().y() - 7, 14, 14), links)
     _paint_life(painter, layer, box, shown)
 
 

@@ -11,11 +11,13 @@ from PyQt6.QtGui import (
     QDragEnterEvent,
     QDragMoveEvent,
     QDropEvent,
+    QIcon,
     QKeyEvent,
     QMouseEvent,
     QPainter,
     QPaintEvent,
     QPen,
+    QPixmap,
 )
 from PyQt6.QtWidgets import QInputDialog, QWidget
 
@@ -40,6 +42,7 @@ from pale_ember.studio.layers.row import (
     MARGIN,
     NAMES,
     ROW,
+    TAGS,
     TOP,
     Shown,
     paint_playhead,
@@ -324,6 +327,7 @@ class LayerTable(QWidget):
                 ("Duplicate\tCtrl+D", self.duplicate),
                 ("Hide\tH" if layer.shown else "Show\tH", lambda: self.toggle_shown(layer)),
                 ("Alone\tA", lambda: self.toggle_solo(layer)),
+                ("Free\tL" if layer.locked else "Lock\tL", self.toggle_locked),
                 ("Draw earlier\tAlt+Up", lambda: self.move(-1)),
                 ("Draw later\tAlt+Down", lambda: self.move(1)),
                 ("Delete\tDel", self.delete),
@@ -350,10 +354,28 @@ class LayerTable(QWidget):
             for text, lie in (("In a ring", "ring"), ("In a row", "row"), ("On one again", "one")):
                 many.addAction(text).triggered.connect(lambda _=False, lie=lie: self.lay_out(lie))
             many.addAction("By clicks on the stage").triggered.connect(self.places_asked)
+            tags = menu.addMenu("Tag")
+            for tag, colour in TAGS.items():
+                picture = QPixmap(14, 14)
+                picture.fill(colour)
+                tags.addAction(QIcon(picture), tag).triggered.connect(lambda _=False, tag=tag: self.set_tag(tag))
+            tags.addAction("none").triggered.connect(lambda: self.set_tag("none"))
             menu.addAction("Keep as a starting point…").triggered.connect(self.keep_own)
             menu.addSeparator()
         menu.addAction("Add a layer…").triggered.connect(self.start_asked)
         menu.open_at(event.globalPos())
+
+    def toggle_locked(self) -> None:
+        """Keeps the selected layer from being changed, or lets it be changed again."""
+        layer = self.desk.layer
+        if layer is not None:
+            name = f"{'free' if layer.locked else 'lock'} {layer.name}"
+            self.desk.document.change_layer(name, layer.id, ("locked",), not layer.locked)
+
+    def set_tag(self, tag: str) -> None:
+        layer = self.desk.layer
+        if layer is not None:
+            self.desk.document.change_layer(f"{layer.name}: tag {tag}", layer.id, ("tag",), tag)
 
     def add_key(self) -> None:
         """Gives the selected layer a key at the moment that is shown."""

@@ -185,6 +185,7 @@ class Workbench(QMainWindow):
                 self.another_seed,
                 also=("seed", "random", "variation"),
             ),
+            Command(("L",), "locks the layer, or frees it", self.layers.table.toggle_locked),
             Command(("F1",), "opens the guide", self.open_guide, also=("help", "manual")),
             Command(("?",), "shows all keys", self.open_keys, also=("shortcuts", "help", "keyboard")),
             *(
@@ -310,6 +311,7 @@ class Workbench(QMainWindow):
         self.header.file_menu_asked.connect(self._open_file_menu)
         self.files.opened.connect(self._opened)
         self.files.said.connect(self.hints.show_hint)
+        self.document.refused.connect(self._refused)
         self.desk.sought.connect(self._show_target)
         self.desk.save_asked.connect(self._save_for)
         self.desk.file_given.connect(self.importer.take)
@@ -395,6 +397,13 @@ class Workbench(QMainWindow):
         elif not over:
             self._ended = False
         self.transport.set_ended(over)
+
+    def _refused(self, why: str) -> None:
+        """An edit was not done: everything shows again what is."""
+        self.hints.show_hint(why)
+        self.story.refresh()
+        self._refresh_layer_rows()
+        self.layers.table.update()
 
     def _refresh_layer_rows(self) -> None:
         layer = self.desk.layer

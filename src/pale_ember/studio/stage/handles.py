@@ -5,16 +5,22 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import TypeVar
 
 import numpy as np
 from PyQt6.QtCore import QPointF
 
 from pale_ember.core.effect.edit import Path, value_at, with_value
+from pale_ember.core.effect.fields import Part
 from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.stage import Anchor, Lamp, Prop
 from pale_ember.core.simulate.plan import turn_matrix
-from pale_ember.core.simulate.poses import Frames, Poses
+from pale_ember.core.simulate.poses import Frames, Poses, carrier_frames
 from pale_ember.core.simulate.ribbons import beam_ends, bowing
 from pale_ember.draw.view import View
+
+Root = TypeVar("Root", bound=Part)
+"""What a handle changes: a layer, or the stage."""
 
 REACH = 10
 """How near the pointer must be, in pixels along both axes together."""
@@ -61,20 +67,20 @@ class Handle:
         away = REACH if at is None else (at - pointer).manhattanLength()
         return away if away < REACH else None
 
-    def dragged(self, layer: Layer, screen: Screen, begin: QPointF, to: QPointF) -> Layer:
-        """The layer as the pointer, pressed at `begin`, now makes it; `layer` as it was then."""
+    def dragged(self, layer: Root, screen: Screen, begin: QPointF, to: QPointF) -> Root:
+        """The layer, or the stage, as the pointer, pressed at `begin`, now makes it; `layer` as it was then."""
         moved = (self._along(screen, to) - self._along(screen, begin)) / self.metre * self.factor
         return self._changed(layer, lambda value: round(max(value + moved, self.least), 3))
 
-    def number(self, layer: Layer) -> float:
+    def number(self, layer: Root) -> float:
         """The number it stands for; of three that are dragged at once, the first."""
         value = value_at(layer, self.path)
         return float(value if isinstance(value, (int, float)) else value[self.part or 0])
 
-    def with_number(self, layer: Layer, number: float) -> Layer:
+    def with_number(self, layer: Root, number: float) -> Root:
         return self._changed(layer, lambda _: max(number, self.least))
 
-    def snapped(self, layer: Layer, dragged: Layer) -> Layer:
+    def snapped(self, layer: Root, dragged: Root) -> Root:
         """What a drag made of a layer, brought to the nearest whole step: 15 degrees, or a tenth of a metre."""
         grid = 15.0 if self.path == ("turn",) else 0.1
         was, now = value_at(layer, self.path), value_at(dragged, self.path)
@@ -86,7 +92,7 @@ class Handle:
             return with_value(dragged, self.path, max(near(was, now), self.least))
         return with_value(dragged, self.path, tuple(near(a, b) for a, b in zip(was, now, strict=True)))
 
-    def _changed(self, layer: Layer, change: Callable[[float], float]) -> Layer:
+    def _changed(self, layer: Root, change: Callable[[float], float]) -> Root:
         value = value_at(layer, self.path)
         if self.part is None:
             return with_value(layer, self.path, change(value))
@@ -108,7 +114,7 @@ class TurnHandle(Handle):
 
     centre: np.ndarray
 
-    def dragged(self, layer: Layer, screen: Screen, begin: QPointF, to: QPointF) -> Layer:
+    def dragged(self, layer: Root, screen: Screen, begin: QPointF, to: QPointF) -> Root:
         turned = self._around(screen, to) - self._around(screen, begin)
         return self._changed(layer, lambda angle: round((angle + turned + 180) % 360 - 180, 1))
 
@@ -131,7 +137,7 @@ class ScaleHandle(Handle):
 
     length: float
 
-    def dragged(self, layer: Layer, screen: Screen, begin: QPointF, to: QPointF) -> Layer:
+    def dragged(self, layer: Root, screen: Screen, begin: QPointF, to: QPointF) -> Root:
         moved = (self._along(screen, to) - self._along(screen, begin)) / self.length
         return self._changed(layer, lambda scale: round(min(max(scale * 2.0**moved, 0.001), 1000.0), 3))
 
@@ -142,7 +148,7 @@ class PlaceHandle(Handle):
 
     into: np.ndarray
 
-    def dragged(self, layer: Layer, screen: Screen, begin: QPointF, to: QPointF) -> Layer:
+    def dragged(self, layer: Root, screen: Screen, begin: QPointF, to: QPointF) -> Root:
         moved = self.into @ (self._across(screen, to) - self._across(screen, begin))
         value = value_at(layer, self.path)
         return with_value(
@@ -250,6 +256,26 @@ class Stand:
         return tuple(frames.rows().tobytes() for frames in (self.frames, self.parent, *(self.ends or ())))
 
 
+def handles_of_stage(effect: Effect, moment: float) -> list[PlaceHandle]:
+    """Those of what stands on the stage: props, anchors, lamps. moment : of the transport, s."""
+    poses, now = Poses(effect), np.array([moment * effect.tempo])
+    carrier = carrier_frames(effect.stage.carrier, now, poses.looped(now))
+    stage, found = effect.stage, []
+    carried = np.linalg.inv(carrier.turn[0])
+
+    def add(thing: Prop | Anchor | Lamp, path: Path, origin: np.ndarray, *, rides: bool) -> None:
+        into = carried if rides else np.eye(3)
+        found.append(PlaceHandle(thing.name, path, None, origin, np.array([1.0, 0.0, 0.0]), into=into))
+
+    for i, prop in enumerate(stage.props):
+        add(prop, ("props", i, "place"), poses.prop(prop, now).place[0], rides=prop.carried)
+    for i, anchor in enumerate(stage.anchors):
+        add(anchor, ("anchors", i, "place"), poses.anchor(anchor, now).place[0], rides=anchor.carried)
+    for i, lamp in enumerate(stage.lamps):
+        add(lamp, ("lamps", i, "place"), np.array(lamp.place, float), rides=False)
+    return found
+
+
 def handles(layer: Layer, stand: Stand, screen: Screen) -> list[Handle]:
     """All of a layer that can be taken hold of."""
     outlet, turn, place, outer = layer.outlet, stand.frames.turn[0], stand.frames.place[0], stand.parent.turn[0]
@@ -267,6 +293,12 @@ def handles(layer: Layer, stand: Stand, screen: Screen) -> list[Handle]:
         origin = place + sideways(axis) * 0.72 * size
         listed.append(TurnHandle(f"turn {letter}", ("turn",), i, origin, axis, centre=place))
     listed += _of_places(layer, place, turn)
+    into = np.linalg.inv(turn)
+    listed += [
+        PlaceHandle(f"{force.kind} {i + 1}" if len(layer.forces.more) > 1 else force.kind, ("forces", "more", i, "place"),
+                    None, place + turn @ np.array(value_at(force, ("place",))), turn[:, 0], into=into)
+        for i, force in enumerate(layer.forces.more) if "place" in force.__struct_fields__
+    ]  # fmt: skip
     if stand.ends is not None:
         listed += _bows(layer, stand.ends)
     return listed

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -16,7 +16,7 @@ from pale_ember.core.simulate.ribbons import bowing
 from pale_ember.core.simulate.timeline import built_in
 from pale_ember.draw.view import View
 from pale_ember.studio.kit import theme
-from pale_ember.studio.stage.handles import Screen, Stand, handles, sideways, turning_axes
+from pale_ember.studio.stage.handles import Handle, Screen, Stand, handles, sideways, turning_axes
 
 _MOST_EDGES = 400
 """Edges of a mesh that are drawn."""
@@ -208,6 +208,19 @@ def paint(
             painter.setPen(QPen(theme.EMBER, 1.5))
             painter.setBrush(theme.EMBER if lively else theme.FLOOR)
             painter.drawRect(int(at.x()) - 4, int(at.y()) - 4, 8, 8)
+
+
+def paint_stage(painter: QPainter, listed: Sequence[Handle], screen: Screen, active: str) -> None:
+    """Paints what of the stage can be taken hold of, by its name."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setFont(theme.font(theme.SMALL))
+    for handle in listed:
+        at = screen.point(handle.origin)
+        if at is not None:
+            painter.setPen(QPen(theme.GLASS, 1.5))
+            painter.setBrush(theme.GLASS if handle.name == active else theme.FLOOR)
+            painter.drawEllipse(at, 4.5, 4.5)
+            painter.drawText(at + QPointF(8, 4), handle.name)
 
 
 def _polyline(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent
+from PyQt6.QtGui import QHideEvent, QKeyEvent, QPainter, QPaintEvent, QShowEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QInputDialog, QLabel, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.fields import fields_of
@@ -76,6 +76,8 @@ class Page(QWidget):
     """Fields that scroll. Shown anew at each edit while it is open."""
 
     title = ""
+    turned = pyqtSignal(bool)
+    """It is seen, or no longer."""
 
     def __init__(self, desk: Desk, fields: FieldsColumn) -> None:
         super().__init__()
@@ -98,6 +100,14 @@ class Page(QWidget):
     def refresh(self) -> None:
         self.fields.show_root(self.fields.subject.root)
 
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.turned.emit(True)
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        self.turned.emit(False)
+
 
 class StagePage(Page):
     """The fields of the stage, set pieces, and stages that are kept by name."""
@@ -107,6 +117,7 @@ class StagePage(Page):
     def __init__(self, desk: Desk) -> None:
         names = tuple(name for name in fields_of(Stage) if name not in ("ground", "figure", "cameras"))
         super().__init__(desk, FieldsColumn(desk, OfStage(desk), (), Stage, only=names))
+        self.turned.connect(self._stage)
         self.pieces = WordButton("set piece", "Something of the quay to stand the effect beside", icon="plus")
         self.pieces.clicked.connect(self._open_pieces)
         self.kept = WordButton("set-ups", "Stages of your own, kept for every effect", menu=True)
@@ -116,6 +127,11 @@ class StagePage(Page):
         row.addWidget(self.kept)
         row.addStretch(1)
         self.column.insertLayout(0, row)
+
+    def _stage(self, on: bool) -> None:
+        """What stands on the stage can be taken hold of while the panel is open."""
+        self.desk.looking.staged = on
+        self.desk.looking.pointing.emit()
 
     def _open_pieces(self) -> None:
         menu = Menu(self)

@@ -20,8 +20,8 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QApplication, QVBoxLayout, QWidget
 
-from pale_ember.core.effect.edit import value_at
-from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.edit import value_at, with_value
+from pale_ember.core.effect.model import Effect, Layer, Stage
 from pale_ember.core.effect.posing import posed
 from pale_ember.core.insight.aiming import Met, met
 from pale_ember.core.insight.following import Followed
@@ -38,7 +38,7 @@ from pale_ember.studio.kit.still import Held, Still
 from pale_ember.studio.stage import divider, overlay
 from pale_ember.studio.stage.camera import CameraHand
 from pale_ember.studio.stage.follower import Follower, picked
-from pale_ember.studio.stage.handles import Handle, Screen, Stand, handles
+from pale_ember.studio.stage.handles import Handle, Screen, Stand, handles, handles_of_stage
 from pale_ember.studio.stage.marks import Marks
 from pale_ember.studio.stage.surface import WindowSurface
 from pale_ember.studio.stage.worker import Answer, Request, Worker
@@ -308,6 +308,10 @@ class StageView(QWidget):
                 overlay.paint(inner, layer, stand, screen, self._handle, self.desk.shelf_mesh)
 
             self._still.paint(painter, key, draw)
+        if self.answer is not None and self.desk.looking.overlays and self.desk.looking.staged:
+            overlay.paint_stage(
+                painter, handles_of_stage(self.desk.effect, self.desk.player.moment), self.screen_now(), self._handle
+            )
         if self.answer is not None and self.answer.beside is not None:
             divider.paint(painter, self.desk.looking, self.answer.beside.share, self.width(), self.height())
         if not self.desk.effect.layers:
@@ -356,13 +360,10 @@ class StageView(QWidget):
             return
         at = self._began = event.position()
         buttons, shift = event.button(), event.modifiers() & Qt.KeyboardModifier.ShiftModifier
-        handle = self._handle_near(at) if buttons == Qt.MouseButton.LeftButton else None
-        if handle is not None:
-            self._drag = (
-                handle.name,
-                at,
-                (object(), handle, self.desk.layer, self.screen_now().point(handle.origin) or at),
-            )
+        taken = self._handle_near(at) if buttons == Qt.MouseButton.LeftButton else None
+        if taken is not None:
+            handle, root = taken
+            self._drag = (handle.name, at, (object(), handle, root, self.screen_now().point(handle.origin) or at))
         elif buttons == Qt.MouseButton.MiddleButton or (buttons == Qt.MouseButton.LeftButton and shift):
             self._drag = ("pan", at, None)
         elif buttons == Qt.MouseButton.RightButton:
@@ -373,7 +374,8 @@ class StageView(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         at = event.position()
         if self._drag is None and self._armed is None:
-            handle = self._handle_near(at)
+            taken = self._handle_near(at)
+            handle = taken[0] if taken else None
             what = (
                 handle.name if handle else "divider" if divider.is_near(self.desk.looking, at.x(), self.width()) else ""
             )
@@ -449,17 +451,21 @@ class StageView(QWidget):
     def screen_now(self) -> Screen:
         return Screen(self.view(), self.width(), self.height())
 
-    def _handle_near(self, at: QPointF) -> Handle | None:
-        """The handle under the pointer."""
-        layer, looking = self.desk.layer, self.desk.looking
-        if layer is None or self.answer is None or not looking.overlays or "shape" not in looking.marks:
+    def _handle_near(self, at: QPointF) -> tuple[Handle, Layer | Stage] | None:
+        """The handle under the pointer, and what it changes."""
+        layer, looking, screen = self.desk.layer, self.desk.looking, self.screen_now()
+        if self.answer is None or not looking.overlays:
             return None
-        screen = self.screen_now()
-        hit = handles(layer, self.stand_of(layer), screen)
-        near = [(away, handle) for handle in hit if (away := handle.hit(screen, at)) is not None]
-        return min(near, key=lambda pair: pair[0], default=(0.0, None))[1]
+        listed: list[tuple[Handle, Layer | Stage]] = []
+        if looking.staged:
+            stage = self.desk.effect.stage
+            listed += [(handle, stage) for handle in handles_of_stage(self.desk.effect, self.desk.player.moment)]
+        if layer is not None and "shape" in looking.marks:
+            listed += [(handle, layer) for handle in handles(layer, self.stand_of(layer), screen)]
+        near = [(away, pair) for pair in listed if (away := pair[0].hit(screen, at)) is not None]
+        return min(near, key=lambda each: each[0], default=(0.0, None))[1]
 
-    def _drag_handle(self, at: QPointF, held: tuple[object, Handle, Layer, QPointF]) -> None:
+    def _drag_handle(self, at: QPointF, held: tuple[object, Handle, Layer | Stage, QPointF]) -> None:
         """Changes what a handle holds as far as the pointer has come since it was pressed."""
         stroke, handle, layer, begin = held
         dragged = handle.dragged(layer, self.screen_now(), begin, at)
@@ -467,8 +473,13 @@ class StageView(QWidget):
             dragged = handle.snapped(layer, dragged)
         self._give(layer, handle, dragged, stroke)
 
-    def _give(self, layer: Layer, handle: Handle, dragged: Layer, stroke: object = None) -> None:
-        """Takes what a handle made of a layer: where it has keys, the key at this moment takes its place, turn and scale."""
+    def _give(self, layer: Layer | Stage, handle: Handle, dragged: Layer | Stage, stroke: object = None) -> None:
+        """Takes what a handle made of the stage, or of a layer: where that has keys, the key at this moment takes its place,
+        turn and scale."""
+        if isinstance(dragged, Stage) or isinstance(layer, Stage):
+            edited = with_value(self.desk.effect, ("stage", *handle.path), value_at(dragged, handle.path))
+            self.desk.document.change(f"stage: {handle.name}", edited, stroke)
+            return
         name = f"{layer.name}: {handle.path[-1]}"
         path, value = handle.path, value_at(dragged, handle.path)
         if layer.keys and handle.path in (("place",), ("turn",), ("scale",)):
@@ -479,20 +490,22 @@ class StageView(QWidget):
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         """Opens the number of a handle for typing."""
-        layer, handle = self.desk.layer, self._handle_near(event.position())
-        at = self.screen_now().point(handle.origin) if handle is not None else None
-        if layer is None or handle is None or at is None:
+        taken = self._handle_near(event.position())
+        at = self.screen_now().point(taken[0].origin) if taken is not None else None
+        if taken is None or at is None:
             return
+        handle, layer = taken
         self._drag = None
         was = handle.number(layer)
         place = QRect(round(at.x()) + 10, round(at.y()) - 12, 84, 24)
         line = OpenLine(self, f"{was:g}", lambda text: self._type(layer, handle, text), place)
         line.setAccessibleName(handle.name)
 
-    def _type(self, layer: Layer, handle: Handle, text: str) -> str:
+    def _type(self, layer: Layer | Stage, handle: Handle, text: str) -> str:
         """Takes a typed number for a handle; gives what is wrong with it, if anything."""
         try:
-            value = number_from(text, declared_in(layer, handle.path).field.unit, handle.number(layer))
+            unit = declared_in(layer, handle.path).field.unit if isinstance(layer, Layer) else "m"
+            value = number_from(text, unit, handle.number(layer))
         except NotANumber as problem:
             return str(problem)
         self._give(layer, handle, handle.with_number(layer, value))
