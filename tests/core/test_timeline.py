@@ -88,10 +88,10 @@ class Moments(unittest.TestCase):
             explored = Timeline(made, shelf.mesh, shelf.density)
             while not explored.explore():
                 pass
-            for share in (0.83, 0.31):
-                moment = share * made.duration
-                fresh = Timeline(made, shelf.mesh, shelf.density).frame(moment)
-                self.assertTrue(same(explored.frame(moment), fresh), (path.stem, share))
+            scrubbed = Timeline(made, shelf.mesh, shelf.density)
+            for twentieth in reversed(range(21)):
+                moment = twentieth / 20 * made.duration
+                self.assertTrue(same(explored.frame(moment), scrubbed.frame(moment)), (path.stem, twentieth))
 
     def test_what_is_empty_at_a_kept_step_is_born_into_all_the_same(self):
         """A column of no rows looks like one that is missing."""

@@ -63,6 +63,8 @@ class Timeline:
         self._tracks: dict[str, Track] = {}
         self._signatures: dict[str, tuple] = {}
         self._looks: dict[str, LookPlan] = {}
+        self._copies: dict[str, list[str]] = {}
+        """By the id of a layer of the document, those of its tracks."""
         self._spread = Spread()
         self._whole = effect
         """The effect with each layer on one place."""
@@ -124,6 +126,9 @@ class Timeline:
             signatures[layer.id] = signature
         self.effect, self._whole, self._performance = told, effect, performance
         self._tracks, self._looks, self._signatures = tracks, looks, signatures
+        self._copies = {}
+        for layer in effect.layers:
+            self._copies.setdefault(self._spread.source[layer.id][0].id, []).append(layer.id)
         self._known = poses, frozenset(fed)
 
     def _untouched(self, effect: Effect, poses: Poses, fed: frozenset[str]) -> set[str]:
@@ -225,9 +230,11 @@ class Timeline:
     def alive(self, identity: str) -> np.ndarray:
         """(known steps,) int64, how many of a layer live after each step of the loop, as far as explored, on all of its
         places."""
-        counts = [track.alive for name, track in self._tracks.items() if self._spread.source[name][0].id == identity]
+        counts = [self._tracks[name].alive for name in self._copies[identity]]
+        if len(counts) == 1:
+            return counts[0]
         known = min(len(alive) for alive in counts)
-        return np.sum([alive[:known] for alive in counts], axis=0) if len(counts) > 1 else counts[0]
+        return np.sum([alive[:known] for alive in counts], axis=0)
 
 
 def _surroundings(effect: Effect) -> tuple:

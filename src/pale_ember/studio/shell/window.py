@@ -368,7 +368,8 @@ class Workbench(QMainWindow):
         self.files.save_as()
 
     def _opened(self) -> None:
-        self.desk.looking.solo = None
+        self.desk.looking.solo, self.desk.looking.compared = None, ""
+        self.desk.player.part = None
         self.desk.looking.look_from(self.desk.looking.first_camera())
         self.desk.player.again()
 
