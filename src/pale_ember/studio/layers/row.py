@@ -23,7 +23,7 @@ from pale_ember.studio.kit import icons, texts, theme
 
 ROW, LOW = 46, 26
 """Pixels of a row, and of one where there are many."""
-RULER = 26
+RULER = 24
 TOP = 2
 """Pixels above the first row."""
 NAMES = 198

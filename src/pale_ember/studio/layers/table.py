@@ -104,7 +104,7 @@ class LayerTable(QWidget):
     def _resized(self) -> None:
         count = max(len(self.desk.effect.layers), 1)
         self.row = ROW if count <= _FEW else LOW
-        self.setMinimumHeight(TOP + self.row * count + 4)
+        self.setMinimumHeight(TOP + self.row * count)
         kept = {layer.id for layer in self.desk.effect.layers}
         self._stills = {identity: still for identity, still in self._stills.items() if identity in kept}
         self.update()
