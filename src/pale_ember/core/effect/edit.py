@@ -58,7 +58,9 @@ def fresh(layers: Sequence[Layer]) -> tuple[Layer, ...]:
     def copied(layer: Layer) -> Layer:
         rules = tuple(replace(rule, layer=ids[rule.layer]) for rule in layer.offspring.rules if rule.layer in ids)
         offspring = replace(layer.offspring, rules=rules)
-        return replace(layer, id=ids[layer.id], rides_on=ids.get(layer.rides_on, ""), offspring=offspring)
+        return replace(
+            layer, id=ids[layer.id], rides_on=ids.get(layer.rides_on, ""), offspring=offspring, shares=(), locked=False
+        )
 
     return tuple(copied(layer) for layer in layers)
 
@@ -87,7 +89,7 @@ def moved_layer(effect: Effect, identity: str, place: int) -> Effect:
 def duplicated(effect: Effect, identity: str) -> tuple[Effect, str]:
     """`effect` with an independent copy of a layer behind it; and the copy's id."""
     place = index_of(effect, identity)
-    copy = replace(effect.layers[place], id=new_id())
+    copy = replace(effect.layers[place], id=new_id(), shares=(), locked=False)
     return with_layer(effect, copy, place + 1), copy.id
 
 

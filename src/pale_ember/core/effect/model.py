@@ -12,6 +12,14 @@ from pale_ember.core.effect.stage import Camera, Pose, Stage
 from pale_ember.core.effect.values import Vector
 
 
+class Share(Part, frozen=True):
+    """A part of a layer that others have in common with it."""
+
+    path: Annotated[str, Field("path", "Where the part stands in the layer, its names joined by points.")] = ""
+    group: Annotated[str, Field("group", "The same for all that share it.")] = ""
+    own: Annotated[tuple[str, ...], Field("own", "Fields of the part that are the layer's own.")] = ()
+
+
 class Layer(Part, frozen=True):
     """One emitter and its look."""
 
@@ -19,6 +27,9 @@ class Layer(Part, frozen=True):
     name: Annotated[str, Field("name", "What the layer is called.", moves=False)] = "layer"
     shown: Annotated[bool, Field("shown", "Whether the layer is drawn, baked and handed over.", moves=False)] = True
     locked: Annotated[bool, Field("locked", "Whether it is kept from being changed.", hidden=True, moves=False)] = False
+    shares: Annotated[
+        tuple[Share, ...], Field("shares", "What it has in common with others.", hidden=True, moves=False)
+    ] = ()
     tag: Annotated[
         Literal["none", "ember", "sand", "moss", "sea", "plum"],
         Field("tag", "A colour by which it is found in the list.", hidden=True, moves=False),
@@ -220,4 +231,4 @@ class Effect(Part, frozen=True):
 FIRST_VIEW = Camera(name="front")
 """The camera of a stage that keeps none."""
 
-__all__ = ["FIRST_VIEW", "Camera", "Credit", "Cue", "Effect", "Layer", "Pose", "Stage", "Variant"]
+__all__ = ["FIRST_VIEW", "Camera", "Credit", "Cue", "Effect", "Layer", "Pose", "Share", "Stage", "Variant"]

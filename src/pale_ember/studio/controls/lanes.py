@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
@@ -86,6 +88,8 @@ class Lane(QWidget):
         """The unit of its values."""
         self._differs = False
         self._pressed_name: QPointF | None = None
+        self.more_actions: Callable[[QMenu], None] | None = None
+        """What whoever holds the lane adds to its menu."""
         self.setAcceptDrops(True)
         self.setMinimumHeight(height)
         self.setMouseTracking(True)
@@ -261,6 +265,8 @@ class Lane(QWidget):
         menu.addAction("Paste lane").triggered.connect(self.paste)
         menu.addAction("Mirror in time").triggered.connect(self.mirror)
         self.lane_actions(menu)
+        if self.more_actions is not None:
+            self.more_actions(menu)
         menu.addSeparator()
         menu.addAction("Remove lane").triggered.connect(lambda: self.edited.emit(None, None))
         menu.open_at(event.globalPos())

@@ -10,6 +10,8 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from pale_ember.core.effect.edit import Path as FieldPath
 from pale_ember.core.effect.edit import index_of, locked_out, with_value
 from pale_ember.core.effect.model import Effect
+from pale_ember.core.effect.sharing import kept_shared
+from pale_ember.core.effect.tree import ring_of_rules
 
 DEPTH = 500
 """Edits remembered. Values share all they have in common, so an edit costs a few hundred bytes."""
@@ -54,6 +56,10 @@ class Document(QObject):
     def change(self, name: str, effect: Effect, stroke: object = None) -> None:
         """Makes `effect` the document. Changes of one `stroke`, such as a drag, are one step in the history."""
         if effect == self.effect:
+            return
+        asked, effect = effect, kept_shared(self.effect, effect)
+        if effect is not asked and ring_of_rules(effect):
+            self.refused.emit(f"{name}: layers that share their offspring would spawn each other in a ring.")
             return
         locked = locked_out(self.effect, effect)
         if locked is not None:

@@ -23,7 +23,9 @@ from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import Path, value_at
 from pale_ember.core.effect.fields import Declared, Field, Need, Part, fields_of, why_idle
+from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.reading import plain, read
+from pale_ember.core.effect.sharing import share_at, with_own
 from pale_ember.core.effect.values import Curve, Gradient, PerAxis, Range, Tints
 from pale_ember.studio.controls.buttons import ChoiceEdit, IconButton, SwitchEdit
 from pale_ember.studio.controls.colour import ColourEdit, TintsEdit
@@ -33,6 +35,7 @@ from pale_ember.studio.controls.spans import PerAxisEdit, RangeEdit, VectorEdit
 from pale_ember.studio.controls.typed import refuse
 from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.fields.names import NameEdit, name_edit
+from pale_ember.studio.fields.sharing import add_sharing
 from pale_ember.studio.fields.subject import Subject, target
 from pale_ember.studio.kit import texts, theme
 from pale_ember.studio.kit.clipboard import (
@@ -110,6 +113,8 @@ class FieldRow(QWidget):
         self._need: Need | None = None
         self._changed = False
         self._differs = False
+        self._own = False
+        """Whether it is the layer's own in a chapter that is shared."""
         self._pressed: QPointF | None = None
         self.setAcceptDrops(True)
         self.setToolTip(declared.field.help)
@@ -148,6 +153,11 @@ class FieldRow(QWidget):
         need = need or why_idle(field, root, holder)
         unit = field.unit_of(holder) if field.unit_by is not None else ""
         otherwise = field.otherwise(root) if field.otherwise is not None else None
+        share = share_at(root, self.path[:1]) if isinstance(root, Layer) and len(self.path) == 2 else None
+        own = share is not None and self.path[1] in share.own
+        if own != self._own:
+            self._own = own
+            self.update()
         if self._shown == (value, need, unit, otherwise):
             return
         self._shown, self._need = (value, need, unit, otherwise), need
@@ -238,6 +248,13 @@ class FieldRow(QWidget):
         if self.take(dropped_text(event)):
             event.acceptProposedAction()
 
+    def _make_own(self, on: bool) -> None:
+        """Keeps the field for the layer alone, of a chapter that it shares, or no longer."""
+        layer = self.subject.root
+        if isinstance(layer, Layer):
+            own = with_own(layer, self.path[:1], str(self.path[1]), own=on)
+            self.subject.change(f"{self.declared.field.label}: {'own' if on else 'shared'}", ("shares",), own.shares)
+
     def reset(self) -> None:
         self._edited(self.declared.default, None)
 
@@ -255,6 +272,16 @@ class FieldRow(QWidget):
             link.setCheckable(True)
             link.setChecked(editor.linked)
             link.triggered.connect(lambda: editor.link(not editor.linked))
+        layer = self.subject.root
+        if isinstance(layer, Layer):
+            share = share_at(layer, self.path[:1])
+            if share is not None and len(self.path) == 2:
+                own = menu.addAction("This layer's own, though the rest is shared")
+                own.setCheckable(True)
+                own.setChecked(self._own)
+                own.triggered.connect(self._make_own)
+            elif share is None:
+                add_sharing(menu, self.desk, layer, self.path, self.declared.field.label)
         menu.addAction("Copy\tCtrl+C").triggered.connect(lambda: copy_text(self.as_text()))
         menu.addAction("Paste\tCtrl+V").triggered.connect(lambda: self.take(clipboard_text()))
         if self.pins is not None:
@@ -276,7 +303,7 @@ class FieldRow(QWidget):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(theme.DIM if self._need else theme.EMBER)
             painter.drawEllipse(QPointF(5, 12), 2, 2)
-        if self._differs:
+        if self._differs or self._own:
             painter.setPen(theme.EMBER)
             painter.setFont(theme.font())
             painter.drawText(QRectF(LABEL_WIDTH - 12, 0, 12, _HEIGHT), Qt.AlignmentFlag.AlignVCenter, "≠")

@@ -25,6 +25,7 @@ from pale_ember.core.effect import edit
 from pale_ember.core.effect.loops import with_lives_matched
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.posing import with_key
+from pale_ember.core.effect.sharing import WHOLE, with_shared
 from pale_ember.core.effect.tree import without_layer
 from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.document.desk import Desk
@@ -152,6 +153,16 @@ class LayerTable(QWidget):
         if layer is not None:
             effect, identity = edit.duplicated(self.desk.effect, layer.id)
             self.desk.document.change(f"duplicate {layer.name}", effect)
+            self.desk.select(identity)
+
+    def duplicate_sharing(self) -> None:
+        """Adds a copy that has everything but where it stands in common with the selected layer."""
+        layer = self.desk.layer
+        if layer is not None:
+            effect, identity = edit.duplicated(self.desk.effect, layer.id)
+            for chapter in WHOLE:
+                effect = with_shared(effect, layer.id, identity, (chapter,))
+            self.desk.document.change(f"duplicate {layer.name}, shared", effect)
             self.desk.select(identity)
 
     def delete(self) -> None:
@@ -325,6 +336,7 @@ class LayerTable(QWidget):
             for text, do in (
                 ("Rename\tF2", self.rename),
                 ("Duplicate\tCtrl+D", self.duplicate),
+                ("Duplicate, all shared", self.duplicate_sharing),
                 ("Hide\tH" if layer.shown else "Show\tH", lambda: self.toggle_shown(layer)),
                 ("Alone\tA", lambda: self.toggle_solo(layer)),
                 ("Free\tL" if layer.locked else "Lock\tL", self.toggle_locked),

@@ -25,6 +25,7 @@ from pale_ember.core.insight.sentences import TOLD, Told
 from pale_ember.studio.controls.buttons import IconButton, WordButton
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.sentence import Sentence
+from pale_ember.studio.fields.sharing import add_sharing, shared_with
 from pale_ember.studio.fields.standing import Standing, StandingFields
 from pale_ember.studio.fields.subject import OfLayer
 from pale_ember.studio.kit import theme
@@ -169,6 +170,9 @@ class Chapter(QWidget):
         below = self.underMouse() and not self.sentence.underMouse()
         self.sentence.show_told(told, layer, steady=below)
         self.setToolTip("")
+        with_whom = shared_with(self.desk, layer, (self.name,))
+        self.heading.setText(f"{self.title} · shared" if with_whom else self.title)
+        self.heading.setToolTip(f"Shared with {with_whom}: an edit is for all of them." if with_whom else "")
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self.folded:
@@ -196,6 +200,9 @@ class Chapter(QWidget):
         for name, part in self._own().items():
             own.addAction(name).triggered.connect(lambda _=False, part=part: self._change("one of your own", part))
         own.addAction("Keep this one as…").triggered.connect(self._ask_keep)
+        layer = self.subject.root
+        if isinstance(layer, Layer):
+            add_sharing(menu, self.desk, layer, (self.name,), self.title)
         menu.addAction("Keep it beside while another layer is selected").triggered.connect(self.keep_asked)
         menu.addSeparator()
         menu.addAction("The whole strip, or back").triggered.connect(self.whole_asked)

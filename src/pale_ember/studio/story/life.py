@@ -11,7 +11,7 @@ import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QMouseEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QScrollArea, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import Path
 from pale_ember.core.effect.fields import Declared, Field, fields_of
@@ -29,6 +29,7 @@ from pale_ember.studio.controls.lanes import Lane
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.row import editor_for, go_to
+from pale_ember.studio.fields.sharing import add_sharing
 from pale_ember.studio.fields.subject import OfLayer
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.still import Held
@@ -262,6 +263,7 @@ class LifeBody(QWidget):
             lane.finished.connect(desk.document.end_stroke)
             lane.picked.connect(lambda lane=lane: self._picked(lane))
             lane.grown.connect(lambda lane=lane: self._grow(lane))
+            lane.more_actions = lambda menu, name=name: self._share(menu, name)
             lane.setToolTip("Double-click the name, or Return, shows it large; right-click for more")
             self.lanes[name] = lane
             self._column.addWidget(lane, 3 if value_kind is not None and isinstance(lane, CurveLane) else 2)
@@ -301,6 +303,12 @@ class LifeBody(QWidget):
     def _edited(self, name: str, value: object, stroke: object) -> None:
         verb = "remove lane" if value is None else "lane"
         self.subject.change(f"{name} {verb}", ("life", name), value, stroke)
+
+    def _share(self, menu: QMenu, name: str) -> None:
+        """Offers to share a lane of everyday."""
+        layer = self.subject.root
+        if layer is not None:
+            add_sharing(menu, self.desk, layer, ("life", name), f"{name} lane")
 
     def add_everyday(self, name: str) -> None:
         """Adds a lane of everyday that changes nothing yet."""
