@@ -11,8 +11,11 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 
+from pale_ember.core.effect.bursts import Burst
+from pale_ember.core.effect.sharing import sharers, without_share
 from pale_ember.core.effect.values import fixed
 from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.studio.fields.sharing import share
 from pale_ember.studio.layers.row import gaps_of
 from pale_ember.studio.layers.strip import COUNT
 from tests.studio import driven
@@ -126,6 +129,70 @@ class Rows(driven.Window):
         self.assertEqual(turn.snapped(self.layer(0), dragged).turn, (0.0, 15.0, 0.0))
         moved = replace(self.layer(0), place=(0.0, 0.33, 0.0))
         self.assertEqual(named["place y"].snapped(self.layer(0), moved).place[1], 0.3)
+
+    def test_time_is_seen_nearer_and_what_is_dragged_snaps(self):
+        table, ruler = self.window.layers.table, self.window.layers.ruler
+        ruler.add_cue(table.x_at(1.3))
+        x = table.x_at(1.3)
+        for _ in range(6):
+            table.zoom(0.7, x)
+        self.assertAlmostEqual(table.x_at(1.3), x, delta=0.5)
+        begin, end = table.seen()
+        self.assertLess(end - begin, 0.5)
+        table.pan(0.2)
+        self.assertGreater(table.seen()[0], begin)
+        QTest.mouseDClick(ruler, LEFT, pos=QPoint(round(x), 4))
+        self.assertEqual(table.seen(), (0.0, table.length()))
+        outlet = replace(self.layer(0).outlet, bursts=(Burst(first_at=0.4, count=fixed(5)),))
+        self.window.document.change_layer("burst", self.layer(0).id, ("outlet",), outlet)
+        self.drag(table, self.at(0, 0.4, 24), self.at(0, 1.3, 24) + QPoint(3, 0))
+        self.assertEqual(self.layer(0).outlet.bursts[0].first_at, self.effect.cues[0].at)
+        self.drag(table, self.at(0, 1.3, 24), self.at(0, 1.3, 24) + QPoint(2, 0), steps=2)
+        self.assertAlmostEqual(self.layer(0).outlet.bursts[0].first_at, 1.3, delta=0.05)
+
+    def test_a_burst_is_said_in_words_and_a_spread_is_dragged(self):
+        adding = self.window.story.open_adding("outlet")
+        adding.line.setText("30 at 0.2 s, 3 times every 0.1 s")
+        QTest.keyClick(adding.line, Qt.Key.Key_Return)
+        burst = self.layer(0).outlet.bursts[-1]
+        self.assertEqual((burst.count, burst.first_at, burst.times, burst.every), (fixed(30.0), 0.2, 3, 0.1))
+        self.window.desk.select(self.layer(0).id)
+        self.settle()
+        spread = next(handle for handle in self.handles() if handle.name == "spread")
+        at = self.window.stage.screen_now().point(spread.origin).toPoint()
+        away = (self.window.stage.screen_now().point(spread.origin + 0.1 * spread.axis) - QPointF(at)).toPoint()
+        before = self.layer(0).outlet.spread.most
+        self.drag(self.window.stage, at, at + away)
+        self.assertGreater(self.layer(0).outlet.spread.most, before + 1)
+
+    def test_what_layers_share_is_edited_together_and_seen(self):
+        first, second = self.layer(0), self.layer(1)
+        share(self.window.desk, first, second, ("birth",), "Birth")
+        self.type_into(self.field("birth", "speed").editor.high, "3")
+        self.assertEqual(self.layer(1).birth.speed, self.layer(0).birth.speed)
+        self.assertEqual(self.window.story.chapters["birth"].heading.text(), "Birth · shared")
+        row = self.field("birth", "size")
+        row._make_own(True)
+        self.type_into(row.editor.high, "2")
+        self.assertNotEqual(self.layer(1).birth.size, self.layer(0).birth.size)
+        self.assertTrue(row._own)
+        self.window.layers.table.duplicate_sharing()
+        self.assertEqual(len(sharers(self.effect, self.layer(1), ("look",))), 1)
+        for _ in range(2):
+            self.window.document.undo()
+        self.window.document.change("alone", without_share(self.effect, self.layer(0).id, ("birth",)))
+        self.qt.processEvents()
+        self.assertEqual(self.window.story.chapters["birth"].heading.text(), "Birth")
+
+    def test_what_rides_hides_and_stands_alone_with_what_carries_it(self):
+        self.window.document.change_layer("ride", self.layer(1).id, ("rides_on",), self.layer(0).id)
+        table, looking = self.window.layers.table, self.window.desk.looking
+        table.toggle_shown(self.layer(0))
+        self.assertEqual([layer.shown for layer in self.effect.layers], [False, False, True])
+        table.toggle_shown(self.layer(0))
+        table.toggle_solo(self.layer(0))
+        self.assertEqual(looking.hidden(), {self.layer(2).id})
+        self.assertTrue(looking.is_live(self.layer(1)))
 
     def test_a_locked_layer_stays_as_it_is_and_all_shows_so(self):
         table, before = self.window.layers.table, self.layer(0)

@@ -2,15 +2,24 @@
 
 from __future__ import annotations
 
+import re
 from typing import Annotated
 
-from msgspec.structs import force_setattr
+from msgspec.structs import force_setattr, replace
 
 from pale_ember.core.effect.fields import Field, Part, beside
 from pale_ember.core.effect.values import Range, fixed
 
 MOST_ALIVE = 2_000_000
 """The most particles one layer may hold: with its columns and its Frame about 140 bytes each, so 280 MB."""
+
+
+_NUMBER = r"(\d+(?:\.\d+)?)"
+_TOLD = re.compile(
+    rf"\s*{_NUMBER}(?:\s*(?:-|–|to)\s*{_NUMBER})?(?:\s*at\s*{_NUMBER}\s*s?)?"
+    rf"(?:\s*,?\s*(\d+)\s*(?:times|x|×)(?:\s*(?:every|each)?\s*{_NUMBER}\s*s?)?)?\s*"
+)
+"""`30 at 0.2 s, 3 times every 0.1 s`."""
 
 
 class Burst(Part, frozen=True):
@@ -50,3 +59,16 @@ class Burst(Part, frozen=True):
             needs=(beside("times", lambda times: times > 1, "It happens once."),),
         ),
     ] = 0.2
+
+
+def burst_from(text: str, burst: Burst) -> Burst:
+    """A burst as people say it, `30 at 0.2 s, 3 times every 0.1 s`; what is not said stays. Raises ValueError."""
+    said = _TOLD.fullmatch(text)
+    if said is None:
+        raise ValueError(
+            f"expected how many, when and how often, such as 30 at 0.2 s, 3 times every 0.1 s; found {text!r}"
+        )
+    low, high, at, times, every = said.groups()
+    told = replace(burst, count=Range(low=float(low), high=max(float(high or low), float(low))), times=int(times or 1))
+    told = told if at is None else replace(told, first_at=float(at))
+    return told if every is None else replace(told, every=max(float(every), 0.001))

@@ -10,6 +10,7 @@ from msgspec.structs import replace
 
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.places import Place, Places
+from pale_ember.core.effect.tree import family_of
 from pale_ember.core.effect.values import fixed
 
 _ALONE = Places()
@@ -76,7 +77,7 @@ class Spread:
 
     def _placed(self, effect: Effect, root: Layer, known: dict) -> Effect:
         """The effect with one layer, and all that rides on it, on each of its places."""
-        family = {layer.id for layer in _riders(effect, root)}
+        family = family_of(effect, root.id)
         hub = derived_id(root.id, "hub")
         layers: list[Layer] = []
         for layer in effect.layers:
@@ -120,17 +121,6 @@ def _outermost_first(effect: Effect) -> list[Layer]:
         return len(seen)
 
     return sorted((layer for layer in effect.layers if layer.places.lie != "one"), key=depth)
-
-
-def _riders(effect: Effect, root: Layer) -> list[Layer]:
-    """A layer and all that rides on it, on whatever rides on it, and so on."""
-    family = {root.id}
-    grows = True
-    while grows:
-        more = {layer.id for layer in effect.layers if layer.rides_on in family} - family
-        family |= more
-        grows = bool(more)
-    return [layer for layer in effect.layers if layer.id in family]
 
 
 def _empty(root: Layer, identity: str) -> Layer:

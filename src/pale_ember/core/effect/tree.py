@@ -114,6 +114,16 @@ def chain_of(by_id: dict[str, Layer], layer: Layer) -> list[Layer]:
     return chain
 
 
+def family_of(effect: Effect, identity: str) -> frozenset[str]:
+    """The ids of a layer and of all that rides on it, on whatever rides on it, and so on."""
+    family, grown = {identity}, True
+    while grown:
+        more = {layer.id for layer in effect.layers if layer.rides_on in family} - family
+        family |= more
+        grown = bool(more)
+    return frozenset(family)
+
+
 def moves(effect: Effect, layer: Layer) -> bool:
     """Whether a layer is ever anywhere else than at its beginning."""
     if effect.stage.carrier.moves != "still":

@@ -6,6 +6,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from pale_ember.core.effect.edit import index_of, layer_of, with_value
 from pale_ember.core.effect.model import FIRST_VIEW, Camera, Effect, Layer
+from pale_ember.core.effect.tree import family_of
 from pale_ember.core.effect.variants import as_variant, named
 from pale_ember.core.insight.following import Followed
 from pale_ember.studio.document.history import Document
@@ -75,7 +76,12 @@ class Looking(QObject):
         """Layers left out of the stage because another is alone."""
         if self.solo is None or self.dims:
             return frozenset()
-        return frozenset(layer.id for layer in self.document.effect.layers if layer.id != self.solo)
+        alone = family_of(self.document.effect, self.solo)
+        return frozenset(layer.id for layer in self.document.effect.layers if layer.id not in alone)
+
+    def is_live(self, layer: Layer) -> bool:
+        """Whether a layer is seen: it is shown, and no other is alone, but one that carries it."""
+        return layer.shown and (self.solo is None or layer.id in family_of(self.document.effect, self.solo))
 
     @property
     def effect(self) -> Effect:

@@ -12,6 +12,7 @@ from PyQt6.QtGui import (
     QPen,
     QPolygonF,
     QResizeEvent,
+    QWheelEvent,
 )
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
@@ -53,6 +54,13 @@ class Ruler(QWidget):
         self.setAccessibleName("time of the effect")
         table.desk.player.moved.connect(self.update)
         table.desk.document.changed.connect(lambda: self.update())
+        table.zoomed.connect(self.update)
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        self.table.wheelEvent(event)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.table.see_all()
 
     def _cue_near(self, x: float) -> int | None:
         """The cue whose mark is at a place."""
@@ -62,7 +70,9 @@ class Ruler(QWidget):
 
     def _set_cue(self, index: int, x: float) -> None:
         effect = self.table.desk.effect
-        at = round(min(max(self.table.time_at(x) * effect.tempo, 0.0), effect.duration), 3)
+        at = round(
+            min(max(self.table.snapped(self.table.time_at(x), cue=index) * effect.tempo, 0.0), effect.duration), 3
+        )
         changed = with_value(effect, ("cues", index, "at"), at)
         self.table.desk.document.change(f"cue {effect.cues[index].name}", changed, self._stroke)
 

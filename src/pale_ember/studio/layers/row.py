@@ -44,11 +44,12 @@ TAGS = {
 @dataclass(frozen=True, slots=True)
 class Shown:
     """What of the table a row shows besides its layer. alive : how many live after each step of the loop, as far as known.
-    length : seconds across. width : pixels of the table."""
+    length : seconds of the loop. seen : the part of it that is. width : pixels of the table."""
 
     effect: Effect
     alive: np.ndarray | None
     length: float
+    seen: tuple[float, float]
     width: int
     chosen: bool
     focused: bool
@@ -56,7 +57,8 @@ class Shown:
     alone: bool
 
     def x_at(self, time: float) -> float:
-        return NAMES + time / self.length * (self.width - NAMES - MARGIN)
+        begin, end = self.seen
+        return NAMES + (time - begin) / (end - begin) * (self.width - NAMES - MARGIN)
 
 
 def paint_row(painter: QPainter, layer: Layer, box: QRectF, shown: Shown) -> None:
@@ -88,6 +90,7 @@ def paint_row(painter: QPainter, layer: Layer, box: QRectF, shown: Shown) -> Non
     )
     links = theme.ASH if layer.offspring.rules else theme.with_alpha(theme.DIM, 0.7)
     icons.paint(painter, "lock" if layer.locked else "offspring", QRectF(LINK, box.center().y() - 7, 14, 14), links)
+    painter.setClipRect(QRectF(NAMES - 6, box.top(), shown.width - NAMES - MARGIN + 12, box.height()))
     _paint_life(painter, layer, box, shown)
 
 
@@ -100,7 +103,7 @@ def _paint_life(painter: QPainter, layer: Layer, box: QRectF, shown: Shown) -> N
         counts = counts[: int(shown.length * effect.steps) + 1]
         starts = np.unique(np.linspace(0, len(counts) - 1, min(len(counts), 400)).astype(int))
         high = np.maximum.reduceat(counts, starts) / max(int(counts.max()), 1)
-        xs = NAMES + starts / effect.steps / shown.length * (shown.width - NAMES - MARGIN)
+        xs = np.array([shown.x_at(0.0)]) + starts / effect.steps * (shown.x_at(1.0) - shown.x_at(0.0))
         tops = zip(xs.tolist(), (base - (base - top) * high).tolist(), strict=True)
         line = QPolygonF([QPointF(xs[0], base), *(QPointF(x, y) for x, y in tops), QPointF(xs[-1], base)])
         painter.setPen(Qt.PenStyle.NoPen)

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 
 import numpy as np
+from msgspec.structs import replace
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QContextMenuEvent,
@@ -18,15 +20,16 @@ from PyQt6.QtGui import (
     QPaintEvent,
     QPen,
     QPixmap,
+    QWheelEvent,
 )
-from PyQt6.QtWidgets import QInputDialog, QWidget
+from PyQt6.QtWidgets import QApplication, QInputDialog, QWidget
 
 from pale_ember.core.effect import edit
 from pale_ember.core.effect.loops import with_lives_matched
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.posing import with_key
 from pale_ember.core.effect.sharing import WHOLE, with_shared
-from pale_ember.core.effect.tree import without_layer
+from pale_ember.core.effect.tree import family_of, without_layer
 from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.importing import dropped
@@ -51,6 +54,10 @@ from pale_ember.studio.layers.row import (
 )
 from pale_ember.studio.layers.starts import every_start
 
+SHORTEST = 0.05
+"""Seconds of the timeline that are seen at least."""
+
+_ZOOM = 1.25
 _FEW = 4
 """Layers up to which rows are high."""
 
@@ -62,6 +69,8 @@ class LayerTable(QWidget):
     """A layer is to be added."""
     shots_asked = pyqtSignal()
     """The selected layer is to be set off where the stage is clicked."""
+    zoomed = pyqtSignal()
+    """Another part of the timeline is seen."""
     places_asked = pyqtSignal()
     """The selected layer is to be put on places that are clicked on the stage."""
 
@@ -77,6 +86,8 @@ class LayerTable(QWidget):
         self._link: Link | None = None
         """The layer that is dragged to one it is to spawn."""
         self._head = 0.0
+        self.view: tuple[float, float] | None = None
+        """The part of the timeline that is seen, s, where it is not all."""
         self.row = ROW
         """Pixels of a row: fewer where there are many."""
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -117,11 +128,61 @@ class LayerTable(QWidget):
         """Real seconds across the timeline: one loop."""
         return self.desk.effect.duration / self.desk.effect.tempo
 
+    def seen(self) -> tuple[float, float]:
+        """The part of the timeline that is seen, s."""
+        return self.view if self.view is not None and self.view[1] <= self.length() else (0.0, self.length())
+
     def x_at(self, time: float) -> float:
-        return NAMES + time / self.length() * (self.width() - NAMES - MARGIN)
+        begin, end = self.seen()
+        return NAMES + (time - begin) / (end - begin) * (self.width() - NAMES - MARGIN)
 
     def time_at(self, x: float) -> float:
-        return (x - NAMES) / max(self.width() - NAMES - MARGIN, 1) * self.length()
+        begin, end = self.seen()
+        return begin + (x - NAMES) / max(self.width() - NAMES - MARGIN, 1) * (end - begin)
+
+    def zoom(self, factor: float, x: float) -> None:
+        """Shows a shorter or longer part of the timeline, what is under a place staying there."""
+        begin, end = self.seen()
+        span = min(max((end - begin) * factor, SHORTEST), self.length())
+        held = min(max(self.time_at(x), begin), end)
+        self._see(held - (held - begin) / (end - begin) * span, span)
+
+    def pan(self, share: float) -> None:
+        """Moves along the timeline by a share of what is seen."""
+        begin, end = self.seen()
+        self._see(begin + share * (end - begin), end - begin)
+
+    def see_all(self) -> None:
+        self._see(0.0, self.length())
+
+    def _see(self, begin: float, span: float) -> None:
+        begin = min(max(begin, 0.0), self.length() - span)
+        self.view = None if span >= self.length() - 1e-9 else (begin, begin + span)
+        self.update()
+        self.zoomed.emit()
+
+    def snapped(self, time: float, layer: str = "", cue: int = -1) -> float:
+        """A moment, or the next cue, burst, playhead or end of the loop that is hardly seen apart from it; the bursts of a
+        layer and a cue that are in the hand aside."""
+        effect, now = self.desk.effect, self.desk.player.moment
+        marks = [0.0, self.length(), now % self.length() if effect.loop else now]
+        marks += [each.at / effect.tempo for i, each in enumerate(effect.cues) if i != cue]
+        others = (each for each in effect.layers if each.id != layer)
+        marks += [burst.first_at / (effect.tempo * each.tempo) for each in others for burst in each.outlet.bursts]
+        near = min(marks, key=lambda mark: abs(mark - time))
+        free = QApplication.keyboardModifiers() & Qt.KeyboardModifier.AltModifier
+        return near if not free and abs(self.x_at(near) - self.x_at(time)) <= GRAB else time
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        """With Ctrl the wheel comes nearer in time, with Shift it goes along; else rows scroll."""
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.zoom(_ZOOM ** (-event.angleDelta().y() / 120), event.position().x())
+        elif event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            self.pan(-event.angleDelta().y() / 120 * 0.1)
+        else:
+            event.ignore()
+            return
+        event.accept()
 
     def row_box(self, index: int) -> QRectF:
         return QRectF(4, TOP + index * self.row, self.width() - 8, self.row - 2)
@@ -182,12 +243,14 @@ class LayerTable(QWidget):
                 self.desk.document.change(f"move {layer.name}", edit.moved_layer(self.desk.effect, layer.id, place))
 
     def toggle_shown(self, layer: Layer | None = None) -> None:
-        """Hides a layer, the selected one to begin with, or shows it again."""
+        """Hides a layer, the selected one to begin with, and what rides on it, or shows them again."""
         layer = layer or self.desk.layer
         if layer is None:
             return
-        name = f"{'hide' if layer.shown else 'show'} {layer.name}"
-        self.desk.document.change_layer(name, layer.id, ("shown",), not layer.shown)
+        family, shown = family_of(self.desk.effect, layer.id), not layer.shown
+        layers = tuple(replace(one, shown=shown) if one.id in family else one for one in self.desk.effect.layers)
+        name = f"{'show' if shown else 'hide'} {layer.name}"
+        self.desk.document.change(name, replace(self.desk.effect, layers=layers))
 
     def toggle_solo(self, layer: Layer | None = None) -> None:
         """Shows a layer, the selected one to begin with, alone; or with the others again."""
@@ -241,7 +304,14 @@ class LayerTable(QWidget):
             if at.x() < NAMES - GRAB:
                 self._drag = self._reordering(layer)
             else:
-                bars = Bars(self.desk, layer, self.row_box(index).bottom(), at, self.x_at, self.time_at)
+                bars = Bars(
+                    self.desk,
+                    layer,
+                    self.row_box(index).bottom(),
+                    at,
+                    self.x_at,
+                    lambda x: self.snapped(self.time_at(x), layer.id),
+                )
                 self._drag = bars.grip() or self._scrubbing(at, event.modifiers())
 
     def _scrubbing(self, at: QPointF, held: Qt.KeyboardModifier) -> Callable[[QPointF], None]:
@@ -426,7 +496,8 @@ class LayerTable(QWidget):
         """Where the playhead stands, or None when the moment lies beyond a one-shot's end."""
         moment, length = self.desk.player.moment, self.length()
         time = moment % length if self.desk.effect.loop else moment
-        return self.x_at(time) if time <= length else None
+        begin, end = self.seen()
+        return self.x_at(time) if begin <= time <= min(end, length) else None
 
     def _playhead_moved(self) -> None:
         x = self.playhead_x() or 0.0
@@ -437,10 +508,12 @@ class LayerTable(QWidget):
 
     def ticks(self) -> list[tuple[float, float]]:
         """The times that the ruler writes, and where they stand."""
-        length = self.length()
-        steps = (0.05, 0.1, 0.25, 0.5, 1, 2, 5, 10, 30, 60, 300, 600)
+        begin, end = self.seen()
+        length = end - begin
+        steps = (0.002, 0.005, 0.01, 0.02, 0.05, 0.1, 0.25, 0.5, 1, 2, 5, 10, 30, 60, 300, 600)
         every = next((s for s in steps if length / s <= 6), 1200)
-        return [(i * every, self.x_at(i * every)) for i in range(int(length / every + 1e-6) + 1)]
+        first = math.ceil(begin / every - 1e-6)
+        return [(i * every, self.x_at(i * every)) for i in range(first, math.floor(end / every + 1e-6) + 1)]
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Rows are painted as far as they are seen, each kept as a picture until something of it differs."""
@@ -475,23 +548,20 @@ class LayerTable(QWidget):
 
     def _paint_kept(self, painter: QPainter, layer: Layer, index: int) -> None:
         effect, chosen = self.desk.effect, layer.id in self.desk.chosen
-        whole = effect.duration, effect.tempo, effect.steps, effect.loop
-        look = chosen, chosen and self.hasFocus(), self._is_live(layer), self.desk.looking.solo == layer.id
+        whole = effect.duration, effect.tempo, effect.steps, effect.loop, self.seen()
+        look = chosen, chosen and self.hasFocus(), self.desk.looking.is_live(layer), self.desk.looking.solo == layer.id
         key = (Held(layer), Held(self.alive.get(layer.id)), whole, look)
         still = self._stills.setdefault(layer.id, Still(self))
 
         def draw(inner: QPainter) -> None:
-            shown = Shown(effect, self.alive.get(layer.id), self.length(), self.width(), *look)
+            shown = Shown(effect, self.alive.get(layer.id), self.length(), self.seen(), self.width(), *look)
             paint_row(inner, layer, self.row_box(0).translated(0, -TOP), shown)
 
         still.paint(painter, key, draw, QPoint(0, TOP + index * self.row), QSize(self.width(), self.row))
 
-    def _is_live(self, layer: Layer) -> bool:
-        return layer.shown and self.desk.looking.solo in (None, layer.id)
-
     def _paint_state(self, painter: QPainter, layer: Layer, box: QRectF) -> None:
         painter.setFont(theme.font(theme.SMALL))
-        live = self._is_live(layer)
+        live = self.desk.looking.is_live(layer)
         alive = self.now.get(layer.id, 0)
         full = live and alive >= layer.outlet.limit > 0 and layer.outlet.at_limit == "refuse births"
         painter.setPen(theme.WARNING if full else theme.ASH if live else theme.DIM)

@@ -14,6 +14,8 @@ from pale_ember.core.effect.edit import Path, value_at, with_value
 from pale_ember.core.effect.fields import Part
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.stage import Anchor, Lamp, Prop
+from pale_ember.core.effect.trims import scaled
+from pale_ember.core.effect.values import fixed
 from pale_ember.core.simulate.plan import turn_matrix
 from pale_ember.core.simulate.poses import Frames, Poses, carrier_frames
 from pale_ember.core.simulate.ribbons import beam_ends, bowing
@@ -132,6 +134,30 @@ class TurnHandle(Handle):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class SpreadHandle(Handle):
+    """Opens or closes the cone of a layer's aim. A range keeps its proportions. length : metres from its tip."""
+
+    length: float
+
+    def dragged(self, layer: Root, screen: Screen, begin: QPointF, to: QPointF) -> Root:
+        moved = math.degrees((self._along(screen, to) - self._along(screen, begin)) / self.length)
+        return self._opened(layer, self.number(layer) + moved)
+
+    def number(self, layer: Root) -> float:
+        return float(value_at(layer, self.path).most)
+
+    def with_number(self, layer: Root, number: float) -> Root:
+        return self._opened(layer, number)
+
+    def snapped(self, layer: Root, dragged: Root) -> Root:
+        return self._opened(layer, round(self.number(dragged) / 5) * 5)
+
+    def _opened(self, layer: Root, most: float) -> Root:
+        most, spread = round(min(max(most, 0.5), 180.0), 1), value_at(layer, self.path)
+        return with_value(layer, self.path, scaled(spread, most / spread.most) if spread.most > 0 else fixed(most))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ScaleHandle(Handle):
     """Scales the layer: drawn away from its middle by its own length, it doubles it. length : metres of the world."""
 
@@ -217,6 +243,27 @@ def _bows(layer: Layer, ends: tuple[Frames, Frames]) -> list[Handle]:
     return bows
 
 
+def aimed(layer: Layer) -> float:
+    """Metres that the cone of a layer's aim is long on the stage: longer for what goes farther."""
+    return 0.35 + 0.25 * min(abs(layer.birth.speed.middle) * min(layer.birth.lifetime.middle, 2.0), 4.0)
+
+
+def _of_aim(layer: Layer, place: np.ndarray, turn: np.ndarray) -> list[Handle]:
+    """One at the rim of the cone in which particles leave, where there is one. place (3,), turn (3, 3) : the layer's own."""
+    outlet = layer.outlet
+    if outlet.aim != "along axis" or not 0 < outlet.spread.most < 90:
+        return []
+    way = np.array(outlet.axis, float) / max(float(np.linalg.norm(outlet.axis)), 1e-9)
+    side, angle = sideways(way), math.radians(outlet.spread.most)
+    scale = float(np.cbrt(np.linalg.det(turn)))
+    length = aimed(layer) * scale
+    rim, tangent = way * math.cos(angle) + side * math.sin(angle), side * math.cos(angle) - way * math.sin(angle)
+    axis = turn @ tangent / scale
+    return [
+        SpreadHandle("spread", ("outlet", "spread"), None, place + turn @ rim / scale * length, axis, length=length)
+    ]
+
+
 def _of_places(layer: Layer, place: np.ndarray, turn: np.ndarray) -> list[Handle]:
     """Those of a layer on many places: the ring's radius, the row's step, or each place that is told. place (3,), turn
     (3, 3) : the layer's own in the world."""
@@ -292,6 +339,7 @@ def handles(layer: Layer, stand: Stand, screen: Screen) -> list[Handle]:
     for i, (letter, axis) in enumerate(zip("xyz", turning_axes(layer, stand.parent), strict=True)):
         origin = place + sideways(axis) * 0.72 * size
         listed.append(TurnHandle(f"turn {letter}", ("turn",), i, origin, axis, centre=place))
+    listed += _of_aim(layer, place, turn)
     listed += _of_places(layer, place, turn)
     into = np.linalg.inv(turn)
     listed += [

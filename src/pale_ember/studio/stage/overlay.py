@@ -16,7 +16,7 @@ from pale_ember.core.simulate.ribbons import bowing
 from pale_ember.core.simulate.timeline import built_in
 from pale_ember.draw.view import View
 from pale_ember.studio.kit import theme
-from pale_ember.studio.stage.handles import Handle, Screen, Stand, handles, sideways, turning_axes
+from pale_ember.studio.stage.handles import Handle, Screen, Stand, aimed, handles, sideways, turning_axes
 
 _MOST_EDGES = 400
 """Edges of a mesh that are drawn."""
@@ -102,7 +102,7 @@ def _dome(radius: float) -> np.ndarray:
 def aim_lines(layer: Layer, mesh: Callable[[str], Mesh] = built_in) -> list[np.ndarray]:
     """Arrows where births head, and the edges of their spread, in the layer's own axes. (points, 3) m each."""
     outlet = layer.outlet
-    reach = 0.35 + 0.25 * min(abs(layer.birth.speed.middle) * min(layer.birth.lifetime.middle, 2.0), 4.0)
+    reach = aimed(layer)
     if outlet.aim == "anywhere":
         ways = [np.array(way, float) for way in ((1, 0, 0), (-1, 0, 0), (0, 1, 0), (0, -1, 0), (0, 0, 1), (0, 0, -1))]
         return [np.stack([np.zeros(3), way * reach * 0.6]) for way in ways]
