@@ -239,6 +239,12 @@ class Look(Part, frozen=True):
             group="more: how it stands",
         ),
     ] = "near on top"  # fmt: skip
+    order: Annotated[
+        int,
+        Field("draw order", "A layer with a higher number is drawn over all with a lower one; those alike from row to row.",
+              soft=(-3, 3), least=-1000, most=1000, words=("sorting", "layer order", "priority", "in front", "behind"),
+              group="more: how it stands"),
+    ] = 0  # fmt: skip
     pivot: Annotated[
         float,
         Field(

@@ -160,6 +160,7 @@ class Timeline:
         shown = [
             layer for layer in self._whole.layers if layer.shown and self._spread.source[layer.id][0].id not in hidden
         ]
+        shown.sort(key=lambda layer: layer.look.order)
         if self._performance.stopped is not None and step >= self._performance.stopped:
             shown = []
         frames: dict[str, LayerFrame] = {}

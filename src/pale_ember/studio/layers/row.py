@@ -51,8 +51,6 @@ class Shown:
     length: float
     seen: tuple[float, float]
     width: int
-    chosen: bool
-    focused: bool
     live: bool
     alone: bool
 
@@ -61,35 +59,41 @@ class Shown:
         return NAMES + (time - begin) / (end - begin) * (self.width - NAMES - MARGIN)
 
 
-def paint_row(painter: QPainter, layer: Layer, box: QRectF, shown: Shown) -> None:
-    """Paints a row into a box."""
-    if shown.chosen:
-        painter.setPen(QPen(theme.EMBER, 1) if shown.focused else Qt.PenStyle.NoPen)
+def paint_ground(painter: QPainter, layer: Layer, box: QRectF, shown: Shown, chosen: bool, focused: bool) -> None:
+    """Paints what changes with the selection: the ground of a row and its name."""
+    if chosen:
+        painter.setPen(QPen(theme.EMBER, 1) if focused else Qt.PenStyle.NoPen)
         painter.setBrush(theme.RAISED)
         painter.drawRoundedRect(box, 6, 6)
-    icons.paint(
-        painter,
-        "shown" if layer.shown else "hidden",
-        QRectF(box.left() + 2, box.center().y() - 8, 16, 16),
-        theme.BONE if shown.live else theme.DIM,
-    )
-    painter.setPen(theme.BONE if shown.live else theme.DIM)
-    low = box.height() < ROW - 4
-    room = NAMES - (106 if low else 76)
-    font = QFont(texts.fitting(layer.name, room - 4))
-    font.setWeight(theme.font().Weight.DemiBold if shown.chosen else theme.font().Weight.Medium)
-    painter.setFont(font)
-    name = QFontMetricsF(painter.font()).elidedText(layer.name, Qt.TextElideMode.ElideRight, room)
     if layer.tag in TAGS:
         painter.fillRect(QRectF(box.left(), box.top() + 3, 3, box.height() - 6), TAGS[layer.tag])
-    inset = _INDENT * min(len(chain_of({one.id: one for one in shown.effect.layers}, layer)) - 1, 3)
-    place = QRectF(box.left() + 24 + inset, box.top() + (0 if low else 4), room - inset, box.height() if low else 20)
+    low = box.height() < ROW - 4
+    inset = 0
+    if layer.rides_on:
+        inset = _INDENT * min(len(chain_of({one.id: one for one in shown.effect.layers}, layer)) - 1, 3)
+    room = NAMES - (106 if low else 76) - inset
+    font = QFont(texts.fitting(layer.name, room - 4))
+    font.setWeight(theme.font().Weight.DemiBold if chosen else theme.font().Weight.Medium)
+    painter.setFont(font)
+    painter.setPen(theme.BONE if shown.live else theme.DIM)
+    name = QFontMetricsF(font).elidedText(layer.name, Qt.TextElideMode.ElideRight, room)
+    place = QRectF(box.left() + 24 + inset, box.top() + (0 if low else 4), room, box.height() if low else 20)
     painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, name)
-    icons.paint(
-        painter, "solo", QRectF(NAMES - 26, box.center().y() - 7, 14, 14), theme.EMBER if shown.alone else theme.DIM
-    )
+
+
+def paint_row(painter: QPainter, layer: Layer, box: QRectF, shown: Shown) -> None:
+    """Paints the rest of a row: its switches, and what its particles do over the loop."""
+    middle = box.center().y()
+    switch = QRectF(box.left() + 2, middle - 8, 16, 16)
+    icons.paint(painter, "shown" if layer.shown else "hidden", switch, theme.BONE if shown.live else theme.DIM)
+    alone = theme.EMBER if shown.alone else theme.DIM
+    icons.paint(painter, "solo", QRectF(NAMES - 26, middle - 7, 14, 14), alone)
     links = theme.ASH if layer.offspring.rules else theme.with_alpha(theme.DIM, 0.7)
-    icons.paint(painter, "lock" if layer.locked else "offspring", QRectF(LINK, box.center().y() - 7, 14, 14), links)
+    icons.paint(painter, "lock" if layer.locked else "offspring", QRectF(LINK, middle - 7, 14, 14), links)
+    if layer.look.order:
+        painter.setFont(theme.font(10))
+        painter.setPen(theme.ASH)
+        painter.drawText(QPointF(NAMES - 8, box.top() + 9), f"{layer.look.order:+d}")
     painter.setClipRect(QRectF(NAMES - 6, box.top(), shown.width - NAMES - MARGIN + 12, box.height()))
     _paint_life(painter, layer, box, shown)
 

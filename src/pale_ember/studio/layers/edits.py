@@ -1,0 +1,187 @@
+"""What is done to layers as a whole, and the menu that offers it."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtGui import QContextMenuEvent, QIcon, QPixmap
+from PyQt6.QtWidgets import QInputDialog
+
+from pale_ember.core.effect import edit
+from pale_ember.core.effect.loops import with_lives_matched
+from pale_ember.core.effect.model import Layer
+from pale_ember.core.effect.posing import with_key
+from pale_ember.core.effect.sharing import WHOLE, with_shared
+from pale_ember.core.effect.tree import family_of, without_layer
+from pale_ember.studio.kit.own import keep_own
+from pale_ember.studio.kit.popups import Menu
+from pale_ember.studio.layers.row import TAGS
+from pale_ember.studio.layers.starts import every_start
+from pale_ember.studio.layers.timed import Timed
+
+
+class Edited(Timed):
+    """Edits the layers of its desk, the selected one to begin with."""
+
+    start_asked = pyqtSignal()
+    """A layer is to be added."""
+    shots_asked = pyqtSignal()
+    """The selected layer is to be set off where the stage is clicked."""
+    places_asked = pyqtSignal()
+    """The selected layer is to be put on places that are clicked on the stage."""
+
+    def rename(self) -> None:
+        """Opens the selected layer's name for typing."""
+        raise NotImplementedError
+
+    def row_at(self, y: float) -> int | None:
+        """The place of the layer whose row is at a height."""
+        raise NotImplementedError
+
+    def add(self, start: str) -> None:
+        """Adds the layers of a starting point, drawn last, and selects the one that spawns by itself."""
+        layers = edit.fresh(every_start()[start].make())
+        self.desk.document.change(f"add {start}", edit.with_layers(self.desk.effect, layers))
+        by_itself = [layer.id for layer in layers if layer.outlet.rate.most > 0 or layer.outlet.bursts]
+        self.desk.select([layers[0].id, *by_itself][-1])
+
+    def keep_own(self) -> None:
+        """Asks for a name, and keeps the selected layer as a starting point of the artist's own."""
+        layer = self.desk.layer
+        if layer is None:
+            return
+        name, ok = QInputDialog.getText(self, "A starting point of your own", "What is it called?", text=layer.name)
+        if ok and name.strip():
+            keep_own("layers", name.strip(), edit.fresh((layer,))[0])
+
+    def duplicate(self) -> None:
+        layer = self.desk.layer
+        if layer is not None:
+            effect, identity = edit.duplicated(self.desk.effect, layer.id)
+            self.desk.document.change(f"duplicate {layer.name}", effect)
+            self.desk.select(identity)
+
+    def duplicate_sharing(self) -> None:
+        """Adds a copy that has everything but where it stands in common with the selected layer."""
+        layer = self.desk.layer
+        if layer is not None:
+            effect, identity = edit.duplicated(self.desk.effect, layer.id)
+            for chapter in WHOLE:
+                effect = with_shared(effect, layer.id, identity, (chapter,))
+            self.desk.document.change(f"duplicate {layer.name}, shared", effect)
+            self.desk.select(identity)
+
+    def delete(self) -> None:
+        layer = self.desk.layer
+        if layer is not None:
+            effect, chosen = self.desk.effect, self.desk.chosen
+            for identity in chosen:
+                effect = without_layer(effect, identity)
+            what = layer.name if len(chosen) == 1 else f"{len(chosen)} layers"
+            self.desk.document.change(f"delete {what}", effect)
+
+    def move(self, places: int) -> None:
+        layer = self.desk.layer
+        if layer is not None:
+            place = edit.index_of(self.desk.effect, layer.id) + places
+            if 0 <= place < len(self.desk.effect.layers):
+                self.desk.document.change(f"move {layer.name}", edit.moved_layer(self.desk.effect, layer.id, place))
+
+    def toggle_shown(self, layer: Layer | None = None) -> None:
+        """Hides a layer, the selected one to begin with, and what rides on it, or shows them again."""
+        layer = layer or self.desk.layer
+        if layer is None:
+            return
+        family, shown = family_of(self.desk.effect, layer.id), not layer.shown
+        layers = tuple(replace(one, shown=shown) if one.id in family else one for one in self.desk.effect.layers)
+        name = f"{'show' if shown else 'hide'} {layer.name}"
+        self.desk.document.change(name, replace(self.desk.effect, layers=layers))
+
+    def toggle_solo(self, layer: Layer | None = None) -> None:
+        """Shows a layer, the selected one to begin with, alone; or with the others again."""
+        layer = layer or self.desk.layer
+        if layer is not None:
+            self.desk.looking.set_solo(None if self.desk.looking.solo == layer.id else layer.id)
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        self.desk.looking.point_at("")
+        menu = Menu(self)
+        layer = self.desk.layer if self.row_at(event.pos().y()) is not None else None
+        if layer is not None:
+            for text, do in (
+                ("Rename\tF2", self.rename),
+                ("Duplicate\tCtrl+D", self.duplicate),
+                ("Duplicate, all shared", self.duplicate_sharing),
+                ("Hide\tH" if layer.shown else "Show\tH", lambda: self.toggle_shown(layer)),
+                ("Alone\tA", lambda: self.toggle_solo(layer)),
+                ("Free\tL" if layer.locked else "Lock\tL", self.toggle_locked),
+                ("Draw earlier\tAlt+Up", lambda: self.move(-1)),
+                ("Draw later\tAlt+Down", lambda: self.move(1)),
+                ("Delete\tDel", self.delete),
+            ):
+                menu.addAction(text).triggered.connect(lambda _=False, do=do: do())
+            matched = with_lives_matched(self.desk.effect, layer)
+            match = menu.addAction("Match lives to the loop")
+            match.setToolTip("Lets each live until the next is born, so that the loop has no dark gap")
+            match.setEnabled(matched is not layer)
+            match.triggered.connect(
+                lambda: self.desk.document.change_layer(
+                    f"{layer.name}: lives matched to the loop", layer.id, ("birth",), matched.birth
+                )
+            )
+            key = menu.addAction("Key of its place at this moment")
+            key.setToolTip("From then on its handles on the stage move the key of the moment that is shown")
+            key.triggered.connect(self.add_key)
+            if layer.keys:
+                menu.addAction("Without its keys").triggered.connect(
+                    lambda: self.desk.document.change_layer(f"{layer.name}: no keys", layer.id, ("keys",), ())
+                )
+            menu.addAction("Set off by clicks on the stage").triggered.connect(self.shots_asked)
+            many = menu.addMenu("On many places")
+            for text, lie in (("In a ring", "ring"), ("In a row", "row"), ("On one again", "one")):
+                many.addAction(text).triggered.connect(lambda _=False, lie=lie: self.lay_out(lie))
+            many.addAction("By clicks on the stage").triggered.connect(self.places_asked)
+            tags = menu.addMenu("Tag")
+            for tag, colour in TAGS.items():
+                picture = QPixmap(14, 14)
+                picture.fill(colour)
+                tags.addAction(QIcon(picture), tag).triggered.connect(lambda _=False, tag=tag: self.set_tag(tag))
+            tags.addAction("none").triggered.connect(lambda: self.set_tag("none"))
+            menu.addAction("Keep as a starting point…").triggered.connect(self.keep_own)
+            menu.addSeparator()
+        menu.addAction("Add a layer…").triggered.connect(self.start_asked)
+        menu.open_at(event.globalPos())
+
+    def toggle_locked(self) -> None:
+        """Keeps the selected layer from being changed, or lets it be changed again."""
+        layer = self.desk.layer
+        if layer is not None:
+            name = f"{'free' if layer.locked else 'lock'} {layer.name}"
+            self.desk.document.change_layer(name, layer.id, ("locked",), not layer.locked)
+
+    def set_tag(self, tag: str) -> None:
+        layer = self.desk.layer
+        if layer is not None:
+            self.desk.document.change_layer(f"{layer.name}: tag {tag}", layer.id, ("tag",), tag)
+
+    def add_key(self) -> None:
+        """Gives the selected layer a key at the moment that is shown."""
+        layer, effect = self.desk.layer, self.desk.effect
+        if layer is not None:
+            time = self.desk.player.moment * effect.tempo
+            keyed, _ = with_key(layer, time % effect.duration if effect.loop else time)
+            self.desk.document.change_layer(f"{layer.name}: key", layer.id, ("keys",), keyed.keys)
+
+    def lay_out(self, lie: str) -> None:
+        """Puts the selected layer, and what rides on it, on many places, or on one again."""
+        layer = self.desk.layer
+        if layer is not None:
+            path, name = ("places", "lie"), "one place" if lie == "one" else f"a {lie}"
+            self.desk.document.change_layer(f"{layer.name}: on {name}", layer.id, path, lie)
+
+    def select_beside(self, step: int) -> None:
+        """Selects the row before or behind."""
+        layers, layer = self.desk.effect.layers, self.desk.layer
+        if layer is not None:
+            place = edit.index_of(self.desk.effect, layer.id) + step
+            self.desk.select(layers[min(max(place, 0), len(layers) - 1)].id)
