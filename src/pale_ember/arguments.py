@@ -91,6 +91,12 @@ def parser_of_all() -> argparse.ArgumentParser:
         "--to", dest="last", type=_seconds, metavar="S", help="default: the end of the effect, or of one loop"
     )
     sheet.add_argument(
+        "--camera",
+        default="",
+        metavar="NAME",
+        help="a view of the effect; without it the first, moved so that no frame is cut",
+    )
+    sheet.add_argument(
         "--alpha", choices=("straight", "premultiplied"), default="straight", help="how light and cover are told"
     )
 

@@ -216,8 +216,17 @@ def _sheet(asked: argparse.Namespace) -> int:
     if fault:
         raise Refused(fault)
     effect = closed(effect)
-    camera = effect.stage.cameras[0] if effect.stage.cameras else FIRST_VIEW
-    sheet = _drawn(lambda: draw_sheet(Timeline(effect, shelf.mesh, shelf.density), camera, plan, shelf.get))
+    views = {camera.name: camera for camera in effect.stage.cameras}
+    if asked.camera not in ("", *views):
+        known = ", ".join(f'"{name}"' for name in views) or "none, it keeps no view"
+        raise Refused(
+            f'--camera: expected a view of the effect, {known}; found "{asked.camera}"; name one, or leave it out'
+        )
+    first = effect.stage.cameras[0] if effect.stage.cameras else FIRST_VIEW
+    timeline = Timeline(effect, shelf.mesh, shelf.density)
+    sheet, camera = _drawn(
+        lambda: draw_sheet(timeline, views.get(asked.camera, first), plan, shelf.get, fits=not asked.camera)
+    )
     _write(asked.out, png_bytes(sheet.pixels))
     _write(asked.out.with_suffix(".json"), sheet_json(effect, plan, asked.out.name, world_size(camera)))
     _tell_faults(shelf)

@@ -31,7 +31,7 @@ from pale_ember.draw.view import view_of
 from pale_ember.formats.document import load
 from pale_ember.formats.shelf import Shelf
 from tests.draw.drawn import FRONT, Drawn, card, pictures
-from tests.examples import DEMO, Outlet, drip, effect, fixed
+from tests.examples import DEMO, SMALL_FIRE, Outlet, drip, effect, fixed
 
 GOLDEN = Path(__file__).parent / "golden"
 TINT = np.array([0.4, 0.2, 0.1])
@@ -374,10 +374,25 @@ class Demos(unittest.TestCase):
         plan = SheetPlan(frames=1, columns=1, cell=32, first=0.0, last=1.0, alpha="straight")
         light = []
         for stage in (bright, replace(bright, sun=Sun(power=0.0))):
-            sheet = draw_sheet(Timeline(effect(layer, stage=stage)), FRONT, plan, pictures)
+            sheet, _ = draw_sheet(Timeline(effect(layer, stage=stage)), FRONT, plan, pictures)
             light.append(int(sheet.pixels[16, 16, 0]))
             self.assertEqual(int(sheet.pixels[16, 16, 3]), 255)
         self.assertGreater(light[0], light[1] + 60)
+
+    def test_a_view_is_fitted_so_that_no_frame_is_cut_and_the_fullest_fills(self):
+        fire, _ = load(SMALL_FIRE)
+        plan = SheetPlan(frames=8, columns=4, cell=64, last=2.0)
+        near = replace(FRONT, heading=70.0, pitch=12.0, distance=0.4)
+        cut, _ = draw_sheet(Timeline(fire), near, plan, Shelf(None).get)
+        self.assertTrue(cut.clipped)
+        sheet, camera = draw_sheet(Timeline(fire), near, plan, Shelf(None).get, fits=True)
+        self.assertEqual(sheet.clipped, ())
+        self.assertEqual((camera.heading, camera.pitch, camera.fov), (near.heading, near.pitch, near.fov))
+        seen = np.max([sheet.cell_at(i)[..., 3] for i in range(8)], axis=0) > 3
+        widest = max(np.ptp(np.flatnonzero(seen.any(axis=axis))) + 1 for axis in (0, 1))
+        self.assertGreaterEqual(widest, 0.84 * 64)
+        nothing = draw_sheet(Timeline(effect()), near, plan, Shelf(None).get, fits=True)
+        self.assertEqual(nothing[1], near)
 
     def test_a_hundred_rounds_leave_nothing_behind(self):
         made, _ = load(DEMO / "harbour-beacon.pale")

@@ -110,6 +110,10 @@ class SheetView(QWidget):
         )
 
 
+FITTED = "fitted to what is painted"
+"""The view that is moved so that no frame is cut off."""
+
+
 class BakeWindow(QDialog):
     """Fields, the sheet and its faults, save."""
 
@@ -119,6 +123,8 @@ class BakeWindow(QDialog):
         self.desk = desk
         self.effect = desk.effect
         self._oven: Task | None = None
+        self._baked_from = desk.looking.camera
+        """The view that the sheet was baked in."""
         self.sheet: Sheet | None = None
         end = min(self.effect.duration / self.effect.tempo, 36000.0)
         self.plan = SheetPlan(last=end)
@@ -146,11 +152,11 @@ class BakeWindow(QDialog):
         self.alpha = ChoiceEdit(alpha, Literal["straight", "premultiplied"], "straight")
         self.alpha.edited.connect(lambda value, _stroke: self._changed("alpha", value))
         form.addRow("alpha", self.alpha)
-        self._cameras = {"as on the stage": desk.looking.camera} | {
+        self._cameras = {FITTED: desk.looking.camera, "as on the stage": desk.looking.camera} | {
             camera.name: camera for camera in self.effect.stage.cameras
         }
         views = Literal[tuple(self._cameras)]  # type: ignore[valid-type]
-        self.view_choice = ChoiceEdit(Field("camera", ""), views, "as on the stage")
+        self.view_choice = ChoiceEdit(Field("camera", ""), views, FITTED)
         self.view_choice.edited.connect(lambda _value, _stroke: self.save_button.setEnabled(False))
         form.addRow("camera", self.view_choice)
         self.identical = SwitchEdit(Field("identical loops", ""), default=True)
@@ -178,7 +184,7 @@ class BakeWindow(QDialog):
         buttons.addWidget(self.save_button)
         top = QHBoxLayout()
         left = QVBoxLayout()
-        note = QLabel("A sheet's frames are square; the camera's height decides what fits.")
+        note = QLabel("A sheet's frames are square. Fitted, the camera moves until none is cut off; it keeps its turn.")
         note.setWordWrap(True)
         note.setStyleSheet(f"color: {theme.ASH.name()}")
         left.addLayout(form)
@@ -199,7 +205,7 @@ class BakeWindow(QDialog):
 
     @property
     def camera(self) -> Camera:
-        """The view that is baked."""
+        """The view that is baked; fitted, the one it begins from."""
         return self._cameras[self.view_choice.value]
 
     def baked_effect(self) -> Effect:
@@ -220,8 +226,9 @@ class BakeWindow(QDialog):
         self.progress.setRange(0, self.plan.frames)
         timeline = Timeline(self.baked_effect(), self.desk.shelf_mesh, self.desk.shelf_density)
         camera, plan, pictures = self.camera, self.plan, self.desk.shelf_get
+        fits = self.view_choice.value == FITTED
         self._oven = Task(
-            lambda progress: draw_sheet(timeline, camera, plan, pictures, progress),
+            lambda progress: draw_sheet(timeline, camera, plan, pictures, progress, fits=fits),
             (NoOpenGL, MemoryError),
             name="oven",
         )
@@ -239,11 +246,12 @@ class BakeWindow(QDialog):
         self._rest()
         self.verdict.setText(message)
 
-    def _done(self, sheet: Sheet | None) -> None:
+    def _done(self, baked: tuple[Sheet, Camera] | None) -> None:
         self._rest()
-        if sheet is None:
+        if baked is None:
             self.verdict.setText("Stopped; nothing was kept.")
             return
+        sheet, self._baked_from = baked
         self.sheet = sheet
         self.view.show_sheet(sheet)
         words = []
@@ -274,7 +282,7 @@ class BakeWindow(QDialog):
         path = path.with_suffix(".png")
         try:
             write_whole(path, png_bytes(self.sheet.pixels))
-            text = sheet_json(self.baked_effect(), self.sheet.plan, path.name, world_size(self.camera))
+            text = sheet_json(self.baked_effect(), self.sheet.plan, path.name, world_size(self._baked_from))
             write_whole(path.with_suffix(".json"), text)
         except OSError as error:
             QMessageBox.warning(
