@@ -108,6 +108,9 @@ class Commands(unittest.TestCase):
         self.assertEqual(
             pale("sheet", SMALL_FIRE, "--out", out, "--frames", 0, "--columns", 4, "--cell", 32).returncode, 2
         )
+        lost = pale("sheet", SMALL_FIRE, "--out", out, "--frames", 2, "--columns", 2, "--cell", 32, "--camera", "attic")
+        self.assertEqual(lost.returncode, 2)
+        self.assertIn("--camera: expected a view of the effect", lost.stderr)
 
     def test_bad_documents_are_refused_and_nothing_is_written(self):
         bad = self.folder / "bad.pale"

@@ -160,6 +160,10 @@ class Chapter(QWidget):
         self.folded_changed.emit()
         self.update()
 
+    def called(self, layer: Layer) -> str:
+        """What stands above the chapter of a layer."""
+        return self.title
+
     def show_told(self, told: Told, layer: Layer) -> None:
         """Shows the sentence. What stands below it moves only while the pointer is not there."""
         if self.folded:
@@ -171,7 +175,7 @@ class Chapter(QWidget):
         self.sentence.show_told(told, layer, steady=below)
         self.setToolTip("")
         with_whom = shared_with(self.desk, layer, (self.name,))
-        self.heading.setText(f"{self.title} · shared" if with_whom else self.title)
+        self.heading.setText(self.called(layer) + (" · shared" if with_whom else ""))
         self.heading.setToolTip(f"Shared with {with_whom}: an edit is for all of them." if with_whom else "")
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
@@ -293,6 +297,9 @@ class KeptChapter(Chapter):
         self.add_button.hide()
         self.setMinimumWidth(LEAST[name])
 
+    def called(self, layer: Layer) -> str:
+        return f"{self.title} of {layer.name}"
+
     def value(self) -> object:
         """What the chapter is on its layer."""
         return getattr(self.subject.root, self.name)
@@ -302,7 +309,6 @@ class KeptChapter(Chapter):
         layer = self.subject.root
         if layer is None:
             return
-        self.heading.setText(f"{self.title} of {layer.name}")
         self.show_told(TOLD[self.name](effect, layer), layer)
         self.body.show_layer(layer)  # type: ignore[attr-defined]
         self.body.mark_differing(other if other is not None and other.id != layer.id else None)  # type: ignore[attr-defined]
