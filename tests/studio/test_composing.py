@@ -79,6 +79,23 @@ class Rows(driven.Window):
         yellow = [seen.pixelColor(x, y) for x in range(250, 420, 3) for y in range(box.top(), box.bottom())]
         self.assertTrue(any(colour.red() > 190 and colour.green() > 150 and colour.blue() < 130 for colour in yellow))
 
+    def test_neighbours_of_the_held_moment_and_the_sum_of_all_are_seen(self):
+        stage, looking, table = self.window.stage, self.window.desk.looking, self.window.layers.table
+        self.window.desk.player.go_to(1.0)
+        self.settle()
+        before = stage.grab().toImage()
+        looking.show_mark("moments", True)
+        self.settle(lambda: len(stage.answer.around) == 6)
+        self.assertEqual([round(frame.time, 3) for frame in stage.answer.around], [0.7, 0.8, 0.9, 1.1, 1.2, 1.3])
+        self.assertNotEqual(stage.grab().toImage(), before)
+        looking.show_mark("moments", False)
+        self.settle(lambda: not stage.answer.around)
+        self.settle(lambda: all(len(table.alive.get(layer.id, ())) > 100 for layer in self.effect.layers))
+        ruler = self.window.layers.ruler
+        seen = ruler.grab().toImage()
+        table.alive = {}
+        self.assertNotEqual(ruler.grab().toImage(), seen)
+
     def test_lives_are_matched_to_the_loop_from_the_row(self):
         from pale_ember.core.effect.loops import with_lives_matched
 

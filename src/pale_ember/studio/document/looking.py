@@ -22,6 +22,7 @@ MARKS = {
     "strips": "ribbons and beams: their middle line",
     "links": "who spawns whom",
     "carrier": "the carrier's way and the anchors",
+    "moments": "the held moment's neighbours",
 }
 """The marks by name, as the menu tells them."""
 

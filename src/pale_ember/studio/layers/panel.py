@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import (
@@ -23,6 +24,7 @@ from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.popups import Menu
+from pale_ember.studio.kit.still import Held, Still
 from pale_ember.studio.layers.row import NAMES, RULER, paint_playhead
 from pale_ember.studio.layers.starts import Previews, StartCards
 from pale_ember.studio.layers.strip import Strip
@@ -47,6 +49,7 @@ class Ruler(QWidget):
         self._cue: int | None = None
         """The cue that is in the hand."""
         self._stroke: object = None
+        self._still = Still(self)
         self.setToolTip(
             "Drag to scrub; with Shift, the part that is played over and over (Shift and a click: all of it)"
         )
@@ -115,9 +118,31 @@ class Ruler(QWidget):
         self.table.desk.document.end_stroke()
         self.table.desk.player.scrubs = False
 
+    def _paint_sum(self, painter: QPainter) -> None:
+        """Paints how many live in all, faintly behind the times; kept while it is the same."""
+        shown = [self.table.alive[layer.id] for layer in self.table.desk.effect.layers
+                 if layer.id in self.table.alive and self.table.desk.looking.is_live(layer)]  # fmt: skip
+        steps = min((len(counts) for counts in shown), default=0)
+        if steps > 1:
+            key = (*(Held(counts) for counts in shown), self.table.seen(), self.table.desk.effect.steps)
+            self._still.paint(painter, key, lambda inner: self._draw_sum(inner, shown, steps))
+
+    def _draw_sum(self, painter: QPainter, shown: list[np.ndarray], steps: int) -> None:
+        """shown : (steps or more,) each, how many of a layer live after each step."""
+        counts = np.sum([counts[:steps] for counts in shown], axis=0)
+        some = np.unique(np.linspace(0, steps - 1, 240).astype(int))
+        xs = [self.table.x_at(step / self.table.desk.effect.steps) for step in some.tolist()]
+        tops = (RULER - 2 - (RULER - 6) * counts[some] / max(int(counts.max()), 1)).tolist()
+        line = [QPointF(x, y) for x, y in zip(xs, tops, strict=True)]
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(theme.with_alpha(theme.ASH, 0.16))
+        painter.setClipRect(QRectF(NAMES, 0, self.width() - NAMES, RULER))
+        painter.drawPolygon(QPolygonF([QPointF(xs[0], RULER), *line, QPointF(xs[-1], RULER)]))
+
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self._paint_sum(painter)
         painter.setFont(theme.font(theme.SMALL))
         for time, x in self.table.ticks():
             painter.setPen(theme.ASH)

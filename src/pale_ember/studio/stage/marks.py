@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
@@ -58,6 +60,17 @@ class Marks:
             self._bounds(mine)
         if "links" in kinds and frame is not None:
             self._links(effect, frame)
+
+    def neighbours(self, frames: Sequence[Frame], identity: str, now: float) -> None:
+        """Marks where a layer's particles were and will be: fainter the farther away, those to come in another colour."""
+        for frame in frames:
+            away = frame.time - now
+            faint = 0.6 / (1.0 + 8.0 * abs(away))
+            for layer in frame.layers:
+                if layer.layer.id == identity and layer.count:
+                    some = slice(None, None, max(1, layer.count // _MOST_RINGS))
+                    colour = theme.GLASS if away > 0 else theme.EMBER
+                    self._dots(layer.position[some], theme.with_alpha(colour, faint), 1.6)
 
     def point_at(self, frame: Frame, identity: str) -> None:
         """Marks some of a layer's particles, each with a ring of its size."""

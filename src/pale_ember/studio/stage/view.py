@@ -59,6 +59,13 @@ STILL_AFTER = 90
 """Milliseconds without movement after which the stage is drawn in full sharpness."""
 
 
+_NEIGHBOURS = (-3, -2, -1, 1, 2, 3)
+BESIDE_BY = 0.1
+"""Seconds between two of the moments that are marked beside the held one."""
+
+PLAYING = 0.4
+"""How much is seen of shape and handles while time runs."""
+
 RESTED = 80
 """Milliseconds that the pointer rests on the stage before the layer under it is marked."""
 
@@ -184,6 +191,7 @@ class StageView(QWidget):
             beside=self.desk.looking.beside if self.desk.looking.before is None else None,
             share=self.desk.looking.share,
             strip=self.strip,
+            around=self._neighbours(),
             reach_of=self.desk.selection if self.desk.looking.overlays and self.desk.looking.marks & _REACHED else "",
             counts=scale == 1.0 or self.desk.looking.shows == "overdraw",
         )
@@ -191,6 +199,13 @@ class StageView(QWidget):
         self.worker.ask(request)
         if scale < 1.0 and not player.playing:
             self._settled.start()
+
+    def _neighbours(self) -> tuple[float, ...]:
+        """The moments that are marked beside the held one."""
+        looking, player = self.desk.looking, self.desk.player
+        if player.playing or not looking.overlays or "moments" not in looking.marks:
+            return ()
+        return tuple(at for k in _NEIGHBOURS if (at := player.moment + k * BESIDE_BY) >= 0)
 
     def _answered(self, answer: Answer) -> None:
         self.desk.player.waits = False
@@ -278,6 +293,8 @@ class StageView(QWidget):
             frame = self.answer.frame
             marks = Marks(painter, self.view(), self.width(), self.height())
             marks.paint(self.desk.looking.marks, self.desk.effect, layer, frame, reach)
+            if layer is not None:
+                marks.neighbours(self.answer.around, layer.id, frame.time)
         # What is pointed at here is seen anyway: only its row is marked.
         if (
             self.answer is not None
@@ -307,7 +324,10 @@ class StageView(QWidget):
             def draw(inner: QPainter) -> None:
                 overlay.paint(inner, layer, stand, screen, self._handle, self.desk.shelf_mesh)
 
+            # While it plays, the picture counts.
+            painter.setOpacity(PLAYING if self.desk.player.playing and self._drag is None else 1.0)
             self._still.paint(painter, key, draw)
+            painter.setOpacity(1.0)
         if self.answer is not None and self.desk.looking.overlays and self.desk.looking.staged:
             overlay.paint_stage(
                 painter, handles_of_stage(self.desk.effect, self.desk.player.moment), self.screen_now(), self._handle

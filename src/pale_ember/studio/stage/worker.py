@@ -73,6 +73,8 @@ class Request:
     """A layer whose births, ways and touches are wanted."""
     strip: tuple[float, ...] = ()
     """Moments of which small pictures are wanted when there is time."""
+    around: tuple[float, ...] = ()
+    """Moments beside, of which Frames are wanted as well."""
     counts: bool = False
     """Whether it is wanted how often pixels are painted."""
     asked: float = field(default_factory=time.perf_counter)
@@ -88,6 +90,7 @@ class Answer:
     step_time: float
     draw_time: float
     beside: Beside | None = None
+    around: tuple[Frame, ...] = ()
 
 
 @dataclass(slots=True)
@@ -290,7 +293,8 @@ class Worker(QObject):
                 picture = renderer.picture(frame, view, request.shot, request.width, request.height, beside)
             except (moderngl.Error, MemoryError) as error:
                 self._say(self.failed, f"The stage could not be drawn: {error}")
-        return Answer(request, frame, picture, stepped - begin, time.perf_counter() - stepped, beside)
+        around = tuple(timeline.frame(at) for at in request.around)
+        return Answer(request, frame, picture, stepped - begin, time.perf_counter() - stepped, beside, around)
 
     def _beside(self, request: Request, round_: _Round) -> Beside | None:
         """The same moment of the version beside, if one is asked for."""
