@@ -18,29 +18,26 @@ from PyQt6.QtGui import (
     QResizeEvent,
     QWheelEvent,
 )
-from PyQt6.QtWidgets import QApplication, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
-from pale_ember.core.effect.edit import value_at, with_value
-from pale_ember.core.effect.model import Effect, Layer, Stage
-from pale_ember.core.effect.posing import posed
+from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.insight.aiming import Met, met
 from pale_ember.core.insight.following import Followed
 from pale_ember.core.insight.reach import Reach
 from pale_ember.draw.renderer import Shot
 from pale_ember.draw.view import View, view_of
-from pale_ember.studio.controls.arithmetic import NotANumber, number_from
 from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.importing import dropped
-from pale_ember.studio.fields.sentence import declared_in
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.still import Held, Still
 from pale_ember.studio.stage import divider, overlay
 from pale_ember.studio.stage.camera import CameraHand
 from pale_ember.studio.stage.follower import Follower, picked
-from pale_ember.studio.stage.handles import Handle, Screen, Stand, handles, handles_of_stage
+from pale_ember.studio.stage.handles import Screen, Stand, handles_of_stage
 from pale_ember.studio.stage.marks import Marks
 from pale_ember.studio.stage.surface import WindowSurface
+from pale_ember.studio.stage.taken import Taken, taken_at
 from pale_ember.studio.stage.worker import Answer, Request, Worker
 
 SCALES = (1.0, 0.85, 0.7, 0.6, 0.5, 0.42, 0.35)
@@ -380,10 +377,9 @@ class StageView(QWidget):
             return
         at = self._began = event.position()
         buttons, shift = event.button(), event.modifiers() & Qt.KeyboardModifier.ShiftModifier
-        taken = self._handle_near(at) if buttons == Qt.MouseButton.LeftButton else None
+        taken = self._taken_at(at) if buttons == Qt.MouseButton.LeftButton else None
         if taken is not None:
-            handle, root = taken
-            self._drag = (handle.name, at, (object(), handle, root, self.screen_now().point(handle.origin) or at))
+            self._drag = ("take", at, taken)
         elif buttons == Qt.MouseButton.MiddleButton or (buttons == Qt.MouseButton.LeftButton and shift):
             self._drag = ("pan", at, None)
         elif buttons == Qt.MouseButton.RightButton:
@@ -394,11 +390,9 @@ class StageView(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         at = event.position()
         if self._drag is None and self._armed is None:
-            taken = self._handle_near(at)
-            handle = taken[0] if taken else None
-            what = (
-                handle.name if handle else "divider" if divider.is_near(self.desk.looking, at.x(), self.width()) else ""
-            )
+            taken = self._taken_at(at)
+            divides = divider.is_near(self.desk.looking, at.x(), self.width())
+            what = taken.handle.name if taken else "divider" if divides else ""
             if what != self._handle:
                 self._handle = what
                 self.setCursor(Qt.CursorShape.SizeAllCursor if what else Qt.CursorShape.ArrowCursor)
@@ -410,7 +404,9 @@ class StageView(QWidget):
             return
         kind, last, held = self._drag
         moved = at - last
-        if kind == "divide":
+        if isinstance(held, Taken):
+            held.drag(self.screen_now(), at, snaps=bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
+        elif kind == "divide":
             self.desk.looking.divide(at.x() / max(self.width(), 1))
         elif kind == "orbit":
             self.hand.orbit(moved.x(), moved.y())
@@ -418,9 +414,6 @@ class StageView(QWidget):
             self.hand.pan(moved.x(), moved.y())
         elif kind == "zoom":
             self.hand.zoom(math.exp(moved.y() * 0.01))
-        else:
-            self._drag_handle(at, held)  # type: ignore[arg-type]
-            return
         self._drag = (kind, at, held)
 
     def _under(self, at: QPointF) -> Followed | None:
@@ -471,62 +464,14 @@ class StageView(QWidget):
     def screen_now(self) -> Screen:
         return Screen(self.view(), self.width(), self.height())
 
-    def _handle_near(self, at: QPointF) -> tuple[Handle, Layer | Stage] | None:
-        """The handle under the pointer, and what it changes."""
-        layer, looking, screen = self.desk.layer, self.desk.looking, self.screen_now()
-        if self.answer is None or not looking.overlays:
-            return None
-        listed: list[tuple[Handle, Layer | Stage]] = []
-        if looking.staged:
-            stage = self.desk.effect.stage
-            listed += [(handle, stage) for handle in handles_of_stage(self.desk.effect, self.desk.player.moment)]
-        if layer is not None and "shape" in looking.marks:
-            listed += [(handle, layer) for handle in handles(layer, self.stand_of(layer), screen)]
-        near = [(away, pair) for pair in listed if (away := pair[0].hit(screen, at)) is not None]
-        return min(near, key=lambda each: each[0], default=(0.0, None))[1]
-
-    def _drag_handle(self, at: QPointF, held: tuple[object, Handle, Layer | Stage, QPointF]) -> None:
-        """Changes what a handle holds as far as the pointer has come since it was pressed."""
-        stroke, handle, layer, begin = held
-        dragged = handle.dragged(layer, self.screen_now(), begin, at)
-        if QApplication.keyboardModifiers() & Qt.KeyboardModifier.ControlModifier:
-            dragged = handle.snapped(layer, dragged)
-        self._give(layer, handle, dragged, stroke)
-
-    def _give(self, layer: Layer | Stage, handle: Handle, dragged: Layer | Stage, stroke: object = None) -> None:
-        """Takes what a handle made of the stage, or of a layer: where that has keys, the key at this moment takes its place,
-        turn and scale."""
-        if isinstance(dragged, Stage) or isinstance(layer, Stage):
-            edited = with_value(self.desk.effect, ("stage", *handle.path), value_at(dragged, handle.path))
-            self.desk.document.change(f"stage: {handle.name}", edited, stroke)
-            return
-        name = f"{layer.name}: {handle.path[-1]}"
-        path, value = handle.path, value_at(dragged, handle.path)
-        if layer.keys and handle.path in (("place",), ("turn",), ("scale",)):
-            time = self.desk.player.moment * self.desk.effect.tempo
-            time = time % self.desk.effect.duration if self.desk.effect.loop else time
-            path, value = ("keys",), posed(layer, dragged, time).keys
-        self.desk.document.change_layer(name, layer.id, path, value, stroke)
+    def _taken_at(self, at: QPointF) -> Taken | None:
+        """The handle under the pointer."""
+        return taken_at(self.desk, self.screen_now(), at) if self.answer is not None else None
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         """Opens the number of a handle for typing."""
-        taken = self._handle_near(event.position())
-        at = self.screen_now().point(taken[0].origin) if taken is not None else None
-        if taken is None or at is None:
-            return
-        handle, layer = taken
-        self._drag = None
-        was = handle.number(layer)
-        place = QRect(round(at.x()) + 10, round(at.y()) - 12, 84, 24)
-        line = OpenLine(self, f"{was:g}", lambda text: self._type(layer, handle, text), place)
-        line.setAccessibleName(handle.name)
-
-    def _type(self, layer: Layer | Stage, handle: Handle, text: str) -> str:
-        """Takes a typed number for a handle; gives what is wrong with it, if anything."""
-        try:
-            unit = declared_in(layer, handle.path).field.unit if isinstance(layer, Layer) else "m"
-            value = number_from(text, unit, handle.number(layer))
-        except NotANumber as problem:
-            return str(problem)
-        self._give(layer, handle, handle.with_number(layer, value))
-        return ""
+        taken = self._taken_at(event.position())
+        if taken is not None:
+            self._drag = None
+            place = QRect(round(taken.begin.x()) + 10, round(taken.begin.y()) - 12, 84, 24)
+            OpenLine(self, f"{taken.number:g}", taken.take, place).setAccessibleName(taken.handle.name)
