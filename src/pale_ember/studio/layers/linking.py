@@ -54,16 +54,18 @@ class Link:
 
     def take(self, child: str, when: str) -> None:
         """Lets the layer spawn another, or a new one like itself, smaller and shorter, at once."""
-        effect = self.desk.effect
+        effect, chosen = self.desk.effect, self.parent
         bears = edit.layer_of(effect, self.parent)
         if bears is None:
             return
         if not child:
             new = replace(edit.fresh((bears,))[0], name=f"{bears.name} offspring", offspring=Offspring(), rides_on="")
             effect, child = edit.with_layer(effect, new), new.id
+            chosen = child
             effect = trimmed(trimmed(effect, "size", _SMALLER, (child,)), "tempo", 1 / _SMALLER, (child,))
         self.desk.document.change(f"{bears.name}: offspring {when}", with_offspring(effect, self.parent, child, when))
-        self.desk.select(child)
+        # A new layer is looked at; of one that was there, the rule is, and that stands with its parent.
+        self.desk.select(chosen)
 
     def paint(self, painter: QPainter, row: QRectF, target: QRectF | None) -> None:
         """Paints the way from a row to the pointer, and around the row it is over."""
