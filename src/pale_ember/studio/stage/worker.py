@@ -263,7 +263,8 @@ class Worker(QObject):
             now = time.perf_counter()
             if now < round_.next_picture:
                 with self._wake:
-                    self._wake.wait(timeout=BETWEEN)
+                    if self._request is None and not self._stop:
+                        self._wake.wait(timeout=BETWEEN)
                 return
             round_.next_picture = now + BETWEEN
             which, request = round_.stripping.pop(0)
