@@ -6,17 +6,19 @@ import numpy as np
 from msgspec.structs import replace
 
 from pale_ember.core.effect.chapters import Offspring
+from pale_ember.core.effect.edit import with_cue
 from pale_ember.core.effect.events import Cue
 from pale_ember.core.effect.loops import longest_wait, with_lives_matched
 from pale_ember.core.effect.offspring import Rule
-from pale_ember.core.effect.places import Place, Places
+from pale_ember.core.effect.places import MOST_PLACES, Place, Places
 from pale_ember.core.effect.posing import pose_at, posed, with_key, with_key_moved
-from pale_ember.core.effect.spread import Spread
+from pale_ember.core.effect.spread import MOST_COPIES, Spread
 from pale_ember.core.effect.stage import Pose, Prop, Stage
 from pale_ember.core.effect.values import between, fixed
 from pale_ember.core.effect.variants import as_variant, named, with_kept, with_taken, without_kept
 from pale_ember.core.geometry.mesh import solid
 from pale_ember.core.insight.aiming import met, turn_to
+from pale_ember.core.insight.checks import checked
 from pale_ember.core.insight.following import Followed
 from pale_ember.core.simulate.poses import Poses, still, turns
 from pale_ember.core.simulate.spawning import Fired, Performance
@@ -75,6 +77,26 @@ class ManyPlaces(unittest.TestCase):
         late = replace(JET, places=Places(lie="row", count=3, after=0.4))
         self.assertEqual([one.count for one in frames(effect(late, loop=False), 0.5)], [21, 5, 0])
 
+    def test_each_place_aims_at_the_target_and_too_many_are_refused_with_a_reason(self):
+        aimed = replace(RING, turns_with="target", target=(0.0, 5.0, 0.0))
+        for one in frames(effect(aimed)):
+            way = np.array([0.0, 5.0, 0.0]) - one.position[-1]
+            self.assertGreater(
+                float(one.velocity[-1] @ way / np.linalg.norm(one.velocity[-1]) / np.linalg.norm(way)), 0.999
+            )
+        deep = effect(
+            replace(JET, places=Places(lie="row", count=250)), replace(RIDER, places=Places(lie="row", count=250))
+        )
+        self.assertLessEqual(len(Spread().of(deep).layers), MOST_COPIES)
+        self.assertIn("places: with them", " ".join(problem.message for problem in checked(deep)))
+        self.assertEqual(len(Places(lie="told", told=(Place(),) * 999).listed()), MOST_PLACES)
+
+    def test_what_is_set_off_by_hand_is_set_off_on_every_place(self):
+        quiet = effect(replace(RING, outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(3), first_at=2.5),))))
+        self.assertEqual([one.count for one in frames(quiet, 0.6, fired=(Fired(JET.id, 30, 0),))], [3] * 6)
+        there = frames(quiet, 0.6, fired=(Fired(JET.id, 30, 0, place=(0.0, 0.0, 0.0)),))
+        self.assertEqual(sum(one.count for one in there), 3)
+
     def test_an_edit_elsewhere_simulates_nothing_again_and_counts_are_of_all_places(self):
         made = effect(RING, RIDER)
         timeline = Timeline(made)
@@ -118,6 +140,10 @@ class Told(unittest.TestCase):
         )  # fmt: skip
         counts = [frames(made, time)[0].count for time in (0.45, 0.55, 0.65)]
         self.assertEqual(counts, [0, 3, 7 + 7])
+        named, name = with_cue(with_cue(made, 1.0)[0], 2.0)
+        self.assertEqual(([cue.name for cue in named.cues], name), (["boom", "cue", "cue_2"], "cue_2"))
+        self.assertEqual([problem.message for problem in checked(named)], [])
+        self.assertEqual(len(checked(replace(named, cues=(*named.cues, Cue(name="Boom"), Cue(name="9 bad"))))), 2)
         self.assertEqual(frames(replace(made, cues=()), 0.45)[0].count, 19 + 7, "a cue that is gone holds nothing up")
 
     def test_strength_thins_births_and_never_the_living(self):

@@ -14,6 +14,9 @@ MOST_ALIVE = 2_000_000
 """The most particles one layer may hold: with its columns and its Frame about 140 bytes each, so 280 MB."""
 
 
+MOST_TIMES = 2000
+"""How often a burst may happen in a loop."""
+
 _NUMBER = r"(\d+(?:\.\d+)?)"
 _TOLD = re.compile(
     rf"\s*{_NUMBER}(?:\s*(?:-|–|to)\s*{_NUMBER})?(?:\s*at\s*{_NUMBER}\s*s?)?"
@@ -44,7 +47,7 @@ class Burst(Part, frozen=True):
     ] = 0.0  # fmt: skip
     times: Annotated[
         int,
-        Field("times", "How often it happens in each loop.", soft=(1, 10), least=1, most=2000,
+        Field("times", "How often it happens in each loop.", soft=(1, 10), least=1, most=MOST_TIMES,
               words=("repeat", "cycles", "count")),
     ] = 1  # fmt: skip
     every: Annotated[
@@ -61,14 +64,17 @@ class Burst(Part, frozen=True):
     ] = 0.2
 
 
-def burst_from(text: str, burst: Burst) -> Burst:
-    """A burst as people say it, `30 at 0.2 s, 3 times every 0.1 s`; what is not said stays. Raises ValueError."""
+def burst_from(text: str) -> Burst:
+    """A burst as people say it, `30 at 0.2 s, 3 times every 0.1 s`. Raises ValueError."""
     said = _TOLD.fullmatch(text)
     if said is None:
         raise ValueError(
             f"expected how many, when and how often, such as 30 at 0.2 s, 3 times every 0.1 s; found {text!r}"
         )
     low, high, at, times, every = said.groups()
-    told = replace(burst, count=Range(low=float(low), high=max(float(high or low), float(low))), times=int(times or 1))
-    told = told if at is None else replace(told, first_at=float(at))
+    least = min(float(low), MOST_ALIVE)
+    told = Burst(
+        count=Range(low=least, high=min(max(float(high or low), least), MOST_ALIVE)), first_at=float(at or 0),
+        times=min(max(int(times or 1), 1), MOST_TIMES),
+    )  # fmt: skip
     return told if every is None else replace(told, every=max(float(every), 0.001))

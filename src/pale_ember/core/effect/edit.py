@@ -9,7 +9,7 @@ from typing import Any
 from msgspec.structs import replace
 
 from pale_ember.core.effect.chapters import Burst, Outlet
-from pale_ember.core.effect.model import Credit, Effect, Layer
+from pale_ember.core.effect.model import Credit, Cue, Effect, Layer
 from pale_ember.core.effect.offspring import Rule
 
 Path = tuple[str | int, ...]
@@ -116,6 +116,14 @@ def with_credit(effect: Effect, credit: Credit) -> Effect:
     """`effect` with what is known of a file's author and licence; nothing known, nothing kept."""
     others = tuple(known for known in effect.credits if known.file != credit.file)
     return replace(effect, credits=(*others, credit) if credit.author or credit.licence else others)
+
+
+def with_cue(effect: Effect, at: float) -> tuple[Effect, str]:
+    """`effect` with a named moment more, s of the effect, under a name that games take; and that name."""
+    taken = {cue.name for cue in effect.cues}
+    name = next(name for k in range(1, len(taken) + 2) if (name := "cue" if k == 1 else f"cue_{k}") not in taken)
+    cue = Cue(name=name, at=round(min(max(at, 0.0), effect.duration), 3))
+    return replace(effect, cues=tuple(sorted((*effect.cues, cue), key=lambda cue: cue.at))), name
 
 
 def credit_of(effect: Effect, file: str) -> Credit:

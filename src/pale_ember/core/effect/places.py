@@ -11,6 +11,7 @@ from pale_ember.core.effect.fields import Field, Need, Part, beside
 from pale_ember.core.effect.values import Vector
 
 MOST_PLACES = 256
+"""Places of one layer; of more that are told, the first count."""
 
 _FAR = {"least": -1e6, "most": 1e6}
 _RING = beside("lie", lambda lie: lie == "ring", "The places do not lie in a ring.")
@@ -75,7 +76,7 @@ class Places(Part, frozen=True):
     def listed(self) -> tuple[Place, ...]:
         """Every place, the first first; at least one."""
         if self.lie == "told":
-            return self.told or (Place(),)
+            return self.told[:MOST_PLACES] or (Place(),)
         if self.lie == "one":
             return (Place(),)
         if self.lie == "row":

@@ -36,6 +36,9 @@ def derived_id(*parts: object) -> str:
     return hashlib.blake2b("/".join(map(str, parts)).encode(), digest_size=8).hexdigest()
 
 
+MOST_COPIES = 4000
+"""Layers of an effect that is spread."""
+
 MANY = 1000
 """More than the places of one layer: by it places within places are numbered."""
 
@@ -59,7 +62,9 @@ class Spread:
         effect = self._cued(effect, cues, known)
         for root in _outermost_first(effect):
             for current in [layer for layer in effect.layers if self.source[layer.id][0].id == root.id]:
-                if current.places.lie != "one":
+                # Places within places multiply: what would be too many stays where its first place is.
+                more = len(family_of(effect, current.id)) * len(current.places.listed())
+                if current.places.lie != "one" and len(effect.layers) + more <= MOST_COPIES:
                     effect = self._placed(effect, current, known)
         return effect
 
@@ -135,9 +140,8 @@ def _copied(effect: Effect, layer: Layer, root: Layer, place: Place, ids: dict[s
     copy = replace(layer, id=ids[layer.id], offspring=replace(layer.offspring, rules=rules))
     if layer is root:
         copy = replace(
-            copy, rides_on=hub, place=place.place, turn=place.turn, scale=place.scale, keys=(), turns_with="keys",
-            places=_ALONE,
-        )  # fmt: skip
+            copy, rides_on=hub, place=place.place, turn=place.turn, scale=place.scale, keys=(), places=_ALONE
+        )
     else:
         copy = replace(copy, rides_on=ids[layer.rides_on])
     return later(effect, copy, place.after)

@@ -7,6 +7,7 @@ from collections.abc import Callable
 
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.reading import Problem
+from pale_ember.core.effect.spread import MOST_COPIES
 from pale_ember.core.effect.stage import GROUND
 from pale_ember.core.effect.tree import moves
 from pale_ember.core.simulate.forecast import Forecast
@@ -92,9 +93,18 @@ def _no_vectors(known: Forecast, layer: Layer) -> str | None:
     return None
 
 
+def _too_many_places(known: Forecast, layer: Layer) -> str | None:
+    left = [copy for copy in known.effect.layers if copy.places.lie != "one"]
+    if any(known.spread.source[copy.id][0].id == layer.id for copy in left):
+        return (
+            f"places: with them the effect would have more than {MOST_COPIES} layers, so they are left out; have fewer"
+        )
+    return None
+
+
 CHECKS: tuple[Callable[[Forecast, Layer], str | None], ...] = (
     _spawns_nothing, _limit, _stands_still, _memory, _named_surfaces, _rule_without_layer, _lost_anchor,
-    _eats_nothing, _no_vectors,
+    _eats_nothing, _no_vectors, _too_many_places,
 )  # fmt: skip
 
 
@@ -107,16 +117,14 @@ def _names(effect: Effect) -> list[Problem]:
     found: list[Problem] = []
     events = [(f'events, "{does}"', name) for does, name in effect.answers.named().items()]
     cues = [(f"cues[{i}]", cue.name) for i, cue in enumerate(effect.cues)]
-    for listed, what in ((events, "an event"), (cues, "a cue")):
+    for listed in (events, cues):
         seen: dict[str, str] = {}
         for place, name in listed:
             if not LEGAL.fullmatch(name):
                 told = f'expected a name of letters, digits and underscores, found "{name}"; rename it'
                 found.append(Problem(place, told, notice=True))
             plain = re.sub(r"[^a-z0-9]", "", name.lower())
-            if plain in seen and what == "a cue" and seen[plain] == name:
-                found.append(Problem(place, f'expected each cue once, found "{name}" twice; rename one', notice=True))
-            elif plain in seen:
+            if plain in seen:
                 told = f'expected names that nobody confuses, found "{name}" beside "{seen[plain]}"; rename one'
                 found.append(Problem(place, told, notice=True))
             seen.setdefault(plain, name)

@@ -22,7 +22,8 @@ class Forecast:
     """What the document tells of its layers, asked as often as one likes."""
 
     def __init__(self, effect: Effect) -> None:
-        self.effect = effect = Spread().of(effect)
+        self.spread = Spread()
+        self.effect = effect = self.spread.of(effect)
         self.feeds = feeds_of(effect)
         self._rates: dict[str, Rate] = {}
         self._births: dict[tuple[str, float, int], float] = {}

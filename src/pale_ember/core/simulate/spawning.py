@@ -77,6 +77,10 @@ class Performance:
         return born[left], number[left]
 
 
+AS_IT_IS = Performance()
+"""Nothing was told: the effect plays as the document says."""
+
+
 def range_drawn(value: Range, share: np.ndarray) -> np.ndarray:
     """Numbers of a range from draws in [0, 1). share : (n,); returns (n,) float64."""
     if value.choices:

@@ -20,7 +20,7 @@ from pale_ember.core.simulate.pair import Pair
 from pale_ember.core.simulate.plan import LookPlan, look_plan
 from pale_ember.core.simulate.poses import Poses
 from pale_ember.core.simulate.ribbons import strips_of
-from pale_ember.core.simulate.spawning import Fired, Performance
+from pale_ember.core.simulate.spawning import AS_IT_IS, Fired, Performance
 from pale_ember.core.simulate.table import KEPT_BYTES
 from pale_ember.core.simulate.track import Feed, Track
 
@@ -34,10 +34,6 @@ def built_in(name: str) -> Mesh:
 def even_density(name: str) -> str:
     """Where no pictures can be looked at, every density is even."""
     return ""
-
-
-AS_IT_IS = Performance()
-"""Nothing was told: the effect plays as the document says."""
 
 
 class Timeline:
@@ -87,7 +83,9 @@ class Timeline:
         }
         for layer in in_order_of_birth(effect):
             feeds = fed.get(layer.id, [])
-            mine = tuple(each for each in fired if each.layer == layer.id)
+            source, copy = self._spread.source[layer.id]
+            # At its own place it is set off on each; at a place of the stage once.
+            mine = tuple(each for each in fired if each.layer == source.id and (each.place is None or copy == 0))
             own = self._signatures[layer.id][0] if layer.id in same else _signature(effect, layer, poses, bool(feeds))
             signature = (
                 own,

@@ -27,7 +27,7 @@ from pale_ember.core.simulate.pair import Pair
 from pale_ember.core.simulate.plan import FAR, FORCE_RECORD, LookPlan, motion_plan
 from pale_ember.core.simulate.poses import Frames, Poses, still, upright_to
 from pale_ember.core.simulate.ribbons import trail_steps
-from pale_ember.core.simulate.spawning import Fired, Performance, Spawner, fired_births
+from pale_ember.core.simulate.spawning import AS_IT_IS, Fired, Performance, Spawner, fired_births
 from pale_ember.core.simulate.surfaces import Surfaces
 from pale_ember.core.simulate.table import KEEP_EVERY, Table, columns_of
 from pale_ember.core.simulate.telling import EVENT
@@ -83,10 +83,10 @@ class Track:
         forecast: Forecast | None = None,
         stopped: Callable[[], bool] = lambda: False,
         pair: Pair | None = None,
-        performance: Performance | None = None,
+        performance: Performance = AS_IT_IS,
     ) -> None:
         self.effect, self.layer, self.feeds, self.fired = effect, layer, feeds, fired
-        self._performance = performance or Performance()
+        self._performance = performance
         self.plan = motion_plan(effect, layer)
         self.poses = Poses(effect) if poses is None else poses
         self.spawner = Spawner(effect, layer, self.poses)

@@ -12,8 +12,7 @@ from pale_ember.core.effect.fields import Part
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.tree import fed_by
 from pale_ember.core.insight.aiming import Met
-from pale_ember.core.simulate.spawning import Fired, Performance
-from pale_ember.core.simulate.timeline import AS_IT_IS
+from pale_ember.core.simulate.spawning import AS_IT_IS, Fired, Performance
 from pale_ember.formats.shelf import Shelf
 from pale_ember.studio.document.history import Document
 from pale_ember.studio.document.looking import Looking
@@ -69,6 +68,12 @@ class Desk(QObject):
     @property
     def effect(self) -> Effect:
         return self.document.effect
+
+    @property
+    def time(self) -> float:
+        """The moment that is shown in the effect's own time, within its loop, s."""
+        effect, time = self.effect, self.player.moment * self.effect.tempo
+        return time % effect.duration if effect.loop else time
 
     @property
     def layer(self) -> Layer | None:

@@ -32,8 +32,6 @@ class Player(QObject):
         self.part: tuple[float, float] | None = None
         """The part of the timeline that is played over and over, s; nothing of the document."""
         self._length = math.inf
-        self.scrubs = False
-        """Whether time is in the hand."""
         self._last = 0.0
         self._timer = QTimer(self, interval=16)
         self._timer.timeout.connect(self._tick)

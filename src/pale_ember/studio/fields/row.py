@@ -253,7 +253,8 @@ class FieldRow(QWidget):
         layer = self.subject.root
         if isinstance(layer, Layer):
             own = with_own(layer, self.path[:1], str(self.path[1]), own=on)
-            self.subject.change(f"{self.declared.field.label}: {'own' if on else 'shared'}", ("shares",), own.shares)
+            name = f"{self.declared.field.label}: {'own' if on else 'shared'}"
+            self.desk.document.change_layer(name, layer.id, ("shares",), own.shares)
 
     def reset(self) -> None:
         self._edited(self.declared.default, None)

@@ -166,10 +166,9 @@ class Edited(Timed):
 
     def add_key(self) -> None:
         """Gives the selected layer a key at the moment that is shown."""
-        layer, effect = self.desk.layer, self.desk.effect
+        layer = self.desk.layer
         if layer is not None:
-            time = self.desk.player.moment * effect.tempo
-            keyed, _ = with_key(layer, time % effect.duration if effect.loop else time)
+            keyed, _ = with_key(layer, self.desk.time)
             self.desk.document.change_layer(f"{layer.name}: key", layer.id, ("keys",), keyed.keys)
 
     def lay_out(self, lie: str) -> None:

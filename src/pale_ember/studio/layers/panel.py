@@ -18,14 +18,14 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from pale_ember.core.effect import edit
-from pale_ember.core.effect.edit import free_name, with_value
-from pale_ember.core.effect.model import Cue, Effect
+from pale_ember.core.effect.edit import with_cue, with_value
+from pale_ember.core.effect.model import Effect
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.still import Held, Still
-from pale_ember.studio.layers.row import NAMES, RULER, paint_playhead
+from pale_ember.studio.layers.row import NAMES, RULER, paint_diamond, paint_playhead
 from pale_ember.studio.layers.starts import Previews, StartCards
 from pale_ember.studio.layers.strip import Strip
 from pale_ember.studio.layers.table import LayerTable
@@ -82,10 +82,8 @@ class Ruler(QWidget):
     def add_cue(self, x: float) -> None:
         """Names the moment at a place of the ruler."""
         effect = self.table.desk.effect
-        name = free_name("cue", [cue.name for cue in effect.cues])
-        at = round(min(max(self.table.time_at(x) * effect.tempo, 0.0), effect.duration), 3)
-        cues = tuple(sorted((*effect.cues, Cue(name=name, at=at)), key=lambda cue: cue.at))
-        self.table.desk.document.change(f"add {name}", replace(effect, cues=cues))
+        more, name = with_cue(effect, self.table.time_at(x) * effect.tempo)
+        self.table.desk.document.change(f"add {name}", more)
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         menu, x, effect = Menu(self), float(event.pos().x()), self.table.desk.effect
@@ -116,7 +114,6 @@ class Ruler(QWidget):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self._begun = self._cue = None
         self.table.desk.document.end_stroke()
-        self.table.desk.player.scrubs = False
 
     def _paint_sum(self, painter: QPainter) -> None:
         """Paints how many live in all, faintly behind the times; kept while it is the same."""
@@ -162,13 +159,7 @@ class Ruler(QWidget):
             x = self.table.x_at(cue.at / self.table.desk.effect.tempo)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(theme.EMBER)
-            diamond = (
-                QPointF(x, RULER - 9),
-                QPointF(x + 4, RULER - 5),
-                QPointF(x, RULER - 1),
-                QPointF(x - 4, RULER - 5),
-            )
-            painter.drawPolygon(QPolygonF(diamond))
+            paint_diamond(painter, QPointF(x, RULER - 5))
             painter.setPen(theme.EMBER)
             painter.drawText(QPointF(x + 6, RULER - 1), cue.name)
         head = self.table.playhead_x()

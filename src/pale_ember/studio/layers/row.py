@@ -119,9 +119,7 @@ def _paint_life(painter: QPainter, layer: Layer, box: QRectF, shown: Shown) -> N
     for key in layer.keys:
         if key.at <= effect.duration:
             x = shown.x_at(key.at / effect.tempo)
-            painter.drawPolygon(
-                QPolygonF([QPointF(x, top - 2), QPointF(x + 4, top + 2), QPointF(x, top + 6), QPointF(x - 4, top + 2)])
-            )
+            paint_diamond(painter, QPointF(x, top + 2))
     if flows(layer):
         start, span = active_span(effect, layer)
         first, last = shown.x_at(start / effect.tempo), shown.x_at((start + span) / effect.tempo)
@@ -134,6 +132,11 @@ def _paint_life(painter: QPainter, layer: Layer, box: QRectF, shown: Shown) -> N
             if time < effect.duration:
                 x = shown.x_at(time / effect.tempo)
                 painter.drawLine(QPointF(x, top), QPointF(x, base + 3))
+
+
+def paint_diamond(painter: QPainter, at: QPointF) -> None:
+    """Paints the small diamond that stands for a moment, in the painter's brush."""
+    painter.drawPolygon(QPolygonF([at - QPointF(0, 4), at + QPointF(4, 0), at + QPointF(0, 4), at - QPointF(4, 0)]))
 
 
 def gaps_of(alive: np.ndarray) -> list[tuple[int, int]]:

@@ -53,7 +53,6 @@ class Strip(QWidget):
         index = next((i for i in range(COUNT) if self._box(i).contains(event.position())), None)
         if index is not None and event.button() == Qt.MouseButton.LeftButton:
             self.table.scrub(self.table.x_at(self.moments()[index]))
-            self.table.desk.player.scrubs = False
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)

@@ -160,8 +160,12 @@ class LayerTable(Edited):
     def _scrubbing(self, at: QPointF, held: Qt.KeyboardModifier) -> Callable[[QPointF], None]:
         """Moves time once the pointer has moved; with Shift it draws the part that is played over and over."""
 
+        pulled = False
+
         def drag(to: QPointF) -> None:
-            if abs(to.x() - at.x()) > GRAB or self.desk.player.scrubs:
+            nonlocal pulled
+            pulled = pulled or abs(to.x() - at.x()) > GRAB
+            if pulled:
                 self.take_time(at.x(), to.x(), held)
 
         return drag
@@ -197,7 +201,6 @@ class LayerTable(Edited):
             index = self.row_at(event.position().y())
             link.end(self, self.desk.effect.layers[index] if index is not None else None)
         self._drag = self._drop = None
-        self.desk.player.scrubs = False
         self.desk.document.end_stroke()
         self.update()
 

@@ -101,7 +101,6 @@ class Timed(QWidget):
     def scrub(self, x: float) -> None:
         """Holds time at a place of the ruler, in the loop that is shown."""
         self.desk.player.pause()
-        self.desk.player.scrubs = True
         loop = self.desk.player.moment // self.length() if self.desk.effect.loop else 0
         time = max(self.time_at(x), 0.0)
         if self.desk.effect.loop:

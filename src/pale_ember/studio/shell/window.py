@@ -378,6 +378,8 @@ class Workbench(QMainWindow):
         self.setWindowTitle(f"{self.document.effect.name}{mark} — Pale Ember")
 
     def _document_changed(self, old: Effect, new: Effect) -> None:
+        if (old.duration, old.tempo) != (new.duration, new.tempo):
+            self.desk.player.play_part(None, self.layers.table.length())
         self._ends_at = Forecast(new).ends_at()
         self.stage.strip = self.layers.strip.moments()
         if self._ended and old is not new:

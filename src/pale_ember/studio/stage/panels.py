@@ -115,7 +115,7 @@ class StagePage(Page):
     title = "Stage"
 
     def __init__(self, desk: Desk) -> None:
-        names = tuple(name for name in fields_of(Stage) if name not in ("ground", "figure", "cameras"))
+        names = tuple(name for name in fields_of(Stage) if name != "cameras")
         super().__init__(desk, FieldsColumn(desk, OfStage(desk), (), Stage, only=names))
         self.turned.connect(self._stage)
         self.pieces = WordButton("set piece", "Something of the quay to stand the effect beside", icon="plus")
@@ -171,7 +171,6 @@ class EventsPage(Page):
     """What a game tells the effect and is told by it, with a try of each at the moment that is shown."""
 
     title = "Events and cues"
-    told = pyqtSignal(str)
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk, FieldsColumn(desk, OfEffect(desk), (), Effect, only=("answers", "cues")))

@@ -50,9 +50,7 @@ class Taken:
             return
         name = f"{root.name}: {path[-1]}"
         if root.keys and path in (("place",), ("turn",), ("scale",)):
-            time = desk.player.moment * desk.effect.tempo
-            time = time % desk.effect.duration if desk.effect.loop else time
-            path, value = ("keys",), posed(root, made, time).keys
+            path, value = ("keys",), posed(root, made, desk.time).keys
         desk.document.change_layer(name, root.id, path, value, stroke)
 
 

@@ -60,6 +60,9 @@ _NEIGHBOURS = (-3, -2, -1, 1, 2, 3)
 BESIDE_BY = 0.1
 """Seconds between two of the moments that are marked beside the held one."""
 
+LOOKED_AT = 50_000
+"""Particles among which the one under the pointer is looked for whenever it rests: more would hold the window."""
+
 PLAYING = 0.4
 """How much is seen of shape and handles while time runs."""
 
@@ -360,9 +363,7 @@ class StageView(QWidget):
 
     def _hit(self, at: QPointF) -> Met | None:
         """What of the stage is under a place of the picture."""
-        effect = self.desk.effect
-        time = self.desk.player.moment * effect.tempo
-        return met(effect, self.view().eye, self.screen_now().ray(at), time, self.desk.shelf_mesh)
+        return met(self.desk.effect, self.view().eye, self.screen_now().ray(at), self.desk.time, self.desk.shelf_mesh)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape and self._armed is not None:
@@ -424,7 +425,8 @@ class StageView(QWidget):
 
     def _point(self) -> None:
         """The pointer rests: marks the layer of what is under it."""
-        followed = self._under(self._at) if self._drag is None and self.underMouse() else None
+        few = self.answer is not None and self.answer.frame.alive <= LOOKED_AT
+        followed = self._under(self._at) if few and self._drag is None and self.underMouse() else None
         self.desk.looking.point_at(followed.layer if followed is not None else "")
 
     def leaveEvent(self, event: QEvent) -> None:

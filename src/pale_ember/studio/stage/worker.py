@@ -17,8 +17,8 @@ from pale_ember.core.effect.model import Camera, Effect
 from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.core.insight.reach import Reach, gather
 from pale_ember.core.simulate.frame import Frame
-from pale_ember.core.simulate.spawning import Fired, Performance
-from pale_ember.core.simulate.timeline import AS_IT_IS, Timeline
+from pale_ember.core.simulate.spawning import AS_IT_IS, Fired, Performance
+from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.simulate.track import Stopped
 from pale_ember.draw.context import NoOpenGL
 from pale_ember.draw.offscreen import offscreen

@@ -64,7 +64,7 @@ def parts_to_add(chapter: str, add: Callable[[str, type[Part], dict], None]) -> 
 def burst_said(text: str, add: Callable[[str, type[Part], dict], None]) -> list[Entry]:
     """A burst as it is said in words, where a text says one."""
     try:
-        burst = burst_from(text, Burst())
+        burst = burst_from(text)
     except ValueError:
         return []
     values = {name: getattr(burst, name) for name in ("count", "first_at", "times", "every")}
