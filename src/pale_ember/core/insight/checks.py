@@ -112,7 +112,7 @@ LEGAL = re.compile(r"[A-Za-z_][A-Za-z0-9_.]{0,63}")
 """Names that every game takes: letters, digits, underscores and points, beginning with no digit."""
 
 
-def _names(effect: Effect) -> list[Problem]:
+def name_problems(effect: Effect) -> list[Problem]:
     """Names of events and cues that a game would not take, or would confuse."""
     found: list[Problem] = []
     events = [(f'events, "{does}"', name) for does, name in effect.answers.named().items()]
@@ -139,7 +139,7 @@ def _names(effect: Effect) -> list[Problem]:
 def checked(effect: Effect) -> list[Problem]:
     """Everything found, in the order of the layers. All are notices: the effect draws as it is."""
     known = Forecast(effect)
-    return _names(effect) + [
+    return name_problems(effect) + [
         Problem(f'layers[{i}] "{layer.name}"', said, notice=True)
         for i, layer in enumerate(effect.layers)
         for check in CHECKS

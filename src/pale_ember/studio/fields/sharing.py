@@ -28,7 +28,7 @@ def add_sharing(menu: QMenu, desk: Desk, layer: Layer, path: Path, what: str) ->
         inner.addSeparator()
     for other in desk.effect.layers:
         if other.id != layer.id and other not in others:
-            inner.addAction(f"{other.name} (takes this one)" if others else other.name).triggered.connect(
+            inner.addAction(f"{other.name} takes this one").triggered.connect(
                 lambda _=False, other=other: share(desk, layer, other, path, what)
             )
 

@@ -108,49 +108,57 @@ class Edited(Timed):
         menu = Menu(self)
         layer = self.desk.layer if self.row_at(event.pos().y()) is not None else None
         if layer is not None:
-            for text, do in (
-                ("Rename\tF2", self.rename),
-                ("Duplicate\tCtrl+D", self.duplicate),
-                ("Duplicate, all shared", self.duplicate_sharing),
-                ("Hide\tH" if layer.shown else "Show\tH", lambda: self.toggle_shown(layer)),
-                ("Alone\tA", lambda: self.toggle_solo(layer)),
-                ("Free\tL" if layer.locked else "Lock\tL", self.toggle_locked),
-                ("Draw earlier\tAlt+Up", lambda: self.move(-1)),
-                ("Draw later\tAlt+Down", lambda: self.move(1)),
-                ("Delete\tDel", self.delete),
-            ):
-                menu.addAction(text).triggered.connect(lambda _=False, do=do: do())
-            matched = with_lives_matched(self.desk.effect, layer)
-            match = menu.addAction("Match lives to the loop")
-            match.setToolTip("Lets each live until the next is born, so that the loop has no dark gap")
-            match.setEnabled(matched is not layer)
-            match.triggered.connect(
-                lambda: self.desk.document.change_layer(
-                    f"{layer.name}: lives matched to the loop", layer.id, ("birth",), matched.birth
-                )
-            )
-            key = menu.addAction("Key of its place at this moment")
-            key.setToolTip("From then on its handles on the stage move the key of the moment that is shown")
-            key.triggered.connect(self.add_key)
-            if layer.keys:
-                menu.addAction("Without its keys").triggered.connect(
-                    lambda: self.desk.document.change_layer(f"{layer.name}: no keys", layer.id, ("keys",), ())
-                )
-            menu.addAction("Set off by clicks on the stage").triggered.connect(self.shots_asked)
-            many = menu.addMenu("On many places")
-            for text, lie in (("In a ring", "ring"), ("In a row", "row"), ("On one again", "one")):
-                many.addAction(text).triggered.connect(lambda _=False, lie=lie: self.lay_out(lie))
-            many.addAction("By clicks on the stage").triggered.connect(self.places_asked)
-            tags = menu.addMenu("Tag")
-            for tag, colour in TAGS.items():
-                picture = QPixmap(14, 14)
-                picture.fill(colour)
-                tags.addAction(QIcon(picture), tag).triggered.connect(lambda _=False, tag=tag: self.set_tag(tag))
-            tags.addAction("none").triggered.connect(lambda: self.set_tag("none"))
-            menu.addAction("Keep as a starting point…").triggered.connect(self.keep_own)
+            self._add_entries(menu, layer)
             menu.addSeparator()
         menu.addAction("Add a layer…").triggered.connect(self.start_asked)
         menu.open_at(event.globalPos())
+
+    def _add_entries(self, menu: Menu, layer: Layer) -> None:
+        """Adds what can be done with a layer: it as such, how it is seen, where it is in time and on the stage."""
+        groups = (
+            (
+                ("Rename\tF2", self.rename), ("Duplicate\tCtrl+D", self.duplicate),
+                ("Duplicate, all shared", self.duplicate_sharing), ("Keep as a starting point…", self.keep_own),
+                ("Delete\tDel", self.delete),
+            ),
+            (
+                ("Hide\tH" if layer.shown else "Show\tH", lambda: self.toggle_shown(layer)),
+                ("Alone\tA", lambda: self.toggle_solo(layer)),
+                ("Free\tL" if layer.locked else "Lock\tL", self.toggle_locked),
+                ("Draw earlier\tAlt+Up", lambda: self.move(-1)), ("Draw later\tAlt+Down", lambda: self.move(1)),
+            ),
+        )  # fmt: skip
+        for group in groups:
+            for text, do in group:
+                menu.addAction(text).triggered.connect(lambda _=False, do=do: do())
+            menu.addSeparator()
+        self._add_tags(menu)
+        matched = with_lives_matched(self.desk.effect, layer)
+        match = menu.addAction("Match lives to the loop")
+        match.setToolTip("Lets each live until the next is born, so that the loop has no dark gap")
+        match.setEnabled(matched is not layer)
+        match.triggered.connect(lambda: self._set(layer, "lives matched to the loop", "birth", matched.birth))
+        key = menu.addAction("Key of its place at this moment")
+        key.setToolTip("From then on its handles on the stage move the key of the moment that is shown")
+        key.triggered.connect(self.add_key)
+        if layer.keys:
+            menu.addAction("Without its keys").triggered.connect(lambda: self._set(layer, "no keys", "keys", ()))
+        many = menu.addMenu("On many places")
+        for text, lie in (("In a ring", "ring"), ("In a row", "row"), ("On one again", "one")):
+            many.addAction(text).triggered.connect(lambda _=False, lie=lie: self.lay_out(lie))
+        many.addAction("By clicks on the stage").triggered.connect(self.places_asked)
+        menu.addAction("Set off by clicks on the stage").triggered.connect(self.shots_asked)
+
+    def _add_tags(self, menu: Menu) -> None:
+        tags = menu.addMenu("Tag")
+        for tag, colour in TAGS.items():
+            picture = QPixmap(14, 14)
+            picture.fill(colour)
+            tags.addAction(QIcon(picture), tag).triggered.connect(lambda _=False, tag=tag: self.set_tag(tag))
+        tags.addAction("none").triggered.connect(lambda: self.set_tag("none"))
+
+    def _set(self, layer: Layer, what: str, field: str, value: object) -> None:
+        self.desk.document.change_layer(f"{layer.name}: {what}", layer.id, (field,), value)
 
     def toggle_locked(self) -> None:
         """Keeps the selected layer from being changed, or lets it be changed again."""

@@ -22,7 +22,7 @@ from pale_ember.core.effect.edit import with_cue, with_value
 from pale_ember.core.effect.model import Effect
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.document.desk import Desk
-from pale_ember.studio.kit import theme
+from pale_ember.studio.kit import texts, theme
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.still import Held, Still
 from pale_ember.studio.layers.row import NAMES, RULER, paint_diamond, paint_playhead
@@ -144,7 +144,7 @@ class Ruler(QWidget):
         for time, x in self.table.ticks():
             painter.setPen(theme.ASH)
             text = f"{time:g}" + (" s" if time == 0 else "")
-            painter.drawText(QRectF(x - 20, 4, 40, 16), Qt.AlignmentFlag.AlignCenter, text)
+            painter.drawText(QRectF(x - 20, 0, 40, 13), Qt.AlignmentFlag.AlignCenter, text)
             painter.setPen(QPen(theme.with_alpha(theme.LINE, 0.5), 1))
             painter.drawLine(QPointF(x, RULER - 3), QPointF(x, RULER))
         part = self.table.desk.player.part
@@ -161,7 +161,10 @@ class Ruler(QWidget):
             painter.setBrush(theme.EMBER)
             paint_diamond(painter, QPointF(x, RULER - 5))
             painter.setPen(theme.EMBER)
-            painter.drawText(QPointF(x + 6, RULER - 1), cue.name)
+            wide = texts.width_of(cue.name, theme.SMALL)
+            # Beside its mark, on the side that has room.
+            left = x + 6 if x + 6 + wide <= self.width() else x - 6 - wide
+            painter.drawText(QPointF(left, RULER - 1), cue.name)
         head = self.table.playhead_x()
         paint_playhead(painter, head, RULER - 6, RULER)
         if head is not None:

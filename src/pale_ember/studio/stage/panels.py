@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QInputDialog, QLabel, QScrollAr
 from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.model import Effect, Stage
 from pale_ember.core.effect.pieces import SET_PIECES, with_set_piece
+from pale_ember.core.insight.checks import name_problems
 from pale_ember.studio.controls.buttons import IconButton, WordButton
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.parts import FieldsColumn, Heading
@@ -199,8 +200,20 @@ class EventsPage(Page):
         strengths.setContentsMargins(12, 0, 0, 0)
         self.column.insertLayout(0, row)
         self.column.insertLayout(1, strengths)
+        self.wrong = QLabel()
+        self.wrong.setWordWrap(True)
+        self.wrong.setContentsMargins(12, 2, 4, 4)
+        self.wrong.setStyleSheet(f"color: {theme.WARNING.name()}")
+        self.wrong.hide()
+        self.column.insertWidget(2, self.wrong)
         for heading in self.fields.findChildren(Heading):
             heading.open()
+
+    def refresh(self) -> None:
+        super().refresh()
+        problems = name_problems(self.desk.effect)
+        self.wrong.setText(str(problems[0]) if problems else "")
+        self.wrong.setVisible(bool(problems))
 
     def tell(self, does: str, share: float = 1.0) -> None:
         """Tells the playing effect of an event, and says what that does."""

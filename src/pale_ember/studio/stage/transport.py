@@ -39,11 +39,18 @@ class Clock(QWidget):
         self.setFixedSize(212, 30)
         self.setAccessibleName("moment")
         desk.player.moved.connect(self.update)
+        desk.looking.changed.connect(self.update)
 
     def words(self) -> str:
         player = self.desk.player
         if self.ended:
             return "ended · R plays again"
+        performance = self.desk.performance
+        if performance.stopped is not None:
+            return "was stopped · R"
+        if performance.strength:
+            share = performance.strength[-1][1]
+            return "ended softly · R" if share == 0 else f"strength {share:g} · R" if share < 1 else ""
         return "" if player.playing else "held moment"
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -57,13 +64,14 @@ class Clock(QWidget):
         if words:
             painter.setFont(theme.font(theme.SMALL))
             width = QFontMetricsF(painter.font()).horizontalAdvance(words)
+            plain = self.ended or words.endswith("R")
             box = QRectF(82, 5, min(width + 14, 90), 20)
-            if not self.ended:
+            if not plain:
                 painter.setPen(theme.GLASS)
                 painter.drawRoundedRect(box, 10, 10)
-            painter.setPen(theme.GLASS if not self.ended else theme.ASH)
-            place = QRectF(86, 5, 124, 20) if self.ended else box
-            side = Qt.AlignmentFlag.AlignLeft if self.ended else Qt.AlignmentFlag.AlignHCenter
+            painter.setPen(theme.ASH if plain else theme.GLASS)
+            place = QRectF(86, 5, 124, 20) if plain else box
+            side = Qt.AlignmentFlag.AlignLeft if plain else Qt.AlignmentFlag.AlignHCenter
             painter.drawText(place, side | Qt.AlignmentFlag.AlignVCenter, words)
 
 
