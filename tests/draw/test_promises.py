@@ -30,7 +30,7 @@ from tests.draw.drawn import FRONT, Drawn
 from tests.examples import Birth, Burst, Contact, Forces, Life, Look, Outlet, effect
 
 VALUES = (Range, PerAxis, Tints, Curve, Gradient)
-IN_VAIN = {("name",), ("id",), ("shown",)}
+IN_VAIN = {("name",), ("id",), ("shown",), ("places", "told", "name")}
 """Names change nothing that is seen; a layer that is not shown has no Frame to compare."""
 
 TWO = Gradient(stops=(Stop(at=0, colour=(1, 0.6, 0.2)), Stop(at=1, colour=(0.5, 0.1, 0.6))))
@@ -103,7 +103,9 @@ def bases():
     yield made
     for shape in ("box", "cone", "torus", "disc", "line"):
         yield replace(made, outlet=replace(outlet, shape=shape, length=0.3, arc=300.0))
-    yield replace(made, outlet=replace(outlet, shape="mesh", mesh="solid:cylinder"))
+    meshed = replace(outlet, shape="mesh", mesh="solid:cylinder")
+    yield replace(made, outlet=meshed)
+    yield replace(made, outlet=meshed, places=Places(lie="told", told=(Place(),)))
     for aim in ("towards point", "along surface", "outward"):
         yield replace(made, outlet=replace(outlet, aim=aim))
     plain = replace(look, columns=1, rows=1, picture="quarters", blend="alpha", facing="to camera", streak=0.0)
@@ -142,7 +144,7 @@ def bases():
 def leaves(kind, part, path=(), around=()):
     """(path, declared field, the needs of the fields around it) of all that a part holds."""
     for name, declared in fields_of(kind).items():
-        if declared.field.hidden or (*path, name) in IN_VAIN:
+        if declared.field.hidden or tuple(step for step in (*path, name) if isinstance(step, str)) in IN_VAIN:
             continue
         value, inner = getattr(part, name), declared.type
         needs = (*around, *((declared.field,) if declared.field.needs else ()))
@@ -189,7 +191,7 @@ def others(declared, value):
         named = {
             "mesh": ["solid:rock", "solid:cylinder"], "picture": ["red", "quarters", "half"], "density": ["quarters"],
             "above": ["00000000000000cc"], "spawned": [""], "anchor": ["anchor", ""],
-            "cue": ["boom"],
+            "cue": ["boom"], "stand": ["step", "anchor"],
         }  # fmt: skip
         return [one for one in named.get(field.names, ["other"]) if one != value]
     if get_args(kind)[-1] is Ellipsis:

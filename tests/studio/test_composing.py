@@ -12,11 +12,13 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 
 from pale_ember.core.effect.bursts import Burst
+from pale_ember.core.effect.life import Life
 from pale_ember.core.effect.sharing import sharers, without_share
-from pale_ember.core.effect.values import fixed
+from pale_ember.core.effect.values import Curve, curve, fixed
+from pale_ember.core.simulate.poses import turns
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.studio.fields.sharing import share
-from pale_ember.studio.layers.row import gaps_of
+from pale_ember.studio.layers.row import fold_box, gaps_of, lanes_of
 from pale_ember.studio.layers.strip import COUNT
 from tests.studio import driven
 from tests.studio.driven import LEFT
@@ -56,6 +58,37 @@ class Rows(driven.Window):
         from PyQt6.QtGui import QMouseEvent
 
         return QMouseEvent(QEvent.Type.MouseMove, at, widget.mapToGlobal(at), LEFT, LEFT, SHIFT)
+
+    def test_what_rides_folds_into_its_row_and_moves_with_it(self):
+        table, desk = self.window.layers.table, self.window.desk
+        layers = self.effect.layers
+        rides = replace(layers[2], rides_on=layers[0].id)
+        self.window.document.change("rides", replace(self.effect, layers=(*layers[:2], rides, *layers[3:])))
+        self.settle()
+        fold = fold_box(self.effect, self.layer(0), table.row_box(0)).center().toPoint()
+        chosen = desk.selection
+        QTest.mouseClick(table, LEFT, pos=fold)
+        self.assertEqual(desk.selection, chosen, "folding selects nothing")
+        self.assertEqual(len(table.layers), len(layers) - 1)
+        self.drag(table, QPoint(90, fold.y()), QPoint(90, table.height() - 2))
+        self.assertEqual([layer.id for layer in self.effect.layers[-2:]], [layers[0].id, rides.id])
+        desk.select(rides.id)
+        self.assertEqual(len(table.layers), len(layers), "what is looked for is shown")
+
+    def test_rows_mark_lanes_that_are_not_flat(self):
+        layer = self.layer(0)
+        self.assertEqual(len(lanes_of(replace(layer, life=Life(opacity=Curve())))), 0)
+        self.assertEqual(len(lanes_of(replace(layer, life=Life(size=curve((0, 0), (1, 1)))))), 2)
+
+    def test_a_locked_seed_stays(self):
+        header, seed = self.window.header, self.effect.seed
+        QTest.mouseClick(header.seed_lock, LEFT)
+        self.window.another_seed()
+        self.assertEqual(self.effect.seed, seed)
+        self.assertIn("locked", self.window.hints.accessibleDescription())
+        QTest.mouseClick(header.seed_lock, LEFT)
+        self.window.another_seed()
+        self.assertEqual(self.effect.seed, seed + 1)
 
     def test_gaps_limits_and_what_is_pointed_at_are_seen(self):
         self.assertEqual(gaps_of(np.array([0, 0, 3, 0, 1, 0])), [(0, 1), (3, 3), (5, 5)])
@@ -123,7 +156,7 @@ class Rows(driven.Window):
         self.assertEqual(self.layer(0).keys[1].at, 1.0)
 
     def handles(self):
-        from pale_ember.studio.stage.handles import handles
+        from pale_ember.studio.stage.holds import handles
 
         stage = self.window.stage
         return handles(self.layer(0), stage.stand_of(self.layer(0)), stage.screen_now())
@@ -146,6 +179,55 @@ class Rows(driven.Window):
         self.assertEqual(turn.snapped(self.layer(0), dragged).turn, (0.0, 15.0, 0.0))
         moved = replace(self.layer(0), place=(0.0, 0.33, 0.0))
         self.assertEqual(named["place y"].snapped(self.layer(0), moved).place[1], 0.3)
+
+    def test_every_number_of_a_shape_and_every_way_has_a_handle_that_moves_it(self):
+        from pale_ember.core.effect.forces import Whirl
+        from pale_ember.core.effect.shapes import SHAPES
+        from pale_ember.studio.stage.holds import handles
+
+        stage = self.window.stage
+        screen, first = stage.screen_now(), self.layer(0)
+        for shape, uses in ((name, shape.uses) for name, shape in SHAPES.items()):
+            outlet = replace(first.outlet, shape=shape, arc=270.0, fill=0.5, length=0.6, tube=0.1, aim="along axis")
+            layer = replace(first, outlet=outlet, forces=replace(first.forces, more=(Whirl(),)))
+            named = {handle.name: handle for handle in handles(layer, stage.stand_of(layer), screen)}
+            for use in set(uses) & {"radius", "length", "tube", "arc"}:
+                self.assertIn(use, named, shape)
+            self.assertIn("aim", named)
+            self.assertIn("vortex axis", named)
+            for name, handle in named.items():
+                at = screen.point(handle.origin)
+                moved = [handle.dragged(layer, screen, at, at + QPointF(*by)) for by in ((14, 0), (0, -14), (-14, 9))]
+                self.assertTrue(any(each != layer for each in moved), f"{shape}: {name} does nothing")
+        tip = named["aim"]
+        self.assertEqual(tip.with_number(layer, 90.0).outlet.axis, (0.0, 1.0, 0.0))
+        self.assertAlmostEqual(tip.number(tip.with_number(layer, 30.0)), 30.0, places=1)
+
+    def test_a_layer_is_moved_and_turned_in_its_own_axes_or_those_of_the_world(self):
+        desk, stage = self.window.desk, self.window.stage
+        first = replace(self.layer(0), turn=(0.0, 0.0, 90.0))
+        self.window.document.change("turned", replace(self.effect, layers=(first, *self.effect.layers[1:])))
+        self.settle()
+
+        def named():
+            from pale_ember.studio.stage.holds import handles
+
+            listed = handles(self.layer(0), stage.stand_of(self.layer(0)), stage.screen_now(), desk.looking.axes)
+            return {handle.name: handle for handle in listed}
+
+        QTest.keyClick(stage, "x")
+        self.assertEqual(desk.looking.axes, "own")
+        own = named()
+        np.testing.assert_allclose(own["place x"].axis, (0, 1, 0), atol=1e-9)
+        place = np.array(self.layer(0).place)
+        moved = np.array(own["place x"].with_number(self.layer(0), own["place x"].number(self.layer(0)) + 0.5).place)
+        np.testing.assert_allclose(moved - place, (0, 0.5, 0), atol=1e-3)
+        QTest.keyClick(stage, "x")
+        about = named()["turn y"].with_number(self.layer(0), 90.0)
+        np.testing.assert_allclose(turns(np.array([about.turn]))[0] @ (1, 0, 0), (0, 1, 0), atol=1e-3)
+        np.testing.assert_allclose(turns(np.array([about.turn]))[0] @ (0, 1, 0), (0, 0, 1), atol=1e-3)
+        QTest.keyClick(stage, "x")
+        self.assertEqual(desk.looking.axes, "parent")
 
     def test_time_is_seen_nearer_and_what_is_dragged_snaps(self):
         table, ruler = self.window.layers.table, self.window.layers.ruler
@@ -233,7 +315,7 @@ class Rows(driven.Window):
         self.assertEqual(self.layer(0).tag, "sea")
 
     def test_what_stands_on_the_stage_is_dragged_while_its_panel_is_open(self):
-        from pale_ember.studio.stage.handles import handles_of_stage
+        from pale_ember.studio.stage.holds import handles_of_stage
 
         page, stage = self.window.transport.open_stage(), self.window.stage
         page.add_piece("lamp post")
@@ -372,7 +454,7 @@ class OnTheStage(ByHand):
         hands.click(*self.row(0, "menu"))
         hands.choose("On many places")
         hands.choose("In a ring")
-        standing = self.window._standing
+        standing = self.window.layers.standing.sentence
         hands.fill(standing.piece("places", "radius"), "1.5")
         hands.key("ctrl+f")
         hands.type("lean 40")
@@ -401,7 +483,7 @@ class OnTheStage(ByHand):
     def test_clicks_place_a_layer_and_set_it_off(self):
         hands, stage = self.hands, self.window.stage
         self.window.desk.player.pause()
-        self.window.place_by_clicks()
+        self.window.clicks.place()
         for at in (QPoint(120, stage.height() - 60), QPoint(stage.width() - 140, stage.height() - 60)):
             hands.click(stage, at)
             self.settle()
@@ -410,7 +492,7 @@ class OnTheStage(ByHand):
         hands.click(stage, QPoint(200, stage.height() - 40))
         self.assertEqual(len(self.layer(0).places.told), 3, "Escape ended it")
         before = self.effect
-        self.window.shoot_by_clicks()
+        self.window.clicks.shoot()
         hands.click(stage, QPoint(300, stage.height() - 50))
         self.settle(lambda: stage.answer.request.fired)
         shown = stage.answer.frame

@@ -171,7 +171,7 @@ class Parts(driven.Window):
         self.assertEqual(self.layer(0).contact.surfaces, ("prop",))
         contact.choose("")
         self.assertEqual(self.layer(0).contact.surfaces, ())
-        fields = self.window._layer_more
+        fields = self.window.layers.standing.fields
         next(row for row in fields.rows if row.path == ("rides_on",)).editor.choose(self.layer(1).id)
         self.assertEqual(value_at(self.layer(0), ("rides_on",)), self.layer(1).id)
         self.settle()

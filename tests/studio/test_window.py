@@ -1,5 +1,6 @@
 """The real window, driven by mouse and keys."""
 
+import html
 import math
 import os
 import tempfile
@@ -21,7 +22,7 @@ from pale_ember.formats.document import save
 from pale_ember.studio.shell import keeping
 from pale_ember.studio.shell.keys import BESIDE
 from pale_ember.studio.shell.window import Workbench
-from pale_ember.studio.stage.handles import handles
+from pale_ember.studio.stage.holds import handles
 from tests.examples import Birth, Burst, Outlet, drip, effect, fixed
 from tests.studio import driven
 from tests.studio.driven import LEFT
@@ -217,7 +218,7 @@ class Work(driven.Window):
         self.assertEqual(page.accessibleName(), "all keys")
         told = "".join(label.text() for label in page.findChildren(QLabel))
         for command in self.window.commands:
-            self.assertIn(command.words, told)
+            self.assertIn(html.escape(command.words), told)
         QTest.keyClick(page, Qt.Key.Key_Escape)
         self.settle()
 

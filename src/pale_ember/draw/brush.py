@@ -75,7 +75,7 @@ def traits(look: Look, now: Pass) -> dict[str, int]:
         "FACING": FACINGS.index(look.facing),
         "VIEW": now.kind if now.kind != GLOWING else PICTURE,
         "SOLID": int(hard(look) and now.kind == PICTURE),
-        "SOFT": int(look.soft > 0),
+        "SOFT": int(look.soft > 0 and not (look.drawn_as == "sprite" and look.facing == "flat")),
         "SECOND": int(bool(surface.second)),
         "WARPED": int(bool(surface.warp)),
         "WORN": int(bool(look.dissolve.picture)),

@@ -33,7 +33,7 @@ class Solids:
             forward=tuple(view.forward.tolist()), **air,
         )  # fmt: skip
         for prop in props:
-            frames = poses.prop(prop, np.array([time]))
+            frames = poses.thing(prop, np.array([time]))
             stand = np.eye(4)
             stand[:3, :3] = frames.turn[0] * size_of(prop)
             stand[:3, 3] = frames.place[0]

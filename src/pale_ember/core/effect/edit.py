@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import secrets
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from typing import Any
 
 from msgspec.structs import replace
@@ -84,6 +84,17 @@ def moved_layer(effect: Effect, identity: str, place: int) -> Effect:
     layer = effect.layers[index_of(effect, identity)]
     others = [other for other in effect.layers if other.id != identity]
     return replace(effect, layers=(*others[:place], layer, *others[place:]))
+
+
+def moved_before(effect: Effect, identities: Collection[str], before: str | None) -> Effect:
+    """`effect` with some layers, in their order, moved before another, or to the end for None; itself where that is among
+    them."""
+    if before in identities:
+        return effect
+    moved = [layer for layer in effect.layers if layer.id in identities]
+    others = [layer for layer in effect.layers if layer.id not in identities]
+    place = next((i for i, layer in enumerate(others) if layer.id == before), len(others))
+    return replace(effect, layers=(*others[:place], *moved, *others[place:]))
 
 
 def duplicated(effect: Effect, identity: str) -> tuple[Effect, str]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pale_ember.core.effect.fields import Field, Part
+from pale_ember.core.effect.fields import Field, Part, beside
 
 
 class Answers(Part, frozen=True):
@@ -60,3 +60,14 @@ class Cue(Part, frozen=True):
             options=("A sound.", "A shake of the camera.", "A layer's start.", "Anything else."),
         ),
     ] = "sound"
+    sound: Annotated[
+        str,
+        Field("sound", "The game's name of the sound; none means that of the cue.", words=("audio", "sample"),
+              needs=(beside("what", lambda what: what == "sound", "The cue is for something else."),)),
+    ] = ""  # fmt: skip
+    strength: Annotated[
+        float,
+        Field("how strong", "How loud the sound is, or how hard the shake; 1 is as it was made.", unit="×", soft=(0, 2),
+              least=0, most=100, words=("volume", "loudness", "amplitude"),
+              needs=(beside("what", lambda what: what in ("sound", "shake"), "The cue is for something else."),)),
+    ] = 1.0  # fmt: skip

@@ -56,10 +56,10 @@ class Field:
     before each number of several, where it is not X, Y and Z.
     hidden : kept in the document, never shown (ids). group : the heading it stands under in its chapter, folded to
     begin with where it says "more". names : of what a text is the name: a layer to spawn or to ride on, an anchor, a
-    mesh, a prop, a picture. whole : a range of whole numbers. otherwise : what a number that is not told is taken to be
-    on a layer. moves : whether it changes where particles are, so that they are simulated again; None as the field that
-    it stands in, and those of a layer do. always : whether a layer always needs it, so that its row stands in its chapter
-    also where it is as usual; in a list, all that is not under "more" does. times : of a width,
+    mesh, a prop, a picture, what a layer stands on. whole : a range of whole numbers. otherwise : what a number that is
+    not told is taken to be on a layer. moves : whether it changes where particles are, so that they are simulated again;
+    None as the field that it stands in, and those of a layer do. always : whether a layer always needs it, so that its
+    row stands in its chapter also where it is as usual; in a list, all that is not under "more" does. times : of a width,
     the field beside it that is its height, as a share.
     """
 
@@ -78,7 +78,7 @@ class Field:
     hidden: bool = False
     group: str = ""
     whole: bool = False
-    names: Literal["", "spawned", "above", "anchor", "mesh", "prop", "density", "picture", "cue"] = ""
+    names: Literal["", "spawned", "above", "anchor", "mesh", "prop", "density", "picture", "cue", "stand"] = ""
     otherwise: Callable[[Any], float] | None = None
     moves: bool | None = None
     always: bool = False

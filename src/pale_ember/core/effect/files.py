@@ -23,6 +23,7 @@ def pictures_of(effect: Effect) -> list[str]:
 def meshes_of(effect: Effect) -> list[str]:
     """Every mesh by name, once."""
     names = [layer.outlet.mesh for layer in effect.layers if layer.outlet.shape == "mesh"]
+    names += [place.mesh for layer in effect.layers if layer.outlet.shape == "mesh" for place in layer.places.told]
     names += [layer.look.solid.mesh for layer in effect.layers if layer.look.drawn_as == "mesh"]
     names += [prop.mesh for prop in effect.stage.props if prop.shape == "mesh"]
-    return list(dict.fromkeys(names))
+    return [name for name in dict.fromkeys(names) if name]

@@ -14,6 +14,10 @@ from pale_ember.core.effect.values import Range, fixed
 
 _SPRITE = chosen("look", "drawn_as", ("sprite",), "Only sprites have it.")
 _STANDS = chosen("look", "drawn_as", ("sprite", "mesh"), "Strips lie along their path.")
+_SOFT = Need(
+    ("look", "facing"), lambda layer: layer.look.drawn_as != "sprite" or layer.look.facing != "flat",
+    "What lies flat on the ground meets it everywhere, and is lifted off it instead.",
+)  # fmt: skip
 _RIBBON = chosen("look", "drawn_as", ("ribbon",), "The particles are not drawn as ribbons.")
 _BEAM = chosen("look", "drawn_as", ("beam",), "The particles are not drawn as beams.")
 _ALONG = chosen("look", "facing", ("along motion",), "Only sprites along their motion lengthen with it.")
@@ -220,6 +224,7 @@ class Look(Part, frozen=True):
             least=0,
             most=1e4,
             words=("soft particles", "depth fade", "intersection"),
+            needs=(_SOFT,),
         ),
     ] = 0.1
     fade_near: Annotated[

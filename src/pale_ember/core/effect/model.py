@@ -74,6 +74,16 @@ class Layer(Part, frozen=True):
     rides_on: Annotated[str, Field("rides on", "The layer it moves with.", names="above", words=("parent", "nest"))] = (
         ""
     )
+    stands_on: Annotated[
+        str,
+        Field(
+            "stands on",
+            "The anchor or prop that carries it, instead of the carrier.",
+            names="stand",
+            words=("attach", "bone", "socket", "anchor", "prop"),
+            needs=(Need(("rides_on",), lambda layer: not layer.rides_on, "It rides on another layer."),),
+        ),
+    ] = ""
     keys: Annotated[
         tuple[Pose, ...],
         Field(
@@ -166,6 +176,9 @@ class Effect(Part, frozen=True):
             words=("random", "variation"),
         ),
     ] = 1
+    seed_kept: Annotated[
+        bool, Field("seed locked", "Keeps the seed from being changed.", words=("lock", "keep random"), moves=False)
+    ] = False
     steps: Annotated[
         int,
         Field(

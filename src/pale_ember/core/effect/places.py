@@ -21,12 +21,27 @@ _MANY = beside("lie", lambda lie: lie in ("ring", "row"), "The places are told o
 
 
 class Place(Part, frozen=True):
-    """One place of several, within the layer's own."""
+    """One place of several, within the layer's own, or within that of what it stands on."""
 
+    name: Annotated[str, Field("name", "What the place is called.")] = ""
+    stands_on: Annotated[
+        str, Field("stands on", "The anchor or prop it stands on, and moves with.", names="stand", words=("node", "bone"))
+    ] = ""  # fmt: skip
     place: Annotated[Vector, Field("place", "Where it is.", unit="m", soft=(-5, 5), **_FAR)] = (0.0, 0.0, 0.0)
     turn: Annotated[Vector, Field("turn", "How it is turned.", unit="°", soft=(-180, 180))] = (0.0, 0.0, 0.0)
     scale: Annotated[float, Field("scale", "Factor on its size.", unit="×", soft=(0, 3), least=0.001, most=1000)] = 1.0
     after: Annotated[float, Field("after", "How much later it begins.", unit="s", soft=(0, 3), least=0)] = 0.0
+    seed: Annotated[
+        int,
+        Field(
+            "seed", "Another number, another roll of its dice; 0 as it falls.", soft=(0, 100), least=0, most=2**31 - 1
+        ),
+    ] = 0
+    mesh: Annotated[
+        str, Field("mesh", "A mesh of its own to be born from.", names="mesh",
+                   needs=(Need(("outlet", "shape"), lambda layer: layer.outlet.shape == "mesh",
+                               "The layer is not born from a mesh."),))
+    ] = ""  # fmt: skip
 
 
 class Places(Part, frozen=True):

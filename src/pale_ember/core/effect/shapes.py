@@ -7,6 +7,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
+from msgspec.structs import replace
+
 from pale_ember.core.effect.fields import Need
 
 
@@ -93,3 +95,15 @@ def extent_of(outlet: Any) -> float:
     x, y, z = (abs(part) for part in outlet.stretch)
     sides = {"point": 1.0, "line": x, "disc": x * z if outlet.fill > 0 else math.sqrt(x * z)}
     return SHAPES[outlet.shape].room(outlet) * sides.get(outlet.shape, x * y * z)
+
+
+def with_aim_flipped(layer: Any) -> Any:
+    """The layer whose births head the other way; itself where there is none."""
+    outlet = layer.outlet
+    other = {"towards point": "away from point", "away from point": "towards point"}
+    if outlet.aim in other:
+        return replace(layer, outlet=replace(outlet, aim=other[outlet.aim]))
+    if outlet.aim in ("along axis", "along surface"):
+        x, y, z = outlet.axis
+        return replace(layer, outlet=replace(outlet, axis=(-x or 0.0, -y or 0.0, -z or 0.0)))
+    return layer

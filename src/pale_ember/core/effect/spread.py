@@ -93,7 +93,10 @@ class Spread:
                 layers.append(self._made(("hub", root.id), (root,), known, lambda: _empty(root, hub)))
                 self.source[hub] = self.source[root.id]
             for i, place in enumerate(root.places.listed()):
-                ids = {other: other if i == 0 else derived_id(other, root.id, i) for other in family}
+                roll = (place.seed,) if place.seed else ()
+                ids = {
+                    other: other if i == 0 and not roll else derived_id(other, root.id, i, *roll) for other in family
+                }
                 around = effect.duration, effect.loop
                 key = "copy", layer.id, root.id, i
                 copy = self._made(
@@ -139,9 +142,14 @@ def _copied(effect: Effect, layer: Layer, root: Layer, place: Place, ids: dict[s
     rules = tuple(replace(rule, layer=ids.get(rule.layer, rule.layer)) for rule in layer.offspring.rules)
     copy = replace(layer, id=ids[layer.id], offspring=replace(layer.offspring, rules=rules))
     if layer is root:
+        # On something of the stage it stands there alone; else on what moves as the layer does.
+        scale = place.scale * root.scale if place.stands_on else place.scale
         copy = replace(
-            copy, rides_on=hub, place=place.place, turn=place.turn, scale=place.scale, keys=(), places=_ALONE
-        )
+            copy, rides_on="" if place.stands_on else hub, stands_on=place.stands_on, place=place.place, turn=place.turn, scale=scale,
+            keys=(), places=_ALONE,
+        )  # fmt: skip
+        if place.mesh:
+            copy = replace(copy, outlet=replace(copy.outlet, mesh=place.mesh))
     else:
         copy = replace(copy, rides_on=ids[layer.rides_on])
     return later(effect, copy, place.after)

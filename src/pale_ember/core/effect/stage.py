@@ -129,6 +129,12 @@ class Carrier(Part, frozen=True):
         Field("period", "Seconds for once there and back, around, or through.", unit="s", soft=(0.2, 10), least=0.01),
     ] = 3.0
     turns: Annotated[bool, Field("turns", "Whether it turns to look where it goes.")] = False
+    banks: Annotated[
+        float,
+        Field("banking", "How far it leans into its bends; 1 as far as a rider would.", unit="×", soft=(0, 1), least=0,
+              most=10, words=("lean", "roll", "tilt"),
+              needs=(beside("turns", lambda turns: turns, "It does not turn to look where it goes."),)),
+    ] = 0.0  # fmt: skip
     keys: Annotated[tuple[Pose, ...], Field("keys", "Its keys.")] = ()
 
 
@@ -245,8 +251,12 @@ class Stage(Part, frozen=True):
               most=1e4, moves=True),
     ] = (0.0, 0.0, 0.0)  # fmt: skip
     props: Annotated[tuple[Prop, ...], Field("props", "What stands on it and can be touched.", moves=True)] = ()
-    anchors: Annotated[tuple[Anchor, ...], Field("anchors", "Named places.")] = ()
+    anchors: Annotated[tuple[Anchor, ...], Field("anchors", "Named places.", moves=True)] = ()
     carrier: Annotated[Carrier, Field("carrier", "What moves the effect.", moves=True)] = Carrier()
     cameras: Annotated[
         tuple[Camera, ...], Field("cameras", "Saved views; the first is the view pictures are taken from.")
     ] = ()
+
+    def grounds(self) -> tuple[Anchor | Prop, ...]:
+        """All that a layer may stand on."""
+        return (*self.anchors, *self.props)

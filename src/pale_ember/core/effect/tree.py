@@ -124,13 +124,6 @@ def family_of(effect: Effect, identity: str) -> frozenset[str]:
     return frozenset(family)
 
 
-def moves(effect: Effect, layer: Layer) -> bool:
-    """Whether a layer is ever anywhere else than at its beginning."""
-    if effect.stage.carrier.moves != "still":
-        return True
-    return any(link.keys for link in chain_of({link.id: link for link in effect.layers}, layer))
-
-
 def without_layer(effect: Effect, identity: str) -> Effect:
     """`effect` without a layer: rules that spawn it go with it, and what rides on it rides on what it rode on."""
     gone = next((layer for layer in effect.layers if layer.id == identity), None)

@@ -132,6 +132,10 @@ class Curve(Part, frozen=True):
         at, band = [key.at for key in self.keys], [key.band for key in self.keys]
         return np.interp(np.linspace(0.0, 1.0, SAMPLES), at, band).astype(np.float32)
 
+    def is_flat(self) -> bool:
+        """Whether it says the same everywhere, to every particle."""
+        return not self.banded and not self.stepped and bool(np.ptp(self.table()) < 1e-6)
+
     @property
     def banded(self) -> bool:
         return any(key.band > 0 for key in self.keys)

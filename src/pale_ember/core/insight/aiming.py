@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from pale_ember.core.effect.model import Effect
+from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.places import Place
 from pale_ember.core.effect.stage import Prop
 from pale_ember.core.geometry.mesh import Mesh, box, solid, wedge
 from pale_ember.core.simulate.poses import Frames, Poses
@@ -18,10 +19,12 @@ PLANE = 60.0
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Met:
-    """A place on a surface. place, normal : (3,) float64, m and of unit length, in the world."""
+    """A place on a surface. place, normal : (3,) float64, m and of unit length, in the world. prop : the name of what has
+    it, "" for the ground."""
 
     place: np.ndarray
     normal: np.ndarray
+    prop: str = ""
 
 
 def shape_of(prop: Prop, meshes: Callable[[str], Mesh]) -> Mesh:
@@ -61,7 +64,7 @@ def met(effect: Effect, eye: np.ndarray, way: np.ndarray, time: float, meshes: C
     for prop in effect.stage.props:
         if not prop.shown:
             continue
-        frames = poses.prop(prop, np.array([time]))
+        frames = poses.thing(prop, np.array([time]))
         stand = frames.turn[0] * size_of(prop)
         back = np.linalg.inv(stand)
         here, along = back @ (eye - frames.place[0]), back @ way
@@ -70,7 +73,7 @@ def met(effect: Effect, eye: np.ndarray, way: np.ndarray, time: float, meshes: C
         if hit is not None and (best is None or hit[0] < best[0]):
             normal = back.T @ hit[1]
             normal /= np.linalg.norm(normal)
-            best = hit[0], Met(eye + hit[0] * way, normal if normal @ way < 0 else -normal)
+            best = hit[0], Met(eye + hit[0] * way, normal if normal @ way < 0 else -normal, prop.name)
     return best[1] if best is not None else None
 
 
@@ -90,6 +93,16 @@ def _first(corners: np.ndarray, eye: np.ndarray, way: np.ndarray) -> tuple[float
         return None
     row = int(np.where(inside, far, np.inf).argmin())
     return float(far[row]), np.cross(one[row], two[row])
+
+
+def place_at(effect: Effect, layer: Layer, met: Met, time: float) -> Place:
+    """A place of a layer where a surface was met, turned to it: on a prop it rides on that, on the ground it is told within
+    the layer's own place. time : of the effect, s."""
+    poses, now = Poses(effect), np.array([time])
+    prop = next((each for each in effect.stage.props if met.prop and each.name == met.prop), None)
+    frames = poses.layer(layer, now) if prop is None else poses.thing(prop, now)
+    there = np.round(np.linalg.inv(frames.turn[0]) @ (met.place - frames.place[0]), 3).tolist()
+    return Place(stands_on=met.prop, place=(there[0], there[1], there[2]), turn=turn_to(met.normal, frames))
 
 
 def turn_to(normal: np.ndarray, parent: Frames) -> tuple[float, float, float]:

@@ -5,12 +5,14 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 
+import numpy as np
+
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.reading import Problem
 from pale_ember.core.effect.spread import MOST_COPIES
 from pale_ember.core.effect.stage import GROUND
-from pale_ember.core.effect.tree import moves
 from pale_ember.core.simulate.forecast import Forecast
+from pale_ember.core.simulate.poses import Poses
 
 MUCH = 64 * 2**20
 """Bytes for one layer's particles that are worth a word before they are spent."""
@@ -36,7 +38,7 @@ def _spawns_nothing(known: Forecast, layer: Layer) -> str | None:
 
 
 def _stands_still(known: Forecast, layer: Layer) -> str | None:
-    if layer.outlet.per_metre > 0 and not moves(known.effect, layer):
+    if layer.outlet.per_metre > 0 and not Poses(known.effect).moves(layer):
         return "per metre: the layer does not move, so nothing is born of it; move it, or give the stage a carrier"
     return None
 
@@ -63,6 +65,13 @@ def _rule_without_layer(known: Forecast, layer: Layer) -> str | None:
         return (
             "offspring: a rule waits for touches, but particles pass through everything; let them bounce, stick or end"
         )
+    return None
+
+
+def _lost_ground(known: Forecast, layer: Layer) -> str | None:
+    there = {thing.name for thing in known.effect.stage.grounds()}
+    if layer.stands_on and layer.stands_on not in there:
+        return f'stands on: there is no "{layer.stands_on}" on the stage; name an anchor or prop that is there, or none'
     return None
 
 
@@ -93,6 +102,20 @@ def _no_vectors(known: Forecast, layer: Layer) -> str | None:
     return None
 
 
+_UNDER = 0.02
+"""Metres below the ground from which a card is no longer lifted onto it."""
+
+
+def _under_ground(known: Forecast, layer: Layer) -> str | None:
+    if layer.look.drawn_as != "sprite" or layer.look.facing != "flat" or layer.id in known.feeds:
+        return None
+    frames = Poses(known.effect).layer(layer, np.zeros(1))
+    height = float((frames.place[0] + frames.turn[0] @ np.array(layer.outlet.offset))[1])
+    if layer.outlet.shape in ("point", "disc") and layer.birth.speed.most <= 0 and height < -_UNDER:
+        return f"place: its flat cards lie {-height:.2g} m under the ground and are not seen; raise it"
+    return None
+
+
 def _too_many_places(known: Forecast, layer: Layer) -> str | None:
     left = [copy for copy in known.effect.layers if copy.places.lie != "one"]
     if any(known.spread.source[copy.id][0].id == layer.id for copy in left):
@@ -104,7 +127,8 @@ def _too_many_places(known: Forecast, layer: Layer) -> str | None:
 
 CHECKS: tuple[Callable[[Forecast, Layer], str | None], ...] = (
     _spawns_nothing, _limit, _stands_still, _memory, _named_surfaces, _rule_without_layer, _lost_anchor,
-    _eats_nothing, _no_vectors, _too_many_places,
+    _lost_ground,    _eats_nothing,
+    _under_ground, _no_vectors, _too_many_places,
 )  # fmt: skip
 
 

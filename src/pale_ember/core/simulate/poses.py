@@ -14,6 +14,10 @@ from pale_ember.core.effect.tree import chain_of
 from pale_ember.core.effect.values import slopes_of
 from pale_ember.core.simulate.kernel import exact
 
+_LEANING = 9.81
+"""m/s²: what a carrier that banks leans against."""
+_BEND = 1e-3
+"""Seconds to either side over which the bend of a way is measured."""
 _INSTANT = 1e-4
 """Seconds to either side over which a velocity is measured: far below a step, far above what rounding hides."""
 
@@ -57,6 +61,15 @@ def turns(angles: np.ndarray) -> np.ndarray:
     matrices[:, 1] = np.stack([cx * sz, cx * cz, -sx], axis=1)
     matrices[:, 2] = np.stack([-sy * cz + cy * sx * sz, sy * sz + cy * sx * cz, cy * cx], axis=1)
     return matrices
+
+
+def angles_of(turn: np.ndarray) -> np.ndarray:
+    """(n, 3) degrees about Z first, then X, then Y, of (n, 3, 3) rotations: `turns` the other way round."""
+    x = np.arcsin(np.clip(-turn[:, 1, 2], -1.0, 1.0))
+    flat = np.abs(turn[:, 1, 2]) > 1 - 1e-9
+    y = np.where(flat, np.arctan2(-turn[:, 2, 0], turn[:, 0, 0]), np.arctan2(turn[:, 0, 2], turn[:, 2, 2]))
+    z = np.where(flat, 0.0, np.arctan2(turn[:, 1, 0], turn[:, 1, 1]))
+    return np.degrees(np.stack([x, y, z], axis=1))
 
 
 def upright_to(ways: np.ndarray, otherwise: np.ndarray) -> np.ndarray:
@@ -207,7 +220,14 @@ def carrier_frames(carrier: Carrier, times: np.ndarray, looped: np.ndarray) -> F
         return frames
     way = at(times + _INSTANT) - at(times)
     heading = np.degrees(np.arctan2(way[:, 0], way[:, 2]))
-    return Frames(turns(np.stack([0 * heading, heading, 0 * heading], axis=1)), frames.place)
+    lean = np.zeros_like(heading)
+    if carrier.banks:
+        # As one who rides leans: as far as the pull of the bend goes against that of the earth.
+        pull = (at(times + _BEND) - 2 * frames.place + at(times - _BEND)) / _BEND**2
+        left = np.stack([np.cos(np.radians(heading)), -np.sin(np.radians(heading))], axis=1)
+        inward = pull[:, 0] * left[:, 0] + pull[:, 2] * left[:, 1]
+        lean = -carrier.banks * np.degrees(np.arctan2(inward, _LEANING))
+    return Frames(turns(np.stack([0 * heading, heading, lean], axis=1)), frames.place)
 
 
 class Poses:
@@ -245,16 +265,28 @@ class Poses:
         """The layer, the layer it rides on, and so on; a ring of riders is cut where it closes."""
         return chain_of(self._layers, layer)
 
+    def ground(self, layer: Layer) -> Anchor | Prop | None:
+        """The anchor or prop that the outermost of a layer's chain stands on; None where it is on the carrier."""
+        return self.ground_named(self.chain(layer)[-1].stands_on)
+
+    def ground_named(self, name: str) -> Anchor | Prop | None:
+        """The anchor or prop of a name."""
+        return next((thing for thing in self.effect.stage.grounds() if name and thing.name == name), None)
+
     def moves(self, layer: Layer) -> bool:
-        carried = self.effect.stage.carrier.moves != "still"
-        return carried or any(link.keys for link in self.chain(layer))
+        """Whether a layer is ever anywhere else than at its beginning."""
+        ground = self.ground(layer)
+        carried = (ground is None or ground.carried) and self.effect.stage.carrier.moves != "still"
+        return carried or bool(ground and ground.keys) or any(link.keys for link in self.chain(layer))
 
     def signature(self, layer: Layer) -> tuple:
         """All that these frames follow from, to compare."""
         parts = [
             (link.place, link.turn, link.scale, link.keys, link.turns_with, link.target) for link in self.chain(layer)
         ]
-        return (*parts, self.effect.stage.carrier, self.effect.loop, self.effect.duration)
+        ground = self.ground(layer)
+        on = (ground.place, ground.turn, ground.keys, ground.carried) if ground is not None else ()
+        return (*parts, on, self.effect.stage.carrier, self.effect.loop, self.effect.duration)
 
     def layer(self, layer: Layer, times: np.ndarray, loops: np.ndarray | None = None) -> Frames:
         """The layer's frames in the world. times : (n,) s of the effect."""
@@ -270,19 +302,27 @@ class Poses:
     def _at(self, layer: Layer, times: np.ndarray, loops: np.ndarray | None) -> Frames:
         """A layer's frames as its keys, what it rides on and the carrier give them. times : (n,) s."""
 
-        def things() -> list[tuple]:
-            return [(link.place, link.turn, link.scale, link.keys) for link in reversed(self.chain(layer))]
+        ground = self.ground(layer)
 
-        return self._rig(layer, things, carried=True).at(times, self.looped(times, loops))
+        def things() -> list[tuple]:
+            under = [(ground.place, ground.turn, 1.0, ground.keys)] if ground is not None else []
+            chain = reversed(self.chain(layer))
+            return [*under, *((link.place, link.turn, link.scale, link.keys) for link in chain)]
+
+        rig = self._rig(layer, things, carried=ground is None or ground.carried)
+        return rig.at(times, self.looped(times, loops))
 
     def parent(self, layer: Layer, times: np.ndarray) -> Frames:
-        """What a layer's own place and turn are told in: the layer it rides on, else the carrier, else the world.
+        """What a layer's own place and turn are told in: what it rides or stands on, else the carrier, else the world.
 
         times : (n,) s.
         """
         above = self._layers.get(layer.rides_on) if layer.rides_on != layer.id else None
         if above is not None:
             return self._at(above, times, None)
+        ground = self.ground(layer)
+        if ground is not None:
+            return self.thing(ground, times)
         return carrier_frames(self.effect.stage.carrier, times, self.looped(times))
 
     def _around(self, times: np.ndarray, loops: np.ndarray | None) -> tuple[np.ndarray, np.ndarray, np.ndarray | None]:
@@ -307,18 +347,20 @@ class Poses:
         turn, place = ahead.turn - behind.turn, ahead.place - behind.place
         return (np.einsum("nij,nj->ni", turn, points) + place) / (after - before)[:, None]
 
-    def anchor(self, anchor: Anchor, times: np.ndarray) -> Frames:
-        """The anchor's frames in the world. times : (n,) s of the effect."""
-        looped = self.looped(times)
-        things = lambda: [(anchor.place, anchor.turn, 1.0, anchor.keys)]  # noqa: E731
-        return self._rig(anchor, things, carried=anchor.carried).at(times, looped)
+    def thing(self, thing: Anchor | Prop, times: np.ndarray) -> Frames:
+        """The frames of an anchor or a prop in the world. times : (n,) s of the effect."""
+        things = lambda: [(thing.place, thing.turn, 1.0, thing.keys)]  # noqa: E731
+        return self._rig(thing, things, carried=thing.carried).at(times, self.looped(times))
 
     def leaps(self, name: str, layer: Layer, times: np.ndarray) -> np.ndarray:
         """(n,) int64, which stretch of its way an anchor, or the layer, is on: it leaps where that changes."""
         anchor = next((each for each in self.effect.stage.anchors if name and each.name == name), None)
         carrier = self.effect.stage.carrier
-        carried = anchor is None or anchor.carried
-        keyed = bool(anchor.keys) if anchor is not None else any(each.keys for each in self.chain(layer))
+        under = anchor if anchor is not None else self.ground(layer)
+        carried = under is None or under.carried
+        keyed = bool(under is not None and under.keys) or (
+            anchor is None and any(each.keys for each in self.chain(layer))
+        )
         count = np.zeros(len(times), np.int64)
         if carried and carrier.moves == "throw":
             count += np.floor(times / carrier.period).astype(np.int64)
@@ -330,10 +372,5 @@ class Poses:
         """The anchor of that name; the layer itself where the name is empty or nobody's. times : (n,) s."""
         for anchor in self.effect.stage.anchors:
             if name and anchor.name == name:
-                return self.anchor(anchor, times)
+                return self.thing(anchor, times)
         return self.layer(layer, times)
-
-    def prop(self, prop: Prop, times: np.ndarray) -> Frames:
-        """The prop's frames in the world. times : (n,) s of the effect."""
-        things = lambda: [(prop.place, prop.turn, 1.0, prop.keys)]  # noqa: E731
-        return self._rig(prop, things, carried=prop.carried).at(times, self.looped(times))

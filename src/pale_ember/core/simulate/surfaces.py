@@ -84,13 +84,13 @@ class Surfaces:
         for prop, goes, (_, low, high) in zip(self.props, self._going, self._boxes, strict=True):
             if not goes or prop.shape == "plane":
                 continue
-            before = self.poses.prop(prop, touched)
+            before = self.poses.thing(prop, touched)
             local = np.einsum("nij,nj->ni", np.linalg.inv(before.turn), frames[:, 9:] - before.place)
             near = free & ((local >= low - _NEXT) & (local <= high + _NEXT)).all(axis=1)
             if near.any():
                 there = Frames(frames[near, :9].reshape(-1, 3, 3), frames[near, 9:])
                 back = Frames(before.turn[near], before.place[near]).inverse()
-                moved[near] = there.after(back).after(self.poses.prop(prop, born[near])).rows()
+                moved[near] = there.after(back).after(self.poses.thing(prop, born[near])).rows()
                 free &= ~near
         return moved
 
@@ -103,7 +103,7 @@ class Surfaces:
 
     def _seen(self, prop: Prop, times: np.ndarray) -> Frames:
         """The prop's frames in the axes of the simulation."""
-        frames = self.poses.prop(prop, times)
+        frames = self.poses.thing(prop, times)
         return frames.after(self.poses.layer(self.layer, times).inverse()) if self.local else frames
 
     def _rows(self, begin: np.ndarray, end: np.ndarray) -> np.ndarray:

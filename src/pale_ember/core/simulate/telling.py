@@ -18,11 +18,12 @@ EVENT = np.dtype(
     + [(name, np.int64) for name in ("rule", "step", "occurrence")]
     + [(name, np.float32) for name in (
         "px", "py", "pz", "vx", "vy", "vz", "nx", "ny", "nz", "life", "aged", "travelled", "turned", "kin_size",
-        "kin_red", "kin_green", "kin_blue")]
+        "kin_red", "kin_green", "kin_blue", "impact")]
     + [("kin_rule", np.int64)],
     align=True,
 )  # fmt: skip
-"""Something that happened to a particle and spawns offspring: when, where, how it moved, and the surface's normal."""
+"""Something that happened to a particle and spawns offspring: when, where, how it moved, the surface's normal, and, of a
+touch, how hard it was (m/s)."""
 
 RULE = np.dtype(
     [("key", np.uint64)] + [(name, np.int64) for name in ("when", "per_parent", "per_step")]
@@ -71,6 +72,7 @@ def _tell(events, state, rules, rule, step, time, table, i, occurrence, touched,
     else:
         event.px, event.py, event.pz = table.px[i], table.py[i], table.pz[i]
         event.nx, event.ny, event.nz = _F0, _F1, _F0
+    event.impact = np.float32(touched[4])
     event.vx, event.vy, event.vz = np.float32(wx), np.float32(wy), np.float32(wz)
     event.aged = table.aged[i] if table.aged.shape[0] > 0 else _F0
     event.travelled = table.travelled[i] if table.travelled.shape[0] > 0 else _F0

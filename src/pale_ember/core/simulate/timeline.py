@@ -216,6 +216,12 @@ class Timeline:
         strips = strips_of(self._poses, shown, now + ahead, track.trail(), local, track.step_time, ahead * layer.tempo)
         return dataclasses.replace(shown, stand=stand, strips=strips)
 
+    def events(self, identity: str, copy: int, first: int, last: int) -> np.ndarray:
+        """(m,) of EVENT: what happened to a layer's particles at one of its places in steps `first` + 1 to `last`, as far as
+        its rules ask; times in s of the layer's own."""
+        track = next(self._tracks[name] for name in self._copies[identity] if self._spread.source[name][1] == copy)
+        return track.events(first, last)
+
     def loop_steps(self) -> int:
         """Steps in one loop, or in the one time through."""
         return max(math.ceil(self.effect.duration / self.effect.tempo * self.effect.steps), 1)
@@ -244,8 +250,8 @@ def _surroundings(effect: Effect) -> tuple:
 def _signature(effect: Effect, layer: Layer, poses: Poses, fed: bool) -> tuple:
     """All that a layer's own particles move by, to compare; what feeds it comes on top."""
     whole, stage = _surroundings(effect)
-    # Where the carrier takes the layer is told by its poses; props matter to those that touch them.
-    left_out: tuple[str, ...] = ("carrier",) if layer.contact.meets != "pass" else ("carrier", "props")
+    # Where the carrier, or what it stands on, takes the layer is told by its poses; props matter to those that touch them.
+    left_out: tuple[str, ...] = ("carrier", "anchors") + (() if layer.contact.meets != "pass" else ("props",))
     if layer.contact.meets != "pass" and any(prop.carried for prop in effect.stage.props):
         left_out = ()
     stage = {name: value for name, value in stage.items() if name not in left_out}

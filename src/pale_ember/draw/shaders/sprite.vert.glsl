@@ -55,6 +55,10 @@ vec2 corner_of(float index) {
 }
 #endif
 
+#if FACING == 4
+const float ON_GROUND = 0.02;  // m
+#endif
+
 void main() {
     within = mix(trim.xy, trim.zw, vec2(gl_VertexID & 1, gl_VertexID >> 1));
     vec2 corner = vec2(within.x - 0.5, 0.5 - within.y - 0.5 * pivot);
@@ -70,6 +74,10 @@ void main() {
     across = turned;
 #endif
     vec3 at = place + across * (corner.x * size.x) + upward * (corner.y * size.y);
+#if FACING == 4
+    // What lies on the ground is lifted off it by as much as depth can tell apart there.
+    if (abs(place.y) < ON_GROUND) at.y = max(at.y, 0.002 + 0.0008 * distance(at, eye));
+#endif
     if (nearer != 0.0) at += normalize(eye - at) * min(nearer, 0.9 * length(eye - at));
     gl_Position = to_clip * vec4(at, 1.0);
     depth = dot(at - eye, forward);

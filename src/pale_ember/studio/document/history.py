@@ -10,6 +10,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from pale_ember.core.effect.edit import Path as FieldPath
 from pale_ember.core.effect.edit import index_of, locked_out, with_value
 from pale_ember.core.effect.model import Effect
+from pale_ember.core.effect.renaming import names_followed
 from pale_ember.core.effect.sharing import kept_shared
 from pale_ember.core.effect.tree import ring_of_rules
 
@@ -57,6 +58,7 @@ class Document(QObject):
         """Makes `effect` the document. Changes of one `stroke`, such as a drag, are one step in the history."""
         if effect == self.effect:
             return
+        effect = names_followed(self.effect, effect)
         asked, effect = effect, kept_shared(self.effect, effect)
         if effect is not asked and ring_of_rules(effect):
             self.refused.emit(f"{name}: layers that share their offspring would spawn each other in a ring.")
@@ -64,6 +66,9 @@ class Document(QObject):
         locked = locked_out(self.effect, effect)
         if locked is not None:
             self.refused.emit(f"{locked.name} is locked: {name} was not done. L, on its row, frees it.")
+            return
+        if self.effect.seed_kept and effect.seed_kept and effect.seed != self.effect.seed:
+            self.refused.emit(f"The seed is locked: {name} was not done. The lock beside it frees it.")
             return
         if stroke is None or stroke != self._stroke or not self.past:
             self.past.append(Edit(name, self.effect))

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from pale_ember.core.effect.edit import index_of, layer_of, with_value
 from pale_ember.core.effect.model import FIRST_VIEW, Camera, Effect, Layer
-from pale_ember.core.effect.tree import family_of
+from pale_ember.core.effect.tree import chain_of, family_of
 from pale_ember.core.effect.variants import as_variant, named
 from pale_ember.core.insight.following import Followed
 from pale_ember.studio.document.history import Document
@@ -58,8 +58,12 @@ class Looking(QObject):
         """The particle that is followed."""
         self.staged = False
         """Whether what stands on the stage can be taken hold of: while its panel is open."""
+        self.axes = "parent"
+        """In which axes the selected layer is moved and turned: those of what it stands in, its own, the world's."""
         self.pointed = ""
         """The layer that the pointer is on, in the list or on the stage."""
+        self.folded: frozenset[str] = frozenset()
+        """Layers whose riders are folded away in the list."""
         self.compared = ""
         """The variant that is seen beside the effect."""
         self.share = 0.5
@@ -122,6 +126,13 @@ class Looking(QObject):
         self.overlays = self.overlays or on
         self.changed.emit()
 
+    def turn_axes(self) -> str:
+        """Moves and turns layers in the next axes; gives which."""
+        order = ("parent", "own", "world")
+        self.axes = order[(order.index(self.axes) + 1) % len(order)]
+        self.changed.emit()
+        return self.axes
+
     def look_at(self, shows: str) -> None:
         self.shows = shows
         self.changed.emit()
@@ -137,6 +148,30 @@ class Looking(QObject):
     def set_solo(self, identity: str | None) -> None:
         self.solo = identity
         self.changed.emit()
+
+    def fold(self, identity: str) -> None:
+        """Folds what rides on a layer away in the list, or shows it again."""
+        self.folded = self.folded ^ {identity}
+        self.changed.emit()
+
+    def unfold_to(self, identity: str) -> None:
+        """Shows a layer in the list, whatever is folded above it."""
+        by_id = {layer.id: layer for layer in self.document.effect.layers}
+        if identity in by_id:
+            above = {layer.id for layer in chain_of(by_id, by_id[identity])[1:]}
+            if self.folded & above:
+                self.folded = self.folded - above
+                self.changed.emit()
+
+    def listed(self) -> tuple[Layer, ...]:
+        """The layers that have a row: all but those that ride on a folded one."""
+        layers = self.document.effect.layers
+        if not self.folded:
+            return layers
+        by_id = {layer.id: layer for layer in layers}
+        return tuple(
+            layer for layer in layers if not any(above.id in self.folded for above in chain_of(by_id, layer)[1:])
+        )
 
     def point_at(self, identity: str) -> None:
         """Marks a layer's particles on the stage, and its row."""

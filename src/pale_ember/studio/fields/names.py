@@ -199,8 +199,11 @@ def name_edit(desk: Desk, field: Field, *, several: bool = False) -> NameEdit | 
     def cues() -> list[tuple[str, str]]:
         return [(cue.name, f"{cue.name}, at {cue.at:g} s") for cue in desk.effect.cues]
 
+    def stands() -> list[tuple[str, str]]:
+        return [(thing.name, thing.name) for thing in desk.effect.stage.grounds()]
+
     known: dict[str, tuple[Options, str]] = {
-        "cue": (cues, "the effect's start"),
+        "stand": (stands, "the carrier"), "cue": (cues, "the effect's start"),
         "spawned": (spawned, "none"), "above": (above, "none"), "anchor": (anchors, "none"), "prop": (props, "all"),
         "mesh": (meshes, "none"), "density": (densities, "even"), "picture": (pictures, "none"),
     }  # fmt: skip

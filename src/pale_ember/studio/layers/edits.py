@@ -13,6 +13,9 @@ from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.posing import with_key
 from pale_ember.core.effect.sharing import WHOLE, with_shared
 from pale_ember.core.effect.tree import family_of, without_layer
+from pale_ember.formats.motions import KINDS
+from pale_ember.studio.document.desk import Desk
+from pale_ember.studio.document.recorded import Recorded
 from pale_ember.studio.kit.own import keep_own
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.layers.row import TAGS
@@ -29,6 +32,10 @@ class Edited(Timed):
     """The selected layer is to be set off where the stage is clicked."""
     places_asked = pyqtSignal()
     """The selected layer is to be put on places that are clicked on the stage."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__(desk)
+        self.recorded = Recorded(desk)
 
     def rename(self) -> None:
         """Opens the selected layer's name for typing."""
@@ -86,6 +93,15 @@ class Edited(Timed):
             place = edit.index_of(self.desk.effect, layer.id) + places
             if 0 <= place < len(self.desk.effect.layers):
                 self.desk.document.change(f"move {layer.name}", edit.moved_layer(self.desk.effect, layer.id, place))
+
+    def drop_before(self, other: str | None) -> None:
+        """Moves what is chosen before another layer, or to the end; what is folded into it goes along."""
+        effect, looking = self.desk.effect, self.desk.looking
+        moved: set[str] = set()
+        for identity in self.desk.chosen:
+            moved |= family_of(effect, identity) if identity in looking.folded else {identity}
+        name = self.desk.layer.name if self.desk.layer is not None else ""
+        self.desk.document.change(f"move {name}", edit.moved_before(effect, moved, other))
 
     def toggle_shown(self, layer: Layer | None = None) -> None:
         """Hides a layer, the selected one to begin with, and what rides on it, or shows them again."""
@@ -147,6 +163,10 @@ class Edited(Timed):
         for text, lie in (("In a ring", "ring"), ("In a row", "row"), ("On one again", "one")):
             many.addAction(text).triggered.connect(lambda _=False, lie=lie: self.lay_out(lie))
         many.addAction("By clicks on the stage").triggered.connect(self.places_asked)
+        for prop in self.desk.effect.stage.props:
+            if prop.shape == "mesh" and prop.mesh.partition("#")[0].endswith(KINDS):
+                action = many.addAction(f"On the named nodes of {prop.name}")
+                action.triggered.connect(lambda _=False, name=prop.name: self.recorded.place_on(name, layer.id))
         menu.addAction("Set off by clicks on the stage").triggered.connect(self.shots_asked)
 
     def _add_tags(self, menu: Menu) -> None:
@@ -188,7 +208,7 @@ class Edited(Timed):
 
     def select_beside(self, step: int) -> None:
         """Selects the row before or behind."""
-        layers, layer = self.desk.effect.layers, self.desk.layer
+        layers, layer = self.desk.looking.listed(), self.desk.layer
         if layer is not None:
-            place = edit.index_of(self.desk.effect, layer.id) + step
+            place = next((i for i, other in enumerate(layers) if other.id == layer.id), 0) + step
             self.desk.select(layers[min(max(place, 0), len(layers) - 1)].id)

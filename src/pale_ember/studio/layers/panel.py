@@ -17,7 +17,6 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
-from pale_ember.core.effect import edit
 from pale_ember.core.effect.edit import with_cue, with_value
 from pale_ember.core.effect.model import Effect
 from pale_ember.studio.controls.buttons import WordButton
@@ -25,6 +24,7 @@ from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import texts, theme
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.still import Held, Still
+from pale_ember.studio.layers.foot import PlaceFoot
 from pale_ember.studio.layers.row import NAMES, RULER, paint_diamond, paint_playhead
 from pale_ember.studio.layers.starts import Previews, StartCards
 from pale_ember.studio.layers.strip import Strip
@@ -216,6 +216,8 @@ class LayersPanel(QWidget):
         self.foot.setContentsMargins(10, 0, 12, 0)
         self.trims = TrimRow(desk)
         self.foot.addWidget(self.trims)
+        self.standing = PlaceFoot(desk)
+        self.foot.addWidget(self.standing)
         column.addLayout(self.foot)
         self.desk = desk
         desk.document.changed.connect(self._changed)
@@ -238,7 +240,7 @@ class LayersPanel(QWidget):
     def show_selected(self) -> None:
         """Scrolls until the selected row is seen whole."""
         if self.desk.layer is not None:
-            box = self.table.row_box(edit.index_of(self.desk.effect, self.desk.selection))
+            box = self.table.row_box(self.table.row_of(self.desk.selection))
             self.area.ensureVisible(0, round(box.center().y()), 0, self.table.row // 2 + 1)
 
     def open_starts(self) -> StartCards:

@@ -31,8 +31,13 @@ LINK = NAMES - 46
 """Where a row is taken hold of to let its layer spawn another."""
 MARGIN = 14
 GRAB = 5
+_MOST_MARKS = 12
+"""Marks of lanes that a row has room for."""
 _INDENT = 8
 """Pixels by which what rides on another layer is set in."""
+
+_LANES = {"size": theme.BONE, "brightness": QColor("#d9c79a"), "opacity": theme.ASH, "speed": theme.GLASS}
+"""The colours of the marks of lanes; the others are as those of opacity."""
 
 TAGS = {
     "ember": QColor("#f6ab7a"), "sand": QColor("#d9c79a"), "moss": QColor("#9db06c"), "sea": QColor("#7fc8bb"),
@@ -53,10 +58,43 @@ class Shown:
     width: int
     live: bool
     alone: bool
+    folded: bool = False
 
     def x_at(self, time: float) -> float:
         begin, end = self.seen
         return NAMES + (time - begin) / (end - begin) * (self.width - NAMES - MARGIN)
+
+
+def carries(effect: Effect, layer: Layer) -> bool:
+    """Whether others ride on a layer."""
+    return any(other.rides_on == layer.id for other in effect.layers)
+
+
+def _inset(effect: Effect, layer: Layer) -> int:
+    """Pixels by which a row is set in."""
+    if not layer.rides_on:
+        return 0
+    return _INDENT * min(len(chain_of({other.id: other for other in effect.layers}, layer)) - 1, 3)
+
+
+def fold_box(effect: Effect, layer: Layer, box: QRectF) -> QRectF:
+    """Where a row is pressed to fold what rides on its layer; empty where nothing does."""
+    if not carries(effect, layer):
+        return QRectF()
+    left = box.left() + 22 + _inset(effect, layer)
+    return QRectF(left, box.top(), _INDENT + 6, box.height() if box.height() < ROW - 4 else 26)
+
+
+def lanes_of(layer: Layer) -> list[QColor]:
+    """A colour for each lane that differs from flat: what changes over age."""
+    life = layer.life
+    told = [
+        ("size", life.size), ("brightness", life.brightness), ("opacity", life.opacity), ("speed", life.speed),
+        *((lane.drives, lane.curve) for lane in life.more if lane.colours is None),
+    ]  # fmt: skip
+    marks = [_LANES.get(name, theme.ASH) for name, curve in told if curve is not None and not curve.is_flat()]
+    coloured = [life.colour, *(lane.colours for lane in life.more)]
+    return marks + [theme.EMBER for gradient in coloured if gradient is not None and len(gradient.stops) > 1]
 
 
 def paint_ground(painter: QPainter, layer: Layer, box: QRectF, shown: Shown, chosen: bool, focused: bool) -> None:
@@ -68,9 +106,15 @@ def paint_ground(painter: QPainter, layer: Layer, box: QRectF, shown: Shown, cho
     if layer.tag in TAGS:
         painter.fillRect(QRectF(box.left(), box.top() + 3, 3, box.height() - 6), TAGS[layer.tag])
     low = box.height() < ROW - 4
-    inset = 0
-    if layer.rides_on:
-        inset = _INDENT * min(len(chain_of({one.id: one for one in shown.effect.layers}, layer)) - 1, 3)
+    inset = _inset(shown.effect, layer)
+    if carries(shown.effect, layer):
+        fold = fold_box(shown.effect, layer, box)
+        painter.setPen(QPen(theme.BONE if shown.live else theme.DIM, 1.3))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        middle, way = fold.center() - QPointF(0, 0), (QPointF(-2, -3), QPointF(2, 0), QPointF(-2, 3))
+        turned = way if shown.folded else tuple(QPointF(-at.y(), at.x()) for at in way)
+        painter.drawPolyline(QPolygonF([middle + at for at in turned]))
+        inset += _INDENT + 3
     room = NAMES - (106 if low else 76) - inset
     font = QFont(texts.fitting(layer.name, room - 4))
     font.setWeight(theme.font().Weight.DemiBold if chosen else theme.font().Weight.Medium)
@@ -94,6 +138,10 @@ def paint_row(painter: QPainter, layer: Layer, box: QRectF, shown: Shown) -> Non
         painter.setFont(theme.font(10))
         painter.setPen(theme.ASH)
         painter.drawText(QPointF(NAMES - 8, box.top() + 9), f"{layer.look.order:+d}")
+    painter.setPen(Qt.PenStyle.NoPen)
+    for i, mark in enumerate(lanes_of(layer)[:_MOST_MARKS]):
+        painter.setBrush(theme.with_alpha(mark, 0.9 if shown.live else 0.35))
+        painter.drawEllipse(QPointF(LINK - 42 - 5 * (i // 3), middle - 5 + 5 * (i % 3)), 1.4, 1.4)
     painter.setClipRect(QRectF(NAMES - 6, box.top(), shown.width - NAMES - MARGIN + 12, box.height()))
     _paint_life(painter, layer, box, shown)
 

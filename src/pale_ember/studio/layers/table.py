@@ -19,6 +19,7 @@ from PyQt6.QtGui import (
 
 from pale_ember.core.effect import edit
 from pale_ember.core.effect.model import Layer
+from pale_ember.core.effect.tree import chain_of
 from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.importing import dropped
@@ -35,6 +36,7 @@ from pale_ember.studio.layers.row import (
     ROW,
     TOP,
     Shown,
+    fold_box,
     paint_ground,
     paint_playhead,
     paint_row,
@@ -66,7 +68,8 @@ class LayerTable(Edited):
         self.setAcceptDrops(True)
         desk.document.changed.connect(self._resized)
         desk.selected.connect(self.update)
-        desk.looking.changed.connect(self.update)
+        desk.selected.connect(lambda: desk.looking.unfold_to(desk.selection))
+        desk.looking.changed.connect(self._looked)
         desk.looking.pointing.connect(self.update)
         desk.player.moved.connect(self._playhead_moved)
         self._resized()
@@ -83,8 +86,18 @@ class LayerTable(Edited):
             self.now = now
             self.update(0, 0, NAMES, self.height())
 
+    @property
+    def layers(self) -> tuple[Layer, ...]:
+        """The layers that have a row."""
+        return self.desk.looking.listed()
+
+    def _looked(self) -> None:
+        if self.minimumHeight() != TOP + self.row * max(len(self.layers), 1):
+            self._resized()
+        self.update()
+
     def _resized(self) -> None:
-        count = max(len(self.desk.effect.layers), 1)
+        count = max(len(self.layers), 1)
         self.row = ROW if count <= _FEW else LOW
         self.setMinimumHeight(TOP + self.row * count)
         kept = {layer.id for layer in self.desk.effect.layers}
@@ -97,16 +110,22 @@ class LayerTable(Edited):
     def row_box(self, index: int) -> QRectF:
         return QRectF(4, TOP + index * self.row, self.width() - 8, self.row - 2)
 
+    def row_of(self, identity: str) -> int:
+        """The row of a layer, or that of the folded layer it rides on."""
+        by_id = {layer.id: layer for layer in self.desk.effect.layers}
+        rows = {layer.id: i for i, layer in enumerate(self.layers)}
+        return next((rows[layer.id] for layer in chain_of(by_id, by_id[identity]) if layer.id in rows), 0)
+
     def row_at(self, y: float) -> int | None:
         index = int((y - TOP) // self.row)
-        return index if 0 <= index < len(self.desk.effect.layers) else None
+        return index if 0 <= index < len(self.layers) else None
 
     def rename(self) -> None:
         """Opens the selected layer's name for typing."""
         layer = self.desk.layer
         if layer is None:
             return
-        box = self.row_box(edit.index_of(self.desk.effect, layer.id))
+        box = self.row_box(self.row_of(layer.id))
         place = QRect(int(box.left()) + 22, int(box.top()) + 4, NAMES - 44, 22)
         self._line = OpenLine(self, layer.name, lambda text: self._renamed(layer.id, text), place)
         self._line.setAccessibleName("layer name")
@@ -126,17 +145,19 @@ class LayerTable(Edited):
         if event.button() != Qt.MouseButton.LeftButton:
             index = self.row_at(at.y())
             if index is not None:
-                self.desk.select(self.desk.effect.layers[index].id)
+                self.desk.select(self.layers[index].id)
             return
         index = self.row_at(at.y())
         if index is not None and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            self.desk.choose_also(self.desk.effect.layers[index].id)
+            self.desk.choose_also(self.layers[index].id)
             return
         if index is None:
             return
-        layer = self.desk.effect.layers[index]
+        layer = self.layers[index]
         if at.x() < 26:
             self.toggle_shown(layer)
+        elif fold_box(self.desk.effect, layer, self.row_box(index)).contains(at):
+            self.desk.looking.fold(layer.id)
         elif NAMES - 28 <= at.x() < NAMES - 8:
             self.toggle_solo(layer)
         elif LINK - 3 <= at.x() < LINK + 17:
@@ -172,7 +193,7 @@ class LayerTable(Edited):
 
     def _reordering(self, layer: Layer) -> Callable[[QPointF], None]:
         def drag(to: QPointF) -> None:
-            count = len(self.desk.effect.layers)
+            count = len(self.layers)
             self._drop = min(max(round((to.y() - TOP) / self.row), 0), count)
             self.update()
 
@@ -185,21 +206,18 @@ class LayerTable(Edited):
                 self.update()
         elif not event.buttons():
             row = self.row_at(event.position().y())
-            self.desk.looking.point_at(self.desk.effect.layers[row].id if row is not None else "")
+            self.desk.looking.point_at(self.layers[row].id if row is not None else "")
 
     def leaveEvent(self, event: QEvent) -> None:
         self.desk.looking.point_at("")
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if self._drop is not None and self.desk.layer is not None:
-            place = edit.index_of(self.desk.effect, self.desk.selection)
-            target = self._drop - (1 if self._drop > place else 0)
-            if target != place:
-                self.move(target - place)
+            self.drop_before(self.layers[self._drop].id if self._drop < len(self.layers) else None)
         link, self._link = self._link, None
         if link is not None:
             index = self.row_at(event.position().y())
-            link.end(self, self.desk.effect.layers[index] if index is not None else None)
+            link.end(self, self.layers[index] if index is not None else None)
         self._drag = self._drop = None
         self.desk.document.end_stroke()
         self.update()
@@ -220,7 +238,7 @@ class LayerTable(Edited):
         """A picture or a mesh becomes that of the layer it is dropped on."""
         row = self.row_at(event.position().y())
         if row is not None:
-            identity = self.desk.effect.layers[row].id
+            identity = self.layers[row].id
             self.desk.select(identity)
             for path in dropped(event.mimeData())[:1]:
                 self.desk.file_given.emit(path, identity)
@@ -247,7 +265,7 @@ class LayerTable(Edited):
         """Rows are painted as far as they are seen, each kept as a picture until something of it differs."""
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        layers = self.desk.effect.layers
+        layers = self.layers
         painter.setPen(QPen(theme.with_alpha(theme.LINE, 0.5), 1))
         for _, x in self.ticks():
             painter.drawLine(QPointF(x, 0), QPointF(x, TOP + self.row * len(layers)))
@@ -265,7 +283,7 @@ class LayerTable(Edited):
             box = QRectF(16, TOP, self.width() - 32, self.row)
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, "No layers yet: press + above.")
         if self._link is not None:
-            over, parent = self.row_at(self._link.at.y()), edit.index_of(self.desk.effect, self._link.parent)
+            over, parent = self.row_at(self._link.at.y()), self.row_of(self._link.parent)
             target = self.row_box(over) if over is not None and over != parent else None
             self._link.paint(painter, self.row_box(parent), target)
         if self._drop is not None:
@@ -277,7 +295,8 @@ class LayerTable(Edited):
     def _paint_kept(self, painter: QPainter, layer: Layer, index: int) -> None:
         effect, chosen, box = self.desk.effect, layer.id in self.desk.chosen, self.row_box(index)
         whole = effect.duration, effect.tempo, effect.steps, effect.loop, self.seen()
-        look = self.desk.looking.is_live(layer), self.desk.looking.solo == layer.id
+        looking = self.desk.looking
+        look = looking.is_live(layer), looking.solo == layer.id, layer.id in looking.folded
         key = (Held(layer), Held(self.alive.get(layer.id)), whole, look)
         still = self._stills.setdefault(layer.id, Still(self))
         shown = Shown(effect, self.alive.get(layer.id), self.length(), self.seen(), self.width(), *look)

@@ -170,8 +170,13 @@ class Header(QWidget):
             row.addWidget(widget)
         row.addStretch(1)
         self.fields = {name: HeaderField(desk, name, width) for name, width in _FIELDS}
-        for field in self.fields.values():
+        self.seed_lock = IconButton("lock", "Lock the seed: nothing changes it", size=18, checkable=True)
+        self.seed_lock.toggled.connect(self._lock_seed)
+        for name, field in self.fields.items():
             row.addWidget(field)
+            if name == "seed":
+                field.layout().setContentsMargins(0, 0, 0, 0)  # type: ignore[union-attr]
+                row.addWidget(self.seed_lock)
         row.addStretch(1)
         self.search = WordButton(
             "find anything…", "Fields by any word for them, commands, layers, starting points (Ctrl+F)"
@@ -198,6 +203,11 @@ class Header(QWidget):
         self.history.setEnabled(bool(document.past or document.future))
         for field in self.fields.values():
             field.show_effect(document.effect)
+        self.seed_lock.setChecked(document.effect.seed_kept)
+
+    def _lock_seed(self, on: bool) -> None:
+        name = "lock the seed" if on else "free the seed"
+        self.desk.document.change(name, replace(self.desk.effect, seed_kept=on))
 
     def _open_history(self) -> None:
         document = self.desk.document

@@ -13,7 +13,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QMainWindow,
     QMessageBox,
-    QScrollArea,
     QSplitter,
     QVBoxLayout,
     QWidget,
@@ -21,11 +20,9 @@ from PyQt6.QtWidgets import (
 
 from pale_ember.core.effect.chapters import CHAPTERS
 from pale_ember.core.effect.edit import layer_of, with_value
-from pale_ember.core.effect.model import Effect, Layer, Stage
-from pale_ember.core.effect.places import Place
-from pale_ember.core.insight.aiming import Met, turn_to
+from pale_ember.core.effect.model import Effect, Stage
+from pale_ember.core.effect.shapes import with_aim_flipped
 from pale_ember.core.insight.guide import Told
-from pale_ember.core.insight.sentences import standing
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.formats.document import called
 from pale_ember.studio.bake.window import BakeWindow
@@ -33,10 +30,7 @@ from pale_ember.studio.controls.typed import finish_typing
 from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.document.history import Document
 from pale_ember.studio.document.importing import Importer
-from pale_ember.studio.fields.parts import FieldsColumn, Heading
 from pale_ember.studio.fields.row import go_to
-from pale_ember.studio.fields.sentence import Sentence
-from pale_ember.studio.fields.subject import OfLayer
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.settings import kept_bytes, settings
 from pale_ember.studio.layers.panel import LayersPanel
@@ -49,6 +43,7 @@ from pale_ember.studio.shell.holding import Holding
 from pale_ember.studio.shell.keeping import Aside, forget, left_behind
 from pale_ember.studio.shell.keys import KeysPage
 from pale_ember.studio.shell.search import Search, everything
+from pale_ember.studio.stage.clicks import Clicks
 from pale_ember.studio.stage.panels import SidePanel
 from pale_ember.studio.stage.transport import Readout, Transport
 from pale_ember.studio.stage.view import StageView
@@ -86,10 +81,7 @@ class Workbench(QMainWindow):
         self.readout = Readout(self.desk)
         self.story = Story(self.desk)
         self.hints = HintLine(self.desk)
-        self._standing = Sentence(self.desk, OfLayer(self.desk), least=1)
-        self._standing.sought.connect(lambda path: self._show_target(Target(Layer, path, str(path[0]))))
-        self.layers.foot.addWidget(self._standing)
-        self._layer_more = self._more_of_layer()
+        self.clicks = Clicks(self.desk, self.stage)
         self._arrange()
         self.commands = self._commands()
         bind(self, self.commands, finish_typing)
@@ -100,26 +92,6 @@ class Workbench(QMainWindow):
         self._refresh_layer_rows()
 
     # Building --------------------------------------------------------------------------------------------------
-
-    def _more_of_layer(self) -> FieldsColumn:
-        """What carries and moves a layer, folded under its place and turn."""
-        self._layer_heading = heading = Heading(
-            "place, turn, places, scale, tempo, keys, what it rides on", opened=False
-        )
-        names = ("place", "turn", "places", "space", "scale", "tempo", "rides_on", "turns_with", "target", "keys")
-        fields = FieldsColumn(self.desk, OfLayer(self.desk), (), Layer, only=names)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        area.setWidget(fields)
-        area.setMinimumHeight(150)
-        area.setVisible(False)
-        area.viewport().setAutoFillBackground(False)
-        fields.setAutoFillBackground(False)
-        heading.toggled.connect(area.setVisible)
-        self.layers.foot.addWidget(heading)
-        self.layers.foot.addWidget(area)
-        return fields
 
     def _arrange(self) -> None:
         left, right, picture = QWidget(), QWidget(), QWidget()
@@ -211,6 +183,15 @@ class Workbench(QMainWindow):
             Command(("F",), "frames what is alive", self.stage.frame_effect, also=("focus", "zoom to fit")),
             Command(("Home",), "looks from the first saved view", lambda: looking.look_from(looking.first_camera())),
             Command(("O",), "hides or shows all marks", self.transport.flip_marks, also=("gizmo", "overlay")),
+            Command(
+                ("X",),
+                "moves the layer along the axes of what it stands in, its own, the world's",
+                self.turn_axes,
+                also=("gizmo", "local", "world", "space"),
+            ),
+            Command(
+                ("Shift+X",), "lets particles head the other way", self.flip_aim, also=("flip", "invert", "reverse")
+            ),
             Command(("F2",), "renames the layer", self.rename_layer, also=("name",)),
             Command(("H",), "hides or shows the layer", table.toggle_shown, also=("visibility", "mute")),
             Command(("A",), "solo: shows the layer alone, or with the others", table.toggle_solo, also=("isolate",)),
@@ -239,8 +220,7 @@ class Workbench(QMainWindow):
             self.story.show_field(target.path, target.typed)
             return
         else:
-            self._layer_heading.open()
-            row = self._layer_more.reveal(target.path)
+            row = self.layers.standing.reveal(target.path)
         go_to(row, target.typed)
 
     def another_seed(self) -> None:
@@ -248,25 +228,21 @@ class Workbench(QMainWindow):
         effect = self.document.effect
         self.document.change("another seed", with_value(effect, ("seed",), (effect.seed + 1) % 2**31))
 
-    def place_by_clicks(self) -> None:
-        """Puts the selected layer on every place of the stage that is clicked, turned to the surface."""
-        self.hints.show_hint("Click on the ground or a prop: the layer stands there too. Escape ends.")
-        self.stage.arm(self._place_at)
+    def turn_axes(self) -> None:
+        """Moves and turns the layer in other axes."""
+        whose = {"parent": "of what it stands in", "own": "of its own", "world": "of the world"}
+        self.hints.show_hint(f"The layer moves and turns along the axes {whose[self.desk.looking.turn_axes()]}.")
 
-    def shoot_by_clicks(self) -> None:
-        """Sets the selected layer off wherever the stage is clicked; nothing of it is kept."""
-        self.hints.show_hint("Click on the ground or a prop: it is set off there, once. Escape ends.")
-        self.stage.arm(self.desk.fire_at)
-
-    def _place_at(self, met: Met) -> None:
+    def flip_aim(self) -> None:
+        """Lets the layer's particles head the other way."""
         layer = self.desk.layer
         if layer is None:
             return
-        frames = self.stage.stand_of(layer).frames
-        there = np.linalg.inv(frames.turn[0]) @ (met.place - frames.place[0])
-        place = Place(place=tuple(np.round(there, 3).tolist()), turn=turn_to(met.normal, frames))
-        after = layer.places.with_one_more(place)
-        self.document.change_layer(f"{layer.name}: one place more", layer.id, ("places",), after)
+        flipped = with_aim_flipped(layer)
+        if flipped is layer:
+            self.hints.show_hint(f"{layer.name} heads {layer.outlet.aim}: that has no other way round.")
+        else:
+            self.document.change_layer(f"{layer.name}: heads the other way", layer.id, ("outlet",), flipped.outlet)
 
     def open_keys(self) -> KeysPage:
         """Opens the page of all keys."""
@@ -318,8 +294,8 @@ class Workbench(QMainWindow):
         self.desk.file_wanted.connect(self.importer.bring)
         self.layers.events.clicked.connect(lambda: self.side.flip(self.transport.events))
         self.layers.ruler.events_asked.connect(lambda: self.side.show_page(self.transport.events))
-        self.layers.table.places_asked.connect(self.place_by_clicks)
-        self.layers.table.shots_asked.connect(self.shoot_by_clicks)
+        self.layers.table.places_asked.connect(self.clicks.place)
+        self.layers.table.shots_asked.connect(self.clicks.shoot)
 
     def start(self) -> None:
         """Begins to draw and to play."""
@@ -409,12 +385,7 @@ class Workbench(QMainWindow):
         self.layers.table.update()
 
     def _refresh_layer_rows(self) -> None:
-        layer = self.desk.layer
-        self._standing.setVisible(layer is not None)
-        if layer is not None:
-            steady = self.layers.trims.underMouse() or self._layer_heading.underMouse()
-            self._standing.show_told(standing(self.desk.effect, layer), layer, steady=steady)
-            self._layer_more.show_root(layer)
+        self.layers.standing.refresh(steady=self.layers.trims.underMouse())
 
     def _stage_shown(self, answer: Answer) -> None:
         """Figures and marks follow the stage, while playing only as often as they can be read."""

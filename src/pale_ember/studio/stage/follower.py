@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
-from pale_ember.core.insight.following import Followed, story_of, way_of
+from pale_ember.core.insight.following import Followed, Happened, probed, story_of, tale_of, way_of
 from pale_ember.core.simulate.frame import Frame, LayerFrame
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.draw.view import View
@@ -18,6 +18,8 @@ from pale_ember.studio.kit.tasks import Task
 
 _NEAR = 12.0
 """Pixels within which a small particle is picked."""
+_LINE = 15
+"""Pixels from line to line of what happens to it."""
 _AFTER = 250
 """Milliseconds after an edit before a way is told anew."""
 
@@ -48,6 +50,8 @@ class Follower(QObject):
         super().__init__()
         self.desk = desk
         self.way = np.zeros((0, 3))
+        self.tale: list[Happened] = []
+        """What happens to it, from its birth to its end."""
         self._task: Task | None = None
         self._frame: Frame | None = None
         self._again = QTimer(self, singleShot=True, interval=_AFTER)
@@ -66,7 +70,7 @@ class Follower(QObject):
     def follow(self, followed: Followed | None, frame: Frame) -> None:
         """Follows a particle, or none."""
         self.desk.looking.follow(followed)
-        self.way, self._frame = np.zeros((0, 3)), frame
+        self.way, self.tale, self._frame = np.zeros((0, 3)), [], frame
         held = self.layer_in(frame)
         if held is not None:
             self.desk.select(held[0].layer.id)
@@ -97,10 +101,13 @@ class Follower(QObject):
         layer, row = held
         age, life, moment, effect = float(layer.age[row]), float(layer.life[row]), frame.time, frame.effect
         mesh, density = self.desk.shelf_mesh, self.desk.shelf_density
-        self._task = Task(
-            lambda progress: (followed, way_of(Timeline(effect, mesh, density), followed, moment, age, life)),
-            name="follower",
-        )
+
+        def tell(_: object) -> tuple[Followed, np.ndarray, list[Happened]]:
+            timeline = Timeline(probed(effect, followed.layer), mesh, density)
+            way = way_of(timeline, followed, moment, age, life)
+            return followed, way, tale_of(effect, timeline, followed, moment, age, life, mesh)
+
+        self._task = Task(tell, name="follower")
         self._task.done.connect(self._told)
         self._task.failed.connect(lambda _: self._rest())
         self._task.start()
@@ -108,10 +115,10 @@ class Follower(QObject):
     def _rest(self) -> None:
         self._task = None
 
-    def _told(self, result: tuple[Followed, np.ndarray]) -> None:
+    def _told(self, result: tuple[Followed, np.ndarray, list[Happened]]) -> None:
         self._rest()
         if result[0] == self.desk.looking.followed:
-            self.way = result[1]
+            _, self.way, self.tale = result
             self.came.emit()
 
     def stop(self) -> None:
@@ -140,6 +147,25 @@ class Follower(QObject):
             painter.drawEllipse(QPointF(x, y), 7, 7)
             painter.setFont(theme.font(theme.SMALL))
             age, life = float(layer.age[row]), float(layer.life[row])
-            painter.drawText(
-                QRectF(x + 11, y - 9, 160, 18), Qt.AlignmentFlag.AlignVCenter, f"{age * life:.2f} of {life:.2f} s"
-            )
+            self._paint_tale(painter, x, y, f"{age * life:.2f} of {life:.2f} s", frame.time)
+        self._paint_touches(painter, view, width, height)
+
+    def _paint_tale(self, painter: QPainter, x: float, y: float, now: str, moment: float) -> None:
+        """Paints beside the particle how old it is and what happens to it; what is still to come is dimmer."""
+        born = self.tale[0].at if self.tale else 0.0
+        lines = [(now, True), *((f"{each.at - born:.2f} s  {each.told}", each.at <= moment) for each in self.tale[1:])]
+        for i, (text, past) in enumerate(lines):
+            box = QRectF(x + 11, y - 9 + _LINE * i, 260, 18)
+            for colour, shift in ((theme.FLOOR, 1.0), (theme.BONE if past else theme.ASH, 0.0)):
+                painter.setPen(colour)
+                painter.drawText(box.translated(shift, shift), Qt.AlignmentFlag.AlignVCenter, text)
+
+    def _paint_touches(self, painter: QPainter, view: View, width: float, height: float) -> None:
+        """Marks on its way where it touches something."""
+        touches = [each.where for each in self.tale if each.touches]
+        if touches:
+            painter.setPen(QPen(theme.GLASS, 1.2))
+            painter.setBrush(theme.FLOOR)
+            for x, y, depth in view.project(np.array(touches), width, height).tolist():
+                if depth > 0:
+                    painter.drawEllipse(QPointF(x, y), 3.0, 3.0)

@@ -170,7 +170,7 @@ class Marks:
             way = carrier_frames(carrier, times[:-1], poses.looped(times[:-1])).place
             self._line(way, theme.with_alpha(theme.BONE, 0.5), 1.0, dash=True)
         for anchor in effect.stage.anchors:
-            frames = poses.anchor(anchor, now)
+            frames = poses.thing(anchor, now)
             place, up = frames.place[0], frames.turn[0][:, 1]
             self._line(np.stack([place, place + 0.18 * up]), theme.with_alpha(theme.BONE, 0.7), 1.2)
             self._dots(place[None], theme.BONE, 2.2)

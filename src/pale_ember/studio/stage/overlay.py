@@ -16,7 +16,8 @@ from pale_ember.core.simulate.ribbons import bowing
 from pale_ember.core.simulate.timeline import built_in
 from pale_ember.draw.view import View
 from pale_ember.studio.kit import theme
-from pale_ember.studio.stage.handles import Handle, Screen, Stand, aimed, handles, sideways, turning_axes
+from pale_ember.studio.stage.handles import Handle, Screen, WayHandle, sideways
+from pale_ember.studio.stage.holds import Stand, aimed, handles, round_axes
 
 _MOST_EDGES = 400
 """Edges of a mesh that are drawn."""
@@ -154,9 +155,9 @@ def aim_lines(layer: Layer, mesh: Callable[[str], Mesh] = built_in) -> list[np.n
 
 def paint(
     painter: QPainter, layer: Layer, stand: Stand, screen: Screen, active: str,
-    mesh: Callable[[str], Mesh] = built_in,
+    mesh: Callable[[str], Mesh] = built_in, axes: str = "parent",
 ) -> None:  # fmt: skip
-    """Paints the overlay of the selected layer, where it stands now."""
+    """Paints the overlay of the selected layer, where it stands now. axes : in which it is moved and turned."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     turn, place = stand.frames.turn[0], stand.frames.place[0]
     view, width, height = screen.view, screen.width, screen.height
@@ -169,13 +170,13 @@ def paint(
     centre = screen.point(place)
     if layer.places.lie != "one":
         painter.setPen(QPen(theme.with_alpha(theme.EMBER, 0.8), 1.3))
-        for each in layer.places.listed():
-            at = screen.point(place + turn @ np.array(each.place))
+        for spot in stand.spots:
+            at = screen.point(spot)
             if at is not None:
                 painter.drawLine(at - QPointF(5, 0), at + QPointF(5, 0))
                 painter.drawLine(at - QPointF(0, 5), at + QPointF(0, 5))
     if active.startswith("turn"):
-        axis = turning_axes(layer, stand.parent)["xyz".index(active[-1])]
+        axis = round_axes(layer, stand, axes)["xyz".index(active[-1])]
         first = sideways(axis)
         round_ = np.cos(_AROUND)[:, None] * first + np.sin(_AROUND)[:, None] * np.cross(axis, first)
         ring = place + 0.72 * 0.16 * view.camera.distance * round_
@@ -183,7 +184,7 @@ def paint(
     for end, bow in zip(stand.ends or (), layer.look.beam.bow, strict=False):
         tip = end.place[0] + bow * bowing(layer.look.beam, end)
         _polyline(painter, np.stack([end.place[0], tip]), view, width, height, theme.EMBER, True)
-    for handle in handles(layer, stand, screen):
+    for handle in handles(layer, stand, screen, axes):
         lively, at = handle.name == active, screen.point(handle.origin)
         if at is None:
             continue
@@ -205,6 +206,11 @@ def paint(
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawEllipse(at, 4.5, 4.5)
         else:
+            if isinstance(handle, WayHandle):
+                base = screen.point(handle.base)
+                painter.setPen(QPen(theme.with_alpha(theme.GLASS, 0.9 if lively else 0.5), 1.2))
+                if base is not None:
+                    painter.drawLine(base, at)
             painter.setPen(QPen(theme.EMBER, 1.5))
             painter.setBrush(theme.EMBER if lively else theme.FLOOR)
             painter.drawRect(int(at.x()) - 4, int(at.y()) - 4, 8, 8)

@@ -11,8 +11,11 @@ from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.model import Effect, Stage
 from pale_ember.core.effect.pieces import SET_PIECES, with_set_piece
 from pale_ember.core.insight.checks import name_problems
+from pale_ember.formats.motions import KINDS
 from pale_ember.studio.controls.buttons import IconButton, WordButton
 from pale_ember.studio.document.desk import Desk
+from pale_ember.studio.document.recorded import Recorded
+from pale_ember.studio.fields.names import ask_file
 from pale_ember.studio.fields.parts import FieldsColumn, Heading
 from pale_ember.studio.fields.subject import OfEffect, OfStage
 from pale_ember.studio.kit import theme
@@ -123,9 +126,13 @@ class StagePage(Page):
         self.pieces.clicked.connect(self._open_pieces)
         self.kept = WordButton("set-ups", "Stages of your own, kept for every effect", menu=True)
         self.kept.clicked.connect(lambda: self.kept_menu().open_at(self.kept))
+        self.motion = WordButton("recorded way…", "Lets the carrier go as a glTF file's animation does")
+        self.motion.clicked.connect(self._ask_motion)
+        self.recorded = Recorded(desk)
         row = QHBoxLayout()
         row.addWidget(self.pieces)
         row.addWidget(self.kept)
+        row.addWidget(self.motion)
         row.addStretch(1)
         self.column.insertLayout(0, row)
 
@@ -133,6 +140,11 @@ class StagePage(Page):
         """What stands on the stage can be taken hold of while the panel is open."""
         self.desk.looking.staged = on
         self.desk.looking.pointing.emit()
+
+    def _ask_motion(self) -> None:
+        path = ask_file(self, "A motion for the carrier", KINDS)
+        if path is not None:
+            self.recorded.carry_by(path)
 
     def _open_pieces(self) -> None:
         menu = Menu(self)

@@ -10,7 +10,8 @@ from pale_ember.core.effect.posing import posed
 from pale_ember.studio.controls.arithmetic import NotANumber, number_from
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.sentence import declared_in
-from pale_ember.studio.stage.handles import Handle, Screen, Stand, handles, handles_of_stage
+from pale_ember.studio.stage.handles import Handle, Screen
+from pale_ember.studio.stage.holds import Stand, anchors_of, handles, handles_of_stage
 
 
 class Taken:
@@ -63,7 +64,10 @@ def taken_at(desk: Desk, screen: Screen, at: QPointF) -> Taken | None:
     if looking.staged:
         listed += [(handle, desk.effect.stage) for handle in handles_of_stage(desk.effect, moment)]
     if layer is not None and "shape" in looking.marks:
-        listed += [(handle, layer) for handle in handles(layer, Stand.of(desk.effect, layer, moment), screen)]
+        stand = Stand.of(desk.effect, layer, moment)
+        listed += [(handle, layer) for handle in handles(layer, stand, screen, looking.axes)]
+        hangs_on = anchors_of(layer) if not looking.staged else ()
+        listed += [(handle, desk.effect.stage) for handle in handles_of_stage(desk.effect, moment, hangs_on)]
     near = [(away, handle, root) for handle, root in listed if (away := handle.hit(screen, at)) is not None]
     if not near:
         return None

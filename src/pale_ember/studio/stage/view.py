@@ -30,12 +30,12 @@ from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.importing import dropped
 from pale_ember.studio.kit import theme
-from pale_ember.studio.kit.still import Held, Still
-from pale_ember.studio.stage import divider, overlay
+from pale_ember.studio.stage import divider
 from pale_ember.studio.stage.camera import CameraHand
 from pale_ember.studio.stage.follower import Follower, picked
-from pale_ember.studio.stage.handles import Screen, Stand, handles_of_stage
-from pale_ember.studio.stage.marks import Marks
+from pale_ember.studio.stage.handles import Screen
+from pale_ember.studio.stage.holds import Stand
+from pale_ember.studio.stage.over import Over
 from pale_ember.studio.stage.surface import WindowSurface
 from pale_ember.studio.stage.taken import Taken, taken_at
 from pale_ember.studio.stage.worker import Answer, Request, Worker
@@ -63,8 +63,8 @@ BESIDE_BY = 0.1
 LOOKED_AT = 50_000
 """Particles among which the one under the pointer is looked for whenever it rests: more would hold the window."""
 
-PLAYING = 0.4
-"""How much is seen of shape and handles while time runs."""
+FIRST_AFTER = 1500
+"""Milliseconds after which a first picture that has not come is spoken of."""
 
 RESTED = 80
 """Milliseconds that the pointer rests on the stage before the layer under it is marked."""
@@ -107,7 +107,7 @@ class StageView(QWidget):
         self._moving_until = 0.0
         self._drag: tuple[str, QPointF, object] | None = None
         self._handle = ""
-        self._still = Still(self)
+        self.over = Over(self, self)
         self._spans: list[float] = []
         self.setMinimumSize(320, 180)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -118,7 +118,7 @@ class StageView(QWidget):
         self.surface: WindowSurface | None = None
         if in_window:
             self.surface = WindowSurface(desk.shelf_get, desk.shelf_mesh)
-            self.surface.painted.connect(self._paint_over)
+            self.surface.painted.connect(self._painted_over)
             layout = QVBoxLayout(self)
             layout.setContentsMargins(0, 0, 0, 0)
             layout.addWidget(self.surface)
@@ -127,6 +127,10 @@ class StageView(QWidget):
         self._resting.timeout.connect(self._point)
         self._settled = QTimer(self, singleShot=True, interval=STILL_AFTER)
         self._settled.timeout.connect(self.refresh)
+        self.late = False
+        """Whether the first picture takes its time."""
+        self._overdue = QTimer(self, singleShot=True, interval=FIRST_AFTER)
+        self._overdue.timeout.connect(self._tell_late)
         worker.answered.connect(self._answered)
         worker.refused.connect(self._refused)
         worker.reached.connect(self._reached)
@@ -147,6 +151,10 @@ class StageView(QWidget):
         """Inner over outer size of the picture to come: full when nothing moves."""
         quick = self.desk.player.playing or time.perf_counter() < self._moving_until
         return SCALES[self.scale_index] if quick else 1.0
+
+    def _tell_late(self) -> None:
+        self.late = True
+        self._repaint()
 
     def _edited(self, old: Effect, new: Effect) -> None:
         self._moves()
@@ -196,6 +204,8 @@ class StageView(QWidget):
             counts=scale == 1.0 or self.desk.looking.shows == "overdraw",
         )
         self._asked, self._wanted = request, False
+        if self.answer is None and not self.late:
+            self._overdue.start()
         self.worker.ask(request)
         if scale < 1.0 and not player.playing:
             self._settled.start()
@@ -275,6 +285,9 @@ class StageView(QWidget):
     def resizeEvent(self, event: QResizeEvent) -> None:
         self.refresh()
 
+    def _painted_over(self, painter: QPainter) -> None:
+        self.over.paint(painter, self._handle, dragged=self._drag is not None)
+
     def paintEvent(self, event: QPaintEvent) -> None:
         if self.surface is not None:
             return
@@ -284,61 +297,7 @@ class StageView(QWidget):
         else:
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
             painter.drawImage(QRectF(self.rect()), self._image)
-        self._paint_over(painter)
-
-    def _paint_over(self, painter: QPainter) -> None:
-        layer = self.desk.layer if self.answer is not None else None
-        if self.desk.looking.overlays and self.answer is not None:
-            reach = self.reach[1] if self.reach is not None and self.reach[0] == self.desk.selection else None
-            frame = self.answer.frame
-            marks = Marks(painter, self.view(), self.width(), self.height())
-            marks.paint(self.desk.looking.marks, self.desk.effect, layer, frame, reach)
-            if layer is not None:
-                marks.neighbours(self.answer.around, layer.id, frame.time)
-        # What is pointed at here is seen anyway: only its row is marked.
-        if (
-            self.answer is not None
-            and self.desk.looking.overlays
-            and self.desk.looking.pointed
-            and not self.underMouse()
-        ):
-            Marks(painter, self.view(), self.width(), self.height()).point_at(
-                self.answer.frame, self.desk.looking.pointed
-            )
-        if self.answer is not None and self.desk.looking.followed is not None:
-            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            self.follower.paint(painter, self.answer.frame, self.view(), self.width(), self.height())
-        if layer is not None and self.desk.looking.overlays and "shape" in self.desk.looking.marks:
-            stand, screen = self.stand_of(layer), self.screen_now()
-            parts = (
-                Held(layer.outlet),
-                Held(layer.birth),
-                Held(layer.look.beam),
-                Held(layer.places),
-                layer.look.drawn_as,
-                layer.turn,
-                layer.place,
-            )
-            key = (*parts, Held(self.desk.looking.camera), self._handle, stand.key())
-
-            def draw(inner: QPainter) -> None:
-                overlay.paint(inner, layer, stand, screen, self._handle, self.desk.shelf_mesh)
-
-            # While it plays, the picture counts.
-            painter.setOpacity(PLAYING if self.desk.player.playing and self._drag is None else 1.0)
-            self._still.paint(painter, key, draw)
-            painter.setOpacity(1.0)
-        if self.answer is not None and self.desk.looking.overlays and self.desk.looking.staged:
-            overlay.paint_stage(
-                painter, handles_of_stage(self.desk.effect, self.desk.player.moment), self.screen_now(), self._handle
-            )
-        if self.answer is not None and self.answer.beside is not None:
-            divider.paint(painter, self.desk.looking, self.answer.beside.share, self.width(), self.height())
-        if not self.desk.effect.layers:
-            painter.setPen(theme.ASH)
-            painter.drawText(
-                self.rect(), Qt.AlignmentFlag.AlignCenter, "An empty stage. Add a layer with + on the right."
-            )
+        self._painted_over(painter)
 
     # Hands on the camera and the layer -------------------------------------------------------------------------
 

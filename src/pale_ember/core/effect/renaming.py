@@ -1,0 +1,57 @@
+"""Names that others hold: when a cue, an anchor or a prop is called otherwise, all that named it follows."""
+
+from __future__ import annotations
+
+from typing import Any, cast
+
+from msgspec.structs import replace
+
+from pale_ember.core.effect.fields import Part, fields_of
+from pale_ember.core.effect.model import Effect
+
+
+def _named(effect: Effect) -> dict[str, tuple[str, ...]]:
+    """By what a field declares that it `names`, the names that there are."""
+    return {
+        "cue": tuple(cue.name for cue in effect.cues),
+        "anchor": tuple(anchor.name for anchor in effect.stage.anchors),
+        "prop": tuple(prop.name for prop in effect.stage.props),
+        "stand": tuple(thing.name for thing in effect.stage.grounds()),
+    }
+
+
+def names_followed(before: Effect, after: Effect) -> Effect:
+    """`after`, an edit of `before`, in which what names a thing that got another name names it still. A name that stays
+    taken by another thing is left."""
+    if before.cues is after.cues and before.stage is after.stage:
+        return after
+    was, now = _named(before), _named(after)
+    renamed = {
+        (kind, old): new
+        for kind in was
+        if len(was[kind]) == len(now[kind])
+        for old, new in zip(was[kind], now[kind], strict=True)
+        if old != new and old and old not in now[kind]
+    }
+    return cast(Effect, _followed(after, renamed)) if renamed else after
+
+
+def _followed(part: Part, renamed: dict[tuple[str, str], str]) -> Part:
+    """A part with the names it holds changed; the same object where it holds none of them."""
+    changes = {}
+    for name, declared in fields_of(type(part)).items():
+        value, kind = getattr(part, name), declared.field.names
+        if isinstance(value, str):
+            new: Any = renamed.get((kind, value), value) if kind else value
+        elif isinstance(value, Part):
+            new = _followed(value, renamed)
+        elif isinstance(value, tuple) and value and isinstance(value[0], Part):
+            new = tuple(_followed(inner, renamed) for inner in value)
+            new = value if all(a is b for a, b in zip(value, new, strict=True)) else new
+        elif kind and isinstance(value, tuple):
+            new = tuple(renamed.get((kind, inner), inner) for inner in value)
+        else:
+            continue
+        if new is not value and new != value:
+            changes[name] = new
+    return replace(part, **changes) if changes else part
