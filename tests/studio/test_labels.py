@@ -13,7 +13,7 @@ from pale_ember.core.effect.strips import Ribbon
 from pale_ember.core.effect.values import Range
 from pale_ember.studio.controls.buttons import ChoiceEdit, WordButton
 from pale_ember.studio.controls.number import NumberEdit
-from pale_ember.studio.controls.spans import VectorEdit
+from pale_ember.studio.controls.vectors import VectorEdit
 from pale_ember.studio.fields.parts import Heading
 from pale_ember.studio.fields.row import LABEL_WIDTH, FieldRow
 from pale_ember.studio.kit import texts, theme

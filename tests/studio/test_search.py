@@ -91,6 +91,14 @@ class Finding(driven.Window):
         QTest.keyClick(self.find("lifetime 0.5 to 1.5").line, Qt.Key.Key_Return)
         self.assertEqual(self.layer(0).birth.lifetime, Range(low=0.5, high=1.5))
         self.assertEqual(len(self.window.document.past), before + 2)
+        QTest.keyClick(self.find("gravity -4").line, Qt.Key.Key_Return)
+        self.assertEqual(self.layer(0).forces.gravity[1], -4.0)
+        QTest.keyClick(self.find("gravity 1, 0 2*2").line, Qt.Key.Key_Return)
+        self.assertEqual(self.layer(0).forces.gravity, (1.0, 0.0, 4.0))
+        before = len(self.window.document.past) - 2
+        search = self.find("seaweed 4")
+        self.assertTrue(search.none.isVisible(), "an empty list says a word")
+        search.close()
         QTest.keyClick(self.find("lifetime 2 quays").line, Qt.Key.Key_Return)
         self.assertEqual(len(self.window.document.past), before + 2)
 

@@ -109,7 +109,9 @@ def tale_of(
     mine = events[events["number"] == np.uint64(followed.number)]
     told: list[Happened] = []
     names = {other.id: other.name for other in effect.layers}
-    for event in mine[np.argsort(mine["time"], kind="stable")]:
+    # Of what happens at once, the touch comes first and the end last.
+    rank = np.where(mine["rule"] < len(rules), 1, np.where(mine["rule"] == len(rules), 0, 2))
+    for event in mine[np.lexsort((rank, mine["time"]))]:
         at = float(event["time"]) / (layer.tempo * effect.tempo)
         where = np.array([event["px"], event["py"], event["pz"]], float)
         normal = np.array([event["nx"], event["ny"], event["nz"]], float)

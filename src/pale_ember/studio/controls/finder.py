@@ -6,8 +6,9 @@ from collections.abc import Callable
 from typing import Any
 
 from PyQt6.QtCore import QAbstractListModel, QEvent, QModelIndex, QObject, QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QKeyEvent, QPainter, QPen
 from PyQt6.QtWidgets import (
+    QLabel,
     QLineEdit,
     QListView,
     QStyle,
@@ -118,6 +119,11 @@ class Finder(Panel):
         column.setSpacing(6)
         column.addWidget(self.line)
         column.addWidget(self.list, 1)
+        self.none = QLabel("Nothing is called that. Try another word for it.")
+        self.none.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.none.setStyleSheet(f"color: {theme.ASH.name()}")
+        self.none.hide()
+        column.addWidget(self.none, 1)
         self.setFixedSize(width, _LEAST + ROW)
 
     def found(self, text: str) -> list[Entry]:
@@ -137,6 +143,9 @@ class Finder(Panel):
         self.results.show(self.found(self.line.text().strip()))
         if self.results.entries:
             self.list.setCurrentIndex(self.results.index(0))
+        nothing = not self.results.entries and bool(self.line.text().strip())
+        self.none.setVisible(nothing)
+        self.list.setVisible(not nothing)
         self.setFixedHeight(self.height_for(len(self.results.entries)))
 
     def height_for(self, count: int) -> int:
@@ -161,12 +170,3 @@ class Finder(Panel):
                     self._take(self.results.entries[self.list.currentIndex().row()])
                 return True
         return super().eventFilter(watched, event)
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        super().paintEvent(event)
-        if not self.results.entries and self.line.text().strip():
-            painter = QPainter(self)
-            painter.setPen(theme.ASH)
-            painter.drawText(
-                self.rect(), Qt.AlignmentFlag.AlignCenter, "Nothing is called that. Try another word for it."
-            )

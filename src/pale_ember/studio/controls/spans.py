@@ -6,7 +6,7 @@ import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QLineF, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QApplication, QBoxLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.fields import Field
 from pale_ember.core.effect.values import PerAxis, Range, moved
@@ -342,73 +342,3 @@ class PerAxisEdit(QWidget):
     def _part_edited(self, letter: str, value: Range, stroke: object) -> None:
         self.value = replace(self.value, **{letter: value})
         self.edited.emit(self.value, stroke)
-
-
-class VectorEdit(QWidget):
-    """Two or three numbers on one line; below each other where words stand before them."""
-
-    edited = pyqtSignal(object, object)
-    finished = pyqtSignal()
-
-    def __init__(self, field: Field, default: tuple[float, ...], name: str = "") -> None:
-        super().__init__()
-        self.value = default
-        self.field = field
-        self._idle = False
-        self.linked = False
-        """Whether a change of one number changes all in proportion."""
-        row: QBoxLayout = QVBoxLayout(self) if field.letters else QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(1)
-        self.parts = []
-        letters = field.letters or "XYZ"[: len(default)]
-        for i, letter in enumerate(letters):
-            part = NumberEdit(field, default=default[i], name=f"{name or field.label}, {letter}", letter=letter)
-            part.tells_unit = bool(field.letters)
-            part.setMinimumWidth(30)
-            part.edited.connect(lambda value, stroke, i=i: self._part_edited(i, value, stroke))
-            part.finished.connect(self.finished)
-            row.addWidget(part, 1)
-            self.parts.append(part)
-        self._unit = quiet(field.unit)
-        self._unit.setVisible(bool(field.unit) and not field.letters)
-        row.addWidget(self._unit)
-        if field.letters:
-            self.setFixedHeight(25 * len(letters) - 1)
-
-    @property
-    def idle(self) -> bool:
-        return self._idle
-
-    @idle.setter
-    def idle(self, idle: bool) -> None:
-        if idle == self._idle:
-            return
-        self._idle = idle
-        for part in self.parts:
-            part.idle = idle
-            part.update()
-        self._unit.setStyleSheet(f"color: {(theme.DIM if idle else theme.ASH).name()}")
-
-    def show_value(self, value: tuple[float, ...]) -> None:
-        self.value = value
-        for part, span in zip(self.parts, value, strict=True):
-            part.show_value(span)
-
-    def _part_edited(self, index: int, value: float, stroke: object) -> None:
-        before, after = self.value[index], float(value)
-        if QApplication.keyboardModifiers() & Qt.KeyboardModifier.AltModifier:
-            changed = [part + after - before for part in self.value]
-        elif self.linked:
-            changed = [part * after / before if before else after for part in self.value]
-        else:
-            changed = [*self.value]
-        changed[index] = after
-        self.show_value(tuple(round(self.parts[i].limited(part), 9) for i, part in enumerate(changed)))
-        self.edited.emit(self.value, stroke)
-
-    def link(self, on: bool) -> None:
-        """Lets a change of one number change all in proportion, or no longer."""
-        self.linked = on
-        self._unit.setText(f"= {self.field.unit}" if on else self.field.unit)
-        self._unit.setVisible(bool(self._unit.text()) and not self.field.letters)

@@ -31,8 +31,9 @@ from pale_ember.studio.controls.buttons import ChoiceEdit, IconButton, SwitchEdi
 from pale_ember.studio.controls.colour import ColourEdit, TintsEdit
 from pale_ember.studio.controls.number import FollowEdit, NumberEdit
 from pale_ember.studio.controls.slopes import SlopeEdit
-from pale_ember.studio.controls.spans import PerAxisEdit, RangeEdit, VectorEdit
+from pale_ember.studio.controls.spans import PerAxisEdit, RangeEdit
 from pale_ember.studio.controls.typed import refuse
+from pale_ember.studio.controls.vectors import VectorEdit
 from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.fields.names import NameEdit, name_edit
 from pale_ember.studio.fields.sharing import add_sharing
@@ -332,5 +333,5 @@ def go_to(place: QWidget | None, typed: str = "") -> None:
         editor = editor.high if isinstance(editor, RangeEdit) else editor
         if isinstance(editor, ChoiceEdit):
             editor.choose(typed)
-        if isinstance(editor, NumberEdit) and (refused := editor.take_text(typed)):
+        if isinstance(editor, (NumberEdit, VectorEdit)) and (refused := editor.take_text(typed)):
             refuse(editor, typed, refused)

@@ -139,7 +139,11 @@ def paint_row(painter: QPainter, layer: Layer, box: QRectF, shown: Shown) -> Non
         painter.setPen(theme.ASH)
         painter.drawText(QPointF(NAMES - 8, box.top() + 9), f"{layer.look.order:+d}")
     painter.setPen(Qt.PenStyle.NoPen)
-    for i, mark in enumerate(lanes_of(layer)[:_MOST_MARKS]):
+    marks = lanes_of(layer)[:_MOST_MARKS]
+    name = QFontMetricsF(texts.fitting(layer.name, NAMES - 106)).horizontalAdvance(layer.name)
+    # A name is worth more than marks.
+    room = LINK - 46 - 5 * (-(-len(marks) // 3)) - box.left() - 24 - _inset(shown.effect, layer)
+    for i, mark in enumerate(marks if name <= room else ()):
         painter.setBrush(theme.with_alpha(mark, 0.9 if shown.live else 0.35))
         painter.drawEllipse(QPointF(LINK - 42 - 5 * (i // 3), middle - 5 + 5 * (i % 3)), 1.4, 1.4)
     painter.setClipRect(QRectF(NAMES - 6, box.top(), shown.width - NAMES - MARGIN + 12, box.height()))

@@ -10,7 +10,7 @@ from typing import Any, Literal, get_args, get_origin
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
-from pale_ember.core.effect.values import Range
+from pale_ember.core.effect.values import Range, Vector
 from pale_ember.core.insight.search import Entry, Place, field_entries, ranked
 from pale_ember.core.insight.sentences import sentence
 from pale_ember.core.texture.library import PICTURES
@@ -138,4 +138,7 @@ def everything(window: Any) -> list[Entry]:
 
 def _settable(entry: Entry) -> bool:
     """Whether a number can be typed into a field as it stands."""
-    return isinstance(entry.does, Place) and entry.does.declared.type in (int, float, Range)
+    if not isinstance(entry.does, Place):
+        return False
+    declared = entry.does.declared
+    return declared.type in (int, float, Range) or (declared.type == Vector and not declared.field.colour)

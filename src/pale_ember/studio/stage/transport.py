@@ -290,7 +290,7 @@ class Readout(QWidget):
         draw = f"draw {answer.draw_time * 1000:.0f} ms · " if answer.picture is not None else ""
         scale = "full resolution" if answer.request.scale >= 1 else f"resolution {answer.request.scale:g}"
         self.painted = painted if painted is not None else self.painted
-        often = f"overdraw {self.painted:.1f}× · " if self.painted else ""
+        often = f"overdraw {self.painted:.1f}× · " if self.painted and answer.frame.alive else ""
         self._text = (
             f"{answer.frame.alive} alive",
             f"peak {max(self.peak, answer.frame.alive)} · {often}step {answer.step_time * 1000:.1f} ms · {draw}{scale}",

@@ -270,14 +270,16 @@ class Story(QSplitter):
         some = slice(None, None, max(1, living.count // MARKED)) if living is not None else slice(None)
         if not self.chapters["life"].folded:
             self.bodies["life"].show_living(living, some)  # type: ignore[attr-defined]
-        if layer is None or self.chapters["birth"].folded or not isinstance(birth, Rows):
+        if self.chapters["birth"].folded or not isinstance(birth, Rows):
             return
-        got = {} if living is None else drawn_at_birth(self.desk.effect, layer, living.number[some])
+        got = {} if living is None or layer is None else drawn_at_birth(self.desk.effect, layer, living.number[some])
         followed = self.desk.looking.followed
-        lives = followed is not None and living is not None and followed.within(living) is not None
+        lives = (
+            followed is not None and layer is not None and living is not None and followed.within(living) is not None
+        )
         own = (
             drawn_at_birth(self.desk.effect, layer, np.array([followed.number], np.uint64))
-            if followed and lives
+            if followed and lives and layer is not None
             else {}
         )
         for row in birth.fields.rows:
