@@ -117,7 +117,7 @@ def ranked(query: str, entries: Sequence[Entry], most: int = 60) -> list[Entry]:
             fit = 2.0 + sum(found for found in fits if found is not None)
         # What a layer has is meant before what the stage has under the same name, and either before a part of a list.
         field = entry.does if isinstance(entry.does, Place) else None
-        aside = field is not None and (len(field.path) > 2, field.kind is not Layer) or (False, False)
+        aside = (field is not None and (len(field.path) > 2, field.kind is not Layer)) or (False, False)
         scored.append((fit, aside, len(entry.where), place, entry))
     scored.sort(key=lambda row: row[:4])
     return [row[4] for row in scored[:most]]
