@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import NoReturn
 
 from pale_ember import __version__
+from pale_ember.core.texture.formats import FORMATS
 
 DONE, FOUND, BAD = 0, 1, 2
 """How a command ends: done, a problem found, bad usage or input."""
@@ -27,6 +28,12 @@ def _seconds(text: str) -> float:
     if not math.isfinite(value) or not 0 <= value <= 36000:
         raise argparse.ArgumentTypeError(f"expected seconds from 0 to 36000, found {text!r}")
     return value
+
+
+def _jobs(text: str) -> int:
+    if not text.isdecimal() or not 1 <= int(text) <= 64:
+        raise argparse.ArgumentTypeError(f"expected a whole number from 1 to 64, found {text!r}")
+    return int(text)
 
 
 def _size(text: str) -> tuple[int, int]:
@@ -75,10 +82,15 @@ def parser_of_all() -> argparse.ArgumentParser:
     )
 
     trace = command("trace", "write where every particle is, moment by moment, into an NPZ")
-    trace.add_argument("file", type=Path, metavar="FILE", help="the effect, a .pale document")
+    trace.add_argument(
+        "file", type=Path, metavar="FILE", help="the effect, a .pale document, or the folder of a package"
+    )
     trace.add_argument("--until", type=_seconds, required=True, metavar="S", help="the last moment, in seconds")
     trace.add_argument("--every", type=_seconds, metavar="S", help="seconds between moments; default every step")
     trace.add_argument("--out", type=Path, required=True, metavar="NPZ", help="where to write it")
+    trace.add_argument(
+        "--stage", default="", metavar="FILE|none", help="another effect whose stage it plays on, or none at all"
+    )
 
     sheet = command("sheet", "bake a sheet of frames into a PNG, and the JSON that explains it")
     sheet.add_argument("file", type=Path, metavar="FILE", help="the effect, a .pale document")
@@ -99,6 +111,37 @@ def parser_of_all() -> argparse.ArgumentParser:
     sheet.add_argument(
         "--alpha", choices=("straight", "premultiplied"), default="straight", help="how light and cover are told"
     )
+
+    handover = command("handover", "hand an effect over: the package that a game takes away")
+    handover.add_argument("file", type=Path, metavar="FILE", help="the effect, a .pale document")
+    handover.add_argument(
+        "--out", type=Path, required=True, metavar="DIR", help="the package's folder, made or replaced"
+    )
+    handover.add_argument(
+        "--textures",
+        choices=("best", "none", *FORMATS),
+        default="best",
+        help="how they are packed besides their PNG (best)",
+    )
+    handover.add_argument(
+        "--shrink", action="store_true", help="make textures smaller that are far larger than they are seen"
+    )
+    handover.add_argument(
+        "--events",
+        type=Path,
+        metavar="FILE",
+        help="the names that the game knows, one a line or a JSON list; others are told",
+    )
+
+    textures = command("textures", "pack pictures as graphics cards read them")
+    tasks = textures.add_subparsers(dest="task", metavar="TASK", parser_class=_Parser, required=True)
+    compress = tasks.add_parser("compress", help="every picture of a folder into a DDS beside it, with all its sizes")
+    compress.add_argument("folder", type=Path, metavar="DIR", help="the folder, with all below it")
+    compress.add_argument(
+        "--format", dest="kind", choices=("best", *FORMATS), default="best", help="default: each its own"
+    )
+    compress.add_argument("--jobs", type=_jobs, default=1, metavar="N", help="how many at once (1)")
+    compress.add_argument("--out", type=Path, metavar="DIR", help="another folder for the results")
 
     check = command("check", "say whether an effect is valid, or every problem, one line each")
     check.add_argument("file", type=Path, metavar="FILE", help="the effect, a .pale document")

@@ -15,20 +15,14 @@ import sys
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
 
 from pale_ember import ASSETS, __version__
 from pale_ember.arguments import BAD, DONE, FOUND, parser_of_all
+from pale_ember.commands import leaving
+from pale_ember.commands.common import WORTH_A_WORD, Refused, drawn, look_at_all, read, tell_faults, writable, write
 
 LAUNCHER = "PALE_EMBER_LAUNCHER"
 """Where the launcher of a checkout tells its own place, so that the desktop can start it."""
-
-WORTH_A_WORD = 512 * 2**20
-"""Bytes a command says it may take before it takes them."""
-
-
-class Refused(Exception):  # noqa: N818 - it is what happened
-    """Bad usage or input, told in one sentence."""
 
 
 def entry() -> int:
@@ -78,79 +72,9 @@ def main(arguments: list[str] | None = None) -> int:
         return FOUND
 
 
-def _read(path: Path):
-    """(effect, shelf of its pictures); notices go to stderr."""
-    from pale_ember.formats.document import DocumentError, load
-    from pale_ember.formats.shelf import Shelf
-
-    try:
-        effect, notices = load(path)
-    except DocumentError as error:
-        raise Refused(str(error)) from None
-    for notice in notices:
-        print(f"pale: {path.name}: {notice}", file=sys.stderr)
-    return effect, Shelf(path.resolve().parent)
-
-
-def _look_at_all(effect, shelf) -> None:
-    """Reads every picture and mesh of one's own, so that the shelf knows which cannot be used."""
-    from pale_ember.core.effect.files import meshes_of, pictures_of
-    from pale_ember.core.geometry.mesh import SOLID, SOLIDS
-    from pale_ember.core.texture.library import PICTURES, PREFIX
-
-    for name in pictures_of(effect):
-        if name.removeprefix(PREFIX) not in PICTURES or not name.startswith(PREFIX):
-            shelf.get(name)
-    for name in meshes_of(effect):
-        if name.removeprefix(SOLID) not in SOLIDS or not name.startswith(SOLID):
-            shelf.mesh(name)
-
-
-def _tell_faults(shelf) -> None:
-    for fault in shelf.faults.values():
-        print(f"pale: {fault}; a stand-in is shown", file=sys.stderr)
-
-
-def _write(path: Path, data: bytes) -> None:
-    from pale_ember.formats.disk import write_whole
-
-    try:
-        write_whole(path, data)
-    except OSError as error:
-        raise Refused(f"{path}: expected a place to write to, found {error.strerror}; choose another") from None
-
-
-def _writable(path: Path, source: Path | None = None, kind: str = "") -> None:
-    """Finds out before long work whether its result can be kept; never in the place of what it is made of, or of a file
-    that is written beside it. Raises Refused."""
-    if source is not None and path.resolve() == source.resolve():
-        raise Refused(f"{path}: expected another place than the effect's own file; choose another")
-    if kind and path.suffix.lower() != kind:
-        raise Refused(
-            f"{path}: expected a name that ends in {kind}, found {path.suffix or 'no ending'}; choose another"
-        )
-    folder = path.resolve().parent
-    if path.is_dir() or not folder.is_dir() or not os.access(folder, os.W_OK):
-        obstacle = (
-            "a folder" if path.is_dir() else "no such folder" if not folder.is_dir() else "no right to write there"
-        )
-        raise Refused(f"{path}: expected a place to write to, found {obstacle}; choose another")
-
-
-def _drawn(draw: Callable[[], Any]) -> Any:
-    from pale_ember.draw.context import NoOpenGL
-
-    try:
-        return draw()
-    except NoOpenGL as error:
-        raise Refused(str(error)) from None
-    except MemoryError:
-        raise Refused("expected room for the picture, found too little memory; make it smaller") from None
-
-
 def _snap(asked: argparse.Namespace) -> int:
-    _writable(asked.out, asked.file)
-    effect, shelf = _read(asked.file)
+    writable(asked.out, asked.file)
+    effect, shelf = read(asked.file)
     from pale_ember.core.effect.model import FIRST_VIEW
     from pale_ember.core.simulate.timeline import Timeline
     from pale_ember.draw.offscreen import offscreen
@@ -168,16 +92,17 @@ def _snap(asked: argparse.Namespace) -> int:
             pixels = renderer.picture(frame, view_of(camera, *asked.size), shot, *asked.size)
             return png_bytes(pixels if background == "none" else pixels[..., :3].copy())
 
-    _write(asked.out, _drawn(draw))
-    _tell_faults(shelf)
+    write(asked.out, drawn(draw))
+    tell_faults(shelf)
     return DONE
 
 
 def _trace(asked: argparse.Namespace) -> int:
-    _writable(asked.out, asked.file)
+    writable(asked.out, asked.file)
     if asked.every is not None and asked.every <= 0:
         raise Refused("--every: expected more than 0 seconds, found 0; leave it out for every step")
-    effect, shelf = _read(asked.file)
+    effect, shelf = leaving.read_either(asked.file)
+    effect = leaving.on_stage(effect, asked.stage)
     from pale_ember.core.simulate.forecast import Forecast
     from pale_ember.core.simulate.timeline import Timeline
     from pale_ember.formats.traces import AT_ONCE, ROW_BYTES, trace_bytes, trace_moments
@@ -190,18 +115,18 @@ def _trace(asked: argparse.Namespace) -> int:
     if most > WORTH_A_WORD:
         print(f"pale: {asked.file.name}: the trace may take up to {most / 2**20:,.0f} MB of memory", file=sys.stderr)
     try:
-        _write(asked.out, trace_bytes(effect, (timeline.frame(moment) for moment in moments)))
+        write(asked.out, trace_bytes(effect, (timeline.frame(moment) for moment in moments)))
     except MemoryError:
         raise Refused(
             "trace: expected room for all moments, found too little memory; use --every or a shorter --until"
         ) from None
-    _tell_faults(shelf)
+    tell_faults(shelf)
     return DONE
 
 
 def _sheet(asked: argparse.Namespace) -> int:
-    _writable(asked.out, asked.file, ".png")
-    effect, shelf = _read(asked.file)
+    writable(asked.out, asked.file, ".png")
+    effect, shelf = read(asked.file)
     from pale_ember.core.effect.model import FIRST_VIEW
     from pale_ember.core.simulate.timeline import Timeline
     from pale_ember.core.texture.sheet import SheetPlan, closed
@@ -224,12 +149,12 @@ def _sheet(asked: argparse.Namespace) -> int:
         )
     first = effect.stage.cameras[0] if effect.stage.cameras else FIRST_VIEW
     timeline = Timeline(effect, shelf.mesh, shelf.density)
-    sheet, camera = _drawn(
+    sheet, camera = drawn(
         lambda: draw_sheet(timeline, views.get(asked.camera, first), plan, shelf.get, fits=not asked.camera)
     )
-    _write(asked.out, png_bytes(sheet.pixels))
-    _write(asked.out.with_suffix(".json"), sheet_json(effect, plan, asked.out.name, world_size(camera)))
-    _tell_faults(shelf)
+    write(asked.out, png_bytes(sheet.pixels))
+    write(asked.out.with_suffix(".json"), sheet_json(effect, plan, asked.out.name, world_size(camera)))
+    tell_faults(shelf)
     if sheet.clipped:
         said = f"{len(sheet.clipped)} of {plan.frames} frames are cut off at an edge"
         print(f"pale: {asked.out.name}: {said}", file=sys.stderr)
@@ -248,7 +173,7 @@ def _check(asked: argparse.Namespace) -> int:
             print(f"{asked.file.name}: {problem}", file=sys.stderr)
         return BAD
     shelf = Shelf(asked.file.resolve().parent)
-    _look_at_all(effect, shelf)
+    look_at_all(effect, shelf)
     for notice in (*notices, *checked(effect)):
         print(f"{asked.file.name}: notice: {notice}")
     for fault in shelf.faults.values():
@@ -270,12 +195,12 @@ def _bench(asked: argparse.Namespace) -> int:
     from pale_ember.bench.run import run_benchmarks
 
     if asked.json is not None:
-        _writable(asked.json)
+        writable(asked.json)
     results = run_benchmarks(asked.only)
     if not results:
         raise Refused(f"--only: expected a word of a benchmark's name, found {asked.only!r}; run without it to see all")
     if asked.json is not None:
-        _write(asked.json, (json.dumps(results, indent=2) + "\n").encode())
+        write(asked.json, (json.dumps(results, indent=2) + "\n").encode())
     return DONE if all(row["holds"] for row in results) else FOUND
 
 
@@ -286,7 +211,7 @@ def _has_display() -> bool:
 def _open(asked: argparse.Namespace) -> int:
     from pale_ember.core.effect.model import Effect
 
-    effect = Effect() if asked.file is None else _read(asked.file)[0]
+    effect = Effect() if asked.file is None else read(asked.file)[0]
     if not _has_display():
         raise Refused("open: expected a display, found none (DISPLAY is not set); use pale snap for a picture")
     from pale_ember import app
@@ -313,7 +238,7 @@ def _install(asked: argparse.Namespace) -> int:
             raise Refused(
                 f"{path.parent}: expected a folder to write to, found {error.strerror}; choose another"
             ) from None
-        _write(path, data)
+        write(path, data)
         print(path)
     desktop.refresh(home)
     return DONE
@@ -346,7 +271,7 @@ def _demo(asked: argparse.Namespace) -> int:
 
     source = ASSETS / "demo" / "kiln-mouth.pale"
     if asked.screenshot is not None:
-        _writable(asked.screenshot)
+        writable(asked.screenshot)
         return _demo_picture(source, asked.screenshot, asked)
     if not _has_display():
         print("There is no display here, so Pale Ember runs in a virtual one and saves a picture.")
@@ -390,6 +315,7 @@ def _demo_picture(source: Path, out: Path, asked: argparse.Namespace) -> int:
 
 COMMANDS: dict[str, Callable[[argparse.Namespace], int]] = {
     "demo": _demo, "test": _test, "open": _open, "snap": _snap, "trace": _trace, "sheet": _sheet, "check": _check,
+    "handover": leaving.handover, "textures": leaving.textures,
     "schema": _schema, "bench": _bench, "install-desktop": _install, "remove-desktop": _remove,
 }  # fmt: skip
 """What each command does."""

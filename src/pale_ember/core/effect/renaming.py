@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Any, cast
+from typing import Any, TypeVar
 
 from msgspec.structs import replace
 
 from pale_ember.core.effect.fields import Part, fields_of
 from pale_ember.core.effect.model import Effect
+
+Held = TypeVar("Held", bound=Part)
 
 
 def _named(effect: Effect) -> dict[str, tuple[str, ...]]:
@@ -33,20 +35,21 @@ def names_followed(before: Effect, after: Effect) -> Effect:
         for old, new in zip(was[kind], now[kind], strict=True)
         if old != new and old and old not in now[kind]
     }
-    return cast(Effect, _followed(after, renamed)) if renamed else after
+    return with_names(after, renamed) if renamed else after
 
 
-def _followed(part: Part, renamed: dict[tuple[str, str], str]) -> Part:
-    """A part with the names it holds changed; the same object where it holds none of them."""
+def with_names(part: Held, renamed: dict[tuple[str, str], str]) -> Held:
+    """A part with the names it holds changed; the same object where it holds none of them. renamed : the new name by what a
+    field declares that it `names` and the old one."""
     changes = {}
     for name, declared in fields_of(type(part)).items():
         value, kind = getattr(part, name), declared.field.names
         if isinstance(value, str):
             new: Any = renamed.get((kind, value), value) if kind else value
         elif isinstance(value, Part):
-            new = _followed(value, renamed)
+            new = with_names(value, renamed)
         elif isinstance(value, tuple) and value and isinstance(value[0], Part):
-            new = tuple(_followed(inner, renamed) for inner in value)
+            new = tuple(with_names(inner, renamed) for inner in value)
             new = value if all(a is b for a, b in zip(value, new, strict=True)) else new
         elif kind and isinstance(value, tuple):
             new = tuple(renamed.get((kind, inner), inner) for inner in value)

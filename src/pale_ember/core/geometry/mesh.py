@@ -31,6 +31,8 @@ class Mesh:
     objects: tuple[str, ...] = ()
 
     def __post_init__(self) -> None:
+        # As fine as files of triangles hold them: what is handed over is what was tried, to the bit.
+        object.__setattr__(self, "points", self.points.astype(np.float32).astype(float))
         for array in (self.points, self.faces, self.coords, self.density):
             if array is not None:
                 array.setflags(write=False)

@@ -1,0 +1,220 @@
+"""What leaves an effect for a game, as `effect.json`, and the way back: `docs/hand-over.md` says what all of it means."""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Iterable
+from typing import Any
+
+import numpy as np
+from msgspec.structs import replace
+
+from pale_ember.core.effect.fields import Part
+from pale_ember.core.effect.model import Effect, Layer, Stage
+from pale_ember.core.effect.reading import Problem, read, schema
+from pale_ember.core.effect.stage import Anchor
+from pale_ember.core.effect.tree import chain_of, feeds_of
+from pale_ember.core.effect.values import Curve, Gradient
+
+FORMAT, VERSION = "pale-ember hand-over", 1
+
+_LEFT_OUT = ("stage", "variants", "credits", "seed_kept")
+"""What of an effect stays behind."""
+_OF_LAYERS = ("locked", "shares", "tag", "shown")
+"""What of a layer stays behind: all that is handed over is shown, or carries or spawns what is."""
+_TABLES = ("table", "bands")
+"""What is told besides keys and stops, to be read without computing."""
+_SAID = ("slug", "told")
+"""What a layer tells besides its fields."""
+
+
+class PackageError(Exception):
+    """A package that cannot be used, or made; the message says where, what was expected, what came, what to do."""
+
+
+def handed(effect: Effect) -> Effect:
+    """The effect as it leaves: shown layers, and those that carry or spawn them; of the stage the names of anchors alone."""
+    by_id, feeds = {layer.id: layer for layer in effect.layers}, feeds_of(effect)
+    needed: dict[str, None] = {}
+    waiting = [layer.id for layer in effect.layers if layer.shown]
+    while waiting:
+        identity = waiting.pop()
+        if identity in needed:
+            continue
+        needed[identity] = None
+        waiting += [link.id for link in chain_of(by_id, by_id[identity])[1:]]
+        waiting += [parent.id for parent, _ in feeds.get(identity, [])]
+    layers = tuple(_handed(layer, needed) for layer in effect.layers if layer.id in needed)
+    names = [anchor.name for anchor in effect.stage.anchors]
+    # What a layer stands on here, a game has to give, be it an anchor or a prop.
+    names += [
+        name
+        for layer in layers
+        for name in (layer.stands_on, *(place.stands_on for place in layer.places.told))
+        if name
+    ]
+    anchors = tuple(Anchor(name=name) for name in dict.fromkeys(names))
+    stage = Stage(anchors=anchors)
+    return replace(effect, layers=layers, stage=stage, variants=(), credits=(), seed_kept=False, unknown={})
+
+
+def _handed(layer: Layer, needed: Iterable[str]) -> Layer:
+    rules = tuple(rule for rule in layer.offspring.rules if rule.layer in needed)
+    if len(rules) < len(layer.offspring.rules):
+        layer = replace(layer, offspring=replace(layer.offspring, rules=rules))
+    return replace(layer, locked=False, shares=(), tag="none", unknown={})
+
+
+def slug(name: str, taken: Iterable[str] = ()) -> str:
+    """A name that every game and file system takes: small letters, digits and underscores; with a number where it is
+    taken."""
+    plain = re.sub(r"[^a-z0-9]+", "_", re.sub("['’]", "", name.lower())).strip("_")[:48] or "unnamed"
+    plain = f"_{plain}" if plain[0].isdigit() else plain
+    taken = set(taken)
+    return (
+        plain if plain not in taken else next(n for k in range(2, len(taken) + 3) if (n := f"{plain}_{k}") not in taken)
+    )
+
+
+def runtime_form(effect: Effect, told: dict[str, dict[str, Any]] | None = None) -> dict[str, Any]:
+    """The JSON values of an effect that was `handed`. told : by the ids of layers, what was found out of each."""
+    fields = {name: _told(getattr(effect, name)) for name in effect.__struct_fields__
+              if name not in (*_LEFT_OUT, "layers", "unknown")}  # fmt: skip
+    layers, slugs = [], list[str]()
+    for layer in effect.layers:
+        slugs.append(slug(layer.name, slugs))
+        body = {name: value for name, value in _told(layer).items() if name not in _OF_LAYERS}
+        drawn = {"drawn": layer.shown}
+        layers.append({"slug": slugs[-1], **drawn, **body, "told": (told or {}).get(layer.id, {})})
+    return {
+        "format": FORMAT,
+        "version": VERSION,
+        "units": {"length": "m", "time": "s", "angle": "degree", "colour": "linear sRGB primaries, not limited to 1"},
+        "axes": "right-handed, Y up",
+        **fields,
+        "places": [anchor.name for anchor in effect.stage.anchors],
+        "layers": layers,
+    }
+
+
+def _told(value: Any) -> Any:
+    """A part with all its fields filled in; curves and gradients with the tables they stand for."""
+    if isinstance(value, Part):
+        kind = {"kind": value.kind} if hasattr(value, "kind") and "kind" not in value.__struct_fields__ else {}
+        fields = {name: _told(getattr(value, name)) for name in value.__struct_fields__ if name != "unknown"}
+        if isinstance(value, Curve):
+            fields["table"] = _numbers(value.table() + _jumped(value))
+            fields["bands"] = _numbers(value.band_table())
+        if isinstance(value, Gradient):
+            fields["table"] = [_numbers(row) for row in value.table()]
+        return kind | fields
+    if isinstance(value, tuple):
+        return [_told(item) for item in value]
+    return value
+
+
+def _jumped(curve: Curve) -> np.ndarray:
+    """(SAMPLES,) what the jumps of a curve add to its table."""
+    places = np.linspace(0.0, 1.0, len(curve.table()))
+    return np.sum([by * (places >= at) for at, by in curve.jumps()], axis=0) if curve.jumps() else np.zeros(len(places))
+
+
+def _numbers(values: np.ndarray) -> list[float]:
+    """Numbers as short as float32 can be told."""
+    return [float(str(number)) for number in np.asarray(values, np.float32)]
+
+
+def effect_of(raw: Any) -> Effect:
+    """The effect of a runtime form. Raises PackageError."""
+    if not isinstance(raw, dict) or raw.get("format") != FORMAT:
+        raise PackageError(
+            f'effect.json: expected "format": "{FORMAT}", found another file; hand the effect over again'
+        )
+    if raw.get("version") != VERSION:
+        raise PackageError(f"effect.json: expected version {VERSION}, found {raw.get('version')!r}; hand it over again")
+    for name, kind in (("layers", list), ("places", list)):
+        if not isinstance(raw.get(name), kind):
+            raise PackageError(f"effect.json: {name}: expected a list, found none; hand the effect over again")
+    known = {name for name in Effect.__struct_fields__ if name not in (*_LEFT_OUT, "unknown")}
+    body = {name: _plain(value) for name, value in raw.items() if name in known}
+    body["layers"] = [
+        {"shown": layer.get("drawn", True), **{k: v for k, v in layer.items() if k not in (*_SAID, "drawn")}}
+        if isinstance(layer, dict) else layer
+        for layer in body["layers"]
+    ]  # fmt: skip
+    effect, problems = read(Effect, body)
+    faults: list[Problem] = [problem for problem in problems if not problem.notice]
+    if faults:
+        raise PackageError(f"effect.json: {faults[0]}")
+    anchors = tuple(Anchor(name=str(name)) for name in raw["places"])
+    return replace(effect, stage=Stage(anchors=anchors))
+
+
+def _plain(value: Any) -> Any:
+    """JSON values without the tables beside keys and stops."""
+    if isinstance(value, dict):
+        drops = _TABLES if "keys" in value or "stops" in value else ()
+        return {name: _plain(inner) for name, inner in value.items() if name not in drops}
+    if isinstance(value, list):
+        return [_plain(inner) for inner in value]
+    return value
+
+
+def runtime_schema() -> dict[str, Any]:
+    """JSON Schema 2020-12 of effect.json: every field is there, and no other."""
+    described = schema(Effect, "Pale Ember hand-over")
+    definitions = described["$defs"]
+    numbers = {"type": "array", "items": {"type": "number"}}
+    definitions["Curve"]["properties"] |= {
+        "table": numbers | {"description": "256 samples from one end of the axis to the other, a convenience."},
+        "bands": numbers | {"description": "Half the band's width at the same places."},
+    }
+    definitions["Gradient"]["properties"]["table"] = {
+        "type": "array", "items": numbers | {"minItems": 3, "maxItems": 3}, "description": "256 colours, a convenience.",
+    }  # fmt: skip
+    effect, layer = definitions["Effect"]["properties"], definitions["Layer"]["properties"]
+    for name in _LEFT_OUT:
+        del effect[name]
+    for name in _OF_LAYERS:
+        del layer[name]
+    layer |= {
+        "slug": {"type": "string", "pattern": "^[a-z_][a-z0-9_]*$", "description": "Its name as games take it."},
+        "drawn": {"type": "boolean", "description": "Whether it is drawn; else it only carries or spawns others."},
+        "told": {"type": "object", "description": "What was found out of it: most alive, times, bounds."},
+    }
+    told: dict[str, dict[str, Any]] = {
+        "format": {"const": FORMAT}, "version": {"const": VERSION}, "units": {"type": "object"}, "axes": {"type": "string"},
+        "places": {"type": "array", "items": {"type": "string"}, "description": "Names of places that a game gives."},
+        "bounds": {"type": "object", "description": "Boxes around all that is drawn, moment by moment."},
+        "budget": {"type": "object", "description": "What it costs: particles, bytes, pictures."},
+        "files": {"type": "object", "description": "By its name in the package what is known of each texture and mesh."},
+    }  # fmt: skip
+    definitions["Effect"]["properties"] = told | effect
+    for name in (
+        "Camera",
+        "Stage",
+        "Prop",
+        "Anchor",
+        "Carrier",
+        "Sun",
+        "Lamp",
+        "GameCamera",
+        "Variant",
+        "Credit",
+        "Share",
+    ):
+        definitions.pop(name, None)
+    for name, body in definitions.items():
+        body["required"] = sorted(body["properties"])
+        body["additionalProperties"] = False
+        if name == "Effect":
+            body["required"] = [each for each in body["required"] if each not in ("bounds", "budget", "files")]
+    return described
+
+
+def json_bytes(value: Any) -> bytes:
+    """JSON that is the same bytes for the same values, lists of numbers on one line."""
+    text = json.dumps(value, indent=1, ensure_ascii=False, allow_nan=False)
+    short = re.sub(r"\[\s+([-\d.e+,\s]*?)\s+\]", lambda m: "[" + re.sub(r"\s+", " ", m[1]) + "]", text)
+    return (short + "\n").encode()

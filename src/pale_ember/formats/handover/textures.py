@@ -1,0 +1,212 @@
+"""The pictures of a package: each as it was made, and packed for graphics cards with all its sizes."""
+
+from __future__ import annotations
+
+import hashlib
+import io
+from collections.abc import Callable, MutableMapping
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from PIL import Image
+
+from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.texture.advice import PIXELS_PER_METRE
+from pale_ember.core.texture.blocks import best_format, coded, error_of, packed
+from pale_ember.core.texture.formats import FORMATS, Format
+from pale_ember.core.texture.mips import bled, fitted, mip_chain
+from pale_ember.formats.dds import dds_bytes, memory_of
+from pale_ember.formats.pictures import png_bytes
+
+Kept = MutableMapping[str, bytes]
+"""What was packed before, by what it was made of."""
+
+_VERSION = b"1"
+"""Of how pictures are packed: what was kept of another is not used."""
+
+
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """How the pictures of a package are to be. kind : a format for all, "best" for each its own, "none" for no packed ones.
+    shrinks : whether those far larger than they are ever seen are made smaller."""
+
+    kind: str = "best"
+    shrinks: bool = False
+
+    def fault(self) -> str:
+        """What cannot be wanted, in one sentence, or nothing."""
+        some = ("best", "none", *FORMATS)
+        return (
+            "" if self.kind in some else f'expected one of {", ".join(some)}, found "{self.kind}"; choose one of these'
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class Use:
+    """For what a picture is used. metres : the widest a frame of it is drawn. columns, rows : of its sheet. cut : where a
+    look cuts its cover hard, else 0."""
+
+    metres: float = 0.0
+    columns: int = 1
+    rows: int = 1
+    cut: float = 0.0
+
+
+def uses_of(effect: Effect) -> dict[str, Use]:
+    """What each picture of an effect is used for, by its name; of several uses the one that needs most."""
+    uses: dict[str, Use] = {}
+
+    def add(name: str, use: Use) -> None:
+        known = uses.get(name)
+        if name and (known is None or use.metres > known.metres):
+            uses[name] = use
+
+    for layer in effect.layers:
+        look, widest = layer.look, _widest(layer)
+        cut = look.cut if look.blend == "cut-out" else 0.0
+        add(look.picture, Use(widest, look.columns, look.rows, cut))
+        if look.between == "along vectors":
+            add(look.vectors, Use(widest, look.columns, look.rows))
+        for name in (look.surface.second, look.surface.warp, look.dissolve.picture):
+            add(name, Use(widest))
+        if layer.outlet.shape == "mesh" and layer.outlet.density not in ("", "vertex colour"):
+            add(layer.outlet.density, Use(1e9))
+    return uses
+
+
+def _widest(layer: Layer) -> float:
+    """The widest that a particle of a layer is ever drawn, m."""
+    curve = layer.life.size
+    factor = float(curve.table().max()) if curve is not None else 1.0
+    return layer.birth.size.most * max(layer.birth.aspect, 1.0) * layer.scale * max(factor, 0.0)
+
+
+def shrunk_size(width: int, height: int, use: Use) -> tuple[int, int]:
+    """The size that is enough for what a picture is used for: halved as long as a frame has twice the pixels it needs."""
+    wanted = max(use.metres * PIXELS_PER_METRE, 16.0)
+    while min(width, height) >= 32 and width / use.columns >= 2 * wanted and width % 2 == 0 and height % 2 == 0:
+        width, height = width // 2, height // 2
+    return width, height
+
+
+def size_advice(name: str, width: int, height: int, use: Use) -> list[str]:
+    """What is worth saying of a picture's size, in sentences."""
+    said = []
+    odd = [side for side in (width, height) if side & (side - 1)]
+    if odd:
+        near = [1 << max(round(np.log2(side)), 0) for side in (width, height)]
+        said.append(
+            f"{name}: {width} × {height} is no power of two, which some games refuse; {near[0]} × {near[1]} is near"
+        )
+    small = shrunk_size(width, height, use)
+    if small != (width, height):
+        said.append(f"{name}: {width} × {height} for {use.metres:.2g} m: {small[0]} × {small[1]} would look the same")
+    return said
+
+
+def texture_files(
+    stem: str, pixels: np.ndarray, source: Path | None, use: Use, wanted: Wanted, kept: Kept
+) -> tuple[dict[str, bytes], dict[str, Any]]:
+    """The files of one picture, and what is known of it.
+
+    stem : its name in the package, without ending. pixels : (h, w, 4) float32, linear, straight. source : the artist's own
+    file, taken as it is where it can be.
+    """
+    height, width = pixels.shape[:2]
+    smaller = wanted.shrinks and shrunk_size(width, height, use) != (width, height)
+    if smaller:
+        width, height = shrunk_size(width, height, use)
+        pixels = fitted(pixels, width, height)
+    bright = float(pixels[..., :3].max(initial=0.0)) > 1.0 + 1e-3
+    files: dict[str, bytes] = {}
+    if source is not None and not smaller and source.suffix.lower() in (".png", ".exr"):
+        first, files = _ending(stem, source.suffix.lower()), {}
+        files[first] = source.read_bytes()
+    elif bright:
+        first = _ending(stem, ".exr")
+        files[first] = exr_bytes(pixels)
+    else:
+        first = _ending(stem, ".png")
+        files[first] = png_bytes(coded(pixels))
+    known: dict[str, Any] = {
+        "width": width, "height": height, "columns": use.columns, "rows": use.rows, "colour": "linear" if bright else "sRGB",
+        "alpha": "straight", "memory": width * height * (8 if bright else 4) * 4 // 3,
+    }  # fmt: skip
+    if wanted.kind != "none":
+        kind: Format = best_format(pixels) if wanted.kind == "best" else wanted.kind  # type: ignore[assignment]
+        data, decibels = packed_texture(pixels, kind, use.cut, kept)
+        name = _ending(stem, ".dds")
+        files[name] = data
+        known |= {"packed": name, "format": kind, "memory": memory_of(width, height, kind), "psnr": decibels}
+    return files, {first: known}
+
+
+def _ending(stem: str, ending: str) -> str:
+    return f"textures/{stem}{ending}"
+
+
+def packed_texture(pixels: np.ndarray, kind: Format, cut: float, kept: Kept) -> tuple[bytes, float | None]:
+    """A DDS of a picture with all its sizes, and how near its largest is to the picture, in dB; taken from what was kept, if
+    it was. pixels : (h, w, 4) float32, linear, straight."""
+    told = hashlib.sha256(b"/".join((_VERSION, kind.encode(), f"{cut:g}{pixels.shape}".encode())))
+    told.update(np.ascontiguousarray(pixels).tobytes())
+    key = told.hexdigest()
+    data = kept.get(key)
+    if data is None:
+        chain = mip_chain(bled(pixels), cut)
+        data = dds_bytes([packed(level, kind) for level in chain], kind)
+        kept[key] = data
+    return data, quality_of(data, bled(pixels), kind)
+
+
+CHANNELS: dict[Format, str] = {"bc1": "RGB", "bc3": "RGBA", "bc4": "R", "bc5": "RG", "bc6h": "RGB", "bc7": "RGBA"}
+"""The channels that a format holds."""
+
+
+def quality_of(data: bytes, pixels: np.ndarray, kind: Format) -> float | None:
+    """How near a packed picture is to (h, w, 4) linear pixels, in dB over the channels that it holds; None for light
+    brighter than white, of which no scale of 255 can tell."""
+    if kind == "bc6h":
+        return None
+    seen, channels = unpacked(data), ["RGBA".index(letter) for letter in CHANNELS[kind]]
+    return round(error_of(seen[..., channels], coded(pixels)[..., channels]), 2)
+
+
+def unpacked(data: bytes) -> np.ndarray:
+    """(h, w, 4) uint8 of the largest size in a DDS of ours; for what we packed, so its header is trusted."""
+    image = Image.open(io.BytesIO(_plainly(data)))
+    return np.asarray(image.convert("RGBA") if image.mode != "L" else image.convert("RGB").convert("RGBA"))
+
+
+def _plainly(data: bytes) -> bytes:
+    """A DDS that says its codes are plain numbers: Pillow does not know of sRGB in all formats."""
+    code = int.from_bytes(data[128:132], "little")
+    return data[:128] + {72: 71, 78: 77, 99: 98}.get(code, code).to_bytes(4, "little") + data[132:]
+
+
+def exr_bytes(pixels: np.ndarray) -> bytes:
+    """An OpenEXR of linear straight pixels (h, w, 4) float32: half floats, light multiplied by its cover."""
+    import tempfile
+
+    import OpenEXR
+
+    light = (pixels[..., :3] * pixels[..., 3:]).astype(np.float16)
+    channels = {name: np.ascontiguousarray(light[..., i]) for i, name in enumerate("RGB")}
+    channels["A"] = np.ascontiguousarray(pixels[..., 3].astype(np.float16))
+    header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
+    with tempfile.TemporaryDirectory() as folder:
+        # The library writes to files alone.
+        path = Path(folder) / "picture.exr"
+        OpenEXR.File(header, channels).write(str(path))
+        return path.read_bytes()
+
+
+def none_kept() -> Kept:
+    """Keeps nothing beyond this run."""
+    return {}
+
+
+Progress = Callable[[int, int, str], bool]
+"""(done, of all, what comes next) → whether to go on."""
