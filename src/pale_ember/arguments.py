@@ -36,6 +36,12 @@ def _jobs(text: str) -> int:
     return int(text)
 
 
+def _port(text: str) -> int:
+    if not text.isdecimal() or not 0 <= int(text) <= 65535:
+        raise argparse.ArgumentTypeError(f"expected a port from 0 to 65535, found {text!r}")
+    return int(text)
+
+
 def _size(text: str) -> tuple[int, int]:
     match = re.fullmatch(r"(\d{1,5})x(\d{1,5})", text)
     width, height = (int(part) for part in match.groups()) if match else (0, 0)
@@ -132,6 +138,15 @@ def parser_of_all() -> argparse.ArgumentParser:
         metavar="FILE",
         help="the names that the game knows, one a line or a JSON list; others are told",
     )
+
+    rehearse = command("rehearse", "play packages in a small stand-in game that answers events on the loopback")
+    rehearse.add_argument("folder", type=Path, metavar="DIR", help="a package, or a folder of packages")
+    rehearse.add_argument("--headless", action="store_true", help="without a window; says what happens as JSON lines")
+    rehearse.add_argument(
+        "--port", type=_port, default=None, metavar="N", help="where events come in; 0 for any (47110)"
+    )
+    rehearse.add_argument("--seconds", type=_seconds, metavar="S", help="ends by itself after so long")
+    rehearse.add_argument("--night", action="store_true", help="a simulated server sends a night at the quay")
 
     textures = command("textures", "pack pictures as graphics cards read them")
     tasks = textures.add_subparsers(dest="task", metavar="TASK", parser_class=_Parser, required=True)

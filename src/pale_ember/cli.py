@@ -19,7 +19,17 @@ from pathlib import Path
 from pale_ember import ASSETS, __version__
 from pale_ember.arguments import BAD, DONE, FOUND, parser_of_all
 from pale_ember.commands import leaving
-from pale_ember.commands.common import WORTH_A_WORD, Refused, drawn, look_at_all, read, tell_faults, writable, write
+from pale_ember.commands.common import (
+    WORTH_A_WORD,
+    Refused,
+    drawn,
+    has_display,
+    look_at_all,
+    read,
+    tell_faults,
+    writable,
+    write,
+)
 
 LAUNCHER = "PALE_EMBER_LAUNCHER"
 """Where the launcher of a checkout tells its own place, so that the desktop can start it."""
@@ -32,7 +42,16 @@ def entry() -> int:
     if not os.access(Path(__file__).parent, os.W_OK):
         os.environ.setdefault("NUMBA_CACHE_DIR", str(places.cache() / "kernels"))
     # Read first: nobody who asks for help, or errs, waits for a compiler.
-    if parser_of_all().parse_args().command in ("demo", "open", "snap", "trace", "sheet", "bench"):
+    if parser_of_all().parse_args().command in (
+        "demo",
+        "open",
+        "snap",
+        "trace",
+        "sheet",
+        "bench",
+        "handover",
+        "rehearse",
+    ):
         home = hashlib.sha256(__file__.encode()).hexdigest()[:12]
         _prepare(places.cache() / f"prepared-{__version__}-{home}")
     return main()
@@ -204,15 +223,11 @@ def _bench(asked: argparse.Namespace) -> int:
     return DONE if all(row["holds"] for row in results) else FOUND
 
 
-def _has_display() -> bool:
-    return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM"))
-
-
 def _open(asked: argparse.Namespace) -> int:
     from pale_ember.core.effect.model import Effect
 
     effect = Effect() if asked.file is None else read(asked.file)[0]
-    if not _has_display():
+    if not has_display():
         raise Refused("open: expected a display, found none (DISPLAY is not set); use pale snap for a picture")
     from pale_ember import app
 
@@ -273,7 +288,7 @@ def _demo(asked: argparse.Namespace) -> int:
     if asked.screenshot is not None:
         writable(asked.screenshot)
         return _demo_picture(source, asked.screenshot, asked)
-    if not _has_display():
+    if not has_display():
         print("There is no display here, so Pale Ember runs in a virtual one and saves a picture.")
         out = Path.cwd() if os.access(Path.cwd(), os.W_OK) else Path(tempfile.gettempdir())
         return _demo_picture(source, out / "pale-ember-demo.png", asked)
@@ -315,7 +330,7 @@ def _demo_picture(source: Path, out: Path, asked: argparse.Namespace) -> int:
 
 COMMANDS: dict[str, Callable[[argparse.Namespace], int]] = {
     "demo": _demo, "test": _test, "open": _open, "snap": _snap, "trace": _trace, "sheet": _sheet, "check": _check,
-    "handover": leaving.handover, "textures": leaving.textures,
+    "handover": leaving.handover, "textures": leaving.textures, "rehearse": leaving.rehearse,
     "schema": _schema, "bench": _bench, "install-desktop": _install, "remove-desktop": _remove,
 }  # fmt: skip
 """What each command does."""

@@ -84,3 +84,7 @@ def drawn(draw: Callable[[], Any]) -> Any:
         raise Refused(str(error)) from None
     except MemoryError:
         raise Refused("expected room for the picture, found too little memory; make it smaller") from None
+
+
+def has_display() -> bool:
+    return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM"))

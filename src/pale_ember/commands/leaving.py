@@ -10,7 +10,7 @@ from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 
 from pale_ember.arguments import DONE, FOUND
-from pale_ember.commands.common import Refused, read, writable
+from pale_ember.commands.common import Refused, has_display, read, writable
 from pale_ember.core.texture.formats import Format
 
 
@@ -94,6 +94,26 @@ def on_stage(effect, stage: str):
     if not stage:
         return effect
     return replace(effect, stage=Stage() if stage == "none" else read(Path(stage))[0].stage)
+
+
+def rehearse(asked: argparse.Namespace) -> int:
+    from pale_ember.formats.handover.runtime import PackageError
+    from pale_ember.rehearsal import run
+    from pale_ember.rehearsal.wire import PORT
+
+    if not asked.headless and not has_display():
+        raise Refused("rehearse: expected a display, found none (DISPLAY is not set); use --headless")
+    port = PORT if asked.port is None else asked.port
+    try:
+        return run.rehearse(
+            asked.folder, port=port, seconds=asked.seconds, headless=asked.headless, sends_night=asked.night
+        )
+    except PackageError as error:
+        raise Refused(str(error)) from None
+    except OSError as error:
+        raise Refused(
+            f"rehearse: expected a free port {port}, found {error.strerror}; choose another with --port"
+        ) from None
 
 
 def textures(asked: argparse.Namespace) -> int:

@@ -1,0 +1,312 @@
+"""The stand-in game: packages it has loaded, what of them plays where, what it answers to events. No window, no clock."""
+
+from __future__ import annotations
+
+import math
+from collections import deque
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+from msgspec.structs import replace as with_fields
+
+from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.renaming import with_names
+from pale_ember.core.insight.cost import seconds_of
+from pale_ember.core.simulate.frame import Frame, LayerFrame
+from pale_ember.core.simulate.spawning import AS_IT_IS, Performance
+from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.formats.handover.reading import read_package
+from pale_ember.formats.handover.runtime import PackageError, slug
+from pale_ember.formats.shelf import Shelf
+from pale_ember.rehearsal.quay import PLACES, placed, quay
+
+MOST_PLAYING = 24
+"""Effects that play at once; of more, the oldest goes."""
+
+_FAR = 1e4
+"""Metres from the middle beyond which nothing is placed."""
+
+
+@dataclass(slots=True)
+class Playing:
+    """An effect that plays. begun : s of the game. rides : on what, "" where it stands."""
+
+    name: str
+    effect: Effect
+    timeline: Timeline
+    begun: float
+    at: tuple[float, float, float]
+    heading: float
+    rides: str = ""
+    performance: Performance = AS_IT_IS
+    number: int = 0
+    """Tells it from all others that play."""
+    known: dict[str, tuple[Layer, Layer]] = field(default_factory=dict)
+
+    def own(self, shown: LayerFrame) -> LayerFrame:
+        """A layer of a moment under an id that no other effect, nor the same played again, has: who draws goes by it."""
+        before = self.known.get(shown.layer.id)
+        if before is None or before[0] is not shown.layer:
+            before = shown.layer, with_fields(shown.layer, id=f"{self.number:x}-{shown.layer.id}")
+            self.known[shown.layer.id] = before
+        return replace(shown, layer=before[1])
+
+    @property
+    def steps(self) -> int:
+        return self.effect.steps
+
+
+@dataclass(slots=True)
+class Loaded:
+    """A package: its folder, its effect with pictures and meshes named from the root of all, and the state of its files."""
+
+    folder: Path
+    effect: Effect
+    stamp: tuple[int, int]
+
+
+@dataclass(slots=True)
+class Told:
+    """What the game says of itself: the last lines, newest last."""
+
+    lines: deque[str] = field(default_factory=lambda: deque(maxlen=8))
+
+    def say(self, text: str) -> str:
+        self.lines.append(text)
+        return text
+
+
+class Game:
+    """Loads packages, plays them, hears events. All times are seconds of the game."""
+
+    def __init__(self, folder: Path) -> None:
+        """folder : of one package, or of several. Raises PackageError where there is none."""
+        folder = folder.resolve()
+        alone = (folder / "effect.json").is_file()
+        self.root = folder.parent if alone else folder
+        self.shelf = Shelf(self.root)
+        self.stage = quay()
+        self.time = 0.0
+        self.told = Told()
+        self.loaded: dict[str, Loaded] = {}
+        self.playing: list[Playing] = []
+        self._played = 0
+        within = (
+            sorted(each for each in folder.iterdir() if (each / "effect.json").is_file()) if folder.is_dir() else []
+        )
+        self._folders = [folder] if alone else within
+        if not self._folders:
+            raise PackageError(
+                f"{folder.name}: expected a package or a folder of packages, found none; hand an effect over first"
+            )
+        faults = []
+        for each in self._folders:
+            try:
+                self._load(each)
+            except PackageError as error:
+                faults.append(str(error))
+        if not self.loaded:
+            raise PackageError(faults[0])
+        for fault in faults:
+            self.told.say(fault)
+        for name, loaded in self.loaded.items():
+            if loaded.effect.answers.by_itself and (alone or len(self.loaded) == 1):
+                self.play(name)
+
+    # Packages --------------------------------------------------------------------------------------------------
+
+    def _load(self, folder: Path) -> Loaded:
+        stamp, effect = _stamp(folder), read_package(folder)
+        named = {("picture", name): f"{folder.name}/{name}" for name in _files(folder)}
+        named |= {(kind, name): new for (_, name), new in list(named.items()) for kind in ("mesh", "density")}
+        effect = _own_pictures(with_names(effect, named), folder.name)
+        known = next((name for name, loaded in self.loaded.items() if loaded.folder == folder), None)
+        name = known or slug(effect.name, self.loaded)
+        self.loaded[name] = Loaded(folder, effect, stamp)
+        return self.loaded[name]
+
+    def look_for_changes(self) -> list[str]:
+        """Takes what was handed over again since, and says so; what is broken leaves the old one playing."""
+        said = []
+        for name, loaded in list(self.loaded.items()):
+            stamp = _stamp(loaded.folder)
+            if stamp == loaded.stamp or stamp == (0, 0):
+                continue
+            try:
+                fresh = self._load(loaded.folder)
+            except PackageError as error:
+                self.loaded[name] = replace(loaded, stamp=stamp)
+                said.append(self.told.say(f"{name}: {error}: the old one plays on"))
+                continue
+            for playing in self.playing:
+                if playing.name == name:
+                    playing.effect = placed(fresh.effect, self.stage, playing.at, playing.heading, playing.rides)
+                    playing.timeline.update(playing.effect, (), playing.performance)
+            said.append(self.told.say(f"{name}: handed over again, taken at the same moment"))
+        return said
+
+    # Playing ---------------------------------------------------------------------------------------------------
+
+    def play(
+        self, name: str, at: tuple[float, float, float] = (0.0, 0.0, 0.0), heading: float = 0.0, rides: str = ""
+    ) -> Playing:
+        """Plays an effect at a place, or riding on the barrow, or thrown. Raises KeyError."""
+        effect = placed(self.loaded[name].effect, self.stage, at, heading, rides)
+        begun = self.time + effect.answers.delay
+        timeline = Timeline(effect, self.shelf.mesh, self.shelf.density)
+        self._played += 1
+        playing = Playing(name, effect, timeline, begun, at, heading, rides, number=self._played)
+        self.playing.append(playing)
+        del self.playing[:-MOST_PLAYING]
+        return playing
+
+    def stop(self, name: str) -> int:
+        """Takes all of an effect away; "" takes everything. How many there were."""
+        before = len(self.playing)
+        self.playing = [playing for playing in self.playing if name not in ("", playing.name)]
+        return before - len(self.playing)
+
+    def _strength(self, playing: Playing, share: float) -> None:
+        step = max(round((self.time - playing.begun) * playing.steps), 0) + 1
+        before = tuple(each for each in playing.performance.strength if each[0] < step)
+        playing.performance = Performance((*before, (step, share)))
+        playing.timeline.update(playing.effect, (), playing.performance)
+
+    def _does(self, playing: Playing, does: str, share: float) -> None:
+        if does == "stop":
+            self.playing.remove(playing)
+        else:
+            self._strength(playing, 0.0 if does == "end softly" else share)
+
+    def hear(self, message: Any) -> dict[str, Any]:
+        """Does what a message asks, and tells what was done; what cannot be understood changes nothing."""
+        try:
+            return self._heard(message)
+        except _Refused as error:
+            return {"error": self.told.say(str(error))}
+
+    def _heard(self, message: Any) -> dict[str, Any]:
+        if not isinstance(message, dict):
+            raise _Refused("expected a group in { }, found another JSON value")
+        (at, heading), rides = _place(message), _rides(message)
+        if "event" in message:
+            name = message["event"]
+            bound = [(each, does) for each, loaded in self.loaded.items()
+                     for does, event in loaded.effect.answers.named().items() if event == name]  # fmt: skip
+            if not isinstance(name, str) or not bound:
+                known = sorted(
+                    {event for each in self.loaded.values() for event in each.effect.answers.named().values()}
+                )
+                raise _Refused(
+                    f'event: expected one of {", ".join(known) or "none, no effect answers any"}; found "{name}"'
+                )
+            share = _share(message)
+            for effect, does in bound:
+                if does == "start":
+                    self.play(effect, at, heading, rides)
+                for playing in [each for each in self.playing if each.name == effect] if does != "start" else ():
+                    self._does(playing, does, share)
+            did = [{"effect": effect, "did": does} for effect, does in bound]
+            self.told.say(f"{name}: " + ", ".join(f"{each['effect']} {each['did']}" for each in did))
+            return {"event": name, "did": did, "playing": len(self.playing)}
+        task, wanted = message.get("do"), message.get("effect", "")
+        if task == "list":
+            return {"effects": sorted(self.loaded), "playing": [playing.name for playing in self.playing]}
+        if task not in ("play", "stop", "swap"):
+            raise _Refused(f'expected "event", or "do" with play, stop, swap or list; found {str(task)[:40]!r}')
+        if not isinstance(wanted, str) or (wanted not in self.loaded and not (task == "stop" and wanted == "")):
+            raise _Refused(f"effect: expected one of {', '.join(sorted(self.loaded))}; found {str(wanted)[:60]!r}")
+        if task == "stop":
+            return {"did": "stop", "effect": wanted, "stopped": self.stop(wanted)}
+        if task == "swap":
+            self.stop("")
+        self.play(wanted, at, heading, rides)
+        self.told.say(f"{task} {wanted}")
+        return {"did": task, "effect": wanted, "playing": len(self.playing)}
+
+    # Moments ---------------------------------------------------------------------------------------------------
+
+    def step(self, seconds: float) -> None:
+        """Goes on by so much time; what plays once and is over goes."""
+        self.time += seconds
+        self.playing = [
+            each for each in self.playing if each.effect.loop or self.time - each.begun <= seconds_of(each.effect) + 0.1
+        ]
+
+    def frame(self) -> Frame:
+        """Everything that plays, as one moment."""
+        layers: list[LayerFrame] = []
+        for playing in self.playing:
+            age = self.time - playing.begun
+            if age >= 0:
+                layers += [playing.own(shown) for shown in playing.timeline.frame(age).layers]
+        bare = Effect(stage=self.stage)
+        return Frame(effect=bare, time=self.time, step=round(self.time * bare.steps), layers=tuple(layers))
+
+
+class _Refused(Exception):  # noqa: N818 - it is what happened
+    """A message that was not understood, in a sentence."""
+
+
+def _number(value: Any) -> bool:
+    return isinstance(value, (int, float)) and not isinstance(value, bool) and math.isfinite(value)
+
+
+def _place(message: dict[str, Any]) -> tuple[tuple[float, float, float], float]:
+    """Where a message places something, and its turn about the vertical."""
+    at, toward, named = message.get("at"), message.get("toward"), message.get("place", "here")
+    if not isinstance(named, str) or named not in PLACES:
+        raise _Refused(f"place: expected one of {', '.join(PLACES)}; found {str(named)[:40]!r}")
+    place, heading = PLACES[named]
+    for label, value in (("at", at), ("toward", toward)):
+        good = isinstance(value, list) and len(value) == 3 and all(_number(n) and abs(n) <= _FAR for n in value)
+        if value is not None and not good:
+            raise _Refused(f"{label}: expected three numbers within {_FAR:g} m in [ ], found {str(value)[:60]}")
+    if at is not None:
+        place = (float(at[0]), float(at[1]), float(at[2]))
+    if toward is not None and math.hypot(toward[0], toward[2]) > 1e-6:
+        heading = math.degrees(math.atan2(-toward[2], toward[0]))
+    return place, heading
+
+
+def _rides(message: dict[str, Any]) -> str:
+    rides = message.get("on", "")
+    if rides not in ("", "barrow", "throw"):
+        raise _Refused(f"on: expected barrow or throw, found {str(rides)[:40]!r}")
+    return rides
+
+
+def _share(message: dict[str, Any]) -> float:
+    share = message.get("strength", 1.0)
+    if not _number(share) or not 0 <= share <= 1:
+        raise _Refused(f"strength: expected a number from 0 to 1, found {str(share)[:40]}")
+    return float(share)
+
+
+def _stamp(folder: Path) -> tuple[int, int]:
+    """Differs once a package was handed over again; (0, 0) while there is none."""
+    try:
+        stat = (folder / "manifest.json").stat()
+    except OSError:
+        return 0, 0
+    return stat.st_mtime_ns, stat.st_ino
+
+
+def _files(folder: Path) -> list[str]:
+    return [str(path.relative_to(folder).as_posix()) for path in sorted(folder.rglob("*")) if path.is_file()]
+
+
+def _own_pictures(effect: Effect, folder: str) -> Effect:
+    """The effect with each look's own picture named from the root of all packages."""
+    layers = tuple(
+        with_fields(layer, look=with_fields(layer.look, picture=f"{folder}/{layer.look.picture}"))
+        if layer.look.picture else layer
+        for layer in effect.layers
+    )  # fmt: skip
+    return with_fields(effect, layers=layers)
+
+
+def alive(frame: Frame) -> int:
+    return int(np.sum([layer.count for layer in frame.layers])) if frame.layers else 0
