@@ -48,21 +48,29 @@ def write_folder(path: Path, files: Mapping[str, bytes]) -> None:
             place.parent.mkdir(parents=True, exist_ok=True)
             place.write_bytes(data)
         os.chmod(fresh, 0o755)
-        old = None
-        if path.exists():
-            old = Path(tempfile.mkdtemp(prefix=f".{path.name}.old.", dir=path.parent))
-            os.rename(path, old / "before")
-        try:
-            os.rename(fresh, path)
-        except OSError:
-            if old is not None:
-                os.rename(old / "before", path)
-            raise
-        if old is not None:
-            shutil.rmtree(old, ignore_errors=True)
+        _swapped(fresh, path)
     except BaseException:
         shutil.rmtree(fresh, ignore_errors=True)
         raise
+
+
+def _swapped(fresh: Path, path: Path) -> None:
+    """Puts a folder in the place of another, which is let go; it is there again where that fails. Raises OSError."""
+    if not path.exists():
+        os.rename(fresh, path)
+        return
+    old = Path(tempfile.mkdtemp(prefix=f".{path.name}.old.", dir=path.parent))
+    try:
+        os.rename(path, old / "before")
+        try:
+            os.rename(fresh, path)
+        except OSError:
+            os.rename(old / "before", path)
+            raise
+    finally:
+        # What could not be put back stays where it is: nothing is lost.
+        if path.exists():
+            shutil.rmtree(old, ignore_errors=True)
 
 
 class KeptOnDisk(MutableMapping[str, bytes]):

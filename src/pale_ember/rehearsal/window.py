@@ -130,7 +130,7 @@ class Window(QWidget):
         self._held: set[int] = set()
         self._from: QPointF | None = None
         self.loop = Loop(game, wire, self.width(), self.height())
-        self.loop.shown = self.came.emit
+        self.loop.shown = self._tell
         self.came.connect(self.update)
         self._walking = QTimer(self, interval=16)
         self._walking.timeout.connect(self._walk)
@@ -138,6 +138,10 @@ class Window(QWidget):
 
     def begin(self) -> None:
         self.loop.start()
+
+    def _tell(self) -> None:
+        """A picture is there; said on the loop's thread, which so keeps the window as long as it runs."""
+        self.came.emit()
 
     def _walk(self) -> None:
         ahead = (Qt.Key.Key_W in self._held) - (Qt.Key.Key_S in self._held)

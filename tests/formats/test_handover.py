@@ -1,0 +1,329 @@
+"""Packages: what leaves, that it is what was tried, and that nothing is half-done."""
+
+import io
+import json
+import os
+import shutil
+import subprocess
+import tempfile
+import unittest
+from pathlib import Path
+from unittest import mock
+
+import jsonschema
+import numpy as np
+import texture2ddecoder
+from msgspec.structs import replace
+from PIL import Image
+
+from pale_ember.commands.leaving import on_stage
+from pale_ember.core.effect.chapters import Offspring
+from pale_ember.core.effect.events import Answers, Cue
+from pale_ember.core.effect.model import Stage
+from pale_ember.core.effect.offspring import Rule
+from pale_ember.core.effect.stage import Anchor, Prop
+from pale_ember.core.effect.values import fixed
+from pale_ember.core.geometry.mesh import SOLIDS, Mesh, solid
+from pale_ember.core.insight.cost import TARGETS, Budget, cost_of, over_budget
+from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.core.texture.blocks import coded, error_of, packed
+from pale_ember.core.texture.formats import FORMATS
+from pale_ember.core.texture.mips import bled, covered, fitted, halved, mip_chain
+from pale_ember.formats.dds import dds_bytes, format_in, memory_of
+from pale_ember.formats.disk import NotOurs, write_folder
+from pale_ember.formats.document import load, save
+from pale_ember.formats.handover.meshes import glb_bytes
+from pale_ember.formats.handover.package import Cancelled, package_of
+from pale_ember.formats.handover.reading import read_package
+from pale_ember.formats.handover.runtime import (
+    PackageError,
+    effect_of,
+    handed,
+    json_bytes,
+    runtime_form,
+    runtime_schema,
+    slug,
+)
+from pale_ember.formats.handover.textures import Use, Wanted, shrunk_size, size_advice
+from pale_ember.formats.meshes import read_mesh
+from pale_ember.formats.pictures import library_picture, png_bytes
+from pale_ember.formats.shelf import Shelf
+from pale_ember.formats.traces import trace_bytes
+from tests.examples import DEMO, SMALL_FIRE, Outlet, drip, effect
+from tests.test_cli import pale as run
+
+VALIDATOR = Path(__file__).parents[2] / ".venv" / "node" / "node_modules" / "gltf-validator"
+
+
+def pale(*arguments):
+    done = run(*arguments)
+    return done.returncode, done.stdout, done.stderr
+
+
+class Folder(unittest.TestCase):
+    def setUp(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+
+class Runtime(unittest.TestCase):
+    def test_every_demo_effect_comes_back_as_it_left_and_is_valid(self):
+        valid = jsonschema.Draft202012Validator(runtime_schema())
+        for path in sorted(DEMO.glob("*.pale")):
+            leaves = handed(load(path)[0])
+            raw = json.loads(json_bytes(runtime_form(leaves)))
+            self.assertEqual(effect_of(raw), leaves, path.stem)
+            self.assertEqual([str(error.message) for error in valid.iter_errors(raw)], [], path.stem)
+            told = json.dumps(raw)
+            for camera in load(path)[0].stage.cameras:
+                self.assertNotIn(f'"{camera.name}", "target"', told)
+        with self.assertRaisesRegex(PackageError, "hand the effect over again"):
+            effect_of({"format": "pale-ember"})
+        raw["layers"][0]["outlet"]["radius"] = "wide"
+        with self.assertRaisesRegex(PackageError, "radius: expected a number"):
+            effect_of(raw)
+
+    def test_what_is_hidden_stays_unless_it_carries_or_spawns(self):
+        splash = drip(id="00000000000000bb", name="splash")
+        carries = drip(id="00000000000000cc", name="barrow", shown=False)
+        spawns = drip(id="00000000000000dd", name="sleet", shown=False,
+                      offspring=Offspring(rules=(Rule(layer=splash.id), Rule(key=1, layer="00000000000000ee"))))  # fmt: skip
+        spare = drip(id="00000000000000ee", name="spare", shown=False)
+        stage = Stage(props=(Prop(name="crate"),), anchors=(Anchor(name="lance", place=(3, 1, 2)),))
+        leaves = handed(
+            effect(replace(splash, rides_on=carries.id, stands_on="crate"), carries, spawns, spare, stage=stage)
+        )
+        self.assertEqual([layer.name for layer in leaves.layers], ["splash", "barrow", "sleet"])
+        self.assertEqual(len(leaves.layers[2].offspring.rules), 1)
+        self.assertEqual([anchor.name for anchor in leaves.stage.anchors], ["lance", "crate"])
+        self.assertEqual((leaves.stage.props, leaves.stage.anchors[0].place), ((), Anchor().place))
+        raw = runtime_form(leaves)
+        self.assertEqual([layer["drawn"] for layer in raw["layers"]], [True, False, False])
+        self.assertEqual(raw["places"], ["lance", "crate"])
+        self.assertNotIn("stage", raw)
+
+    def test_curves_are_told_as_keys_and_as_what_they_are(self):
+        fire = handed(load(SMALL_FIRE)[0])
+        raw = runtime_form(fire)
+        for layer, told in zip(fire.layers, raw["layers"], strict=True):
+            if layer.life.opacity is not None:
+                np.testing.assert_allclose(told["life"]["opacity"]["table"], layer.life.opacity.table(), atol=1e-6)
+        self.assertEqual([slug("Kiln's mouth"), slug("3 jets"), slug("灰"), slug("jet", ["jet"])],
+                         ["kilns_mouth", "_3_jets", "unnamed", "jet_2"])  # fmt: skip
+
+
+class Packages(Folder):
+    def test_a_package_is_what_was_tried_to_the_bit_on_any_stage_and_the_same_bytes_each_time(self):
+        kept = {}
+        for path in sorted(DEMO.glob("*.pale")):
+            made, _ = load(path)
+            shelf = Shelf(path.parent)
+            package = package_of(made, shelf, kept=kept)
+            out = self.folder / path.stem
+            write_folder(out, package.files)
+            back = read_package(out)
+            for stage in ("none", str(path)):
+                first, second = on_stage(made, stage), on_stage(back, stage)
+                traces = [
+                    trace_bytes(each, (Timeline(each, s.mesh, s.density).frame(t) for t in (0.4, 1.5)))
+                    for each, s in ((first, shelf), (second, Shelf(out)))
+                ]
+                self.assertEqual(traces[0], traces[1], f"{path.stem} on {stage}")
+        self.assertEqual(package_of(made, shelf, kept=kept).files, package.files)
+        manifest = json.loads(package.files["manifest.json"])
+        self.assertEqual({each["name"] for each in manifest["files"]} | {"manifest.json"}, set(package.files))
+        self.assertTrue(all(each.get("licence") for each in manifest["files"] if each["name"].startswith("textures")))
+        jsonschema.validate(json.loads(package.files["effect.json"]), json.loads(package.files["schema.json"]))
+
+    def test_notes_tell_events_cues_places_and_layers(self):
+        fire, _ = load(SMALL_FIRE)
+        fire = replace(
+            fire, answers=Answers(by_itself=False, start="kiln_lit"), cues=(Cue(name="roar", at=0.5, sound="sfx_roar"),)
+        )
+        package = package_of(fire, Shelf(None), events=["kiln_out", "sfx_roar"])
+        told = package.files["NOTES.md"].decode()
+        for word in (
+            "waits for its start",
+            "**kiln_lit**",
+            "sfx_roar",
+            *(layer.name for layer in fire.layers if layer.shown),
+        ):
+            self.assertIn(word, told)
+        self.assertTrue(any('"kiln_lit" is not among the 2 names' in said for said in package.advice))
+        raw = json.loads(package.files["effect.json"])
+        self.assertGreater(raw["budget"]["most_alive"], 10)
+        self.assertEqual(len(raw["bounds"]["moments"]), len(raw["bounds"]["low"]))
+        self.assertIn("memory", next(iter(raw["files"].values())))
+
+    def test_what_cannot_leave_is_refused_in_a_sentence_and_nothing_is_written(self):
+        fire, _ = load(SMALL_FIRE)
+        gone = replace(fire, layers=tuple(replace(x, look=replace(x.look, picture="gone.png")) for x in fire.layers))
+        path = self.folder / "gone.pale"
+        save(gone, path)
+        code, _, said = pale("handover", path, "--out", self.folder / "out")
+        self.assertEqual((code, (self.folder / "out").exists()), (2, False))
+        self.assertIn("gone.png: the picture is not there", said)
+        hidden = replace(fire, layers=tuple(replace(layer, shown=False) for layer in fire.layers))
+        with self.assertRaisesRegex(PackageError, "found none; show one"):
+            package_of(hidden, Shelf(None))
+        bad = replace(fire, answers=Answers(start="3 lights!"))
+        with self.assertRaisesRegex(PackageError, "expected a name of letters"):
+            package_of(bad, Shelf(None))
+        with self.assertRaises(Cancelled):
+            package_of(fire, Shelf(None), progress=lambda share, what: share < 0.3)
+
+    def test_a_folder_is_replaced_whole_or_left_as_it_was(self):
+        out = self.folder / "kiln"
+        write_folder(out, {"manifest.json": b"1", "textures/a.png": b"2"})
+        with mock.patch("os.rename", side_effect=OSError(28, "No space left on device")), self.assertRaises(OSError):
+            write_folder(out, {"manifest.json": b"3"})
+        self.assertEqual((out / "textures/a.png").read_bytes(), b"2")
+        write_folder(out, {"manifest.json": b"4"})
+        self.assertEqual(sorted(x.name for x in out.iterdir()), ["manifest.json"])
+        self.assertEqual([x.name for x in self.folder.iterdir()], ["kiln"])
+        own = self.folder / "own"
+        own.mkdir()
+        (own / "diary.txt").write_text("mine")
+        with self.assertRaises(NotOurs):
+            write_folder(own, {"manifest.json": b"5"})
+        code, _, said = pale("handover", SMALL_FIRE, "--out", own)
+        self.assertEqual((code, (own / "diary.txt").read_text()), (2, "mine"))
+        self.assertIn("found other things; choose another", said)
+
+    def test_a_spoilt_package_is_told_from_a_whole_one(self):
+        fire, _ = load(SMALL_FIRE)
+        files = package_of(fire, Shelf(None), Wanted("none")).files
+        texture = next(name for name in files if name.startswith("textures/"))
+        raw = json.loads(files["effect.json"])
+        raw["layers"][0]["look"]["picture"] = "../outside.png"
+        for spoilt, said in (
+            ({texture: files[texture] + b" "}, "expected the file that was handed over"),
+            ({"effect.json": json_bytes(raw)}, "found one outside"),
+            ({"effect.json": b"{"}, "expected JSON"),
+            ({"manifest.json": b"[]"}, "expected a list of files"),
+        ):
+            write_folder(self.folder / "out", files | spoilt)
+            with self.assertRaisesRegex(PackageError, said):
+                read_package(self.folder / "out")
+        write_folder(self.folder / "out", files)
+        (self.folder / "out" / texture).unlink()
+        outside = self.folder / "outside.png"
+        outside.write_bytes(files[texture])
+        os.symlink(outside, self.folder / "out" / texture)
+        with self.assertRaisesRegex(PackageError, "a link that leads outside"):
+            read_package(self.folder / "out")
+
+    def test_what_an_effect_takes_up_is_measured_and_held_against_a_target(self):
+        falls = drip(outlet=Outlet(rate=fixed(30.0), shape="point", spread=0.0))
+        made = effect(falls, duration=2.0)
+        cost = cost_of(Timeline(made))
+        taken = cost.layers[falls.id]
+        self.assertAlmostEqual(taken.most, 60, delta=2)
+        self.assertEqual(cost.most, taken.most)
+        self.assertAlmostEqual(float(taken.low[1]), 2.0 - np.hypot(0.15, 0.15), delta=0.06)
+        said = over_budget(made, cost, {"dot": 3 * 2**20}, Budget(20, 2**20, 0))
+        self.assertEqual(len(said), 3)
+        self.assertIn("molten drips has 6", said[0])
+        self.assertEqual(over_budget(made, cost, {}, TARGETS["web"]), [])
+
+
+class Meshes(Folder):
+    def test_meshes_come_back_as_they_left(self):
+        coords = np.random.default_rng(1).uniform(0, 1, (len(solid("box").points), 2))
+        box = solid("box")
+        for mesh in (*(solid(name) for name in SOLIDS), Mesh(box.points, box.faces, coords)):
+            path = self.folder / "mesh.glb"
+            path.write_bytes(glb_bytes(mesh, "mesh"))
+            back = read_mesh(path)
+            np.testing.assert_array_equal(back.points, mesh.points)
+            np.testing.assert_array_equal(back.faces, mesh.faces)
+            if mesh.coords is not None:
+                np.testing.assert_allclose(back.coords, mesh.coords, atol=1e-6)
+
+    @unittest.skipUnless(VALIDATOR.is_dir() and shutil.which("node"), "the Khronos validator is not there")
+    def test_the_khronos_validator_finds_nothing_wrong(self):
+        script = """
+            const validator = require(process.argv[1]), fs = require('fs');
+            (async () => { for (const name of process.argv.slice(2)) {
+                const report = await validator.validateBytes(new Uint8Array(fs.readFileSync(name)));
+                if (report.issues.numErrors || report.issues.numWarnings) console.log(name, JSON.stringify(report.issues.messages));
+            } })();
+        """
+        names = []
+        for name in SOLIDS:
+            names.append(self.folder / f"{slug(name)}.glb")
+            names[-1].write_bytes(glb_bytes(solid(name), name))
+        done = subprocess.run(["node", "-e", script, str(VALIDATOR), *map(str, names)], capture_output=True, text=True)
+        self.assertEqual((done.stdout, done.stderr), ("", ""))
+
+
+class Textures(Folder):
+    def test_every_format_is_read_by_others_and_near_the_picture(self):
+        pixels = bled(library_picture("flame wisps"))
+        height, width = pixels.shape[:2]
+        least = {"bc1": 30, "bc3": 40, "bc4": 50, "bc5": 45, "bc7": 50}
+        for kind in FORMATS:
+            level = packed(pixels, kind)
+            decode = getattr(texture2ddecoder, f"decode_{kind.removesuffix('h')}")
+            got = np.frombuffer(decode(level.data, width, height), np.uint8).reshape(height, width, 4)[
+                ..., [2, 1, 0, 3]
+            ]
+            self.assertEqual(len(level.data) + sum(len(packed(x, kind).data) for x in mip_chain(pixels)[1:]),
+                             memory_of(width, height, kind))  # fmt: skip
+            data = dds_bytes([level], kind, srgb=False)
+            self.assertEqual(format_in(data), kind)
+            image = Image.open(io.BytesIO(data))
+            self.assertEqual(image.size, (width, height))
+            if kind == "bc6h":
+                light = np.clip(pixels[..., :3], 0, 1)
+                self.assertGreater(error_of(got[..., :3], np.round(light * 255).astype(np.uint8)), 35)
+                continue
+            some = {"bc1": slice(0, 3), "bc4": slice(0, 1), "bc5": slice(0, 2)}.get(kind, slice(0, 4))
+            opaque = coded(pixels)
+            where = np.ones(opaque.shape[:2], bool) if kind != "bc1" else opaque[..., 3] > 128
+            self.assertGreater(error_of(got[where][..., some], opaque[where][..., some]), least[kind], kind)
+
+    def test_smaller_versions_keep_light_and_cover(self):
+        pixels = library_picture("flame wisps")
+        small = halved(pixels)
+        light = lambda p: (p[..., :3] * p[..., 3:]).mean(axis=(0, 1))  # noqa: E731
+        np.testing.assert_allclose(light(small), light(pixels), rtol=1e-3)
+        self.assertEqual([level.shape[:2] for level in mip_chain(pixels)][-1], (1, 1))
+        rock = np.ones((64, 64, 4), np.float32)
+        rock[..., 3] = np.random.default_rng(2).uniform(0, 1, (64, 64))
+        kept = [covered(level, 0.7) for level in mip_chain(rock, cut=0.7)[1:4]]
+        plain = [covered(level, 0.7) for level in mip_chain(rock)[1:4]]
+        for one, other in zip(kept, plain, strict=True):
+            self.assertAlmostEqual(one, covered(rock, 0.7), delta=0.03)
+            self.assertLess(other, 0.15)
+        np.testing.assert_allclose(light(fitted(pixels, 256, 128)), light(pixels), rtol=0.02)
+        spread = bled(pixels)
+        np.testing.assert_array_equal(spread[..., 3], pixels[..., 3])
+
+    def test_sizes_are_advised_by_what_is_seen(self):
+        self.assertEqual(shrunk_size(512, 512, Use(0.04, 1, 1)), (16, 16))
+        self.assertEqual(shrunk_size(512, 512, Use(2.0, 4, 4)), (512, 512))
+        said = size_advice("puff", 500, 512, Use(9.0))
+        self.assertIn("no power of two", said[0])
+        fire, _ = load(SMALL_FIRE)
+        whole, small = (package_of(fire, Shelf(None), Wanted("none", shrinks)) for shrinks in (False, True))
+        self.assertLess(sum(map(len, small.files.values())), sum(map(len, whole.files.values())))
+
+    def test_a_folder_is_packed_by_several_and_one_bad_picture_stops_nothing(self):
+        for name in ("ember", "puff"):
+            (self.folder / f"{name}.png").write_bytes(png_bytes(coded(library_picture("soft dot"))))
+        (self.folder / "torn.png").write_bytes(b"not a picture")
+        code, out, said = pale("textures", "compress", self.folder, "--format", "bc3", "--jobs", "2")
+        self.assertEqual(code, 1)
+        self.assertIn("torn.png", said)
+        self.assertEqual(out.count("bc3,"), 2)
+        self.assertEqual(Image.open(io.BytesIO(_plain((self.folder / "puff.dds").read_bytes()))).size, (128, 128))
+        (self.folder / "torn.png").unlink()
+        code, out, _ = pale("textures", "compress", self.folder, "--format", "bc3")
+        self.assertEqual((code, out.count("packed before")), (0, 2))
+        self.assertEqual(pale("textures", "compress", self.folder / "nowhere")[0], 2)
+
+
+def _plain(data):
+    return data[:128] + (77).to_bytes(4, "little") + data[132:]
