@@ -9,7 +9,7 @@ BASE = Path(__file__).parent.parent / "src" / "pale_ember"
 EFFECT, GEOMETRY, TEXTURE, SIMULATE = "core.effect", "core.geometry", "core.texture", "core.simulate"
 CORE = (EFFECT, GEOMETRY, TEXTURE, SIMULATE, "core.insight")
 FLOOR = ("studio.kit", "studio.document", "studio.controls", "studio.fields")
-PAGES = ("studio.story", "studio.layers", "studio.stage", "studio.bake")
+PAGES = ("studio.story", "studio.layers", "studio.stage", "studio.bake", "studio.handover")
 GROUND = (*CORE, "formats", "draw", "machine")
 BELOW = {
     EFFECT: (), GEOMETRY: (EFFECT,), TEXTURE: (EFFECT, GEOMETRY), SIMULATE: (EFFECT, GEOMETRY),
@@ -22,6 +22,7 @@ BELOW = {
     "studio.controls": (*GROUND, "studio.kit"),
     "studio.fields": (*GROUND, *FLOOR[:3]),
     **dict.fromkeys(PAGES, (*GROUND, *FLOOR)),
+    "studio.handover": (*GROUND, *FLOOR, "rehearsal"),
     "studio.shell": (*GROUND, *FLOOR, *PAGES),
 }  # fmt: skip
 """What each room may import besides itself. All else, the doors, may import everything."""

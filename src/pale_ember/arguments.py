@@ -149,7 +149,9 @@ def parser_of_all() -> argparse.ArgumentParser:
     rehearse.add_argument("--night", action="store_true", help="a simulated server sends a night at the quay")
 
     textures = command("textures", "pack pictures as graphics cards read them")
-    tasks = textures.add_subparsers(dest="task", metavar="TASK", parser_class=_Parser, required=True)
+    tasks = textures.add_subparsers(
+        dest="task", metavar="TASK", parser_class=_Parser, required=True, help="what to do with them"
+    )
     compress = tasks.add_parser("compress", help="every picture of a folder into a DDS beside it, with all its sizes")
     compress.add_argument("folder", type=Path, metavar="DIR", help="the folder, with all below it")
     compress.add_argument(

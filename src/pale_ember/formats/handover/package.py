@@ -30,7 +30,16 @@ from pale_ember.formats.handover.runtime import (
     runtime_schema,
     slug,
 )
-from pale_ember.formats.handover.textures import Kept, Use, Wanted, none_kept, size_advice, texture_files, uses_of
+from pale_ember.formats.handover.textures import (
+    Kept,
+    Use,
+    Wanted,
+    format_advice,
+    none_kept,
+    size_advice,
+    texture_files,
+    uses_of,
+)
 from pale_ember.formats.shelf import Shelf
 
 Progress = Callable[[float, str], bool]
@@ -41,7 +50,7 @@ AS_IT_COMES = Wanted()
 
 
 class Cancelled(Exception):  # noqa: N818 - it is what happened
-    """Nobody wants the package any more."""
+    """Nobody wants the package any more; it has no words, for whoever stopped it knows."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -147,6 +156,7 @@ def _textures(
         source = shelf.folder / name if own and shelf.folder is not None else None
         height, width = pixels.shape[:2]
         advice += [] if wanted.shrinks else size_advice(plain, width, height, use)
+        advice += format_advice(plain, pixels, wanted.kind)
         made, known = texture_files(stems[-1], pixels, source, use, wanted, kept)
         files |= made
         textures |= known

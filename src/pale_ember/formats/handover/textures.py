@@ -106,6 +106,13 @@ def size_advice(name: str, width: int, height: int, use: Use) -> list[str]:
     return said
 
 
+def format_advice(name: str, pixels: np.ndarray, kind: str) -> list[str]:
+    """What a format loses of a picture (h, w, 4), in a sentence, or nothing."""
+    if kind in CHANNELS and "A" not in CHANNELS[kind] and float(pixels[..., 3].min(initial=1.0)) < 0.99:  # type: ignore[index]
+        return [f"{name}: {kind} holds no cover, so what is clear will be seen; bc3 and bc7 hold it"]
+    return []
+
+
 def texture_files(
     stem: str, pixels: np.ndarray, source: Path | None, use: Use, wanted: Wanted, kept: Kept
 ) -> tuple[dict[str, bytes], dict[str, Any]]:
@@ -161,6 +168,9 @@ def packed_texture(pixels: np.ndarray, kind: Format, cut: float, kept: Kept) -> 
     return data, quality_of(data, bled(pixels), kind)
 
 
+ALIKE = 99.0
+"""Decibels that stand for no difference at all."""
+
 CHANNELS: dict[Format, str] = {"bc1": "RGB", "bc3": "RGBA", "bc4": "R", "bc5": "RG", "bc6h": "RGB", "bc7": "RGBA"}
 """The channels that a format holds."""
 
@@ -171,7 +181,7 @@ def quality_of(data: bytes, pixels: np.ndarray, kind: Format) -> float | None:
     if kind == "bc6h":
         return None
     seen, channels = unpacked(data), ["RGBA".index(letter) for letter in CHANNELS[kind]]
-    return round(error_of(seen[..., channels], coded(pixels)[..., channels]), 2)
+    return round(min(error_of(seen[..., channels], coded(pixels)[..., channels]), ALIKE), 2)
 
 
 def unpacked(data: bytes) -> np.ndarray:

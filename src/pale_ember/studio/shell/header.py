@@ -149,7 +149,7 @@ class Header(QWidget):
     """One line across the top."""
 
     file_menu_asked = pyqtSignal()
-    bake_asked = pyqtSignal()
+    handover_asked = pyqtSignal()
     search_asked = pyqtSignal()
 
     def __init__(self, desk: Desk) -> None:
@@ -182,12 +182,14 @@ class Header(QWidget):
             "find anything…", "Fields by any word for them, commands, layers, starting points (Ctrl+F)"
         )
         self.search.clicked.connect(self.search_asked)
-        self.bake = WordButton("Bake a sheet", "Frames of this effect as one picture for a game (Ctrl+B)", icon="sheet")
-        self.bake.clicked.connect(self.bake_asked)
+        self.hand = WordButton(
+            "Hand over", "What a game takes away: the package, sheets, the rehearsal (Ctrl+E)", icon="sheet"
+        )
+        self.hand.clicked.connect(self.handover_asked)
         self.file = WordButton("File", "New, open, save, recent", menu=True)
         self.file.clicked.connect(self.file_menu_asked)
         row.addWidget(self.search)
-        row.addWidget(self.bake)
+        row.addWidget(self.hand)
         row.addWidget(self.file)
         desk.document.named.connect(self._show)
         self._show()

@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import (
     QMainWindow,
     QMessageBox,
     QSplitter,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -31,6 +32,7 @@ from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.document.history import Document
 from pale_ember.studio.document.importing import Importer
 from pale_ember.studio.fields.row import go_to
+from pale_ember.studio.handover.page import HandoverPage
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.settings import kept_bytes, settings
 from pale_ember.studio.layers.panel import LayersPanel
@@ -81,6 +83,7 @@ class Workbench(QMainWindow):
         self.readout = Readout(self.desk)
         self.story = Story(self.desk)
         self.hints = HintLine(self.desk)
+        self.handing = HandoverPage(self.desk)
         self.clicks = Clicks(self.desk, self.stage)
         self._arrange()
         self.commands = self._commands()
@@ -123,8 +126,11 @@ class Workbench(QMainWindow):
         column = QVBoxLayout(whole)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(1)
+        self.pages = QStackedWidget()
+        self.pages.addWidget(self.down)
+        self.pages.addWidget(self.handing)
         column.addWidget(self.header)
-        column.addWidget(self.down, 1)
+        column.addWidget(self.pages, 1)
         column.addWidget(self.hints)
         self.setCentralWidget(whole)
         for name, splitter in (("across", self.across), ("down", self.down)):
@@ -146,6 +152,12 @@ class Workbench(QMainWindow):
             Command(("Ctrl+O",), "opens an effect", self.files.ask_open),
             Command(("Ctrl+S",), "saves the effect", self.files.save),
             Command(("Ctrl+Shift+S",), "saves it under another name", self.files.save_as),
+            Command(
+                ("Ctrl+E",),
+                "hands the effect over, or goes back",
+                self.flip_handover,
+                also=("export", "package", "publish"),
+            ),
             Command(("Ctrl+B",), "bakes a sheet of frames", self.open_bake, also=("flipbook", "render", "export")),
             Command(
                 ("Ctrl+F", "Ctrl+K"), "finds anything: fields, commands, layers, starting points", self.open_search
@@ -282,7 +294,9 @@ class Workbench(QMainWindow):
         self.worker.pictured.connect(self.layers.strip.show_picture)
         self.worker.failed.connect(self.hints.show_hint)
         self.aside.troubled.connect(self.hints.show_hint)
-        self.header.bake_asked.connect(self.open_bake)
+        self.header.handover_asked.connect(self.flip_handover)
+        self.handing.left.connect(self.flip_handover)
+        self.handing.bake_asked.connect(self.open_bake)
         self.header.search_asked.connect(self.open_search)
         self.header.file_menu_asked.connect(self._open_file_menu)
         self.files.opened.connect(self._opened)
@@ -422,6 +436,12 @@ class Workbench(QMainWindow):
             action.triggered.connect(lambda _=False, path=path: self.files.open_copy(path))
         menu.open_at(self.header.file)
 
+    def flip_handover(self) -> None:
+        """Shows what a game takes away, or the Workbench again."""
+        self.pages.setCurrentWidget(self.down if self.pages.currentWidget() is self.handing else self.handing)
+        self.header.hand.show_text("Workbench" if self.pages.currentWidget() is self.handing else "Hand over")
+        (self.handing if self.pages.currentWidget() is self.handing else self.stage).setFocus()
+
     def open_bake(self) -> BakeWindow:
         window = BakeWindow(self.desk, self)
         window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
@@ -466,5 +486,6 @@ class Workbench(QMainWindow):
         self._before.add("never")
         self.worker.stop()
         self.layers.previews.stop()
+        self.handing.end()
         self.stage.follower.stop()
         self.aside.end()

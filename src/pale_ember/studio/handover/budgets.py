@@ -1,0 +1,65 @@
+"""What an effect takes up, against what targets allow."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QWidget
+
+from pale_ember.core.insight.cost import TARGETS, over_budget
+from pale_ember.formats.handover.package import Package
+from pale_ember.studio.handover.files import told_size
+from pale_ember.studio.kit import theme
+
+_ROW = 24
+
+
+class BudgetView(QWidget):
+    """A bar for each target and each thing that is counted; what is beyond runs over its end."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._rows: dict[str, tuple[tuple[str, float], ...]] = {}
+        self.setFixedHeight(20 + _ROW * len(TARGETS))
+        self.setAccessibleName("what it takes up, against targets")
+
+    def show_package(self, package: Package) -> list[str]:
+        """Shows a package; gives what is beyond which target and what would cut it, in sentences."""
+        textures = {name: int(known["memory"]) for name, known in package.textures.items()}
+        drawn = sum(layer.shown for layer in package.effect.layers)
+        total, said = sum(textures.values()), []
+        for name, budget in TARGETS.items():
+            self._rows[name] = (
+                (f"{package.cost.most}", package.cost.most / budget.particles),
+                (told_size(total), total / budget.textures),
+                (f"{drawn}", drawn / budget.layers),
+            )
+            said += [f"{name}: {each}" for each in over_budget(package.effect, package.cost, textures, budget)]
+        self.setAccessibleDescription("; ".join(said) or "within all targets")
+        self.update()
+        return said
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(theme.font(theme.SMALL))
+        wide = (self.width() - 84) / 3
+        for column, heading in enumerate(("particles", "textures", "layers")):
+            painter.setPen(theme.ASH)
+            painter.drawText(QRectF(76 + column * wide, 0, wide - 10, 18), Qt.AlignmentFlag.AlignVCenter, heading)
+        for row, (name, shares) in enumerate(self._rows.items()):
+            top = 20 + row * _ROW
+            painter.setPen(theme.BONE)
+            painter.drawText(QRectF(0, top, 76, _ROW), Qt.AlignmentFlag.AlignVCenter, name)
+            for column, (told, share) in enumerate(shares):
+                box = QRectF(76 + column * wide, top + 5, wide - 12, 13)
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(theme.WELL)
+                painter.drawRoundedRect(box, 4, 4)
+                colour = theme.WARNING if share > 1 else theme.GLASS
+                painter.setBrush(theme.with_alpha(colour, 0.55))
+                painter.drawRoundedRect(
+                    QRectF(box.left(), box.top(), box.width() * min(share, 1.0), box.height()), 4, 4
+                )
+                painter.setPen(theme.BONE)
+                painter.drawText(box.adjusted(6, 0, -6, 0), Qt.AlignmentFlag.AlignVCenter, told)

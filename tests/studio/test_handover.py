@@ -1,0 +1,109 @@
+"""The Hand-over screen: made anew after edits, written whole, names picked, events fired."""
+
+import json
+import tempfile
+import time
+from pathlib import Path
+from unittest import mock
+
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtTest import QTest
+
+from pale_ember.formats.handover.reading import read_package
+from pale_ember.rehearsal.game import Game
+from pale_ember.rehearsal.window import hear_all
+from pale_ember.rehearsal.wire import Wire
+from tests.studio import driven
+from tests.studio.driven import LEFT
+
+
+class HandedOver(driven.Window):
+    def setUp(self):
+        super().setUp()
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        self.page = self.window.handing
+        QTest.keyClick(self.window, Qt.Key.Key_E, Qt.KeyboardModifier.ControlModifier)
+        self.assertTrue(self.page.isVisible())
+        self.until(lambda: self.page.hand_button.isEnabled())
+
+    def until(self, holds, seconds=30):
+        end = time.monotonic() + seconds
+        while not holds() and time.monotonic() < end:
+            self.qt.processEvents()
+            time.sleep(0.005)
+        self.assertTrue(holds())
+
+    def test_what_leaves_is_shown_follows_edits_and_is_written(self):
+        page = self.page
+        self.assertIn("files", page.total.text())
+        first = page.package
+        QTest.mouseClick(page.files, LEFT, pos=QPoint(100, 46 + 20))
+        self.assertEqual(page.files.selected, list(first.textures)[1])
+        self.assertEqual(len(page.compared._images), 3)
+        page.compared.mousePressEvent(mock.Mock(position=lambda: QPointF(50, 50)))
+        page.compared._zoom = 4.0
+        page.compared.mouseMoveEvent(mock.Mock(position=lambda: QPointF(70, 40)))
+        self.assertLess(page.compared._at.x(), 0.5)
+        page.grab()
+        page.kind.choose("none")
+        self.assertFalse(page.hand_button.isEnabled(), "what is shown is not what would leave")
+        self.until(lambda: page.hand_button.isEnabled())
+        self.assertLess(len(page.package.files), len(first.files))
+        self.assertEqual(page.compared.said, "It leaves as it is.")
+        self.window.document.change_layer("hide", self.layer(0).id, ("shown",), False)
+        self.until(lambda: page.hand_button.isEnabled() and len(page.package.effect.layers) < len(first.effect.layers))
+        with mock.patch("PyQt6.QtWidgets.QFileDialog.getExistingDirectory", return_value=str(self.folder)):
+            QTest.mouseClick(page.hand_button, LEFT)
+        written = page.folder()
+        self.assertEqual(written.parent, self.folder)
+        self.assertEqual(read_package(written), page.package.effect)
+        self.assertTrue(page.again_button.isEnabled() and page.play_button.isEnabled())
+        (self.folder / "own").mkdir()
+        (self.folder / "own" / "diary.txt").write_text("mine")
+        self.assertFalse(page.write(self.folder / "own"))
+        self.assertIn("found other things", page.said.text())
+        QTest.keyClick(page, Qt.Key.Key_Escape)
+        self.assertFalse(page.isVisible())
+
+    def test_what_cannot_leave_is_said_and_nothing_can_be_written(self):
+        look = self.layer(0).look
+        self.window.document.change_layer("gone", self.layer(0).id, ("look", "picture"), "gone.png")
+        self.until(lambda: "gone.png" in self.page.said.text())
+        self.assertFalse(self.page.hand_button.isEnabled())
+        self.window.document.change_layer("back", self.layer(0).id, ("look", "picture"), look.picture)
+        self.until(lambda: self.page.hand_button.isEnabled())
+        self.assertEqual(self.page.said.text(), "")
+
+    def test_names_are_picked_from_the_games_list_and_strange_ones_are_told(self):
+        events = self.page.events
+        path = self.folder / "names.json"
+        path.write_text(json.dumps(["kiln_lit", "kiln_out"]))
+        events.take_list(path)
+        self.addCleanup(setattr, events, "known", None)
+        self.assertEqual(events.known, ("kiln_lit", "kiln_out"))
+        events.choose("start", "kiln_lit")
+        self.assertEqual(self.effect.answers.start, "kiln_lit")
+        events.choose("stop", "kiln_of")
+        self.until(lambda: "kiln_of" in self.page.advice.text())
+        self.assertIn("no such name", events.names["stop"].toolTip())
+        events.take_list(self.folder / "gone.txt")
+        self.assertIn("expected a text", events.said.text())
+
+    def test_an_event_is_fired_into_the_rehearsal_that_runs(self):
+        events = self.page.events
+        events.choose("start", "kiln_lit")
+        self.until(lambda: self.page.hand_button.isEnabled())
+        events.fire("start")
+        self.until(lambda: events._task is None)
+        self.assertIn("no rehearsal listens", events.said.text())
+        self.page.write(self.folder / "kiln")
+        game, wire = Game(self.folder / "kiln"), Wire(0)
+        self.addCleanup(wire.close)
+        events.port = wire.port
+        game.stop("")
+        events.fire("start")
+        self.until(lambda: hear_all(game, wire) or events._task is None)
+        self.assertEqual(len(game.playing), 1)
+        self.assertIn("start", events.said.text())
