@@ -139,6 +139,17 @@ def parser_of_all() -> argparse.ArgumentParser:
         help="the names that the game knows, one a line or a JSON list; others are told",
     )
 
+    handover.add_argument(
+        "--vectors", action="store_true", help="add test vectors and the air's eddies, to check a player with"
+    )
+
+    conform = command("conform", "check a game's player with the test vectors of a package")
+    conform.add_argument("folder", type=Path, metavar="DIR", help="a package handed over with --vectors")
+    conform.add_argument(
+        "--player", required=True, metavar="COMMAND", help="what starts the player; it speaks JSON lines"
+    )
+    conform.add_argument("--only", default="", metavar="WORD", help="only vectors whose name has this word")
+
     rehearse = command("rehearse", "play packages in a small stand-in game that answers events on the loopback")
     rehearse.add_argument("folder", type=Path, metavar="DIR", help="a package, or a folder of packages")
     rehearse.add_argument("--headless", action="store_true", help="without a window; says what happens as JSON lines")

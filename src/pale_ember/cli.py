@@ -330,7 +330,7 @@ def _demo_picture(source: Path, out: Path, asked: argparse.Namespace) -> int:
 
 COMMANDS: dict[str, Callable[[argparse.Namespace], int]] = {
     "demo": _demo, "test": _test, "open": _open, "snap": _snap, "trace": _trace, "sheet": _sheet, "check": _check,
-    "handover": leaving.handover, "textures": leaving.textures, "rehearse": leaving.rehearse,
+    "handover": leaving.handover, "textures": leaving.textures, "conform": leaving.conform, "rehearse": leaving.rehearse,
     "schema": _schema, "bench": _bench, "install-desktop": _install, "remove-desktop": _remove,
 }  # fmt: skip
 """What each command does."""

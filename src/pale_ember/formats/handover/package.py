@@ -18,6 +18,7 @@ from pale_ember.core.effect.renaming import with_names
 from pale_ember.core.geometry.mesh import SOLID
 from pale_ember.core.insight.checks import LEGAL, name_problems
 from pale_ember.core.insight.cost import Cost, cost_of
+from pale_ember.core.simulate.field import eddies
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.library import PICTURES, PREFIX
 from pale_ember.formats.handover.meshes import glb_bytes
@@ -40,6 +41,7 @@ from pale_ember.formats.handover.textures import (
     texture_files,
     uses_of,
 )
+from pale_ember.formats.handover.vectors import vectors
 from pale_ember.formats.shelf import Shelf
 
 Progress = Callable[[float, str], bool]
@@ -67,9 +69,10 @@ class Package:
 
 def package_of(
     effect: Effect, shelf: Shelf, wanted: Wanted = AS_IT_COMES, kept: Kept | None = None,
-    events: Sequence[str] | None = None, progress: Progress = lambda share, what: True,
+    events: Sequence[str] | None = None, with_vectors: bool = False, progress: Progress = lambda share, what: True,
 ) -> Package:  # fmt: skip
-    """The package of an effect. events : the names that the game knows, where they are known. Raises PackageError for what
+    """The package of an effect. events : the names that the game knows, where they are known. with_vectors : whether what
+    players are checked with comes along. Raises PackageError for what
     cannot be handed over, and Cancelled."""
     kept = none_kept() if kept is None else kept
     fault = wanted.fault()
@@ -106,6 +109,8 @@ def package_of(
         f"{name}: {each['author'] or 'author unknown'}, {each['licence'] or 'licence unknown'}"
         for name, each in whose.items()
     ]
+    if with_vectors:
+        files |= {"vectors.json": json_bytes(vectors()), "eddies.f32": eddies().tobytes()}
     files["NOTES.md"] = notes(leaves, slugs, cost, advice, told)
     files["manifest.json"] = json_bytes(_manifest(leaves, files, whose))
     go(1.0, "done")

@@ -207,7 +207,7 @@ class HandoverPage(QWidget):
         kept = KeptOnDisk(places.cache() / "textures")
         self._task = Task(
             lambda progress: package_of(
-                effect, shelf, wanted[1], kept, names, lambda share, _: progress(round(100 * share))
+                effect, shelf, wanted[1], kept, names, progress=lambda share, _: progress(round(100 * share))
             ),
             (PackageError, Cancelled),
             name="handover",
