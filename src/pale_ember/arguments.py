@@ -100,9 +100,9 @@ def parser_of_all() -> argparse.ArgumentParser:
 
     sheet = command("sheet", "bake a sheet of frames into a PNG, and the JSON that explains it")
     sheet.add_argument("file", type=Path, metavar="FILE", help="the effect, a .pale document")
-    sheet.add_argument("--out", type=Path, required=True, metavar="PNG", help="where to write it")
+    sheet.add_argument("--out", type=Path, required=True, metavar="FILE", help="where to write it: PNG, EXR or DDS")
     sheet.add_argument("--frames", type=int, required=True, metavar="N", help="how many")
-    sheet.add_argument("--columns", type=int, required=True, metavar="C", help="side by side")
+    sheet.add_argument("--columns", type=int, default=0, metavar="C", help="side by side (what wastes least)")
     sheet.add_argument("--cell", type=int, required=True, metavar="PX", help="width and height of one frame")
     sheet.add_argument("--from", dest="first", type=_seconds, default=0.0, metavar="S", help="default 0")
     sheet.add_argument(
@@ -170,6 +170,49 @@ def parser_of_all() -> argparse.ArgumentParser:
     )
     compress.add_argument("--jobs", type=_jobs, default=1, metavar="N", help="how many at once (1)")
     compress.add_argument("--out", type=Path, metavar="DIR", help="another folder for the results")
+
+    sheet.add_argument(
+        "--fade",
+        type=float,
+        default=0.0,
+        metavar="SHARE",
+        help="fades the end into so much of the beginning",
+    )
+    sheet.add_argument(
+        "--keep",
+        type=float,
+        default=1.0,
+        metavar="SHARE",
+        help="how much of what is painted is in it; the rest runs out at its rim",
+    )
+    sheet.add_argument(
+        "--also",
+        choices=("vectors", "normals"),
+        nargs="*",
+        default=(),
+        help="how it moves, how it stands to light",
+    )
+
+    clip = command("clip", "make a clip: animated PNG or WebP, MP4, WebM")
+    clip.add_argument("file", type=Path, metavar="FILE", help="the effect, a .pale document")
+    clip.add_argument(
+        "--out", type=Path, required=True, metavar="CLIP", help="where to write it: .png, .webp, .mp4, .webm"
+    )
+    clip.add_argument("--fps", type=float, default=30.0, metavar="N", help="frames a second (30)")
+    clip.add_argument("--size", type=_size, default=(480, 480), metavar="WxH", help="size of the picture (480x480)")
+    clip.add_argument("--from", dest="first", type=_seconds, default=0.0, metavar="S", help="default 0")
+    clip.add_argument(
+        "--to", dest="last", type=_seconds, metavar="S", help="default: the end of the effect, or of one loop"
+    )
+    clip.add_argument(
+        "--background", choices=("dark", "mid", "light", "gradient", "checker", "none"), help="none leaves it clear"
+    )
+
+    cache = command("cache", "write particles over time for other programs: USD, glTF, CSV")
+    cache.add_argument("file", type=Path, metavar="FILE", help="the effect, a .pale document")
+    cache.add_argument("--out", type=Path, required=True, metavar="CACHE", help="where: .usda, .usdc, .glb, .csv, .npz")
+    cache.add_argument("--until", type=_seconds, metavar="S", help="default: the end of the effect, or of one loop")
+    cache.add_argument("--every", type=_seconds, metavar="S", help="seconds between moments; default every step")
 
     check = command("check", "say whether an effect is valid, or every problem, one line each")
     check.add_argument("file", type=Path, metavar="FILE", help="the effect, a .pale document")

@@ -18,7 +18,7 @@ from pathlib import Path
 
 from pale_ember import ASSETS, __version__
 from pale_ember.arguments import BAD, DONE, FOUND, parser_of_all
-from pale_ember.commands import leaving
+from pale_ember.commands import baking, leaving
 from pale_ember.commands.common import (
     WORTH_A_WORD,
     Refused,
@@ -140,43 +140,6 @@ def _trace(asked: argparse.Namespace) -> int:
             "trace: expected room for all moments, found too little memory; use --every or a shorter --until"
         ) from None
     tell_faults(shelf)
-    return DONE
-
-
-def _sheet(asked: argparse.Namespace) -> int:
-    writable(asked.out, asked.file, ".png")
-    effect, shelf = read(asked.file)
-    from pale_ember.core.effect.model import FIRST_VIEW
-    from pale_ember.core.simulate.timeline import Timeline
-    from pale_ember.core.texture.sheet import SheetPlan, closed
-    from pale_ember.draw.sheets import draw_sheet
-    from pale_ember.draw.view import world_size
-    from pale_ember.formats.pictures import png_bytes
-    from pale_ember.formats.sheets import sheet_json
-
-    last = effect.duration / effect.tempo if asked.last is None else asked.last
-    plan = SheetPlan(asked.frames, asked.columns, asked.cell, asked.first, last, asked.alpha)
-    fault = plan.fault()
-    if fault:
-        raise Refused(fault)
-    effect = closed(effect)
-    views = {camera.name: camera for camera in effect.stage.cameras}
-    if asked.camera not in ("", *views):
-        known = ", ".join(f'"{name}"' for name in views) or "none, it keeps no view"
-        raise Refused(
-            f'--camera: expected a view of the effect, {known}; found "{asked.camera}"; name one, or leave it out'
-        )
-    first = effect.stage.cameras[0] if effect.stage.cameras else FIRST_VIEW
-    timeline = Timeline(effect, shelf.mesh, shelf.density)
-    sheet, camera = drawn(
-        lambda: draw_sheet(timeline, views.get(asked.camera, first), plan, shelf.get, fits=not asked.camera)
-    )
-    write(asked.out, png_bytes(sheet.pixels))
-    write(asked.out.with_suffix(".json"), sheet_json(effect, plan, asked.out.name, world_size(camera)))
-    tell_faults(shelf)
-    if sheet.clipped:
-        said = f"{len(sheet.clipped)} of {plan.frames} frames are cut off at an edge"
-        print(f"pale: {asked.out.name}: {said}", file=sys.stderr)
     return DONE
 
 
@@ -329,7 +292,8 @@ def _demo_picture(source: Path, out: Path, asked: argparse.Namespace) -> int:
 
 
 COMMANDS: dict[str, Callable[[argparse.Namespace], int]] = {
-    "demo": _demo, "test": _test, "open": _open, "snap": _snap, "trace": _trace, "sheet": _sheet, "check": _check,
+    "demo": _demo, "test": _test, "open": _open, "snap": _snap, "trace": _trace, "check": _check,
+    "sheet": baking.sheet, "clip": baking.clip, "cache": baking.cache,
     "handover": leaving.handover, "textures": leaving.textures, "conform": leaving.conform, "rehearse": leaving.rehearse,
     "schema": _schema, "bench": _bench, "install-desktop": _install, "remove-desktop": _remove,
 }  # fmt: skip

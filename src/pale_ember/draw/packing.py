@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from pale_ember.core.simulate.frame import LayerFrame
+from pale_ember.core.simulate.standing import share_of
 from pale_ember.draw.view import View
 
 PARTS = (
@@ -15,9 +16,6 @@ RICH = (*PARTS, (4, "wearing"), (4, "running"), (3, "own_light"))
 
 BRIGHTEST = 2000.0
 """Brighter than this nothing looks any brighter, and thirty over each other would leave the range of half floats."""
-
-_TURN = 4096
-"""Steps in which particles' own numbers differ where pictures are scattered."""
 
 
 def packed(layer: LayerFrame, view: View, time: float = 0.0, *, rich: bool = True) -> np.ndarray:
@@ -33,7 +31,7 @@ def packed(layer: LayerFrame, view: View, time: float = 0.0, *, rich: bool = Tru
     rows[:, 12:15] = layer.velocity
     rows[:, 15] = layer.streaks() * (1.0 + driven.get("streak", 0.0))
     if rich:
-        own = ((layer.number * np.uint64(0x9E3779B1)) >> np.uint64(12)).astype(np.uint32) % _TURN / np.float32(_TURN)
+        own = share_of(layer.number)
         surface = look.surface
         rows[:, 16:20] = wearing(layer)
         rows[:, 20] = surface.scroll[0] * time + driven.get("scroll x", 0.0) + surface.scatter * own

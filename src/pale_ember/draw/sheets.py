@@ -20,55 +20,90 @@ FIT = 96
 _FILLS = 0.94
 """Share of the picture that the fullest frame takes."""
 _ROUNDS = 6
-_MOMENTS = 24
+_MOMENTS = 10
 """Moments by which a view is fitted at most, until all are looked at."""
+_NEAR = 0.04
+"""How near the fullest frame must come to filling the picture, until all moments are looked at."""
 
 
 def draw_sheet(
     timeline: Timeline, camera: Camera, plan: SheetPlan, pictures: Callable[[str], np.ndarray],
-    progress: Callable[[int], bool] = lambda done: True, *, fits: bool = False,
+    progress: Callable[[int], bool] = lambda done: True, *, fits: bool = False, keep: float = 1.0,
 ) -> tuple[Sheet, Camera] | None:  # fmt: skip
     """Bakes in a context of its own, on any thread, and tells from where; None when `progress` stopped it. Raises NoOpenGL.
 
-    fits : the camera, turned as it is, is moved so that no frame is cut off and the fullest fills the cell.
+    fits : the camera, turned as it is, is moved so that no frame is cut off and the fullest fills the cell. keep : how much
+    of all that is painted is to be in it; what is less important runs out at the plan's rim.
     """
     # What is lit is lit as on the stage; the air between is the stage's own.
     shot = Shot(stage=replace(timeline.effect.stage, fog=0.0), background="none", alpha=plan.alpha)
+    frame_at = _Moments(timeline)
     with offscreen(pictures, timeline.mesh) as renderer:
         if fits:
-            camera = fitted(renderer, timeline, camera, plan, shot, lambda: progress(0))
+            camera = fitted(renderer, frame_at, camera, plan, shot, lambda: progress(0), keep)
         view = view_of(camera, plan.cell, plan.cell)
-        sheet = bake(plan, lambda at: renderer.picture(timeline.frame(at), view, shot, plan.cell, plan.cell), progress)
+        sheet = bake(plan, lambda at: renderer.picture(frame_at(at), view, shot, plan.cell, plan.cell), progress)
     return (sheet, camera) if sheet is not None else None
 
 
+class _Moments:
+    """The Frames of an effect by their moments: those asked for before are kept, as far as there is room."""
+
+    def __init__(self, timeline: Timeline) -> None:
+        self._timeline = timeline
+        self._kept: dict[float, Frame] = {}
+        self._alive = 0
+
+    def __call__(self, at: float) -> Frame:
+        frame = self._kept.get(at)
+        if frame is None:
+            frame = self._timeline.frame(at)
+            self._alive += frame.alive
+            if self._alive <= _MOST_KEPT:
+                self._kept[at] = frame
+        return frame
+
+
+_MOST_KEPT = 1_000_000
+"""Particles of the Frames that are kept: some 100 MB."""
+
+
 def fitted(
-    renderer: Renderer, timeline: Timeline, camera: Camera, plan: SheetPlan, shot: Shot, go_on: Callable[[], bool]
+    renderer: Renderer,
+    frame_at: Callable[[float], Frame],
+    camera: Camera,
+    plan: SheetPlan,
+    shot: Shot,
+    go_on: Callable[[], bool],
+    keep: float = 1.0,
 ) -> Camera:
     """A camera, turned as it is, whose square picture holds every frame of a plan: it begins where all particles are in the
     picture, and comes nearer by what is really painted."""
     moments = plan.moments()
     some = moments[:: max(len(moments) // _MOMENTS, 1)]
-    whole = _whole([timeline.frame(at) for at in some], camera)
+    whole = _whole([frame_at(at) for at in some], camera)
     if whole is None:
         return camera
-    camera = whole
-    for round_ in range(_ROUNDS):
+    camera, last = whole, False
+    for _ in range(_ROUNDS):
         if not go_on():
             return camera
         # The last look is at every frame.
-        seen = _painted(renderer, timeline, camera, moments if round_ == _ROUNDS - 1 else some, shot)
+        seen = _painted(renderer, frame_at, camera, moments if last else some, shot, keep)
         if seen is None:
             return camera
         low, high = seen
-        if min(low.min(), 1 - high.max()) <= 1.5 / FIT:
-            camera = replace(camera, distance=camera.distance * (1.06 if round_ == _ROUNDS - 1 else 1.4))
+        if keep >= 1.0 and min(low.min(), 1 - high.max()) <= 1.5 / FIT:
+            camera = replace(camera, distance=camera.distance * (1.06 if last else 1.4))
             continue
         view = view_of(camera, 1, 1)
         middle, half = low + high - 1.0, float((high - low).max())
         across = view.half_height * camera.distance
         target = np.array(camera.target) + across * (middle[0] * view.right - middle[1] * view.up)
         camera = replace(camera, target=tuple(target.tolist()), distance=camera.distance * half / _FILLS)
+        if last:
+            break
+        last = abs(half / _FILLS - 1) < _NEAR
     return camera
 
 
@@ -83,13 +118,29 @@ def _whole(frames: Sequence[Frame], camera: Camera) -> Camera | None:
 
 
 def _painted(
-    renderer: Renderer, timeline: Timeline, camera: Camera, moments: Sequence[float], shot: Shot
+    renderer: Renderer,
+    frame_at: Callable[[float], Frame],
+    camera: Camera,
+    moments: Sequence[float],
+    shot: Shot,
+    keep: float,
 ) -> tuple[np.ndarray, np.ndarray] | None:
-    """Low and high corners (2,) of what is painted at any of some moments, 0 to 1 from the upper left; None for nothing."""
-    view, covered = view_of(camera, FIT, FIT), np.zeros((FIT, FIT), bool)
+    """Low and high corners (2,) of what is painted at any of some moments, or of that share of it, 0 to 1 from the upper left;
+    None for nothing."""
+    view, weight = view_of(camera, FIT, FIT), np.zeros((FIT, FIT))
     for at in moments:
-        covered |= renderer.picture(timeline.frame(at), view, shot, FIT, FIT)[..., 3] > EDGE_SEEN // 2
-    rows, columns = np.flatnonzero(covered.any(axis=1)), np.flatnonzero(covered.any(axis=0))
+        cover = renderer.picture(frame_at(at), view, shot, FIT, FIT)[..., 3].astype(float)
+        weight = np.maximum(weight, np.where(cover > EDGE_SEEN // 2, cover, 0.0))
+    rows, columns = (_weighty(weight.sum(axis=axis), keep) for axis in (1, 0))
     if not len(rows):
         return None
     return np.array([columns[0], rows[0]]) / FIT, np.array([columns[-1] + 1, rows[-1] + 1]) / FIT
+
+
+def _weighty(weight: np.ndarray, keep: float) -> np.ndarray:
+    """(k,) the places of a row of weights (n,) that hold a share of all of it, as little as possible left out at either end."""
+    if keep >= 1.0:
+        return np.flatnonzero(weight)
+    share = np.cumsum(weight) / max(float(weight.sum()), 1e-12)
+    spare = 0.5 * (1.0 - keep)
+    return np.flatnonzero((share > spare) & (share - weight / max(float(weight.sum()), 1e-12) < 1.0 - spare))

@@ -1,15 +1,99 @@
-"""The JSON that explains a sheet to a game."""
+"""Sheets as files: the picture, how it moves and stands to light, and the JSON that explains it to a game."""
 
 from __future__ import annotations
 
 import json
+from collections.abc import Callable, Sequence
+
+import numpy as np
 
 from pale_ember.core.effect.model import Effect
-from pale_ember.core.texture.sheet import SheetPlan
+from pale_ember.core.texture.blocks import coded, packed
+from pale_ember.core.texture.flow import normals_of, vectors_of
+from pale_ember.core.texture.light import to_linear
+from pale_ember.core.texture.mips import bled, mip_chain
+from pale_ember.core.texture.sheet import Sheet, SheetPlan
+from pale_ember.formats.dds import dds_bytes
+from pale_ember.formats.handover.textures import exr_bytes
+from pale_ember.formats.pictures import png_bytes
+
+Progress = Callable[[], bool]
 
 
-def sheet_json(effect: Effect, plan: SheetPlan, picture: str, world_size: float) -> bytes:
-    """The JSON beside a sheet. world_size : metres across one cell at the camera's target."""
+KINDS = (".png", ".exr", ".dds")
+"""Endings of the files that a sheet is kept in."""
+ALSO = ("vectors", "normals")
+"""What is kept beside a sheet when it is asked for."""
+
+
+def sheet_files(
+    effect: Effect,
+    sheet: Sheet,
+    name: str,
+    world_size: float,
+    also: Sequence[str] = (),
+    progress: Progress = lambda: True,
+) -> dict[str, bytes] | None:
+    """The files of a baked sheet by their names: the picture, as the name's ending says, what is asked for beside it, and the
+    JSON. Colours are carried over what is not covered, so that filters find no foreign ones there. None where `progress` said
+    no."""
+    plan, stem = sheet.plan, name.rsplit(".", 1)[0]
+    pixels = spread(sheet.pixels) if plan.alpha == "straight" else sheet.pixels
+    files = {name: _encoded(pixels, name, plan.alpha)}
+    told: dict[str, object] = {}
+    if also:
+        cells = np.stack([_linear(sheet.cell_at(i), plan.alpha) for i in range(plan.frames)])
+        for what in also:
+            if not progress():
+                return None
+            if what == "vectors":
+                made, farthest = vectors_of(cells, loops=effect.loop)
+                told |= {"vectors": f"{stem}-vectors.png", "vectors_reach": round(farthest, 6)}
+                # As data: what is read as linear light is the number itself.
+                files[f"{stem}-vectors.png"] = png_bytes(coded(_laid_out(made, plan)))
+            else:
+                told["normals"] = f"{stem}-normals.png"
+                plain = np.round(np.clip(_laid_out(normals_of(cells), plan), 0, 1) * 255).astype(np.uint8)
+                files[f"{stem}-normals.png"] = png_bytes(plain)
+    files[f"{stem}.json"] = sheet_json(effect, plan, name, world_size, told)
+    return files
+
+
+def spread(pixels: np.ndarray) -> np.ndarray:
+    """(h, w, 4) uint8: straight pixels with their colours carried over what is not covered."""
+    return np.round(bled(pixels.astype(np.float32) / 255) * 255).astype(np.uint8)
+
+
+def _linear(pixels: np.ndarray, alpha: str) -> np.ndarray:
+    """(h, w, 4) float32, linear and straight, of coded pixels."""
+    light = to_linear(pixels[..., :3].astype(np.float32) / 255)
+    cover = pixels[..., 3:].astype(np.float32) / 255
+    if alpha == "premultiplied":
+        light = light / np.maximum(cover, 1e-4)
+    return np.concatenate([light, cover], axis=2).astype(np.float32)
+
+
+def _laid_out(cells: np.ndarray, plan: SheetPlan) -> np.ndarray:
+    """(rows × cell, columns × cell, 4) of frames (n, cell, cell, 4)."""
+    whole = np.zeros((plan.rows * plan.columns, *cells.shape[1:]), np.float32)
+    whole[: len(cells)] = cells
+    grid = whole.reshape(plan.rows, plan.columns, *cells.shape[1:])
+    return grid.transpose(0, 2, 1, 3, 4).reshape(plan.rows * plan.cell, plan.columns * plan.cell, 4)
+
+
+def _encoded(pixels: np.ndarray, name: str, alpha: str) -> bytes:
+    if name.endswith(".png"):
+        return png_bytes(pixels)
+    linear = _linear(pixels, "straight")
+    if name.endswith(".exr"):
+        return exr_bytes(_linear(pixels, alpha))
+    return dds_bytes([packed(level, "bc3") for level in mip_chain(linear)], "bc3")
+
+
+def sheet_json(
+    effect: Effect, plan: SheetPlan, picture: str, world_size: float, beside: dict[str, object] | None = None
+) -> bytes:
+    """The JSON beside a sheet. world_size : metres across one cell at the camera's target. beside : what else is told."""
     blends = [layer.look.blend for layer in effect.layers if layer.shown]
     blend = "additive" if blends and all(word == "additive" for word in blends) else "alpha"
     return (
@@ -30,7 +114,8 @@ def sheet_json(effect: Effect, plan: SheetPlan, picture: str, world_size: float)
                 "world_size": round(world_size, 6),
                 "blend": blend,
                 "alpha": plan.alpha,
-                "colour": "sRGB",
+                "colour": "linear" if picture.endswith(".exr") else "sRGB",
+                **(beside or {}),
             },
             indent=2,
         )

@@ -10,6 +10,7 @@ import numpy as np
 
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.simulate.frame import Frame
+from pale_ember.core.simulate.standing import orientations
 
 
 def trace_moments(until: float, every: float | None, steps: int) -> list[float]:
@@ -48,7 +49,7 @@ def trace_bytes(effect: Effect, frames: Iterable[Frame]) -> bytes:
             if layer.copy or columns["place"]:
                 columns["place"] = columns["place"] or [np.zeros(seen, np.int32)]
                 columns["place"].append(np.full(layer.count, layer.copy, np.int32))
-            columns["turn"].append(np.tile(np.array([0, 0, 0, 1], np.float32), (layer.count, 1)))
+            columns["turn"].append(orientations(layer))
             for name in names:
                 columns[name].append(getattr(layer, name))
             for name in {*driven, *layer.driven}:

@@ -5,8 +5,6 @@ Pictures are (height, width, 4) float32, linear and straight.
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 
 
@@ -82,25 +80,19 @@ def fitted(pixels: np.ndarray, width: int, height: int) -> np.ndarray:
     return np.concatenate([rgb, alpha], axis=2).astype(np.float32)
 
 
-def bled(pixels: np.ndarray, steps: int = 8) -> np.ndarray:
+def bled(pixels: np.ndarray) -> np.ndarray:
     """The picture with its colours carried outward over what is not covered, so that filters find no foreign colour there.
-    Cover stays as it is. steps : pixels they are carried at least."""
-    rgb, known = pixels[..., :3].copy(), pixels[..., 3] > 0
-    if known.all() or not known.any():
+    Cover stays as it is. What is bare takes the colour of the smallest version of the picture that is covered there."""
+    covered_here = pixels[..., 3:] > 0
+    if covered_here.all() or not covered_here.any():
         return pixels
-    for _ in range(steps):
-        total, count = np.zeros_like(rgb), np.zeros(known.shape, np.float32)
-        for axis, by in ((0, 1), (0, -1), (1, 1), (1, -1)):
-            beside = np.roll(known, by, axis)
-            total += np.roll(rgb, by, axis) * beside[..., None]
-            count += beside
-        fresh = ~known & (count > 0)
-        rgb[fresh] = total[fresh] / count[fresh][:, None]
-        known = known | fresh
-    rgb[~known] = rgb[known].mean(axis=0)
-    return np.concatenate([rgb, pixels[..., 3:]], axis=2)
-
-
-def power_of_two(size: int) -> int:
-    """The power of two nearest to a size, by ratio."""
-    return 1 << max(round(math.log2(max(size, 1))), 0)
+    smaller = [pixels]
+    while max(smaller[-1].shape[:2]) > 1:
+        smaller.append(halved(smaller[-1]))
+    rgb = smaller[-1][..., :3]
+    for level in reversed(smaller[:-1]):
+        tall, wide = level.shape[:2]
+        rows = np.minimum(np.arange(tall) // 2, rgb.shape[0] - 1)
+        columns = np.minimum(np.arange(wide) // 2, rgb.shape[1] - 1)
+        rgb = np.where(level[..., 3:] > 0, level[..., :3], rgb[rows][:, columns])
+    return np.concatenate([rgb, pixels[..., 3:]], axis=2).astype(np.float32)

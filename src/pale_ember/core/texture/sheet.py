@@ -15,7 +15,9 @@ from pale_ember.core.effect.model import Effect
 
 @dataclass(frozen=True, slots=True)
 class SheetPlan:
-    """What to bake. first, last : s of real time; the last frame stops one frame before `last`, where a loop begins."""
+    """What to bake. first, last : s of real time; the last frame stops one frame before `last`, where a loop begins. fade :
+    the share of the frames, from the first on, in which what comes after the last fades out, so that the loop closes. rim :
+    the share of a frame's side in which it runs out towards its edges, so that nothing is cut."""
 
     frames: int = 16
     columns: int = 4
@@ -23,6 +25,8 @@ class SheetPlan:
     first: float = 0.0
     last: float = 1.0
     alpha: str = "straight"
+    fade: float = 0.0
+    rim: float = 0.0
 
     @property
     def rows(self) -> int:
@@ -45,6 +49,8 @@ class SheetPlan:
                 return f"{name}: expected a whole number from {low} to {high}, found {value}; choose one within"
         if not (math.isfinite(self.first) and math.isfinite(self.last) and 0 <= self.first < self.last <= 36000):
             return f"span: expected a start before its end, 0 to 36000 s, found {self.first:g} to {self.last:g}; exchange or move them"
+        if not 0 <= self.fade <= 0.5:
+            return f"fade: expected a share from 0 to 0.5, found {self.fade:g}; choose one within"
         if self.columns * self.cell * self.rows * self.cell > 16384 * 16384:
             return f"sheet: {self.columns * self.cell} × {self.rows * self.cell} pixels are too many; use smaller cells or fewer frames"
         return None
@@ -85,6 +91,11 @@ def bake(
         if not progress(i):
             return None
         cell = draw(moment)
+        share = i / (plan.frames * plan.fade) if plan.fade > 0 else 1.0
+        if share < 1.0:
+            cell = mixed(draw(moment + plan.last - plan.first), cell, share, plan.alpha)
+        if plan.rim > 0:
+            cell = _run_out(cell, plan)
         row, column = divmod(i, plan.columns)
         pixels[row * size : (row + 1) * size, column * size : (column + 1) * size] = cell
         alpha = cell[..., 3]
@@ -93,6 +104,52 @@ def bake(
         cells.append(_covered(cell))
     progress(plan.frames)
     return Sheet(plan, pixels, tuple(clipped), _seam(cells))
+
+
+def mixed(first: np.ndarray, second: np.ndarray, share: float, alpha: str) -> np.ndarray:
+    """(h, w, 4) uint8: one frame fading into another, by so much of the second. alpha : how both tell it."""
+    one, two = first.astype(np.float32) / 255, second.astype(np.float32) / 255
+    if alpha == "premultiplied":
+        return np.round((one + (two - one) * share) * 255).astype(np.uint8)
+    cover = one[..., 3:] * (1 - share) + two[..., 3:] * share
+    light = one[..., :3] * one[..., 3:] * (1 - share) + two[..., :3] * two[..., 3:] * share
+    bare = one[..., :3] * (1 - share) + two[..., :3] * share
+    rgb = np.where(cover > 1e-4, light / np.maximum(cover, 1e-4), bare)
+    return np.round(np.concatenate([rgb, cover], axis=2) * 255).astype(np.uint8)
+
+
+def _run_out(cell: np.ndarray, plan: SheetPlan) -> np.ndarray:
+    """A frame (h, w, 4) uint8 that runs out towards its edges."""
+    size = cell.shape[0]
+    away = np.minimum(np.arange(size), np.arange(size)[::-1]) / max(plan.rim * size, 1.0)
+    slope = np.clip(away, 0.0, 1.0)
+    side = slope * slope * (3 - 2 * slope)
+    whole = (side[:, None] * side[None, :])[..., None]
+    faded = cell.astype(np.float32)
+    faded[..., 3:] *= whole
+    if plan.alpha == "premultiplied":
+        faded[..., :3] *= whole
+    return np.round(faded).astype(np.uint8)
+
+
+def best_columns(frames: int, cell: int) -> int:
+    """How many frames side by side waste the least of a sheet whose sides are powers of two; of equal ones the squarest."""
+
+    def waste(columns: int) -> tuple[float, int]:
+        wide, tall = columns * cell, math.ceil(frames / columns) * cell
+        return (_up(wide) * _up(tall), abs(wide - tall))
+
+    return min(range(1, frames + 1), key=waste)
+
+
+def _up(size: int) -> int:
+    """The next power of two."""
+    return 1 << max(size - 1, 0).bit_length()
+
+
+def memory_of(plan: SheetPlan) -> int:
+    """Bytes of a sheet in a graphics card's memory, as it is and with all smaller sizes."""
+    return plan.columns * plan.cell * plan.rows * plan.cell * 4 * 4 // 3
 
 
 def _covered(cell: np.ndarray) -> np.ndarray:

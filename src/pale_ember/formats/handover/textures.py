@@ -160,12 +160,12 @@ def packed_texture(pixels: np.ndarray, kind: Format, cut: float, kept: Kept) -> 
     told = hashlib.sha256(b"/".join((_VERSION, kind.encode(), f"{cut:g}{pixels.shape}".encode())))
     told.update(np.ascontiguousarray(pixels).tobytes())
     key = told.hexdigest()
-    data = kept.get(key)
+    data, spread = kept.get(key), bled(pixels)
     if data is None:
-        chain = mip_chain(bled(pixels), cut)
+        chain = mip_chain(spread, cut)
         data = dds_bytes([packed(level, kind) for level in chain], kind)
         kept[key] = data
-    return data, quality_of(data, bled(pixels), kind)
+    return data, quality_of(data, spread, kind)
 
 
 ALIKE = 99.0

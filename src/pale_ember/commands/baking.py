@@ -1,0 +1,152 @@
+"""The commands that bake: sheets, clips, caches."""
+
+from __future__ import annotations
+
+import argparse
+import math
+import sys
+from pathlib import Path
+
+from pale_ember.arguments import DONE
+from pale_ember.commands.common import Refused, drawn, read, tell_faults, writable, write
+
+_RIM = 0.06
+"""The share of a frame's side in which it runs out, where not all of it is kept."""
+
+
+def _ending(path: Path, kinds: tuple[str, ...]) -> str:
+    kind = path.suffix.lower()
+    if kind not in kinds:
+        raise Refused(
+            f"{path}: expected a name that ends in {', '.join(kinds)}, found {kind or 'no ending'}; choose another"
+        )
+    return kind
+
+
+def sheet(asked: argparse.Namespace) -> int:
+    """Bakes a sheet of frames, and what is asked for beside it."""
+    from pale_ember.core.effect.model import FIRST_VIEW
+    from pale_ember.core.simulate.timeline import Timeline
+    from pale_ember.core.texture.sheet import SheetPlan, best_columns, closed
+    from pale_ember.draw.sheets import draw_sheet
+    from pale_ember.draw.view import world_size
+    from pale_ember.formats.sheets import KINDS, sheet_files
+
+    _ending(asked.out, KINDS)
+    writable(asked.out, asked.file)
+    effect, shelf = read(asked.file)
+    last = effect.duration / effect.tempo if asked.last is None else asked.last
+    if not 0.5 <= asked.keep <= 1:
+        raise Refused(f"--keep: expected a share from 0.5 to 1, found {asked.keep:g}; choose one within")
+    columns = asked.columns or (
+        best_columns(asked.frames, asked.cell) if 1 <= asked.frames <= 1024 and asked.cell > 0 else 1
+    )
+    rim = _RIM if asked.keep < 1 else 0.0
+    plan = SheetPlan(asked.frames, columns, asked.cell, asked.first, last, asked.alpha, asked.fade, rim)
+    fault = plan.fault()
+    if fault:
+        raise Refused(fault)
+    # Where it fades into itself every loop may draw anew.
+    effect = closed(effect) if asked.fade <= 0 else effect
+    views = {camera.name: camera for camera in effect.stage.cameras}
+    if asked.camera not in ("", *views):
+        known = ", ".join(f'"{name}"' for name in views) or "none, it keeps no view"
+        raise Refused(
+            f'--camera: expected a view of the effect, {known}; found "{asked.camera}"; name one, or leave it out'
+        )
+    first = effect.stage.cameras[0] if effect.stage.cameras else FIRST_VIEW
+    timeline = Timeline(effect, shelf.mesh, shelf.density)
+    baked, camera = drawn(
+        lambda: draw_sheet(
+            timeline, views.get(asked.camera, first), plan, shelf.get, fits=not asked.camera, keep=asked.keep
+        )
+    )
+    for name, data in (sheet_files(effect, baked, asked.out.name, world_size(camera), asked.also) or {}).items():
+        write(asked.out.with_name(name), data)
+    tell_faults(shelf)
+    if baked.clipped:
+        said = f"{len(baked.clipped)} of {plan.frames} frames are cut off at an edge"
+        print(f"pale: {asked.out.name}: {said}", file=sys.stderr)
+    return DONE
+
+
+def _span(effect, last: float | None) -> float:
+    from pale_ember.core.insight.cost import seconds_of
+
+    return seconds_of(effect) if last is None else last
+
+
+def clip(asked: argparse.Namespace) -> int:
+    """Makes a clip of the stage's first view."""
+    from pale_ember.core.effect.model import FIRST_VIEW
+    from pale_ember.core.simulate.timeline import Timeline
+    from pale_ember.core.texture.sheet import closed
+    from pale_ember.draw.offscreen import offscreen
+    from pale_ember.draw.renderer import Shot
+    from pale_ember.draw.view import view_of
+    from pale_ember.formats.clips import CLEAR, KINDS, ClipError, clip_bytes, moments_of
+
+    kind = _ending(asked.out, KINDS)
+    writable(asked.out, asked.file)
+    if not (math.isfinite(asked.fps) and 1 <= asked.fps <= 120):
+        raise Refused(f"--fps: expected a number from 1 to 120, found {asked.fps:g}; choose one within")
+    if asked.background == "none" and kind not in CLEAR:
+        raise Refused(
+            f"--background none: expected a clip that holds what is clear ({', '.join(CLEAR)}), found {kind}; choose another"
+        )
+    effect, shelf = read(asked.file)
+    effect = closed(effect)
+    last = _span(effect, asked.last)
+    if last <= asked.first:
+        raise Refused(f"--to: expected a moment after {asked.first:g} s, found {last:g} s; move one of them")
+    background = asked.background or effect.stage.background
+    camera = effect.stage.cameras[0] if effect.stage.cameras else FIRST_VIEW
+    shot = Shot(stage=effect.stage, background=background, alpha="straight" if background == "none" else "opaque")
+    timeline = Timeline(effect, shelf.mesh, shelf.density)
+    view = view_of(camera, *asked.size)
+
+    def make() -> bytes:
+        with offscreen(shelf.get, shelf.mesh) as renderer:
+            frames = (
+                renderer.picture(timeline.frame(at), view, shot, *asked.size).copy()
+                for at in moments_of(asked.first, last, asked.fps)
+            )
+            return clip_bytes(frames, asked.fps, kind, loops=effect.loop)
+
+    try:
+        write(asked.out, drawn(make))
+    except ClipError as error:
+        raise Refused(str(error)) from None
+    tell_faults(shelf)
+    return DONE
+
+
+def cache(asked: argparse.Namespace) -> int:
+    """Writes particles over time."""
+    from pale_ember.core.simulate.timeline import Timeline
+    from pale_ember.formats.caches import KINDS, CacheError, csv_bytes, glb_cache, usd_bytes
+    from pale_ember.formats.traces import trace_bytes, trace_moments
+
+    kind = _ending(asked.out, KINDS)
+    writable(asked.out, asked.file)
+    if asked.every is not None and asked.every <= 0:
+        raise Refused("--every: expected more than 0 seconds, found 0; leave it out for every step")
+    effect, shelf = read(asked.file)
+    timeline = Timeline(effect, shelf.mesh, shelf.density)
+    moments = trace_moments(_span(effect, asked.until), asked.every, effect.steps)
+    fps = 1.0 / asked.every if asked.every else float(effect.steps)
+    frames = (timeline.frame(moment) for moment in moments)
+    try:
+        if kind in (".usda", ".usdc"):
+            data = usd_bytes(effect, frames, fps, text=kind == ".usda")
+        elif kind == ".glb":
+            data = glb_cache(effect, frames)
+        elif kind == ".csv":
+            data = csv_bytes(effect, frames)
+        else:
+            data = trace_bytes(effect, frames)
+    except CacheError as error:
+        raise Refused(str(error)) from None
+    write(asked.out, data)
+    tell_faults(shelf)
+    return DONE
