@@ -29,10 +29,10 @@ def clip_bytes(frames: Iterable[np.ndarray], fps: float, kind: str, *, loops: bo
 
 def _pictures(frames: Iterable[np.ndarray], fps: float, kind: str, loops: bool) -> bytes:
     store = io.BytesIO()
-    rest = (Image.fromarray(frame, "RGBA") for frame in frames)
-    first = next(rest, None)
-    if first is None:
+    pictures = [Image.fromarray(frame, "RGBA") for frame in frames]
+    if not pictures:
         raise ClipError("clip: expected at least one frame, found none; choose a longer span")
+    first, *rest = pictures
     told = {"save_all": True, "append_images": rest, "duration": 1000 / fps, "loop": 0 if loops else 1}
     if kind == ".png":
         # Every frame stands for itself: none is laid over the one before.
