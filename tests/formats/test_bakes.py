@@ -108,6 +108,8 @@ class Sheets(unittest.TestCase):
                 with Image.open(out.with_name(name)) as beside:
                     self.assertEqual(beside.size, (96, 96))
             self.assertTrue(0 < told["vectors_reach"] <= 0.25)
+            with Image.open(out.with_name(told["vectors"])) as ways:
+                self.assertIn(np.asarray(ways)[0, 0, 0], (127, 128), "what stands still is a half, as looks read it")
             pixels = np.asarray(Image.open(out))
             self.assertTrue(pixels[..., :3][pixels[..., 3] == 0].max() > 0, "colours are carried over what is clear")
             for kind in ("exr", "dds"):

@@ -26,8 +26,9 @@ from pale_ember.core.effect.values import fixed
 from pale_ember.core.geometry.mesh import SOLIDS, Mesh, solid
 from pale_ember.core.insight.cost import TARGETS, Budget, cost_of, over_budget
 from pale_ember.core.simulate.timeline import Timeline
-from pale_ember.core.texture.blocks import coded, error_of, packed
+from pale_ember.core.texture.blocks import Level, coded, error_of, packed
 from pale_ember.core.texture.formats import FORMATS
+from pale_ember.core.texture.light import to_linear
 from pale_ember.core.texture.mips import bled, covered, fitted, halved, mip_chain
 from pale_ember.formats.dds import dds_bytes, format_in, memory_of
 from pale_ember.formats.disk import NotOurs, write_folder
@@ -44,7 +45,7 @@ from pale_ember.formats.handover.runtime import (
     runtime_schema,
     slug,
 )
-from pale_ember.formats.handover.textures import Use, Wanted, shrunk_size, size_advice
+from pale_ember.formats.handover.textures import Use, Wanted, shrunk_size, size_advice, texture_files, unpacked
 from pale_ember.formats.meshes import read_mesh
 from pale_ember.formats.pictures import library_picture, png_bytes
 from pale_ember.formats.shelf import Shelf
@@ -283,6 +284,21 @@ class Textures(Folder):
             opaque = coded(pixels)
             where = np.ones(opaque.shape[:2], bool) if kind != "bc1" else opaque[..., 3] > 128
             self.assertGreater(error_of(got[where][..., some], opaque[where][..., some]), least[kind], kind)
+
+    def test_numbers_leave_as_numbers(self):
+        codes = np.tile(np.uint8([200, 90, 0, 255]), (64, 64, 1))
+        codes[::2] = (100, 30, 0, 255)
+        linear = np.dstack([to_linear(codes[..., :3] / np.float32(255)), np.ones((64, 64), np.float32)])
+        files, known = texture_files("ways", linear, None, Use(1.0, numbers=True), Wanted("bc3"), {})
+        told = known["textures/ways.png"]
+        self.assertEqual((told["colour"], told["format"]), ("numbers", "bc5"))
+        np.testing.assert_array_equal(unpacked(files["textures/ways.dds"])[..., :2], codes[..., :2])
+        data = files["textures/ways.dds"]
+        half = Level(32, 32, data[148 + 64 * 64 : 148 + 64 * 64 + 32 * 32])
+        second = Image.open(io.BytesIO(dds_bytes([half], "bc5")))
+        self.assertLessEqual(
+            abs(int(np.asarray(second.convert("RGB"))[9, 9, 0]) - 150), 1, "their mean, not that of light"
+        )
 
     def test_smaller_versions_keep_light_and_cover(self):
         pixels = library_picture("flame wisps")

@@ -2,7 +2,6 @@
 
 import json
 import tempfile
-import time
 from pathlib import Path
 from unittest import mock
 
@@ -26,14 +25,7 @@ class HandedOver(driven.Window):
         self.page = self.window.handing
         QTest.keyClick(self.window, Qt.Key.Key_E, Qt.KeyboardModifier.ControlModifier)
         self.assertTrue(self.page.isVisible())
-        self.until(lambda: self.page.hand_button.isEnabled())
-
-    def until(self, holds, seconds=30):
-        end = time.monotonic() + seconds
-        while not holds() and time.monotonic() < end:
-            self.qt.processEvents()
-            time.sleep(0.005)
-        self.assertTrue(holds())
+        self.wait_for(lambda: self.page.hand_button.isEnabled())
 
     def test_what_leaves_is_shown_follows_edits_and_is_written(self):
         page = self.page
@@ -49,11 +41,13 @@ class HandedOver(driven.Window):
         page.grab()
         page.kind.choose("none")
         self.assertFalse(page.hand_button.isEnabled(), "what is shown is not what would leave")
-        self.until(lambda: page.hand_button.isEnabled())
+        self.wait_for(lambda: page.hand_button.isEnabled())
         self.assertLess(len(page.package.files), len(first.files))
         self.assertEqual(page.compared.said, "It leaves as it is.")
         self.window.document.change_layer("hide", self.layer(0).id, ("shown",), False)
-        self.until(lambda: page.hand_button.isEnabled() and len(page.package.effect.layers) < len(first.effect.layers))
+        self.wait_for(
+            lambda: page.hand_button.isEnabled() and len(page.package.effect.layers) < len(first.effect.layers)
+        )
         with mock.patch("PyQt6.QtWidgets.QFileDialog.getExistingDirectory", return_value=str(self.folder)):
             QTest.mouseClick(page.hand_button, LEFT)
         written = page.folder()
@@ -70,10 +64,10 @@ class HandedOver(driven.Window):
     def test_what_cannot_leave_is_said_and_nothing_can_be_written(self):
         look = self.layer(0).look
         self.window.document.change_layer("gone", self.layer(0).id, ("look", "picture"), "gone.png")
-        self.until(lambda: "gone.png" in self.page.said.text())
+        self.wait_for(lambda: "gone.png" in self.page.said.text())
         self.assertFalse(self.page.hand_button.isEnabled())
         self.window.document.change_layer("back", self.layer(0).id, ("look", "picture"), look.picture)
-        self.until(lambda: self.page.hand_button.isEnabled())
+        self.wait_for(lambda: self.page.hand_button.isEnabled())
         self.assertEqual(self.page.said.text(), "")
 
     def test_names_are_picked_from_the_games_list_and_strange_ones_are_told(self):
@@ -86,7 +80,7 @@ class HandedOver(driven.Window):
         events.choose("start", "kiln_lit")
         self.assertEqual(self.effect.answers.start, "kiln_lit")
         events.choose("stop", "kiln_of")
-        self.until(lambda: "kiln_of" in self.page.advice.text())
+        self.wait_for(lambda: "kiln_of" in self.page.advice.text())
         self.assertIn("no such name", events.names["stop"].toolTip())
         events.take_list(self.folder / "gone.txt")
         self.assertIn("expected a text", events.said.text())
@@ -94,9 +88,9 @@ class HandedOver(driven.Window):
     def test_an_event_is_fired_into_the_rehearsal_that_runs(self):
         events = self.page.events
         events.choose("start", "kiln_lit")
-        self.until(lambda: self.page.hand_button.isEnabled())
+        self.wait_for(lambda: self.page.hand_button.isEnabled())
         events.fire("start")
-        self.until(lambda: events._task is None)
+        self.wait_for(lambda: events._task is None)
         self.assertIn("no rehearsal listens", events.said.text())
         self.page.write(self.folder / "kiln")
         game, wire = Game(self.folder / "kiln"), Wire(0)
@@ -104,6 +98,6 @@ class HandedOver(driven.Window):
         events.port = wire.port
         game.stop("")
         events.fire("start")
-        self.until(lambda: hear_all(game, wire) or events._task is None)
+        self.wait_for(lambda: hear_all(game, wire) or events._task is None)
         self.assertEqual(len(game.playing), 1)
         self.assertIn("start", events.said.text())

@@ -3,7 +3,6 @@
 import sys
 import tempfile
 import threading
-import time
 from pathlib import Path
 from typing import get_args, get_origin
 from unittest import mock
@@ -37,13 +36,6 @@ def fields_below(kind):
 
 
 class Steady(driven.Window):
-    def wait_for(self, done, seconds=20, what=None):
-        end = time.monotonic() + seconds
-        while not done() and time.monotonic() < end:
-            self.qt.processEvents()
-            time.sleep(0.003)
-        self.assertTrue(done(), what)
-
     def edit(self, rate):
         layer = self.layer(0)
         value = replace(layer.outlet.rate, low=rate, high=rate)

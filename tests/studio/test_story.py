@@ -2,7 +2,6 @@
 
 import os
 import tempfile
-import time
 import unittest
 from unittest import mock
 
@@ -260,7 +259,7 @@ class Several(driven.Window):
             self.assertEqual(next(iter(cards.cards.starts)), "lamp smoke")
             QTest.keyClicks(cards.words, "lightning")
             self.assertEqual(next(iter(cards.cards.starts)), "arc")
-            self.assertTrue(self.wait_for(lambda: "arc" in cards.previews.pictures))
+            self.wait_for(lambda: "arc" in cards.previews.pictures, seconds=40)
             cards.grab()
             cards.words.setText("lamp smoke")
             QTest.keyClick(cards, Qt.Key.Key_Return)
@@ -268,13 +267,6 @@ class Several(driven.Window):
             self.assertNotEqual(self.layer(3).id, self.layer(0).id)
             self.assertEqual(self.layer(3).birth, self.layer(0).birth)
             cards.previews.stop()
-
-    def wait_for(self, done, seconds=40):
-        end = time.monotonic() + seconds
-        while not done() and time.monotonic() < end:
-            self.qt.processEvents()
-            time.sleep(0.01)
-        return done()
 
 
 class Linked(driven.Window):

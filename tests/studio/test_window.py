@@ -407,10 +407,50 @@ class Work(driven.Window):
             self.qt.processEvents()
         self.assertEqual(bake.sheet.pixels.shape, (64, 96, 4))
         self.assertIn("loop closes", bake.verdict.text())
+        self.assertIn("96 × 64 px", bake.size_told.text())
+        bake.also["vectors"].click()
+        self.assertFalse(bake.save_button.isEnabled(), "what is shown is not what was asked for")
+        bake.view_choice.choose("fitted to its body")
+        bake.over.choose("checker")
+        before = bake.sheet
+        bake.bake()
+        while bake.sheet is before and time.monotonic() < end:
+            self.qt.processEvents()
+        bake.shown.choose("vectors")
+        bake.view.grab()
         with tempfile.TemporaryDirectory() as folder:
             self.assertTrue(bake.save(Path(folder) / "kiln.png"))
-            self.assertEqual(sorted(p.name for p in Path(folder).iterdir()), ["kiln.json", "kiln.png"])
+            self.assertEqual(
+                sorted(p.name for p in Path(folder).iterdir()), ["kiln-vectors.png", "kiln.json", "kiln.png"]
+            )
+            self.assertTrue(bake.save(Path(folder) / "kiln.dds"))
+        bake.editors["frames"].reset()
+        self.assertEqual(bake.plan.columns, 3, "chosen by hand, so kept")
         bake.close()
+
+    def test_clips_and_caches_are_kept_and_what_makes_none_is_told(self):
+        motion = self.window.open_motion()
+        with tempfile.TemporaryDirectory() as folder:
+            for kind, name in (("WebP, moving", "kiln.webp"), ("USD, packed", "kiln.usdc")):
+                motion.kind.choose(kind)
+                motion.numbers["last"].set_by_hand(0.2)
+                motion.numbers["wide"].set_by_hand(48)
+                motion.numbers["tall"].set_by_hand(32)
+                self.assertEqual(motion.view.isEnabled(), motion.draws)
+                motion.keep(Path(folder) / name)
+                self.wait_for(lambda name=name: name in motion.verdict.text())
+                self.assertGreater((Path(folder) / name).stat().st_size, 100)
+            motion.keep(Path(folder) / "stopped.usdc")
+            motion.keep_button.click()
+            self.wait_for(lambda: motion.keep_button.text() == "Keep…")
+            self.assertFalse((Path(folder) / "stopped.usdc").exists())
+        motion.kind.choose("MP4")
+        motion.over.choose("none")
+        self.assertIn("holds nothing clear", motion.told.text())
+        self.assertFalse(motion.keep_button.isEnabled())
+        motion.numbers["first"].set_by_hand(3.0)
+        self.assertIn("expected an end after its start", motion.told.text())
+        motion.close()
 
     def test_unsaved_work_is_asked_about_and_found_after_a_crash(self):
         self.window.document.change("name", replace(self.effect, name="Molten drips"))

@@ -30,7 +30,7 @@ def sheet(asked: argparse.Namespace) -> int:
     from pale_ember.core.texture.sheet import SheetPlan, best_columns, closed
     from pale_ember.draw.sheets import draw_sheet
     from pale_ember.draw.view import world_size
-    from pale_ember.formats.sheets import KINDS, sheet_files
+    from pale_ember.formats.sheets import KINDS, beside, sheet_files
 
     _ending(asked.out, KINDS)
     writable(asked.out, asked.file)
@@ -61,7 +61,8 @@ def sheet(asked: argparse.Namespace) -> int:
             timeline, views.get(asked.camera, first), plan, shelf.get, fits=not asked.camera, keep=asked.keep
         )
     )
-    for name, data in (sheet_files(effect, baked, asked.out.name, world_size(camera), asked.also) or {}).items():
+    extras = beside(effect, baked, asked.also)
+    for name, data in sheet_files(effect, baked, asked.out.name, world_size(camera), extras).items():
         write(asked.out.with_name(name), data)
     tell_faults(shelf)
     if baked.clipped:
@@ -81,9 +82,7 @@ def clip(asked: argparse.Namespace) -> int:
     from pale_ember.core.effect.model import FIRST_VIEW
     from pale_ember.core.simulate.timeline import Timeline
     from pale_ember.core.texture.sheet import closed
-    from pale_ember.draw.offscreen import offscreen
-    from pale_ember.draw.renderer import Shot
-    from pale_ember.draw.view import view_of
+    from pale_ember.draw.clips import clip_frames
     from pale_ember.formats.clips import CLEAR, KINDS, ClipError, clip_bytes, moments_of
 
     kind = _ending(asked.out, KINDS)
@@ -101,17 +100,12 @@ def clip(asked: argparse.Namespace) -> int:
         raise Refused(f"--to: expected a moment after {asked.first:g} s, found {last:g} s; move one of them")
     background = asked.background or effect.stage.background
     camera = effect.stage.cameras[0] if effect.stage.cameras else FIRST_VIEW
-    shot = Shot(stage=effect.stage, background=background, alpha="straight" if background == "none" else "opaque")
     timeline = Timeline(effect, shelf.mesh, shelf.density)
-    view = view_of(camera, *asked.size)
+    moments = moments_of(asked.first, last, asked.fps)
 
     def make() -> bytes:
-        with offscreen(shelf.get, shelf.mesh) as renderer:
-            frames = (
-                renderer.picture(timeline.frame(at), view, shot, *asked.size).copy()
-                for at in moments_of(asked.first, last, asked.fps)
-            )
-            return clip_bytes(frames, asked.fps, kind, loops=effect.loop)
+        frames = clip_frames(timeline, camera, background, asked.size, moments, shelf.get)
+        return clip_bytes(frames, asked.fps, kind, loops=effect.loop)
 
     try:
         write(asked.out, drawn(make))
@@ -124,8 +118,8 @@ def clip(asked: argparse.Namespace) -> int:
 def cache(asked: argparse.Namespace) -> int:
     """Writes particles over time."""
     from pale_ember.core.simulate.timeline import Timeline
-    from pale_ember.formats.caches import KINDS, CacheError, csv_bytes, glb_cache, usd_bytes
-    from pale_ember.formats.traces import trace_bytes, trace_moments
+    from pale_ember.formats.caches import KINDS, CacheError, cache_bytes
+    from pale_ember.formats.traces import trace_moments
 
     kind = _ending(asked.out, KINDS)
     writable(asked.out, asked.file)
@@ -137,14 +131,7 @@ def cache(asked: argparse.Namespace) -> int:
     fps = 1.0 / asked.every if asked.every else float(effect.steps)
     frames = (timeline.frame(moment) for moment in moments)
     try:
-        if kind in (".usda", ".usdc"):
-            data = usd_bytes(effect, frames, fps, text=kind == ".usda")
-        elif kind == ".glb":
-            data = glb_cache(effect, frames)
-        elif kind == ".csv":
-            data = csv_bytes(effect, frames)
-        else:
-            data = trace_bytes(effect, frames)
+        data = cache_bytes(effect, frames, fps, kind)
     except CacheError as error:
         raise Refused(str(error)) from None
     write(asked.out, data)

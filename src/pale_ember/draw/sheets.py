@@ -19,7 +19,7 @@ FIT = 96
 """Pixels of the pictures by which a view is fitted."""
 _FILLS = 0.94
 """Share of the picture that the fullest frame takes."""
-_ROUNDS = 6
+_ROUNDS = 8
 _MOMENTS = 10
 """Moments by which a view is fitted at most, until all are looked at."""
 _NEAR = 0.04
@@ -84,7 +84,7 @@ def fitted(
     whole = _whole([frame_at(at) for at in some], camera)
     if whole is None:
         return camera
-    camera, last = whole, False
+    camera, last, fills = whole, False, _FILLS
     for _ in range(_ROUNDS):
         if not go_on():
             return camera
@@ -94,16 +94,17 @@ def fitted(
             return camera
         low, high = seen
         if keep >= 1.0 and min(low.min(), 1 - high.max()) <= 1.5 / FIT:
-            camera = replace(camera, distance=camera.distance * (1.06 if last else 1.4))
+            # What is nearer than the middle grows faster than the rest: it goes back a little, and comes less near.
+            camera, fills = replace(camera, distance=camera.distance * (1.06 if last else 1.15)), fills - 0.03
             continue
         view = view_of(camera, 1, 1)
         middle, half = low + high - 1.0, float((high - low).max())
         across = view.half_height * camera.distance
         target = np.array(camera.target) + across * (middle[0] * view.right - middle[1] * view.up)
-        camera = replace(camera, target=tuple(target.tolist()), distance=camera.distance * half / _FILLS)
+        camera = replace(camera, target=tuple(target.tolist()), distance=camera.distance * half / fills)
         if last:
             break
-        last = abs(half / _FILLS - 1) < _NEAR
+        last = abs(half / fills - 1) < _NEAR
     return camera
 
 

@@ -13,12 +13,22 @@ from pale_ember.core.effect.model import Effect
 from pale_ember.core.simulate.frame import Frame, LayerFrame
 from pale_ember.core.simulate.standing import orientations
 from pale_ember.formats.handover.runtime import slug
+from pale_ember.formats.traces import trace_bytes
 
 KINDS = (".usda", ".usdc", ".glb", ".csv", ".npz")
 
 
 class CacheError(Exception):
     """A cache that cannot be made; the message says why and what to do."""
+
+
+def cache_bytes(effect: Effect, frames: Iterable[Frame], fps: float, kind: str) -> bytes:
+    """Every particle of Frames that follow each other so many a second. kind : one of KINDS. Raises CacheError."""
+    if kind in (".usda", ".usdc"):
+        return usd_bytes(effect, frames, fps, text=kind == ".usda")
+    if kind == ".glb":
+        return glb_cache(effect, frames)
+    return csv_bytes(effect, frames) if kind == ".csv" else trace_bytes(effect, frames)
 
 
 def _named(effect: Effect) -> dict[str, str]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
 
@@ -100,13 +100,3 @@ def moments_of(first: float, last: float, fps: float) -> list[float]:
     """The moment of each frame of a clip, s; the last lies one frame before the end, where a loop begins."""
     count = max(round((last - first) * fps), 1)
     return [first + i / fps for i in range(count)]
-
-
-def drawn(
-    draw: Callable[[float], np.ndarray], moments: list[float], progress: Callable[[int], bool]
-) -> Iterator[np.ndarray]:
-    """The frames of a clip, one after the other, until `progress(done)` says no."""
-    for i, moment in enumerate(moments):
-        if not progress(i):
-            return
-        yield draw(moment)

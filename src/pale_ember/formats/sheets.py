@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
 from pale_ember.core.effect.model import Effect
-from pale_ember.core.texture.blocks import coded, packed
+from pale_ember.core.texture.blocks import packed
 from pale_ember.core.texture.flow import normals_of, vectors_of
 from pale_ember.core.texture.light import to_linear
 from pale_ember.core.texture.mips import bled, mip_chain
@@ -26,36 +27,47 @@ ALSO = ("vectors", "normals")
 """What is kept beside a sheet when it is asked for."""
 
 
+@dataclass(frozen=True, slots=True)
+class Beside:
+    """A picture beside a sheet, laid out as it is. pixels : (h, w, 4) uint8. told : what the JSON says of it."""
+
+    pixels: np.ndarray
+    told: dict[str, float]
+
+
+def beside(effect: Effect, sheet: Sheet, also: Sequence[str], progress: Progress = lambda: True) -> dict[str, Beside]:
+    """What is asked for beside a sheet, by its name out of ALSO, until `progress` says no."""
+    plan, made = sheet.plan, {}
+    cells = np.stack([_linear(sheet.cell_at(i), plan.alpha) for i in range(plan.frames)]) if also else np.empty(0)
+    for what in also:
+        if not progress():
+            break
+        if what == "vectors":
+            ways, reach = vectors_of(cells, loops=effect.loop)
+            made[what] = Beside(_plain(ways, plan), {"vectors_reach": round(reach, 6)})
+        else:
+            made[what] = Beside(_plain(normals_of(cells), plan), {})
+    return made
+
+
+def _plain(cells: np.ndarray, plan: SheetPlan) -> np.ndarray:
+    """(h, w, 4) uint8 of frames (n, cell, cell, 4) that hold numbers from 0 to 1, not light: the numbers as they are."""
+    return np.round(np.clip(_laid_out(cells, plan), 0, 1) * 255).astype(np.uint8)
+
+
 def sheet_files(
-    effect: Effect,
-    sheet: Sheet,
-    name: str,
-    world_size: float,
-    also: Sequence[str] = (),
-    progress: Progress = lambda: True,
-) -> dict[str, bytes] | None:
-    """The files of a baked sheet by their names: the picture, as the name's ending says, what is asked for beside it, and the
-    JSON. Colours are carried over what is not covered, so that filters find no foreign ones there. None where `progress` said
-    no."""
-    plan, stem = sheet.plan, name.rsplit(".", 1)[0]
-    pixels = spread(sheet.pixels) if plan.alpha == "straight" else sheet.pixels
-    files = {name: _encoded(pixels, name, plan.alpha)}
+    effect: Effect, sheet: Sheet, name: str, world_size: float, extras: Mapping[str, Beside] | None = None
+) -> dict[str, bytes]:
+    """The files of a baked sheet by their names: the picture, as the name's ending says, what stands beside it, and the JSON.
+    Colours are carried over what is not covered, so that filters find no foreign ones there."""
+    stem = name.rsplit(".", 1)[0]
+    pixels = spread(sheet.pixels) if sheet.plan.alpha == "straight" else sheet.pixels
+    files = {name: _encoded(pixels, name, sheet.plan.alpha)}
     told: dict[str, object] = {}
-    if also:
-        cells = np.stack([_linear(sheet.cell_at(i), plan.alpha) for i in range(plan.frames)])
-        for what in also:
-            if not progress():
-                return None
-            if what == "vectors":
-                made, farthest = vectors_of(cells, loops=effect.loop)
-                told |= {"vectors": f"{stem}-vectors.png", "vectors_reach": round(farthest, 6)}
-                # As data: what is read as linear light is the number itself.
-                files[f"{stem}-vectors.png"] = png_bytes(coded(_laid_out(made, plan)))
-            else:
-                told["normals"] = f"{stem}-normals.png"
-                plain = np.round(np.clip(_laid_out(normals_of(cells), plan), 0, 1) * 255).astype(np.uint8)
-                files[f"{stem}-normals.png"] = png_bytes(plain)
-    files[f"{stem}.json"] = sheet_json(effect, plan, name, world_size, told)
+    for what, extra in (extras or {}).items():
+        told |= {what: f"{stem}-{what}.png", **extra.told}
+        files[f"{stem}-{what}.png"] = png_bytes(extra.pixels)
+    files[f"{stem}.json"] = sheet_json(effect, sheet.plan, name, world_size, told)
     return files
 
 
@@ -91,9 +103,9 @@ def _encoded(pixels: np.ndarray, name: str, alpha: str) -> bytes:
 
 
 def sheet_json(
-    effect: Effect, plan: SheetPlan, picture: str, world_size: float, beside: dict[str, object] | None = None
+    effect: Effect, plan: SheetPlan, picture: str, world_size: float, extras: Mapping[str, object] | None = None
 ) -> bytes:
-    """The JSON beside a sheet. world_size : metres across one cell at the camera's target. beside : what else is told."""
+    """The JSON beside a sheet. world_size : metres across one cell at the camera's target. extras : what else is told."""
     blends = [layer.look.blend for layer in effect.layers if layer.shown]
     blend = "additive" if blends and all(word == "additive" for word in blends) else "alpha"
     return (
@@ -115,7 +127,7 @@ def sheet_json(
                 "blend": blend,
                 "alpha": plan.alpha,
                 "colour": "linear" if picture.endswith(".exr") else "sRGB",
-                **(beside or {}),
+                **(extras or {}),
             },
             indent=2,
         )

@@ -16,6 +16,7 @@ from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.texture.advice import PIXELS_PER_METRE
 from pale_ember.core.texture.blocks import best_format, coded, error_of, packed
 from pale_ember.core.texture.formats import FORMATS, Format
+from pale_ember.core.texture.light import to_linear
 from pale_ember.core.texture.mips import bled, fitted, mip_chain
 from pale_ember.formats.dds import dds_bytes, memory_of
 from pale_ember.formats.pictures import png_bytes
@@ -23,7 +24,7 @@ from pale_ember.formats.pictures import png_bytes
 Kept = MutableMapping[str, bytes]
 """What was packed before, by what it was made of."""
 
-_VERSION = b"1"
+_VERSION = b"2"
 """Of how pictures are packed: what was kept of another is not used."""
 
 
@@ -46,12 +47,13 @@ class Wanted:
 @dataclass(frozen=True, slots=True)
 class Use:
     """For what a picture is used. metres : the widest a frame of it is drawn. columns, rows : of its sheet. cut : where a
-    look cuts its cover hard, else 0."""
+    look cuts its cover hard, else 0. numbers : whether its codes are numbers, not light."""
 
     metres: float = 0.0
     columns: int = 1
     rows: int = 1
     cut: float = 0.0
+    numbers: bool = False
 
 
 def uses_of(effect: Effect) -> dict[str, Use]:
@@ -68,7 +70,7 @@ def uses_of(effect: Effect) -> dict[str, Use]:
         cut = look.cut if look.blend == "cut-out" else 0.0
         add(look.picture, Use(widest, look.columns, look.rows, cut))
         if look.between == "along vectors":
-            add(look.vectors, Use(widest, look.columns, look.rows))
+            add(look.vectors, Use(widest, look.columns, look.rows, numbers=True))
         for name in (look.surface.second, look.surface.warp, look.dissolve.picture):
             add(name, Use(widest))
         if layer.outlet.shape == "mesh" and layer.outlet.density not in ("", "vertex colour"):
@@ -137,13 +139,15 @@ def texture_files(
     else:
         first = _ending(stem, ".png")
         files[first] = png_bytes(coded(pixels))
+    colour = "numbers" if use.numbers else "linear" if bright else "sRGB"
     known: dict[str, Any] = {
-        "width": width, "height": height, "columns": use.columns, "rows": use.rows, "colour": "linear" if bright else "sRGB",
+        "width": width, "height": height, "columns": use.columns, "rows": use.rows, "colour": colour,
         "alpha": "straight", "memory": width * height * (8 if bright else 4) * 4 // 3,
     }  # fmt: skip
     if wanted.kind != "none":
         kind: Format = best_format(pixels) if wanted.kind == "best" else wanted.kind  # type: ignore[assignment]
-        data, decibels = packed_texture(pixels, kind, use.cut, kept)
+        kind = "bc5" if use.numbers else kind
+        data, decibels = packed_texture(pixels, kind, use.cut, kept, numbers=use.numbers)
         name = _ending(stem, ".dds")
         files[name] = data
         known |= {"packed": name, "format": kind, "memory": memory_of(width, height, kind), "psnr": decibels}
@@ -154,18 +158,30 @@ def _ending(stem: str, ending: str) -> str:
     return f"textures/{stem}{ending}"
 
 
-def packed_texture(pixels: np.ndarray, kind: Format, cut: float, kept: Kept) -> tuple[bytes, float | None]:
+def packed_texture(
+    pixels: np.ndarray, kind: Format, cut: float, kept: Kept, *, numbers: bool = False
+) -> tuple[bytes, float | None]:
     """A DDS of a picture with all its sizes, and how near its largest is to the picture, in dB; taken from what was kept, if
-    it was. pixels : (h, w, 4) float32, linear, straight."""
-    told = hashlib.sha256(b"/".join((_VERSION, kind.encode(), f"{cut:g}{pixels.shape}".encode())))
+    it was. pixels : (h, w, 4) float32, linear, straight. numbers : whether its codes are what is meant, so that they are
+    averaged in smaller sizes."""
+    told = hashlib.sha256(b"/".join((_VERSION, kind.encode(), f"{cut:g}{pixels.shape}{numbers}".encode())))
     told.update(np.ascontiguousarray(pixels).tobytes())
     key = told.hexdigest()
-    data, spread = kept.get(key), bled(pixels)
+    data, spread = kept.get(key), pixels if numbers else bled(pixels)
     if data is None:
-        chain = mip_chain(spread, cut)
+        chain = _numbers_chain(pixels) if numbers else mip_chain(spread, cut)
         data = dds_bytes([packed(level, kind) for level in chain], kind)
         kept[key] = data
     return data, quality_of(data, spread, kind)
+
+
+def _numbers_chain(pixels: np.ndarray) -> list[np.ndarray]:
+    """All sizes of a picture (h, w, 4) linear whose codes are numbers."""
+    codes = coded(pixels).astype(np.float32) / 255
+    codes[..., 3] = 1.0
+    return [
+        np.dstack([to_linear(level[..., :3]), level[..., 3:]]).astype(np.float32) for level in mip_chain(codes, 0.0)
+    ]
 
 
 ALIKE = 99.0

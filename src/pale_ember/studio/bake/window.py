@@ -6,8 +6,7 @@ import dataclasses
 from pathlib import Path
 from typing import Any, Literal
 
-from PyQt6.QtCore import QRectF, Qt, QTimer
-from PyQt6.QtGui import QCloseEvent, QColor, QImage, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QCloseEvent
 from PyQt6.QtWidgets import (
     QDialog,
     QFileDialog,
@@ -24,13 +23,13 @@ from PyQt6.QtWidgets import (
 from pale_ember.core.effect.fields import Field
 from pale_ember.core.effect.model import Camera, Effect
 from pale_ember.core.simulate.timeline import Timeline
-from pale_ember.core.texture.sheet import Sheet, SheetPlan, closed
+from pale_ember.core.texture.sheet import Sheet, SheetPlan, best_columns, closed, memory_of
 from pale_ember.draw.context import NoOpenGL
 from pale_ember.draw.sheets import draw_sheet
 from pale_ember.draw.view import world_size
 from pale_ember.formats.disk import write_whole
-from pale_ember.formats.pictures import png_bytes
-from pale_ember.formats.sheets import sheet_json
+from pale_ember.formats.sheets import ALSO, KINDS, Beside, beside, sheet_files
+from pale_ember.studio.bake.played import OVER, SheetView
 from pale_ember.studio.controls.buttons import ChoiceEdit, SwitchEdit
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.document.desk import Desk
@@ -38,80 +37,12 @@ from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.settings import last_folder
 from pale_ember.studio.kit.tasks import Task
 
-
-class SheetView(QWidget):
-    """The sheet as it lies, with cut edges marked; beside it, played."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.sheet: Sheet | None = None
-        self._image: QImage | None = None
-        self._frame = 0
-        self.setMinimumSize(560, 340)
-        self.setAccessibleName("baked sheet")
-        self._timer = QTimer(self)
-        self._timer.timeout.connect(self._next)
-
-    def show_sheet(self, sheet: Sheet) -> None:
-        self.sheet = sheet
-        height, width = sheet.pixels.shape[:2]
-        kinds = QImage.Format.Format_RGBA8888, QImage.Format.Format_RGBA8888_Premultiplied
-        kind = kinds[sheet.plan.alpha == "premultiplied"]
-        self._image = QImage(sheet.pixels.data, width, height, 4 * width, kind)
-        self._frame = 0
-        self._timer.start(max(int(1000 / sheet.plan.fps), 10))
-        self.update()
-
-    def _next(self) -> None:
-        if self.sheet is not None:
-            self._frame = (self._frame + 1) % self.sheet.plan.frames
-            self.update()
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        painter.fillRect(self.rect(), theme.WELL)
-        if self.sheet is None or self._image is None:
-            painter.setPen(theme.ASH)
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "The sheet appears here.")
-            return
-        plan = self.sheet.plan
-        side = min(self.height() - 20, self.width() * 0.6 - 20)
-        scale = min(side / (plan.columns * plan.cell), side / (plan.rows * plan.cell))
-        whole = QRectF(10, 10, plan.columns * plan.cell * scale, plan.rows * plan.cell * scale)
-        painter.fillRect(whole, QColor("#0c0b0a"))
-        painter.drawImage(whole, self._image)
-        cell = plan.cell * scale
-        painter.setPen(QPen(theme.LINE, 1))
-        for i in range(plan.columns + 1):
-            painter.drawLine(
-                int(whole.left() + i * cell), int(whole.top()), int(whole.left() + i * cell), int(whole.bottom())
-            )
-        for i in range(plan.rows + 1):
-            painter.drawLine(
-                int(whole.left()), int(whole.top() + i * cell), int(whole.right()), int(whole.top() + i * cell)
-            )
-        for index, colour in [(i, theme.WARNING) for i in self.sheet.clipped] + [(self._frame, theme.GLASS)]:
-            row, column = divmod(index, plan.columns)
-            painter.setPen(QPen(colour, 1.5))
-            painter.drawRect(
-                QRectF(whole.left() + column * cell, whole.top() + row * cell, cell, cell).adjusted(1, 1, -1, -1)
-            )
-        row, column = divmod(self._frame, plan.columns)
-        source = QRectF(column * plan.cell, row * plan.cell, plan.cell, plan.cell)
-        size = min(self.width() - whole.right() - 30, self.height() - 50)
-        target = QRectF(whole.right() + 20, 10, size, size)
-        painter.fillRect(target, QColor("#0c0b0a"))
-        painter.drawImage(target, self._image, source)
-        painter.setPen(theme.ASH)
-        text = f"frame {self._frame + 1} of {plan.frames} · {plan.fps:.3g} a second"
-        painter.drawText(
-            QRectF(target.left(), target.bottom() + 6, target.width(), 20), Qt.AlignmentFlag.AlignLeft, text
-        )
-
-
 FITTED = "fitted to what is painted"
 """The view that is moved so that no frame is cut off."""
+BRIGHTEST = "fitted to its body"
+"""The view that lets what is thin and far run out at a frame's edges."""
+_KEEP, _RIM = 0.97, 0.06
+"""How much of what is painted the body is, and the share of a frame's side in which the rest runs out."""
 
 
 class BakeWindow(QDialog):
@@ -126,47 +57,46 @@ class BakeWindow(QDialog):
         self._baked_from = desk.looking.camera
         """The view that the sheet was baked in."""
         self.sheet: Sheet | None = None
+        self.extras: dict[str, Beside] = {}
         end = min(self.effect.duration / self.effect.tempo, 36000.0)
         self.plan = SheetPlan(last=end)
-        form = QFormLayout()
-        form.setHorizontalSpacing(16)
-        self.editors: dict[str, NumberEdit] = {}
-        fields = (
-            ("frames", Field("frames", "", soft=(1, 64), least=1, most=1024), True),
-            ("columns", Field("columns", "", soft=(1, 16), least=1, most=256), True),
-            ("cell", Field("cell", "", unit="px", soft=(32, 512), least=4, most=2048), True),
-            ("first", Field("from", "", unit="s", soft=(0, end), least=0), False),
-            ("last", Field("to", "", unit="s", soft=(0, end), least=0.001), False),
-        )
-        for name, field, whole in fields:
-            editor = NumberEdit(field, whole=whole, default=getattr(self.plan, name))
-            editor.edited.connect(lambda value, _stroke, name=name: self._changed(name, value))
-            editor.setMinimumWidth(110)
-            form.addRow(field.label, editor)
-            self.editors[name] = editor
-        alpha = Field(
-            "alpha",
-            "",
-            options=("Colour as it is, for most importers.", "Colour times alpha: no dark rims, light survives."),
-        )
-        self.alpha = ChoiceEdit(alpha, Literal["straight", "premultiplied"], "straight")
+        self._columns_chosen = False
+        self._build(end)
+        self._measure()
+
+    # Building --------------------------------------------------------------------------------------------------
+
+    def _build(self, end: float) -> None:
+        self.form = QFormLayout()
+        self.form.setHorizontalSpacing(16)
+        self._build_numbers(end)
+        straight = ("Colour as it is, for most importers.", "Colour times alpha: no dark rims, light survives.")
+        self.alpha = self._choice("alpha", ("straight", "premultiplied"), straight)
         self.alpha.edited.connect(lambda value, _stroke: self._changed("alpha", value))
-        form.addRow("alpha", self.alpha)
-        self._cameras = {FITTED: desk.looking.camera, "as on the stage": desk.looking.camera} | {
+        looking = self.desk.looking.camera
+        self._cameras = {FITTED: looking, BRIGHTEST: looking, "as on the stage": looking} | {
             camera.name: camera for camera in self.effect.stage.cameras
         }
-        views = Literal[tuple(self._cameras)]  # type: ignore[valid-type]
-        self.view_choice = ChoiceEdit(Field("camera", ""), views, FITTED)
-        self.view_choice.edited.connect(lambda _value, _stroke: self.save_button.setEnabled(False))
-        form.addRow("camera", self.view_choice)
-        self.identical = SwitchEdit(Field("identical loops", ""), default=True)
-        self.identical.show_value(True)
+        self.view_choice = self._choice("camera", tuple(self._cameras))
+        self.view_choice.edited.connect(lambda *_: self._stale())
+        told = "Every loop draws the same numbers and begins warm, so that the last frame meets the first"
+        self.identical = self._switch("identical loops", told, on=True)
         self.identical.setEnabled(self.effect.loop)
-        self.identical.setToolTip(
-            "Every loop draws the same numbers and begins warm, so that the last frame meets the first"
+        tips = (
+            "A picture beside it that tells how everything moves to the next frame: fewer frames play smoothly",
+            "A picture beside it that tells how it stands to light, guessed from what is thick and what is thin",
         )
-        form.addRow("identical loops", self.identical)
+        self.also = {
+            what: self._switch(label, tip, on=False)
+            for what, label, tip in zip(ALSO, ("motion vectors", "normals"), tips, strict=True)
+        }
         self.view = SheetView()
+        self.over = self._choice("", OVER, form=False)
+        self.over.edited.connect(lambda word, _stroke: self.view.show_over(word))
+        self.shown = self._choice("", ("picture", *ALSO), form=False)
+        self.shown.edited.connect(lambda *_: self._show())
+        self.size_told = QLabel()
+        self.size_told.setStyleSheet(f"color: {theme.ASH.name()}")
         self.verdict = QLabel("")
         self.verdict.setWordWrap(True)
         self.progress = QProgressBar()
@@ -178,30 +108,101 @@ class BakeWindow(QDialog):
         self.save_button = QPushButton("Save…")
         self.save_button.clicked.connect(self._ask_and_save)
         self.save_button.setEnabled(False)
+        self._lay_out()
+
+    def _lay_out(self) -> None:
+        left = QVBoxLayout()
+        note = QLabel(
+            "A sheet's frames are square. Fitted, the camera moves until none is cut off; fitted to its body, what is thin "
+            "and far runs out at the edges and the rest is larger. It keeps its turn."
+        )
+        note.setWordWrap(True)
+        note.setStyleSheet(f"color: {theme.ASH.name()}")
+        left.addLayout(self.form)
+        left.addWidget(note)
+        left.addStretch(1)
+        seen = QHBoxLayout()
+        seen.addWidget(self.size_told, 1)
+        for word, choice in (("shown", self.shown), ("over", self.over)):
+            label = QLabel(word)
+            label.setStyleSheet(f"color: {theme.ASH.name()}")
+            seen.addWidget(label)
+            seen.addWidget(choice)
+        right = QVBoxLayout()
+        right.addWidget(self.view, 1)
+        right.addLayout(seen)
+        top = QHBoxLayout()
+        top.addLayout(left)
+        top.addLayout(right, 1)
         buttons = QHBoxLayout()
         buttons.addWidget(self.verdict, 1)
         buttons.addWidget(self.bake_button)
         buttons.addWidget(self.save_button)
-        top = QHBoxLayout()
-        left = QVBoxLayout()
-        note = QLabel("A sheet's frames are square. Fitted, the camera moves until none is cut off; it keeps its turn.")
-        note.setWordWrap(True)
-        note.setStyleSheet(f"color: {theme.ASH.name()}")
-        left.addLayout(form)
-        left.addWidget(note)
-        left.addStretch(1)
-        top.addLayout(left)
-        top.addWidget(self.view, 1)
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 16, 16, 14)
         column.addLayout(top, 1)
         column.addWidget(self.progress)
         column.addLayout(buttons)
-        self.resize(980, 520)
+        self.resize(1040, 600)
+
+    def _build_numbers(self, end: float) -> None:
+        self.editors: dict[str, NumberEdit] = {}
+        fields = (
+            ("frames", Field("frames", "", soft=(1, 64), least=1, most=1024), True),
+            ("columns", Field("columns", "", soft=(1, 16), least=1, most=256), True),
+            ("cell", Field("cell", "", unit="px", soft=(32, 512), least=4, most=2048), True),
+            ("first", Field("from", "", unit="s", soft=(0, end), least=0), False),
+            ("last", Field("to", "", unit="s", soft=(0, end), least=0.001), False),
+            ("fade", Field("cross-fade", "", soft=(0, 0.5), least=0, most=0.5), False),
+        )
+        for name, field, whole in fields:
+            editor = NumberEdit(field, whole=whole, default=getattr(self.plan, name))
+            editor.edited.connect(lambda value, _stroke, name=name: self._changed(name, value))
+            editor.setMinimumWidth(110)
+            self.form.addRow(field.label, editor)
+            self.editors[name] = editor
+        self.editors["columns"].setToolTip("As many as waste the least of a card's memory, until you choose")
+        self.editors["fade"].setToolTip(
+            "The share of the frames in which what comes after the last fades out, so that the loop closes"
+        )
+
+    def _choice(
+        self, label: str, words: tuple[str, ...], helps: tuple[str, ...] = (), *, form: bool = True
+    ) -> ChoiceEdit:
+        made = ChoiceEdit(Field(label, "", options=helps), Literal[words], words[0])  # type: ignore[valid-type]
+        if form:
+            self.form.addRow(label, made)
+        return made
+
+    def _switch(self, label: str, tip: str, *, on: bool) -> SwitchEdit:
+        made = SwitchEdit(Field(label, ""), default=on, name=label)
+        made.show_value(on)
+        made.setToolTip(tip)
+        made.edited.connect(lambda *_: self._stale())
+        self.form.addRow(label, made)
+        return made
+
+    # Choosing --------------------------------------------------------------------------------------------------
 
     def _changed(self, name: str, value: Any) -> None:
         self.plan = dataclasses.replace(self.plan, **{name: value})
+        self._columns_chosen |= name == "columns"
+        if name in ("frames", "cell") and not self._columns_chosen:
+            self.plan = dataclasses.replace(self.plan, columns=best_columns(self.plan.frames, self.plan.cell))
+            self.editors["columns"].show_value(self.plan.columns)
+        self._stale()
+        self._measure()
+
+    def _stale(self) -> None:
+        """What is shown is no longer what would be saved."""
         self.save_button.setEnabled(False)
+
+    def _measure(self) -> None:
+        plan = self.plan
+        wide, tall = plan.columns * plan.cell, plan.rows * plan.cell
+        self.size_told.setText(
+            plan.fault() or f"{wide} × {tall} px, {memory_of(plan) / 2**20:.1f} MB on the card, a quarter packed as BC3"
+        )
 
     @property
     def camera(self) -> Camera:
@@ -209,29 +210,35 @@ class BakeWindow(QDialog):
         return self._cameras[self.view_choice.value]
 
     def baked_effect(self) -> Effect:
-        """The effect as it is baked: its loops identical unless that is switched off."""
-        return closed(self.effect) if self.identical.value else self.effect
+        """The effect as it is baked: its loops identical unless that is switched off, or they fade into each other."""
+        return closed(self.effect) if self.identical.value and self.plan.fade <= 0 else self.effect
+
+    # Baking ----------------------------------------------------------------------------------------------------
 
     def bake(self) -> None:
         """Begins to bake, or stops the bake that runs."""
         if self._oven is not None:
             self._oven.cancel()
             return
-        fault = self.plan.fault()
+        fits, body = self.view_choice.value in (FITTED, BRIGHTEST), self.view_choice.value == BRIGHTEST
+        plan = dataclasses.replace(self.plan, rim=_RIM if body else 0.0)
+        fault = plan.fault()
         if fault:
             self.verdict.setText(fault)
             return
         self.bake_button.setText("Stop")
         self.save_button.setEnabled(False)
-        self.progress.setRange(0, self.plan.frames)
-        timeline = Timeline(self.baked_effect(), self.desk.shelf_mesh, self.desk.shelf_density)
-        camera, plan, pictures = self.camera, self.plan, self.desk.shelf_get
-        fits = self.view_choice.value == FITTED
-        self._oven = Task(
-            lambda progress: draw_sheet(timeline, camera, plan, pictures, progress, fits=fits),
-            (NoOpenGL, MemoryError),
-            name="oven",
-        )
+        self.progress.setRange(0, plan.frames)
+        effect, camera, pictures = self.baked_effect(), self.camera, self.desk.shelf_get
+        timeline = Timeline(effect, self.desk.shelf_mesh, self.desk.shelf_density)
+        also = [what for what, switch in self.also.items() if switch.value]
+
+        def work(progress: Any) -> tuple[Sheet, Camera, dict[str, Beside]] | None:
+            drawn = draw_sheet(timeline, camera, plan, pictures, progress, fits=fits, keep=_KEEP if body else 1.0)
+            extras = beside(effect, drawn[0], also, lambda: progress(plan.frames)) if drawn else {}
+            return (*drawn, extras) if drawn and len(extras) == len(also) else None
+
+        self._oven = Task(work, (NoOpenGL, MemoryError), name="oven")
         self._oven.progressed.connect(self.progress.setValue)
         self._oven.done.connect(self._done)
         self._oven.failed.connect(self._failed)
@@ -246,14 +253,14 @@ class BakeWindow(QDialog):
         self._rest()
         self.verdict.setText(message)
 
-    def _done(self, baked: tuple[Sheet, Camera] | None) -> None:
+    def _done(self, baked: tuple[Sheet, Camera, dict[str, Beside]] | None) -> None:
         self._rest()
         if baked is None:
             self.verdict.setText("Stopped; nothing was kept.")
             return
-        sheet, self._baked_from = baked
-        self.sheet = sheet
-        self.view.show_sheet(sheet)
+        self.sheet, self._baked_from, self.extras = baked
+        self._show()
+        sheet = self.sheet
         words = []
         if sheet.clipped:
             words.append(
@@ -269,27 +276,40 @@ class BakeWindow(QDialog):
         self.verdict.setText(" ".join(words) or "Nothing is cut off.")
         self.save_button.setEnabled(True)
 
+    def _show(self) -> None:
+        """The picture, or what stands beside it, as far as it was baked."""
+        if self.sheet is None:
+            return
+        word = self.shown.value
+        extra = self.extras.get(word)
+        if word != "picture" and extra is None:
+            self.verdict.setText(f"No {word} were baked: switch them on and bake again.")
+        self.view.show_sheet(self.sheet, extra.pixels if extra is not None else None)
+
+    # Saving ----------------------------------------------------------------------------------------------------
+
     def _ask_and_save(self) -> None:
         folder = self.desk.folder or last_folder()
-        name, _ = QFileDialog.getSaveFileName(self, "Save the sheet", str(folder / "sheet.png"), "PNG (*.png)")
+        kinds = ";;".join(f"{kind[1:].upper()} (*{kind})" for kind in KINDS)
+        name, kind = QFileDialog.getSaveFileName(self, "Save the sheet", str(folder / "sheet.png"), kinds)
         if name:
-            self.save(Path(name))
+            path = Path(name)
+            self.save(path if path.suffix.lower() in KINDS else path.with_suffix(f".{kind[:3].lower()}"))
 
     def save(self, path: Path) -> bool:
-        """Writes the PNG and the JSON beside it; says in the window when that fails."""
+        """Writes the picture, what was baked beside it and the JSON; says in the window when that fails."""
         if self.sheet is None:
             return False
-        path = path.with_suffix(".png")
+        files = sheet_files(self.baked_effect(), self.sheet, path.name, world_size(self._baked_from), self.extras)
         try:
-            write_whole(path, png_bytes(self.sheet.pixels))
-            text = sheet_json(self.baked_effect(), self.sheet.plan, path.name, world_size(self._baked_from))
-            write_whole(path.with_suffix(".json"), text)
+            for name, data in files.items():
+                write_whole(path.with_name(name), data)
         except OSError as error:
             QMessageBox.warning(
                 self, "Pale Ember", f"{path.name}: could not be written ({error.strerror}); choose another place."
             )
             return False
-        self.verdict.setText(f"Kept {path.name} and {path.with_suffix('.json').name}.")
+        self.verdict.setText(f"Kept {', '.join(files)}.")
         return True
 
     def closeEvent(self, event: QCloseEvent) -> None:

@@ -138,12 +138,13 @@ class SwitchEdit(Button):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         rail = QRectF(4, 5, 26, 12)
-        on = theme.DIM if self.idle else theme.EMBER
+        dim = self.idle or not self.isEnabled()
+        on = theme.DIM if dim else theme.EMBER
         painter.setPen(QPen(theme.EMBER if self.hasFocus() else theme.LINE, 1))
         painter.setBrush(theme.with_alpha(on, 0.35) if self.value else theme.WELL)
         painter.drawRoundedRect(rail, 6, 6)
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(on if self.value else theme.ASH)
+        painter.setBrush(on if self.value else theme.DIM if dim else theme.ASH)
         painter.drawEllipse(QPointF(rail.right() - 6 if self.value else rail.left() + 6, rail.center().y()), 4, 4)
 
 
@@ -232,4 +233,4 @@ class ChoiceEdit(QComboBox):
         if self.told is not None:
             paint_chip(self, self.told, changed=self.value != self.default)
         else:
-            paint_chosen(self, self.value, idle=self.idle)
+            paint_chosen(self, self.value, idle=self.idle or not self.isEnabled())

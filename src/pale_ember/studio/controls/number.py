@@ -328,6 +328,11 @@ class NumberEdit(QAbstractSpinBox):
         self._turns.end()
         self.update()
 
+    @property
+    def dim(self) -> bool:
+        """Whether it cannot matter just now."""
+        return self.idle or not self.isEnabled()
+
     def quiet(self) -> bool:
         """Whether the number is shown as something less than told."""
         return self.idle
@@ -346,12 +351,12 @@ class NumberEdit(QAbstractSpinBox):
             painter.setBrush(theme.RAISED)
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
         painter.setFont(theme.font())
-        painter.setPen(theme.DIM if self.idle else theme.ASH if self.quiet() else theme.BONE)
+        painter.setPen(theme.DIM if self.dim else theme.ASH if self.quiet() else theme.BONE)
         box = QRectF(self.rect()).adjusted(4, 0, -5, -2)
         if self.letter:
             painter.save()
             painter.setFont(theme.font(10))
-            painter.setPen(theme.DIM if self.idle else theme.ASH)
+            painter.setPen(theme.DIM if self.dim else theme.ASH)
             painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, self.letter)
             painter.restore()
             box.setLeft(box.left() + texts.width_of(self.letter, 10) + 2)
@@ -374,7 +379,7 @@ class NumberEdit(QAbstractSpinBox):
         y = self.height() - 3.0
         painter.setPen(QPen(theme.LINE, 2))
         painter.drawLine(QPointF(5, y), QPointF(5 + width, y))
-        if high > low and not self.idle:
+        if high > low and not self.dim:
             zero = min(max((0 - low) / (high - low), 0), 1)
             share = min(max((self._value - low) / (high - low), 0), 1)
             painter.setPen(QPen(theme.EMBER, 2))

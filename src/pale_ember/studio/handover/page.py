@@ -52,6 +52,7 @@ class HandoverPage(QWidget):
 
     left = pyqtSignal()
     bake_asked = pyqtSignal()
+    motion_asked = pyqtSignal()
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -105,6 +106,10 @@ class HandoverPage(QWidget):
         self.play_button.clicked.connect(self.rehearse)
         self.bake_button = WordButton("Bake a sheet…", "Frames of the effect as one picture (Ctrl+B)")
         self.bake_button.clicked.connect(self.bake_asked)
+        self.motion_button = WordButton(
+            "Clip or cache…", "As a moving picture, or all particles over time (Ctrl+Shift+B)"
+        )
+        self.motion_button.clicked.connect(self.motion_asked)
         self.back_button = WordButton("Workbench", "Back to the Workbench (Escape)", icon="back")
         self.back_button.clicked.connect(self.left)
         whole = QVBoxLayout(self)
@@ -124,7 +129,7 @@ class HandoverPage(QWidget):
         for widget in (self.back_button, self.hand_button, self.again_button, self.stop_button):
             foot.addWidget(widget)
         foot.addWidget(self.said, 1)
-        for widget in (self.bake_button, self.play_button):
+        for widget in (self.bake_button, self.motion_button, self.play_button):
             foot.addWidget(widget)
         whole.addLayout(foot)
         self._show_folder()

@@ -3,12 +3,26 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Callable
-from typing import Any
+from collections.abc import Callable, Iterable, Iterator
+from typing import Any, TypeVar
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from pale_ember.machine.log import unforeseen
+
+Thing = TypeVar("Thing")
+
+
+class Stopped(Exception):  # noqa: N818 - it is what happened
+    """Work that was not to go on."""
+
+
+def while_wanted(things: Iterable[Thing], progress: Callable[[int], bool]) -> Iterator[Thing]:
+    """Things one after the other as long as `progress(how many are done)` agrees. Raises Stopped."""
+    for done, thing in enumerate(things):
+        if not progress(done):
+            raise Stopped("Stopped; nothing was kept.")
+        yield thing
 
 
 class Task(QObject):

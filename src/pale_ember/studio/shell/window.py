@@ -26,6 +26,7 @@ from pale_ember.core.effect.shapes import with_aim_flipped
 from pale_ember.core.insight.guide import Told
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.formats.document import called
+from pale_ember.studio.bake.motion import MotionWindow
 from pale_ember.studio.bake.window import BakeWindow
 from pale_ember.studio.controls.typed import finish_typing
 from pale_ember.studio.document.desk import Desk, Target
@@ -159,6 +160,12 @@ class Workbench(QMainWindow):
                 also=("export", "package", "publish"),
             ),
             Command(("Ctrl+B",), "bakes a sheet of frames", self.open_bake, also=("flipbook", "render", "export")),
+            Command(
+                ("Ctrl+Shift+B",),
+                "keeps a clip or a cache",
+                self.open_motion,
+                also=("movie", "film", "gif", "video", "usd", "alembic", "export"),
+            ),
             Command(
                 ("Ctrl+F", "Ctrl+K"), "finds anything: fields, commands, layers, starting points", self.open_search
             ),
@@ -297,6 +304,7 @@ class Workbench(QMainWindow):
         self.header.handover_asked.connect(self.flip_handover)
         self.handing.left.connect(self.flip_handover)
         self.handing.bake_asked.connect(self.open_bake)
+        self.handing.motion_asked.connect(self.open_motion)
         self.header.search_asked.connect(self.open_search)
         self.header.file_menu_asked.connect(self._open_file_menu)
         self.files.opened.connect(self._opened)
@@ -441,6 +449,12 @@ class Workbench(QMainWindow):
         self.pages.setCurrentWidget(self.down if self.pages.currentWidget() is self.handing else self.handing)
         self.header.hand.show_text("Workbench" if self.pages.currentWidget() is self.handing else "Hand over")
         (self.handing if self.pages.currentWidget() is self.handing else self.stage).setFocus()
+
+    def open_motion(self) -> MotionWindow:
+        window = MotionWindow(self.desk, self)
+        window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        window.show()
+        return window
 
     def open_bake(self) -> BakeWindow:
         window = BakeWindow(self.desk, self)
