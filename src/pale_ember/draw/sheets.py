@@ -13,7 +13,7 @@ from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.sheet import EDGE_SEEN, Sheet, SheetPlan, bake
 from pale_ember.draw.offscreen import offscreen
 from pale_ember.draw.renderer import Renderer, Shot
-from pale_ember.draw.view import framed, view_of
+from pale_ember.draw.view import View, framed, view_of
 
 FIT = 96
 """Pixels of the pictures by which a view is fitted."""
@@ -131,11 +131,26 @@ def _painted(
     view, weight = view_of(camera, FIT, FIT), np.zeros((FIT, FIT))
     for at in moments:
         cover = renderer.picture(frame_at(at), view, shot, FIT, FIT)[..., 3].astype(float)
+        cover = np.maximum(cover, _specks(frame_at(at), view))
         weight = np.maximum(weight, np.where(cover > EDGE_SEEN // 2, cover, 0.0))
     rows, columns = (_weighty(weight.sum(axis=axis), keep) for axis in (1, 0))
     if not len(rows):
         return None
     return np.array([columns[0], rows[0]]) / FIT, np.array([columns[-1] + 1, rows[-1] + 1]) / FIT
+
+
+def _specks(frame: Frame, view: View) -> np.ndarray:
+    """(FIT, FIT) the cover, of 255 and on average, of sprites too small to meet the middle of a pixel for certain."""
+    cover = np.zeros((FIT, FIT))
+    for layer in frame.layers:
+        if layer.layer.look.drawn_as != "sprite" or not layer.count:
+            continue
+        at = view.project(layer.position, FIT, FIT)
+        wide = layer.size[:, :2].max(axis=1) / (2 * view.half_height * np.maximum(at[:, 2], 1e-6)) * FIT
+        some = (at[:, 2] > 0) & (wide < 2) & (layer.colour[:, 3] > 0)
+        column, row = np.clip(at[some, :2].astype(int), 0, FIT - 1).T
+        np.maximum.at(cover, (row, column), 255.0 * np.minimum(layer.colour[some, 3], 1.0) * np.minimum(wide[some], 1.0))
+    return cover
 
 
 def _weighty(weight: np.ndarray, keep: float) -> np.ndarray:
