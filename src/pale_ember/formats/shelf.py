@@ -48,7 +48,8 @@ class Shelf:
             pixels = self._picture(name)
         except PictureError as error:
             self.faults[name] = str(error)
-            pixels = stand_in()
+            # What is just being written is taken when it is whole.
+            pixels = known[1] if known is not None and stamp is not None else stand_in()
         pixels.setflags(write=False)
         self._read[name] = stamp, pixels
         return pixels
@@ -84,6 +85,10 @@ class Shelf:
             read = solid("box")
         self._meshes[name] = stamp, read
         return read
+
+    def stamps(self) -> dict[str, object]:
+        """By the name of all that was read from files, what changes when its file does; None for what is gone."""
+        return {name: self._stamp(name) for name in [*self._read, *self._meshes]}
 
     def objects(self, file: str) -> tuple[str, ...]:
         """The objects of a mesh file, as far as it has been read; nothing is read for it."""

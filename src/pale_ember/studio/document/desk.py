@@ -17,6 +17,7 @@ from pale_ember.formats.shelf import Shelf
 from pale_ember.studio.document.history import Document
 from pale_ember.studio.document.looking import Looking
 from pale_ember.studio.document.player import Player
+from pale_ember.studio.document.watching import Watch
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,6 +52,10 @@ class Desk(QObject):
         self.document = document
         self.player = Player()
         self.shelf = Shelf(document.folder)
+        self.watch = Watch(self.shelf)
+        self.files = 0
+        """How often pictures or meshes were changed outside."""
+        self.watch.changed.connect(self._files_changed)
         self.looking = Looking(document)
         self.selection = document.effect.layers[0].id if document.effect.layers else ""
         self._beside: tuple[str, ...] = ()
@@ -179,3 +184,7 @@ class Desk(QObject):
     def _follow_folder(self) -> None:
         if self.shelf.folder != self.folder:
             self.shelf = Shelf(self.folder)
+            self.watch.follow(self.shelf)
+
+    def _files_changed(self) -> None:
+        self.files += 1

@@ -188,6 +188,11 @@ class HandoverPage(QWidget):
             self.again_button.setEnabled(False)
             self._again.start()
 
+    def take_again(self) -> None:
+        """Makes the package anew: files it is made of have changed."""
+        self._made_of = None
+        self._later()
+
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
         self._later()

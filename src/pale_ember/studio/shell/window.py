@@ -296,6 +296,7 @@ class Workbench(QMainWindow):
         self.document.named.connect(self._show_name)
         self.desk.selected.connect(self._refresh_layer_rows)
         self.desk.player.moved.connect(self._check_end)
+        self.desk.watch.changed.connect(self._files_changed)
         self.stage.shown.connect(self._stage_shown)
         self.worker.explored.connect(self._explored)
         self.worker.pictured.connect(self.layers.strip.show_picture)
@@ -427,6 +428,12 @@ class Workbench(QMainWindow):
         if faults:
             self.hints.show_hint(faults[0])
 
+    def _files_changed(self, names: list[str]) -> None:
+        """Takes what another program wrote, at the moment that is shown."""
+        self.stage.refresh()
+        self.handing.take_again()
+        self.hints.show_hint(f"{', '.join(names)}: changed on disk, and taken again.")
+
     def _explored(self, alive: dict[str, np.ndarray]) -> None:
         self.layers.table.show_alive(alive)
         shown = [alive[key] for key in alive if (layer := layer_of(self.desk.effect, key)) is not None and layer.shown]
@@ -502,4 +509,5 @@ class Workbench(QMainWindow):
         self.layers.previews.stop()
         self.handing.end()
         self.stage.follower.stop()
+        self.desk.watch.end()
         self.aside.end()

@@ -195,6 +195,7 @@ class StageView(QWidget):
             height=0 if in_window else max(round(self.height() * ratio * scale), 1),
             scale=scale,
             fired=self.desk.fired,
+            files=self.desk.files,
             performance=self.desk.performance,
             beside=self.desk.looking.beside if self.desk.looking.before is None else None,
             share=self.desk.looking.share,

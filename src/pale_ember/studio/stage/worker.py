@@ -75,6 +75,8 @@ class Request:
     """Moments of which small pictures are wanted when there is time."""
     around: tuple[float, ...] = ()
     """Moments beside, of which Frames are wanted as well."""
+    files: int = 0
+    """How often pictures and meshes were changed outside: what was made of them before is not used."""
     counts: bool = False
     """Whether it is wanted how often pixels are painted."""
     asked: float = field(default_factory=time.perf_counter)
@@ -97,6 +99,7 @@ class Answer:
 class _Round:
     """What the thread is at: the timeline it knows, and what is left to do between requests."""
 
+    files: int = 0
     timeline: Timeline | None = None
     other: Timeline | None = None
     """That of the version beside."""
@@ -199,6 +202,8 @@ class Worker(QObject):
                 if self._stop:
                     return
                 request, self._request = self._request, None
+            if request is not None and request.files != round_.files:
+                round_ = _Round(request.files)
             try:
                 if request is not None:
                     self._serve(request, round_, renderer)
