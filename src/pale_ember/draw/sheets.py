@@ -149,7 +149,9 @@ def _specks(frame: Frame, view: View) -> np.ndarray:
         wide = layer.size[:, :2].max(axis=1) / (2 * view.half_height * np.maximum(at[:, 2], 1e-6)) * FIT
         some = (at[:, 2] > 0) & (wide < 2) & (layer.colour[:, 3] > 0)
         column, row = np.clip(at[some, :2].astype(int), 0, FIT - 1).T
-        np.maximum.at(cover, (row, column), 255.0 * np.minimum(layer.colour[some, 3], 1.0) * np.minimum(wide[some], 1.0))
+        np.maximum.at(
+            cover, (row, column), 255.0 * np.minimum(layer.colour[some, 3], 1.0) * np.minimum(wide[some], 1.0)
+        )
     return cover
 
 

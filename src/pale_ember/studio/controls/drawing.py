@@ -36,6 +36,10 @@ def small_picture(shape: Curve) -> QIcon:
     return QIcon(pixmap)
 
 
+_APART = 8
+"""Pixels at least between two things said along an axis; what has no room is left out."""
+
+
 def _paint_grid(painter: QPainter, lane: Curved) -> None:
     """Lines at round values, and along the axis with what they are in its unit."""
     box, view, (first, last, unit) = lane.box(), lane.seen(), lane.axis
@@ -49,7 +53,7 @@ def _paint_grid(painter: QPainter, lane: Curved) -> None:
         painter.setPen(theme.ASH)
         said = f"{k * step:g} {lane.unit}".rstrip()
         painter.drawText(QRectF(box.left() + 4, y - 13, 80, 12), Qt.AlignmentFlag.AlignBottom, said)
-    step = round_step((view.end - view.begin) / 10)
+    step, free = round_step((view.end - view.begin) / 10), box.left()
     for k in range(math.ceil(view.begin / step - 1e-9), math.floor(view.end / step + 1e-9) + 1):
         age = k * step
         x = lane.x_at(age)
@@ -59,16 +63,13 @@ def _paint_grid(painter: QPainter, lane: Curved) -> None:
             continue
         there = f"{first + (last - first) * age:.3g} {unit}" if unit else ""
         told = f"{age:.4g} · {there}" if there else f"{age:.4g}"
-        left, right = x - box.left() < 40, box.right() - x < 40
-        side = (
-            Qt.AlignmentFlag.AlignLeft
-            if left
-            else Qt.AlignmentFlag.AlignRight
-            if right
-            else Qt.AlignmentFlag.AlignHCenter
-        )
+        wide = painter.fontMetrics().horizontalAdvance(told) + 2
+        at = min(max(x - wide / 2, box.left()), box.right() - wide)
+        if at < free:
+            continue
+        free = at + wide + _APART
         painter.setPen(theme.ASH)
-        painter.drawText(QRectF(x if left else x - 100 if right else x - 50, box.bottom() + 4, 100, 14), side, told)
+        painter.drawText(QRectF(at, box.bottom() + 4, wide, 14), Qt.AlignmentFlag.AlignHCenter, told)
 
 
 def paint_curve(painter: QPainter, lane: Curved) -> None:

@@ -126,7 +126,7 @@ def _told(name: str, known: dict[str, Any]) -> str:
 
 
 _HOW = ("the blocks may be seen up close", "hardly told apart", "not told apart")
-"""How near a packed picture looks, from far to near."""
+"""What is seen of how near a packed picture is, the worst first."""
 
 
 def _pixels(image: QImage) -> np.ndarray:

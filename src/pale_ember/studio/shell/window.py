@@ -59,6 +59,9 @@ READ_EVERY = 0.12
 _FRAME = 30
 """Pixels that a window manager puts above a window, at most: what stands at the bottom must not go below the screen."""
 
+_LOOKING = "Space holds and plays · drag the stage to orbit, with Shift to pan, wheel to zoom, F to frame"
+_HANDING = "A click on a picture shows what packing does to it · wheel to come nearer, drag to move · Escape goes back"
+
 
 class Workbench(QMainWindow):
     """The window. `in_window` says whether the stage is drawn in the window's own OpenGL."""
@@ -326,9 +329,7 @@ class Workbench(QMainWindow):
         self.stage.setFocus()
         self.stage.refresh()
         self.desk.player.play()
-        self.hints.show_hint(
-            "Space holds and plays · drag the stage to orbit, with Shift to pan, wheel to zoom, F to frame"
-        )
+        self.hints.show_hint(_LOOKING)
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
@@ -453,9 +454,11 @@ class Workbench(QMainWindow):
 
     def flip_handover(self) -> None:
         """Shows what a game takes away, or the Workbench again."""
-        self.pages.setCurrentWidget(self.down if self.pages.currentWidget() is self.handing else self.handing)
-        self.header.hand.show_text("Workbench" if self.pages.currentWidget() is self.handing else "Hand over")
-        (self.handing if self.pages.currentWidget() is self.handing else self.stage).setFocus()
+        handing = self.pages.currentWidget() is not self.handing
+        self.pages.setCurrentWidget(self.handing if handing else self.down)
+        self.header.hand.show_text("Workbench" if handing else "Hand over")
+        (self.handing if handing else self.stage).setFocus()
+        self.hints.show_hint(_HANDING if handing else _LOOKING)
 
     def open_motion(self) -> MotionWindow:
         window = MotionWindow(self.desk, self)
