@@ -133,6 +133,9 @@ def parser_of_all() -> argparse.ArgumentParser:
         "--shrink", action="store_true", help="make textures smaller that are far larger than they are seen"
     )
     handover.add_argument(
+        "--together", action="store_true", help="lay pictures of which one channel is read together, four in one"
+    )
+    handover.add_argument(
         "--events",
         type=Path,
         metavar="FILE",

@@ -22,13 +22,14 @@ from pale_ember.core.effect.events import Answers, Cue
 from pale_ember.core.effect.model import Stage
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.stage import Anchor, Prop
+from pale_ember.core.effect.surface import Dissolve, Surface
 from pale_ember.core.effect.values import fixed
 from pale_ember.core.geometry.mesh import SOLIDS, Mesh, solid
 from pale_ember.core.insight.cost import TARGETS, Budget, cost_of, over_budget
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.blocks import Level, coded, error_of, packed
 from pale_ember.core.texture.formats import FORMATS
-from pale_ember.core.texture.light import to_linear
+from pale_ember.core.texture.light import channel_of, to_linear
 from pale_ember.core.texture.mips import bled, covered, fitted, halved, mip_chain
 from pale_ember.formats.dds import dds_bytes, format_in, memory_of
 from pale_ember.formats.disk import NotOurs, write_folder
@@ -50,7 +51,7 @@ from pale_ember.formats.meshes import read_mesh
 from pale_ember.formats.pictures import library_picture, png_bytes
 from pale_ember.formats.shelf import Shelf
 from pale_ember.formats.traces import trace_bytes
-from tests.examples import DEMO, SMALL_FIRE, Outlet, drip, effect
+from tests.examples import DEMO, SMALL_FIRE, Look, Outlet, drip, effect
 from tests.test_cli import pale as run
 
 VALIDATOR = Path(__file__).parents[2] / ".venv" / "node" / "node_modules" / "gltf-validator"
@@ -299,6 +300,43 @@ class Textures(Folder):
         self.assertLessEqual(
             abs(int(np.asarray(second.convert("RGB"))[9, 9, 0]) - 150), 1, "their mean, not that of light"
         )
+
+    def test_single_channels_share_a_picture_and_are_what_they_were(self):
+        rng = np.random.default_rng(3)
+        names = ("warp.png", "worn.png", "mask.png")
+        for name in names:
+            codes = rng.integers(0, 256, (64, 64, 4), np.uint8)
+            Image.fromarray(codes).save(self.folder / name)
+        Image.new("RGBA", (64, 64), (200, 100, 50, 255)).save(self.folder / "whole.png")
+        surface = Surface(second="mask.png", second_channel="alpha", warp="warp.png")
+        look = Look(
+            picture="whole.png", surface=surface, dissolve=Dissolve(picture="worn.png", channel="green", amount=0.4)
+        )
+        ash = Look(picture="worn.png", surface=Surface(channel="blue"))
+        made = effect(drip(look=look), drip(id="b", name="ash", look=ash))
+        shelf = Shelf(self.folder)
+        apart, package = package_of(made, shelf), package_of(made, shelf, Wanted(together=True))
+        self.assertIn("2 fewer", " ".join(apart.advice))
+        self.assertEqual((len(apart.textures), len(package.textures)), (4, 2))
+        told = next(each for each in package.textures.values() if "channels" in each)
+        self.assertEqual((told["colour"], told["format"], len(told["channels"])), ("numbers", "bc7", 4))
+        write_folder(self.folder / "game", package.files)
+        back, there = read_package(self.folder / "game"), Shelf(self.folder / "game")
+        first, second = (layer.look for layer in back.layers)
+        for (name, channel), (was, read) in (
+            ((first.surface.second, first.surface.second_channel), ("mask.png", "alpha")),
+            ((first.surface.warp, first.surface.warp_channel), ("warp.png", "all")),
+            ((first.dissolve.picture, first.dissolve.channel), ("worn.png", "green")),
+            ((second.picture, second.surface.channel), ("worn.png", "blue")),
+        ):
+            new, old = channel_of(there.get(name), channel), channel_of(shelf.get(was), read)
+            self.assertLess(float(np.abs(new - old).max()), 0.6 / 255, was)
+        self.assertEqual(there.faults, {})
+        listed = {each["name"]: each for each in json.loads(package.files["manifest.json"])["files"]}
+        self.assertIn("licence", listed[next(iter(x for x in package.textures if "channels" in x))])
+        (self.folder / "worn.png").unlink()
+        with self.assertRaisesRegex(PackageError, "worn.png"):
+            package_of(made, Shelf(self.folder), Wanted(together=True))
 
     def test_smaller_versions_keep_light_and_cover(self):
         pixels = library_picture("flame wisps")

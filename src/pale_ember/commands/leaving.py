@@ -29,7 +29,9 @@ def handover(asked: argparse.Namespace) -> int:
     events = None if asked.events is None else names_in(asked.events)
     try:
         kept = KeptOnDisk(places.cache() / "textures")
-        package = package_of(effect, shelf, Wanted(asked.textures, asked.shrink), kept, events, asked.vectors)
+        package = package_of(
+            effect, shelf, Wanted(asked.textures, asked.shrink, asked.together), kept, events, asked.vectors
+        )
         write_folder(asked.out, package.files)
     except PackageError as error:
         raise Refused(str(error)) from None

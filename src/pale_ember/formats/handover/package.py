@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 import hashlib
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
@@ -20,6 +21,7 @@ from pale_ember.core.insight.checks import LEGAL, name_problems
 from pale_ember.core.insight.cost import Cost, cost_of
 from pale_ember.core.simulate.field import eddies
 from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.core.texture.channels import Together, laid_together
 from pale_ember.core.texture.library import PICTURES, PREFIX
 from pale_ember.formats.handover.meshes import glb_bytes
 from pale_ember.formats.handover.notes import notes
@@ -89,7 +91,16 @@ def package_of(
 
     files: dict[str, bytes] = {}
     renamed: dict[tuple[str, str], str] = {}
-    textures = _textures(leaves, shelf, wanted, kept, files, renamed, advice, go)
+    shared, together = laid_together(leaves, shelf.get)
+    lost = next((name for name in pictures_of(leaves) if name in shelf.faults), None)
+    if lost is not None:
+        raise PackageError(shelf.faults[lost])
+    spared = len(pictures_of(leaves)) - len(pictures_of(shared))
+    if wanted.together:
+        leaves = shared
+    elif together:
+        advice.append(f"textures: single channels are read of some; laid together there would be {spared} fewer")
+    textures = _textures(leaves, shelf, wanted, kept, files, renamed, advice, go, together)
     _meshes(leaves, shelf, files, renamed, go)
     leaves = with_names(_without_unused(leaves, renamed), renamed)
     go(0.75, "what it takes up")
@@ -104,7 +115,7 @@ def package_of(
     files["effect.json"] = json_bytes(form)
     files["schema.json"] = json_bytes(runtime_schema())
     slugs = {layer["id"]: layer["slug"] for layer in form["layers"]}
-    whose = _credits(effect, renamed)
+    whose = _credits(effect, renamed, together)
     told = [
         f"{name}: {each['author'] or 'author unknown'}, {each['licence'] or 'licence unknown'}"
         for name, each in whose.items()
@@ -144,7 +155,7 @@ def _names_checked(effect: Effect, events: Sequence[str] | None) -> list[str]:
 
 def _textures(
     effect: Effect, shelf: Shelf, wanted: Wanted, kept: Kept, files: dict[str, bytes],
-    renamed: dict[tuple[str, str], str], advice: list[str], go: Callable[[float, str], None],
+    renamed: dict[tuple[str, str], str], advice: list[str], go: Callable[[float, str], None], together: dict[str, Together],
 ) -> dict[str, dict[str, Any]]:  # fmt: skip
     """Fills in the files of all pictures and their new names; gives what is known of each."""
     uses, textures, stems = uses_of(effect), dict[str, dict[str, Any]](), list[str]()
@@ -154,10 +165,13 @@ def _textures(
         go(0.7 * i / max(len(names), 1), plain)
         stems.append(slug(plain.rsplit(".", 1)[0] if not name.startswith(PREFIX) else plain, stems))
         use = uses.get(name, Use())
-        pixels = shelf.get(name)
+        if name in together:
+            pixels, use = together[name].pixels, dataclasses.replace(use, numbers=True)
+        else:
+            pixels = shelf.get(name)
         if name in shelf.faults:
             raise PackageError(shelf.faults[name])
-        own = not (name.startswith(PREFIX) and plain in PICTURES)
+        own = name not in together and not (name.startswith(PREFIX) and plain in PICTURES)
         source = shelf.folder / name if own and shelf.folder is not None else None
         height, width = pixels.shape[:2]
         advice += [] if wanted.shrinks else size_advice(plain, width, height, use)
@@ -166,6 +180,8 @@ def _textures(
         files |= made
         textures |= known
         first = next(iter(known))
+        if name in together:
+            known[first]["channels"] = together[name].told()
         renamed |= {("picture", name): first, ("density", name): first}
     return textures
 
@@ -235,16 +251,26 @@ def _budget(effect: Effect, cost: Cost, textures: dict[str, dict[str, Any]]) -> 
     }
 
 
-def _credits(effect: Effect, renamed: dict[tuple[str, str], str]) -> dict[str, dict[str, str]]:
+def _credits(
+    effect: Effect, renamed: dict[tuple[str, str], str], together: dict[str, Together]
+) -> dict[str, dict[str, str]]:
     """By its name in the package, whose each picture and mesh is."""
     whose = {}
     for (_, name), new in renamed.items():
-        if name.startswith((PREFIX, SOLID)):
-            whose[new] = {"author": "Pale Ember", "licence": "MIT"}
+        if name in together:
+            parts = [_credit(effect, each) for each in dict.fromkeys(x.picture for x in together[name].planes)]
+            whose[new] = {key: ", ".join(dict.fromkeys(part[key] or "unknown" for part in parts)) for key in parts[0]}
         else:
-            credit = credit_of(effect, name)
-            whose[new] = {"author": credit.author, "licence": credit.licence}
+            whose[new] = _credit(effect, name)
     return whose
+
+
+def _credit(effect: Effect, name: str) -> dict[str, str]:
+    """Whose a picture or a mesh is."""
+    if name.startswith((PREFIX, SOLID)):
+        return {"author": "Pale Ember", "licence": "MIT"}
+    credit = credit_of(effect, name)
+    return {"author": credit.author, "licence": credit.licence}
 
 
 def _manifest(effect: Effect, files: dict[str, bytes], whose: dict[str, dict[str, str]]) -> dict[str, Any]:

@@ -31,10 +31,12 @@ _VERSION = b"2"
 @dataclass(frozen=True, slots=True)
 class Wanted:
     """How the pictures of a package are to be. kind : a format for all, "best" for each its own, "none" for no packed ones.
-    shrinks : whether those far larger than they are ever seen are made smaller."""
+    shrinks : whether those far larger than they are ever seen are made smaller. together : whether those of which one channel
+    is read share one."""
 
     kind: str = "best"
     shrinks: bool = False
+    together: bool = False
 
     def fault(self) -> str:
         """What cannot be wanted, in one sentence, or nothing."""
@@ -127,7 +129,11 @@ def texture_files(
     smaller = wanted.shrinks and shrunk_size(width, height, use) != (width, height)
     if smaller:
         width, height = shrunk_size(width, height, use)
-        pixels = fitted(pixels, width, height)
+        pixels = (
+            next(level for level in _numbers_chain(pixels) if level.shape[1] == width)
+            if use.numbers
+            else fitted(pixels, width, height)
+        )
     bright = float(pixels[..., :3].max(initial=0.0)) > 1.0 + 1e-3
     files: dict[str, bytes] = {}
     if source is not None and not smaller and source.suffix.lower() in (".png", ".exr"):
@@ -146,7 +152,7 @@ def texture_files(
     }  # fmt: skip
     if wanted.kind != "none":
         kind: Format = best_format(pixels) if wanted.kind == "best" else wanted.kind  # type: ignore[assignment]
-        kind = "bc5" if use.numbers else kind
+        kind = _for_numbers(pixels) if use.numbers else kind
         data, decibels = packed_texture(pixels, kind, use.cut, kept, numbers=use.numbers)
         name = _ending(stem, ".dds")
         files[name] = data
@@ -175,12 +181,20 @@ def packed_texture(
     return data, quality_of(data, spread, kind)
 
 
+def _for_numbers(pixels: np.ndarray) -> Format:
+    """What numbers want: two channels each on its own, or four with few bits lost."""
+    return "bc7" if pixels[..., 2].any() or float(pixels[..., 3].min(initial=1.0)) < 1.0 else "bc5"
+
+
 def _numbers_chain(pixels: np.ndarray) -> list[np.ndarray]:
-    """All sizes of a picture (h, w, 4) linear whose codes are numbers."""
+    """All sizes of a picture (h, w, 4) linear whose codes are numbers, its cover one of them."""
     codes = coded(pixels).astype(np.float32) / 255
-    codes[..., 3] = 1.0
+    solid = np.ones_like(codes[..., :1])
+    three = mip_chain(np.concatenate([codes[..., :3], solid], axis=2))
+    fourth = mip_chain(np.concatenate([codes[..., 3:], codes[..., 3:], codes[..., 3:], solid], axis=2))
     return [
-        np.dstack([to_linear(level[..., :3]), level[..., 3:]]).astype(np.float32) for level in mip_chain(codes, 0.0)
+        np.concatenate([to_linear(level[..., :3]), alone[..., :1]], axis=2).astype(np.float32)
+        for level, alone in zip(three, fourth, strict=True)
     ]
 
 

@@ -11,6 +11,7 @@ from PyQt6.QtCore import QProcess, QProcessEnvironment, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QHideEvent, QKeyEvent, QPainter, QPaintEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QFileDialog,
+    QFormLayout,
     QFrame,
     QHBoxLayout,
     QLabel,
@@ -80,6 +81,10 @@ class HandoverPage(QWidget):
             Field("shrink", ""), default=False, name="make smaller what is far larger than it is seen"
         )
         self.shrinks.edited.connect(lambda *_: self._later())
+        self.together = SwitchEdit(
+            Field("together", ""), default=False, name="lay pictures of which one channel is read together, four in one"
+        )
+        self.together.edited.connect(lambda *_: self._later())
         self.total = QLabel()
         self.total.setFont(theme.font(theme.STRONG, theme.font().Weight.DemiBold))
         self.advice = QLabel()
@@ -135,16 +140,14 @@ class HandoverPage(QWidget):
         self._show_folder()
 
     def _options(self) -> QWidget:
-        row = QWidget()
-        line = QHBoxLayout(row)
-        line.setContentsMargins(0, 0, 0, 0)
-        line.addWidget(QLabel("packed as"))
-        line.addWidget(self.kind)
-        line.addStretch(1)
-        shrink = QLabel("shrink what is larger than seen")
-        line.addWidget(shrink)
-        line.addWidget(self.shrinks)
-        return row
+        box = QWidget()
+        form = QFormLayout(box)
+        form.setContentsMargins(0, 0, 0, 0)
+        form.setVerticalSpacing(2)
+        form.addRow("packed as", self.kind)
+        form.addRow("shrink what is larger than seen", self.shrinks)
+        form.addRow("single channels share a picture", self.together)
+        return box
 
     def _column(self, title: str, above: list[QWidget], body: QWidget, wide: int, second: str = "") -> QWidget:
         """A column under its title; its last part scrolls where it is long, under a title of its own if there is one."""
@@ -179,7 +182,7 @@ class HandoverPage(QWidget):
     # Making ----------------------------------------------------------------------------------------------------
 
     def wanted(self) -> Wanted:
-        return Wanted(self.kind.value, self.shrinks.value)
+        return Wanted(self.kind.value, self.shrinks.value, self.together.value)
 
     def _later(self) -> None:
         """What is shown is no longer what would leave: it is made anew in a moment, and not written before."""
