@@ -45,7 +45,9 @@ class Rehearsed(unittest.TestCase):
         write_folder(self.folder / name, package_of(made, Shelf(None), Wanted("none")).files)
 
     def game(self):
-        return Game(self.folder)
+        game = Game(self.folder)
+        game.begin()
+        return game
 
 
 class Games(Rehearsed):

@@ -96,7 +96,6 @@ class HandedOver(driven.Window):
         game, wire = Game(self.folder / "kiln"), Wire(0)
         self.addCleanup(wire.close)
         events.port = wire.port
-        game.stop("")
         events.fire("start")
         self.wait_for(lambda: hear_all(game, wire) or events._task is None)
         self.assertEqual(len(game.playing), 1)

@@ -103,6 +103,7 @@ def _packages() -> list[Row]:
         write_folder(out, package.files)
         begun = time.perf_counter()
         game = Game(out)
+        game.begin()
         game.step(0.1)
         game.frame()
         started = time.perf_counter() - begun

@@ -111,8 +111,11 @@ class Game:
             raise PackageError(faults[0])
         for fault in faults:
             self.told.say(fault)
+
+    def begin(self) -> None:
+        """Plays the only effect there is, where it starts by itself."""
         for name, loaded in self.loaded.items():
-            if loaded.effect.answers.by_itself and (alone or len(self.loaded) == 1):
+            if loaded.effect.answers.by_itself and len(self.loaded) == 1:
                 self.play(name)
 
     # Packages --------------------------------------------------------------------------------------------------

@@ -37,6 +37,7 @@ def rehearse(folder: Path, *, port: int, seconds: float | None, headless: bool, 
 
 def _without_window(game: Game, wire: Wire, seconds: float | None) -> int:
     """The game goes on with the clock; every second it tells how it is."""
+    game.begin()
     began = before = time.monotonic()
     told = looked = 0.0
     while seconds is None or time.monotonic() - began < seconds:

@@ -13,9 +13,10 @@ from PyQt6.QtWidgets import QWidget
 
 from pale_ember import ASSETS
 from pale_ember.core.effect.model import Camera
+from pale_ember.core.simulate.frame import Frame
 from pale_ember.draw.context import NoOpenGL
 from pale_ember.draw.offscreen import offscreen
-from pale_ember.draw.renderer import Shot
+from pale_ember.draw.renderer import Renderer, Shot
 from pale_ember.draw.view import view_of
 from pale_ember.rehearsal.game import Game, alive
 from pale_ember.rehearsal.quay import eye
@@ -72,6 +73,10 @@ class Loop(threading.Thread):
     def run(self) -> None:
         try:
             with offscreen(self.game.shelf.get, self.game.shelf.mesh) as renderer:
+                # The quay is there at once, what plays on it a moment later: its kernels are still to be read.
+                self._draw(renderer, self.game.frame())
+                with self.lock:
+                    self.game.begin()
                 before, looked = time.perf_counter(), 0.0
                 while not self._ends.is_set():
                     now = time.perf_counter()
@@ -84,20 +89,21 @@ class Loop(threading.Thread):
                         self.game.step(min(now - before, 0.25))
                         frame = self.game.frame()
                     before, stepped = now, time.perf_counter()
-                    width, height = (max(round(side * self.scale), 16) for side in self.size)
-                    shot = Shot(stage=self.game.stage, background=self.game.stage.background)
-                    self.picture = renderer.picture(
-                        frame, view_of(self.camera, width, height), shot, width, height
-                    ).copy()
-                    self.alive = alive(frame)
+                    self._draw(renderer, frame)
                     self.step_time = 1000 * (stepped - now)
                     self.draw_time = 1000 * (time.perf_counter() - stepped)
                     self._adapt()
-                    self.shown()
                     self._ends.wait(max(FRAME / 1000 - (time.perf_counter() - now), 0.0))
         except NoOpenGL as error:
             self.fault = str(error)
             self.shown()
+
+    def _draw(self, renderer: Renderer, frame: Frame) -> None:
+        width, height = (max(round(side * self.scale), 16) for side in self.size)
+        shot = Shot(stage=self.game.stage, background=self.game.stage.background)
+        self.picture = renderer.picture(frame, view_of(self.camera, width, height), shot, width, height).copy()
+        self.alive = alive(frame)
+        self.shown()
 
     def _adapt(self) -> None:
         taken = self.step_time + self.draw_time
