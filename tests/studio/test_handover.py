@@ -82,6 +82,9 @@ class HandedOver(driven.Window):
         events.choose("stop", "kiln_of")
         self.wait_for(lambda: "kiln_of" in self.page.advice.text())
         self.assertIn("no such name", events.names["stop"].toolTip())
+        with mock.patch("PyQt6.QtWidgets.QInputDialog.getText", return_value=(" kiln_out ", True)):
+            events._ask_name("stop")
+        self.assertEqual(self.effect.answers.stop, "kiln_out")
         events.take_list(self.folder / "gone.txt")
         self.assertIn("expected a text", events.said.text())
 

@@ -19,6 +19,7 @@ from pale_ember.core.texture.formats import Format
 
 def handover(asked: argparse.Namespace) -> int:
     from pale_ember.formats.disk import KeptOnDisk, NotOurs, write_folder
+    from pale_ember.formats.handover.names import names_in
     from pale_ember.formats.handover.package import package_of
     from pale_ember.formats.handover.runtime import PackageError
     from pale_ember.formats.handover.textures import Wanted
@@ -26,8 +27,8 @@ def handover(asked: argparse.Namespace) -> int:
 
     _folder_for(asked.out, asked.file)
     effect, shelf = read(asked.file)
-    events = None if asked.events is None else names_in(asked.events)
     try:
+        events = None if asked.events is None else names_in(asked.events)
         kept = KeptOnDisk(places.cache() / "textures")
         package = package_of(
             effect, shelf, Wanted(asked.textures, asked.shrink, asked.together), kept, events, asked.vectors
@@ -54,25 +55,6 @@ def _folder_for(out: Path, source: Path) -> None:
         raise Refused(f"{out}: expected a folder of its own, found one that holds the effect; choose another")
     if not out.is_dir():
         writable(out)
-
-
-def names_in(path: Path) -> list[str]:
-    """The names in a file: a JSON list, or one a line. Raises Refused."""
-    try:
-        text = path.read_text(encoding="utf-8")
-    except (OSError, UnicodeDecodeError):
-        raise Refused(
-            f"{path}: expected a text with the names that the game knows, found none; check the name"
-        ) from None
-    if text.lstrip().startswith("["):
-        try:
-            listed = json.loads(text)
-        except ValueError:
-            listed = None
-        if not isinstance(listed, list) or not all(isinstance(name, str) for name in listed):
-            raise Refused(f"{path}: expected a JSON list of names, found something else; correct it")
-        return listed
-    return [line.strip() for line in text.splitlines() if line.strip() and not line.lstrip().startswith("#")]
 
 
 def read_either(path: Path):

@@ -6,10 +6,12 @@ from pathlib import Path
 
 from msgspec.structs import replace
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QInputDialog, QLabel, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.model import Effect
+from pale_ember.formats.handover.names import names_in
+from pale_ember.formats.handover.runtime import PackageError
 from pale_ember.rehearsal.wire import send
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.document.desk import Desk
@@ -91,13 +93,10 @@ class EventsList(QWidget):
     def take_list(self, path: Path) -> None:
         """Takes the game's names from a file, and says how many there are or what is wrong."""
         try:
-            text = path.read_text(encoding="utf-8")
-        except (OSError, UnicodeDecodeError):
-            self.said.setText(f"{path.name}: expected a text with one name a line, found none; choose another.")
+            self.known = tuple(names_in(path)[:_MOST_NAMES]) or None
+        except PackageError as error:
+            self.said.setText(str(error))
             return
-        lines = text.replace("[", "\n").replace("]", "\n").replace(",", "\n").splitlines()
-        names = [line.strip().strip('"') for line in lines if line.strip() and not line.lstrip().startswith("#")]
-        self.known = tuple(dict.fromkeys(names[:_MOST_NAMES])) or None
         settings().setValue(_LIST, list(self.known or ()))
         self._show()
         self.changed.emit()
@@ -107,10 +106,14 @@ class EventsList(QWidget):
         menu.addAction("none").triggered.connect(lambda: self.choose(name, ""))
         for each in self.known or ():
             menu.addAction(each).triggered.connect(lambda _=False, each=each: self.choose(name, each))
-        if self.known is None:
-            note = menu.addAction("The game's list is not known: open it above, or type names under events")
-            note.setEnabled(False)
+        menu.addAction("another name…").triggered.connect(lambda: self._ask_name(name))
         menu.open_at(self.names[name])
+
+    def _ask_name(self, name: str) -> None:
+        told = getattr(self.desk.effect.answers, name)
+        value, taken = QInputDialog.getText(self, "A name", "What does the game say?", text=told)
+        if taken:
+            self.choose(name, value.strip())
 
     def choose(self, name: str, value: str) -> None:
         """Lets the effect answer another name."""

@@ -1,0 +1,28 @@
+"""The names that a game knows, as its programmers list them."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+from pale_ember.formats.handover.runtime import PackageError
+
+
+def names_in(path: Path) -> list[str]:
+    """The names in a file, each once: a JSON list, or one a line, # before what is none. Raises PackageError."""
+    try:
+        text = path.read_text(encoding="utf-8")
+    except (OSError, UnicodeDecodeError):
+        raise PackageError(
+            f"{path}: expected a text with the names that the game knows, found none; check the name"
+        ) from None
+    lines = (line.strip() for line in text.splitlines())
+    names = [line for line in lines if line and not line.startswith("#")]
+    if text.lstrip().startswith("["):
+        try:
+            names = json.loads(text)
+        except ValueError:
+            names = None
+        if not isinstance(names, list) or not all(isinstance(name, str) for name in names):
+            raise PackageError(f"{path}: expected a JSON list of names, found something else; correct it")
+    return list(dict.fromkeys(names))
