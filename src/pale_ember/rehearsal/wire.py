@@ -173,8 +173,8 @@ class Wire:
             peer.unsent.popleft()
 
 
-def send(port: int, message: dict[str, Any], seconds: float = 2.0) -> dict[str, Any]:
-    """Sends one message to a game that listens, and gives its answer. Raises OSError."""
+def send(port: int, message: dict[str, Any], seconds: float = 5.0) -> dict[str, Any]:
+    """Sends one message to a game that listens, and gives its answer; its first play may have kernels to read. Raises OSError."""
     with socket.create_connection((LOOPBACK, port), timeout=seconds) as link:
         link.sendall((json.dumps(message) + "\n").encode())
         answer = b""

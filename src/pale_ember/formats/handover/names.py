@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-import json
 from pathlib import Path
+
+import msgspec
 
 from pale_ember.formats.handover.runtime import PackageError
 
@@ -20,9 +21,7 @@ def names_in(path: Path) -> list[str]:
     names = [line for line in lines if line and not line.startswith("#")]
     if text.lstrip().startswith("["):
         try:
-            names = json.loads(text)
-        except ValueError:
-            names = None
-        if not isinstance(names, list) or not all(isinstance(name, str) for name in names):
-            raise PackageError(f"{path}: expected a JSON list of names, found something else; correct it")
+            names = msgspec.json.decode(text, type=list[str])
+        except msgspec.DecodeError:
+            raise PackageError(f"{path}: expected a JSON list of names, found something else; correct it") from None
     return list(dict.fromkeys(names))
