@@ -4,37 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any, Literal
 
-from PyQt6.QtGui import QCloseEvent
-from PyQt6.QtWidgets import (
-    QDialog,
-    QFileDialog,
-    QFormLayout,
-    QHBoxLayout,
-    QLabel,
-    QMessageBox,
-    QProgressBar,
-    QPushButton,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.fields import Field
 from pale_ember.core.insight.cost import seconds_of
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.sheet import closed
 from pale_ember.draw.clips import clip_frames
-from pale_ember.draw.context import NoOpenGL
 from pale_ember.formats.caches import CacheError, cache_bytes
 from pale_ember.formats.clips import CLEAR, ClipError, clip_bytes, moments_of
 from pale_ember.formats.disk import write_whole
-from pale_ember.studio.controls.buttons import ChoiceEdit
+from pale_ember.studio.bake.making import Making
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.document.desk import Desk
-from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.settings import last_folder
-from pale_ember.studio.kit.tasks import Stopped, Task, while_wanted
+from pale_ember.studio.kit.tasks import Stopped, while_wanted
 
 KINDS = {
     "WebP, moving": (".webp", "Small, clear where nothing is; for pages and chats."),
@@ -53,18 +38,14 @@ _CLIPS = 4
 AS_SEEN = "as on the stage"
 
 
-class MotionWindow(QDialog):
+class MotionWindow(Making):
     """Kind, span and rate; for pictures their size, view and background; made away from the window and kept whole."""
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setWindowTitle("Keep a clip or a cache — Pale Ember")
-        self.desk, self.effect = desk, desk.effect
-        self._task: Task | None = None
+        super().__init__(desk, "Keep a clip or a cache", "Keep…", parent)
         end = min(seconds_of(self.effect), 36000.0)
-        form = QFormLayout()
-        form.setHorizontalSpacing(16)
-        self.kind = self._choice(form, "kept as", tuple(KINDS), tuple(told for _, told in KINDS.values()))
+        helps = tuple(told for _, told in KINDS.values())
+        self.kind = self.choice("kept as", tuple(KINDS), self._measure, helps)
         self.numbers: dict[str, NumberEdit] = {}
         for name, field, start, whole in (
             ("first", Field("from", "", unit="s", soft=(0, end), least=0), 0.0, False),
@@ -73,42 +54,24 @@ class MotionWindow(QDialog):
             ("wide", Field("width", "", unit="px", soft=(64, 1920), least=16, most=4096), 640, True),
             ("tall", Field("height", "", unit="px", soft=(64, 1080), least=16, most=4096), 480, True),
         ):
-            editor = NumberEdit(field, whole=whole, default=start)
-            editor.setMinimumWidth(110)
-            editor.edited.connect(lambda *_: self._measure())
-            form.addRow(field.label, editor)
-            self.numbers[name] = editor
+            self.numbers[name] = self.number(field, start, whole, self._measure)
         self._cameras = {AS_SEEN: desk.looking.camera} | {view.name: view for view in self.effect.stage.cameras}
-        self.view = self._choice(form, "camera", tuple(self._cameras))
-        self.over = self._choice(form, "over", (AS_SEEN, "none", "dark", "mid", "light", "checker"))
-        self.told, self.verdict = QLabel(), QLabel()
-        self.told.setStyleSheet(f"color: {theme.ASH.name()}")
-        for label in (self.told, self.verdict):
-            label.setWordWrap(True)
-        self.progress = QProgressBar()
-        self.progress.setTextVisible(False)
-        self.progress.setFixedHeight(6)
-        self.keep_button = QPushButton("Keep…")
-        self.keep_button.setDefault(True)
-        self.keep_button.clicked.connect(self._ask_or_stop)
+        self.view = self.choice("camera", tuple(self._cameras), self._measure)
+        self.over = self.choice("over", (AS_SEEN, "none", "dark", "mid", "light", "checker"), self._measure)
+        self.told = self.quiet()
+        self.button.clicked.connect(self._ask_or_stop)
         row = QHBoxLayout()
         row.addWidget(self.verdict, 1)
-        row.addWidget(self.keep_button)
+        row.addWidget(self.button)
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 16, 16, 14)
-        column.addLayout(form)
+        column.addLayout(self.form)
         column.addWidget(self.told)
         column.addStretch(1)
         column.addWidget(self.progress)
         column.addLayout(row)
         self.resize(460, 430)
         self._measure()
-
-    def _choice(self, form: QFormLayout, label: str, words: tuple[str, ...], helps: tuple[str, ...] = ()) -> ChoiceEdit:
-        made = ChoiceEdit(Field(label, "", options=helps), Literal[words], words[0])  # type: ignore[valid-type]
-        made.edited.connect(lambda *_: self._measure())
-        form.addRow(label, made)
-        return made
 
     @property
     def ending(self) -> str:
@@ -132,7 +95,7 @@ class MotionWindow(QDialog):
             return f"over none: {self.kind.value} holds nothing clear; choose another kind or background"
         return None
 
-    def _measure(self) -> None:
+    def _measure(self, _: object = None) -> None:
         """What cannot matter is out of reach, and what will be kept is told."""
         for widget in (self.numbers["wide"], self.numbers["tall"], self.view, self.over):
             widget.setEnabled(self.draws)
@@ -140,13 +103,13 @@ class MotionWindow(QDialog):
         size = f", {self.numbers['wide'].value:g} × {self.numbers['tall'].value:g} px" if self.draws else ""
         units = "" if self.draws else "; metres, Y up, linear colours"
         self.told.setText(fault or f"{count} frames{size}{units}. {KINDS[self.kind.value][1]}")
-        self.keep_button.setEnabled(fault is None or self._task is not None)
+        self.button.setEnabled(fault is None or self.task is not None)
 
     # Keeping ---------------------------------------------------------------------------------------------------
 
     def _ask_or_stop(self) -> None:
-        if self._task is not None:
-            self._task.cancel()
+        if self.task is not None:
+            self.task.cancel()
             return
         folder = self.desk.folder or last_folder()
         start = str(folder / f"{self.effect.name}{self.ending}")
@@ -157,15 +120,8 @@ class MotionWindow(QDialog):
     def keep(self, path: Path) -> None:
         """Begins to make what is chosen and writes it when it is whole."""
         moments = self._moments()
-        self.progress.setRange(0, len(moments))
-        self.keep_button.setText("Stop")
-        self.verdict.setText("")
-        make = self._clip(moments) if self.draws else self._cache(moments)
-        self._task = Task(make, (NoOpenGL, MemoryError, ClipError, CacheError, Stopped), name="motion")
-        self._task.progressed.connect(self.progress.setValue)
-        self._task.done.connect(lambda data: self._made(path, data))
-        self._task.failed.connect(self._rest)
-        self._task.start()
+        work = self._clip(moments) if self.draws else self._cache(moments)
+        self.make(work, len(moments), lambda data: self._made(path, data), (ClipError, CacheError, Stopped))
 
     def _clip(self, moments: list[float]) -> Callable[[Callable[[int], bool]], bytes]:
         effect = closed(self.effect)
@@ -191,27 +147,14 @@ class MotionWindow(QDialog):
 
         return make
 
-    def _rest(self, said: str) -> None:
-        self._task = None
-        self.keep_button.setText("Keep…")
-        self.progress.reset()
-        self.verdict.setText(said)
+    def rest(self, said: str = "") -> None:
+        super().rest(said)
         self._measure()
 
-    def _made(self, path: Path, data: Any) -> None:
+    def _made(self, path: Path, data: bytes) -> None:
         try:
             write_whole(path, data)
         except OSError as error:
-            self._rest("")
-            QMessageBox.warning(
-                self, "Pale Ember", f"{path.name}: could not be written ({error.strerror}); choose another place."
-            )
-            return
-        self._rest(f"Kept {path.name}, {len(data) / 2**20:.1f} MB.")
-
-    def closeEvent(self, event: QCloseEvent) -> None:
-        if self._task is not None:
-            task = self._task
-            task.cancel()
-            task.wait()
-        super().closeEvent(event)
+            self.tell_unwritten(path.name, error)
+        else:
+            self.verdict.setText(f"Kept {path.name}, {len(data) / 2**20:.1f} MB.")

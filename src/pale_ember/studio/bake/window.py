@@ -3,39 +3,26 @@
 from __future__ import annotations
 
 import dataclasses
+from functools import partial
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any
 
-from PyQt6.QtGui import QCloseEvent
-from PyQt6.QtWidgets import (
-    QDialog,
-    QFileDialog,
-    QFormLayout,
-    QHBoxLayout,
-    QLabel,
-    QMessageBox,
-    QProgressBar,
-    QPushButton,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.fields import Field
 from pale_ember.core.effect.model import Camera, Effect
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.sheet import Sheet, SheetPlan, best_columns, closed, memory_of
-from pale_ember.draw.context import NoOpenGL
 from pale_ember.draw.sheets import draw_sheet
 from pale_ember.draw.view import world_size
 from pale_ember.formats.disk import write_whole
 from pale_ember.formats.sheets import ALSO, KINDS, Beside, beside, sheet_files
+from pale_ember.studio.bake.making import Making
 from pale_ember.studio.bake.played import OVER, SheetView
-from pale_ember.studio.controls.buttons import ChoiceEdit, SwitchEdit
+from pale_ember.studio.controls.buttons import SwitchEdit
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.document.desk import Desk
-from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.settings import last_folder
-from pale_ember.studio.kit.tasks import Task
 
 FITTED = "fitted to what is painted"
 """The view that is moved so that no frame is cut off."""
@@ -45,15 +32,11 @@ _KEEP, _RIM = 0.97, 0.06
 """How much of what is painted the body is, and the share of a frame's side in which the rest runs out."""
 
 
-class BakeWindow(QDialog):
+class BakeWindow(Making):
     """Fields, the sheet and its faults, save."""
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setWindowTitle("Bake a sheet — Pale Ember")
-        self.desk = desk
-        self.effect = desk.effect
-        self._oven: Task | None = None
+        super().__init__(desk, "Bake a sheet", "Bake", parent)
         self._baked_from = desk.looking.camera
         """The view that the sheet was baked in."""
         self.sheet: Sheet | None = None
@@ -67,18 +50,15 @@ class BakeWindow(QDialog):
     # Building --------------------------------------------------------------------------------------------------
 
     def _build(self, end: float) -> None:
-        self.form = QFormLayout()
-        self.form.setHorizontalSpacing(16)
         self._build_numbers(end)
         straight = ("Colour as it is, for most importers.", "Colour times alpha: no dark rims, light survives.")
-        self.alpha = self._choice("alpha", ("straight", "premultiplied"), straight)
-        self.alpha.edited.connect(lambda value, _stroke: self._changed("alpha", value))
+        alpha = "straight", "premultiplied"
+        self.alpha = self.choice("alpha", alpha, lambda word: self._changed("alpha", word), straight)
         looking = self.desk.looking.camera
         self._cameras = {FITTED: looking, BRIGHTEST: looking, "as on the stage": looking} | {
             camera.name: camera for camera in self.effect.stage.cameras
         }
-        self.view_choice = self._choice("camera", tuple(self._cameras))
-        self.view_choice.edited.connect(lambda *_: self._stale())
+        self.view_choice = self.choice("camera", tuple(self._cameras), self._stale)
         told = "Every loop draws the same numbers and begins warm, so that the last frame meets the first"
         self.identical = self._switch("identical loops", told, on=True)
         self.identical.setEnabled(self.effect.loop)
@@ -91,20 +71,10 @@ class BakeWindow(QDialog):
             for what, label, tip in zip(ALSO, ("motion vectors", "normals"), tips, strict=True)
         }
         self.view = SheetView()
-        self.over = self._choice("", OVER, form=False)
-        self.over.edited.connect(lambda word, _stroke: self.view.show_over(word))
-        self.shown = self._choice("", ("picture", *ALSO), form=False)
-        self.shown.edited.connect(lambda *_: self._show())
-        self.size_told = QLabel()
-        self.size_told.setStyleSheet(f"color: {theme.ASH.name()}")
-        self.verdict = QLabel("")
-        self.verdict.setWordWrap(True)
-        self.progress = QProgressBar()
-        self.progress.setTextVisible(False)
-        self.progress.setFixedHeight(6)
-        self.bake_button = QPushButton("Bake")
-        self.bake_button.setDefault(True)
-        self.bake_button.clicked.connect(self.bake)
+        self.over = self.choice("", OVER, self.view.show_over, form=False)
+        self.shown = self.choice("", ("picture", *ALSO), self._show, form=False)
+        self.size_told = self.quiet()
+        self.button.clicked.connect(self.bake)
         self.save_button = QPushButton("Save…")
         self.save_button.clicked.connect(self._ask_and_save)
         self.save_button.setEnabled(False)
@@ -112,21 +82,17 @@ class BakeWindow(QDialog):
 
     def _lay_out(self) -> None:
         left = QVBoxLayout()
-        note = QLabel(
+        note = self.quiet(
             "A sheet's frames are square. Fitted, the camera moves until none is cut off; fitted to its body, what is thin "
             "and far runs out at the edges and the rest is larger. It keeps its turn."
         )
-        note.setWordWrap(True)
-        note.setStyleSheet(f"color: {theme.ASH.name()}")
         left.addLayout(self.form)
         left.addWidget(note)
         left.addStretch(1)
         seen = QHBoxLayout()
         seen.addWidget(self.size_told, 1)
         for word, choice in (("shown", self.shown), ("over", self.over)):
-            label = QLabel(word)
-            label.setStyleSheet(f"color: {theme.ASH.name()}")
-            seen.addWidget(label)
+            seen.addWidget(self.quiet(word))
             seen.addWidget(choice)
         right = QVBoxLayout()
         right.addWidget(self.view, 1)
@@ -136,7 +102,7 @@ class BakeWindow(QDialog):
         top.addLayout(right, 1)
         buttons = QHBoxLayout()
         buttons.addWidget(self.verdict, 1)
-        buttons.addWidget(self.bake_button)
+        buttons.addWidget(self.button)
         buttons.addWidget(self.save_button)
         column = QVBoxLayout(self)
         column.setContentsMargins(16, 16, 16, 14)
@@ -156,23 +122,12 @@ class BakeWindow(QDialog):
             ("fade", Field("cross-fade", "", soft=(0, 0.5), least=0, most=0.5), False),
         )
         for name, field, whole in fields:
-            editor = NumberEdit(field, whole=whole, default=getattr(self.plan, name))
-            editor.edited.connect(lambda value, _stroke, name=name: self._changed(name, value))
-            editor.setMinimumWidth(110)
-            self.form.addRow(field.label, editor)
-            self.editors[name] = editor
+            start = getattr(self.plan, name)
+            self.editors[name] = self.number(field, start, whole, partial(self._changed, name))
         self.editors["columns"].setToolTip("As many as waste the least of a card's memory, until you choose")
         self.editors["fade"].setToolTip(
             "The share of the frames in which what comes after the last fades out, so that the loop closes"
         )
-
-    def _choice(
-        self, label: str, words: tuple[str, ...], helps: tuple[str, ...] = (), *, form: bool = True
-    ) -> ChoiceEdit:
-        made = ChoiceEdit(Field(label, "", options=helps), Literal[words], words[0])  # type: ignore[valid-type]
-        if form:
-            self.form.addRow(label, made)
-        return made
 
     def _switch(self, label: str, tip: str, *, on: bool) -> SwitchEdit:
         made = SwitchEdit(Field(label, ""), default=on, name=label)
@@ -193,7 +148,7 @@ class BakeWindow(QDialog):
         self._stale()
         self._measure()
 
-    def _stale(self) -> None:
+    def _stale(self, _: object = None) -> None:
         """What is shown is no longer what would be saved."""
         self.save_button.setEnabled(False)
 
@@ -217,8 +172,8 @@ class BakeWindow(QDialog):
 
     def bake(self) -> None:
         """Begins to bake, or stops the bake that runs."""
-        if self._oven is not None:
-            self._oven.cancel()
+        if self.task is not None:
+            self.task.cancel()
             return
         fits, body = self.view_choice.value in (FITTED, BRIGHTEST), self.view_choice.value == BRIGHTEST
         plan = dataclasses.replace(self.plan, rim=_RIM if body else 0.0)
@@ -226,9 +181,7 @@ class BakeWindow(QDialog):
         if fault:
             self.verdict.setText(fault)
             return
-        self.bake_button.setText("Stop")
         self.save_button.setEnabled(False)
-        self.progress.setRange(0, plan.frames)
         effect, camera, pictures = self.baked_effect(), self.camera, self.desk.shelf_get
         timeline = Timeline(effect, self.desk.shelf_mesh, self.desk.shelf_density)
         also = [what for what, switch in self.also.items() if switch.value]
@@ -238,23 +191,9 @@ class BakeWindow(QDialog):
             extras = beside(effect, drawn[0], also, lambda: progress(plan.frames)) if drawn else {}
             return (*drawn, extras) if drawn and len(extras) == len(also) else None
 
-        self._oven = Task(work, (NoOpenGL, MemoryError), name="oven")
-        self._oven.progressed.connect(self.progress.setValue)
-        self._oven.done.connect(self._done)
-        self._oven.failed.connect(self._failed)
-        self._oven.start()
-
-    def _rest(self) -> None:
-        self._oven = None
-        self.bake_button.setText("Bake")
-        self.progress.reset()
-
-    def _failed(self, message: str) -> None:
-        self._rest()
-        self.verdict.setText(message)
+        self.make(work, plan.frames, self._done)
 
     def _done(self, baked: tuple[Sheet, Camera, dict[str, Beside]] | None) -> None:
-        self._rest()
         if baked is None:
             self.verdict.setText("Stopped; nothing was kept.")
             return
@@ -276,7 +215,7 @@ class BakeWindow(QDialog):
         self.verdict.setText(" ".join(words) or "Nothing is cut off.")
         self.save_button.setEnabled(True)
 
-    def _show(self) -> None:
+    def _show(self, _: object = None) -> None:
         """The picture, or what stands beside it, as far as it was baked."""
         if self.sheet is None:
             return
@@ -305,16 +244,7 @@ class BakeWindow(QDialog):
             for name, data in files.items():
                 write_whole(path.with_name(name), data)
         except OSError as error:
-            QMessageBox.warning(
-                self, "Pale Ember", f"{path.name}: could not be written ({error.strerror}); choose another place."
-            )
+            self.tell_unwritten(path.name, error)
             return False
         self.verdict.setText(f"Kept {', '.join(files)}.")
         return True
-
-    def closeEvent(self, event: QCloseEvent) -> None:
-        if self._oven is not None:
-            oven = self._oven
-            oven.cancel()
-            oven.wait()
-        super().closeEvent(event)
