@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Sequence
 
 import numpy as np
@@ -19,11 +20,13 @@ FIT = 96
 """Pixels of the pictures by which a view is fitted."""
 _FILLS = 0.94
 """Share of the picture that the fullest frame takes."""
+_FILLS_FIRST = 0.86
+"""The same for the first step nearer: what is before the middle grows faster than the rest."""
 _ROUNDS = 8
-_MOMENTS = 10
-"""Moments by which a view is fitted at most, until all are looked at."""
-_NEAR = 0.04
-"""How near the fullest frame must come to filling the picture, until all moments are looked at."""
+_SOME, _MANY = 6, 20
+"""Moments by which a view is fitted at most, and by which it is looked at last."""
+_NEAR = 0.06
+"""How near a view must come to the one that is wanted before it is looked at last."""
 
 
 def draw_sheet(
@@ -80,32 +83,38 @@ def fitted(
     """A camera, turned as it is, whose square picture holds every frame of a plan: it begins where all particles are in the
     picture, and comes nearer by what is really painted."""
     moments = plan.moments()
-    some = moments[:: max(len(moments) // _MOMENTS, 1)]
+    some, many = (moments[:: math.ceil(len(moments) / most)] for most in (_SOME, _MANY))
     whole = _whole([frame_at(at) for at in some], camera)
     if whole is None:
         return camera
-    camera, last, fills = whole, False, _FILLS
+    # Between what is known to hold all and what is known to be too near.
+    holds, near, camera, last, fills = whole, 0.0, whole, False, _FILLS_FIRST
     for _ in range(_ROUNDS):
         if not go_on():
             return camera
-        # The last look is at every frame.
-        seen = _painted(renderer, frame_at, camera, moments if last else some, shot, keep)
+        seen = _painted(renderer, frame_at, camera, many if last else some, shot, keep)
         if seen is None:
             return camera
         low, high = seen
         if keep >= 1.0 and min(low.min(), 1 - high.max()) <= 1.5 / FIT:
-            # What is nearer than the middle grows faster than the rest: it goes back a little, and comes less near.
-            camera, fills = replace(camera, distance=camera.distance * (1.06 if last else 1.15)), fills - 0.03
+            near = camera.distance
+            holds = replace(
+                holds, distance=max(holds.distance, 1.06 * near) if last or camera is whole else holds.distance
+            )
+            camera = holds if last or camera is whole else replace(holds, distance=math.sqrt(near * holds.distance))
             continue
         view = view_of(camera, 1, 1)
         middle, half = low + high - 1.0, float((high - low).max())
         across = view.half_height * camera.distance
         target = np.array(camera.target) + across * (middle[0] * view.right - middle[1] * view.up)
-        camera = replace(camera, target=tuple(target.tolist()), distance=camera.distance * half / fills)
+        holds = replace(camera, target=tuple(target.tolist()))
+        wanted = replace(holds, distance=max(camera.distance * half / fills, math.sqrt(near * camera.distance)))
+        fills = _FILLS
         if last:
-            break
-        last = abs(half / fills - 1) < _NEAR
-    return camera
+            return wanted if keep < 1.0 or wanted.distance > holds.distance else holds
+        last = abs(wanted.distance / holds.distance - 1) < _NEAR
+        camera = holds if last else wanted
+    return holds
 
 
 def _whole(frames: Sequence[Frame], camera: Camera) -> Camera | None:
