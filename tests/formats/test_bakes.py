@@ -90,7 +90,7 @@ class Sheets(unittest.TestCase):
         self.assertEqual(mixed(one, two, 0.5, "premultiplied")[0, 0, 3], 150)
 
     def test_a_rim_runs_out_and_the_best_grid_wastes_least(self):
-        whole = bake(SheetPlan(1, 1, 64, 0.0, 1.0, rim=0.1), lambda at: np.full((64, 64, 4), 255, np.uint8))
+        whole = bake(SheetPlan(1, 1, 64, 0.0, 1.0, keep=0.9), lambda at: np.full((64, 64, 4), 255, np.uint8))
         self.assertEqual((whole.clipped, whole.pixels[0].max(initial=0)), ((), 255))
         self.assertEqual((whole.pixels[0, :, 3].max(), whole.pixels[32, 32, 3]), (0, 255))
         self.assertEqual([best_columns(n, 128) for n in (16, 64, 32, 1)], [4, 8, 4, 1])

@@ -71,5 +71,11 @@ class Motions(unittest.TestCase):
             self.path.write_text(spoilt)
             with self.assertRaisesRegex(MeshError, said):
                 Scene(self.path).motion()
+        spoilt = json.loads(text)
+        for far in ({"count": 10**9}, {"count": -1}, {"byteOffset": 10**9}, {"componentType": 7}, {"bufferView": 99}):
+            spoilt["accessors"] = [accessor | far for accessor in json.loads(text)["accessors"]]
+            self.path.write_text(json.dumps(spoilt))
+            with self.assertRaisesRegex(MeshError, "numbers that do not fit|data that is none"):
+                Scene(self.path).motion()
         with self.assertRaisesRegex(MeshError, "choose another"):
             Scene(self.path.with_name("gone.glb"))

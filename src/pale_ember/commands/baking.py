@@ -10,9 +10,6 @@ from pathlib import Path
 from pale_ember.arguments import DONE
 from pale_ember.commands.common import Refused, drawn, read, tell_faults, writable, write
 
-_RIM = 0.06
-"""The share of a frame's side in which it runs out, where not all of it is kept."""
-
 
 def _ending(path: Path, kinds: tuple[str, ...]) -> str:
     kind = path.suffix.lower()
@@ -27,7 +24,7 @@ def sheet(asked: argparse.Namespace) -> int:
     """Bakes a sheet of frames, and what is asked for beside it."""
     from pale_ember.core.effect.model import FIRST_VIEW
     from pale_ember.core.simulate.timeline import Timeline
-    from pale_ember.core.texture.sheet import SheetPlan, best_columns, closed
+    from pale_ember.core.texture.sheet import SheetPlan, best_columns
     from pale_ember.draw.sheets import draw_sheet
     from pale_ember.draw.view import world_size
     from pale_ember.formats.sheets import KINDS, beside, sheet_files
@@ -36,18 +33,14 @@ def sheet(asked: argparse.Namespace) -> int:
     writable(asked.out, asked.file)
     effect, shelf = read(asked.file)
     last = effect.duration / effect.tempo if asked.last is None else asked.last
-    if not 0.5 <= asked.keep <= 1:
-        raise Refused(f"--keep: expected a share from 0.5 to 1, found {asked.keep:g}; choose one within")
     columns = asked.columns or (
         best_columns(asked.frames, asked.cell) if 1 <= asked.frames <= 1024 and asked.cell > 0 else 1
     )
-    rim = _RIM if asked.keep < 1 else 0.0
-    plan = SheetPlan(asked.frames, columns, asked.cell, asked.first, last, asked.alpha, asked.fade, rim)
+    plan = SheetPlan(asked.frames, columns, asked.cell, asked.first, last, asked.alpha, asked.fade, asked.keep)
     fault = plan.fault()
     if fault:
         raise Refused(fault)
-    # Where it fades into itself every loop may draw anew.
-    effect = closed(effect) if asked.fade <= 0 else effect
+    effect = plan.baked(effect)
     views = {camera.name: camera for camera in effect.stage.cameras}
     if asked.camera not in ("", *views):
         known = ", ".join(f'"{name}"' for name in views) or "none, it keeps no view"
@@ -57,9 +50,7 @@ def sheet(asked: argparse.Namespace) -> int:
     first = effect.stage.cameras[0] if effect.stage.cameras else FIRST_VIEW
     timeline = Timeline(effect, shelf.mesh, shelf.density)
     baked, camera = drawn(
-        lambda: draw_sheet(
-            timeline, views.get(asked.camera, first), plan, shelf.get, fits=not asked.camera, keep=asked.keep
-        )
+        lambda: draw_sheet(timeline, views.get(asked.camera, first), plan, shelf.get, fits=not asked.camera)
     )
     extras = beside(effect, baked, asked.also)
     for name, data in sheet_files(effect, baked, asked.out.name, world_size(camera), extras).items():

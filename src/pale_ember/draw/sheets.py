@@ -31,19 +31,19 @@ _NEAR = 0.06
 
 def draw_sheet(
     timeline: Timeline, camera: Camera, plan: SheetPlan, pictures: Callable[[str], np.ndarray],
-    progress: Callable[[int], bool] = lambda done: True, *, fits: bool = False, keep: float = 1.0,
+    progress: Callable[[int], bool] = lambda done: True, *, fits: bool = False,
 ) -> tuple[Sheet, Camera] | None:  # fmt: skip
     """Bakes in a context of its own, on any thread, and tells from where; None when `progress` stopped it. Raises NoOpenGL.
 
-    fits : the camera, turned as it is, is moved so that no frame is cut off and the fullest fills the cell. keep : how much
-    of all that is painted is to be in it; what is less important runs out at the plan's rim.
+    fits : the camera, turned as it is, is moved so that no frame is cut off and the fullest fills the cell, or
+    so that it holds what the plan keeps.
     """
     # What is lit is lit as on the stage; the air between is the stage's own.
     shot = Shot(stage=replace(timeline.effect.stage, fog=0.0), background="none", alpha=plan.alpha)
     frame_at = _Moments(timeline)
     with offscreen(pictures, timeline.mesh) as renderer:
         if fits:
-            camera = fitted(renderer, frame_at, camera, plan, shot, lambda: progress(0), keep)
+            camera = fitted(renderer, frame_at, camera, plan, shot, lambda: progress(0))
         view = view_of(camera, plan.cell, plan.cell)
         sheet = bake(plan, lambda at: renderer.picture(frame_at(at), view, shot, plan.cell, plan.cell), progress)
     return (sheet, camera) if sheet is not None else None
@@ -78,11 +78,10 @@ def fitted(
     plan: SheetPlan,
     shot: Shot,
     go_on: Callable[[], bool],
-    keep: float = 1.0,
 ) -> Camera:
     """A camera, turned as it is, whose square picture holds every frame of a plan: it begins where all particles are in the
     picture, and comes nearer by what is really painted."""
-    moments = plan.moments()
+    moments, keep = plan.moments(), plan.keep
     some, many = (moments[:: math.ceil(len(moments) / most)] for most in (_SOME, _MANY))
     whole = _whole([frame_at(at) for at in some], camera)
     if whole is None:

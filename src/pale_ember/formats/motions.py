@@ -61,10 +61,12 @@ class Scene:
         width = _WIDTHS[accessor.type]
         start = (view.byteOffset or 0) + (accessor.byteOffset or 0)
         stride = view.byteStride or kind.itemsize * width
-        data = np.frombuffer(self._buffers[view.buffer], np.uint8)
-        rows = np.lib.stride_tricks.as_strided(
-            data[start:], (accessor.count, kind.itemsize * width), (stride, 1), writeable=False
-        )
+        wide, data = kind.itemsize * width, np.frombuffer(self._buffers[view.buffer], np.uint8)
+        if not (accessor.count > 0 and start >= 0 and stride >= wide) or start + stride * (
+            accessor.count - 1
+        ) + wide > len(data):
+            raise ValueError(f"accessor {index} lies outside its data")
+        rows = np.lib.stride_tricks.as_strided(data[start:], (accessor.count, wide), (stride, 1), writeable=False)
         numbers = np.ascontiguousarray(rows).view(kind).astype(float)
         return numbers / float(np.iinfo(kind).max) if accessor.normalized else numbers
 
@@ -87,6 +89,14 @@ class Scene:
 
     def motion(self, node: str = "") -> tuple[Pose, ...]:
         """The keys of a node's recorded way, or of the first that moves. Raises MeshError where none does."""
+        try:
+            return self._motion(node)
+        except (ValueError, IndexError, KeyError, TypeError) as error:
+            raise MeshError(
+                f"{self.path.name}: expected keys of a motion, found numbers that do not fit ({error}); export it again"
+            ) from error
+
+    def _motion(self, node: str) -> tuple[Pose, ...]:
         names = self.nodes()
         for animation in self._file.animations:
             moving = [channel.target.node for channel in animation.channels if channel.target.node is not None]
@@ -117,14 +127,10 @@ def _own(node: Any) -> np.ndarray:
 
 
 def _turn(quaternions: np.ndarray) -> np.ndarray:
-    """(n, 3, 3) of (n, 4) unit quaternions x, y, z, w."""
-    x, y, z, w = (quaternions / np.linalg.norm(quaternions, axis=1, keepdims=True)).T
-    rows = (
-        (1 - 2 * (y * y + z * z), 2 * (x * y - z * w), 2 * (x * z + y * w)),
-        (2 * (x * y + z * w), 1 - 2 * (x * x + z * z), 2 * (y * z - x * w)),
-        (2 * (x * z - y * w), 2 * (y * z + x * w), 1 - 2 * (x * x + y * y)),
-    )
-    return np.moveaxis(np.array([[np.broadcast_to(part, x.shape) for part in row] for row in rows]), 2, 0)
+    """(n, 3, 3) of (n, 4) quaternions x, y, z, w."""
+    from scipy.spatial.transform import Rotation
+
+    return Rotation.from_quat(quaternions).as_matrix()
 
 
 def _between(times: np.ndarray, values: np.ndarray, how: str, at: np.ndarray) -> np.ndarray:
@@ -147,16 +153,11 @@ def _between(times: np.ndarray, values: np.ndarray, how: str, at: np.ndarray) ->
         return np.where(t < 1.0, values[place], values[place + 1])
     before, after = values[place], values[place + 1]
     if values.shape[1] == 4:
-        # Turns lie on a sphere, and a turn is its own negative: the shorter way round.
-        cosine = np.einsum("nj,nj->n", before, after)[:, None]
-        after, cosine = np.where(cosine < 0, -after, after), np.abs(cosine)
-        angle = np.arccos(np.clip(cosine, -1.0, 1.0))
-        wide = np.sin(angle)
-        near = wide < 1e-6
-        wide = np.where(near, 1.0, wide)
-        return np.where(
-            near, before + t * (after - before), (np.sin((1 - t) * angle) * before + np.sin(t * angle) * after) / wide
-        )
+        from scipy.spatial.transform import Rotation
+
+        # Turns lie on a sphere: the shorter way round.
+        first = Rotation.from_quat(before)
+        return (first * Rotation.from_rotvec(t * (first.inv() * Rotation.from_quat(after)).as_rotvec())).as_quat()
     return before + t * (after - before)
 
 

@@ -25,12 +25,19 @@ class Plane:
     channel: str
 
 
-@dataclass(frozen=True, slots=True, eq=False)
+@dataclass(frozen=True, slots=True)
 class Together:
-    """A picture (h, w, 4) float32, linear and straight, whose codes are numbers; what lies in each of its channels."""
+    """A picture whose codes are numbers; what lies in each of its channels."""
 
-    pixels: np.ndarray
     planes: tuple[Plane, ...]
+
+    def pixels(self, pixels_of: Callable[[str], np.ndarray]) -> np.ndarray:
+        """(h, w, 4) float32, linear and straight."""
+        codes = [channel_of(pixels_of(plane.picture), plane.channel) for plane in self.planes]
+        codes += [np.zeros_like(codes[0])] * (3 - len(codes)) + [np.ones_like(codes[0])] * (
+            len(self.planes) < len(CHANNELS)
+        )
+        return np.dstack([*(to_linear(np.clip(code, 0, 1)) for code in codes[:3]), codes[3]]).astype(np.float32)
 
     def told(self) -> dict[str, str]:
         """By the name of a channel, what lies there."""
@@ -53,16 +60,10 @@ def laid_together(effect: Effect, pixels_of: Callable[[str], np.ndarray]) -> tup
             group = tuple(some[begin : begin + len(CHANNELS)])
             if len({plane.picture for plane in group}) > 1:
                 name = f"channels {len(made) + 1}"
-                made[name] = Together(_one_of(group, pixels_of), group)
+                made[name] = Together(group)
                 places |= {plane: (name, channel) for plane, channel in zip(group, CHANNELS, strict=False)}
     layers = tuple(replace(layer, look=_moved(layer.look, places)) for layer in effect.layers)
     return replace(effect, layers=layers), made
-
-
-def _one_of(planes: tuple[Plane, ...], pixels_of: Callable[[str], np.ndarray]) -> np.ndarray:
-    codes = [channel_of(pixels_of(plane.picture), plane.channel) for plane in planes]
-    codes += [np.zeros_like(codes[0])] * (3 - len(codes)) + [np.ones_like(codes[0])] * (len(planes) < len(CHANNELS))
-    return np.dstack([*(to_linear(np.clip(code, 0, 1)) for code in codes[:3]), codes[3]]).astype(np.float32)
 
 
 def _planes(look: Look) -> tuple[Plane | None, Plane | None, Plane | None, Plane | None]:

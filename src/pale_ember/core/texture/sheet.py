@@ -12,12 +12,14 @@ from msgspec.structs import replace
 
 from pale_ember.core.effect.model import Effect
 
+_RIM = 0.06
+
 
 @dataclass(frozen=True, slots=True)
 class SheetPlan:
     """What to bake. first, last : s of real time; the last frame stops one frame before `last`, where a loop begins. fade :
-    the share of the frames, from the first on, in which what comes after the last fades out, so that the loop closes. rim :
-    the share of a frame's side in which it runs out towards its edges, so that nothing is cut."""
+    the share of the frames, from the first on, in which what comes after the last fades out, so that the loop closes. keep :
+    how much of all that is painted a fitted view holds; where that is not all, frames run out towards their edges."""
 
     frames: int = 16
     columns: int = 4
@@ -26,7 +28,7 @@ class SheetPlan:
     last: float = 1.0
     alpha: str = "straight"
     fade: float = 0.0
-    rim: float = 0.0
+    keep: float = 1.0
 
     @property
     def rows(self) -> int:
@@ -35,6 +37,15 @@ class SheetPlan:
     @property
     def fps(self) -> float:
         return self.frames / (self.last - self.first)
+
+    @property
+    def rim(self) -> float:
+        """The share of a frame's side in which it runs out, so that nothing is cut."""
+        return _RIM if self.keep < 1 else 0.0
+
+    def baked(self, effect: Effect) -> Effect:
+        """The effect as it is baked: a loop meets itself, unless its end fades into its beginning anyway."""
+        return closed(effect) if self.fade <= 0 else effect
 
     def moments(self) -> list[float]:
         """The moment of each frame, in seconds."""
@@ -49,6 +60,8 @@ class SheetPlan:
                 return f"{name}: expected a whole number from {low} to {high}, found {value}; choose one within"
         if not (math.isfinite(self.first) and math.isfinite(self.last) and 0 <= self.first < self.last <= 36000):
             return f"span: expected a start before its end, 0 to 36000 s, found {self.first:g} to {self.last:g}; exchange or move them"
+        if not 0.5 <= self.keep <= 1:
+            return f"keep: expected a share from 0.5 to 1, found {self.keep:g}; choose one within"
         if not 0 <= self.fade <= 0.5:
             return f"fade: expected a share from 0 to 0.5, found {self.fade:g}; choose one within"
         if self.columns * self.cell * self.rows * self.cell > 16384 * 16384:

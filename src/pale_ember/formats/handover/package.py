@@ -166,7 +166,7 @@ def _textures(
         stems.append(slug(plain.rsplit(".", 1)[0] if not name.startswith(PREFIX) else plain, stems))
         use = uses.get(name, Use())
         if name in together:
-            pixels, use = together[name].pixels, dataclasses.replace(use, numbers=True)
+            pixels, use = together[name].pixels(shelf.get), dataclasses.replace(use, numbers=True)
         else:
             pixels = shelf.get(name)
         if name in shelf.faults:

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, 
 from pale_ember.core.effect.fields import Field
 from pale_ember.core.effect.model import Camera, Effect
 from pale_ember.core.simulate.timeline import Timeline
-from pale_ember.core.texture.sheet import Sheet, SheetPlan, best_columns, closed, memory_of
+from pale_ember.core.texture.sheet import Sheet, SheetPlan, best_columns, memory_of
 from pale_ember.draw.sheets import draw_sheet
 from pale_ember.draw.view import world_size
 from pale_ember.formats.disk import write_whole
@@ -28,8 +28,8 @@ FITTED = "fitted to what is painted"
 """The view that is moved so that no frame is cut off."""
 BRIGHTEST = "fitted to its body"
 """The view that lets what is thin and far run out at a frame's edges."""
-_KEEP, _RIM = 0.97, 0.06
-"""How much of what is painted the body is, and the share of a frame's side in which the rest runs out."""
+_KEEP = 0.97
+"""How much of what is painted the body is."""
 
 
 class BakeWindow(Making):
@@ -166,7 +166,7 @@ class BakeWindow(Making):
 
     def baked_effect(self) -> Effect:
         """The effect as it is baked: its loops identical unless that is switched off, or they fade into each other."""
-        return closed(self.effect) if self.identical.value and self.plan.fade <= 0 else self.effect
+        return self.plan.baked(self.effect) if self.identical.value else self.effect
 
     # Baking ----------------------------------------------------------------------------------------------------
 
@@ -176,7 +176,7 @@ class BakeWindow(Making):
             self.task.cancel()
             return
         fits, body = self.view_choice.value in (FITTED, BRIGHTEST), self.view_choice.value == BRIGHTEST
-        plan = dataclasses.replace(self.plan, rim=_RIM if body else 0.0)
+        plan = dataclasses.replace(self.plan, keep=_KEEP if body else 1.0)
         fault = plan.fault()
         if fault:
             self.verdict.setText(fault)
@@ -187,7 +187,7 @@ class BakeWindow(Making):
         also = [what for what, switch in self.also.items() if switch.value]
 
         def work(progress: Any) -> tuple[Sheet, Camera, dict[str, Beside]] | None:
-            drawn = draw_sheet(timeline, camera, plan, pictures, progress, fits=fits, keep=_KEEP if body else 1.0)
+            drawn = draw_sheet(timeline, camera, plan, pictures, progress, fits=fits)
             extras = beside(effect, drawn[0], also, lambda: progress(plan.frames)) if drawn else {}
             return (*drawn, extras) if drawn and len(extras) == len(also) else None
 

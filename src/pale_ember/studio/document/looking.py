@@ -29,6 +29,9 @@ MARKS = {
 FIRST_MARKS = frozenset({"shape", "carrier"})
 """What is on to begin with."""
 
+AXES = ("parent", "own", "world")
+"""In which axes the selected layer is moved and turned on the stage: those of what it stands in, its own, the world's."""
+
 
 class Looking(QObject):
     """The view of a document."""
@@ -58,8 +61,7 @@ class Looking(QObject):
         """The particle that is followed."""
         self.staged = False
         """Whether what stands on the stage can be taken hold of: while its panel is open."""
-        self.axes = "parent"
-        """In which axes the selected layer is moved and turned: those of what it stands in, its own, the world's."""
+        self.axes = AXES[0]
         self.pointed = ""
         """The layer that the pointer is on, in the list or on the stage."""
         self.folded: frozenset[str] = frozenset()
@@ -128,8 +130,7 @@ class Looking(QObject):
 
     def turn_axes(self) -> str:
         """Moves and turns layers in the next axes; gives which."""
-        order = ("parent", "own", "world")
-        self.axes = order[(order.index(self.axes) + 1) % len(order)]
+        self.axes = AXES[(AXES.index(self.axes) + 1) % len(AXES)]
         self.changed.emit()
         return self.axes
 

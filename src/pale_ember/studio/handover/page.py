@@ -30,6 +30,7 @@ from pale_ember.formats.handover.package import Cancelled, Package, package_of
 from pale_ember.formats.handover.runtime import PackageError, slug
 from pale_ember.formats.handover.textures import Wanted
 from pale_ember.machine import places
+from pale_ember.rehearsal.wire import PORT
 from pale_ember.studio.controls.buttons import ChoiceEdit, SwitchEdit, WordButton
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.handover.budgets import BudgetView
@@ -44,8 +45,6 @@ _AFTER = 300
 """Milliseconds after a change before the package is made anew."""
 _KINDS = ("best", "none", *FORMATS)
 _FOLDER = "handover folder"
-PORT = 47110
-"""Where the rehearsal listens for events."""
 
 
 class HandoverPage(QWidget):

@@ -239,10 +239,6 @@ def handles_of_stage(effect: Effect, moment: float, named: Collection[str] | Non
     return found
 
 
-AXES = ("parent", "own", "world")
-"""In which axes a layer is moved and turned on the stage: those of what it stands in, its own, the world's."""
-
-
 def handles(layer: Layer, stand: Stand, screen: Screen, axes: str = "parent") -> list[Handle]:
     """All of a layer that can be taken hold of."""
     outlet, turn, place = layer.outlet, stand.frames.turn[0], stand.frames.place[0]
