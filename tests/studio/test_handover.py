@@ -33,6 +33,7 @@ class HandedOver(driven.Window):
         first = page.package
         QTest.mouseClick(page.files, LEFT, pos=QPoint(100, 46 + 20))
         self.assertEqual(page.files.selected, list(first.textures)[1])
+        self.wait_for(lambda: page.compared._told.startswith(page.files.selected.partition("/")[2]))
         self.assertEqual(len(page.compared._images), 3)
         page.compared.mousePressEvent(mock.Mock(position=lambda: QPointF(50, 50)))
         page.compared._zoom = 4.0
@@ -43,21 +44,22 @@ class HandedOver(driven.Window):
         self.assertFalse(page.hand_button.isEnabled(), "what is shown is not what would leave")
         self.wait_for(lambda: page.hand_button.isEnabled())
         self.assertLess(len(page.package.files), len(first.files))
-        self.assertEqual(page.compared.said, "It leaves as it is.")
+        self.wait_for(lambda: page.compared.said == "It leaves as it is.")
         self.window.document.change_layer("hide", self.layer(0).id, ("shown",), False)
         self.wait_for(
             lambda: page.hand_button.isEnabled() and len(page.package.effect.layers) < len(first.effect.layers)
         )
         with mock.patch("PyQt6.QtWidgets.QFileDialog.getExistingDirectory", return_value=str(self.folder)):
             QTest.mouseClick(page.hand_button, LEFT)
+        self.wait_for(lambda: "Handed over" in page.said.text())
         written = page.folder()
         self.assertEqual(written.parent, self.folder)
         self.assertEqual(read_package(written), page.package.effect)
         self.assertTrue(page.again_button.isEnabled() and page.play_button.isEnabled())
         (self.folder / "own").mkdir()
         (self.folder / "own" / "diary.txt").write_text("mine")
-        self.assertFalse(page.write(self.folder / "own"))
-        self.assertIn("found other things", page.said.text())
+        page.write(self.folder / "own")
+        self.wait_for(lambda: "found other things" in page.said.text())
         QTest.keyClick(page, Qt.Key.Key_Escape)
         self.assertFalse(page.isVisible())
 
@@ -96,6 +98,7 @@ class HandedOver(driven.Window):
         self.wait_for(lambda: events._task is None)
         self.assertIn("no rehearsal listens", events.said.text())
         self.page.write(self.folder / "kiln")
+        self.wait_for(lambda: "Handed over" in self.page.said.text())
         game, wire = Game(self.folder / "kiln"), Wire(0)
         self.addCleanup(wire.close)
         events.port = wire.port

@@ -419,11 +419,15 @@ class Work(driven.Window):
         bake.shown.choose("vectors")
         bake.view.grab()
         with tempfile.TemporaryDirectory() as folder:
-            self.assertTrue(bake.save(Path(folder) / "kiln.png"))
+            bake.save(Path(folder) / "kiln.png")
+            self.wait_for(lambda: "Kept kiln.png" in bake.verdict.text())
             self.assertEqual(
                 sorted(p.name for p in Path(folder).iterdir()), ["kiln-vectors.png", "kiln.json", "kiln.png"]
             )
-            self.assertTrue(bake.save(Path(folder) / "kiln.dds"))
+            bake.save(Path(folder) / "kiln.dds")
+            self.wait_for(lambda: "Kept kiln.dds" in bake.verdict.text())
+            bake.save(Path(folder) / "gone" / "kiln.png")
+            self.wait_for(lambda: "could not be written" in bake.verdict.text())
         bake.editors["frames"].reset()
         self.assertEqual(bake.plan.columns, 3, "chosen by hand, so kept")
         bake.close()

@@ -2,19 +2,36 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
+from pathlib import Path
 from typing import Any, Literal
 
 from PyQt6.QtGui import QCloseEvent
-from PyQt6.QtWidgets import QDialog, QFormLayout, QLabel, QMessageBox, QProgressBar, QPushButton, QWidget
+from PyQt6.QtWidgets import QDialog, QFormLayout, QLabel, QProgressBar, QPushButton, QWidget
 
 from pale_ember.core.effect.fields import Field
 from pale_ember.draw.context import NoOpenGL
+from pale_ember.formats.disk import write_whole
 from pale_ember.studio.controls.buttons import ChoiceEdit
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.tasks import Task
+
+
+class Unwritten(Exception):  # noqa: N818 - it is what happened
+    """A file that could not be written, in a sentence."""
+
+
+def kept(files: Mapping[Path, bytes]) -> str:
+    """Writes files, each whole; tells what was kept. Raises Unwritten."""
+    for path, data in files.items():
+        try:
+            write_whole(path, data)
+        except OSError as error:
+            raise Unwritten(f"{path.name}: could not be written ({error.strerror}); choose another place.") from None
+    size = sum(len(data) for data in files.values())
+    return f"Kept {', '.join(path.name for path in files)}, {size / 2**20:.1f} MB."
 
 
 class Making(QDialog):
@@ -65,11 +82,12 @@ class Making(QDialog):
         self, work: Callable[[Callable[[int], bool]], Any], count: int, done: Callable[[Any], None],
         expected: tuple[type[Exception], ...] = (),
     ) -> None:  # fmt: skip
-        """Begins. work : gets a function that takes how much of `count` is done. expected : errors whose words are for the artist."""
+        """Begins. work : gets a function that takes how much of `count` is done, 0 for what cannot be told. expected : errors
+        whose words are for the artist."""
         self.progress.setRange(0, count)
         self.button.setText("Stop")
         self.verdict.setText("")
-        self.task = Task(work, (NoOpenGL, MemoryError, *expected), name="making")
+        self.task = Task(work, (NoOpenGL, MemoryError, Unwritten, *expected), name="making")
         self.task.progressed.connect(self.progress.setValue)
         self.task.done.connect(lambda _: self.rest())
         self.task.done.connect(done)
@@ -80,14 +98,9 @@ class Making(QDialog):
         """Nothing is made any more."""
         self.task = None
         self.button.setText(self._begins)
+        self.progress.setRange(0, 1)
         self.progress.reset()
         self.verdict.setText(said)
-
-    def tell_unwritten(self, name: str, error: OSError) -> None:
-        """Says that a file could not be written."""
-        QMessageBox.warning(
-            self, "Pale Ember", f"{name}: could not be written ({error.strerror}); choose another place."
-        )
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if self.task is not None:

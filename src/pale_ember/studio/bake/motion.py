@@ -14,8 +14,7 @@ from pale_ember.core.texture.sheet import closed
 from pale_ember.draw.clips import clip_frames
 from pale_ember.formats.caches import CacheError, cache_bytes
 from pale_ember.formats.clips import CLEAR, ClipError, clip_bytes, moments_of
-from pale_ember.formats.disk import write_whole
-from pale_ember.studio.bake.making import Making
+from pale_ember.studio.bake.making import Making, kept
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit.settings import last_folder
@@ -120,8 +119,9 @@ class MotionWindow(Making):
     def keep(self, path: Path) -> None:
         """Begins to make what is chosen and writes it when it is whole."""
         moments = self._moments()
-        work = self._clip(moments) if self.draws else self._cache(moments)
-        self.make(work, len(moments), lambda data: self._made(path, data), (ClipError, CacheError, Stopped))
+        make = self._clip(moments) if self.draws else self._cache(moments)
+        expected = ClipError, CacheError, Stopped
+        self.make(lambda progress: kept({path: make(progress)}), len(moments), self.verdict.setText, expected)
 
     def _clip(self, moments: list[float]) -> Callable[[Callable[[int], bool]], bytes]:
         effect = closed(self.effect)
@@ -150,11 +150,3 @@ class MotionWindow(Making):
     def rest(self, said: str = "") -> None:
         super().rest(said)
         self._measure()
-
-    def _made(self, path: Path, data: bytes) -> None:
-        try:
-            write_whole(path, data)
-        except OSError as error:
-            self.tell_unwritten(path.name, error)
-        else:
-            self.verdict.setText(f"Kept {path.name}, {len(data) / 2**20:.1f} MB.")

@@ -15,9 +15,8 @@ from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.sheet import Sheet, SheetPlan, best_columns, memory_of
 from pale_ember.draw.sheets import draw_sheet
 from pale_ember.draw.view import world_size
-from pale_ember.formats.disk import write_whole
 from pale_ember.formats.sheets import ALSO, KINDS, Beside, beside, sheet_files
-from pale_ember.studio.bake.making import Making
+from pale_ember.studio.bake.making import Making, kept
 from pale_ember.studio.bake.played import OVER, SheetView
 from pale_ember.studio.controls.buttons import SwitchEdit
 from pale_ember.studio.controls.number import NumberEdit
@@ -235,16 +234,14 @@ class BakeWindow(Making):
             path = Path(name)
             self.save(path if path.suffix.lower() in KINDS else path.with_suffix(f".{kind[:3].lower()}"))
 
-    def save(self, path: Path) -> bool:
-        """Writes the picture, what was baked beside it and the JSON; says in the window when that fails."""
-        if self.sheet is None:
-            return False
-        files = sheet_files(self.baked_effect(), self.sheet, path.name, world_size(self._baked_from), self.extras)
-        try:
-            for name, data in files.items():
-                write_whole(path.with_name(name), data)
-        except OSError as error:
-            self.tell_unwritten(path.name, error)
-            return False
-        self.verdict.setText(f"Kept {', '.join(files)}.")
-        return True
+    def save(self, path: Path) -> None:
+        """Writes the picture, what was baked beside it and the JSON, away from the window."""
+        if self.sheet is None or self.task is not None:
+            return
+        effect, sheet, extras, world = self.baked_effect(), self.sheet, self.extras, world_size(self._baked_from)
+
+        def work(_: Any) -> str:
+            files = sheet_files(effect, sheet, path.name, world, extras)
+            return kept({path.with_name(name): data for name, data in files.items()})
+
+        self.make(work, 0, self.verdict.setText)

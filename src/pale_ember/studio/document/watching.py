@@ -2,38 +2,41 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+import threading
+
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from pale_ember.formats.shelf import Shelf
 
-EVERY = 400
-"""Milliseconds between two looks."""
+EVERY = 0.4
+"""Seconds between two looks."""
 
 
 class Watch(QObject):
-    """Looks every now and then whether a picture or a mesh that is used has changed on disk."""
+    """Looks every now and then whether a picture or a mesh that is used has changed on disk; on a thread, for a disk may be
+    far away."""
 
     changed = pyqtSignal(object)
     """The names of what has, sorted."""
 
     def __init__(self, shelf: Shelf) -> None:
         super().__init__()
-        self._shelf, self._seen = shelf, shelf.stamps()
-        self._timer = QTimer(self, interval=EVERY)
-        self._timer.timeout.connect(self.look)
-        self._timer.start()
+        self._shelf, self._ends = shelf, threading.Event()
+        self._thread = threading.Thread(target=self._run, name="pale-ember-watch", daemon=True)
+        self._thread.start()
 
     def follow(self, shelf: Shelf) -> None:
         """Looks after another document's files."""
-        self._shelf, self._seen = shelf, shelf.stamps()
+        self._shelf = shelf
 
-    def look(self) -> None:
-        """Looks now."""
-        seen = self._shelf.stamps()
-        names = sorted(name for name, stamp in seen.items() if name in self._seen and self._seen[name] != stamp)
-        self._seen = seen
-        if names:
-            self.changed.emit(names)
+    def _run(self) -> None:
+        shelf, seen = self._shelf, self._shelf.stamps()
+        while not self._ends.wait(EVERY):
+            before, seen = (seen if self._shelf is shelf else {}), self._shelf.stamps()
+            shelf = self._shelf
+            names = sorted(name for name, stamp in seen.items() if name in before and before[name] != stamp)
+            if names and not self._ends.is_set():
+                self.changed.emit(names)
 
     def end(self) -> None:
-        self._timer.stop()
+        self._ends.set()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
@@ -13,10 +14,40 @@ from pale_ember.core.texture.formats import MEANS
 from pale_ember.formats.handover.package import Package
 from pale_ember.formats.handover.textures import CHANNELS, unpacked
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.tasks import Task
 
 _LOUDER = 8
 """How much the difference is brightened."""
 _NAMES = ("as it was made", "as it leaves", f"the difference, × {_LOUDER}")
+
+
+@dataclass(frozen=True, slots=True)
+class _Compared:
+    """Pictures in the order of their names, what stands in their place, what is told of them."""
+
+    images: list[QImage] = field(default_factory=list)
+    said: str = ""
+    told: str = ""
+
+
+def _compared(package: Package, name: str) -> _Compared:
+    """A texture as it was made, as it leaves, and the difference."""
+    known = package.textures[name]
+    source = QImage.fromData(package.files[name]).convertToFormat(QImage.Format.Format_RGBA8888)
+    packed = known.get("packed")
+    if packed is None or source.isNull():
+        said = "It leaves as it is." if packed is None else "Light brighter than white is not shown here."
+        return _Compared([source] if not source.isNull() else [], said)
+    before = _pixels(source)
+    after = unpacked(package.files[packed])[: before.shape[0], : before.shape[1]]
+    # What is not covered is not seen: only light times cover is compared.
+    seen = [picture[..., :3].astype(np.int32) * picture[..., 3:] // 255 for picture in (before, after)]
+    apart = np.clip(np.abs(seen[0] - seen[1]) * _LOUDER, 0, 255).astype(np.uint8)
+    whole = np.dstack([apart, np.full(apart.shape[:2], 255, np.uint8)])
+    told = _told(name, known)
+    if before[..., 3].min() < 250 and "A" not in CHANNELS[known["format"]]:
+        told += "\nIts cover is lost: what was clear is seen."
+    return _Compared([source, _image(after), _image(whole)], told=told)
 
 
 class ComparedView(QWidget):
@@ -24,6 +55,8 @@ class ComparedView(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
+        self._wanted: tuple[Package | None, str] = (None, "")
+        self._task: Task | None = None
         self._images: list[QImage] = []
         self.said = self._told = ""
         self._zoom, self._at = 1.0, QPointF(0.5, 0.5)
@@ -33,27 +66,36 @@ class ComparedView(QWidget):
         self.setToolTip("Drag and wheel, in all three at once; a double-click shows all")
 
     def show_texture(self, package: Package | None, name: str) -> None:
-        """Shows a texture of a package; "" shows none."""
-        self._images, self.said, self._told = [], "", ""
-        known = package.textures.get(name) if package is not None else None
-        if package is not None and known is not None:
-            source = QImage.fromData(package.files[name]).convertToFormat(QImage.Format.Format_RGBA8888)
-            packed = known.get("packed")
-            if packed is None or source.isNull():
-                self.said = "It leaves as it is." if packed is None else "Light brighter than white is not shown here."
-                self._images = [source] if not source.isNull() else []
-            else:
-                before = _pixels(source)
-                after = unpacked(package.files[packed])[: before.shape[0], : before.shape[1]]
-                # What is not covered is not seen: only light times cover is compared.
-                seen = [picture[..., :3].astype(int) * picture[..., 3:] // 255 for picture in (before, after)]
-                apart = np.clip(np.abs(seen[0] - seen[1]) * _LOUDER, 0, 255).astype(np.uint8)
-                whole = np.dstack([apart, np.full(apart.shape[:2], 255, np.uint8)])
-                self._images = [source, _image(after), _image(whole)]
-                self._told = _told(name, known)
-                if before[..., 3].min() < 250 and "A" not in CHANNELS[known["format"]]:
-                    self._told += "\nIts cover is lost: what was clear is seen."
+        """Shows a texture of a package, compared away from the window; "" shows none."""
+        self._wanted = package, name
+        if self._task is None:
+            self._compare()
+
+    def _compare(self) -> None:
+        package, name = wanted = self._wanted
+        if package is None or name not in package.textures:
+            self._show(_Compared())
+            return
+        self._task = Task(lambda _: _compared(package, name), name="compare")
+        self._task.done.connect(lambda found: self._found(found, wanted))
+        self._task.failed.connect(lambda said: self._found(_Compared(said=said), wanted))
+        self._task.start()
+
+    def _found(self, found: _Compared, of: tuple[Package | None, str]) -> None:
+        self._task = None
+        if of == self._wanted:
+            self._show(found)
+        else:
+            self._compare()
+
+    def _show(self, found: _Compared) -> None:
+        self._images, self.said, self._told = found.images, found.said, found.told
         self.update()
+
+    def end(self) -> None:
+        """Waits for what is being compared."""
+        if self._task is not None:
+            self._task.wait()
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         self._zoom = min(max(self._zoom * 1.2 ** (event.angleDelta().y() / 120), 1.0), 32.0)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from PyQt6.QtCore import QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap
+from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from pale_ember.formats.handover.package import Package
@@ -20,6 +20,14 @@ def told_size(size: int) -> str:
     return f"{size / 2**20:.1f} MB" if size >= 2**20 else f"{max(size / 1024, 0.1):.0f} kB"
 
 
+def small_pictures(package: Package) -> dict[str, QImage]:
+    """Small pictures of a package's textures, by their names; made on any thread."""
+    side = 2 * _PICTURE
+    mode = Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
+    loaded = {name: QImage.fromData(package.files[name]) for name in package.textures}
+    return {name: image if image.isNull() else image.scaled(QSize(side, side), *mode) for name, image in loaded.items()}
+
+
 class FilesList(QWidget):
     """The rows; textures come first and can be chosen."""
 
@@ -30,13 +38,13 @@ class FilesList(QWidget):
         self.package: Package | None = None
         self.selected = ""
         self._rows: list[tuple[str, str, str]] = []
-        self._pictures: dict[str, QPixmap] = {}
+        self._pictures: dict[str, QImage] = {}
         self.setAccessibleName("what leaves")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
-    def show_package(self, package: Package) -> None:
-        self.package = package
-        self._pictures = {}
+    def show_package(self, package: Package, pictures: dict[str, QImage]) -> None:
+        """pictures : small ones of its textures, by their names."""
+        self.package, self._pictures = package, pictures
         self._rows = [(name, *_of_texture(name, known, package)) for name, known in package.textures.items()]
         meshes = [name for name in package.files if name.startswith("meshes/")]
         self._rows += [(name, "glTF", told_size(len(package.files[name]))) for name in meshes]
@@ -71,16 +79,6 @@ class FilesList(QWidget):
         else:
             event.ignore()
 
-    def _picture(self, name: str) -> QPixmap:
-        if name not in self._pictures:
-            loaded = QPixmap()
-            if self.package is not None:
-                loaded.loadFromData(self.package.files[name])
-            size = QSize(_PICTURE * 2, _PICTURE * 2)
-            mode = Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
-            self._pictures[name] = loaded.scaled(size, *mode) if not loaded.isNull() else loaded
-        return self._pictures[name]
-
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -95,7 +93,7 @@ class FilesList(QWidget):
             if self.package is not None and name in self.package.textures:
                 frame = QRectF(left, box.top() + 3, _PICTURE, _PICTURE)
                 painter.fillRect(frame, theme.WELL)
-                painter.drawPixmap(frame, self._picture(name), QRectF(self._picture(name).rect()))
+                painter.drawImage(frame, self._pictures[name])
                 left += _PICTURE + 10
             plain = name.partition("/")[2] or name
             room = box.right() - left - 84

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import os
 import sys
+from collections.abc import Callable
 from pathlib import Path
 from typing import Literal
 
 from PyQt6.QtCore import QProcess, QProcessEnvironment, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QHideEvent, QKeyEvent, QPainter, QPaintEvent, QShowEvent
+from PyQt6.QtGui import QHideEvent, QImage, QKeyEvent, QPainter, QPaintEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QFileDialog,
     QFormLayout,
@@ -36,7 +37,7 @@ from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.handover.budgets import BudgetView
 from pale_ember.studio.handover.compared import ComparedView
 from pale_ember.studio.handover.events import EventsList
-from pale_ember.studio.handover.files import FilesList, told_size
+from pale_ember.studio.handover.files import FilesList, small_pictures, told_size
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.settings import last_folder, settings
 from pale_ember.studio.kit.tasks import Task
@@ -217,15 +218,16 @@ class HandoverPage(QWidget):
             return
         effect, shelf = self.desk.effect, self.desk.shelf
         kept = KeptOnDisk(places.cache() / "textures")
-        self._task = Task(
-            lambda progress: package_of(
+
+        def work(progress: Callable[[int], bool]) -> tuple[Package, dict[str, QImage]]:
+            made = package_of(
                 effect, shelf, wanted[1], kept, names, progress=lambda share, _: progress(round(100 * share))
-            ),
-            (PackageError, Cancelled),
-            name="handover",
-        )
+            )
+            return made, small_pictures(made)
+
+        self._task = Task(work, (PackageError, Cancelled), name="handover")
         self._task.progressed.connect(self.progress.setValue)
-        self._task.done.connect(lambda package: self._made(package, wanted))
+        self._task.done.connect(lambda made: self._made(*made, wanted))
         self._task.failed.connect(self._failed)
         self.stop_button.setEnabled(True)
         self._task.start()
@@ -247,13 +249,13 @@ class HandoverPage(QWidget):
             self.said.setStyleSheet(f"color: {theme.WARNING.name()}")
             self.hand_button.setEnabled(False)
 
-    def _made(self, package: Package, of: tuple) -> None:
+    def _made(self, package: Package, pictures: dict[str, QImage], of: tuple) -> None:
         self._rest()
         self.package, self._made_of = package, of
         self._ready()
         size = sum(len(data) for data in package.files.values())
         self.total.setText(f"{len(package.files)} files, {told_size(size)}")
-        self.files.show_package(package)
+        self.files.show_package(package, pictures)
         over = self.budgets.show_package(package)
         lines = [*over, *package.advice]
         self.advice.setText("\n".join(f"· {line}" for line in lines) or "Within all targets, and nothing to say.")
@@ -287,27 +289,41 @@ class HandoverPage(QWidget):
         if chosen:
             self.write(Path(chosen) / slug(self.desk.effect.name))
 
-    def write(self, folder: Path | None) -> bool:
-        """Writes the package that is shown; says in the window how it went."""
-        if self.package is None or folder is None:
-            return False
-        try:
-            write_folder(folder, self.package.files)
-        except NotOurs:
-            self._failed(
-                f"{folder.name}: expected no folder, an empty one or a package, found other things; choose another."
-            )
-            self.hand_button.setEnabled(True)
-            return False
-        except OSError as error:
-            self._failed(f"{folder.name}: could not be written ({error.strerror}); choose another place.")
-            self.hand_button.setEnabled(True)
-            return False
+    def write(self, folder: Path | None) -> None:
+        """Writes the package that is shown, away from the window, and says there how it went."""
+        if self.package is None or folder is None or self._task is not None:
+            return
+        files = self.package.files
+
+        def work(_: Callable[[int], bool]) -> None:
+            try:
+                write_folder(folder, files)
+            except NotOurs:
+                raise PackageError(
+                    f"{folder.name}: expected no folder, an empty one or a package, found other things; choose another."
+                ) from None
+            except OSError as error:
+                raise PackageError(
+                    f"{folder.name}: could not be written ({error.strerror}); choose another place."
+                ) from None
+
+        self.hand_button.setEnabled(False)
+        self.again_button.setEnabled(False)
+        self._task = Task(work, (PackageError,), name="handover")
+        self._task.done.connect(lambda _: self._written(folder))
+        self._task.failed.connect(self._unwritten)
+        self._task.start()
+
+    def _unwritten(self, text: str) -> None:
+        self._failed(text)
+        self._ready()
+
+    def _written(self, folder: Path) -> None:
+        self._rest()
         settings().setValue(f"{_FOLDER}/{self.desk.effect.name}", str(folder))
         self.said.setText(f"Handed over into {folder}.")
         self.said.setStyleSheet(f"color: {theme.ASH.name()}")
-        self._show_folder()
-        return True
+        self._ready()
 
     def rehearse(self) -> None:
         """Opens the stand-in game, once; it takes what is handed over again by itself."""
@@ -326,6 +342,7 @@ class HandoverPage(QWidget):
         self.cancel()
         if self._task is not None:
             self._task.wait()
+        self.compared.end()
         self.events.end()
         if self._game is not None and self._game.state() != QProcess.ProcessState.NotRunning:
             self._game.terminate()
