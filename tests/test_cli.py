@@ -5,7 +5,6 @@ import os
 import re
 import subprocess
 import sys
-import tempfile
 import unittest
 from pathlib import Path
 
@@ -17,6 +16,7 @@ from pale_ember.core.effect.edit import with_value
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.formats.document import load, save
 from tests.examples import DEMO, SMALL_FIRE
+from tests.folder import InFolder
 
 ROOT = Path(__file__).parent.parent
 
@@ -28,12 +28,7 @@ def pale(*arguments, **environment):
     )  # fmt: skip
 
 
-class Commands(unittest.TestCase):
-    def setUp(self):
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.folder = Path(folder.name)
-
+class Commands(InFolder):
     def test_help_and_bad_usage(self):
         told = pale("--help")
         self.assertEqual(told.returncode, 0)

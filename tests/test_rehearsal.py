@@ -4,10 +4,7 @@ import contextlib
 import json
 import os
 import socket
-import tempfile
 import time
-import unittest
-from pathlib import Path
 
 import numpy as np
 from msgspec.structs import replace
@@ -29,13 +26,12 @@ from pale_ember.rehearsal.quay import placed
 from pale_ember.rehearsal.window import Window, hear_all
 from pale_ember.rehearsal.wire import BURST, LONGEST, Wire, send
 from tests.examples import SMALL_FIRE
+from tests.folder import InFolder
 
 
-class Rehearsed(unittest.TestCase):
+class Rehearsed(InFolder):
     def setUp(self):
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.folder = Path(folder.name)
+        super().setUp()
         self.fire, _ = load(SMALL_FIRE)
         self.fire = replace(self.fire, name="Kiln", answers=Answers(
             by_itself=False, start="kiln_lit", stop="kiln_out", fade="kiln_dies", strength="kiln_draught"))  # fmt: skip

@@ -5,7 +5,6 @@ import json
 import os
 import shutil
 import subprocess
-import tempfile
 import unittest
 from pathlib import Path
 from unittest import mock
@@ -52,6 +51,7 @@ from pale_ember.formats.pictures import library_picture, png_bytes
 from pale_ember.formats.shelf import Shelf
 from pale_ember.formats.traces import trace_bytes
 from tests.examples import DEMO, SMALL_FIRE, Look, Outlet, drip, effect
+from tests.folder import InFolder
 from tests.test_cli import pale as run
 
 VALIDATOR = Path(__file__).parents[2] / ".venv" / "node" / "node_modules" / "gltf-validator"
@@ -60,13 +60,6 @@ VALIDATOR = Path(__file__).parents[2] / ".venv" / "node" / "node_modules" / "glt
 def pale(*arguments):
     done = run(*arguments)
     return done.returncode, done.stdout, done.stderr
-
-
-class Folder(unittest.TestCase):
-    def setUp(self):
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.folder = Path(folder.name)
 
 
 class Runtime(unittest.TestCase):
@@ -115,7 +108,7 @@ class Runtime(unittest.TestCase):
                          ["kilns_mouth", "_3_jets", "unnamed", "jet_2"])  # fmt: skip
 
 
-class Packages(Folder):
+class Packages(InFolder):
     def test_a_package_is_what_was_tried_to_the_bit_on_any_stage_and_the_same_bytes_each_time(self):
         kept = {}
         for path in sorted(DEMO.glob("*.pale")):
@@ -230,7 +223,7 @@ class Packages(Folder):
         self.assertEqual(over_budget(made, cost, {}, TARGETS["web"]), [])
 
 
-class Meshes(Folder):
+class Meshes(InFolder):
     def test_meshes_come_back_as_they_left(self):
         coords = np.random.default_rng(1).uniform(0, 1, (len(solid("box").points), 2))
         box = solid("box")
@@ -260,7 +253,7 @@ class Meshes(Folder):
         self.assertEqual((done.stdout, done.stderr), ("", ""))
 
 
-class Textures(Folder):
+class Textures(InFolder):
     def test_every_format_is_read_by_others_and_near_the_picture(self):
         pixels = bled(library_picture("flame wisps"))
         height, width = pixels.shape[:2]

@@ -1,24 +1,18 @@
 """Mesh files in, and what is told where they cannot be used."""
 
-import tempfile
 import unittest
-from pathlib import Path
 
 import numpy as np
 
 from pale_ember.core.geometry.mesh import solid
 from pale_ember.formats.meshes import MeshError, read_mesh
 from pale_ember.formats.shelf import Shelf
+from tests.folder import InFolder
 
 CRATE = "v 0 0 0\nv 2 0 0\nv 2 1 0\nv 0 1 0\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\nf 1/1 2/2 3/3 4/4\n"
 
 
-class Files(unittest.TestCase):
-    def setUp(self):
-        kept = tempfile.TemporaryDirectory()
-        self.addCleanup(kept.cleanup)
-        self.folder = Path(kept.name)
-
+class Files(InFolder):
     def test_obj_stl_and_ply_are_read(self):
         (self.folder / "crate.obj").write_text(CRATE)
         mesh = read_mesh(self.folder / "crate.obj")

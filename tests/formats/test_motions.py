@@ -2,8 +2,6 @@
 
 import base64
 import json
-import tempfile
-import unittest
 from pathlib import Path
 
 import numpy as np
@@ -11,6 +9,7 @@ import numpy as np
 from pale_ember.core.simulate.poses import turns
 from pale_ember.formats.meshes import MeshError
 from pale_ember.formats.motions import Scene, places_on
+from tests.folder import InFolder
 
 
 def swinging_lamp(folder):
@@ -41,11 +40,10 @@ def swinging_lamp(folder):
     return path
 
 
-class Motions(unittest.TestCase):
+class Motions(InFolder):
     def setUp(self):
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.path = swinging_lamp(folder.name)
+        super().setUp()
+        self.path = swinging_lamp(self.folder)
 
     def test_a_recorded_way_becomes_keys_between_which_it_turns_evenly(self):
         keys = Scene(self.path).motion()

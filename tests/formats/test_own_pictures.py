@@ -1,9 +1,5 @@
 """Pictures of the artist's own in every format, and objects of mesh files."""
 
-import tempfile
-import unittest
-from pathlib import Path
-
 import numpy as np
 import OpenEXR
 import trimesh
@@ -14,16 +10,10 @@ from pale_ember.core.texture.light import to_linear
 from pale_ember.formats.meshes import MeshError, read_mesh
 from pale_ember.formats.pictures import PictureError, credit_in, read_picture
 from pale_ember.formats.shelf import Shelf
+from tests.folder import InFolder
 
 
-class Folder(unittest.TestCase):
-    def setUp(self):
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.folder = Path(folder.name)
-
-
-class Pictures(Folder):
+class Pictures(InFolder):
     def test_png_tga_webp_and_dds_read_alike(self):
         codes = np.zeros((8, 8, 4), np.uint8)
         codes[:4] = (200, 100, 50, 255)
@@ -88,7 +78,7 @@ class Pictures(Folder):
         self.assertEqual(credit_in(self.folder / "none.png"), ("", ""))
 
 
-class Objects(Folder):
+class Objects(InFolder):
     def test_one_object_of_a_file_can_be_chosen(self):
         scene = trimesh.Scene({"lid": trimesh.creation.box((1, 1, 1)), "jar": trimesh.creation.icosphere(2)})
         path = self.folder / "carboy.glb"

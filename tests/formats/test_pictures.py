@@ -2,9 +2,7 @@
 
 import io
 import json
-import tempfile
 import unittest
-from pathlib import Path
 
 import numpy as np
 from PIL import Image
@@ -17,14 +15,10 @@ from pale_ember.formats.sheets import sheet_json
 from pale_ember.formats.shelf import Shelf, stand_in
 from pale_ember.formats.traces import trace_moments
 from tests.examples import drip, effect
+from tests.folder import InFolder
 
 
-class Pictures(unittest.TestCase):
-    def setUp(self):
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.folder = Path(folder.name)
-
+class Pictures(InFolder):
     def test_srgb_goes_there_and_back(self):
         values = np.linspace(0, 1, 256)
         np.testing.assert_allclose(to_coded(to_linear(values)), values, atol=1e-6)

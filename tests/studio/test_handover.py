@@ -1,8 +1,6 @@
 """The Hand-over screen: made anew after edits, written whole, names picked, events fired."""
 
 import json
-import tempfile
-from pathlib import Path
 from unittest import mock
 
 from PyQt6.QtCore import QPoint, QPointF, Qt
@@ -12,16 +10,14 @@ from pale_ember.formats.handover.reading import read_package
 from pale_ember.rehearsal.game import Game
 from pale_ember.rehearsal.window import hear_all
 from pale_ember.rehearsal.wire import Wire
+from tests.folder import InFolder
 from tests.studio import driven
 from tests.studio.driven import LEFT
 
 
-class HandedOver(driven.Window):
+class HandedOver(InFolder, driven.Window):
     def setUp(self):
         super().setUp()
-        folder = tempfile.TemporaryDirectory()
-        self.addCleanup(folder.cleanup)
-        self.folder = Path(folder.name)
         self.page = self.window.handing
         QTest.keyClick(self.window, Qt.Key.Key_E, Qt.KeyboardModifier.ControlModifier)
         self.assertTrue(self.page.isVisible())
