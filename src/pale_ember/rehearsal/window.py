@@ -28,6 +28,8 @@ _WALK, _TURN = 2.6, 0.25
 """Metres a second, and degrees for each pixel."""
 _LOOK_EVERY = 0.5
 """Seconds between two looks for packages that were handed over again."""
+_SHARE, _FRAME = 0.66, 40
+"""How much of the screen's width the window takes, and pixels for the frame around it."""
 _SMALLEST = 0.35
 """How much smaller the picture is drawn at most, so that it moves."""
 _PATIENCE = 40.0
@@ -129,7 +131,11 @@ class Window(QWidget):
         super().__init__()
         self.game, self.wire = game, wire
         self.setWindowTitle("Rehearsal — Pale Ember")
-        self.resize(1280, 720)
+        # At the lower left, so that on one screen what fires events stays in sight beside it.
+        room = self.screen().availableGeometry()
+        width = min(1280, round(_SHARE * room.width()))
+        self.resize(width, width * 9 // 16)
+        self.move(room.left(), room.bottom() - self.height() - _FRAME)
         self.setFont(_font())
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.at, self.heading, self.pitch = [0.0, 6.0], 0.0, 4.0
