@@ -173,6 +173,20 @@ class Steady(driven.Window):
             self.assertEqual(self.window.desk.player.moment, 1.0)
             self.wait_for(lambda: "slag.png: changed on disk" in self.window.hints.accessibleDescription())
 
+    def test_what_is_amiss_with_a_file_is_told_when_it_comes_and_when_it_goes(self):
+        tell, faults = self.window.stage.shown.emit, self.window.desk.shelf.faults
+        said = self.window.hints.accessibleDescription
+        answer = self.window.stage.answer
+        faults["slag.png"] = "slag.png: half a picture"
+        tell(answer)
+        self.assertEqual(said(), "slag.png: half a picture")
+        self.window.hints.show_hint("What the pointer is on.")
+        tell(answer)
+        self.assertEqual(said(), "What the pointer is on.")
+        faults.clear()
+        tell(answer)
+        self.assertEqual(said(), "slag.png: changed on disk, and taken again.")
+
     def test_what_a_field_needs_is_somewhere_to_go(self):
         desk = self.window.desk
         for kind, subject, root in ((Layer, OfLayer(desk), self.layer(0)), (Stage, OfStage(desk), self.effect.stage)):

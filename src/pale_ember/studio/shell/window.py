@@ -38,6 +38,7 @@ from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.settings import kept_bytes, settings
 from pale_ember.studio.layers.panel import LayersPanel
 from pale_ember.studio.shell.commands import Command, bind
+from pale_ember.studio.shell.faults import Faults
 from pale_ember.studio.shell.files import Files, demo_effects
 from pale_ember.studio.shell.guide import GuidePage
 from pale_ember.studio.shell.header import Header
@@ -87,6 +88,7 @@ class Workbench(QMainWindow):
         self.readout = Readout(self.desk)
         self.story = Story(self.desk)
         self.hints = HintLine(self.desk)
+        self.faults = Faults(self.hints.show_hint)
         self.handing = HandoverPage(self.desk)
         self.clicks = Clicks(self.desk, self.stage)
         self._arrange()
@@ -425,15 +427,13 @@ class Workbench(QMainWindow):
         chosen = next((layer for layer in answer.frame.layers if layer.layer.id == self.desk.selection), None)
         self.story.show_living(chosen)
         self.story.picture_read()
-        faults = list(self.desk.shelf.faults.values())
-        if faults:
-            self.hints.show_hint(faults[0])
+        self.faults.tell(self.desk.shelf)
 
     def _files_changed(self, names: list[str]) -> None:
         """Takes what another program wrote, at the moment that is shown."""
         self.stage.refresh()
         self.handing.take_again()
-        self.hints.show_hint(f"{', '.join(names)}: changed on disk, and taken again.")
+        self.faults.taken(names)
 
     def _explored(self, alive: dict[str, np.ndarray]) -> None:
         self.layers.table.show_alive(alive)
