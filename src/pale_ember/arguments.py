@@ -36,6 +36,12 @@ def _jobs(text: str) -> int:
     return int(text)
 
 
+def _side(text: str) -> int:
+    if not text.isdecimal() or not 4 <= int(text) <= 4096:
+        raise argparse.ArgumentTypeError(f"expected 4 to 4096 pixels, found {text!r}")
+    return int(text)
+
+
 def _port(text: str) -> int:
     if not text.isdecimal() or not 0 <= int(text) <= 65535:
         raise argparse.ArgumentTypeError(f"expected a port from 0 to 65535, found {text!r}")
@@ -161,6 +167,20 @@ def parser_of_all() -> argparse.ArgumentParser:
     )
     rehearse.add_argument("--seconds", type=_seconds, metavar="S", help="ends by itself after so long")
     rehearse.add_argument("--night", action="store_true", help="a simulated server sends a night at the quay")
+
+    texture = command("texture", "paint a recipe or a card of the library, or write a picture in another format")
+    texture.add_argument("source", metavar="SOURCE", help="effect.pale#recipe, library:card, or a picture's file")
+    texture.add_argument(
+        "--out", type=Path, required=True, nargs="+", metavar="FILE", help="where to: .png, .tga, .webp, .exr, .dds"
+    )
+    texture.add_argument("--size", type=_side, default=0, metavar="PX", help="of a frame, instead of the recipe's own")
+    texture.add_argument(
+        "--part",
+        choices=("light", "motion", "normals", "depth"),
+        default="",
+        help="what a gas tells besides its picture",
+    )
+    texture.add_argument("--format", dest="kind", choices=("best", *FORMATS), default="best", help="of a DDS")
 
     textures = command("textures", "pack pictures as graphics cards read them")
     tasks = textures.add_subparsers(

@@ -18,7 +18,7 @@ from pathlib import Path
 
 from pale_ember import ASSETS, __version__
 from pale_ember.arguments import BAD, DONE, FOUND, parser_of_all
-from pale_ember.commands import baking, leaving
+from pale_ember.commands import baking, leaving, painting
 from pale_ember.commands.common import (
     WORTH_A_WORD,
     Refused,
@@ -48,6 +48,7 @@ def entry() -> int:
         "snap",
         "trace",
         "sheet",
+        "texture",
         "bench",
         "handover",
         "rehearse",
@@ -61,7 +62,7 @@ def _prepare(stamp: Path) -> None:
     """Compiles the kernels, with progress, unless the stamp says that they are."""
     if stamp.exists():
         return
-    from pale_ember.core.simulate.prepare import prepare
+    from pale_ember.core.gas.prepare import prepare
 
     prepare(lambda what, n, of: print(f"Compiling kernels (once), {n} of {of}: {what}", file=sys.stderr, flush=True))
     stamp.parent.mkdir(parents=True, exist_ok=True)
@@ -294,7 +295,8 @@ def _demo_picture(source: Path, out: Path, asked: argparse.Namespace) -> int:
 COMMANDS: dict[str, Callable[[argparse.Namespace], int]] = {
     "demo": _demo, "test": _test, "open": _open, "snap": _snap, "trace": _trace, "check": _check,
     "sheet": baking.sheet, "clip": baking.clip, "cache": baking.cache,
-    "handover": leaving.handover, "textures": leaving.textures, "conform": leaving.conform, "rehearse": leaving.rehearse,
+    "handover": leaving.handover,
+    "texture": painting.texture, "textures": leaving.textures, "conform": leaving.conform, "rehearse": leaving.rehearse,
     "schema": _schema, "bench": _bench, "install-desktop": _install, "remove-desktop": _remove,
 }  # fmt: skip
 """What each command does."""

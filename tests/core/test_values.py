@@ -42,8 +42,11 @@ from pale_ember.core.effect.values import (
 )
 from pale_ember.core.insight.sentences import sentence
 from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.core.texture.cards import cards
 from pale_ember.core.texture.library import PICTURES
 from pale_ember.core.texture.palettes import along, from_text
+from pale_ember.core.texture.recipes.cut import frame_in
+from pale_ember.core.texture.recipes.paint import Painter
 from pale_ember.formats.pictures import library_picture
 from tests.examples import Birth, Burst, Forces, Life, Look, Outlet, drip, effect
 
@@ -267,8 +270,15 @@ class Sentences(unittest.TestCase):
 
 class Cards(unittest.TestCase):
     def test_shipped_cards_are_what_the_code_paints(self):
-        for name, kind in PICTURES.items():
-            np.testing.assert_allclose(library_picture(name), kind.paint(), atol=0.012, err_msg=name)
+        painter = Painter(library_picture)
+        for name, card in cards().items():
+            recipe = card.recipe
+            if recipe.gas is None:
+                last = frame_in(library_picture(name), recipe, recipe.frames - 1)
+                painted = painter.frame(recipe, recipe.frames - 1)
+                np.testing.assert_allclose(last[..., 3], painted[..., 3], atol=0.012, err_msg=name)
+                light = [each[..., :3] * each[..., 3:] for each in (last, painted)]
+                np.testing.assert_allclose(*light, atol=0.02, err_msg=name)
 
     def test_cards_to_be_tiled_meet_themselves(self):
         for name in ("clouds", "cells"):

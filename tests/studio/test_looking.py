@@ -14,9 +14,9 @@ from PyQt6.QtTest import QTest
 
 from pale_ember.core.effect.edit import credit_of
 from pale_ember.studio.document.looking import MARKS
+from pale_ember.studio.fields.library import favourites, recent_pictures
 from pale_ember.studio.fields.subject import OfLayer, target
 from pale_ember.studio.shell.files import demo_effects
-from pale_ember.studio.story.library import favourites, recent_pictures
 from tests.studio import driven
 from tests.studio.driven import LEFT
 
@@ -143,7 +143,7 @@ class Looking(driven.Window):
         edit.open()
         library = edit.library
         self.qt.processEvents()
-        library.words.setText("dissolving glass")
+        library.words.setText("voronoi")
         self.assertEqual(library.tiles.names, ["cells"])
         library.words.setText("")
         at = library.tiles._box(library.tiles.names.index("ring")).center().toPoint()
@@ -256,11 +256,10 @@ class Looking(driven.Window):
                 "pale_ember.studio.fields.names.QFileDialog.getOpenFileName", return_value=(str(grain), "")
             ):
                 second.open()
-                self.choose(self.qt.activePopupWidget(), "a file")
+                second.library.own.click()
                 self.taken()
             self.assertEqual(self.layer(0).look.surface.second, "grain.png")
             self.assertTrue((Path(folder) / "grain.png").is_file())
-            self.qt.activePopupWidget().close()
 
     def test_an_effect_without_a_place_is_saved_before_it_takes_a_picture(self):
         with tempfile.TemporaryDirectory() as folder:

@@ -18,8 +18,11 @@ class Refused(Exception):  # noqa: N818 - it is what happened
 
 def read(path: Path):
     """(effect, shelf of its pictures); notices go to stderr."""
+    from pale_ember.formats.disk import KeptOnDisk
     from pale_ember.formats.document import DocumentError, load
+    from pale_ember.formats.gases import Gases
     from pale_ember.formats.shelf import Shelf
+    from pale_ember.machine import places
 
     try:
         effect, notices = load(path)
@@ -27,17 +30,17 @@ def read(path: Path):
         raise Refused(str(error)) from None
     for notice in notices:
         print(f"pale: {path.name}: {notice}", file=sys.stderr)
-    return effect, Shelf(path.resolve().parent)
+    return effect, Shelf(path.resolve().parent, effect.recipes, Gases(KeptOnDisk(places.cache() / "gases")))
 
 
 def look_at_all(effect, shelf) -> None:
     """Reads every picture and mesh of one's own, so that the shelf knows which cannot be used."""
-    from pale_ember.core.effect.files import meshes_of, pictures_of
+    from pale_ember.core.effect.files import files_of, meshes_of
     from pale_ember.core.geometry.mesh import SOLID, SOLIDS
-    from pale_ember.core.texture.library import PICTURES, PREFIX
+    from pale_ember.core.texture.library import is_card
 
-    for name in pictures_of(effect):
-        if name.removeprefix(PREFIX) not in PICTURES or not name.startswith(PREFIX):
+    for name in files_of(effect):
+        if not is_card(name):
             shelf.get(name)
     for name in meshes_of(effect):
         if name.removeprefix(SOLID) not in SOLIDS or not name.startswith(SOLID):

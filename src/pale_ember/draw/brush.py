@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import moderngl
 
 from pale_ember.core.effect.look import Look
+from pale_ember.core.effect.recipe.recipe import RECIPE
 from pale_ember.core.effect.stage import Stage
 from pale_ember.core.effect.values import Pair
 from pale_ember.core.texture.library import PREFIX
@@ -25,7 +26,7 @@ BLENDS = {"additive": 0, "alpha": 1, "premultiplied": 1, "multiply": 2, "screen"
 PICTURE, PAINTED, SHOWN, OPACITY, GLOWING, HAZE = range(6)
 """What a pass draws; `surface.glsl` knows them as its VIEW."""
 
-_UNITS = {"picture": 0, "scene_depth": 1, "wear": 2, "warp": 3, "second": 4, "vectors": 5, "behind": 6}
+_UNITS = {"picture": 0, "scene_depth": 1, "wear": 2, "warp": 3, "second": 4, "vectors": 5, "behind": 6, "six": 7}
 """Where textures are bound."""
 
 FACINGS = ("to camera", "upright", "along motion", "across motion", "flat", "free")
@@ -81,6 +82,7 @@ def traits(look: Look, now: Pass) -> dict[str, int]:
         "WORN": int(bool(look.dissolve.picture)),
         "RIM": int(surface.edge_glow > 0),
         "LIT": int(look.light.lit > 0 and plain),
+        "SIX": int(look.light.lit > 0 and plain and look.drawn_as == "sprite" and bool(look.light.six)),
         "SELF": int(look.light.self_lit > 0 and look.drawn_as in ("sprite", "mesh")),
         "FOG": int(now.stage.fog > 0 and plain),
         "TILED": int(tiled(look)),
@@ -144,7 +146,7 @@ def _bind(shader: Shader, look: Look, textures: Textures, now: Pass) -> None:
         look.picture,
         surface.channel,
         invert=surface.invert,
-        ready=look.blend == "premultiplied" and not look.picture.startswith(PREFIX),
+        ready=look.blend == "premultiplied" and not look.picture.startswith((PREFIX, RECIPE)),
         darkens=look.blend == "multiply",
     )
     # A mesh's picture goes round it, but its top does not run into its foot unless it is meant to.
@@ -164,6 +166,8 @@ def _bind(shader: Shader, look: Look, textures: Textures, now: Pass) -> None:
             bound[name].repeat_x = bound[name].repeat_y = True
     if "vectors" in shader.names:
         bound["vectors"] = textures.plain(look.vectors)
+    if "six" in shader.names:
+        bound["six"] = textures.light(look.light.six)
     if now.behind is not None:
         bound["behind"] = now.behind
     for name, texture in bound.items():

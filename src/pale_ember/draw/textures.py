@@ -8,6 +8,7 @@ import moderngl
 import numpy as np
 
 from pale_ember.core.effect.look import Look
+from pale_ember.core.effect.recipe.recipe import RECIPE, Recipe
 from pale_ember.core.texture.light import channel_of, chosen
 from pale_ember.draw.trim import Box, filled_box
 
@@ -21,12 +22,17 @@ _OPAQUE = 0.99
 
 class Textures:
     """The textures of one context. pictures : gives a picture by name as (height, width, 4) float32, linear and
-    straight; a name stands for the same pixels as long as the array is the same object."""
+    straight; a name stands for the same pixels as long as the array is the same object. Recipes are asked for with those of the
+    effect that is drawn."""
 
-    def __init__(self, context: moderngl.Context, pictures: Callable[[str], np.ndarray]) -> None:
-        self._context, self._pictures = context, pictures
+    def __init__(self, context: moderngl.Context, pictures: Callable[..., np.ndarray]) -> None:
+        self._context, self._told = context, pictures
+        self.recipes: tuple[Recipe, ...] = ()
         self._made: dict[tuple, tuple[np.ndarray, moderngl.Texture]] = {}
         self._trims: dict[tuple, tuple[np.ndarray, Box]] = {}
+
+    def _pictures(self, name: str) -> np.ndarray:
+        return self._told(name, self.recipes) if name.startswith(RECIPE) else self._told(name)
 
     def picture(
         self, name: str, channel: str = "all", *, invert: bool = False, ready: bool = False, darkens: bool = False
@@ -54,6 +60,10 @@ class Textures:
         return self._of(
             (name,), name, lambda pixels: np.dstack([channel_of(pixels, "red"), channel_of(pixels, "green")])
         )
+
+    def light(self, name: str) -> moderngl.Texture:
+        """Its light as it is, whatever it covers: how much is thrown back from six sides."""
+        return self._of((name, "light"), name, lambda pixels: pixels[..., :3])
 
     def shape(self, name: str) -> tuple[int, int]:
         """Height and width of a picture."""

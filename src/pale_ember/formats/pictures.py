@@ -10,9 +10,7 @@ import numpy as np
 from PIL import Image
 
 from pale_ember import ASSETS
-from pale_ember.core.texture.library import PICTURES
 from pale_ember.core.texture.light import to_coded, to_linear
-from pale_ember.formats.disk import write_whole
 from pale_ember.formats.meshes import is_file
 
 LIBRARY_FOLDER = ASSETS / "library"
@@ -110,21 +108,20 @@ def png_bytes(pixels: np.ndarray) -> bytes:
     return store.getvalue()
 
 
+def library_file(name: str) -> Path:
+    """Where a card ships, or one of its parts behind a #."""
+    return LIBRARY_FOLDER / f"{name.replace(' ', '-').replace('#', '-')}.png"
+
+
 @functools.cache
 def library_picture(name: str) -> np.ndarray:
     """(height, width, 4) float32, a picture of the library, linear RGB and coverage."""
-    pixels = read_picture(LIBRARY_FOLDER / f"{name.replace(' ', '-')}.png")
+    pixels = read_picture(library_file(name))
     pixels.setflags(write=False)
     return pixels
 
 
-def paint_library() -> None:
-    """Paints every picture of the library anew into the package."""
-    for painted in PICTURES.values():
-        write_whole(LIBRARY_FOLDER / f"{painted.name.replace(' ', '-')}.png", png_bytes(_bytes_of(painted.paint())))
-
-
-def _bytes_of(pixels: np.ndarray) -> np.ndarray:
+def grained(pixels: np.ndarray) -> np.ndarray:
     """(height, width, 4) uint8. Cover has only 256 steps, and bright light shows the last of them as an edge: a grain of
     less than a step, the same each time, lets it run out."""
     coded = np.concatenate([to_coded(pixels[..., :3]), pixels[..., 3:]], axis=2) * 255

@@ -7,9 +7,12 @@ from pathlib import Path
 
 import numpy as np
 
+from pale_ember.core.effect.recipe.recipe import RECIPE, Recipe
 from pale_ember.core.geometry.mesh import SOLID, SOLIDS, Mesh, solid
-from pale_ember.core.texture.library import PICTURES, PREFIX
+from pale_ember.core.texture.library import PICTURES, PREFIX, is_card
 from pale_ember.core.texture.light import to_coded
+from pale_ember.formats.gases import Gases
+from pale_ember.formats.made import Made
 from pale_ember.formats.meshes import MeshError, read_mesh
 from pale_ember.formats.pictures import PictureError, library_picture, read_picture
 
@@ -24,20 +27,28 @@ def stand_in() -> np.ndarray:
 
 
 class Shelf:
-    """The pictures and meshes of one document: our own, and files relative to its folder, read again when they change.
+    """The pictures and meshes of one document: our own, its recipes, and files
+    relative to its folder, read again when they change.
 
     `faults` tells by name what could not be used; a stand-in takes its place.
     """
 
-    def __init__(self, folder: Path | None) -> None:
+    def __init__(self, folder: Path | None, recipes: tuple[Recipe, ...] = (), gases: Gases | None = None) -> None:
         self.folder = folder
+        self.recipes = recipes
+        """Those of the document as it is."""
+        self.made = Made(gases or Gases(), self.get)
         self.faults: dict[str, str] = {}
         self._read: dict[str, tuple[object, np.ndarray]] = {}
         self._meshes: dict[str, tuple[object, Mesh]] = {}
 
-    def get(self, name: str) -> np.ndarray:
-        """(height, width, 4) float32, linear and straight, read-only; the same object while the file does not change."""
-        if name.startswith(PREFIX) and name[len(PREFIX) :] in PICTURES:
+    def get(self, name: str, recipes: tuple[Recipe, ...] | None = None) -> np.ndarray:
+        """(height, width, 4) float32, linear and straight, read-only; the same object while the file does not change.
+
+        recipes : those that a recipe's name is looked up in, instead of the document's."""
+        if name.startswith(RECIPE):
+            return self._recipe(name, self.recipes if recipes is None else recipes)
+        if is_card(name):
             return library_picture(name[len(PREFIX) :])
         stamp = self._stamp(name)
         known = self._read.get(name)
@@ -54,13 +65,24 @@ class Shelf:
         self._read[name] = stamp, pixels
         return pixels
 
+    def _recipe(self, name: str, recipes: tuple[Recipe, ...]) -> np.ndarray:
+        try:
+            pixels = self.made.picture(name, recipes)
+        except PictureError as error:
+            self.faults[name] = str(error)
+            return self.made.last(name) if self.made.last(name) is not None else stand_in()  # type: ignore[return-value]
+        self.faults.pop(name, None)
+        return pixels
+
     def known(self, name: str) -> np.ndarray | None:
         """A picture as far as it has been read; one of the library at once. Nothing is read for it, so it is quick anywhere.
 
         (h, w, 4) float32, linear, straight.
         """
-        if name.startswith(PREFIX) and name[len(PREFIX) :] in PICTURES:
+        if is_card(name):
             return library_picture(name[len(PREFIX) :])
+        if name.startswith(RECIPE):
+            return self.made.last(name)
         kept = self._read.get(name)
         return kept[1] if kept is not None else None
 

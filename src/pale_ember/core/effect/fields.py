@@ -56,7 +56,8 @@ class Field:
     before each number of several, where it is not X, Y and Z.
     hidden : kept in the document, never shown (ids). group : the heading it stands under in its chapter, folded to
     begin with where it says "more". names : of what a text is the name: a layer to spawn or to ride on, an anchor, a
-    mesh, a prop, a picture, what a layer stands on. whole : a range of whole numbers. otherwise : what a number that is
+    mesh, a prop, a picture, what a layer stands on, a
+    number of the same step; or a word, or frames. whole : a range of whole numbers. otherwise : what a number that is
     not told is taken to be on a layer. moves : whether it changes where particles are, so that they are simulated again;
     None as the field that it stands in, and those of a layer do. always : whether a layer always needs it, so that its
     row stands in its chapter also where it is as usual; in a list, all that is not under "more" does. times : of a width,
@@ -78,7 +79,21 @@ class Field:
     hidden: bool = False
     group: str = ""
     whole: bool = False
-    names: Literal["", "spawned", "above", "anchor", "mesh", "prop", "density", "picture", "cue", "stand"] = ""
+    names: Literal[
+        "",
+        "spawned",
+        "above",
+        "anchor",
+        "mesh",
+        "prop",
+        "density",
+        "picture",
+        "cue",
+        "stand",
+        "number",
+        "word",
+        "frames",
+    ] = ""
     otherwise: Callable[[Any], float] | None = None
     moves: bool | None = None
     always: bool = False

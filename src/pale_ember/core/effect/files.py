@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from pale_ember.core.effect.model import Effect
+from pale_ember.core.effect.recipe.recipe import read_by
 
 
 def pictures_of(effect: Effect) -> list[str]:
@@ -11,6 +12,8 @@ def pictures_of(effect: Effect) -> list[str]:
     for layer in effect.layers:
         look = layer.look
         names += [look.picture, look.surface.second, look.surface.warp, look.dissolve.picture]
+        if look.light.lit > 0 and look.drawn_as == "sprite":
+            names.append(look.light.six)
         if look.between == "along vectors":
             names.append(look.vectors)
         if layer.outlet.shape == "mesh" and layer.outlet.density != "vertex colour":
@@ -18,6 +21,12 @@ def pictures_of(effect: Effect) -> list[str]:
     if effect.stage.background == "picture":
         names.append(effect.stage.picture)
     return [name for name in dict.fromkeys(names) if name]
+
+
+def files_of(effect: Effect) -> list[str]:
+    """Every picture by name, once, also those that its recipes are made of."""
+    names = [*pictures_of(effect), *(name for recipe in effect.recipes for name in read_by(recipe))]
+    return list(dict.fromkeys(names))
 
 
 def meshes_of(effect: Effect) -> list[str]:

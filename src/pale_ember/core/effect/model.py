@@ -8,6 +8,7 @@ from pale_ember.core.effect.chapters import Birth, Contact, Forces, Life, Look, 
 from pale_ember.core.effect.events import Answers, Cue
 from pale_ember.core.effect.fields import Field, Need, Part
 from pale_ember.core.effect.places import Places
+from pale_ember.core.effect.recipe.recipe import Recipe
 from pale_ember.core.effect.stage import Camera, Pose, Stage
 from pale_ember.core.effect.values import Vector
 
@@ -236,6 +237,10 @@ class Effect(Part, frozen=True):
         Field("variants", "Other versions that are kept with it.", hidden=True, moves=False),
     ] = ()
     stage: Annotated[Stage, Field("stage", "The preview world.", moves=False)] = Stage()
+    recipes: Annotated[
+        tuple[Recipe, ...],
+        Field("recipes", "Pictures of its own, kept as the steps by which they are made.", hidden=True, moves=False),
+    ] = ()
     credits: Annotated[
         tuple[Credit, ...], Field("credits", "Whose the pictures and meshes beside it are.", moves=False)
     ] = ()

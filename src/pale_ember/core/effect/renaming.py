@@ -1,4 +1,4 @@
-"""Names that others hold: when a cue, an anchor or a prop is called otherwise, all that named it follows."""
+"""Names that others hold: when a cue, an anchor, a prop or a recipe is called otherwise, all that named it follows."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from msgspec.structs import replace
 
 from pale_ember.core.effect.fields import Part, fields_of
 from pale_ember.core.effect.model import Effect
+from pale_ember.core.effect.recipe.recipe import PARTS, RECIPE
 
 Held = TypeVar("Held", bound=Part)
 
@@ -19,13 +20,16 @@ def _named(effect: Effect) -> dict[str, tuple[str, ...]]:
         "anchor": tuple(anchor.name for anchor in effect.stage.anchors),
         "prop": tuple(prop.name for prop in effect.stage.props),
         "stand": tuple(thing.name for thing in effect.stage.grounds()),
+        "picture": tuple(
+            f"{RECIPE}{recipe.name}{'#' * bool(part)}{part}" for recipe in effect.recipes for part in PARTS
+        ),
     }
 
 
 def names_followed(before: Effect, after: Effect) -> Effect:
     """`after`, an edit of `before`, in which what names a thing that got another name names it still. A name that stays
     taken by another thing is left."""
-    if before.cues is after.cues and before.stage is after.stage:
+    if before.cues is after.cues and before.stage is after.stage and before.recipes is after.recipes:
         return after
     was, now = _named(before), _named(after)
     renamed = {

@@ -47,6 +47,7 @@ _SHINES = Need(
 _SPRITE = Need(
     ("look", "drawn_as"), lambda layer: layer.look.drawn_as == "sprite", "Only sprites shift what lies behind."
 )
+_CARD = Need(("look", "drawn_as"), lambda layer: layer.look.drawn_as == "sprite", "Only sprites have six sides.")
 _STANDS = Need(("look", "drawn_as"), lambda layer: layer.look.drawn_as in ("sprite", "mesh"), "Strips have none.")
 _ADDS = Need(
     ("look", "blend"), lambda layer: layer.look.blend in ("additive", "premultiplied", "screen"),
@@ -203,6 +204,12 @@ class Light(Part, frozen=True):
         Field("bulge", "How round a card is to the light: 0 flat, 1 a sphere.", soft=(0, 1), least=0, most=1,
               words=("normal", "spherical"), needs=(_LIT,)),
     ] = 0.7  # fmt: skip
+    six: Annotated[
+        str,
+        Field("six-way light", "How its picture looks in light from each of six sides, as a gas tells it: right, above and front in "
+              "the upper half, left, below and behind in the lower.", names="picture", words=("lightmap", "volumetric", "6-way"),
+              needs=(_LIT, _CARD)),
+    ] = ""  # fmt: skip
     self_lit: Annotated[
         float,
         Field("self-lit", "Strength of light of its own, on top of its tint: it shines in the dark, whatever falls on it.",

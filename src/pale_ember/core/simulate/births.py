@@ -9,6 +9,7 @@ import numpy as np
 
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.geometry.mesh import Mesh, scatter
+from pale_ember.core.kernel import inlined, kernel
 from pale_ember.core.simulate.draws import (
     LIFETIME,
     OUTWARD_SPEED,
@@ -21,7 +22,6 @@ from pale_ember.core.simulate.draws import (
     draw,
     drawn,
 )
-from pale_ember.core.simulate.kernel import inlined, kernel
 from pale_ember.core.simulate.places import birth_direction, birth_place, unit
 
 

@@ -9,7 +9,7 @@ import math
 
 import numpy as np
 
-from pale_ember.core.simulate.kernel import inlined, kernel
+from pale_ember.core.kernel import inlined, kernel
 from pale_ember.core.simulate.onto import NOWHERE, SKIN, onto_ball, onto_block, onto_drum, onto_mesh, onto_plane
 from pale_ember.core.simulate.plan import BOUNCE, END, STICK
 from pale_ember.core.simulate.surfaces import BALL, BLOCK, DRUM, MESHED, PLANE

@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 
 from pale_ember.core.effect.values import Range
-from pale_ember.core.simulate.kernel import inlined
+from pale_ember.core.kernel import inlined
 
 PLACE_A, PLACE_B, PLACE_C = 1, 2, 3
 AIM_A, AIM_B = 4, 5

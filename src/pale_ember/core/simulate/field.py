@@ -6,7 +6,7 @@ import functools
 
 import numpy as np
 
-from pale_ember.core.simulate.kernel import inlined
+from pale_ember.core.kernel import inlined
 
 CELLS = 64
 """Cells along each edge of the field, a power of two so that an index wraps by a mask and is never wild."""

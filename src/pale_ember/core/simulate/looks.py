@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from pale_ember.core.effect.values import SAMPLES
+from pale_ember.core.kernel import inlined, kernel
 from pale_ember.core.simulate.draws import (
     ANGLE,
     BRIGHTNESS,
@@ -22,7 +23,6 @@ from pale_ember.core.simulate.draws import (
     draw,
     drawn,
 )
-from pale_ember.core.simulate.kernel import inlined, kernel
 from pale_ember.core.simulate.plan import DRIVE, OVER, PLAY
 from pale_ember.core.simulate.pushes import INDEX, lane_value, table_at
 

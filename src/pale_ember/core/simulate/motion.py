@@ -14,8 +14,8 @@ from typing import NamedTuple
 
 import numpy as np
 
+from pale_ember.core.kernel import kernel
 from pale_ember.core.simulate.contact import carried_along, meet, nearby
-from pale_ember.core.simulate.kernel import kernel
 from pale_ember.core.simulate.plan import PASS, PUSHES
 from pale_ember.core.simulate.pushes import (
     INDEX,

@@ -9,8 +9,8 @@ import numpy as np
 
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.offspring import Rule
+from pale_ember.core.kernel import inlined, kernel
 from pale_ember.core.simulate.draws import LOOP_BITS, RULE_COUNT, RULE_DELAY, draw, joined, key_of, mix
-from pale_ember.core.simulate.kernel import inlined, kernel
 from pale_ember.core.simulate.poses import Frames
 from pale_ember.core.simulate.telling import RULE
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from pale_ember.core.simulate.kernel import kernel
+from pale_ember.core.kernel import kernel
 
 NOWHERE = 2.0
 """The share of the way at which nothing is met."""

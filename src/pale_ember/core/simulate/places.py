@@ -6,6 +6,7 @@ import math
 
 import numpy as np
 
+from pale_ember.core.kernel import inlined, kernel
 from pale_ember.core.simulate.draws import (
     AIM_A,
     AIM_B,
@@ -17,7 +18,6 @@ from pale_ember.core.simulate.draws import (
     WANDER_B,
     draw,
 )
-from pale_ember.core.simulate.kernel import inlined, kernel
 from pale_ember.core.simulate.plan import AIM, FACE, SHAPE
 
 _TURN = 2.0 * math.pi

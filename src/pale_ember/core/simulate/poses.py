@@ -12,7 +12,7 @@ from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.stage import Anchor, Carrier, Prop
 from pale_ember.core.effect.tree import chain_of
 from pale_ember.core.effect.values import slopes_of
-from pale_ember.core.simulate.kernel import exact
+from pale_ember.core.kernel import exact
 
 _LEANING = 9.81
 """m/s²: what a carrier that banks leans against."""

@@ -13,6 +13,9 @@ from pale_ember.core.effect.values import fixed
 from pale_ember.core.simulate.births import replace_places, spawn
 from pale_ember.core.simulate.timeline import Timeline
 
+STEPS = 5
+"""What is made ready one after the other."""
+
 
 def prepare(progress: Callable[[str, int, int], None]) -> None:
     """Makes every kernel ready, from the cache or by compiling; `progress(what, done, of all)` is told before each."""
@@ -23,7 +26,7 @@ def prepare(progress: Callable[[str, int, int], None]) -> None:
     timeline = Timeline(Effect(layers=(plain, rich, fed)))
     tracks = timeline._tracks
     track = tracks[plain.id]
-    steps = 5
+    steps = STEPS
     progress("how particles are born", 0, steps)
     table = track._begin(0).table
     none = np.zeros(0), np.zeros(0, np.uint64)

@@ -7,9 +7,9 @@ import math
 import numpy as np
 
 from pale_ember.core.effect.values import SAMPLES
+from pale_ember.core.kernel import inlined, kernel
 from pale_ember.core.simulate.draws import ROUND_X, ROUND_Y, ROUND_Z, draw, drawn
 from pale_ember.core.simulate.field import EDDY_CELLS, air
-from pale_ember.core.simulate.kernel import inlined, kernel
 from pale_ember.core.simulate.plan import DRIVE, OVER, PUSHES, REGION
 from pale_ember.core.simulate.throw import coefficients
 

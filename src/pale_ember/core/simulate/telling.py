@@ -6,8 +6,8 @@ import math
 
 import numpy as np
 
+from pale_ember.core.kernel import inlined, kernel
 from pale_ember.core.simulate.draws import draw
-from pale_ember.core.simulate.kernel import inlined, kernel
 from pale_ember.core.simulate.pushes import NO_LIMIT
 
 BORN, TOUCHES, ENDS, EVERY_METRE, EVERY_SECOND = range(5)

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from pale_ember.core.simulate.kernel import kernel
+from pale_ember.core.kernel import kernel
 
 
 @kernel

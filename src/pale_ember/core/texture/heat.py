@@ -6,7 +6,7 @@ import numpy as np
 
 from pale_ember.core.effect.values import Gradient, Stop
 
-_SECOND = 1.438776877e-2
+SECOND = 1.438776877e-2
 """Planck's second radiation constant, m K (CODATA 2018)."""
 
 _WAVES = np.arange(380.0, 781.0, 5.0)
@@ -41,7 +41,7 @@ def _responses() -> np.ndarray:
 def tristimulus(kelvin: float) -> np.ndarray:
     """(3,) X, Y, Z of a black body, Y = 1. Planck's law, weighed by the eye."""
     metres = _WAVES * 1e-9
-    shone = metres**-5 / np.expm1(_SECOND / (metres * float(np.clip(kelvin, COOLEST, HOTTEST))))
+    shone = metres**-5 / np.expm1(SECOND / (metres * float(np.clip(kelvin, COOLEST, HOTTEST))))
     seen = _responses() @ shone
     return seen / seen[1]
 

@@ -1,43 +1,201 @@
-"""Smooth noise for painting pictures."""
+"""Noises for painting pictures: soft, of blocks, of crests and of cells. All repeat, and may close over a loop."""
 
 from __future__ import annotations
 
+import functools
+from dataclasses import dataclass
+
 import numpy as np
 
+from pale_ember.core.kernel import inlined, kernel
+from pale_ember.core.parts import in_parts
+
 _LATTICE = 32
+_MASK = _LATTICE - 1
+
+GRADIENT, VALUE, RIDGES, BILLOWS = range(4)
+"""Patterns that are laid in octaves."""
+
+_STRETCH = np.float32(1.5)
+"""Brings gradient noise to about -1 to 1."""
 
 
-class Noise:
-    """Gradient noise over three coordinates (Perlin, SIGGRAPH 2002), about -1 to 1, repeating every 32."""
+@functools.lru_cache(16)
+def lattice(seed: int) -> np.ndarray:
+    """(32, 32, 32, 3) float32 unit vectors, read-only. By Archimedes each component of one is even between -1 and 1."""
+    rng = np.random.default_rng(seed)
+    gradient = rng.standard_normal((_LATTICE, _LATTICE, _LATTICE, 3))
+    kept = (gradient / np.linalg.norm(gradient, axis=-1, keepdims=True)).astype(np.float32)
+    kept.setflags(write=False)
+    return kept
 
-    def __init__(self, seed: int) -> None:
-        rng = np.random.default_rng(seed)
-        gradient = rng.standard_normal((_LATTICE, _LATTICE, _LATTICE, 3))
-        self._gradient = gradient / np.linalg.norm(gradient, axis=-1, keepdims=True)
 
-    def __call__(self, x: np.ndarray, y: np.ndarray, z: np.ndarray | float) -> np.ndarray:
-        """The noise at points of any one shape, float64."""
-        x, y, z = np.broadcast_arrays(x, y, z)
-        corner = [np.floor(c).astype(int) for c in (x, y, z)]
-        inside = [c - low for c, low in zip((x, y, z), corner, strict=True)]
-        fade = [t * t * t * (t * (t * 6 - 15) + 10) for t in inside]
-        total = np.zeros(x.shape)
-        for step in np.ndindex(2, 2, 2):
-            at = tuple((low + s) % _LATTICE for low, s in zip(corner, step, strict=True))
-            gradient = self._gradient[at]
-            weight = np.ones(x.shape)
-            value = np.zeros(x.shape)
-            for axis in range(3):
-                value += gradient[..., axis] * (inside[axis] - step[axis])
-                weight *= fade[axis] if step[axis] else 1 - fade[axis]
-            total += weight * value
-        return total * 1.5
+@inlined
+def _wrapped(whole, period):
+    """A whole number as one from 0 to below a period; without a division of whole numbers, which is slow."""
+    size = np.float32(period)
+    left = np.int64(whole - np.floor(whole / size) * size)
+    return left - period if left >= period else max(left, 0)
 
-    def layered(self, x: np.ndarray, y: np.ndarray, z: np.ndarray | float, octaves: int) -> np.ndarray:
-        """Octaves of the noise, each twice as fine and half as strong, about -1 to 1."""
-        total, weight = np.zeros(np.broadcast(x, y, z).shape), 1.0
+
+@inlined
+def _next(index, period):
+    return 0 if index + 1 == period else index + 1
+
+
+@inlined
+def _corner(lattice, value, i, j, k, dx, dy, dz):
+    """What one corner of a cell says at a place as far from it."""
+    if value:
+        return lattice[i, j, k, 0]
+    return lattice[i, j, k, 0] * dx + lattice[i, j, k, 1] * dy + lattice[i, j, k, 2] * dz
+
+
+@inlined
+def _noise(lattice, value, x, y, z, px, py, pz):
+    """Noise at one place (K. Perlin, Improving noise, SIGGRAPH 2002), repeating after so many cells."""
+    fx, fy, fz = np.floor(x), np.floor(y), np.floor(z)
+    unit = np.float32(1.0)
+    dx, dy, dz = x - fx, y - fy, z - fz
+    i, j, k = _wrapped(fx, px), _wrapped(fy, py), _wrapped(fz, pz)
+    i1, j1, k1 = _next(i, px) & _MASK, _next(j, py) & _MASK, _next(k, pz) & _MASK
+    i, j, k = i & _MASK, j & _MASK, k & _MASK
+    six, ten, fifteen = np.float32(6.0), np.float32(10.0), np.float32(15.0)
+    u = dx * dx * dx * (dx * (dx * six - fifteen) + ten)
+    v = dy * dy * dy * (dy * (dy * six - fifteen) + ten)
+    w = dz * dz * dz * (dz * (dz * six - fifteen) + ten)
+    a = _corner(lattice, value, i, j, k, dx, dy, dz)
+    b = _corner(lattice, value, i1, j, k, dx - unit, dy, dz)
+    c = _corner(lattice, value, i, j1, k, dx, dy - unit, dz)
+    d = _corner(lattice, value, i1, j1, k, dx - unit, dy - unit, dz)
+    near = (a + u * (b - a)) * (unit - v) + (c + u * (d - c)) * v
+    if dz == 0.0 and not value:
+        return near * _STRETCH
+    a = _corner(lattice, value, i, j, k1, dx, dy, dz - unit)
+    b = _corner(lattice, value, i1, j, k1, dx - unit, dy, dz - unit)
+    c = _corner(lattice, value, i, j1, k1, dx, dy - unit, dz - unit)
+    d = _corner(lattice, value, i1, j1, k1, dx - unit, dy - unit, dz - unit)
+    far = (a + u * (b - a)) * (unit - v) + (c + u * (d - c)) * v
+    mixed = near + w * (far - near)
+    return mixed if value else mixed * _STRETCH
+
+
+@kernel
+def _layered(lattice, pattern, x, y, z, octaves, gain, px, py, turns, out):
+    """Octaves at places x, y, z (n,) or z (1,); each twice as fine. turns : > 0 for cells that z, 0 to 1, runs round."""
+    value = pattern == VALUE
+    whole, weight = np.float32(0.0), np.float32(1.0)
+    for _ in range(octaves):
+        whole += weight
+        weight *= gain
+    for n in range(out.shape[0]):
+        total, weight, fine, slow = np.float32(0.0), np.float32(1.0), np.float32(1.0), np.float32(1.0)
+        deep = z[n] if z.shape[0] > 1 else z[0]
+        qx, qy = px, py
         for octave in range(octaves):
-            fine = 2.0**octave
-            total += weight * self(x * fine + 7.3 * octave, y * fine + 3.1 * octave, np.asarray(z) * fine**0.5)
-            weight *= 0.5
-        return total / (2 - 2.0 ** (1 - octaves))
+            shift = np.float32(octave)
+            if turns > 0:
+                pz = max(np.int64(np.round(turns * slow)), 1)
+                at = deep * np.float32(pz)
+            else:
+                pz, at = np.int64(_LATTICE), deep * slow
+            said = _noise(
+                lattice,
+                value,
+                x[n] * fine + np.float32(7.3) * shift,
+                y[n] * fine + np.float32(3.1) * shift,
+                at,
+                qx,
+                qy,
+                pz,
+            )
+            if pattern == RIDGES:
+                crest = np.float32(1.0) - abs(said)
+                said = np.float32(2.0) * crest * crest - np.float32(1.0)
+            elif pattern == BILLOWS:
+                said = np.float32(2.0) * abs(said) - np.float32(1.0)
+            total += weight * said
+            weight *= gain
+            fine *= np.float32(2.0)
+            slow *= np.float32(1.4142135)
+            qx *= 2
+            qy *= 2
+        out[n] = total / whole
+
+
+@kernel
+def _cells(lattice, x, y, turn, px, py, nearest, second):
+    """How far the nearest and the second of points are, one in each cell, that each go round as `turn`, radians, runs."""
+    for n in range(nearest.shape[0]):
+        fx, fy = np.floor(x[n]), np.floor(y[n])
+        best, next_best = np.float32(1e9), np.float32(1e9)
+        for across in range(-1, 2):
+            for up in range(-1, 2):
+                i, j = (np.int64(fx) + across) % px & _MASK, (np.int64(fy) + up) % py & _MASK
+                # Two even numbers, and a turn of its own.
+                a, b, own = lattice[i, j, 0, 0], lattice[i, j, 7, 0], lattice[i, j, 13, 0] * np.float32(np.pi)
+                at_x = fx + across + np.float32(0.5) + np.float32(0.3) * a + np.float32(0.2) * np.sin(turn + own)
+                at_y = fy + up + np.float32(0.5) + np.float32(0.3) * b + np.float32(0.2) * np.cos(turn + own)
+                away = (at_x - x[n]) ** 2 + (at_y - y[n]) ** 2
+                if away < best:
+                    best, next_best = away, best
+                elif away < next_best:
+                    next_best = away
+        nearest[n], second[n] = np.sqrt(best), np.sqrt(next_best)
+
+
+def _flat(values: np.ndarray | float, shape: tuple[int, ...]) -> np.ndarray:
+    return np.ascontiguousarray(np.broadcast_to(np.asarray(values, np.float32), shape)).ravel()
+
+
+@dataclass(frozen=True, slots=True)
+class Noise:
+    """A noise by its seed. across, up : cells after which it repeats, of its coarsest octave. turns : where it is more than 0,
+    z runs from 0 to 1 through so many cells and comes back to where it began."""
+
+    seed: int
+    across: int = _LATTICE
+    up: int = _LATTICE
+    turns: float = 0.0
+
+    def __call__(self, x: np.ndarray | float, y: np.ndarray, z: np.ndarray | float) -> np.ndarray:
+        """Gradient noise at points of any one shape, about -1 to 1, float32."""
+        return self.layered(x, y, z, 1)
+
+    def layered(
+        self,
+        x: np.ndarray | float,
+        y: np.ndarray,
+        z: np.ndarray | float,
+        octaves: int,
+        pattern: int = GRADIENT,
+        gain: float = 0.5,
+    ) -> np.ndarray:
+        """Octaves of a pattern, each twice as fine and `gain` as strong, about -1 to 1. Of the points' shape, float32."""
+        shape = np.broadcast_shapes(np.shape(x), np.shape(y), np.shape(z))
+        out = np.empty(int(np.prod(shape)), np.float32)
+        deep = np.array([z], np.float32) if np.ndim(z) == 0 else _flat(z, shape)
+        vectors, across, upward = lattice(self.seed), _flat(x, shape), _flat(y, shape)
+
+        def work(part: slice) -> None:
+            _layered(
+                vectors, pattern, across[part], upward[part], deep[part] if deep.size > 1 else deep, octaves, np.float32(gain),
+                self.across, self.up, np.float32(self.turns), out[part],
+            )  # fmt: skip
+
+        in_parts(work, out.size)
+        return out.reshape(shape)
+
+    def cells(self, x: np.ndarray, y: np.ndarray, turn: float) -> tuple[np.ndarray, np.ndarray]:
+        """How far the nearest and the second of scattered points are, in cells (S. Worley, SIGGRAPH 1996). float32 each."""
+        shape = np.broadcast_shapes(np.shape(x), np.shape(y))
+        nearest, second = np.empty(int(np.prod(shape)), np.float32), np.empty(int(np.prod(shape)), np.float32)
+        vectors, across, upward = lattice(self.seed), _flat(x, shape), _flat(y, shape)
+
+        def work(part: slice) -> None:
+            _cells(
+                vectors, across[part], upward[part], np.float32(turn), self.across, self.up, nearest[part], second[part]
+            )
+
+        in_parts(work, nearest.size)
+        return nearest.reshape(shape), second.reshape(shape)

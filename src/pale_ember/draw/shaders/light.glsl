@@ -14,6 +14,21 @@ vec3 lamps_at(vec3 place, vec3 normal, float wrap) {
     return sum;
 }
 
+// The light that comes to a point from one side of six. A light between two sides is shared out among them by the squares of
+// what it has of each, which together are 1.
+vec3 from_side(vec3 place, vec3 side) {
+    vec3 sum = mix(earth_light, sky_light, 0.5 + 0.5 * side.y) / 6.0;
+    float share = max(dot(side, sun_way), 0.0);
+    sum += sun_power * share * share;
+    for (int i = 0; i < lamp_count; i++) {
+        vec3 way = lamp_place[i] - place;
+        float d2 = dot(way, way) + 0.12;
+        float s = max(dot(side, way) * inversesqrt(d2), 0.0);
+        sum += lamp_power[i] * (s * s / d2);
+    }
+    return sum;
+}
+
 // `wrap` lets light reach round a soft body.
 vec3 received(vec3 place, vec3 normal, float wrap) {
     vec3 around = mix(earth_light, sky_light, 0.5 + 0.5 * normal.y);

@@ -13,6 +13,11 @@ uniform ivec2 grid;
 #if RICH
 flat in vec4 worn, run;
 #endif
+#if SIX
+uniform sampler2D six;
+uniform float lit;
+flat in vec3 from_right, from_left, from_above, from_below, from_front, from_behind;
+#endif
 #if TILED
 uniform vec2 tiling;
 #endif
@@ -40,6 +45,16 @@ vec2 in_sheet(vec2 corner, vec2 at) {
     // Half a pixel inside the frame, so that neighbours in the sheet never bleed in.
     vec2 rim = 0.5 * vec2(grid) / vec2(textureSize(picture, 0));
     return (corner + clamp(at, rim, 1.0 - rim)) / vec2(grid);
+}
+#endif
+
+#if SIX
+// The light that a place of a sheet throws back: three sides in its upper half, three in its lower.
+vec3 thrown_back(vec2 in_sheet_at) {
+    vec2 at = in_sheet_at * vec2(1.0, 0.5);
+    vec3 first = texture(six, at).rgb, second = texture(six, at + vec2(0.0, 0.5)).rgb;
+    return first.r * from_right + first.g * from_above + first.b * from_front
+         + second.r * from_left + second.g * from_below + second.b * from_behind;
 }
 #endif
 
@@ -79,6 +94,17 @@ void main() {
 #endif
 #else
     vec4 drawn = texture(picture, at);
+#endif
+#if SIX
+#if SHEET
+    vec3 back = thrown_back(in_sheet(corner_now, at));
+#if FLOWS
+    back = mix(back, thrown_back(in_sheet(corner_next, at)), share);
+#endif
+#else
+    vec3 back = thrown_back(at);
+#endif
+    drawn.rgb = drawn.rgb * (1.0 - lit) + drawn.a * back;
 #endif
 #if SECOND
     drawn *= texture(second, at * second_tiling - second_run - scatters.x * run.w * vec2(1.0, 1.7));

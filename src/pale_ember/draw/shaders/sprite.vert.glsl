@@ -28,6 +28,9 @@ uniform float lit, bulge;
 //! stand
 
 out vec2 within;     // place in the frame, 0 to 1, top left first
+#if SIX
+flat out vec3 from_right, from_left, from_above, from_below, from_front, from_behind;
+#endif
 #if LIT
 out vec4 paint;
 #else
@@ -89,7 +92,17 @@ void main() {
     face *= dot(face, eye - place) < 0.0 ? -1.0 : 1.0;
     vec3 normal = normalize(face + bulge * 1.6 * (across * (within.x - 0.5) * 2.0 + upward * (0.5 - within.y) * 2.0));
     // Asked at its middle: a large card has its corners far from a lamp that is close to it.
+#if SIX
+    // Its own picture knows how it shades itself.
+    from_right = from_side(place, across) * lit;
+    from_left = from_side(place, -across) * lit;
+    from_above = from_side(place, upward) * lit;
+    from_below = from_side(place, -upward) * lit;
+    from_front = from_side(place, face) * lit;
+    from_behind = from_side(place, -face) * lit;
+#else
     paint.rgb *= mix(vec3(1.0), received(place, normal, 0.35), lit);
+#endif
 #endif
 #if SELF
     paint.rgb += own_light;

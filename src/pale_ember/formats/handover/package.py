@@ -15,6 +15,7 @@ from pale_ember import __version__
 from pale_ember.core.effect.edit import credit_of
 from pale_ember.core.effect.files import meshes_of, pictures_of
 from pale_ember.core.effect.model import Effect, Stage
+from pale_ember.core.effect.recipe.recipe import RECIPE, recipe_named
 from pale_ember.core.effect.renaming import with_names
 from pale_ember.core.geometry.mesh import SOLID
 from pale_ember.core.insight.checks import LEGAL, name_problems
@@ -22,7 +23,7 @@ from pale_ember.core.insight.cost import Cost, cost_of
 from pale_ember.core.simulate.field import eddies
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.channels import Together, laid_together
-from pale_ember.core.texture.library import PICTURES, PREFIX
+from pale_ember.core.texture.library import PREFIX, is_card
 from pale_ember.formats.handover.meshes import glb_bytes
 from pale_ember.formats.handover.notes import notes
 from pale_ember.formats.handover.runtime import (
@@ -91,6 +92,7 @@ def package_of(
 
     files: dict[str, bytes] = {}
     renamed: dict[tuple[str, str], str] = {}
+    shelf.recipes = effect.recipes
     shared, together = laid_together(leaves, shelf.get)
     lost = next((name for name in pictures_of(leaves) if name in shelf.faults), None)
     if lost is not None:
@@ -161,9 +163,9 @@ def _textures(
     uses, textures, stems = uses_of(effect), dict[str, dict[str, Any]](), list[str]()
     names = pictures_of(effect)
     for i, name in enumerate(names):
-        plain = name.removeprefix(PREFIX)
+        plain = name.removeprefix(PREFIX).removeprefix(RECIPE).replace("#", " ")
         go(0.7 * i / max(len(names), 1), plain)
-        stems.append(slug(plain.rsplit(".", 1)[0] if not name.startswith(PREFIX) else plain, stems))
+        stems.append(slug(plain.rsplit(".", 1)[0] if not name.startswith((PREFIX, RECIPE)) else plain, stems))
         use = uses.get(name, Use())
         if name in together:
             pixels, use = together[name].pixels(shelf.get), dataclasses.replace(use, numbers=True)
@@ -171,7 +173,9 @@ def _textures(
             pixels = shelf.get(name)
         if name in shelf.faults:
             raise PackageError(shelf.faults[name])
-        own = name not in together and not (name.startswith(PREFIX) and plain in PICTURES)
+        own = (
+            name not in together and not name.startswith(RECIPE) and not is_card(name)
+        )
         source = shelf.folder / name if own and shelf.folder is not None else None
         height, width = pixels.shape[:2]
         advice += [] if wanted.shrinks else size_advice(plain, width, height, use)
@@ -211,6 +215,8 @@ def _without_unused(effect: Effect, renamed: dict[tuple[str, str], str]) -> Effe
         look = replace(layer.look, picture=renamed.get(("picture", layer.look.picture), ""))
         if look.vectors not in used or look.between != "along vectors":
             look = replace(look, vectors="")
+        if look.light.six not in used or look.light.lit <= 0 or look.drawn_as != "sprite":
+            look = replace(look, light=replace(look.light, six=""))
         outlet = layer.outlet
         if outlet.shape != "mesh":
             outlet = replace(outlet, mesh="", density="")
@@ -269,6 +275,9 @@ def _credit(effect: Effect, name: str) -> dict[str, str]:
     """Whose a picture or a mesh is."""
     if name.startswith((PREFIX, SOLID)):
         return {"author": "Pale Ember", "licence": "MIT"}
+    recipe = recipe_named(effect.recipes, name)
+    if recipe is not None:
+        return {"author": recipe.author, "licence": recipe.licence}
     credit = credit_of(effect, name)
     return {"author": credit.author, "licence": credit.licence}
 

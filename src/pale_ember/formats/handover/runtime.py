@@ -19,7 +19,7 @@ from pale_ember.core.effect.values import Curve, Gradient
 
 FORMAT, VERSION = "pale-ember hand-over", 1
 
-_LEFT_OUT = ("stage", "variants", "credits", "seed_kept")
+_LEFT_OUT = ("stage", "variants", "recipes", "credits", "seed_kept")
 """What of an effect stays behind."""
 _OF_LAYERS = ("locked", "shares", "tag", "shown")
 """What of a layer stays behind: all that is handed over is shown, or carries or spawns what is."""
@@ -56,7 +56,7 @@ def handed(effect: Effect) -> Effect:
     ]
     anchors = tuple(Anchor(name=name) for name in dict.fromkeys(names))
     stage = Stage(anchors=anchors)
-    return replace(effect, layers=layers, stage=stage, variants=(), credits=(), seed_kept=False, unknown={})
+    return replace(effect, layers=layers, stage=stage, variants=(), recipes=(), credits=(), seed_kept=False, unknown={})
 
 
 def _handed(layer: Layer, needed: Iterable[str]) -> Layer:

@@ -10,10 +10,14 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from pale_ember.core.effect.edit import layer_of
 from pale_ember.core.effect.fields import Part
 from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.recipe.recipe import Recipe
 from pale_ember.core.effect.tree import fed_by
 from pale_ember.core.insight.aiming import Met
 from pale_ember.core.simulate.spawning import AS_IT_IS, Fired, Performance
+from pale_ember.formats.disk import KeptOnDisk
+from pale_ember.formats.gases import Gases
 from pale_ember.formats.shelf import Shelf
+from pale_ember.machine import places
 from pale_ember.studio.document.history import Document
 from pale_ember.studio.document.looking import Looking
 from pale_ember.studio.document.player import Player
@@ -44,6 +48,10 @@ class Desk(QObject):
     """A file of the artist's own is to be taken into a layer; "" for the selected one."""
     file_wanted = pyqtSignal(Path, object)
     """A file of the artist's own is to be brought beside the document, and its name handed to a function."""
+    bench_asked = pyqtSignal(str)
+    """A picture is to be worked on; "" for whichever was last."""
+    gas_made = pyqtSignal()
+    """There is more of a gas than before."""
     save_asked = pyqtSignal(str)
     """Something needs the document to have a place; the reason."""
 
@@ -51,7 +59,8 @@ class Desk(QObject):
         super().__init__()
         self.document = document
         self.player = Player()
-        self.shelf = Shelf(document.folder)
+        self.gases = Gases(KeptOnDisk(places.cache() / "gases"), patient=False, changed=lambda: self.gas_made.emit())
+        self.shelf = Shelf(document.folder, document.effect.recipes, self.gases)
         self.watch = Watch(self.shelf)
         self.files = 0
         """How often pictures or meshes were changed outside."""
@@ -156,9 +165,9 @@ class Desk(QObject):
         else:
             self.fire(layer.id, -1, met=met)
 
-    def shelf_get(self, name: str):
-        """A picture of the open document, by name."""
-        return self.shelf.get(name)
+    def shelf_get(self, name: str, recipes: tuple[Recipe, ...] | None = None):
+        """A picture of the open document, by name; of a recipe as it is, or among those that are told."""
+        return self.shelf.get(name, recipes)
 
     def shelf_mesh(self, name: str):
         """A mesh of the open document, by name."""
@@ -169,6 +178,7 @@ class Desk(QObject):
         return self.shelf.density(name)
 
     def _keep_selection(self, old: Effect, new: Effect) -> None:
+        self.shelf.recipes = new.recipes
         self.fired = ()
         if layer_of(new, self.selection) is None:
             place = next((i for i, layer in enumerate(old.layers) if layer.id == self.selection), 0)
@@ -183,7 +193,7 @@ class Desk(QObject):
 
     def _follow_folder(self) -> None:
         if self.shelf.folder != self.folder:
-            self.shelf = Shelf(self.folder)
+            self.shelf = Shelf(self.folder, self.effect.recipes, self.gases)
             self.watch.follow(self.shelf)
 
     def _files_changed(self) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent, QMouseEvent, QPaintEvent
@@ -11,7 +12,8 @@ from PyQt6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import layer_of
 from pale_ember.core.effect.fields import Field
-from pale_ember.core.effect.files import meshes_of, pictures_of
+from pale_ember.core.effect.files import files_of, meshes_of
+from pale_ember.core.effect.recipe.recipe import RECIPE
 from pale_ember.core.effect.stage import GROUND
 from pale_ember.core.effect.tree import may_carry, may_spawn
 from pale_ember.core.geometry.mesh import SOLID, SOLIDS
@@ -23,6 +25,7 @@ from pale_ember.studio.controls.chips import paint_chip
 from pale_ember.studio.controls.typed import Line
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.importing import dropped
+from pale_ember.studio.fields.library import Library
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.settings import last_folder
 
@@ -81,6 +84,8 @@ class NameEdit(QWidget):
     finished = pyqtSignal()
     brought = pyqtSignal(Path)
     """A file of the artist's own is to be used here."""
+    tried = pyqtSignal(str)
+    """A name is pointed at, to be seen; "" when none is any longer."""
 
     def __init__(
         self, field: Field, options: Options, nothing: str, called: Callable[[str], str] = str, *,
@@ -163,6 +168,22 @@ class NameEdit(QWidget):
             paint_chosen(self, self.text(), idle=self.idle)
 
 
+class PictureName(NameEdit):
+    """A picture: chosen from the library, where pointing at one shows it on the stage."""
+
+    def __init__(self, desk: Desk, *arguments: Any, **named: Any) -> None:
+        super().__init__(*arguments, **named)
+        self.desk = desk
+        self.library: Library | None = None
+
+    def open(self) -> None:
+        self.library = Library(self, self.desk, none=self.nothing)
+        self.library.chosen.connect(self.choose)
+        self.library.tried.connect(self.tried)
+        self.library.file_asked.connect(self._ask_file)
+        self.library.open_beside(self)
+
+
 def name_edit(desk: Desk, field: Field, *, several: bool = False) -> NameEdit | TextEdit:
     """The editor of a text that names something of this kind."""
 
@@ -182,7 +203,7 @@ def name_edit(desk: Desk, field: Field, *, several: bool = False) -> NameEdit | 
         """The files that are used, wherever they lie, and those beside the document."""
         folder = desk.folder
         beside = sorted(path.name for path in folder.iterdir() if path.suffix.lower() in kinds) if folder else []
-        return list(dict.fromkeys([*(name for name in used if not name.startswith((PREFIX, SOLID))), *beside]))
+        return list(dict.fromkeys([*(name for name in used if not name.startswith((PREFIX, SOLID, RECIPE))), *beside]))
 
     def meshes() -> list[tuple[str, str]]:
         files = own(MESH_KINDS, meshes_of(desk.effect))
@@ -190,11 +211,12 @@ def name_edit(desk: Desk, field: Field, *, several: bool = False) -> NameEdit | 
         return [*((SOLID + name, name) for name in SOLIDS), *((name, name) for name in dict.fromkeys(names))]
 
     def densities() -> list[tuple[str, str]]:
-        return [("vertex colour", "vertex colour"), *((name, name) for name in own(KINDS, pictures_of(desk.effect)))]
+        return [("vertex colour", "vertex colour"), *((name, name) for name in own(KINDS, files_of(desk.effect)))]
 
     def pictures() -> list[tuple[str, str]]:
-        files = own(KINDS, pictures_of(desk.effect))
-        return [*((PREFIX + name, name) for name in PICTURES), *((name, name) for name in files)]
+        files = own(KINDS, files_of(desk.effect))
+        made = [(RECIPE + recipe.name, recipe.name) for recipe in desk.effect.recipes]
+        return [*made, *((PREFIX + name, name) for name in PICTURES), *((name, name) for name in files)]
 
     def cues() -> list[tuple[str, str]]:
         return [(cue.name, f"{cue.name}, at {cue.at:g} s") for cue in desk.effect.cues]
@@ -213,7 +235,9 @@ def name_edit(desk: Desk, field: Field, *, several: bool = False) -> NameEdit | 
 
     def called(value: str) -> str:
         layer = layer_of(desk.effect, value) if field.names in ("spawned", "above") else None
-        return layer.name if layer is not None else value.removeprefix(PREFIX).removeprefix(SOLID)
+        return layer.name if layer is not None else value.removeprefix(PREFIX).removeprefix(SOLID).removeprefix(RECIPE)
 
     kinds = {"mesh": MESH_KINDS, "picture": KINDS, "density": KINDS}.get(field.names, ())
+    if field.names == "picture":
+        return PictureName(desk, field, options, nothing, called, several=several, kinds=kinds)
     return NameEdit(field, options, nothing, called, several=several, kinds=kinds)

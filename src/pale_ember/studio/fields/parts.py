@@ -148,6 +148,19 @@ class FieldsColumn(QWidget):
                 return shown
         return None
 
+    def aim(self, path: Path) -> None:
+        """Shows the part at another path from now on."""
+        if path == self.path:
+            return
+        self.path, before = path, self.path
+        for row in self.rows:
+            row.aim((*path, *row.path[len(before) :]))
+        for k, (below, declared, widget, heading) in enumerate(self._parts):
+            below = (*path, *below[len(before) :])
+            if isinstance(widget, FieldsColumn):
+                widget.aim(below)
+            self._parts[k] = (below, declared, widget, heading)
+
     def show_root(self, root: Any) -> None:
         """Shows the fields as they are below `root`."""
         for row in self.rows:

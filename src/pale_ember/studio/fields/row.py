@@ -21,7 +21,7 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
-from pale_ember.core.effect.edit import Path, value_at
+from pale_ember.core.effect.edit import Path, value_at, with_value
 from pale_ember.core.effect.fields import Declared, Field, Need, Part, fields_of, why_idle
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.reading import plain, read
@@ -129,11 +129,18 @@ class FieldRow(QWidget):
             editor.sides.connect(self._take_sides)
         if isinstance(editor, NameEdit):
             editor.brought.connect(self._bring)
+            editor.tried.connect(self._try)
 
     def _bring(self, path: FilePath) -> None:
         """Brings a file beside the document and uses it here, whatever is selected by then."""
         change, field = self.subject.changer(), self.path
         self.desk.file_wanted.emit(path, lambda name: change(self.declared.field.label, field, name))
+
+    def _try(self, name: str) -> None:
+        """Shows on the stage what the layer would be with another name here."""
+        layer = self.subject.root
+        if isinstance(layer, Layer):
+            self.desk.looking.try_layer(with_value(layer, self.path, name) if name else None)
 
     def _take_sides(self, width: Range, share: float) -> None:
         """A width and its height, typed together."""
@@ -145,6 +152,10 @@ class FieldRow(QWidget):
         self._shown = None
         if self.subject.root is not None:
             self.subject.change(self.declared.field.label, self.path, value, stroke)
+
+    def aim(self, path: Path) -> None:
+        """Shows the field of another part from now on."""
+        self.path, self._shown = path, None
 
     def show_root(self, root: Any, value: object) -> None:
         """Shows the field as it is below a layer or the stage."""

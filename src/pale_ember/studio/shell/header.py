@@ -151,6 +151,7 @@ class Header(QWidget):
     file_menu_asked = pyqtSignal()
     handover_asked = pyqtSignal()
     search_asked = pyqtSignal()
+    bench_asked = pyqtSignal()
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -179,16 +180,19 @@ class Header(QWidget):
                 row.addWidget(self.seed_lock)
         row.addStretch(1)
         self.search = WordButton(
-            "find anything…", "Fields by any word for them, commands, layers, starting points (Ctrl+F)"
+            "find…", "Anything: fields by any word for them, commands, layers, starting points (Ctrl+F)"
         )
         self.search.clicked.connect(self.search_asked)
         self.hand = WordButton(
             "Hand over", "What a game takes away: the package, sheets, the rehearsal (Ctrl+E)", icon="sheet"
         )
         self.hand.clicked.connect(self.handover_asked)
+        self.bench = WordButton("Textures", "Pictures made, painted, simulated and tried in the effect (Ctrl+T)")
+        self.bench.clicked.connect(self.bench_asked)
         self.file = WordButton("File", "New, open, save, recent", menu=True)
         self.file.clicked.connect(self.file_menu_asked)
         row.addWidget(self.search)
+        row.addWidget(self.bench)
         row.addWidget(self.hand)
         row.addWidget(self.file)
         desk.document.named.connect(self._show)

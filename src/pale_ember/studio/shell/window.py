@@ -28,6 +28,7 @@ from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.formats.document import called
 from pale_ember.studio.bake.motion import MotionWindow
 from pale_ember.studio.bake.window import BakeWindow
+from pale_ember.studio.bench.page import BenchPage
 from pale_ember.studio.controls.typed import finish_typing
 from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.document.history import Document
@@ -61,6 +62,7 @@ _FRAME = 30
 """Pixels that a window manager puts above a window, at most: what stands at the bottom must not go below the screen."""
 
 _LOOKING = "Space holds and plays · drag the stage to orbit, with Shift to pan, wheel to zoom, F to frame"
+_BENCH = "Steps work from the first to the last · / adds one · wheel comes nearer, drag moves · Escape goes back"
 _HANDING = "A click on a picture shows what packing does to it · wheel to come nearer, drag to move · Escape goes back"
 
 
@@ -77,6 +79,8 @@ class Workbench(QMainWindow):
         self.aside = Aside(document)
         self._ends_at = float("inf")
         self._ended = False
+        self._marked = True
+        """Whether marks were shown before the bench was opened."""
         self._before = {"asked", "painted"}
         """What has still to happen before the worker begins."""
         self._told = 0.0
@@ -90,6 +94,7 @@ class Workbench(QMainWindow):
         self.hints = HintLine(self.desk)
         self.faults = Faults(self.hints.show_hint)
         self.handing = HandoverPage(self.desk)
+        self.bench = BenchPage(self.desk)
         self.clicks = Clicks(self.desk, self.stage)
         self._arrange()
         self.commands = self._commands()
@@ -109,6 +114,7 @@ class Workbench(QMainWindow):
         beside.setSpacing(1)
         beside.addWidget(self.side)
         beside.addWidget(self.stage, 1)
+        self._beside = beside
         for side, parts in ((left, (picture, self.transport)), (right, (self.layers, self.readout))):
             column = QVBoxLayout(side)
             column.setContentsMargins(0, 0, 0, 0)
@@ -135,6 +141,7 @@ class Workbench(QMainWindow):
         self.pages = QStackedWidget()
         self.pages.addWidget(self.down)
         self.pages.addWidget(self.handing)
+        self.pages.addWidget(self.bench)
         column.addWidget(self.header)
         column.addWidget(self.pages, 1)
         column.addWidget(self.hints)
@@ -163,6 +170,12 @@ class Workbench(QMainWindow):
                 "hands the effect over, or goes back",
                 self.flip_handover,
                 also=("export", "package", "publish"),
+            ),
+            Command(
+                ("Ctrl+T",),
+                "opens the texture bench, or goes back",
+                self.flip_bench,
+                also=("texture", "picture", "paint", "noise", "simulate", "fluid", "brush"),
             ),
             Command(("Ctrl+B",), "bakes a sheet of frames", self.open_bake, also=("flipbook", "render", "export")),
             Command(
@@ -309,6 +322,10 @@ class Workbench(QMainWindow):
         self.aside.troubled.connect(self.hints.show_hint)
         self.header.handover_asked.connect(self.flip_handover)
         self.handing.left.connect(self.flip_handover)
+        self.header.bench_asked.connect(self.flip_bench)
+        self.bench.left.connect(self.flip_bench)
+        self.desk.bench_asked.connect(self.open_picture)
+        self.desk.gas_made.connect(self.stage.refresh)
         self.handing.bake_asked.connect(self.open_bake)
         self.handing.motion_asked.connect(self.open_motion)
         self.header.search_asked.connect(self.open_search)
@@ -454,11 +471,30 @@ class Workbench(QMainWindow):
 
     def flip_handover(self) -> None:
         """Shows what a game takes away, or the Workbench again."""
-        handing = self.pages.currentWidget() is not self.handing
-        self.pages.setCurrentWidget(self.handing if handing else self.down)
-        self.header.hand.show_text("Workbench" if handing else "Hand over")
-        (self.handing if handing else self.stage).setFocus()
-        self.hints.show_hint(_HANDING if handing else _LOOKING)
+        self._show_page(self.down if self.pages.currentWidget() is self.handing else self.handing)
+
+    def flip_bench(self) -> None:
+        """Shows the texture bench, or the Workbench again."""
+        self._show_page(self.down if self.pages.currentWidget() is self.bench else self.bench)
+
+    def open_picture(self, name: str) -> None:
+        """Works on a picture on the bench; the selected layer wears what comes of a card."""
+        self._show_page(self.bench)
+        self.bench.take(name)
+
+    def _show_page(self, page: QWidget) -> None:
+        """Shows one of the pages. The stage goes along to the bench, where the effect plays on in a corner."""
+        benched, looking = page is self.bench, self.desk.looking
+        if benched != (self.pages.currentWidget() is self.bench):
+            # Small in its corner, the stage is for looking alone.
+            self._marked, looking.overlays = (looking.overlays, False) if benched else (True, self._marked)
+            looking.changed.emit()
+        (self.bench.corner if benched else self._beside).addWidget(self.stage)
+        self.pages.setCurrentWidget(page)
+        self.header.hand.show_text("Workbench" if page is self.handing else "Hand over")
+        self.header.bench.show_text("Workbench" if benched else "Textures")
+        (self.stage if page is self.down else page).setFocus()
+        self.hints.show_hint({self.handing: _HANDING, self.bench: _BENCH}.get(page, _LOOKING))
 
     def open_motion(self) -> MotionWindow:
         window = MotionWindow(self.desk, self)
@@ -511,6 +547,8 @@ class Workbench(QMainWindow):
         self.worker.stop()
         self.layers.previews.stop()
         self.handing.end()
+        self.bench.end()
+        self.desk.gases.end()
         self.stage.follower.stop()
         self.desk.watch.end()
         self.aside.end()

@@ -10,16 +10,17 @@ from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLineEdit, Q
 
 from pale_ember.core.effect.chapters import Look
 from pale_ember.core.effect.edit import credit_of, with_credit
+from pale_ember.core.effect.recipe.recipe import RECIPE
 from pale_ember.core.texture.advice import advise, advised_size, guess_grid, thinned
 from pale_ember.core.texture.library import PREFIX
 from pale_ember.core.texture.light import chosen
 from pale_ember.studio.controls.colour import picture_image
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.importing import ask_picture, credit_line, dropped
+from pale_ember.studio.fields.library import Library, with_card
 from pale_ember.studio.kit import icons, texts, theme
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.still import Held
-from pale_ember.studio.story.library import Library, with_card
 
 _SIDE = 272
 """Pixels a side from which a thumbnail is made: four for each of its own."""
@@ -53,7 +54,7 @@ class PictureEdit(QWidget):
         self.update()
 
     def choose_card(self, name: str) -> None:
-        self.edited.emit(with_card(self.look, name), None)
+        self.edited.emit(with_card(self.look, name, self.desk), None)
 
     def _try(self, name: str) -> None:
         """Shows a picture on the stage without taking it."""
@@ -61,11 +62,11 @@ class PictureEdit(QWidget):
         if layer is None or not name:
             self.desk.looking.try_layer(None)
         else:
-            self.desk.looking.try_layer(replace(layer, look=with_card(layer.look, name)))
+            self.desk.looking.try_layer(replace(layer, look=with_card(layer.look, name, self.desk)))
 
     def open(self) -> None:
         """Opens the library."""
-        self.library = Library(self)
+        self.library = Library(self, self.desk)
         self.library.chosen.connect(self.choose_card)
         self.library.tried.connect(self._try)
         self.library.file_asked.connect(self._ask_file)
@@ -111,6 +112,10 @@ class PictureEdit(QWidget):
                 action.setChecked(on)
             action.triggered.connect(lambda: self.edited.emit(changed, None))
 
+        bench = menu.addAction("Open on the texture bench")
+        bench.setEnabled(bool(look.picture))
+        bench.triggered.connect(lambda: self.desk.bench_asked.emit(look.picture))
+        menu.addSeparator()
         add(f"Frames as guessed: {grid[0]} × {grid[1]}", replace(look, columns=grid[0], rows=grid[1]))
         add(f"Blend as suggested: {advice.blend}", replace(look, blend=advice.blend))
         menu.actions()[-1].setToolTip(advice.why)
@@ -120,7 +125,7 @@ class PictureEdit(QWidget):
         drawn.triggered.connect(self._flip_drawn)
         menu.addSeparator()
         credits = menu.addAction("Author and licence…")
-        credits.setEnabled(not look.picture.startswith(PREFIX))
+        credits.setEnabled(not look.picture.startswith((PREFIX, RECIPE)))
         credits.triggered.connect(self._ask_credit)
         return menu
 
@@ -179,7 +184,7 @@ class PictureEdit(QWidget):
         return f"{width} × {height}{grid}"
 
     def _origin(self, pixels: np.ndarray) -> str:
-        if self.look.picture.startswith(PREFIX):
+        if self.look.picture.startswith((PREFIX, RECIPE)):
             return ""
         inverted = self.look.surface.invert
         if self._advice[0] != (Held(pixels), inverted):
@@ -208,7 +213,7 @@ class PictureEdit(QWidget):
             y = box.top() + box.height() * i / self.look.rows
             painter.drawLine(int(box.left()), int(y), int(box.right()), int(y))
         fault = self.look.picture in self.desk.shelf.faults
-        name = self.look.picture.removeprefix(PREFIX)
+        name = self.look.picture.removeprefix(PREFIX).removeprefix(RECIPE)
         lines = ((name, theme.WARNING if fault else theme.BONE), (self._detail(pixels), theme.ASH),
                  (self._origin(pixels), theme.ASH))  # fmt: skip
         room = self.width() - 78

@@ -10,18 +10,21 @@ from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QHideEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
+from pale_ember.core.effect.files import files_of
 from pale_ember.core.effect.look import Look
+from pale_ember.core.effect.recipe.recipe import RECIPE, recipe_named
 from pale_ember.core.texture.library import PICTURES, PREFIX
 from pale_ember.formats.pictures import library_picture
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.controls.colour import picture_image
+from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.popups import Panel, on_screen, open_beside
 from pale_ember.studio.kit.settings import kept_list, settings
 from pale_ember.studio.kit.tasks import Task
 
 _TILE, _GAP, _ACROSS = 92, 8, 5
-_USES = ("all", "favourites", "fire", "smoke", "rain", "impacts", "energy", "ground", "noise")
+_USES = ("all", "of this effect", "favourites", "fire", "smoke", "water", "impacts", "energy", "light", "noise")
 _MOST_RECENT = 5
 
 
@@ -60,11 +63,31 @@ def remember_picture(name: str) -> None:
     )
 
 
-def with_card(look: Look, name: str) -> Look:
-    """A look with a picture of the library and its grid; what was said of the last picture's channels is not said of this one."""
-    kind = PICTURES[name]
+def full_name(name: str) -> str:
+    """How looks name a picture that the library calls so."""
+    return PREFIX + name if name in PICTURES else name
+
+
+def with_card(look: Look, name: str, desk: Desk | None = None) -> Look:
+    """A look with a picture and its grid; what was said of the last picture's channels is not said of this one. name : a card's,
+    or a picture of the effect."""
+    kind = PICTURES.get(name.removeprefix(PREFIX))
     surface = replace(look.surface, channel="all", invert=False)
-    return replace(look, picture=PREFIX + name, columns=kind.columns, rows=kind.rows, surface=surface)
+    worn = replace(look, picture=full_name(name), surface=surface)
+    if kind is not None:
+        return replace(worn, columns=kind.columns, rows=kind.rows)
+    recipe = recipe_named(desk.effect.recipes, name) if desk is not None else None
+    return replace(worn, columns=recipe.columns, rows=recipe.rows) if recipe is not None else worn
+
+
+def own_pictures(desk: Desk) -> list[str]:
+    """The recipes of the effect, and the files that it uses."""
+    made = [RECIPE + recipe.name for recipe in desk.effect.recipes]
+    return [*made, *(name for name in files_of(desk.effect) if not name.startswith((PREFIX, RECIPE)))]
+
+
+def _words_of(name: str) -> str:
+    return f"{name} {PICTURES[name].suits}" if name in PICTURES else name.lower()
 
 
 class _Tiles(QWidget):
@@ -73,10 +96,12 @@ class _Tiles(QWidget):
     chosen = pyqtSignal(str)
     pointed = pyqtSignal(str)
 
-    def __init__(self) -> None:
+    def __init__(self, desk: Desk) -> None:
         super().__init__()
+        self.desk = desk
         self.names: list[str] = []
         self.at = -1
+        self._own: dict[str, QImage] = {}
         self._painting: Task | None = None
         self.setMouseTracking(True)
         self.setAccessibleName("pictures")
@@ -103,8 +128,9 @@ class _Tiles(QWidget):
         if index != self.at:
             self.at = index
             name = self.names[index] if 0 <= index < len(self.names) else ""
-            self.setAccessibleDescription(f"{name}: {PICTURES[name].suits}" if name else "")
-            self.pointed.emit(name)
+            suits = PICTURES[name].suits if name in PICTURES else "of this effect"
+            self.setAccessibleDescription(f"{name}: {suits}" if name else "")
+            self.pointed.emit(full_name(name) if name else "")
             self.update()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -127,6 +153,16 @@ class _Tiles(QWidget):
             return
         self.chosen.emit(name)
 
+    def _image(self, name: str) -> QImage | None:
+        """A card, or a picture of the effect as far as it has been read."""
+        if name in PICTURES:
+            return _IMAGES.get(name)
+        known = self.desk.shelf.known(name)
+        if name not in self._own and known is not None:
+            step = max(max(known.shape[:2]) // (2 * _TILE), 1)
+            self._own[name] = picture_image(known[::step, ::step])
+        return self._own.get(name)
+
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
         if len(_IMAGES) < len(PICTURES) and self._painting is None:
@@ -145,16 +181,28 @@ class _Tiles(QWidget):
         painter = QPainter(self)
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
         kept = favourites()
+        if not self.names:
+            painter.setPen(theme.ASH)
+            painter.setFont(theme.font())
+            painter.drawText(
+                self.rect(), Qt.AlignmentFlag.AlignCenter, "Nothing here. Another word, or a picture of your own."
+            )
         for i, name in enumerate(self.names):
             box = self._box(i)
             painter.setPen(QPen(theme.EMBER if i == self.at else theme.LINE, 1))
             painter.setBrush(theme.WELL)
             painter.drawRoundedRect(box, 6, 6)
-            if name in _IMAGES:
-                painter.drawImage(box.adjusted(3, 3, -3, -3), _IMAGES[name])
+            image = self._image(name)
+            if image is not None:
+                painter.drawImage(box.adjusted(3, 3, -3, -3), image)
             painter.setFont(theme.font(theme.SMALL))
             painter.setPen(theme.BONE if i == self.at else theme.ASH)
-            painter.drawText(QRectF(box.left(), box.bottom() + 1, box.width(), 18), Qt.AlignmentFlag.AlignCenter, name)
+            called = painter.fontMetrics().elidedText(
+                name.removeprefix(RECIPE), Qt.TextElideMode.ElideRight, int(box.width())
+            )
+            painter.drawText(
+                QRectF(box.left(), box.bottom() + 1, box.width(), 18), Qt.AlignmentFlag.AlignCenter, called
+            )
             if name in kept or i == self.at:
                 spot = self._star(i).center()
                 painter.setPen(QPen(theme.BONE, 1.2))
@@ -170,8 +218,9 @@ class Library(Panel):
     """A picture is pointed at; "" when none is."""
     file_asked = pyqtSignal()
 
-    def __init__(self, parent: QWidget) -> None:
+    def __init__(self, parent: QWidget, desk: Desk, none: str = "") -> None:
         super().__init__(parent)
+        self.desk = desk
         self.setAccessibleName("Library of pictures")
         self.setFixedSize(_ACROSS * (_TILE + _GAP) + _GAP + 22, 400)
         column = QVBoxLayout(self)
@@ -182,12 +231,16 @@ class Library(Panel):
         self.words.setPlaceholderText("what for: ember, rain, glass, dissolving…")
         self.words.setAccessibleName("search pictures")
         self.words.textChanged.connect(self._sift)
-        own = WordButton(
+        self.own = WordButton(
             "a picture of your own…", "PNG, TGA, WebP, EXR or DDS; it is copied beside the effect", icon="plus"
         )
-        own.clicked.connect(self._own)
+        self.own.clicked.connect(self._own)
         head.addWidget(self.words, 1)
-        head.addWidget(own)
+        if none:
+            nothing = WordButton(none, "No picture here")
+            nothing.clicked.connect(self._take_none)
+            head.addWidget(nothing)
+        head.addWidget(self.own)
         column.addLayout(head)
         uses = QHBoxLayout()
         uses.setSpacing(2)
@@ -197,7 +250,7 @@ class Library(Panel):
             uses.addWidget(button)
         uses.addStretch(1)
         column.addLayout(uses)
-        self.tiles = _Tiles()
+        self.tiles = _Tiles(desk)
         self.tiles.chosen.connect(self._take)
         self.tiles.pointed.connect(self.tried)
         area = QScrollArea()
@@ -215,10 +268,11 @@ class Library(Panel):
 
     def _sift(self) -> None:
         words = self.words.text().lower().split()
-        names = favourites() if self.use == "favourites" else list(PICTURES)
-        if self.use not in ("all", "favourites"):
-            names = [name for name in names if self.use in PICTURES[name].suits]
-        names = [name for name in names if all(word in f"{name} {PICTURES[name].suits}" for word in words)]
+        own = own_pictures(self.desk)
+        names = favourites() if self.use == "favourites" else own if self.use == "of this effect" else [*PICTURES, *own]
+        if self.use not in ("all", "favourites", "of this effect"):
+            names = [name for name in names if self.use in _words_of(name)]
+        names = [name for name in names if all(word in _words_of(name) for word in words)]
         if self.use == "all" and not words:
             late = recent_pictures()
             names = [*late, *(name for name in names if name not in late)]
@@ -228,9 +282,14 @@ class Library(Panel):
         self.close()
         self.file_asked.emit()
 
+    def _take_none(self) -> None:
+        self.chosen.emit("")
+        self.close()
+
     def _take(self, name: str) -> None:
-        remember_picture(name)
-        self.chosen.emit(name)
+        if name in PICTURES:
+            remember_picture(name)
+        self.chosen.emit(full_name(name))
         self.close()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

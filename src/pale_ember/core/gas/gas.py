@@ -1,0 +1,225 @@
+"""A gas in a box, two metres wide: smoke, heat and fuel that are carried by the air, and move it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from pale_ember.core.effect.recipe.sources import Gas
+from pale_ember.core.gas import kernels
+from pale_ember.core.gas.projection import Projection, Walls
+from pale_ember.core.parts import in_parts
+from pale_ember.core.simulate.field import CELLS, EDDY_CELLS, eddies
+from pale_ember.core.texture.noise import Noise
+
+WIDE = 2.0
+"""Metres of the box."""
+LONGEST = 1 / 24
+"""Seconds of a step at most."""
+_FARTHEST = 4.0
+"""Cells that anything goes in a step at most: with more, whirls are smeared."""
+_WARMTH = 1.0
+"""Heat of a share of fuel that burns."""
+_GROWS = 0.5
+"""How much of a cell's room a share of burnt fuel takes in."""
+_ALIVE = 0.12
+"""Of how fast whirls turn, what each unit of curls gives them back in a second."""
+_RISES = 0.35
+"""How fast a source's unevenness climbs, m/s."""
+_ROUNDS = 2
+"""Times that the air is kept out of a ball, and from being squeezed, in turn."""
+
+
+class Fluid:
+    """A gas as it is at a moment. The same gas and moment are the same bits.
+
+    fields : (n, n, n, 3) float32 smoke, heat and fuel. flow : (n, n, n, 3) m/s at the middles of cells. Axes are rightward, upward
+    and towards the eye.
+    """
+
+    def __init__(self, gas: Gas, walls: Walls | None = None) -> None:
+        self.gas, self.count = gas, gas.grid
+        self.cell = WIDE / gas.grid
+        self.time = 0.0
+        n = self.count
+        self.fields = np.zeros((n, n, n, 3), np.float32)
+        self.u = np.full((n + 1, n, n), gas.wind[0] / self.cell, np.float32)
+        self.v = np.full((n, n + 1, n), gas.wind[1] / self.cell, np.float32)
+        self.w = np.zeros((n, n, n + 1), np.float32)
+        self.project = Projection((n, n, n), walls or Walls(floor=gas.floor))
+        self._flow = np.zeros((n, n, n, 3), np.float32)
+        self._there, self._back, self._next = (np.zeros((n, n, n, 3), np.float32) for _ in range(3))
+        self._origin = np.zeros((n + 1) * n * n * 3, np.float32)
+        self._push, self._curl = np.zeros((n, n, n, 3), np.float32), np.zeros((n, n, n, 4), np.float32)
+        self._swells = np.zeros((n, n, n), np.float32)
+        line = ((np.arange(n) + 0.5) * self.cell - WIDE / 2).astype(np.float32)
+        self._x, self._y, self._z = line[:, None, None], line[None, :, None], line[None, None, :]
+        self.retell(gas)
+        self._measure()
+
+    def retell(self, gas: Gas) -> None:
+        """Goes on with other numbers from here; the grid and the floor stay."""
+        self.gas = gas
+        self._source_place = self._away(gas.source_at, gas.source_size, gas.source_flat)
+        self._ball = self._solid() if gas.pillar > 0 else None
+
+    def _away(self, middle: tuple[float, float], radius: float, flat: float) -> np.ndarray:
+        """(n, n, n) how far cells are from a middle, in radii."""
+        return np.sqrt(
+            ((self._x - middle[0]) / radius) ** 2
+            + ((self._y - middle[1]) / (radius * flat)) ** 2
+            + (self._z / radius) ** 2
+        ).astype(np.float32)
+
+    def _solid(self) -> np.ndarray:
+        return self._away(self.gas.pillar_at, self.gas.pillar, 1.0) < 1.0
+
+    @property
+    def flow(self) -> np.ndarray:
+        """(n, n, n, 3) float32, m/s."""
+        return self._flow * np.float32(self.cell)
+
+    def longest(self) -> float:
+        """Seconds that a step may be: what is fastest goes no farther than a few cells."""
+        fastest = float(np.abs(self._flow).max(initial=0.0))
+        return min(LONGEST, _FARTHEST / max(fastest, 1e-6))
+
+    def run(self, seconds: float, wanted: Callable[[], bool] = lambda: True) -> bool:
+        """Goes on by so much, in steps of even length; says whether it was wanted to its end."""
+        end = self.time + seconds
+        while self.time < end - 1e-9:
+            if not wanted():
+                return False
+            left = end - self.time
+            self.step(left / np.ceil(left / self.longest() - 1e-9))
+        self.time = end
+        return True
+
+    def step(self, dt: float) -> None:
+        """Goes one step on, s."""
+        self._give_and_burn(dt)
+        self._stir(dt)
+        self._kept_whole(self._swells if self.gas.blast != 0 or self.gas.fuel > 0 else None)
+        self._measure()
+        step = np.float32(dt)
+        self._carry_fields(step)
+        self._carry_faces(step)
+        self._kept_whole(None)
+        self._measure()
+        self.time += dt
+        if self._ball is not None:
+            self.fields[self._ball] = 0
+
+    # One step ------------------------------------------------------------------------------------------------------
+
+    def source(self) -> np.ndarray:
+        """(n, n, n) float32 how much of the source each cell is now, 0 to 1."""
+        gas = self.gas
+        if self.time >= gas.lasts:
+            return np.zeros_like(self._source_place)
+        body = np.clip((1.0 - self._source_place) / 0.4, 0, 1)
+        if gas.ragged > 0:
+            near = body > 0
+            i, j, k = np.nonzero(near)
+            size = max(gas.source_size, 0.05)
+            line = self._x.ravel()
+            # The same unevenness on either side would make every picture its own mirror.
+            x, y, z = (
+                line[i] / size * 2 + 11,
+                (line[j] - _RISES * 4 * self.time) / size * 2 + 5,
+                line[k] / size * 2 + 17,
+            )
+            told = Noise(gas.seed).layered(x, y, z, 2)
+            body[near] *= np.clip(1 - gas.ragged + gas.ragged * (0.5 + 1.1 * told) * 1.3, 0, 1.6)
+        if gas.pulse > 0:
+            wave = 0.5 + 0.5 * np.cos(2 * np.pi * gas.pulse * self.time)
+            body *= 1 - gas.pulse_depth * (1 - wave)
+        return body.astype(np.float32)
+
+    def _give_and_burn(self, dt: float) -> None:
+        gas, source = self.gas, self.source()
+        numbers = np.array([
+            gas.smoke * dt, gas.fuel * dt, gas.heat, 1 - np.exp(-gas.burns * dt), np.expm1(gas.cools * dt),
+            np.exp(-gas.clears * dt), gas.soot, _WARMTH, gas.blast, _GROWS / dt,
+        ], np.float32)  # fmt: skip
+        in_parts_of(self.count, lambda low, high: kernels.burn(self.fields, source, numbers, self._swells, low, high))
+        if gas.push != 0:
+            share = np.clip(source, 0, 1) * np.float32(1 - np.exp(-12 * dt))
+            faces = np.zeros_like(self.v)
+            faces[:, :-1] += 0.5 * share
+            faces[:, 1:] += 0.5 * share
+            self.v += faces * (np.float32(gas.push / self.cell) - self.v)
+
+    def _stir(self, dt: float) -> None:
+        gas, cell = self.gas, self.cell
+        if gas.curl > 0:
+            in_parts_of(self.count, lambda low, high: kernels.curls(self._flow, self._curl, low, high))
+        fine = EDDY_CELLS / max(gas.gust_size, 1e-3) * cell
+        numbers = np.array([
+            gas.lift * dt / cell, gas.weight * dt / cell, _ALIVE * gas.curl * dt, gas.gusts * dt / cell, fine,
+        ], np.float32)  # fmt: skip
+        rng = np.random.default_rng(gas.seed)
+        offset = (rng.uniform(0, CELLS, 3) + self.time * EDDY_CELLS * np.array([0.11, -0.9, 0.23])).astype(np.float32)
+        field = eddies()
+        in_parts_of(
+            self.count,
+            lambda low, high: kernels.pushes(self.fields, self._curl, field, numbers, offset, self._push, low, high),
+        )
+        keep = np.float32(np.exp(-gas.drag * dt))
+        for axis, (faces, wind) in enumerate(((self.u, gas.wind[0]), (self.v, gas.wind[1]), (self.w, 0.0))):
+            kernels.pushed(faces, self._push, axis, keep, np.float32(wind / cell))
+
+    def _kept_whole(self, swells: np.ndarray | None) -> None:
+        for _ in range(_ROUNDS if self._ball is not None else 1):
+            if self._ball is not None:
+                self._stop_at_ball()
+            self.project.apply(self.u, self.v, self.w, swells)
+        if self._ball is not None:
+            self._stop_at_ball()
+
+    def _stop_at_ball(self) -> None:
+        ball = self._ball
+        assert ball is not None
+        for faces, axis in ((self.u, 0), (self.v, 1), (self.w, 2)):
+            low = [slice(None)] * 3
+            top = [slice(None)] * 3
+            low[axis], top[axis] = slice(None, -1), slice(1, None)
+            faces[tuple(low)][ball] = 0
+            faces[tuple(top)][ball] = 0
+
+    def _measure(self) -> None:
+        in_parts_of(self.count, lambda low, high: kernels.middles(self.u, self.v, self.w, self._flow, low, high))
+
+    def _carry_fields(self, step: np.float32) -> None:
+        fields, flow, n = self.fields, self._flow, self.count
+        there, back, out = self._there, self._back, self._next
+        origin = self._room((n, n, n))
+        in_parts_of(n, lambda low, high: kernels.carry_fields(fields, flow, step, there, origin, True, low, high))
+        in_parts_of(n, lambda low, high: kernels.carry_fields(there, flow, -step, back, origin, False, low, high))
+        in_parts_of(n, lambda low, high: kernels.correct_fields(fields, there, back, origin, out, low, high))
+        self.fields, self._next = out, fields
+
+    def _room(self, shape: tuple[int, int, int]) -> np.ndarray:
+        """Room for where each of so many places comes from."""
+        return self._origin[: 3 * int(np.prod(shape))].reshape(*shape, 3)
+
+    def _carry_faces(self, step: np.float32) -> None:
+        self.u, self.v, self.w = (
+            self._carried(faces, axis, step) for axis, faces in enumerate((self.u, self.v, self.w))
+        )
+
+    def _carried(self, faces: np.ndarray, axis: int, step: np.float32) -> np.ndarray:
+        """The velocities on the faces across an axis, a step later."""
+        flow, (nx, ny, nz) = self._flow, faces.shape
+        there, back, out = np.empty_like(faces), np.empty_like(faces), np.empty_like(faces)
+        origin = self._room((nx, ny, nz))
+        in_parts_of(nx, lambda low, high: kernels.carry_faces(faces, flow, axis, step, there, origin, True, low, high))
+        in_parts_of(nx, lambda low, high: kernels.carry_faces(there, flow, axis, -step, back, origin, False, low, high))
+        in_parts_of(nx, lambda low, high: kernels.correct_faces(faces, there, back, origin, out, low, high))
+        return out
+
+
+def in_parts_of(count: int, work: Callable[[int, int], None]) -> None:
+    """Calls `work` with bounds of slabs that together are 0 to `count`, at once."""
+    in_parts(lambda part: work(part.start, part.stop), count, small=8)

@@ -1,0 +1,274 @@
+"""The gas, cell by cell: what carries it, stirs it and burns it. Arrays are float32; lengths in cells, times in seconds.
+
+Fields lie at the middles of cells, interleaved: (nx, ny, nz, fields). Velocities stand on faces, and are known at the middles as
+(nx, ny, nz, 3). `low` and `high` bound the slabs along x that a call works on.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from pale_ember.core.kernel import inlined, kernel
+from pale_ember.core.simulate.field import air
+
+
+@kernel
+def middles(u, v, w, flow, low, high):
+    """Velocities at the middles of cells, the mean of either face."""
+    half = np.float32(0.5)
+    for i in range(low, high):
+        for j in range(flow.shape[1]):
+            for k in range(flow.shape[2]):
+                flow[i, j, k, 0] = half * (u[i, j, k] + u[i + 1, j, k])
+                flow[i, j, k, 1] = half * (v[i, j, k] + v[i, j + 1, k])
+                flow[i, j, k, 2] = half * (w[i, j, k] + w[i, j, k + 1])
+
+
+@inlined
+def _between(x, most):
+    """The lower of two neighbours, and how far beyond it a place is, within 0 to `most`."""
+    x = min(max(x, np.float32(0.0)), np.float32(most))
+    low = max(min(np.int64(x), most - 1), 0)
+    return low, x - np.float32(low)
+
+
+@inlined
+def _mixed(a, b, c, d, e, f, g, h, x, y, z):
+    """Between eight corners."""
+    p, q = a + z * (b - a), c + z * (d - c)
+    r, s = e + z * (f - e), g + z * (h - g)
+    low, top = p + y * (q - p), r + y * (s - r)
+    return low + x * (top - low)
+
+
+@inlined
+def _flow_at(flow, x, y, z):
+    """The velocity at a place, in cells from the middle of the first."""
+    i, a = _between(x, flow.shape[0] - 1)
+    j, b = _between(y, flow.shape[1] - 1)
+    k, c = _between(z, flow.shape[2] - 1)
+    p, q, r = i + 1, j + 1, k + 1
+    one = _mixed(flow[i, j, k, 0], flow[i, j, r, 0], flow[i, q, k, 0], flow[i, q, r, 0], flow[p, j, k, 0], flow[p, j, r, 0],
+                 flow[p, q, k, 0], flow[p, q, r, 0], a, b, c)  # fmt: skip
+    two = _mixed(flow[i, j, k, 1], flow[i, j, r, 1], flow[i, q, k, 1], flow[i, q, r, 1], flow[p, j, k, 1], flow[p, j, r, 1],
+                 flow[p, q, k, 1], flow[p, q, r, 1], a, b, c)  # fmt: skip
+    three = _mixed(flow[i, j, k, 2], flow[i, j, r, 2], flow[i, q, k, 2], flow[i, q, r, 2], flow[p, j, k, 2], flow[p, j, r, 2],
+                   flow[p, q, k, 2], flow[p, q, r, 2], a, b, c)  # fmt: skip
+    return one, two, three
+
+
+@kernel
+def carry_fields(fields, flow, step, out, origin, keeps, low, high):
+    """Takes fields from where the flow brings them: half a step back, and from there a whole one (second order). step : s over
+    the size of a cell; less than 0 looks ahead. What comes from outside is empty. origin : filled with
+    where each comes from, where it `keeps` that."""
+    nx, ny, nz, count = fields.shape
+    half = np.float32(0.5)
+    for i in range(low, high):
+        for j in range(ny):
+            for k in range(nz):
+                s = step * half
+                a, b, c = _flow_at(flow, i - s * flow[i, j, k, 0], j - s * flow[i, j, k, 1], k - s * flow[i, j, k, 2])
+                x, y, z = i - step * a, j - step * b, k - step * c
+                if keeps:
+                    origin[i, j, k, 0], origin[i, j, k, 1], origin[i, j, k, 2] = x, y, z
+                inside = -half <= x <= nx - half and -half <= y <= ny - half and -half <= z <= nz - half
+                if not inside:
+                    for n in range(count):
+                        out[i, j, k, n] = 0.0
+                    continue
+                p, a = _between(x, nx - 1)
+                q, b = _between(y, ny - 1)
+                r, c = _between(z, nz - 1)
+                for n in range(count):
+                    out[i, j, k, n] = _mixed(
+                        fields[p, q, r, n], fields[p, q, r + 1, n], fields[p, q + 1, r, n], fields[p, q + 1, r + 1, n],
+                        fields[p + 1, q, r, n], fields[p + 1, q, r + 1, n], fields[p + 1, q + 1, r, n],
+                        fields[p + 1, q + 1, r + 1, n], a, b, c,
+                    )  # fmt: skip
+
+
+@kernel
+def correct_fields(fields, there, back, origin, out, low, high):
+    """Adds half of what going there and back has lost, never beyond the eight values it came from (Selle et al., An
+    unconditionally stable MacCormack method, Journal of Scientific Computing 35, 2008)."""
+    nx, ny, nz, count = fields.shape
+    half = np.float32(0.5)
+    for i in range(low, high):
+        for j in range(ny):
+            for k in range(nz):
+                x, y, z = origin[i, j, k, 0], origin[i, j, k, 1], origin[i, j, k, 2]
+                p, _ = _between(x, nx - 1)
+                q, _ = _between(y, ny - 1)
+                r, _ = _between(z, nz - 1)
+                for n in range(count):
+                    value = there[i, j, k, n] + half * (fields[i, j, k, n] - back[i, j, k, n])
+                    least, most = fields[p, q, r, n], fields[p, q, r, n]
+                    for m in range(1, 8):
+                        corner = fields[p + (m >> 2), q + ((m >> 1) & 1), r + (m & 1), n]
+                        least, most = min(least, corner), max(most, corner)
+                    inside = -half <= x <= nx - half and -half <= y <= ny - half and -half <= z <= nz - half
+                    out[i, j, k, n] = min(max(value, least), most) if inside else np.float32(0.0)
+
+
+@inlined
+def _own_flow(flow, axis, i, j, k):
+    """The velocity on a face: the mean of the cells on either side, or of the one there is."""
+    count = flow.shape[axis]
+    at = i if axis == 0 else (j if axis == 1 else k)
+    low, top = max(at - 1, 0), min(at, count - 1)
+    half = np.float32(0.5)
+    if axis == 0:
+        return (half * (flow[low, j, k, 0] + flow[top, j, k, 0]), half * (flow[low, j, k, 1] + flow[top, j, k, 1]),
+                half * (flow[low, j, k, 2] + flow[top, j, k, 2]))  # fmt: skip
+    if axis == 1:
+        return (half * (flow[i, low, k, 0] + flow[i, top, k, 0]), half * (flow[i, low, k, 1] + flow[i, top, k, 1]),
+                half * (flow[i, low, k, 2] + flow[i, top, k, 2]))  # fmt: skip
+    return (half * (flow[i, j, low, 0] + flow[i, j, top, 0]), half * (flow[i, j, low, 1] + flow[i, j, top, 1]),
+            half * (flow[i, j, low, 2] + flow[i, j, top, 2]))  # fmt: skip
+
+
+@inlined
+def _origin(flow, axis, i, j, k, step):
+    """Where what is on a face comes from, in faces of its own kind."""
+    half = np.float32(0.5)
+    dx = half if axis == 0 else np.float32(0.0)
+    dy = half if axis == 1 else np.float32(0.0)
+    dz = half if axis == 2 else np.float32(0.0)
+    a, b, c = _own_flow(flow, axis, i, j, k)
+    s = step * half
+    a, b, c = _flow_at(flow, i - dx - s * a, j - dy - s * b, k - dz - s * c)
+    return i - step * a, j - step * b, k - step * c
+
+
+@kernel
+def carry_faces(faces, flow, axis, step, out, origin, keeps, low, high):
+    """As `carry_fields`, for the velocities on the faces across an axis."""
+    nx, ny, nz = faces.shape
+    for i in range(low, high):
+        for j in range(ny):
+            for k in range(nz):
+                x, y, z = _origin(flow, axis, i, j, k, step)
+                if keeps:
+                    origin[i, j, k, 0], origin[i, j, k, 1], origin[i, j, k, 2] = x, y, z
+                p, a = _between(x, nx - 1)
+                q, b = _between(y, ny - 1)
+                r, c = _between(z, nz - 1)
+                out[i, j, k] = _mixed(
+                    faces[p, q, r], faces[p, q, r + 1], faces[p, q + 1, r], faces[p, q + 1, r + 1], faces[p + 1, q, r],
+                    faces[p + 1, q, r + 1], faces[p + 1, q + 1, r], faces[p + 1, q + 1, r + 1], a, b, c,
+                )  # fmt: skip
+
+
+@kernel
+def correct_faces(faces, there, back, origin, out, low, high):
+    """As `correct_fields`, for velocities."""
+    nx, ny, nz = faces.shape
+    half = np.float32(0.5)
+    for i in range(low, high):
+        for j in range(ny):
+            for k in range(nz):
+                x, y, z = origin[i, j, k, 0], origin[i, j, k, 1], origin[i, j, k, 2]
+                p, _ = _between(x, nx - 1)
+                q, _ = _between(y, ny - 1)
+                r, _ = _between(z, nz - 1)
+                least, most = faces[p, q, r], faces[p, q, r]
+                for m in range(1, 8):
+                    corner = faces[p + (m >> 2), q + ((m >> 1) & 1), r + (m & 1)]
+                    least, most = min(least, corner), max(most, corner)
+                value = there[i, j, k] + half * (faces[i, j, k] - back[i, j, k])
+                out[i, j, k] = min(max(value, least), most)
+
+
+@kernel
+def curls(flow, curl, low, high):
+    """How the flow turns at each cell, 1/s times a cell. curl : (nx, ny, nz, 4), the last its length."""
+    nx, ny, nz = flow.shape[0], flow.shape[1], flow.shape[2]
+    half = np.float32(0.5)
+    for i in range(low, high):
+        for j in range(ny):
+            for k in range(nz):
+                i0, i1 = max(i - 1, 0), min(i + 1, nx - 1)
+                j0, j1 = max(j - 1, 0), min(j + 1, ny - 1)
+                k0, k1 = max(k - 1, 0), min(k + 1, nz - 1)
+                x = half * (flow[i, j1, k, 2] - flow[i, j0, k, 2] - flow[i, j, k1, 1] + flow[i, j, k0, 1])
+                y = half * (flow[i, j, k1, 0] - flow[i, j, k0, 0] - flow[i1, j, k, 2] + flow[i0, j, k, 2])
+                z = half * (flow[i1, j, k, 1] - flow[i0, j, k, 1] - flow[i, j1, k, 0] + flow[i, j0, k, 0])
+                curl[i, j, k, 0], curl[i, j, k, 1], curl[i, j, k, 2] = x, y, z
+                curl[i, j, k, 3] = np.sqrt(x * x + y * y + z * z)
+
+
+@kernel
+def pushes(fields, curl, field, numbers, offset, push, low, high):
+    """What pushes the air at each cell, cells a second in this step. push : (nx, ny, nz, 3).
+
+    numbers : lift, weight, curls, gusts, cells of the baked eddies in a cell, all for this step; offset : (3,) where in the eddies
+    the box stands. Whirls are kept alive as Fedkiw, Stam and Jensen do (Visual simulation of smoke, SIGGRAPH 2001).
+    """
+    lift, weight, alive, gusts, fine = numbers[0], numbers[1], numbers[2], numbers[3], numbers[4]
+    nx, ny, nz = push.shape[0], push.shape[1], push.shape[2]
+    tiny = np.float32(1e-6)
+    for i in range(low, high):
+        for j in range(ny):
+            for k in range(nz):
+                x, y, z = np.float32(0.0), lift * fields[i, j, k, 1] - weight * fields[i, j, k, 0], np.float32(0.0)
+                if alive > 0:
+                    a = curl[min(i + 1, nx - 1), j, k, 3] - curl[max(i - 1, 0), j, k, 3]
+                    b = curl[i, min(j + 1, ny - 1), k, 3] - curl[i, max(j - 1, 0), k, 3]
+                    c = curl[i, j, min(k + 1, nz - 1), 3] - curl[i, j, max(k - 1, 0), 3]
+                    long = np.float32(1.0) / (np.sqrt(a * a + b * b + c * c) + tiny)
+                    a, b, c = a * long, b * long, c * long
+                    x += alive * (b * curl[i, j, k, 2] - c * curl[i, j, k, 1])
+                    y += alive * (c * curl[i, j, k, 0] - a * curl[i, j, k, 2])
+                    z += alive * (a * curl[i, j, k, 1] - b * curl[i, j, k, 0])
+                if gusts > 0:
+                    # Only what is seen is stirred: clear air would carry it all out of the box.
+                    here = gusts * min(np.float32(2.0) * (fields[i, j, k, 0] + fields[i, j, k, 1]), np.float32(1.0))
+                    e, f, g = air(field, offset[0] + i * fine, offset[1] + j * fine, offset[2] + k * fine)
+                    x, y, z = x + here * e, y + here * f, z + here * g
+                push[i, j, k, 0], push[i, j, k, 1], push[i, j, k, 2] = x, y, z
+
+
+@kernel
+def pushed(faces, push, axis, keep, toward):
+    """Adds what pushes the cells on either side of each face, and lets the air come to rest, towards the wind."""
+    nx, ny, nz = faces.shape
+    ends = push.shape[axis] - 1
+    half = np.float32(0.5)
+    for i in range(nx):
+        for j in range(ny):
+            for k in range(nz):
+                if axis == 0:
+                    by = push[max(i - 1, 0), j, k, 0] + push[min(i, ends), j, k, 0]
+                elif axis == 1:
+                    by = push[i, max(j - 1, 0), k, 1] + push[i, min(j, ends), k, 1]
+                else:
+                    by = push[i, j, max(k - 1, 0), 2] + push[i, j, min(k, ends), 2]
+                faces[i, j, k] = (faces[i, j, k] + half * by - toward) * keep + toward
+
+
+@kernel
+def burn(fields, source, numbers, swells, low, high):
+    """Lets a source give, fuel burn, heat and smoke go. fields : smoke, heat and fuel. source : (nx, ny, nz) how much of it each
+    cell is. swells : (nx, ny, nz) how much each cell is to swell in this step.
+
+    numbers : smoke, fuel and heat given; shares of fuel that burn, heat that goes, smoke that is kept; soot; heat of burning; how
+    much the source swells; how much burning does.
+    """
+    smoke, fuel, heat = numbers[0], numbers[1], numbers[2]
+    burns, cools, keeps, soot, warmth = numbers[3], numbers[4], numbers[5], numbers[6], numbers[7]
+    blast, grows = numbers[8], numbers[9]
+    for i in range(low, high):
+        for j in range(fields.shape[1]):
+            for k in range(fields.shape[2]):
+                given = source[i, j, k]
+                left, hot = fields[i, j, k, 2] + fuel * given, fields[i, j, k, 1]
+                if heat * given > hot:
+                    hot = heat * given
+                burnt = burns * left
+                fields[i, j, k, 0] = (fields[i, j, k, 0] + smoke * given + soot * burnt) * keeps
+                # What is hotter cools faster.
+                hot = hot + warmth * burnt
+                fields[i, j, k, 1] = hot / (1 + cools * (np.float32(0.4) + np.float32(0.6) * hot))
+                fields[i, j, k, 2] = left - burnt
+                swells[i, j, k] = blast * given + grows * burnt

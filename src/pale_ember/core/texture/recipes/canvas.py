@@ -1,0 +1,160 @@
+"""What a step paints on: one frame of a recipe, and how its planes are read at other places."""
+
+from __future__ import annotations
+
+import functools
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from pale_ember.core.effect.recipe.sources import Gas
+from pale_ember.core.parts import in_parts
+from pale_ember.core.texture.noise import Noise
+from pale_ember.core.texture.recipes import kernels
+
+# A state is what has been painted so far: tones (h, w), or a picture (h, w, 4) of linear light, straight, and cover. float32.
+# Places run from -1 at the left and the foot of a frame to 1 at its right and its top. Row 0 is the top.
+
+
+@functools.lru_cache(8)
+def plane(size: int) -> tuple[np.ndarray, np.ndarray]:
+    """Pixel centres of a square frame, x rightward and y upward, -1 to 1. Both (size, size) float32, read-only."""
+    line = ((np.arange(size) + 0.5) / size * 2 - 1).astype(np.float32)
+    x, y = np.meshgrid(line, -line)
+    x.setflags(write=False)
+    y.setflags(write=False)
+    return x, y
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Canvas:
+    """One frame of a recipe. frame, frames : which of how many. loop : whether the last meets the first. anew : added to the seed
+    of all that is drawn at random. pictures : gives a picture by name, (h, w, 4) float32, linear and straight. gases : gives the
+    frames of a gas, (frames, size, size, 4), by the gas, how many, whether they loop, and their size."""
+
+    size: int
+    pictures: Callable[[str], np.ndarray]
+    gases: Callable[[Gas, int, bool, int], np.ndarray]
+    frame: int = 0
+    frames: int = 1
+    loop: bool = False
+    anew: int = 0
+
+    @property
+    def t(self) -> float:
+        """How far the sheet is, 0 to 1; of a loop 1 would be the first frame again."""
+        return self.frame / (self.frames if self.loop else max(self.frames - 1, 1))
+
+    @property
+    def x(self) -> np.ndarray:
+        return plane(self.size)[0]
+
+    @property
+    def y(self) -> np.ndarray:
+        return plane(self.size)[1]
+
+    @property
+    def r(self) -> np.ndarray:
+        """Distance from the middle."""
+        return np.hypot(self.x, self.y)
+
+    @property
+    def round(self) -> np.ndarray:
+        """Angle about the middle, radians, from the right against the clock."""
+        return np.arctan2(self.y, self.x)
+
+    def noise(self, seed: int, across: int = 32, up: int = 32, churn: float = 0.0) -> Noise:
+        """A noise that repeats after so many cells; where the sheet is a loop, its z runs from 0 to 1 through `churn` cells."""
+        return Noise(seed + self.anew, across, up, churn if self.loop else 0.0)
+
+    def gone(self, drift: float) -> float:
+        """How far something has drifted that goes so many cells over the frames; round a loop it goes whole ones."""
+        return (round(drift) if self.loop else drift) * self.t
+
+    def deep(self, churn: float) -> float:
+        """How deep in such a noise this frame lies."""
+        return self.t if self.loop and churn > 0 else self.t * churn
+
+    def random(self, seed: int) -> np.random.Generator:
+        return np.random.default_rng(seed + self.anew)
+
+
+def rise(low: float | np.ndarray, high: float | np.ndarray, value: np.ndarray) -> np.ndarray:
+    """0 below `low`, 1 above `high`, smooth between; of any shape. Where `low` is above `high` it falls."""
+    t = np.clip((value - low) / (high - low), 0, 1)
+    return t * t * (3 - 2 * t)
+
+
+def bell(value: np.ndarray, width: float | np.ndarray) -> np.ndarray:
+    """1 in the middle, less than a fiftieth at two widths."""
+    return np.exp(-((value / width) ** 2))
+
+
+def coloured(light: np.ndarray, cover: np.ndarray) -> np.ndarray:
+    """(h, w, 4) float32 of grey light (h, w) and cover (h, w)."""
+    out = np.empty((*cover.shape, 4), np.float32)
+    out[..., :3], out[..., 3] = np.clip(light, 0, 1)[..., None], np.clip(cover, 0, 1)
+    return out
+
+
+def grains(points: list[tuple[float, float, float, float]], size: int) -> np.ndarray:
+    """(size, size) float32 the sum of soft grains: across and up, -1 to 1, size and brightness of each."""
+    out = np.zeros((size, size), np.float32)
+    if points:
+        kernels.bells(np.array(points, np.float32), out)
+    return out
+
+
+def drawn_lines(pieces: list[tuple[float, ...]], size: int, power: float) -> np.ndarray:
+    """(size, size) float32 tones of lines: from and to, -1 to 1, and how thick. power : how steep their sides are."""
+    out = np.zeros((size, size), np.float32)
+    if pieces:
+        kernels.lines(np.array(pieces, np.float32), np.float32(power), out)
+    return out
+
+
+def planes_of(state: np.ndarray) -> np.ndarray:
+    """(1, h, w) tones, or (4, h, w) light multiplied by its cover, and cover: what may be mixed."""
+    if state.ndim == 2:
+        return np.ascontiguousarray(state[None], np.float32)
+    planes = np.empty((4, *state.shape[:2]), np.float32)
+    planes[3] = state[..., 3]
+    planes[:3] = np.moveaxis(state[..., :3], 2, 0) * planes[3]
+    return planes
+
+
+def from_planes(planes: np.ndarray) -> np.ndarray:
+    """The state of such planes. What does not cover has no colour of its own: it is white."""
+    if len(planes) == 1:
+        return planes[0]
+    out = np.empty((*planes.shape[1:], 4), np.float32)
+    cover = planes[3]
+    safe = np.where(cover > 1e-4, cover, 1.0)
+    for k in range(3):
+        out[..., k] = np.where(cover > 1e-4, planes[k] / safe, 1.0)
+    out[..., 3] = np.clip(cover, 0, 1)
+    return out
+
+
+def read_at(state: np.ndarray, x: np.ndarray, y: np.ndarray, *, wraps: bool = False) -> np.ndarray:
+    """A state read at places x, y (h, w), -1 to 1; of their shape. wraps : beyond its edges it begins anew, else it is empty."""
+    planes = planes_of(state)
+    tall, wide = planes.shape[1:]
+    across = ((x + 1) * (wide / 2) - 0.5).astype(np.float32).ravel()
+    down = ((1 - y) * (tall / 2) - 0.5).astype(np.float32).ravel()
+    out = np.empty((len(planes), across.size), np.float32)
+    in_parts(lambda part: kernels.read(planes, across[part], down[part], wraps, out[:, part]), across.size)
+    return from_planes(out.reshape(len(planes), *x.shape))
+
+
+def through(state: np.ndarray, change: Callable[[np.ndarray], np.ndarray]) -> np.ndarray:
+    """A state with each of its planes changed: `change` takes (h, w) and gives (h, w)."""
+    return from_planes(np.stack([change(part) for part in planes_of(state)]).astype(np.float32))
+
+
+def tones_of(state: np.ndarray) -> np.ndarray:
+    """(h, w) how light each place of a state is: of a picture its light as far as it covers."""
+    if state.ndim == 2:
+        return state
+    return (state[..., :3] @ np.array([0.2126, 0.7152, 0.0722], np.float32)) * state[..., 3]

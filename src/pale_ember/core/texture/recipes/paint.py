@@ -1,0 +1,193 @@
+"""Recipes painted: step after step, frame after frame, laid out as a sheet."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from msgspec.structs import replace
+
+from pale_ember.core.effect.fields import fields_of
+from pale_ember.core.effect.recipe.recipe import Recipe
+from pale_ember.core.effect.recipe.sources import Gas, Paint
+from pale_ember.core.effect.recipe.step import Step
+from pale_ember.core.effect.values import sample_keys
+from pale_ember.core.texture.recipes.canvas import Canvas, coloured, from_planes, planes_of, tones_of
+from pale_ember.core.texture.recipes.changes import CHANGES
+from pale_ember.core.texture.recipes.shapes import SHAPES
+from pale_ember.core.texture.recipes.sources import SOURCES
+from pale_ember.core.texture.recipes.strokes import paint as strokes
+
+_PAINTERS: dict[type[Step], Callable[[Any, Canvas], np.ndarray]] = {**SHAPES, **SOURCES}
+_WORKERS: dict[type[Step], Callable[[Any, Canvas, np.ndarray], np.ndarray]] = {**CHANGES, Paint: strokes}
+
+NUMBERS = (int, float)
+_KEPT = 6 * 2**20
+"""Pixels of states that are kept between two paintings, so that a change further on begins where it is."""
+
+Pictures = Callable[[str], np.ndarray]
+Gases = Callable[[Gas, int, bool, int], np.ndarray]
+
+
+class Cancelled(Exception):  # noqa: N818 - it names what happened
+    """Painting was not wanted any longer."""
+
+
+def no_gas(gas: Gas, frames: int, loop: bool, size: int) -> np.ndarray:
+    """Stands in for a gas where none is simulated: nothing is seen."""
+    return np.zeros((1, size, size, 4), np.float32)
+
+
+def numbers_of(step: Step | type[Step]) -> list[str]:
+    """The numbers of a step that may change over its frames."""
+    kind = step if isinstance(step, type) else type(step)
+    return [
+        name for name, declared in fields_of(kind).items() if declared.type in NUMBERS and not declared.field.hidden
+    ]
+
+
+def step_at(step: Step, t: float) -> Step:
+    """A step as it is at a share of its sheet, 0 to 1: numbers with a lane have its value, within what they may be."""
+    values = {}
+    for lane in step.lanes:
+        declared = fields_of(type(step)).get(lane.drives)
+        if declared is None or declared.type not in NUMBERS:
+            continue
+        value = float(sample_keys(lane.curve.keys, np.array([t]))[0])
+        field = declared.field
+        value = max(value, field.least) if field.least is not None else value
+        value = min(value, field.most) if field.most is not None else value
+        values[lane.drives] = round(value) if declared.type is int else value
+    return replace(step, **values) if values else step
+
+
+def _as_picture(state: np.ndarray, mode: str) -> np.ndarray:
+    """Tones as a picture that mixes as they do: white light where light is laid on, else grey that covers wholly."""
+    if state.ndim == 3:
+        return state
+    tones = np.clip(state, 0, 1)
+    light = mode in ("over", "add", "lighter")
+    return coloured(np.ones_like(tones), tones) if light else coloured(tones, np.ones_like(tones))
+
+
+def mixed(before: np.ndarray | None, now: np.ndarray, mode: str, amount: float, *, whole: bool) -> np.ndarray:
+    """What is there once something joins what was there. whole : it takes the place of all, as a change does."""
+    if before is None:
+        empty = np.zeros_like(now)
+        return now if amount >= 1 else _shared(empty, now, amount)
+    if before.ndim != now.ndim:
+        before, now = _as_picture(before, "over"), _as_picture(now, mode)
+    tones = before.ndim == 2
+    if mode == "over":
+        if whole:
+            return _shared(before, now, amount)
+        if tones:
+            return before + amount * now * (1 - before)
+        return from_planes(amount * planes_of(now) + planes_of(before) * (1 - amount * now[..., 3]))
+    if mode == "mask":
+        share = tones_of(now)
+        masked = before * share if tones else np.dstack([before[..., :3], before[..., 3] * share]).astype(np.float32)
+        return _shared(before, masked, amount)
+    if tones:
+        return _shared(before, np.maximum(_PLAIN[mode](before, now), 0), amount)
+    if mode in ("add", "lighter", "difference"):
+        joined = np.maximum(_PLAIN[mode](planes_of(before), planes_of(now)), 0)
+        return _shared(before, from_planes(joined), amount)
+    joined = before.copy()
+    joined[..., :3] = np.maximum(_PLAIN[mode](before[..., :3], now[..., :3]), 0)
+    if mode in ("multiply", "darker"):
+        joined[..., 3] = _PLAIN[mode](before[..., 3], now[..., 3])
+    return _shared(before, joined, amount)
+
+
+_PLAIN: dict[str, Callable[[np.ndarray, np.ndarray], np.ndarray]] = {
+    "add": lambda one, two: one + two, "subtract": lambda one, two: one - two, "multiply": lambda one, two: one * two,
+    "lighter": np.maximum, "darker": np.minimum, "difference": lambda one, two: np.abs(one - two),
+}  # fmt: skip
+
+
+def _shared(before: np.ndarray, after: np.ndarray, amount: float) -> np.ndarray:
+    """By so much the one, else the other."""
+    if amount >= 1:
+        return after
+    if before.ndim == 2:
+        return before * (1 - amount) + after * amount
+    return from_planes(planes_of(before) * (1 - amount) + planes_of(after) * amount)
+
+
+def finished(state: np.ndarray, holds: str) -> np.ndarray:
+    """(h, w, 4) float32 the picture of a state: what its tones become is told."""
+    if state.ndim == 3:
+        return state.astype(np.float32)
+    tones = np.clip(state, 0, 1)
+    if holds == "glow":
+        return coloured(np.ones_like(tones), tones)
+    return coloured(tones, np.ones_like(tones) if holds == "grey" else tones)
+
+
+class Painter:
+    """Paints recipes, and keeps what it painted on the way: a change to a step begins at that step."""
+
+    def __init__(self, pictures: Pictures, gases: Gases = no_gas) -> None:
+        self._pictures, self._gases = pictures, gases
+        self._kept: dict[tuple, list[tuple[Step, np.ndarray]]] = {}
+
+    def sheet(self, recipe: Recipe, size: int = 0, wanted: Callable[[int], bool] = lambda done: True) -> np.ndarray:
+        """(rows × size, columns × size, 4) float32, linear and straight. size : of a frame instead of the recipe's own.
+
+        Raises Cancelled where `wanted(frames done)` says no.
+        """
+        size = size or recipe.size
+        columns = min(recipe.columns, recipe.frames)
+        out = np.zeros((-(-recipe.frames // columns) * size, columns * size, 4), np.float32)
+        for k in range(recipe.frames):
+            if not wanted(k):
+                raise Cancelled
+            row, column = divmod(k, columns)
+            out[row * size : (row + 1) * size, column * size : (column + 1) * size] = self.frame(recipe, k, size)
+        return out
+
+    def frame(self, recipe: Recipe, index: int, size: int = 0) -> np.ndarray:
+        """(size, size, 4) float32 one frame, linear and straight."""
+        state = self.state(recipe, index, size or recipe.size, len(recipe.steps))
+        return finished(state, recipe.holds)
+
+    def state(self, recipe: Recipe, index: int, size: int, count: int) -> np.ndarray:
+        """What a frame is after its first `count` steps; tones or a picture. Nothing painted is black."""
+        anew = recipe.each == "its own" and recipe.frames > 1
+        moment = (0, 1, False, index) if anew else (index, recipe.frames, recipe.loop, 0)
+        canvas = Canvas(size, self._pictures, self._gases, *moment)
+        key = size, index, recipe.frames, recipe.loop, anew
+        before = self._kept.pop(key, [])
+        now: list[tuple[Step, np.ndarray]] = []
+        state: np.ndarray | None = None
+        same = True
+        for k, step in enumerate(recipe.steps[:count]):
+            same = same and k < len(before) and before[k][0] is step and _alone(step)
+            state = before[k][1] if same else _after(state, step_at(step, canvas.t), canvas)
+            now.append((step, state if state is not None else np.zeros((size, size), np.float32)))
+        self._keep(key, now)
+        return np.zeros((size, size), np.float32) if state is None else state
+
+    def _keep(self, key: tuple, states: list[tuple[Step, np.ndarray]]) -> None:
+        if key[0] ** 2 * len(states) * key[2] > _KEPT:
+            return
+        self._kept[key] = states
+        while sum(len(each) * size[0] ** 2 for size, each in self._kept.items()) > _KEPT:
+            self._kept.pop(next(iter(self._kept)))
+
+
+def _alone(step: Step) -> bool:
+    """Whether a step depends on nothing but itself: pictures may have changed meanwhile."""
+    return not any(hasattr(step, name) for name in ("picture", "red", "grid"))
+
+
+def _after(state: np.ndarray | None, step: Step, canvas: Canvas) -> np.ndarray | None:
+    if not step.on:
+        return state
+    work = _WORKERS.get(type(step))
+    if work is None:
+        return mixed(state, _PAINTERS[type(step)](step, canvas), step.mix, step.amount, whole=step.family == "noise")
+    before = np.zeros((canvas.size, canvas.size), np.float32) if state is None else state
+    return mixed(before, work(step, canvas, before), step.mix, step.amount, whole=True)

@@ -1,0 +1,186 @@
+"""Gases, simulated once: kept in memory and on disk, and made away from whoever asks."""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import threading
+import zipfile
+from collections.abc import Callable, MutableMapping
+
+import msgspec
+import numpy as np
+
+from pale_ember.core.effect.reading import plain
+from pale_ember.core.effect.recipe.sources import Gas
+from pale_ember.core.gas.sheets import MOST_BYTES, Frames, coarse, memory_of, simulated
+
+_MADE_BY = 1
+"""Goes up whenever the same gas would look otherwise, so that what was kept before is made anew."""
+_MOST_HELD = 4
+"""Gases that are held in memory."""
+_QUICK = 24
+"""Cells of the gas that is shown until the whole one is there."""
+
+
+class GasError(Exception):
+    """A gas that cannot be simulated; the message says why and what to do."""
+
+
+Wish = tuple[Gas, int, bool, int]
+"""A gas, how many frames, whether they loop, and their size."""
+
+
+def key_of(wish: Wish) -> str:
+    """A name for what is wanted: the same for the same."""
+    gas, frames, loop, size = wish
+    told = msgspec.json.encode([plain(msgspec.structs.replace(gas, key=0, on=True, mix="over", amount=1.0, lanes=())),
+                                frames, loop, size, _MADE_BY])  # fmt: skip
+    return hashlib.sha256(told).hexdigest()[:40]
+
+
+def _bytes_of(frames: Frames) -> bytes:
+    store = io.BytesIO()
+    np.savez_compressed(store, **{name: getattr(frames, name) for name in Frames.__dataclass_fields__})
+    return store.getvalue()
+
+
+def _frames_in(data: bytes) -> Frames | None:
+    """What was kept; None where that is damaged."""
+    try:
+        with np.load(io.BytesIO(data)) as kept:
+            return Frames(**{name: kept[name] for name in Frames.__dataclass_fields__})
+    except (OSError, ValueError, KeyError, EOFError, zipfile.BadZipFile):
+        return None
+
+
+def checked(wish: Wish) -> None:
+    """Raises GasError for what would take more memory than there may be."""
+    need = memory_of(*wish[:2], wish[3], wish[2])
+    if need > MOST_BYTES:
+        raise GasError(
+            f"gas: {wish[1]} frames of {wish[3]} pixels on a grid of {wish[0].grid} would take {need / 2**30:.1f} GB; at most "
+            f"{MOST_BYTES / 2**30:.0f} may be taken: lower the grid, the size or the frames"
+        )
+
+
+class Gases:
+    """Gives the frames of gases. kept : bytes by key, for the next time. patient : whoever asks waits for the whole; else one gets
+    what there is, a coarse one or nothing, and `changed` is called on a thread of its own when there is more."""
+
+    def __init__(
+        self, kept: MutableMapping[str, bytes] | None = None, *, patient: bool = True,
+        changed: Callable[[], None] = lambda: None,
+    ) -> None:  # fmt: skip
+        self.kept: MutableMapping[str, bytes] = {} if kept is None else kept
+        self.patient, self.changed = patient, changed
+        self.progress: tuple[int, int] | None = None
+        """How many frames of how many are made of what is being made, or None."""
+        self._held: dict[str, Frames] = {}
+        self._rough: dict[str, Frames] = {}
+        self._last: Frames | None = None
+        self._wish: Wish | None = None
+        self._lock = threading.Condition()
+        self._thread: threading.Thread | None = None
+        self._over = False
+
+    def frames(self, gas: Gas, frames: int, loop: bool, size: int) -> Frames | None:
+        """The frames as far as they are known. Raises GasError."""
+        wish = gas, frames, loop, size
+        checked(wish)
+        key = key_of(wish)
+        with self._lock:
+            held = self._held.get(key)
+        if held is None and key in self.kept:
+            held = _frames_in(self.kept[key])
+            if held is not None:
+                self._hold(key, held)
+        if held is not None:
+            return held
+        if self.patient:
+            whole = simulated(gas, frames, loop, size, self._told(frames, lambda: True))
+            assert whole is not None
+            self._finish(key, whole)
+            return whole
+        self._want(wish)
+        with self._lock:
+            return self._rough.get(key) or self._last
+
+    def stop(self) -> None:
+        """Stops what is being made; what was asked for last is not made until it is asked for again."""
+        with self._lock:
+            self._wish = None
+            self._lock.notify_all()
+
+    def end(self) -> None:
+        """Ends the thread."""
+        with self._lock:
+            self._over, self._wish = True, None
+            self._lock.notify_all()
+        if self._thread is not None:
+            self._thread.join(timeout=10)
+
+    # On the thread -------------------------------------------------------------------------------------------------
+
+    def _want(self, wish: Wish) -> None:
+        with self._lock:
+            self._wish = wish
+            if self._thread is None or not self._thread.is_alive():
+                self._thread = threading.Thread(target=self._work, name="pale-ember-gas", daemon=True)
+                self._thread.start()
+            self._lock.notify_all()
+
+    def _work(self) -> None:
+        while True:
+            with self._lock:
+                while self._wish is None and not self._over:
+                    self._lock.wait()
+                if self._over:
+                    return
+                wish = self._wish
+            assert wish is not None
+            self._make(wish)
+
+    def _make(self, wish: Wish) -> None:
+        gas, frames, loop, size = wish
+        key = key_of(wish)
+
+        def wanted() -> bool:
+            return self._wish is not None and key_of(self._wish) == key
+
+        if gas.grid > _QUICK and key not in self._rough:
+            rough = simulated(coarse(gas, _QUICK), frames, loop, size, lambda done, last: wanted())
+            if rough is None:
+                return
+            with self._lock:
+                self._rough = {key: rough}
+                self._last = rough
+            self.changed()
+        whole = simulated(gas, frames, loop, size, self._told(frames, wanted))
+        self.progress = None
+        if whole is not None:
+            self._finish(key, whole)
+            with self._lock:
+                if self._wish is wish or (self._wish is not None and key_of(self._wish) == key):
+                    self._wish = None
+        self.changed()
+
+    def _told(self, frames: int, wanted: Callable[[], bool]) -> Callable[[int, np.ndarray | None], bool]:
+        def told(done: int, last: np.ndarray | None) -> bool:
+            if self.progress != (done, frames):
+                self.progress = done, frames
+            return wanted()
+
+        return told
+
+    def _finish(self, key: str, whole: Frames) -> None:
+        self.progress = None
+        self._hold(key, whole)
+        self.kept[key] = _bytes_of(whole)
+
+    def _hold(self, key: str, frames: Frames) -> None:
+        with self._lock:
+            self._held.pop(key, None)
+            self._held[key] = self._last = frames
+            while len(self._held) > _MOST_HELD:
+                self._held.pop(next(iter(self._held)))

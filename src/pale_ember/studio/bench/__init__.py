@@ -1,0 +1,1 @@
+"""The texture bench: pictures made, painted, simulated and tried in the live effect."""

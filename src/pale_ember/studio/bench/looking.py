@@ -1,0 +1,127 @@
+"""How the picture on the bench is looked at: one line over it."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSlider, QWidget
+
+from pale_ember.core.effect.fields import Field
+from pale_ember.core.effect.recipe.recipe import ANY, Recipe
+from pale_ember.core.effect.recipe.sources import Gas
+from pale_ember.core.effect.recipe.step import Step
+from pale_ember.studio.bench.view import CHANNELS, GROUNDS, PictureView
+from pale_ember.studio.controls.buttons import ChoiceEdit, IconButton, WordButton
+from pale_ember.studio.kit import theme
+
+_PART_WORDS = {
+    "": "its picture",
+    "light": "lit from six sides",
+    "motion": "motion",
+    "normals": "normals",
+    "depth": "depth",
+}
+
+
+class LookBar(QWidget):
+    """Channel, ground, tiling, smaller sizes, frames, and what else a gas tells."""
+
+    frame_asked = pyqtSignal(int)
+    part_asked = pyqtSignal(str)
+
+    def __init__(self, view: PictureView) -> None:
+        super().__init__()
+        self.view = view
+        self.part = ""
+        self.setFixedHeight(36)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(8, 2, 8, 2)
+        row.setSpacing(4)
+        self.channel = _choice("seen as", CHANNELS, lambda value: view.look(channel=value), "Which channel is seen")
+        self.ground = _choice("over", tuple(GROUNDS), lambda value: view.look(ground=value), "What it is seen over")
+        self.parts = _choice(
+            "part", tuple(_PART_WORDS.values()), self._take_part, "What the gas tells besides its picture"
+        )
+        self.found = _choice(
+            "part",
+            tuple(_PART_WORDS[part] for part in ANY),
+            self._take_part,
+            "What is found in its frames besides: how they move",
+        )
+        self.tiled = WordButton("3 × 3", "Laid side by side, to see whether it meets itself", checkable=True)
+        self.tiled.toggled.connect(lambda on: view.look(tiled=on))
+        self.small = WordButton(
+            "smaller", "Each of its smaller sizes, as a graphics card takes them for what is far away", menu=False
+        )
+        self.small.clicked.connect(self._next_mip)
+        self.steer = WordButton("steer", "The gas flows while you change its numbers, and drag its source on the picture",
+                                icon="play", checkable=True)  # fmt: skip
+        self.play = IconButton("play", "Plays the frames", size=22, checkable=True)
+        self.onion = WordButton("onion skin", "The frame before shines through", checkable=True)
+        self.onion.toggled.connect(self._take_onion)
+        self.slider = QSlider(Qt.Orientation.Horizontal)
+        self.slider.setFixedWidth(110)
+        self.slider.setAccessibleName("frame")
+        self.slider.valueChanged.connect(self.frame_asked)
+        self.number = QLabel()
+        self.number.setFixedWidth(44)
+        self.number.setStyleSheet(f"color: {theme.ASH.name()}")
+        for widget in (self.channel, self.ground, self.parts, self.found, self.tiled, self.small):
+            row.addWidget(widget)
+        row.addStretch(1)
+        for control in (self.steer, self.play, self.slider, self.number, self.onion):
+            row.addWidget(control)
+        self._of = 1
+
+    def show_recipe(self, recipe: Recipe | None, step: Step | None) -> None:
+        frames = recipe.frames if recipe is not None else 1
+        gas = recipe is not None and recipe.gas is not None
+        self._of = frames
+        self.slider.blockSignals(True)
+        self.slider.setRange(0, max(frames - 1, 0))
+        self.slider.blockSignals(False)
+        for widget in (self.play, self.slider, self.number, self.onion):
+            widget.setVisible(frames > 1)
+        self.parts.setVisible(gas)
+        self.found.setVisible(not gas and frames > 1)
+        self.steer.setVisible(isinstance(step, Gas))
+        if not isinstance(step, Gas) and self.steer.isChecked():
+            self.steer.setChecked(False)
+        if not gas and (self.part not in ANY or frames < 2):
+            self.part = ""
+        for choice in (self.parts, self.found):
+            if _PART_WORDS[self.part] in choice.options:
+                choice.show_value(_PART_WORDS[self.part])
+        self.show_frame(self.slider.value())
+
+    def show_frame(self, index: int) -> None:
+        self.slider.blockSignals(True)
+        self.slider.setValue(index)
+        self.slider.blockSignals(False)
+        self.number.setText(f"{index + 1} / {self._of}")
+
+    def _take_onion(self, on: bool) -> None:
+        self.view.look(onion=on)
+        self.frame_asked.emit(self.slider.value())
+
+    def _take_part(self, value: str) -> None:
+        self.part = next(part for part, word in _PART_WORDS.items() if word == value)
+        self.part_asked.emit(self.part)
+
+    def _next_mip(self) -> None:
+        most = max(self.view.pixels.shape[0].bit_length() - 1, 0)
+        mip = (self.view.mip + 1) % (most + 1)
+        self.view.look(mip=mip)
+        self.small.show_text(f"1 / {2**mip}" if mip else "smaller")
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        QPainter(self).fillRect(self.rect(), theme.SURFACE)
+
+
+def _choice(label: str, words: tuple[str, ...], take, tip: str) -> ChoiceEdit:
+    edit = ChoiceEdit(Field(label, tip), Literal[words], words[0])  # type: ignore[valid-type]
+    edit.edited.connect(lambda value, _: take(value))
+    edit.setToolTip(tip)
+    return edit
