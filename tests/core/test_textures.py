@@ -38,6 +38,9 @@ class Shared(unittest.TestCase):
 class Advice(unittest.TestCase):
     def test_the_grid_of_every_card_is_found_with_and_without_its_cover(self):
         for name, one in PICTURES.items():
+            if one.whole and one.columns > 1:
+                # What covers wholly has no gaps to be told by.
+                continue
             for pixels in (library_picture(name), on_black(library_picture(name))):
                 self.assertEqual(guess_grid(pixels), (one.columns, one.rows), name)
 

@@ -74,7 +74,8 @@ class Look(Part, frozen=True):
         str,
         Field(
             "picture",
-            "A picture of the library (library:name), or one beside the document.",
+            "A picture of the library (library:name), a recipe (recipe:name), or one beside the document.",
+            names="picture",
             words=("texture", "image", "sprite", "material", "card", "library"),
         ),
     ] = "library:soft dot"

@@ -173,9 +173,7 @@ def _textures(
             pixels = shelf.get(name)
         if name in shelf.faults:
             raise PackageError(shelf.faults[name])
-        own = (
-            name not in together and not name.startswith(RECIPE) and not is_card(name)
-        )
+        own = name not in together and not name.startswith(RECIPE) and not is_card(name)
         source = shelf.folder / name if own and shelf.folder is not None else None
         height, width = pixels.shape[:2]
         advice += [] if wanted.shrinks else size_advice(plain, width, height, use)

@@ -138,6 +138,11 @@ class Chosen(QObject):
         if tuple(left) != recipe.steps:
             self.change(f"move {moved.kind}", replace(recipe, steps=tuple(left)))
 
+    def shift_step(self, by: int) -> None:
+        """Moves the chosen step by so many places."""
+        if self.place >= 0:
+            self.move_step(self.step_key, self.place + by)
+
     def change_step(self, name: str, step: Step, stroke: object = None) -> None:
         recipe = self.recipe
         if recipe is not None:

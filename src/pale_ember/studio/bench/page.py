@@ -94,7 +94,7 @@ class BenchPage(QWidget):
 
     def _build(self) -> None:
         self.pictures = RecipeList(self.chosen)
-        self.pictures.renamed.connect(self._rename)
+        self.pictures.renamed.connect(self.rename)
         self.steps = StepsList(self.chosen)
         self.new_button = WordButton("picture", "A new picture: a shape, a gas, by hand, from the library", icon="plus")
         self.new_button.clicked.connect(self._open_new)
@@ -491,7 +491,7 @@ class BenchPage(QWidget):
 
         self._begin(lambda progress: shelf.made.reach(recipe, recipes), put)
 
-    def _rename(self) -> None:
+    def rename(self) -> None:
         recipe = self.chosen.recipe
         if recipe is not None:
             OpenLine(self.pictures, recipe.name, self.chosen.rename, self.pictures.line_of(self.chosen.index))
@@ -501,7 +501,7 @@ class BenchPage(QWidget):
         if recipe is None:
             return
         menu = Menu(self)
-        menu.addAction("Rename\tF2").triggered.connect(self._rename)
+        menu.addAction("Rename\tF2").triggered.connect(self.rename)
         menu.addAction("Duplicate").triggered.connect(lambda: self.chosen.add_recipe(recipe))
         flow = menu.addAction("Carry the layer's frames along its motion")
         flow.setEnabled(recipe.frames > 1)
@@ -537,13 +537,8 @@ class BenchPage(QWidget):
         self.said.setText(f"saved as {path.name}")
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        key = event.key()
-        if key == Qt.Key.Key_Escape:
+        if event.key() == Qt.Key.Key_Escape:
             self.left.emit()
-        elif key == Qt.Key.Key_Slash:
-            self.open_adding()
-        elif key == Qt.Key.Key_F2:
-            self._rename()
         else:
             super().keyPressEvent(event)
 

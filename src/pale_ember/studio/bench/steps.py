@@ -82,10 +82,7 @@ class StepsList(QWidget):
         key, place = event.key(), self.chosen.place
         if key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and self.steps:
             by = 1 if key == Qt.Key.Key_Down else -1
-            if event.modifiers() & Qt.KeyboardModifier.AltModifier and place >= 0:
-                self.chosen.move_step(self.steps[place].key, place + by)
-            else:
-                self.chosen.choose_step(self.steps[min(max(place + by, 0), len(self.steps) - 1)].key)
+            self.chosen.choose_step(self.steps[min(max(place + by, 0), len(self.steps) - 1)].key)
         elif key == Qt.Key.Key_Delete and place >= 0:
             self.chosen.remove_step(self.steps[place].key)
         else:

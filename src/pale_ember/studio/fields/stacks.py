@@ -16,11 +16,15 @@ _BETWEEN = 14
 class Stack(QLayout):
     """Widgets one below the other, each as high as it needs to be for the width. A widget may be put before another."""
 
+    # What Python has thrown away already Qt may still ask once for its size: then it holds nothing.
+    _items: list[QLayoutItem] = []
+    _across: frozenset[QWidget] | set[QWidget] = frozenset()
+    _heads: frozenset[QWidget] | set[QWidget] = frozenset()
+
     def __init__(self, holder: QWidget) -> None:
         super().__init__(holder)
-        self._items: list[QLayoutItem] = []
-        self._across: set[QWidget] = set()
-        self._heads: set[QWidget] = set()
+        self._items = []
+        self._across, self._heads = set(), set()
         self._known: dict[int, tuple[list[tuple[QLayoutItem, QRect]], int]] = {}
         """How everything lies in a width, until something about it changes."""
         self.setContentsMargins(0, 0, 0, 0)

@@ -25,7 +25,7 @@ class NameLabel(QWidget):
         self.desk = desk
         self._shown: tuple[object, ...] = ()
         self.setFixedHeight(34)
-        self.setMinimumWidth(110)
+        self.setMinimumWidth(104)
         self.setMaximumWidth(220)
         self.setAccessibleName("effect name")
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -158,8 +158,8 @@ class Header(QWidget):
         self.desk = desk
         self.setFixedHeight(44)
         row = QHBoxLayout(self)
-        row.setContentsMargins(6, 0, 10, 0)
-        row.setSpacing(4)
+        row.setContentsMargins(6, 0, 8, 0)
+        row.setSpacing(3)
         self.name = NameLabel(desk)
         self.undo = IconButton("undo", "Undo", size=26)
         self.redo = IconButton("redo", "Redo", size=26)

@@ -208,7 +208,7 @@ class Workbench(QMainWindow):
             Command(
                 ("/",),
                 "adds to the chapter in hand",
-                lambda: self.story.open_adding(self.story.adding_chapter()),
+                self.add_here,
                 also=("add field", "property", "more"),
             ),
             Command(("Space",), "holds and plays", player.toggle, also=("pause",)),
@@ -239,8 +239,8 @@ class Workbench(QMainWindow):
                 also=("new layer", "emitter", "preset"),
             ),
             Command(("Ctrl+D",), "duplicates the layer", table.duplicate, also=("copy", "clone")),
-            Command(("Alt+Up",), "draws the layer earlier", lambda: table.move(-1)),
-            Command(("Alt+Down",), "draws the layer later", lambda: table.move(1)),
+            Command(("Alt+Up",), "draws the layer earlier", lambda: self.move_here(-1)),
+            Command(("Alt+Down",), "draws the layer later", lambda: self.move_here(1)),
         )
 
     def _show_target(self, target: Target) -> None:
@@ -304,8 +304,25 @@ class Workbench(QMainWindow):
         """Follows a neighbour of the particle that is followed."""
         self.stage.follower.step(by, self.stage.answer.frame if self.stage.answer is not None else None)
 
+    def add_here(self) -> None:
+        """Opens what adds to the page in hand: a row to a chapter, or a step to a picture."""
+        if self.pages.currentWidget() is self.bench:
+            self.bench.open_adding()
+        else:
+            self.story.open_adding(self.story.adding_chapter())
+
+    def move_here(self, by: int) -> None:
+        """Moves the selected layer in its list; on the bench the step in its recipe."""
+        if self.pages.currentWidget() is self.bench:
+            self.bench.chosen.shift_step(by)
+        else:
+            self.layers.table.move(by)
+
     def rename_layer(self) -> None:
-        """Opens the selected layer's name, wherever the focus is."""
+        """Opens the selected layer's name, wherever the focus is; on the bench the picture's."""
+        if self.pages.currentWidget() is self.bench:
+            self.bench.rename()
+            return
         self.layers.show_selected()
         self.layers.table.rename()
 

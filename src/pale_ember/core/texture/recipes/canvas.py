@@ -68,9 +68,12 @@ class Canvas:
         """A noise that repeats after so many cells; where the sheet is a loop, its z runs from 0 to 1 through `churn` cells."""
         return Noise(seed + self.anew, across, up, churn if self.loop else 0.0)
 
-    def gone(self, drift: float) -> float:
-        """How far something has drifted that goes so many cells over the frames; round a loop it goes whole ones."""
-        return (round(drift) if self.loop else drift) * self.t
+    def gone(self, drift: float, cells: int) -> float:
+        """How far a noise has drifted that goes so far over the frames, in cells; round a loop it goes whole pictures of so many,
+        at least one where it goes at all."""
+        if not self.loop or drift == 0:
+            return drift * self.t
+        return np.sign(drift) * max(round(abs(drift) / cells), 1) * cells * self.t
 
     def deep(self, churn: float) -> float:
         """How deep in such a noise this frame lies."""

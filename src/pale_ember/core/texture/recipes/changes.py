@@ -33,7 +33,7 @@ def pushed(
 ) -> tuple[np.ndarray, np.ndarray]:
     """How far a noise pushes each place rightward and upward, about -1 to 1; in eddies nothing is drawn together."""
     noise, deep = c.noise(seed, cells, cells, churn), c.deep(churn)
-    x, y = (c.x + 1) * (cells / 2), (c.y + 1) * (cells / 2) - c.gone(drift)
+    x, y = (c.x + 1) * (cells / 2), (c.y + 1) * (cells / 2) - c.gone(drift, cells)
     if not eddies:
         return noise.layered(x, y, deep, octaves), c.noise(seed + 1, cells, cells, churn).layered(x, y, deep, octaves)
     # At right angles to the slope of a noise: without divergence (Bridson, Hourihan and Nordenstam, SIGGRAPH 2007).
@@ -102,11 +102,11 @@ def sharpen(step: told.Sharpen, c: Canvas, state: np.ndarray) -> np.ndarray:
 
 def erode(step: told.Erode, c: Canvas, state: np.ndarray) -> np.ndarray:
     noise = c.noise(step.seed, step.cells, step.cells, step.churn)
-    x, y = (c.x + 1) * (step.cells / 2), (c.y + 1) * (step.cells / 2) - c.gone(step.drift)
+    x, y = (c.x + 1) * (step.cells / 2), (c.y + 1) * (step.cells / 2) - c.gone(step.drift, step.cells)
     eaten = step.by * (0.5 + 0.8 * noise.layered(x, y, c.deep(step.churn), step.octaves))
 
     def left(cover: np.ndarray) -> np.ndarray:
-        return rise(0.0, step.soft, cover - eaten) * cover**0.25 if step.by > 0 else cover
+        return np.minimum(rise(0.0, step.soft, cover - eaten), cover) if step.by > 0 else cover
 
     return _of(state, "cover" if state.ndim == 3 else "both", left)
 

@@ -111,13 +111,18 @@ def _steadied(cell: np.ndarray, cells: np.ndarray) -> np.ndarray:
     if whole < 1e-6:
         return cell
     tall, wide = weight.shape
-    down = round(tall / 2 - 0.5 - float(weight.sum(axis=1) @ np.arange(tall)) / whole)
-    right = round(wide / 2 - 0.5 - float(weight.sum(axis=0) @ np.arange(wide)) / whole)
+    down = _nearest(tall / 2 - 0.5 - float(weight.sum(axis=1) @ np.arange(tall)) / whole)
+    right = _nearest(wide / 2 - 0.5 - float(weight.sum(axis=0) @ np.arange(wide)) / whole)
     out = np.zeros_like(cell)
     to_y, of_y = slice(max(down, 0), tall + min(down, 0)), slice(max(-down, 0), tall + min(-down, 0))
     to_x, of_x = slice(max(right, 0), wide + min(right, 0)), slice(max(-right, 0), wide + min(-right, 0))
     out[to_y, to_x] = cell[of_y, of_x]
     return out
+
+
+def _nearest(value: float) -> int:
+    """The nearest whole number; of two as near always the upper, so that what moves by whole pixels is held by as many."""
+    return int(np.floor(value + 0.5 + 1e-6))
 
 
 def _squared(cell: np.ndarray, x: int, y: int, side: int) -> np.ndarray:

@@ -23,7 +23,7 @@ _MIDDLE = {"gradient": (0.0, 1.6), "value": (0.0, 1.3), "ridges": (0.15, 1.0), "
 
 def noise(step: told.Noise, c: Canvas) -> np.ndarray:
     cells = step.cells
-    right, up = (c.gone(drift) for drift in step.drift)
+    right, up = (c.gone(drift, cells) for drift in step.drift)
     x, y = (c.x + 1) * (cells / 2) - right, (c.y + 1) * (cells / 2) - up
     if step.curl > 0:
         across, upward = pushed(c, max(cells // 2, 1), 2, step.churn, 0.0, step.seed + 7, eddies=True)
