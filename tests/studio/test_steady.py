@@ -17,8 +17,9 @@ from pale_ember.core.effect.fields import Part, declared_at, fields_of, kinds_of
 from pale_ember.core.effect.model import Effect, Layer, Stage
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.draw.renderer import Renderer
+from pale_ember.formats.shelf import Shelf
 from pale_ember.machine.log import LOG
-from pale_ember.studio.document import importing
+from pale_ember.studio.document import importing, watching
 from pale_ember.studio.fields.subject import OfLayer, OfStage, target
 from pale_ember.studio.kit.settings import settings
 from tests.studio import driven
@@ -172,6 +173,20 @@ class Steady(driven.Window):
             self.assertEqual(self.window.desk.shelf.faults, {})
             self.assertEqual(self.window.desk.player.moment, 1.0)
             self.wait_for(lambda: "slag.png: changed on disk" in self.window.hints.accessibleDescription())
+
+    def test_a_file_that_changes_between_its_first_reading_and_the_first_look_is_told(self):
+        with tempfile.TemporaryDirectory() as folder, mock.patch.object(watching, "EVERY", 0.3):
+            path = Path(folder) / "slag.png"
+            Image.new("RGBA", (8, 8), (255, 20, 20, 255)).save(path)
+            shelf = Shelf(Path(folder))
+            watch = watching.Watch(shelf)
+            self.addCleanup(watch.end)
+            told = []
+            watch.changed.connect(told.append)
+            shelf.get("slag.png")
+            Image.new("RGBA", (9, 9), (20, 255, 20, 255)).save(path)
+            shelf.get("slag.png")
+            self.wait_for(lambda: told == [["slag.png"]], 5)
 
     def test_what_is_amiss_with_a_file_is_told_when_it_comes_and_when_it_goes(self):
         tell, faults = self.window.stage.shown.emit, self.window.desk.shelf.faults

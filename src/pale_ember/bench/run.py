@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from pale_ember.bench import drawing, events, leaving, stepping, workbench
+from pale_ember.bench import drawing, events, leaving, painting, stepping, workbench
 
 _GROUPS = {
     "step": (stepping.rows, "step particles 100,000 1,000,000 numpy proportion thread two"),
@@ -15,6 +15,7 @@ _GROUPS = {
     ),
     "drawing": (drawing.rows, "drawing sprites quads bare sorting depth demo effects"),
     "leaving": (leaving.rows, "leaving sheet packing textures bc3 bc7 processes hand-over rehearsal packages"),
+    "painting": (painting.rows, "painting recipe noise texture gas fluid sheet frames"),
     "workbench": (
         workbench.rows,
         "workbench launch held moment edit kiln mouth playing scale sharpness pause window demo effects sprites crowd",

@@ -41,6 +41,8 @@ class Shelf:
         self.faults: dict[str, str] = {}
         self._read: dict[str, tuple[object, np.ndarray]] = {}
         self._meshes: dict[str, tuple[object, Mesh]] = {}
+        self.first: dict[str, object] = {}
+        """What each file was, as `stamps` tells it, when it was read first."""
 
     def get(self, name: str, recipes: tuple[Recipe, ...] | None = None) -> np.ndarray:
         """(height, width, 4) float32, linear and straight, read-only; the same object while the file does not change.
@@ -54,6 +56,7 @@ class Shelf:
         known = self._read.get(name)
         if known is not None and known[0] == stamp:
             return known[1]
+        self.first.setdefault(name, stamp)
         self.faults.pop(name, None)
         try:
             pixels = self._picture(name)
@@ -94,6 +97,7 @@ class Shelf:
         known = self._meshes.get(name)
         if known is not None and known[0] == stamp:
             return known[1]
+        self.first.setdefault(name, stamp)
         self.faults.pop(name, None)
         try:
             if name.startswith(SOLID):

@@ -106,7 +106,7 @@ def simulated(gas: Gas, frames: int, loop: bool, size: int, told: Told = lambda 
 def _sized(gas: Gas, seen: Drawn, size: int, apart: float) -> dict[str, np.ndarray]:
     """All that is told of a frame, at its size, running out at its rim."""
     away = 1 - np.maximum(*(np.abs(each) for each in plane(size)))
-    inside = rise(1.5 / size, max(gas.rim, 3.0 / size), away) if gas.rim > 0 else np.ones_like(away)
+    inside = rise(3.5 / size, max(gas.rim, 6.0 / size), away) if gas.rim > 0 else np.ones_like(away)
     image = _fitted(_premultiplied(picture(gas, seen)), size)
     cover = np.clip(image[..., 3], 0, 1)
     safe = np.maximum(cover, 1e-3)[..., None]

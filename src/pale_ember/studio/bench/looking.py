@@ -62,7 +62,7 @@ class LookBar(QWidget):
         self.onion = WordButton("onion skin", "The frame before shines through", checkable=True)
         self.onion.toggled.connect(self._take_onion)
         self.slider = QSlider(Qt.Orientation.Horizontal)
-        self.slider.setFixedWidth(110)
+        self.slider.setFixedWidth(96)
         self.slider.setAccessibleName("frame")
         self.slider.valueChanged.connect(self.frame_asked)
         self.number = QLabel()

@@ -48,7 +48,7 @@ from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.settings import last_folder
 from pale_ember.studio.kit.tasks import Stopped, Task
 
-_LEFT, _RIGHT = 262, 320
+_LEFT, _RIGHT = 248, 312
 _CORNER = 196
 """Pixels of the live effect's height."""
 _ROW = 46
@@ -248,6 +248,7 @@ class BenchPage(QWidget):
         if kind not in self._columns:
             subject = OfRecipe(self.desk, self.chosen)
             column = FieldsColumn(self.desk, subject, ("steps", 0), kind, skip=("on", "lanes"))
+            column.open_parts()
             self._columns[kind] = column
             self._fields.insertWidget(1, column)
         column = self._columns[kind]

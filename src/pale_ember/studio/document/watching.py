@@ -34,7 +34,8 @@ class Watch(QObject):
         while not self._ends.wait(EVERY):
             before, seen = (seen if self._shelf is shelf else {}), self._shelf.stamps()
             shelf = self._shelf
-            names = sorted(name for name, stamp in seen.items() if name in before and before[name] != stamp)
+            # What was read since the last look may have changed since it was read.
+            names = sorted(name for name, stamp in seen.items() if before.get(name, shelf.first.get(name)) != stamp)
             if names and not self._ends.is_set():
                 self.changed.emit(names)
 

@@ -148,6 +148,11 @@ class FieldsColumn(QWidget):
                 return shown
         return None
 
+    def open_parts(self) -> None:
+        """Unfolds the parts that it is made of."""
+        for *_, heading in self._parts:
+            heading.open()
+
     def aim(self, path: Path) -> None:
         """Shows the part at another path from now on."""
         if path == self.path:
