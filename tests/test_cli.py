@@ -9,10 +9,13 @@ import unittest
 from pathlib import Path
 
 import numpy as np
+from msgspec.structs import replace
 from PIL import Image
 
 from pale_ember import __version__
 from pale_ember.core.effect.edit import with_value
+from pale_ember.core.effect.recipe.recipe import Recipe
+from pale_ember.core.effect.recipe.shapes import Dot
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.formats.document import load, save
 from tests.examples import DEMO, SMALL_FIRE
@@ -127,6 +130,23 @@ class Commands(InFolder):
         self.assertEqual(pale("snap", SMALL_FIRE, "--at", 1, "--out", out, "--shows", "cost").returncode, 2)
         for path in sorted(DEMO.glob("*.pale")):
             self.assertEqual(pale("check", path).returncode, 0, path.name)
+
+    def test_a_recipe_a_card_and_a_file_become_pictures(self):
+        effect, _ = load(SMALL_FIRE)
+        path, out = self.folder / "kiln.pale", self.folder / "dot.png"
+        save(replace(effect, recipes=(Recipe(name="hot dot", size=32, steps=(Dot(),)), Recipe(name="none"))), path)
+        run = pale("texture", f"{path}#hot dot", "--out", out, self.folder / "dot.dds", "--size", 64)
+        with Image.open(out) as image:
+            self.assertEqual((run.returncode, image.size, run.stderr), (0, (64, 64), ""))
+        self.assertEqual(pale("texture", out, "--out", self.folder / "dot.exr").returncode, 0)
+        self.assertEqual(pale("texture", "library:embers", "--out", self.folder / "embers.tga").returncode, 0)
+        for bad, word in (((path,), '"hot dot", "none"'), ((f"{path}#cold",), 'no recipe "cold"'), (("library:no",), "no such card"),
+                          ((self.folder / "no.png",), "not there"), ((out, "--part", "motion"), "no parts")):  # fmt: skip
+            run = pale("texture", *bad, "--out", self.folder / "no-such.png")
+            self.assertEqual((run.returncode, run.stderr.count("\n")), (2, 1), run.stderr)
+            self.assertIn(word, run.stderr)
+            self.assertFalse((self.folder / "no-such.png").exists())
+        self.assertEqual(pale("texture", out, "--out", self.folder / "dot.gif").returncode, 2)
 
     def test_a_missing_picture_has_a_stand_in(self):
         effect, _ = load(SMALL_FIRE)

@@ -42,7 +42,7 @@ class BrushPanel(QWidget):
             label.setStyleSheet(f"color: {theme.ASH.name()}")
             label.setToolTip(declared.field.help)
             grid.addWidget(label, row, 0)
-            grid.addWidget(edit, row, 1, Qt.AlignmentFlag.AlignVCenter)
+            grid.addWidget(edit, row, 1)
         self.back = WordButton("take back the last stroke", "Ctrl+Z does so too")
         self.back.clicked.connect(self._back)
         grid.addWidget(self.back, 8, 0, 1, 2, Qt.AlignmentFlag.AlignLeft)

@@ -87,7 +87,9 @@ class Chosen(QObject):
         effect = self.desk.effect
         named = replace(recipe, name=free_name(recipe.name, [known.name for known in effect.recipes]))
         self.desk.document.change(f"add {named.name}", replace(effect, recipes=(*effect.recipes, named)))
-        self.choose(len(effect.recipes))
+        # What it begins from is worked on first.
+        first = next((step.key for step in named.steps if step.family == "source"), None)
+        self.choose(len(effect.recipes), first)
         return named
 
     def remove_recipe(self) -> None:

@@ -52,6 +52,8 @@ _LEFT, _RIGHT = 248, 312
 _CORNER = 196
 """Pixels of the live effect's height."""
 _ROW = 46
+_LONGEST = 14
+"""Letters of a layer's name that have room beside *wear it*."""
 _POLL = 120
 """Milliseconds between two looks at how far a gas is."""
 
@@ -86,6 +88,7 @@ class BenchPage(QWidget):
         self.steered.failed.connect(self._failed)
         self.chosen.turned.connect(self.refresh)
         desk.gas_made.connect(self._gas_made)
+        desk.selected.connect(self._show_layer)
         self.view.pressed.connect(self._grip_source)
         self.view.dragged.connect(self._drag_source)
         self.view.let_go.connect(desk.document.end_stroke)
@@ -101,6 +104,8 @@ class BenchPage(QWidget):
         self.wear_button = WordButton("wear it", "The selected layer wears this picture, with its grid")
         self.wear_button.colour = theme.EMBER
         self.wear_button.clicked.connect(self.wear)
+        self.on_button = WordButton("", "The layer that is to wear it", menu=True)
+        self.on_button.clicked.connect(self._open_layers)
         self.more_button = WordButton("more", "Duplicate, remove, save as a file", menu=True)
         self.more_button.clicked.connect(self._open_more)
         self.add_button = WordButton("step (/)", "A shape, a noise, something from elsewhere, or a change", icon="plus")
@@ -113,6 +118,7 @@ class BenchPage(QWidget):
         column.addWidget(_scrolled(self.pictures), 2)
         row = QHBoxLayout()
         row.addWidget(self.wear_button)
+        row.addWidget(self.on_button)
         row.addStretch(1)
         row.addWidget(self.more_button)
         column.addLayout(row)
@@ -151,7 +157,7 @@ class BenchPage(QWidget):
         self.brush = BrushPanel(self.chosen, self.view)
         self.lanes = LanesEdit(self.chosen)
         self.cut = CutPanel(self.chosen)
-        heading = QLabel("The picture")
+        self.heading = heading = QLabel("The picture")
         heading.setFont(theme.font(theme.STRONG, theme.font().Weight.DemiBold))
         heading.setContentsMargins(9, 8, 0, 2)
         for widget in (self.title, self.cut, self.brush, self.lanes, heading, self.whole):
@@ -219,9 +225,11 @@ class BenchPage(QWidget):
         if not self.isVisible():
             return
         recipe, step = self.chosen.recipe, self.chosen.step
+        self._show_layer()
         for button in (self.wear_button, self.more_button):
             button.setEnabled(recipe is not None)
         self.whole.setVisible(recipe is not None)
+        self.heading.setVisible(recipe is not None)
         if recipe is not None:
             self.whole.show_root(recipe)
         self._show_step(step)
@@ -231,6 +239,21 @@ class BenchPage(QWidget):
             self.steered.tell(step)
         self.view.takes_strokes = (isinstance(step, Paint) and step.on) or (isinstance(step, Gas) and self.steered.on)
         self._want()
+
+    def _show_layer(self) -> None:
+        layer = self.desk.layer
+        name = layer.name if layer is not None else ""
+        self.on_button.show_text(f"on {name if len(name) <= _LONGEST else name[: _LONGEST - 1] + '…'}")
+        self.on_button.setToolTip(f"The layer that is to wear it: {name}")
+
+    def _open_layers(self) -> None:
+        menu = Menu(self)
+        for layer in self.desk.effect.layers:
+            action = menu.addAction(layer.name)
+            action.setCheckable(True)
+            action.setChecked(layer.id == self.desk.selection)
+            action.triggered.connect(lambda _=False, key=layer.id: self.desk.select(key))
+        menu.open_at(self.on_button)
 
     def _show_step(self, step: Step | None) -> None:
         for column in self._columns.values():
@@ -258,6 +281,7 @@ class BenchPage(QWidget):
 
     def _want(self) -> None:
         recipe = self.chosen.recipe
+        self.view.empty = recipe is None
         if recipe is None or not self.isVisible():
             self.view.show_pixels(np.zeros((4, 4, 4), np.float32))
             return
@@ -568,6 +592,8 @@ class RecipeList(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName("pictures of this effect")
         chosen.turned.connect(self.refresh)
+        # Who wears a picture changes without it.
+        chosen.desk.document.changed.connect(lambda: self.update())
         self.refresh()
 
     def refresh(self) -> None:

@@ -16,6 +16,7 @@ CHANNELS = ("picture", "light", "cover", "red", "green", "blue")
 GROUNDS = {"checker": None, "black": 0.0, "dark": 0.022, "mid": 0.18, "light": 0.75}
 """What it is seen over, linear."""
 
+_EMPTY = "No picture of its own yet.\n+ picture begins one; the right button on a look's picture opens what it wears."
 _MARGIN = 18
 _MOST_ZOOM = 64.0
 
@@ -62,6 +63,8 @@ class PictureView(QWidget):
         """The frame before this, for the onion skin."""
         self.on_screen = 0.0
         """Pixels that it has on screen, where it is shown as large; else 0."""
+        self.empty = False
+        """Whether there is no picture to look at."""
         self.takes_strokes = False
         self.brush = 0.0
         """Radius of the brush that is shown under the pointer, in half frames."""
@@ -208,6 +211,11 @@ class PictureView(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.fillRect(self.rect(), theme.FLOOR)
+        if self.empty:
+            painter.setPen(theme.ASH)
+            painter.setFont(theme.font(theme.STRONG))
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, _EMPTY)
+            return
         box, image = self.box(), self.shown()
         # Pixels are seen one by one where one came near to see them.
         coarse = self.zoom > 1.5 or self.mip > 0
