@@ -240,7 +240,7 @@ def _moments() -> tuple[Card, ...]:
         _card("crack growth", "ground, impacts, ice, fracture", "multiply", Cracks(glow=0.15), **sixteen),  # type: ignore[arg-type]
         _card("burning edge", "burn, dissolve, paper, erosion, fire", "additive",
               Dot(radius=0.86, fall=curve((0, 1), (0.9, 0.96), (1, 0))),
-              Erode(soft=0.12, cells=5, octaves=5, lanes=(_over("by", (0, 0.1), (1, 1.1)),)),
+              Erode(soft=0.12, cells=5, octaves=5, lanes=(_over("by", (0, 0.5), (1, 1.7)),)),
               Edge(width=0.05, by=3.0), Coloured(colours=_FIRE), Rim(), **sixteen),  # type: ignore[arg-type]
         _card("energy swirl", "magic, energy, vortex, portal, whirl", "additive",
               Noise(pattern="ridges", cells=4, octaves=3, churn=2.0, drift=(0.0, 2.0), seed=6), Polar(), Twirl(turn=300.0),

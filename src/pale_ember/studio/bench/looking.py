@@ -61,8 +61,10 @@ class LookBar(QWidget):
         self.play = IconButton("play", "Plays the frames", size=22, checkable=True)
         self.onion = WordButton("onion skin", "The frame before shines through", checkable=True)
         self.onion.toggled.connect(self._take_onion)
+        self.between = _choice("between frames", ("cut", "mixed", "moved"), lambda value: None,
+                               "How frames are played: cut, mixed, or each carried along the motion that is found")  # fmt: skip
         self.slider = QSlider(Qt.Orientation.Horizontal)
-        self.slider.setFixedWidth(96)
+        self.slider.setFixedWidth(220)
         self.slider.setAccessibleName("frame")
         self.slider.valueChanged.connect(self.frame_asked)
         self.number = QLabel()
@@ -71,8 +73,11 @@ class LookBar(QWidget):
         for widget in (self.channel, self.ground, self.parts, self.found, self.tiled, self.small):
             row.addWidget(widget)
         row.addStretch(1)
-        for control in (self.steer, self.play, self.slider, self.number, self.onion):
-            row.addWidget(control)
+        self.time = _Line()
+        """The line of what has frames; it stands below the picture."""
+        for control in (self.steer, self.play, self.slider, self.number, self.between, self.onion):
+            self.time.row.addWidget(control)
+        self.time.row.addStretch(1)
         self._of = 1
 
     def show_recipe(self, recipe: Recipe | None, step: Step | None) -> None:
@@ -82,11 +87,12 @@ class LookBar(QWidget):
         self.slider.blockSignals(True)
         self.slider.setRange(0, max(frames - 1, 0))
         self.slider.blockSignals(False)
-        for widget in (self.play, self.slider, self.number, self.onion):
+        for widget in (self.play, self.between, self.slider, self.number, self.onion):
             widget.setVisible(frames > 1)
         self.parts.setVisible(gas)
         self.found.setVisible(not gas and frames > 1)
         self.steer.setVisible(isinstance(step, Gas))
+        self.time.setVisible(frames > 1 or isinstance(step, Gas))
         if not isinstance(step, Gas) and self.steer.isChecked():
             self.steer.setChecked(False)
         if not gas and (self.part not in ANY or frames < 2):
@@ -115,6 +121,20 @@ class LookBar(QWidget):
         mip = (self.view.mip + 1) % (most + 1)
         self.view.look(mip=mip)
         self.small.show_text(f"1 / {2**mip}" if mip else "smaller")
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        QPainter(self).fillRect(self.rect(), theme.SURFACE)
+
+
+class _Line(QWidget):
+    """A line on the ground of all panels."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedHeight(32)
+        self.row = QHBoxLayout(self)
+        self.row.setContentsMargins(8, 2, 8, 0)
+        self.row.setSpacing(6)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         QPainter(self).fillRect(self.rect(), theme.SURFACE)

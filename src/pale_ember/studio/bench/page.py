@@ -17,10 +17,10 @@ from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.recipe.recipe import RECIPE, Recipe
 from pale_ember.core.effect.recipe.sources import Gas, Paint, Picture
 from pale_ember.core.effect.recipe.step import Step
-from pale_ember.core.texture.advice import advise
+from pale_ember.core.texture.advice import advise, advised_size
 from pale_ember.core.texture.cards import card_recipe
 from pale_ember.core.texture.library import PREFIX
-from pale_ember.core.texture.recipes.cut import frame_in
+from pale_ember.core.texture.recipes.cut import between_frames, frame_in
 from pale_ember.draw.context import NoOpenGL
 from pale_ember.formats.disk import write_whole
 from pale_ember.formats.encoding import ENDINGS, picture_bytes
@@ -46,7 +46,7 @@ from pale_ember.studio.fields.parts import FieldsColumn
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.settings import last_folder
-from pale_ember.studio.kit.tasks import Stopped, Task
+from pale_ember.studio.kit.tasks import Stopped, Task, while_wanted
 
 _LEFT, _RIGHT = 248, 312
 _CORNER = 196
@@ -78,6 +78,9 @@ class BenchPage(QWidget):
         self._poll.timeout.connect(self._tell_progress)
         self._play = QTimer(self, interval=50)
         self._play.timeout.connect(self._next_frame)
+        self._between: tuple[int, str, list[np.ndarray]] | None = None
+        """The frames half way between those of a sheet: of which, how they were made, and they."""
+        self._half = False
         self._task: Task | None = None
         self._token: object = None
         self._build()
@@ -131,6 +134,7 @@ class BenchPage(QWidget):
         column.setSpacing(1)
         column.addWidget(self.bar)
         column.addWidget(self.view, 1)
+        column.addWidget(self.bar.time)
         column.addWidget(self._foot())
         right = _Panel(_RIGHT)
         column = QVBoxLayout(right)
@@ -149,7 +153,7 @@ class BenchPage(QWidget):
         inner.setLayout(self._fields)
         self.whole = FieldsColumn(
             self.desk, OfRecipe(self.desk, self.chosen), (), Recipe,
-            only=("size", "frames", "columns", "loop", "each", "holds"),
+            only=("size", "frames", "columns", "loop", "each", "holds", "author", "licence"),
         )  # fmt: skip
         self.title = QLabel()
         self.title.setFont(theme.font(theme.STRONG, theme.font().Weight.DemiBold))
@@ -160,7 +164,11 @@ class BenchPage(QWidget):
         self.heading = heading = QLabel("The picture")
         heading.setFont(theme.font(theme.STRONG, theme.font().Weight.DemiBold))
         heading.setContentsMargins(9, 8, 0, 2)
-        for widget in (self.title, self.cut, self.brush, self.lanes, heading, self.whole):
+        self.advice = QLabel()
+        self.advice.setWordWrap(True)
+        self.advice.setContentsMargins(9, 0, 6, 4)
+        self.advice.setStyleSheet(f"color: {theme.ASH.name()}")
+        for widget in (self.title, self.cut, self.brush, self.lanes, heading, self.whole, self.advice):
             self._fields.addWidget(widget)
         self._fields.addStretch(1)
         column.addWidget(_scrolled(inner), 1)
@@ -232,6 +240,7 @@ class BenchPage(QWidget):
         self.heading.setVisible(recipe is not None)
         if recipe is not None:
             self.whole.show_root(recipe)
+            self.advice.setText(self._advised(recipe))
         self._show_step(step)
         self.bar.show_recipe(recipe, step)
         self.frame = min(self.frame, recipe.frames - 1) if recipe is not None else 0
@@ -239,6 +248,19 @@ class BenchPage(QWidget):
             self.steered.tell(step)
         self.view.takes_strokes = (isinstance(step, Paint) and step.on) or (isinstance(step, Gas) and self.steered.on)
         self._want()
+
+    def _advised(self, recipe: Recipe) -> str:
+        """What it takes up, and whether that is too much for what it is worn by."""
+        bytes_ = recipe.size**2 * recipe.columns * recipe.rows * 4 * 4 // 3
+        told = (
+            f"{recipe.size * recipe.columns} × {recipe.size * recipe.rows} pixels, {bytes_ / 2**20:.2g} MB in memory."
+        )
+        widest = max(
+            (layer.birth.size.most for layer in self.desk.effect.layers if layer.name in self.chosen.wearers()),
+            default=0.0,
+        )
+        more = advised_size(widest, recipe.size) if widest > 0 else ""
+        return f"{told} {more[:1].upper()}{more[1:]}{'.' * bool(more)}" if more else told
 
     def _show_layer(self) -> None:
         layer = self.desk.layer
@@ -330,8 +352,33 @@ class BenchPage(QWidget):
 
     def _next_frame(self) -> None:
         recipe = self.chosen.recipe
-        if recipe is not None and recipe.frames > 1 and self.sheet is not None:
+        if recipe is None or recipe.frames < 2 or self.sheet is None:
+            return
+        halves = self._halves()
+        self._half = halves is not None and not self._half
+        if self._half and halves is not None and self.frame < len(halves):
+            self.view.show_pixels(halves[self.frame])
+        else:
             self.show_frame((self.frame + 1) % recipe.frames)
+
+    def _halves(self) -> list[np.ndarray] | None:
+        """The frames half way, as they are to be looked at; None where frames are cut, or they are still being made."""
+        how = self.bar.between.value
+        if how == "cut" or self.sheet is None:
+            return None
+        if self._between is not None and self._between[:2] == (id(self.sheet), how):
+            return self._between[2]
+        if self._task is None:
+            sheet, recipe = self.sheet, self._sheet_of
+
+            def work(progress: Callable[[int], bool]) -> list[np.ndarray]:
+                cells = [frame_in(sheet, recipe, k) for k in range(recipe.frames)]
+                after = [*cells[1:], cells[0]] if recipe.loop else cells[1:]
+                pairs = while_wanted(zip(cells, after, strict=False), progress)
+                return [between_frames(one, two, 0.5, moved=how == "moved") for one, two in pairs]
+
+            self._begin(work, lambda halves: setattr(self, "_between", (id(sheet), how, halves)))
+        return None
 
     # Gases ---------------------------------------------------------------------------------------------------------
 

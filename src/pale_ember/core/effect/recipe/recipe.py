@@ -59,8 +59,10 @@ class Recipe(Part, frozen=True):
         Field("tones are", "What tones without a colour become.", options=(
             "White light that covers as much as it is bright.", "Grey that covers wholly.", "Grey that covers as much as it is bright.")),
     ] = "glow"  # fmt: skip
-    author: Annotated[str, Field("author", "Who made it.", hidden=True)] = ""
-    licence: Annotated[str, Field("licence", "Under what terms it may be used.", hidden=True)] = ""
+    author: Annotated[str, Field("author", "Who made it.", names="word", group="more: whose it is")] = ""
+    licence: Annotated[
+        str, Field("licence", "Under what terms it may be used.", names="word", group="more: whose it is")
+    ] = ""
     steps: Annotated[tuple[Step, ...], Field("steps", "What is painted and done, one after the other.")] = ()
 
     @property
