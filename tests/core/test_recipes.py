@@ -56,6 +56,15 @@ class Noises(unittest.TestCase):
         np.testing.assert_allclose(nearest[:, 0], nearest[:, -1], atol=2e-6)
         np.testing.assert_allclose(second[0], second[-1], atol=2e-6)
 
+    def test_one_depth_for_all_is_the_same_as_a_depth_for_each(self):
+        for pattern in (noises.GRADIENT, noises.VALUE, noises.RIDGES, noises.BILLOWS):
+            for turns in (0.0, 3.0):
+                made = noises.Noise(6, 5, 5, turns)
+                one = made.layered(self.x, self.y, 0.37, 4, pattern)
+                np.testing.assert_allclose(
+                    one, made.layered(self.x, self.y, np.full_like(self.x, 0.37), 4, pattern), atol=2e-5
+                )
+
     def test_gradient_noise_is_nothing_at_its_lattice_and_as_wide_as_its_vectors_say(self):
         corners = np.arange(6.0)
         np.testing.assert_array_equal(noises.Noise(8)(corners, corners, 2.0), 0)

@@ -50,7 +50,6 @@ class Fluid:
         self.project = Projection((n, n, n), walls or Walls(floor=gas.floor))
         self._flow = np.zeros((n, n, n, 3), np.float32)
         self._there, self._back, self._next = (np.zeros((n, n, n, 3), np.float32) for _ in range(3))
-        self._origin = np.zeros((n + 1) * n * n * 3, np.float32)
         self._push, self._curl = np.zeros((n, n, n, 3), np.float32), np.zeros((n, n, n, 4), np.float32)
         self._swells = np.zeros((n, n, n), np.float32)
         line = ((np.arange(n) + 0.5) * self.cell - WIDE / 2).astype(np.float32)
@@ -194,18 +193,13 @@ class Fluid:
     def _carry_fields(self, step: np.float32) -> None:
         fields, flow, n = self.fields, self._flow, self.count
         there, back, out = self._there, self._back, self._next
-        origin = self._room((n, n, n))
-        in_parts_of(n, lambda low, high: kernels.carry_fields(fields, flow, step, there, origin, True, low, high))
-        in_parts_of(n, lambda low, high: kernels.carry_fields(there, flow, -step, back, origin, False, low, high))
-        in_parts_of(n, lambda low, high: kernels.correct_fields(fields, there, back, origin, out, low, high))
+        in_parts_of(n, lambda low, high: kernels.carry_fields(fields, flow, step, there, low, high))
+        in_parts_of(n, lambda low, high: kernels.carry_fields(there, flow, -step, back, low, high))
+        in_parts_of(n, lambda low, high: kernels.correct_fields(fields, there, back, flow, step, out, low, high))
         # Reading between cells may make a little more of something than there was; never is there more of it after.
-        whole, now = (each.reshape(-1, 3).sum(axis=0, dtype=np.float64) for each in (fields, out))
+        whole, now = (np.ones(n**3, np.float32) @ each.reshape(-1, 3) for each in (fields, out))
         out *= np.minimum(whole / np.maximum(now, 1e-12), 1.0).astype(np.float32)
         self.fields, self._next = out, fields
-
-    def _room(self, shape: tuple[int, int, int]) -> np.ndarray:
-        """Room for where each of so many places comes from."""
-        return self._origin[: 3 * int(np.prod(shape))].reshape(*shape, 3)
 
     def _carry_faces(self, step: np.float32) -> None:
         self.u, self.v, self.w = (
@@ -214,12 +208,11 @@ class Fluid:
 
     def _carried(self, faces: np.ndarray, axis: int, step: np.float32) -> np.ndarray:
         """The velocities on the faces across an axis, a step later."""
-        flow, (nx, ny, nz) = self._flow, faces.shape
+        flow, nx = self._flow, faces.shape[0]
         there, back, out = np.empty_like(faces), np.empty_like(faces), np.empty_like(faces)
-        origin = self._room((nx, ny, nz))
-        in_parts_of(nx, lambda low, high: kernels.carry_faces(faces, flow, axis, step, there, origin, True, low, high))
-        in_parts_of(nx, lambda low, high: kernels.carry_faces(there, flow, axis, -step, back, origin, False, low, high))
-        in_parts_of(nx, lambda low, high: kernels.correct_faces(faces, there, back, origin, out, low, high))
+        in_parts_of(nx, lambda low, high: kernels.carry_faces(faces, flow, axis, step, there, low, high))
+        in_parts_of(nx, lambda low, high: kernels.carry_faces(there, flow, axis, -step, back, low, high))
+        in_parts_of(nx, lambda low, high: kernels.correct_faces(faces, there, back, flow, axis, step, out, low, high))
         return out
 
 

@@ -11,6 +11,9 @@ import numpy as np
 from pale_ember.core.kernel import inlined, kernel
 from pale_ember.core.simulate.field import air
 
+_FIELDS = 3
+"""Smoke, heat and fuel."""
+
 
 @kernel
 def middles(u, v, w, flow, low, high):
@@ -42,45 +45,33 @@ def _mixed(a, b, c, d, e, f, g, h, x, y, z):
 
 
 @inlined
-def _flow_at(flow, x, y, z):
-    """The velocity at a place, in cells from the middle of the first."""
-    i, a = _between(x, flow.shape[0] - 1)
-    j, b = _between(y, flow.shape[1] - 1)
-    k, c = _between(z, flow.shape[2] - 1)
-    p, q, r = i + 1, j + 1, k + 1
-    one = _mixed(flow[i, j, k, 0], flow[i, j, r, 0], flow[i, q, k, 0], flow[i, q, r, 0], flow[p, j, k, 0], flow[p, j, r, 0],
-                 flow[p, q, k, 0], flow[p, q, r, 0], a, b, c)  # fmt: skip
-    two = _mixed(flow[i, j, k, 1], flow[i, j, r, 1], flow[i, q, k, 1], flow[i, q, r, 1], flow[p, j, k, 1], flow[p, j, r, 1],
-                 flow[p, q, k, 1], flow[p, q, r, 1], a, b, c)  # fmt: skip
-    three = _mixed(flow[i, j, k, 2], flow[i, j, r, 2], flow[i, q, k, 2], flow[i, q, r, 2], flow[p, j, k, 2], flow[p, j, r, 2],
-                   flow[p, q, k, 2], flow[p, q, r, 2], a, b, c)  # fmt: skip
-    return one, two, three
+def _ends(a, b, c, d, e, f, g, h):
+    """The least and the most of eight."""
+    return (
+        min(min(min(a, b), min(c, d)), min(min(e, f), min(g, h))),
+        max(max(max(a, b), max(c, d)), max(max(e, f), max(g, h))),
+    )
 
 
 @kernel
-def carry_fields(fields, flow, step, out, origin, keeps, low, high):
-    """Takes fields from where the flow brings them: half a step back, and from there a whole one (second order). step : s over
-    the size of a cell; less than 0 looks ahead. What comes from outside is empty. origin : filled with
-    where each comes from, where it `keeps` that."""
-    nx, ny, nz, count = fields.shape
+def carry_fields(fields, flow, step, out, low, high):
+    """Takes fields from where the flow brings them, a straight way back: how ways bend, the correction finds. step : s over the
+    size of a cell; less than 0 looks ahead. What comes from outside is empty."""
+    nx, ny, nz = fields.shape[0], fields.shape[1], fields.shape[2]
     half = np.float32(0.5)
     for i in range(low, high):
         for j in range(ny):
             for k in range(nz):
-                s = step * half
-                a, b, c = _flow_at(flow, i - s * flow[i, j, k, 0], j - s * flow[i, j, k, 1], k - s * flow[i, j, k, 2])
-                x, y, z = i - step * a, j - step * b, k - step * c
-                if keeps:
-                    origin[i, j, k, 0], origin[i, j, k, 1], origin[i, j, k, 2] = x, y, z
+                x, y, z = i - step * flow[i, j, k, 0], j - step * flow[i, j, k, 1], k - step * flow[i, j, k, 2]
                 inside = -half <= x <= nx - half and -half <= y <= ny - half and -half <= z <= nz - half
                 if not inside:
-                    for n in range(count):
+                    for n in range(_FIELDS):
                         out[i, j, k, n] = 0.0
                     continue
                 p, a = _between(x, nx - 1)
                 q, b = _between(y, ny - 1)
                 r, c = _between(z, nz - 1)
-                for n in range(count):
+                for n in range(_FIELDS):
                     out[i, j, k, n] = _mixed(
                         fields[p, q, r, n], fields[p, q, r + 1, n], fields[p, q + 1, r, n], fields[p, q + 1, r + 1, n],
                         fields[p + 1, q, r, n], fields[p + 1, q, r + 1, n], fields[p + 1, q + 1, r, n],
@@ -89,24 +80,25 @@ def carry_fields(fields, flow, step, out, origin, keeps, low, high):
 
 
 @kernel
-def correct_fields(fields, there, back, origin, out, low, high):
-    """Adds half of what going there and back has lost, never beyond the eight values it came from (Selle et al., An
-    unconditionally stable MacCormack method, Journal of Scientific Computing 35, 2008)."""
-    nx, ny, nz, count = fields.shape
+def correct_fields(fields, there, back, flow, step, out, low, high):
+    """Adds half of what going there and back has lost, never beyond the eight values it came from: second order in time and space
+    (Selle et al., An unconditionally stable MacCormack method, Journal of Scientific Computing 35, 2008)."""
+    nx, ny, nz = fields.shape[0], fields.shape[1], fields.shape[2]
     half = np.float32(0.5)
     for i in range(low, high):
         for j in range(ny):
             for k in range(nz):
-                x, y, z = origin[i, j, k, 0], origin[i, j, k, 1], origin[i, j, k, 2]
+                x, y, z = i - step * flow[i, j, k, 0], j - step * flow[i, j, k, 1], k - step * flow[i, j, k, 2]
                 p, _ = _between(x, nx - 1)
                 q, _ = _between(y, ny - 1)
                 r, _ = _between(z, nz - 1)
-                for n in range(count):
+                for n in range(_FIELDS):
                     value = there[i, j, k, n] + half * (fields[i, j, k, n] - back[i, j, k, n])
-                    least, most = fields[p, q, r, n], fields[p, q, r, n]
-                    for m in range(1, 8):
-                        corner = fields[p + (m >> 2), q + ((m >> 1) & 1), r + (m & 1), n]
-                        least, most = min(least, corner), max(most, corner)
+                    least, most = _ends(
+                        fields[p, q, r, n], fields[p, q, r + 1, n], fields[p, q + 1, r, n], fields[p, q + 1, r + 1, n],
+                        fields[p + 1, q, r, n], fields[p + 1, q, r + 1, n], fields[p + 1, q + 1, r, n],
+                        fields[p + 1, q + 1, r + 1, n],
+                    )  # fmt: skip
                     inside = -half <= x <= nx - half and -half <= y <= ny - half and -half <= z <= nz - half
                     out[i, j, k, n] = min(max(value, least), most) if inside else np.float32(0.0)
 
@@ -131,26 +123,18 @@ def _own_flow(flow, axis, i, j, k):
 @inlined
 def _origin(flow, axis, i, j, k, step):
     """Where what is on a face comes from, in faces of its own kind."""
-    half = np.float32(0.5)
-    dx = half if axis == 0 else np.float32(0.0)
-    dy = half if axis == 1 else np.float32(0.0)
-    dz = half if axis == 2 else np.float32(0.0)
     a, b, c = _own_flow(flow, axis, i, j, k)
-    s = step * half
-    a, b, c = _flow_at(flow, i - dx - s * a, j - dy - s * b, k - dz - s * c)
     return i - step * a, j - step * b, k - step * c
 
 
 @kernel
-def carry_faces(faces, flow, axis, step, out, origin, keeps, low, high):
+def carry_faces(faces, flow, axis, step, out, low, high):
     """As `carry_fields`, for the velocities on the faces across an axis."""
     nx, ny, nz = faces.shape
     for i in range(low, high):
         for j in range(ny):
             for k in range(nz):
                 x, y, z = _origin(flow, axis, i, j, k, step)
-                if keeps:
-                    origin[i, j, k, 0], origin[i, j, k, 1], origin[i, j, k, 2] = x, y, z
                 p, a = _between(x, nx - 1)
                 q, b = _between(y, ny - 1)
                 r, c = _between(z, nz - 1)
@@ -161,21 +145,21 @@ def carry_faces(faces, flow, axis, step, out, origin, keeps, low, high):
 
 
 @kernel
-def correct_faces(faces, there, back, origin, out, low, high):
+def correct_faces(faces, there, back, flow, axis, step, out, low, high):
     """As `correct_fields`, for velocities."""
     nx, ny, nz = faces.shape
     half = np.float32(0.5)
     for i in range(low, high):
         for j in range(ny):
             for k in range(nz):
-                x, y, z = origin[i, j, k, 0], origin[i, j, k, 1], origin[i, j, k, 2]
+                x, y, z = _origin(flow, axis, i, j, k, step)
                 p, _ = _between(x, nx - 1)
                 q, _ = _between(y, ny - 1)
                 r, _ = _between(z, nz - 1)
-                least, most = faces[p, q, r], faces[p, q, r]
-                for m in range(1, 8):
-                    corner = faces[p + (m >> 2), q + ((m >> 1) & 1), r + (m & 1)]
-                    least, most = min(least, corner), max(most, corner)
+                least, most = _ends(
+                    faces[p, q, r], faces[p, q, r + 1], faces[p, q + 1, r], faces[p, q + 1, r + 1], faces[p + 1, q, r],
+                    faces[p + 1, q, r + 1], faces[p + 1, q + 1, r], faces[p + 1, q + 1, r + 1],
+                )  # fmt: skip
                 value = there[i, j, k] + half * (faces[i, j, k] - back[i, j, k])
                 out[i, j, k] = min(max(value, least), most)
 

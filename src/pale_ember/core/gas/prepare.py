@@ -24,6 +24,7 @@ def prepare(progress: Callable[[str, int, int], None]) -> None:
     progress("how pictures are painted", STEPS, steps)
     x, y = plane(16)
     Noise(1).layered(x, y, 0.5, 2)
+    Noise(1).layered(x, y, x, 2)
     Noise(1).cells(x, y, 0.0)
     canvas = Canvas(16, lambda name: np.zeros((1, 1, 4), np.float32), lambda *_: np.zeros((1, 16, 16, 4), np.float32))
     read_at(specks(Specks(), canvas) + bolt(Bolt(), canvas), x, y)

@@ -124,6 +124,48 @@ def _layered(lattice, pattern, x, y, z, octaves, gain, px, py, turns, out):
 
 
 @kernel
+def _laid(tables, pattern, x, y, gain, px, py, out):
+    """As `_layered` where all places are equally deep: then the two layers of the lattice around them are mixed before. tables :
+    (octaves, 1024, 4) the two slopes of each corner, and what it says at itself."""
+    octaves = tables.shape[0]
+    whole, weight = np.float32(0.0), np.float32(1.0)
+    for _ in range(octaves):
+        whole += weight
+        weight *= gain
+    unit, six, ten, fifteen = np.float32(1.0), np.float32(6.0), np.float32(10.0), np.float32(15.0)
+    for n in range(out.shape[0]):
+        total, weight, fine = np.float32(0.0), unit, unit
+        qx, qy = px, py
+        for octave in range(octaves):
+            shift = np.float32(octave)
+            ax, ay = x[n] * fine + np.float32(7.3) * shift, y[n] * fine + np.float32(3.1) * shift
+            fx, fy = np.floor(ax), np.floor(ay)
+            dx, dy = ax - fx, ay - fy
+            i, j = _wrapped(fx, qx), _wrapped(fy, qy)
+            i1, j1 = _next(i, qx) & _MASK, _next(j, qy) & _MASK
+            i, j = i & _MASK, j & _MASK
+            u = dx * dx * dx * (dx * (dx * six - fifteen) + ten)
+            v = dy * dy * dy * (dy * (dy * six - fifteen) + ten)
+            p, q, r, s = i * _LATTICE + j, i1 * _LATTICE + j, i * _LATTICE + j1, i1 * _LATTICE + j1
+            a = tables[octave, p, 0] * dx + tables[octave, p, 1] * dy + tables[octave, p, 2]
+            b = tables[octave, q, 0] * (dx - unit) + tables[octave, q, 1] * dy + tables[octave, q, 2]
+            c = tables[octave, r, 0] * dx + tables[octave, r, 1] * (dy - unit) + tables[octave, r, 2]
+            d = tables[octave, s, 0] * (dx - unit) + tables[octave, s, 1] * (dy - unit) + tables[octave, s, 2]
+            said = (a + u * (b - a)) * (unit - v) + (c + u * (d - c)) * v
+            if pattern == RIDGES:
+                crest = unit - abs(said)
+                said = np.float32(2.0) * crest * crest - unit
+            elif pattern == BILLOWS:
+                said = np.float32(2.0) * abs(said) - unit
+            total += weight * said
+            weight *= gain
+            fine *= np.float32(2.0)
+            qx *= 2
+            qy *= 2
+        out[n] = total / whole
+
+
+@kernel
 def _cells(lattice, x, y, turn, px, py, nearest, second):
     """How far the nearest and the second of points are, one in each cell, that each go round as `turn`, radians, runs."""
     for n in range(nearest.shape[0]):
@@ -176,6 +218,14 @@ class Noise:
         out = np.empty(int(np.prod(shape)), np.float32)
         deep = np.array([z], np.float32) if np.ndim(z) == 0 else _flat(z, shape)
         vectors, across, upward = lattice(self.seed), _flat(x, shape), _flat(y, shape)
+        if deep.size == 1:
+            tables = self._tables(float(deep[0]), octaves, value=pattern == VALUE)
+
+            def laid(part: slice) -> None:
+                _laid(tables, pattern, across[part], upward[part], np.float32(gain), self.across, self.up, out[part])
+
+            in_parts(laid, out.size)
+            return out.reshape(shape)
 
         def work(part: slice) -> None:
             _layered(
@@ -185,6 +235,24 @@ class Noise:
 
         in_parts(work, out.size)
         return out.reshape(shape)
+
+    def _tables(self, deep: float, octaves: int, *, value: bool) -> np.ndarray:
+        """(octaves, 1024, 4) float32 the lattice at one depth, of each octave: between its two layers everything is a mixture."""
+        vectors, tables = lattice(self.seed), np.zeros((octaves, _LATTICE**2, 4), np.float32)
+        for octave in range(octaves):
+            slow = 2.0 ** (octave / 2)
+            period = max(round(self.turns * slow), 1) if self.turns > 0 else _LATTICE
+            at = deep * (period if self.turns > 0 else slow)
+            low = int(np.floor(at))
+            beyond = at - low
+            share = beyond**3 * (beyond * (beyond * 6 - 15) + 10)
+            near, far = (vectors[:, :, k % period & _MASK].reshape(-1, 3) for k in (low, low + 1))
+            if value:
+                tables[octave, :, 2] = near[:, 0] * (1 - share) + far[:, 0] * share
+                continue
+            tables[octave, :, :2] = near[:, :2] * (1 - share) + far[:, :2] * share
+            tables[octave, :, 2] = near[:, 2] * (beyond * (1 - share)) + far[:, 2] * ((beyond - 1) * share)
+        return tables if value else tables * _STRETCH
 
     def cells(self, x: np.ndarray, y: np.ndarray, turn: float) -> tuple[np.ndarray, np.ndarray]:
         """How far the nearest and the second of scattered points are, in cells (S. Worley, SIGGRAPH 1996). float32 each."""
