@@ -211,6 +211,13 @@ class Bench(Window):
             self.window.undo()
             self.assertIs(self.effect, before)
 
+    def test_six_way_light_goes_with_its_picture(self):
+        edit = self.window.story.bodies["look"].picture
+        edit.choose_card("rolling puff")
+        self.assertEqual(self.layer(0).look.light.six, "library:rolling puff#light")
+        edit.choose_card("streak")
+        self.assertEqual(self.layer(0).look.light.six, "")
+
     def test_it_is_looked_through(self):
         self.start("a soft dot")
         self.seen()

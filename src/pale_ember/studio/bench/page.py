@@ -41,7 +41,7 @@ from pale_ember.studio.controls.buttons import IconButton, WordButton
 from pale_ember.studio.controls.colour import picture_image
 from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.document.desk import Desk
-from pale_ember.studio.fields.library import Library
+from pale_ember.studio.fields.library import Library, with_card
 from pale_ember.studio.fields.parts import FieldsColumn
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.popups import Menu
@@ -511,7 +511,7 @@ class BenchPage(QWidget):
         self.open_picture(name)
         recipe = self.chosen.recipe
         if recipe is not None and layer is not None and layer.look.picture == name:
-            look = replace(layer.look, picture=RECIPE + recipe.name, columns=recipe.columns, rows=recipe.rows)
+            look = with_card(layer.look, RECIPE + recipe.name, self.desk)
             self.desk.document.change_layer(f"wear {recipe.name}", layer.id, ("look",), look)
 
     def open_picture(self, name: str) -> None:
@@ -535,14 +535,7 @@ class BenchPage(QWidget):
             blend = "premultiplied"
         elif known is not None and len(known) > 4:
             blend = advise(known).blend
-        look = replace(
-            layer.look, picture=RECIPE + recipe.name, columns=recipe.columns, rows=recipe.rows, blend=blend,  # type: ignore[arg-type]
-
-            surface=replace(layer.look.surface, channel="all", invert=False),
-        )  # fmt: skip
-        if recipe.gas is not None and recipe.gas.glow <= 0:
-            # Its own light from six sides, where the layer is lit.
-            look = replace(look, light=replace(look.light, six=f"{RECIPE}{recipe.name}#light"))
+        look = replace(with_card(layer.look, RECIPE + recipe.name, self.desk), blend=blend)  # type: ignore[arg-type]
         self.desk.document.change_layer(f"wear {recipe.name}", layer.id, ("look",), look)
 
     def flow(self) -> None:

@@ -161,7 +161,8 @@ def _taken(desk: Desk, path: Path, folder: Path) -> _Taken:
         chosen = look.blend != Look().blend and (before is None or advise(before).blend != look.blend)
         blend = look.blend if chosen else advice.blend
         surface = replace(look.surface, channel="all", invert=advice.invert)
-        worn = replace(look, picture=name, columns=columns, rows=rows, blend=blend, surface=surface)
+        light = replace(look.light, six="")
+        worn = replace(look, picture=name, columns=columns, rows=rows, blend=blend, surface=surface, light=light)
         frames = f"{columns}×{rows} frames, " if columns * rows > 1 else ""
         kept = f"{blend} as you chose" + ("" if blend == advice.blend else f"; {advice.blend} would suit it")
         return worn, f"{frames}{kept if chosen else blend}. {advice.why}"

@@ -12,8 +12,8 @@ from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QW
 
 from pale_ember.core.effect.files import files_of
 from pale_ember.core.effect.look import Look
-from pale_ember.core.effect.recipe.recipe import RECIPE, recipe_named
-from pale_ember.core.texture.library import PICTURES, PREFIX
+from pale_ember.core.effect.recipe.recipe import RECIPE, recipe_named, tells_light
+from pale_ember.core.texture.library import LIT, PICTURES, PREFIX
 from pale_ember.formats.pictures import library_picture
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.controls.colour import picture_image
@@ -24,7 +24,7 @@ from pale_ember.studio.kit.settings import kept_list, settings
 from pale_ember.studio.kit.tasks import Task
 
 _TILE, _GAP, _ACROSS = 92, 8, 5
-_USES = ("all", "of this effect", "favourites", "fire", "smoke", "water", "impacts", "energy", "light", "noise")
+_USES = ("all", "own", "favourites", "fire", "smoke", "water", "impacts", "energy", "light", "noise")
 _MOST_RECENT = 5
 
 
@@ -71,13 +71,16 @@ def full_name(name: str) -> str:
 def with_card(look: Look, name: str, desk: Desk | None = None) -> Look:
     """A look with a picture and its grid; what was said of the last picture's channels is not said of this one. name : a card's,
     or a picture of the effect."""
-    kind = PICTURES.get(name.removeprefix(PREFIX))
-    surface = replace(look.surface, channel="all", invert=False)
-    worn = replace(look, picture=full_name(name), surface=surface)
-    if kind is not None:
-        return replace(worn, columns=kind.columns, rows=kind.rows)
+    full, kind = full_name(name), PICTURES.get(name.removeprefix(PREFIX))
     recipe = recipe_named(desk.effect.recipes, name) if desk is not None else None
-    return replace(worn, columns=recipe.columns, rows=recipe.rows) if recipe is not None else worn
+    grid = (
+        (kind.columns, kind.rows) if kind is not None else (recipe.columns, recipe.rows) if recipe is not None else None
+    )
+    # Six-way light belongs to the picture that it was made with.
+    lit = (kind is not None and kind.name in LIT) or (recipe is not None and tells_light(recipe))
+    light = replace(look.light, six=f"{full}#light" if lit else "")
+    worn = replace(look, picture=full, surface=replace(look.surface, channel="all", invert=False), light=light)
+    return replace(worn, columns=grid[0], rows=grid[1]) if grid is not None else worn
 
 
 def own_pictures(desk: Desk) -> list[str]:
@@ -269,8 +272,8 @@ class Library(Panel):
     def _sift(self) -> None:
         words = self.words.text().lower().split()
         own = own_pictures(self.desk)
-        names = favourites() if self.use == "favourites" else own if self.use == "of this effect" else [*PICTURES, *own]
-        if self.use not in ("all", "favourites", "of this effect"):
+        names = favourites() if self.use == "favourites" else own if self.use == "own" else [*PICTURES, *own]
+        if self.use not in ("all", "favourites", "own"):
             names = [name for name in names if self.use in _words_of(name)]
         names = [name for name in names if all(word in _words_of(name) for word in words)]
         if self.use == "all" and not words:

@@ -81,6 +81,11 @@ def recipe_named(recipes: Iterable[Recipe], name: str) -> Recipe | None:
     return next((recipe for recipe in recipes if recipe.name == plain), None) if name.startswith(RECIPE) else None
 
 
+def tells_light(recipe: Recipe) -> bool:
+    """Whether it tells how it looks in light from six sides: a gas does that does not shine by itself."""
+    return recipe.gas is not None and recipe.gas.glow <= 0
+
+
 def read_by(recipe: Recipe) -> list[str]:
     """The pictures by name that a recipe is made of, each once."""
     names = [step.picture for step in recipe.steps if isinstance(step, Picture)]
