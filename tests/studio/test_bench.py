@@ -156,9 +156,14 @@ class Bench(Window):
         other = self.seen()
         np.testing.assert_array_equal(other[..., 0], packed[..., 0])
         self.assertGreater(np.abs(other[..., 1] - packed[..., 1]).mean(), 0.02)
+        QTest.mouseClick(self.bench.wear_button, LEFT)
+        row = self.window.story.bodies["look"].fields.reveal(("look", "surface", "channel"))
+        self.assertIn("green holds ridges", row.hint())
+        QTest.mouseClick(self.bench.bar.seen, LEFT)
+        self.assertLess(self.bench.view.box().width(), 500)
 
     def test_a_card_is_opened_as_a_recipe_and_a_sheet_is_cut(self):
-        self.bench.take("library:embers")
+        self.bench.deeds.take("library:embers")
         self.assertEqual((self.recipe.name, self.recipe.frames), ("embers", 4))
         with tempfile.TemporaryDirectory() as folder:
             self.window.files.save_to(Path(folder) / "kiln.pale")
@@ -166,7 +171,7 @@ class Bench(Window):
             for k, cell in enumerate(cells):
                 cell.paste((250, 160, 60, 255), (6 + k, 8, 14 + k, 16))
                 cell.save(Path(folder) / f"chip-{k}.png")
-            self.bench.bring_files([Path(folder) / f"chip-{k}.png" for k in (2, 0, 1, 3)])
+            self.bench.deeds.bring_files([Path(folder) / f"chip-{k}.png" for k in (2, 0, 1, 3)])
             self.wait_for(lambda: self.recipe.name.startswith("chip"))
             step = self.recipe.steps[0]
             self.assertIsInstance(step, Picture)
@@ -191,8 +196,8 @@ class Bench(Window):
             self.assertEqual(self.recipe.steps[0].columns, step.columns)
             out = Path(folder) / "chips.tga"
             self.seen()
-            with mock.patch("pale_ember.studio.bench.page.QFileDialog.getSaveFileName", return_value=(str(out), "")):
-                self.bench.ask_and_save()
+            with mock.patch("pale_ember.studio.bench.deeds.QFileDialog.getSaveFileName", return_value=(str(out), "")):
+                self.bench.deeds.ask_and_save()
             with Image.open(out) as image:
                 self.assertEqual(image.size, (sheet.shape[1], sheet.shape[0]))
 
@@ -201,7 +206,7 @@ class Bench(Window):
             self.window.files.save_to(Path(folder) / "kiln.pale")
             before = self.effect
             self.window.desk.select(self.layer(1).id)
-            self.bench.bake_layers()
+            self.bench.deeds.bake_layers()
             self.wait_for(lambda: self.effect is not before)
             self.assertEqual(len(self.effect.layers), len(before.layers) + 1)
             baked = self.window.desk.layer

@@ -30,6 +30,7 @@ class LookBar(QWidget):
 
     frame_asked = pyqtSignal(int)
     part_asked = pyqtSignal(str)
+    seen_asked = pyqtSignal(bool)
 
     def __init__(self, view: PictureView) -> None:
         super().__init__()
@@ -56,6 +57,9 @@ class LookBar(QWidget):
             "smaller", "Each of its smaller sizes, as a graphics card takes them for what is far away", menu=False
         )
         self.small.clicked.connect(self._next_mip)
+        self.seen = WordButton("as seen", "As large as a particle that wears it is on a screen 1080 pixels high, from the first view",
+                               checkable=True)  # fmt: skip
+        self.seen.toggled.connect(self.seen_asked)
         self.steer = WordButton("steer", "The gas flows while you change its numbers, and drag its source on the picture",
                                 icon="play", checkable=True)  # fmt: skip
         self.play = IconButton("play", "Plays the frames", size=22, checkable=True)
@@ -70,7 +74,7 @@ class LookBar(QWidget):
         self.number = QLabel()
         self.number.setFixedWidth(44)
         self.number.setStyleSheet(f"color: {theme.ASH.name()}")
-        for widget in (self.channel, self.ground, self.parts, self.found, self.tiled, self.small):
+        for widget in (self.channel, self.ground, self.parts, self.found, self.tiled, self.small, self.seen):
             row.addWidget(widget)
         row.addStretch(1)
         self.time = _Line()

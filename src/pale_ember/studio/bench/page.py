@@ -3,55 +3,42 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from pathlib import Path
-from typing import Any
 
 import numpy as np
 from msgspec.structs import replace
-from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QHideEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QShowEvent
-from PyQt6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QLabel, QProgressBar, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QHideEvent, QKeyEvent, QPainter, QPaintEvent, QShowEvent
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QProgressBar, QScrollArea, QVBoxLayout, QWidget
 
-from pale_ember.core.effect.edit import with_value
-from pale_ember.core.effect.model import Effect
-from pale_ember.core.effect.recipe.recipe import RECIPE, Recipe
+from pale_ember.core.effect.recipe.recipe import Recipe
 from pale_ember.core.effect.recipe.sources import Gas, Paint, Picture
 from pale_ember.core.effect.recipe.step import Step
-from pale_ember.core.texture.advice import advise, advised_size
-from pale_ember.core.texture.cards import card_recipe
-from pale_ember.core.texture.library import PREFIX
+from pale_ember.core.texture.advice import advised_size
 from pale_ember.core.texture.recipes.cut import between_frames, frame_in
-from pale_ember.draw.context import NoOpenGL
-from pale_ember.formats.disk import write_whole
-from pale_ember.formats.encoding import ENDINGS, picture_bytes
-from pale_ember.formats.pictures import KINDS, PictureError
-from pale_ember.formats.taking import FILMS
-from pale_ember.studio.bench.bringing import Baked, baked_layers, recipe_of_files, with_baked
 from pale_ember.studio.bench.brush import BrushPanel
-from pale_ember.studio.bench.chosen import Chosen, OfRecipe, worn_by
+from pale_ember.studio.bench.chosen import Chosen, OfRecipe
 from pale_ember.studio.bench.cutting import CutPanel
+from pale_ember.studio.bench.deeds import Deeds
 from pale_ember.studio.bench.lanes import LanesEdit
 from pale_ember.studio.bench.looking import LookBar
 from pale_ember.studio.bench.maker import Maker, Wish
-from pale_ember.studio.bench.starts import STARTS
+from pale_ember.studio.bench.pictures import RecipeList
 from pale_ember.studio.bench.steer import Steered
-from pale_ember.studio.bench.steps import StepFinder, StepsList, used
+from pale_ember.studio.bench.steps import StepFinder, StepsList
 from pale_ember.studio.bench.view import Histogram, PictureView
 from pale_ember.studio.controls.buttons import IconButton, WordButton
-from pale_ember.studio.controls.colour import picture_image
 from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.document.desk import Desk
-from pale_ember.studio.fields.library import Library, with_card
 from pale_ember.studio.fields.parts import FieldsColumn
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.popups import Menu
-from pale_ember.studio.kit.settings import last_folder
-from pale_ember.studio.kit.tasks import Stopped, Task, while_wanted
+from pale_ember.studio.kit.tasks import while_wanted
 
 _LEFT, _RIGHT = 248, 312
 _CORNER = 196
 """Pixels of the live effect's height."""
-_ROW = 46
+_SCREEN = 1080
+"""Pixels of the height of the screen that a picture is judged for."""
 _LONGEST = 14
 """Letters of a layer's name that have room beside *wear it*."""
 _POLL = 120
@@ -81,12 +68,15 @@ class BenchPage(QWidget):
         self._between: tuple[int, str, list[np.ndarray]] | None = None
         """The frames half way between those of a sheet: of which, how they were made, and they."""
         self._half = False
-        self._task: Task | None = None
+        self.deeds = Deeds(desk, self.chosen, self, lambda: self.sheet)
         self._token: object = None
         self._build()
         self.maker.painted.connect(self._painted)
         self.maker.laid.connect(self._laid)
         self.maker.failed.connect(self._failed)
+        self.deeds.said.connect(self.said.setText)
+        self.deeds.failed.connect(self._failed)
+        self.deeds.rename_asked.connect(self.rename)
         self.steered.seen.connect(self._steered_seen)
         self.steered.failed.connect(self._failed)
         self.chosen.turned.connect(self.refresh)
@@ -103,14 +93,14 @@ class BenchPage(QWidget):
         self.pictures.renamed.connect(self.rename)
         self.steps = StepsList(self.chosen)
         self.new_button = WordButton("picture", "A new picture: a shape, a gas, by hand, from the library", icon="plus")
-        self.new_button.clicked.connect(self._open_new)
+        self.new_button.clicked.connect(lambda: self.deeds.open_new(self.new_button))
         self.wear_button = WordButton("wear it", "The selected layer wears this picture, with its grid")
         self.wear_button.colour = theme.EMBER
-        self.wear_button.clicked.connect(self.wear)
+        self.wear_button.clicked.connect(self.deeds.wear)
         self.on_button = WordButton("", "The layer that is to wear it", menu=True)
         self.on_button.clicked.connect(self._open_layers)
         self.more_button = WordButton("more", "Duplicate, remove, save as a file", menu=True)
-        self.more_button.clicked.connect(self._open_more)
+        self.more_button.clicked.connect(lambda: self.deeds.open_more(self.more_button))
         self.add_button = WordButton("step (/)", "A shape, a noise, something from elsewhere, or a change", icon="plus")
         self.add_button.clicked.connect(self.open_adding)
         left = _Panel(_LEFT)
@@ -182,6 +172,7 @@ class BenchPage(QWidget):
         self.bar.play.toggled.connect(lambda on: self._play.start() if on else self._play.stop())
         self.bar.part_asked.connect(lambda part: self._want())
         self.bar.steer.toggled.connect(self._steer)
+        self.bar.seen_asked.connect(self._show_as_seen)
 
     def _foot(self) -> QWidget:
         foot = _Panel(0)
@@ -222,9 +213,7 @@ class BenchPage(QWidget):
         self.bar.steer.setChecked(False)
 
     def end(self) -> None:
-        if self._task is not None:
-            self._task.cancel()
-            self._task.wait()
+        self.deeds.end()
         self.steered.stop()
         self.maker.end()
 
@@ -248,6 +237,14 @@ class BenchPage(QWidget):
             self.steered.tell(step)
         self.view.takes_strokes = (isinstance(step, Paint) and step.on) or (isinstance(step, Gas) and self.steered.on)
         self._want()
+
+    def _show_as_seen(self, on: bool) -> None:
+        """Shows the picture as large as it is on a screen, on whoever wears it or is selected."""
+        layer = next((each for each in self.desk.effect.layers if each.name in self.chosen.wearers()), self.desk.layer)
+        camera = self.desk.looking.first_camera()
+        wide = layer.birth.size.most * layer.scale if layer is not None else 1.0
+        pixels = wide * _SCREEN / (2 * np.tan(np.radians(camera.fov) / 2) * camera.distance)
+        self.view.look(on_screen=float(np.clip(pixels, 2, 4000)) if on else 0.0)
 
     def _advised(self, recipe: Recipe) -> str:
         """What it takes up, and whether that is too much for what it is worn by."""
@@ -368,7 +365,7 @@ class BenchPage(QWidget):
             return None
         if self._between is not None and self._between[:2] == (id(self.sheet), how):
             return self._between[2]
-        if self._task is None:
+        if self.deeds.task is None:
             sheet, recipe = self.sheet, self._sheet_of
 
             def work(progress: Callable[[int], bool]) -> list[np.ndarray]:
@@ -377,7 +374,7 @@ class BenchPage(QWidget):
                 pairs = while_wanted(zip(cells, after, strict=False), progress)
                 return [between_frames(one, two, 0.5, moved=how == "moved") for one, two in pairs]
 
-            self._begin(work, lambda halves: setattr(self, "_between", (id(sheet), how, halves)))
+            self.deeds.begin(work, lambda halves: setattr(self, "_between", (id(sheet), how, halves)))
         return None
 
     # Gases ---------------------------------------------------------------------------------------------------------
@@ -389,14 +386,14 @@ class BenchPage(QWidget):
     def _tell_progress(self) -> None:
         progress = self.desk.gases.progress
         for widget in (self.progress, self.stop_button):
-            widget.setVisible(progress is not None or (widget is self.stop_button and self._task is not None))
+            widget.setVisible(progress is not None or (widget is self.stop_button and self.deeds.task is not None))
         if progress is not None:
             self.progress.setRange(0, progress[1])
             self.progress.setValue(progress[0])
 
     def _stop_gas(self) -> None:
-        if self._task is not None:
-            self._task.cancel()
+        if self.deeds.task is not None:
+            self.deeds.task.cancel()
             return
         self.desk.gases.stop()
         self.said.setText("stopped: what is shown is coarse")
@@ -431,175 +428,10 @@ class BenchPage(QWidget):
         finder.open_at(self.add_button)
         return finder
 
-    def _open_new(self) -> None:
-        menu = Menu(self)
-        menu.addAction("from the library…").triggered.connect(self._open_library)
-        menu.addAction("from files or a clip…").triggered.connect(self._ask_files)
-        baked = menu.addAction("baked from the chosen layers, in their place")
-        baked.setToolTip("A sheet of them, worn by one layer that stands for them; they are hidden")
-        baked.triggered.connect(self.bake_layers)
-        menu.addSeparator()
-        for name, (help_, recipe) in STARTS.items():
-            action = menu.addAction(name)
-            action.setToolTip(help_)
-            action.triggered.connect(lambda _=False, recipe=recipe: self.chosen.add_recipe(recipe))
-        menu.open_at(self.new_button)
-
-    def _open_library(self) -> None:
-        self.library = Library(self, self.desk)
-        self.library.chosen.connect(self.open_picture)
-        self.library.open_beside(self.new_button)
-
-    def _ask_files(self) -> None:
-        kinds = " ".join(f"*{kind}" for kind in (*KINDS, *FILMS))
-        names, _ = QFileDialog.getOpenFileNames(self, "Frames, or a clip", str(last_folder()), f"Frames ({kinds})")
-        if names:
-            self.bring_files([Path(name) for name in names])
-
-    def _folder(self, why: str) -> Path | None:
-        """Where the document's pictures lie; asks for a place where it has none."""
-        if self.desk.folder is None:
-            self.desk.save_asked.emit(f"{why} will lie beside the effect: save that first.")
-        return self.desk.folder
-
-    def bring_files(self, paths: list[Path]) -> None:
-        """Lays files or a clip into a sheet beside the document, and works on it."""
-        folder = self._folder("The sheet")
-        if folder is not None:
-            self._begin(lambda progress: recipe_of_files(paths, folder, progress), self.chosen.add_recipe)
-
-    def bake_layers(self) -> None:
-        """Bakes the chosen layers into a sheet, and puts one layer in their place."""
-        chosen, folder = tuple(key for key in self.desk.chosen if key), self._folder("The sheet")
-        if folder is None or not chosen:
-            return
-
-        def put(baked: Baked) -> None:
-            self.desk.document.change("bake layers", with_baked(self.desk.effect, chosen, baked))
-            self.desk.select(baked.layer.id)
-            self.said.setText(baked.told)
-
-        self._begin(lambda progress: baked_layers(self.desk, chosen, folder, progress), put)
-
-    def _begin(self, work: Callable[[Callable[[int], bool]], Any], then: Callable[[Any], object]) -> None:
-        """Does something away from the window, one thing at a time."""
-        if self._task is not None:
-            self._failed("something else is still being made; wait, or stop it")
-            return
-        self.said.setText("being made…")
-
-        def done(result: Any) -> None:
-            self._task = None
-            self.said.setText("")
-            then(result)
-
-        def failed(text: str) -> None:
-            self._task = None
-            self._failed(text)
-
-        self._task = Task(work, (PictureError, OSError, Stopped, NoOpenGL), name="bench")
-        self._task.done.connect(done)
-        self._task.failed.connect(failed)
-        self._task.start()
-
-    def take(self, name: str) -> None:
-        """Works on the picture that the selected layer wears; a card's recipe is copied, and the layer wears the copy."""
-        if not name or name.startswith(RECIPE):
-            self.open_picture(name)
-            return
-        layer = self.desk.layer
-        self.open_picture(name)
-        recipe = self.chosen.recipe
-        if recipe is not None and layer is not None and layer.look.picture == name:
-            look = with_card(layer.look, RECIPE + recipe.name, self.desk)
-            self.desk.document.change_layer(f"wear {recipe.name}", layer.id, ("look",), look)
-
-    def open_picture(self, name: str) -> None:
-        """Works on a picture by its name: a recipe of the document as it is, a copy of a card, or a file as a first step."""
-        if name.startswith(RECIPE):
-            index = next((k for k, each in enumerate(self.chosen.recipes) if RECIPE + each.name == name), -1)
-            if index >= 0:
-                self.chosen.choose(index)
-            return
-        card = card_recipe(name.removeprefix(PREFIX)) if name.startswith(PREFIX) else None
-        self.chosen.add_recipe(card if card is not None else _of_file(name))
-
-    def wear(self) -> None:
-        """The selected layer wears the picture."""
-        recipe, layer = self.chosen.recipe, self.desk.layer
-        if recipe is None or layer is None:
-            return
-        known = self.desk.shelf.known(RECIPE + recipe.name)
-        blend: str = layer.look.blend
-        if recipe.gas is not None and recipe.gas.glow > 0:
-            blend = "premultiplied"
-        elif known is not None and len(known) > 4:
-            blend = advise(known).blend
-        look = replace(with_card(layer.look, RECIPE + recipe.name, self.desk), blend=blend)  # type: ignore[arg-type]
-        self.desk.document.change_layer(f"wear {recipe.name}", layer.id, ("look",), look)
-
-    def flow(self) -> None:
-        """The selected layer's frames are carried along the motion of this sheet."""
-        recipe, layer = self.chosen.recipe, self.desk.layer
-        if recipe is None or layer is None:
-            return
-        shelf, recipes = self.desk.shelf, self.desk.effect.recipes
-
-        def put(reach: float) -> None:
-            look = replace(
-                layer.look,
-                between="along vectors",
-                vectors=f"{RECIPE}{recipe.name}#motion",
-                vectors_reach=round(reach, 5),
-            )
-            self.desk.document.change_layer(f"{recipe.name}: frames flow", layer.id, ("look",), look)
-
-        self._begin(lambda progress: shelf.made.reach(recipe, recipes), put)
-
     def rename(self) -> None:
         recipe = self.chosen.recipe
         if recipe is not None:
             OpenLine(self.pictures, recipe.name, self.chosen.rename, self.pictures.line_of(self.chosen.index))
-
-    def _open_more(self) -> None:
-        recipe = self.chosen.recipe
-        if recipe is None:
-            return
-        menu = Menu(self)
-        menu.addAction("Rename\tF2").triggered.connect(self.rename)
-        menu.addAction("Duplicate").triggered.connect(lambda: self.chosen.add_recipe(recipe))
-        flow = menu.addAction("Carry the layer's frames along its motion")
-        flow.setEnabled(recipe.frames > 1)
-        flow.triggered.connect(self.flow)
-        menu.addAction("Save as a file…").triggered.connect(lambda: self.ask_and_save())
-        menu.addSeparator()
-        wearers = self.chosen.wearers()
-        remove = menu.addAction("Remove" if not wearers else f"Remove (worn by {', '.join(wearers)})")
-        remove.triggered.connect(self.chosen.remove_recipe)
-        menu.open_at(self.more_button)
-
-    def ask_and_save(self) -> None:
-        recipe = self.chosen.recipe
-        if recipe is None:
-            return
-        kinds = " ".join(f"*{ending}" for ending in ENDINGS)
-        start = last_folder() / f"{recipe.name.replace(' ', '-')}.png"
-        name, _ = QFileDialog.getSaveFileName(self, "Save the picture", str(start), f"Pictures ({kinds})")
-        if name:
-            self.save(name)
-
-    def save(self, name: str) -> None:
-        """Writes the whole sheet as it is; its ending says as what."""
-        path = Path(name)
-        if self.sheet is None:
-            self._failed("the picture is still being made")
-            return
-        try:
-            write_whole(path, picture_bytes(self.sheet, path.suffix.lower()))
-        except (PictureError, OSError) as error:
-            self._failed(str(error))
-            return
-        self.said.setText(f"saved as {path.name}")
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:
@@ -608,104 +440,9 @@ class BenchPage(QWidget):
             super().keyPressEvent(event)
 
 
-def _of_file(name: str) -> Recipe:
-    recipe = STARTS["a picture of your own"][1]
-    return replace(
-        with_value(recipe, ("steps", 0, "picture"), name), name=name.rsplit(".", 1)[0].partition(":")[2] or name
-    )
-
-
 def _point(column: FieldsColumn, place: int) -> None:
     """Lets the rows of a column show another step of the same kind."""
     column.aim(("steps", place))
-
-
-class RecipeList(QWidget):
-    """The pictures of the document, one row each."""
-
-    renamed = pyqtSignal()
-
-    def __init__(self, chosen: Chosen) -> None:
-        super().__init__()
-        self.chosen = chosen
-        self._thumbs: dict[str, tuple[int, QImage]] = {}
-        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setAccessibleName("pictures of this effect")
-        chosen.turned.connect(self.refresh)
-        # Who wears a picture changes without it.
-        chosen.desk.document.changed.connect(lambda: self.update())
-        self.refresh()
-
-    def refresh(self) -> None:
-        recipe = self.chosen.recipe
-        self.setFixedHeight(max(len(self.chosen.recipes), 1) * _ROW)
-        self.setAccessibleDescription(recipe.name if recipe is not None else "")
-        self.update()
-
-    def line_of(self, index: int):
-        from PyQt6.QtCore import QRect
-
-        return QRect(50, index * _ROW + 4, self.width() - 56, 24)
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        index = int(event.position().y() // _ROW)
-        if index < len(self.chosen.recipes):
-            self.chosen.choose(index)
-            self.setFocus()
-
-    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        self.renamed.emit()
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down) and self.chosen.recipes:
-            by = 1 if event.key() == Qt.Key.Key_Down else -1
-            self.chosen.choose(min(max(self.chosen.index + by, 0), len(self.chosen.recipes) - 1))
-        else:
-            super().keyPressEvent(event)
-
-    def _thumb(self, recipe: Recipe) -> QImage | None:
-        known = self.chosen.desk.shelf.known(RECIPE + recipe.name)
-        if known is None:
-            return None
-        kept = self._thumbs.get(recipe.name)
-        if kept is None or kept[0] != id(known):
-            side = min(known.shape[0] // recipe.rows or 1, known.shape[1] // recipe.columns or 1)
-            row, column = divmod(recipe.frames // 2, recipe.columns)
-            part = known[row * side : (row + 1) * side, column * side : (column + 1) * side]
-            step = max(side // 80, 1)
-            self._thumbs[recipe.name] = kept = id(known), picture_image(part[::step, ::step] if part.size else known)
-        return kept[1]
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
-        if not self.chosen.recipes:
-            painter.setPen(theme.ASH)
-            painter.setFont(theme.font())
-            painter.drawText(self.rect().adjusted(8, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap,
-                             "none yet: + picture makes one")  # fmt: skip
-        for k, recipe in enumerate(self.chosen.recipes):
-            box = QRectF(0, k * _ROW, self.width(), _ROW).adjusted(1, 1, -1, -1)
-            chosen = k == self.chosen.index
-            painter.setPen(QPen(theme.EMBER, 1) if chosen and self.hasFocus() else Qt.PenStyle.NoPen)
-            painter.setBrush(theme.RAISED if chosen else Qt.BrushStyle.NoBrush)
-            painter.drawRoundedRect(box, 4, 4)
-            well = QRectF(5, box.top() + 3, 38, 38)
-            painter.fillRect(well, theme.WELL)
-            thumb = self._thumb(recipe)
-            if thumb is not None:
-                painter.drawImage(well, thumb)
-            painter.setFont(theme.font())
-            painter.setPen(theme.BONE if chosen else theme.ASH)
-            painter.drawText(
-                QRectF(51, box.top() + 3, self.width() - 56, 20), Qt.AlignmentFlag.AlignVCenter, recipe.name
-            )
-            painter.setFont(theme.font(theme.SMALL))
-            painter.setPen(theme.ASH)
-            wearers = worn_by(self.chosen.desk.effect, recipe)
-            told = used(recipe) + (f" · on {', '.join(wearers)}" if wearers else " · not worn")
-            shown = painter.fontMetrics().elidedText(told, Qt.TextElideMode.ElideRight, self.width() - 58)
-            painter.drawText(QRectF(51, box.top() + 22, self.width() - 56, 18), Qt.AlignmentFlag.AlignVCenter, shown)
 
 
 class _Panel(QWidget):
@@ -738,6 +475,3 @@ def _scrolled(inner: QWidget) -> QScrollArea:
     area.viewport().setAutoFillBackground(False)
     inner.setAutoFillBackground(False)
     return area
-
-
-__all__ = ["BenchPage", "Effect"]

@@ -25,6 +25,7 @@ from pale_ember.core.effect.edit import Path, value_at, with_value
 from pale_ember.core.effect.fields import Declared, Field, Need, Part, fields_of, why_idle
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.reading import plain, read
+from pale_ember.core.effect.recipe.recipe import holding
 from pale_ember.core.effect.sharing import share_at, with_own
 from pale_ember.core.effect.values import Curve, Gradient, PerAxis, Range, Tints
 from pale_ember.studio.controls.buttons import ChoiceEdit, IconButton, SwitchEdit
@@ -51,6 +52,13 @@ from pale_ember.studio.kit.clipboard import (
 from pale_ember.studio.kit.popups import Menu
 
 LABEL_WIDTH = 92
+_CHANNELS: dict[Path, Path] = {
+    ("look", "surface", "channel"): ("look", "picture"),
+    ("look", "surface", "second_channel"): ("look", "surface", "second"),
+    ("look", "surface", "warp_channel"): ("look", "surface", "warp"),
+    ("look", "dissolve", "channel"): ("look", "dissolve", "picture"),
+}
+"""Fields that choose a channel, and the picture of which."""
 _HEIGHT = 24
 """Pixels of a row."""
 
@@ -187,7 +195,20 @@ class FieldRow(QWidget):
         field = self.declared.field
         if self._need is not None:
             return f"{field.label}: no effect just now. {self._need.reason}"
-        return f"{field.label}: {field.help} {self._when()}".rstrip()
+        return f"{field.label}: {field.help} {self._when()}{self._holds()}".rstrip()
+
+    def _holds(self) -> str:
+        """What the channel that is read holds, where the picture was packed here."""
+        place = _CHANNELS.get(self.path)
+        root = self.subject.root
+        if place is None or not isinstance(root, Layer):
+            return ""
+        held = {
+            each: holding(self.desk.effect.recipes, value_at(root, place), each)
+            for each in ("red", "green", "blue", "alpha")
+        }
+        told = ", ".join(f"{channel} holds {word}" for channel, word in held.items() if word)
+        return f"Here {told}." if told else ""
 
     def _when(self) -> str:
         """When a value of this field is drawn, where it is."""

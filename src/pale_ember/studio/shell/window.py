@@ -497,7 +497,7 @@ class Workbench(QMainWindow):
     def open_picture(self, name: str) -> None:
         """Works on a picture on the bench; the selected layer wears what comes of a card."""
         self._show_page(self.bench)
-        self.bench.take(name)
+        self.bench.deeds.take(name)
 
     def _show_page(self, page: QWidget) -> None:
         """Shows one of the pages. The stage goes along to the bench, where the effect plays on in a corner."""

@@ -86,6 +86,18 @@ def tells_light(recipe: Recipe) -> bool:
     return recipe.gas is not None and recipe.gas.glow <= 0
 
 
+def holding(recipes: Iterable[Recipe], name: str, channel: str) -> str:
+    """What a channel of a picture holds, as the recipe that packed it calls it; "" where nobody said."""
+    recipe = recipe_named(recipes, name)
+    pack = (
+        next((step for step in recipe.steps if isinstance(step, Pack) and step.on), None)
+        if recipe is not None
+        else None
+    )
+    part = getattr(pack, channel, None)
+    return part.holds if isinstance(part, Packed) else ""
+
+
 def read_by(recipe: Recipe) -> list[str]:
     """The pictures by name that a recipe is made of, each once."""
     names = [step.picture for step in recipe.steps if isinstance(step, Picture)]
