@@ -97,7 +97,8 @@ class BenchPage(QWidget):
         self.wear_button = WordButton("wear it", "The selected layer wears this picture, with its grid")
         self.wear_button.colour = theme.EMBER
         self.wear_button.clicked.connect(self.deeds.wear)
-        self.on_button = WordButton("", "The layer that is to wear it", menu=True)
+        self.on_button = WordButton("on", "The layer that is to wear it", menu=True)
+        self.on_button.setAccessibleName("the layer that is to wear it")
         self.on_button.clicked.connect(self._open_layers)
         self.more_button = WordButton("more", "Duplicate, remove, save as a file", menu=True)
         self.more_button.clicked.connect(lambda: self.deeds.open_more(self.more_button))
