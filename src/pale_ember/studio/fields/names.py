@@ -46,6 +46,7 @@ class TextEdit(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         self._line = Line(default, self)
         self._line.setAccessibleName(name or field.label)
+        self.setAccessibleName(name or field.label)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self._line.editingFinished.connect(self._take)
         column.addWidget(self._line)
