@@ -1,5 +1,6 @@
 """The texture bench by mouse and keys: recipes made, painted, simulated, cut, packed, worn and looked through."""
 
+import os
 import tempfile
 from pathlib import Path
 from unittest import mock
@@ -14,6 +15,7 @@ from PyQt6.QtWidgets import QApplication
 from pale_ember.core.effect.recipe.recipe import Recipe
 from pale_ember.core.effect.recipe.sources import Gas, Pack, Paint, Picture
 from pale_ember.studio.bench.starts import STARTS
+from pale_ember.studio.kit.own import own_parts
 from tests.studio.driven import LEFT, Window
 
 
@@ -194,6 +196,9 @@ class Bench(Window):
             self.assertEqual(self.recipe.steps[0].columns, 1)
             self.bench.cut.guess()
             self.assertEqual(self.recipe.steps[0].columns, step.columns)
+            with mock.patch.dict(os.environ, {"XDG_DATA_HOME": folder}):
+                self.bench.deeds.keep()
+                self.assertEqual(own_parts("recipes", Recipe), {self.recipe.name: self.recipe})
             out = Path(folder) / "chips.tga"
             self.seen()
             with mock.patch("pale_ember.studio.bench.deeds.QFileDialog.getSaveFileName", return_value=(str(out), "")):

@@ -26,9 +26,13 @@ from pale_ember.studio.bench.chosen import Chosen
 from pale_ember.studio.bench.starts import STARTS
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.library import Library, with_card
+from pale_ember.studio.kit.own import drop_own, keep_own, own_parts
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.settings import last_folder
 from pale_ember.studio.kit.tasks import Stopped, Task
+
+_SHELF = "recipes"
+"""Where recipes of the artist's own are kept."""
 
 
 class Deeds(QObject):
@@ -61,7 +65,25 @@ class Deeds(QObject):
             action = menu.addAction(name)
             action.setToolTip(help_)
             action.triggered.connect(lambda _=False, recipe=recipe: self.chosen.add_recipe(recipe))
+        own = own_parts(_SHELF, Recipe)
+        if own:
+            kept, gone = menu.addMenu("of your own"), menu.addMenu("forget one of your own")
+            for name, recipe in own.items():
+                kept.addAction(name).triggered.connect(lambda _=False, recipe=recipe: self.chosen.add_recipe(recipe))
+                gone.addAction(name).triggered.connect(lambda _=False, name=name: drop_own(_SHELF, name))
         menu.open_at(anchor)
+
+    def keep(self) -> None:
+        """Keeps the recipe as the artist's own, for every effect."""
+        recipe = self.chosen.recipe
+        if recipe is None:
+            return
+        try:
+            keep_own(_SHELF, recipe.name, recipe)
+        except OSError as error:
+            self.failed.emit(f"{recipe.name} could not be kept: {error.strerror}")
+            return
+        self.said.emit(f"{recipe.name} is among those of your own")
 
     def _open_library(self, anchor: QWidget) -> None:
         self.library = Library(self.page, self.desk)
@@ -184,6 +206,7 @@ class Deeds(QObject):
         flow = menu.addAction("Carry the layer's frames along its motion")
         flow.setEnabled(recipe.frames > 1)
         flow.triggered.connect(self.flow)
+        menu.addAction("Keep as your own").triggered.connect(self.keep)
         menu.addAction("Save as a file…").triggered.connect(lambda: self.ask_and_save())
         menu.addSeparator()
         wearers = self.chosen.wearers()
