@@ -156,7 +156,7 @@ class Sheets(unittest.TestCase):
     def test_it_stops_when_it_is_not_wanted_and_says_what_it_needs(self):
         gas = replace(GASES["fire"], grid=16)
         calls = []
-        self.assertIsNone(simulated(gas, 4, False, 16, lambda done, last: calls.append(done) or len(calls) < 5))
+        self.assertIsNone(simulated(gas, 4, False, 16, lambda done: calls.append(done) or len(calls) < 5))
         self.assertEqual(len(calls), 5)
         self.assertGreater(memory_of(replace(gas, grid=160), 64, 256, True), 1.2 * 2**30)
 

@@ -1,6 +1,7 @@
 """Recipes on the shelf: painted once, again when something changed; gases kept; frames taken from files and clips."""
 
 import threading
+import time
 import unittest
 from pathlib import Path
 
@@ -107,6 +108,20 @@ class Simulated(unittest.TestCase):
             told.clear()
             told.wait(0.1)
         self.assertEqual(gases.frames(big, 3, False, 16).picture.shape, (3, 16, 16, 4))
+
+    def test_two_gases_of_one_effect_are_both_made_and_neither_lends_the_other_its_picture(self):
+        gases = Gases(patient=False)
+        self.addCleanup(gases.end)
+        one, two = replace(PUFF, name="one"), replace(PUFF, name="two", steps=(replace(SMALL, lift=9.0, smoke=20.0),))
+        shelf = Shelf(None, (one, two), gases)
+        end = time.monotonic() + 60
+        # A stage that plays asks for both again and again.
+        while len(gases.kept) < 2 and time.monotonic() < end:
+            pictures = [shelf.get("recipe:one"), shelf.get("recipe:two")]
+            self.assertFalse(pictures[0].any() and np.array_equal(*pictures))
+        whole = shelf.patient()
+        self.assertIsNot(whole, shelf)
+        np.testing.assert_array_equal(whole.get("recipe:two"), shelf.get("recipe:two"))
 
 
 class Taken(InFolder):

@@ -203,6 +203,7 @@ class Bench(Window):
             self.seen()
             with mock.patch("pale_ember.studio.bench.deeds.QFileDialog.getSaveFileName", return_value=(str(out), "")):
                 self.bench.deeds.ask_and_save()
+                self.wait_for(lambda: self.bench.deeds.task is None)
             with Image.open(out) as image:
                 self.assertEqual(image.size, (sheet.shape[1], sheet.shape[0]))
 

@@ -78,14 +78,14 @@ class Gases:
         """How many frames of how many are made of what is being made, or None."""
         self._held: dict[str, Frames] = {}
         self._rough: dict[str, Frames] = {}
-        self._last: Frames | None = None
-        self._wish: Wish | None = None
+        self._wishes: dict[str, Wish] = {}
+        """What is still to be made, by whose it is: the newest of each."""
         self._lock = threading.Condition()
         self._thread: threading.Thread | None = None
         self._over = False
 
-    def frames(self, gas: Gas, frames: int, loop: bool, size: int) -> Frames | None:
-        """The frames as far as they are known. Raises GasError."""
+    def frames(self, gas: Gas, frames: int, loop: bool, size: int, owner: str = "") -> Frames | None:
+        """The frames as far as they are known. owner : whose they are; of each the newest alone is made. Raises GasError."""
         wish = gas, frames, loop, size
         checked(wish)
         key = key_of(wish)
@@ -98,33 +98,34 @@ class Gases:
         if held is not None:
             return held
         if self.patient:
-            whole = simulated(gas, frames, loop, size, self._told(frames, lambda: True))
+            whole = simulated(gas, frames, loop, size)
             assert whole is not None
             self._finish(key, whole)
             return whole
-        self._want(wish)
+        self._want(owner, wish)
         with self._lock:
-            return self._rough.get(key) or self._last
+            return self._rough.get(key)
 
     def stop(self) -> None:
-        """Stops what is being made; what was asked for last is not made until it is asked for again."""
+        """Stops what is being made; nothing is made until it is asked for again."""
         with self._lock:
-            self._wish = None
+            self._wishes.clear()
             self._lock.notify_all()
 
     def end(self) -> None:
         """Ends the thread."""
         with self._lock:
-            self._over, self._wish = True, None
+            self._over = True
+            self._wishes.clear()
             self._lock.notify_all()
         if self._thread is not None:
             self._thread.join(timeout=10)
 
     # On the thread -------------------------------------------------------------------------------------------------
 
-    def _want(self, wish: Wish) -> None:
+    def _want(self, owner: str, wish: Wish) -> None:
         with self._lock:
-            self._wish = wish
+            self._wishes[owner] = wish
             if self._thread is None or not self._thread.is_alive():
                 self._thread = threading.Thread(target=self._work, name="pale-ember-gas", daemon=True)
                 self._thread.start()
@@ -133,40 +134,41 @@ class Gases:
     def _work(self) -> None:
         while True:
             with self._lock:
-                while self._wish is None and not self._over:
+                while not self._wishes and not self._over:
                     self._lock.wait()
                 if self._over:
                     return
-                wish = self._wish
-            assert wish is not None
-            self._make(wish)
+                owner, wish = next(iter(self._wishes.items()))
+            self._make(owner, wish)
 
-    def _make(self, wish: Wish) -> None:
+    def _make(self, owner: str, wish: Wish) -> None:
         gas, frames, loop, size = wish
         key = key_of(wish)
 
         def wanted() -> bool:
-            return self._wish is not None and key_of(self._wish) == key
+            # Asked for again it is another object, and the same wish.
+            return self._wishes.get(owner) == wish
 
         if gas.grid > _QUICK and key not in self._rough:
-            rough = simulated(coarse(gas, _QUICK), frames, loop, size, lambda done, last: wanted())
+            rough = simulated(coarse(gas, _QUICK), frames, loop, size, lambda done: wanted())
             if rough is None:
                 return
             with self._lock:
-                self._rough = {key: rough}
-                self._last = rough
+                self._rough[key] = rough
+                while len(self._rough) > _MOST_HELD:
+                    self._rough.pop(next(iter(self._rough)))
             self.changed()
         whole = simulated(gas, frames, loop, size, self._told(frames, wanted))
         self.progress = None
         if whole is not None:
             self._finish(key, whole)
             with self._lock:
-                if self._wish is wish or (self._wish is not None and key_of(self._wish) == key):
-                    self._wish = None
+                if wanted():
+                    del self._wishes[owner]
         self.changed()
 
-    def _told(self, frames: int, wanted: Callable[[], bool]) -> Callable[[int, np.ndarray | None], bool]:
-        def told(done: int, last: np.ndarray | None) -> bool:
+    def _told(self, frames: int, wanted: Callable[[], bool]) -> Callable[[int], bool]:
+        def told(done: int) -> bool:
             if self.progress != (done, frames):
                 self.progress = done, frames
             return wanted()
@@ -181,6 +183,6 @@ class Gases:
     def _hold(self, key: str, frames: Frames) -> None:
         with self._lock:
             self._held.pop(key, None)
-            self._held[key] = self._last = frames
+            self._held[key] = frames
             while len(self._held) > _MOST_HELD:
                 self._held.pop(next(iter(self._held)))

@@ -12,7 +12,7 @@ from pale_ember.core.effect.recipe.sources import Gas
 from pale_ember.core.gas.sheets import Frames
 from pale_ember.core.texture.flow import normals_of, vectors_of
 from pale_ember.core.texture.light import to_linear
-from pale_ember.core.texture.recipes.cut import cells_of
+from pale_ember.core.texture.recipes.cut import cells_of, laid_out
 from pale_ember.core.texture.recipes.paint import Painter
 from pale_ember.formats.gases import GasError, Gases
 from pale_ember.formats.pictures import MOST_PIXELS, PictureError
@@ -28,6 +28,8 @@ class Made:
         self.gases, self._pictures = gases, pictures
         self._held: dict[str, list[tuple[Recipe, list[object], np.ndarray]]] = {}
         self._among: tuple[Recipe, ...] = ()
+        self._owner = ""
+        """The recipe that is being painted, by whose name its gas is asked for."""
         self._lock = threading.RLock()
         self._painter = Painter(self._inner, self._gas)
         self._among_quick: tuple[Recipe, ...] = ()
@@ -57,7 +59,7 @@ class Made:
     def reach(self, recipe: Recipe, recipes: tuple[Recipe, ...]) -> float:
         """The farthest way from one frame to the next, as a share of a frame: what its motion is told in. Raises PictureError."""
         if recipe.gas is not None:
-            frames = self.gases.frames(recipe.gas, recipe.frames, recipe.loop, recipe.size)
+            frames = self.gases.frames(recipe.gas, recipe.frames, recipe.loop, recipe.size, recipe.name)
             return frames.farthest if frames is not None else 0.0
         cells = cells_of(self.picture(RECIPE + recipe.name, recipes), min(recipe.columns, recipe.frames), recipe.rows)
         return vectors_of(cells[: recipe.frames], loops=recipe.loop)[1]
@@ -94,36 +96,45 @@ class Made:
     def _painted(self, name: str, recipe: Recipe, part: str) -> np.ndarray:
         made_of = self._made_of(recipe)
         held = self._held.setdefault(name, [])
+        if recipe.gas is not None and made_of[-1] is None and held:
+            # Until there is anything of the gas as it is now, it is seen as it was.
+            return held[-1][2]
         for version in held:
             if (version[0] is recipe or version[0] == recipe) and _same(version[1], made_of):
                 held.remove(version)
                 held.append(version)
                 return version[2]
-        if part and recipe.gas is None:
-            pixels = _found_in(self._painter.sheet(recipe), recipe, part)
-        elif part:
-            frames = next((each for each in made_of if isinstance(each, Frames)), None)
-            pixels = _laid_out(frames, recipe, part)
-        else:
-            pixels = self._painter.sheet(recipe)
+        owner, self._owner = self._owner, recipe.name
+        try:
+            pixels = self._made(recipe, part, made_of)
+        finally:
+            self._owner = owner
         pixels.setflags(write=False)
         held.append((recipe, made_of, pixels))
         del held[:-_VERSIONS]
         return pixels
+
+    def _made(self, recipe: Recipe, part: str, made_of: list[object]) -> np.ndarray:
+        if part and recipe.gas is None:
+            return _found_in(self._painter.sheet(recipe), recipe, part)
+        if part:
+            frames = next((each for each in made_of if isinstance(each, Frames)), None)
+            return _part_of(frames, recipe, part)
+        return self._painter.sheet(recipe)
 
     def _made_of(self, recipe: Recipe) -> list[object]:
         """All that a recipe is made of besides its steps, as objects that are the same while they do not change."""
         parts: list[object] = [self._inner(name) for name in read_by(recipe)]
         gas = recipe.gas
         if gas is not None:
-            parts.append(self.gases.frames(gas, recipe.frames, recipe.loop, recipe.size))
+            parts.append(self.gases.frames(gas, recipe.frames, recipe.loop, recipe.size, recipe.name))
         return parts
 
     def _inner(self, name: str) -> np.ndarray:
         return self._pictures(name, self._among) if name.startswith(RECIPE) else self._pictures(name)
 
     def _gas(self, gas: Gas, frames: int, loop: bool, size: int) -> np.ndarray:
-        known = self.gases.frames(gas, frames, loop, size)
+        known = self.gases.frames(gas, frames, loop, size, self._owner)
         if known is None or known.picture.shape[1] != size:
             return np.zeros((1, size, size, 4), np.float32)
         return known.picture
@@ -140,25 +151,14 @@ def _found_in(sheet: np.ndarray, recipe: Recipe, part: str) -> np.ndarray:
     told = vectors_of(cells, loops=recipe.loop)[0] if part == "motion" else normals_of(cells)
     # They are numbers, and told as the light whose codes they are.
     told[..., :3] = to_linear(told[..., :3])
-    out = np.zeros_like(sheet)
-    size = recipe.size
-    for k, cell in enumerate(told):
-        row, column = divmod(k, columns)
-        out[row * size : (row + 1) * size, column * size : (column + 1) * size] = cell
-    return out
+    return laid_out(told, columns)
 
 
-def _laid_out(frames: Frames | None, recipe: Recipe, part: str) -> np.ndarray:
-    """A part of a gas as a sheet of the recipe's grid: (h, w, 4), "light" twice as high."""
+def _part_of(frames: Frames | None, recipe: Recipe, part: str) -> np.ndarray:
+    """A part of a gas as a sheet of the recipe's grid: (h, w, 4), "light" twice as high; empty where it is not known."""
     size, columns = recipe.size, min(recipe.columns, recipe.frames)
-    tall = recipe.rows * size
-    out = np.zeros((tall * (2 if part == "light" else 1), columns * size, 4), np.float32)
+    halves = 2 if part == "light" else 1
     if frames is None or frames.picture.shape[1] != size:
-        return out
-    cells = frames.part(part)
-    for k in range(min(recipe.frames, len(cells))):
-        row, column = divmod(k, columns)
-        for half in range(cells.shape[1] // size):
-            top = half * tall + row * size
-            out[top : top + size, column * size : (column + 1) * size] = cells[k, half * size : (half + 1) * size]
-    return out
+        return np.zeros((recipe.rows * size * halves, columns * size, 4), np.float32)
+    cells = frames.part(part)[: recipe.frames]
+    return np.concatenate([laid_out(cells[:, k * size : (k + 1) * size], columns) for k in range(halves)])

@@ -44,6 +44,13 @@ class Shelf:
         self.first: dict[str, object] = {}
         """What each file was, as `stamps` tells it, when it was read first."""
 
+    def patient(self) -> Shelf:
+        """These pictures for who needs them whole: gases are waited for, though here they may still be coarse. Itself where there
+        are none."""
+        if self.made.gases.patient or not any(recipe.gas is not None for recipe in self.recipes):
+            return self
+        return Shelf(self.folder, self.recipes, Gases(self.made.gases.kept))
+
     def get(self, name: str, recipes: tuple[Recipe, ...] | None = None) -> np.ndarray:
         """(height, width, 4) float32, linear and straight, read-only; the same object while the file does not change.
 

@@ -14,8 +14,8 @@ from pale_ember.core.gas.march import Drawn, drawn, normals, picture
 from pale_ember.core.texture.light import to_linear
 from pale_ember.core.texture.recipes.canvas import plane, rise
 
-Told = Callable[[int, np.ndarray | None], bool]
-"""Is told how many frames are done, and the last one (n, n, 4); says whether to go on."""
+Told = Callable[[int], bool]
+"""Is told how many frames are done; says whether to go on."""
 
 MOST_BYTES = 3 * 2**30
 """What a gas may take up while it runs."""
@@ -73,10 +73,10 @@ def memory_of(gas: Gas, frames: int, size: int, loop: bool) -> int:
     return gas.grid**3 * (_BYTES_A_CELL + kept * 2 * 6) + frames * size * size * 2 * 17
 
 
-def simulated(gas: Gas, frames: int, loop: bool, size: int, told: Told = lambda done, last: True) -> Frames | None:
+def simulated(gas: Gas, frames: int, loop: bool, size: int, told: Told = lambda done: True) -> Frames | None:
     """A gas run and drawn; None where `told` did not want it any longer. frames : how many. size : pixels of each."""
     fluid = Fluid(gas)
-    if not fluid.run(gas.warm, lambda: told(0, None)):
+    if not fluid.run(gas.warm, lambda: told(0)):
         return None
     apart = gas.span / max(frames if loop else frames - 1, 1)
     fading = min(round(frames * gas.closes), frames) if loop and frames > 1 else 0
@@ -95,9 +95,9 @@ def simulated(gas: Gas, frames: int, loop: bool, size: int, told: Told = lambda 
                 flow = flow * (1 - share) + begun[1].astype(np.float32) * share
                 first[k - frames] = (np.empty(0), np.empty(0))
             rows[k % frames] = _sized(gas, drawn(gas, fields, flow), size, apart)
-            if not told(k + 1 - fading, rows[k % frames]["picture"]):  # type: ignore[index]
+            if not told(k + 1 - fading):
                 return None
-        if k + 1 < frames + fading and not fluid.run(apart, lambda: told(max(k + 1 - fading, 0), None)):  # noqa: B023
+        if k + 1 < frames + fading and not fluid.run(apart, lambda: told(max(k + 1 - fading, 0))):  # noqa: B023
             return None
     made = [row for row in rows if row is not None]
     return Frames(**{name: np.stack([row[name] for row in made]).astype(np.float16) for name in made[0]})
@@ -140,6 +140,6 @@ def _fitted(values: np.ndarray, size: int) -> np.ndarray:
     ], axis=2)  # fmt: skip
 
 
-def coarse(gas: Gas, cells: int = 32) -> Gas:
+def coarse(gas: Gas, cells: int) -> Gas:
     """The same gas with fewer cells, to be looked at until the whole is there."""
     return replace(gas, grid=min(gas.grid, cells))

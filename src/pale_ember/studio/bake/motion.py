@@ -126,7 +126,7 @@ class MotionWindow(Making):
     def _clip(self, moments: list[float]) -> Callable[[Callable[[int], bool]], bytes]:
         effect = closed(self.effect)
         timeline = Timeline(effect, self.desk.shelf_mesh, self.desk.shelf_density)
-        camera, kind, pictures = self._cameras[self.view.value], self.ending, self.desk.shelf_get
+        camera, kind, pictures = self._cameras[self.view.value], self.ending, self.desk.shelf.patient().get
         over = effect.stage.background if self.over.value == AS_SEEN else self.over.value
         size = int(self.numbers["wide"].value), int(self.numbers["tall"].value)
         fps, loops = float(self.numbers["fps"].value), effect.loop

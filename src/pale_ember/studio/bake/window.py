@@ -181,7 +181,7 @@ class BakeWindow(Making):
             self.verdict.setText(fault)
             return
         self.save_button.setEnabled(False)
-        effect, camera, pictures = self.baked_effect(), self.camera, self.desk.shelf_get
+        effect, camera, pictures = self.baked_effect(), self.camera, self.desk.shelf.patient().get
         timeline = Timeline(effect, self.desk.shelf_mesh, self.desk.shelf_density)
         also = [what for what, switch in self.also.items() if switch.value]
 

@@ -77,7 +77,7 @@ def baked_layers(desk: Desk, chosen: Sequence[str], folder: Path, progress: Call
                      last=effect.duration / effect.tempo, alpha="premultiplied")  # fmt: skip
     camera = effect.stage.cameras[0] if effect.stage.cameras else FIRST_VIEW
     timeline = Timeline(plan.baked(alone), desk.shelf_mesh, desk.shelf_density)
-    made = draw_sheet(timeline, camera, plan, desk.shelf_get, progress, fits=True)
+    made = draw_sheet(timeline, camera, plan, desk.shelf.patient().get, progress, fits=True)
     if made is None:
         raise Stopped("Stopped; nothing was kept.")
     sheet, seen_from = made

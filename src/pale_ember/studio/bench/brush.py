@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QGridLayout, QLabel, QWidget
@@ -12,9 +10,8 @@ from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.recipe.sources import Paint, Stroke
 from pale_ember.studio.bench.chosen import Chosen
 from pale_ember.studio.bench.view import PictureView
-from pale_ember.studio.controls.buttons import ChoiceEdit, SwitchEdit, WordButton
-from pale_ember.studio.controls.colour import ColourEdit
-from pale_ember.studio.controls.number import NumberEdit
+from pale_ember.studio.controls.buttons import WordButton
+from pale_ember.studio.fields.row import editor_for
 from pale_ember.studio.kit import theme
 
 _TOOLS = fields_of(Stroke)
@@ -35,7 +32,7 @@ class BrushPanel(QWidget):
         self.edits: dict[str, QWidget] = {}
         for row, name in enumerate(("tool", "tip", "size", "flow", "colour", "mirror", "around", "tiles")):
             declared = _TOOLS[name]
-            edit = _edit(name)
+            edit = editor_for(declared, chosen.desk)
             edit.edited.connect(lambda value, stroke, name=name: self._set(name, value))  # type: ignore[attr-defined]
             self.edits[name] = edit
             label = QLabel(declared.field.label)
@@ -59,7 +56,6 @@ class BrushPanel(QWidget):
 
     def refresh(self) -> None:
         painting = self.step is not None
-        self.view.takes_strokes = painting or (self.view.takes_strokes and False)
         self.view.brush = self.stroke.size if painting else 0.0
         self.view.setCursor(Qt.CursorShape.CrossCursor if painting else Qt.CursorShape.ArrowCursor)
         self.back.setEnabled(painting and bool(self.step.strokes))
@@ -95,17 +91,3 @@ class BrushPanel(QWidget):
         step = self.step
         if step is not None and step.strokes:
             self.chosen.change_step("take back a stroke", replace(step, strokes=step.strokes[:-1]))
-
-
-def _edit(name: str) -> QWidget:
-    declared = _TOOLS[name]
-    if declared.type is bool:
-        return SwitchEdit(declared.field, declared.default)
-    if name in ("tool", "tip"):
-        return ChoiceEdit(declared.field, declared.type, declared.default)
-    if name == "colour":
-        return ColourEdit(declared.field, declared.default)
-    return NumberEdit(declared.field, whole=declared.type is int, default=declared.default)
-
-
-Tool = Literal["paint", "erase", "smear"]

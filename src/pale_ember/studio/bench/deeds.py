@@ -6,7 +6,6 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QWidget
@@ -36,15 +35,15 @@ _SHELF = "recipes"
 
 
 class Deeds(QObject):
-    """Acts on the recipe on the bench, and on the layer that is selected. sheet : gives the whole sheet as it is, once it is there."""
+    """Acts on the recipe on the bench, and on the layer that is selected."""
 
     said = pyqtSignal(str)
     failed = pyqtSignal(str)
     rename_asked = pyqtSignal()
 
-    def __init__(self, desk: Desk, chosen: Chosen, page: QWidget, sheet: Callable[[], np.ndarray | None]) -> None:
+    def __init__(self, desk: Desk, chosen: Chosen, page: QWidget) -> None:
         super().__init__()
-        self.desk, self.chosen, self.page, self.sheet = desk, chosen, page, sheet
+        self.desk, self.chosen, self.page = desk, chosen, page
         self.task: Task | None = None
         """What is being done away from the window."""
 
@@ -194,7 +193,7 @@ class Deeds(QObject):
             )
             self.desk.document.change_layer(f"{recipe.name}: frames flow", layer.id, ("look",), look)
 
-        self.begin(lambda progress: shelf.made.reach(recipe, recipes), put)
+        self.begin(lambda progress: shelf.patient().made.reach(recipe, recipes), put)
 
     def open_more(self, anchor: QWidget) -> None:
         recipe = self.chosen.recipe
@@ -225,22 +224,19 @@ class Deeds(QObject):
             self.save(name)
 
     def save(self, name: str) -> None:
-        """Writes the whole sheet as it is; its ending says as what."""
-        path = Path(name)
-        sheet = self.sheet()
-        if sheet is None:
-            self.failed.emit("the picture is still being made")
+        """Writes the whole sheet, a gas when it is there; the ending says as what."""
+        path, recipe, shelf = Path(name), self.chosen.recipe, self.desk.shelf
+        if recipe is None:
             return
-        try:
+
+        def work(progress: Callable[[int], bool]) -> str:
+            sheet = shelf.patient().get(RECIPE + recipe.name)
             write_whole(path, picture_bytes(sheet, path.suffix.lower()))
-        except (PictureError, OSError) as error:
-            self.failed.emit(str(error))
-            return
-        self.said.emit(f"saved as {path.name}")
+            return f"saved as {path.name}"
+
+        self.begin(work, self.said.emit)
 
 
 def _of_file(name: str) -> Recipe:
     recipe = STARTS["a picture of your own"][1]
-    return replace(
-        with_value(recipe, ("steps", 0, "picture"), name), name=name.rsplit(".", 1)[0].partition(":")[2] or name
-    )
+    return replace(with_value(recipe, ("steps", 0, "picture"), name), name=Path(name).stem)

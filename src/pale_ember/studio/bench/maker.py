@@ -102,8 +102,9 @@ class Maker(QObject):
         if self._changed():
             return
         self._share = 1.0
-        sheet = shelf.get(f"{RECIPE}{recipe.name}{'#' * bool(wish.part)}{wish.part}", wish.recipes)
-        fault = shelf.faults.get(f"{RECIPE}{recipe.name}")
+        name = f"{RECIPE}{recipe.name}{'#' * bool(wish.part)}{wish.part}"
+        sheet = shelf.get(name, wish.recipes)
+        fault = shelf.faults.get(name)
         if fault is not None:
             self.failed.emit(fault)
         self.laid.emit(wish, sheet)

@@ -68,7 +68,7 @@ class BenchPage(QWidget):
         self._between: tuple[int, str, list[np.ndarray]] | None = None
         """The frames half way between those of a sheet: of which, how they were made, and they."""
         self._half = False
-        self.deeds = Deeds(desk, self.chosen, self, lambda: self.sheet)
+        self.deeds = Deeds(desk, self.chosen, self)
         self._token: object = None
         self._build()
         self.maker.painted.connect(self._painted)
@@ -295,7 +295,7 @@ class BenchPage(QWidget):
             self._columns[kind] = column
             self._fields.insertWidget(1, column)
         column = self._columns[kind]
-        _point(column, self.chosen.place)
+        column.aim(("steps", self.chosen.place))
         column.show_root(self.chosen.recipe)
         column.show()
 
@@ -439,11 +439,6 @@ class BenchPage(QWidget):
             self.left.emit()
         else:
             super().keyPressEvent(event)
-
-
-def _point(column: FieldsColumn, place: int) -> None:
-    """Lets the rows of a column show another step of the same kind."""
-    column.aim(("steps", place))
 
 
 class _Panel(QWidget):

@@ -8,7 +8,6 @@ from PyQt6.QtWidgets import QWidget
 
 from pale_ember.core.effect.recipe.recipe import RECIPE, Recipe
 from pale_ember.studio.bench.chosen import Chosen, worn_by
-from pale_ember.studio.bench.steps import used
 from pale_ember.studio.controls.colour import picture_image
 from pale_ember.studio.kit import theme
 
@@ -100,3 +99,9 @@ class RecipeList(QWidget):
             told = used(recipe) + (f" · on {', '.join(wearers)}" if wearers else " · not worn")
             shown = painter.fontMetrics().elidedText(told, Qt.TextElideMode.ElideRight, self.width() - 58)
             painter.drawText(QRectF(51, box.top() + 22, self.width() - 56, 18), Qt.AlignmentFlag.AlignVCenter, shown)
+
+
+def used(recipe: Recipe) -> str:
+    """A recipe's grid and size in a few words."""
+    grid = f" · {recipe.frames} frames" if recipe.frames > 1 else ""
+    return f"{recipe.size} px{grid}"

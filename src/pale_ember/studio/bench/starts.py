@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from msgspec.structs import replace
+
 from pale_ember.core.effect.recipe.changes import Rim
 from pale_ember.core.effect.recipe.recipe import Recipe
 from pale_ember.core.effect.recipe.shapes import Dot
@@ -11,8 +13,6 @@ from pale_ember.core.gas.starts import GASES
 
 
 def _of(name: str, *steps: Step, **values: object) -> Recipe:
-    from msgspec.structs import replace
-
     numbered = tuple(replace(step, key=k) for k, step in enumerate(steps))
     return Recipe(name=name, steps=numbered, **values)  # type: ignore[arg-type]
 

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
+from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from pale_ember.core.effect.fields import kinds_of
-from pale_ember.core.effect.recipe.recipe import Recipe
 from pale_ember.core.effect.recipe.step import Step
 from pale_ember.core.insight.search import Entry
 from pale_ember.studio.bench.chosen import Chosen
@@ -56,7 +56,7 @@ class StepsList(QWidget):
         row = self._row(event.position().y())
         step, x = self.steps[row], event.position().x()
         if x < 26:
-            self.chosen.change_step("on" if not step.on else "off", replaced(step, on=not step.on))
+            self.chosen.change_step("on" if not step.on else "off", replace(step, on=not step.on))
         elif x > self.width() - 22:
             self.chosen.remove_step(step.key)
         else:
@@ -118,12 +118,6 @@ class StepsList(QWidget):
             painter.drawLine(QPointF(2, y), QPointF(self.width() - 2, y))
 
 
-def replaced(step: Step, **values: object) -> Step:
-    from msgspec.structs import replace
-
-    return replace(step, **values)
-
-
 def told_of(step: Step) -> str:
     """A few words on a step: how it joins, and what it is made of."""
     words: list[str] = []
@@ -179,9 +173,3 @@ class StepFinder(Finder):
     def open_at(self, anchor: QWidget) -> None:
         open_beside(self, on_screen(anchor), anchor.screen().availableGeometry())
         self.line.setFocus()
-
-
-def used(recipe: Recipe) -> str:
-    """A recipe's grid and size in a few words."""
-    grid = f" · {recipe.frames} frames" if recipe.frames > 1 else ""
-    return f"{recipe.size} px{grid}"

@@ -17,6 +17,8 @@ GROUNDS = {"checker": None, "black": 0.0, "dark": 0.022, "mid": 0.18, "light": 0
 """What it is seen over, linear."""
 
 _EMPTY = "No picture of its own yet.\n+ picture begins one; the right button on a look's picture opens what it wears."
+_SEEN = 1024
+"""Pixels of a side beyond which a picture is seen thinned, until one comes nearer."""
 _MARGIN = 18
 _MOST_ZOOM = 64.0
 
@@ -194,11 +196,15 @@ class PictureView(QWidget):
 
     def shown(self) -> QImage:
         """The frame as it is looked at."""
-        key = (id(self.pixels), self.channel, self.ground, self.mip, self.onion, id(self.before))
+        key = (id(self.pixels), self.channel, self.ground, self.mip, self.onion, id(self.before), self.zoom > 1.5)
         if self._image is None or self._image[0] != key:
             pixels = self.pixels
-            if self.onion and self.before is not None and self.before.shape == pixels.shape:
-                under = self.before.copy()
+            # Of a picture larger than it is seen some pixels are enough.
+            step = max(min(pixels.shape[:2]) // _SEEN, 1) if self.zoom <= 1.5 and not self.mip else 1
+            pixels = pixels[::step, ::step]
+            before = self.before[::step, ::step] if self.onion and self.before is not None else None
+            if before is not None and before.shape == pixels.shape:
+                under = before.copy()
                 under[..., 3] *= 0.35
                 cover = pixels[..., 3:] + under[..., 3:] * (1 - pixels[..., 3:])
                 light = pixels[..., :3] * pixels[..., 3:] + under[..., :3] * under[..., 3:] * (1 - pixels[..., 3:])

@@ -216,7 +216,7 @@ class HandoverPage(QWidget):
             self._task.cancel()
             self._again.start()
             return
-        effect, shelf = self.desk.effect, self.desk.shelf
+        effect, shelf = self.desk.effect, self.desk.shelf.patient()
         kept = KeptOnDisk(places.cache() / "textures")
 
         def work(progress: Callable[[int], bool]) -> tuple[Package, dict[str, QImage]]:

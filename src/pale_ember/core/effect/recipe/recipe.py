@@ -21,8 +21,6 @@ PARTS = ("", "light", "motion", "normals", "depth")
 ANY = ("", "motion", "normals")
 """What can be found in any picture."""
 
-Size = Literal[16, 32, 64, 128, 256, 512, 1024, 2048, 4096]
-
 
 class Recipe(Part, frozen=True):
     """A picture as the steps by which it is made. Frames are square."""

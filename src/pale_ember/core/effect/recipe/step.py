@@ -10,8 +10,6 @@ from pale_ember.core.effect.values import Curve, curve
 Family = Literal["shape", "noise", "source", "change"]
 """Shapes, noises and sources paint; a change works on what is there."""
 
-SHARE = dict(unit="", soft=(0, 1))
-
 
 class StepLane(Part, frozen=True):
     """A number of a step that changes over the frames of its sheet."""

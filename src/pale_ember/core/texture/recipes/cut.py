@@ -31,6 +31,17 @@ def cells_of(pixels: np.ndarray, columns: int, rows: int) -> np.ndarray:
     return np.swapaxes(cells, 1, 2).reshape(rows * columns, tall, wide, 4)
 
 
+def laid_out(cells: np.ndarray, columns: int) -> np.ndarray:
+    """(rows × h, columns × w, c) float32 frames (n, h, w, c) as a sheet, row by row; the way back from `cells_of`."""
+    count, tall, wide, depth = cells.shape
+    rows = -(-count // columns)
+    sheet = np.zeros((rows * columns, tall, wide, depth), np.float32)
+    sheet[:count] = cells
+    return np.swapaxes(sheet.reshape(rows, columns, tall, wide, depth), 1, 2).reshape(
+        rows * tall, columns * wide, depth
+    )
+
+
 def frame_in(sheet: np.ndarray, recipe: Recipe, index: int) -> np.ndarray:
     """(size, size, 4) a frame of a recipe's sheet."""
     row, column = divmod(min(index, recipe.frames - 1), min(recipe.columns, recipe.frames))
