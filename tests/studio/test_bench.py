@@ -74,6 +74,27 @@ class Bench(Window):
         self.assertFalse(self.bench.isVisible())
         self.assertTrue(self.window.stage.isVisible())
 
+    def test_escape_leaves_wherever_the_focus_is(self):
+        self.start("a soft dot")
+        self.seen()
+        for widget in (
+            self.row("radius").editor,
+            self.bench.steps,
+            self.bench.pictures,
+            self.bench.view,
+            self.bench.wear_button,
+        ):
+            if not self.bench.isVisible():
+                self.window.flip_bench()
+            widget.setFocus()
+            self.qt.processEvents()
+            QTest.keyClick(self.qt.focusWidget(), Qt.Key.Key_Escape)
+            self.assertFalse(self.bench.isVisible(), widget)
+        self.window.flip_bench()
+        self.qt.focusWidget().clearFocus()
+        QTest.keyClick(self.window, Qt.Key.Key_Escape)
+        self.assertFalse(self.bench.isVisible())
+
     def test_steps_are_switched_dragged_and_removed(self):
         self.start("a soft dot")
         self.add("noise")

@@ -175,6 +175,9 @@ class Deeds(QObject):
         elif known is not None and len(known) > 4:
             blend = advise(known).blend
         look = replace(with_card(layer.look, RECIPE + recipe.name, self.desk), blend=blend)  # type: ignore[arg-type]
+        if recipe.frames > 1 and recipe.each == "its own":
+            # Frames of several of a kind do not follow each other.
+            look = replace(look, play="one at random")
         self.desk.document.change_layer(f"wear {recipe.name}", layer.id, ("look",), look)
 
     def flow(self) -> None:

@@ -6,8 +6,8 @@ from collections.abc import Callable
 
 import numpy as np
 from msgspec.structs import replace
-from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QHideEvent, QKeyEvent, QPainter, QPaintEvent, QShowEvent
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QHideEvent, QPainter, QPaintEvent, QShowEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QProgressBar, QScrollArea, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.recipe.recipe import Recipe
@@ -47,8 +47,6 @@ _POLL = 120
 
 class BenchPage(QWidget):
     """Pictures and steps at the left, the picture in the middle, the effect and the step's numbers at the right."""
-
-    left = pyqtSignal()
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -433,12 +431,6 @@ class BenchPage(QWidget):
         recipe = self.chosen.recipe
         if recipe is not None:
             OpenLine(self.pictures, recipe.name, self.chosen.rename, self.pictures.line_of(self.chosen.index))
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() == Qt.Key.Key_Escape:
-            self.left.emit()
-        else:
-            super().keyPressEvent(event)
 
 
 class _Panel(QWidget):

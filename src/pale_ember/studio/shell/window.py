@@ -8,7 +8,7 @@ from functools import partial
 
 import numpy as np
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QCloseEvent, QPaintEvent, QShowEvent
+from PyQt6.QtGui import QCloseEvent, QKeyEvent, QPaintEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QMainWindow,
@@ -340,7 +340,6 @@ class Workbench(QMainWindow):
         self.header.handover_asked.connect(self.flip_handover)
         self.handing.left.connect(self.flip_handover)
         self.header.bench_asked.connect(self.flip_bench)
-        self.bench.left.connect(self.flip_bench)
         self.desk.bench_asked.connect(self.open_picture)
         self.desk.gas_made.connect(self.stage.refresh)
         self.handing.bake_asked.connect(self.open_bake)
@@ -543,6 +542,13 @@ class Workbench(QMainWindow):
                 return
             if answer == buttons.Discard:
                 forget(left.file)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Escape, where nobody took it, goes back to the Workbench; also where nothing has the focus."""
+        if event.key() == Qt.Key.Key_Escape and self.pages.currentWidget() is not self.down:
+            self._show_page(self.down)
+        else:
+            super().keyPressEvent(event)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self.files.may_leave():
