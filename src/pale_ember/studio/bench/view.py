@@ -70,8 +70,6 @@ class PictureView(QWidget):
         self.takes_strokes = False
         self.brush = 0.0
         """Radius of the brush that is shown under the pointer, in half frames."""
-        self.marks: list[tuple[float, float, float, float]] = []
-        """Boxes drawn over it: left, top, right, foot, as shares."""
         self.zoom, self.middle = 1.0, QPointF(0.5, 0.5)
         self._image: tuple[tuple, QImage] | None = None
         self._grip: QPointF | None = None
@@ -233,11 +231,6 @@ class PictureView(QWidget):
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.setPen(QPen(theme.LINE, 1))
         painter.drawRect(box)
-        painter.setPen(QPen(theme.EMBER, 1))
-        for left, top, right, foot in self.marks:
-            painter.drawRect(QRectF(
-                box.left() + left * box.width(), box.top() + top * box.height(), (right - left) * box.width(),
-                (foot - top) * box.height()))  # fmt: skip
         if self.takes_strokes and self._at is not None and self.brush > 0:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             radius = self.brush * box.width() / 2

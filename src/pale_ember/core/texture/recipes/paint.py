@@ -15,6 +15,7 @@ from pale_ember.core.effect.recipe.step import Step
 from pale_ember.core.effect.values import sample_keys
 from pale_ember.core.texture.recipes.canvas import Canvas, coloured, from_planes, planes_of, tones_of
 from pale_ember.core.texture.recipes.changes import CHANGES
+from pale_ember.core.texture.recipes.cut import laid_out
 from pale_ember.core.texture.recipes.shapes import SHAPES
 from pale_ember.core.texture.recipes.sources import SOURCES
 from pale_ember.core.texture.recipes.strokes import paint as strokes
@@ -28,10 +29,6 @@ _KEPT = 6 * 2**20
 
 Pictures = Callable[[str], np.ndarray]
 Gases = Callable[[Gas, int, bool, int], np.ndarray]
-
-
-class Cancelled(Exception):  # noqa: N818 - it names what happened
-    """Painting was not wanted any longer."""
 
 
 def no_gas(gas: Gas, frames: int, loop: bool, size: int) -> np.ndarray:
@@ -133,20 +130,10 @@ class Painter:
         self._pictures, self._gases = pictures, gases
         self._kept: dict[tuple, list[tuple[Step, np.ndarray]]] = {}
 
-    def sheet(self, recipe: Recipe, size: int = 0, wanted: Callable[[int], bool] = lambda done: True) -> np.ndarray:
-        """(rows × size, columns × size, 4) float32, linear and straight. size : of a frame instead of the recipe's own.
-
-        Raises Cancelled where `wanted(frames done)` says no.
-        """
-        size = size or recipe.size
-        columns = min(recipe.columns, recipe.frames)
-        out = np.zeros((-(-recipe.frames // columns) * size, columns * size, 4), np.float32)
-        for k in range(recipe.frames):
-            if not wanted(k):
-                raise Cancelled
-            row, column = divmod(k, columns)
-            out[row * size : (row + 1) * size, column * size : (column + 1) * size] = self.frame(recipe, k, size)
-        return out
+    def sheet(self, recipe: Recipe) -> np.ndarray:
+        """(rows × size, columns × size, 4) float32, linear and straight."""
+        cells = np.stack([self.frame(recipe, k) for k in range(recipe.frames)])
+        return laid_out(cells, min(recipe.columns, recipe.frames))
 
     def frame(self, recipe: Recipe, index: int, size: int = 0) -> np.ndarray:
         """(size, size, 4) float32 one frame, linear and straight."""

@@ -77,13 +77,13 @@ def repeated(points: np.ndarray, stroke: Stroke) -> list[np.ndarray]:
     return turned
 
 
-def lay(planes: np.ndarray, stroke: Stroke, *, begin: int = 0) -> None:
-    """Lays a stroke over planes (4, h, w), from its touch `begin` on."""
+def lay(planes: np.ndarray, stroke: Stroke) -> None:
+    """Lays a stroke over planes (4, h, w)."""
     size, tip = planes.shape[1], tips(stroke.tip)
     room = np.empty((4, (2 * int(stroke.size * size / 2) + 4) ** 2 if stroke.tool == "smear" else 1), np.float32)
     for points in repeated(touches(stroke), stroke):
         pixels = np.stack([(points[:, 0] + 1) * size / 2, (1 - points[:, 1]) * size / 2], axis=1)
-        for n in range(max(begin, 1 if stroke.tool == "smear" else 0), len(points)):
+        for n in range(1 if stroke.tool == "smear" else 0, len(points)):
             press = float(np.clip(points[n, 2], 0.05, 1))
             radius = max(stroke.size * size / 2 * (0.4 + 0.6 * press), 0.6)
             x, y = pixels[n]
