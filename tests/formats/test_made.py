@@ -119,6 +119,8 @@ class Simulated(unittest.TestCase):
         while len(gases.kept) < 2 and time.monotonic() < end:
             pictures = [shelf.get("recipe:one"), shelf.get("recipe:two")]
             self.assertFalse(pictures[0].any() and np.array_equal(*pictures))
+            time.sleep(0.01)
+        self.assertEqual(len(gases.kept), 2)
         whole = shelf.patient()
         self.assertIsNot(whole, shelf)
         np.testing.assert_array_equal(whole.get("recipe:two"), shelf.get("recipe:two"))
