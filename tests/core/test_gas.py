@@ -69,6 +69,16 @@ class Flow(unittest.TestCase):
             strength = np.sqrt((now**2).sum() / (first**2).sum())
             self.assertLess(abs(strength / share - 1), 0.05)
 
+    def test_a_stream_through_open_sides_does_not_feed_itself(self):
+        fluid = Fluid(replace(STILL, grid=24))
+        fluid.u[:, 8:16, 8:16], fluid.v[8:16, :, 10:14] = 60, -30
+        fluid.project.apply(fluid.u, fluid.v, fluid.w)
+        fluid._measure()
+        first = np.abs(fluid.flow).max()
+        for _ in range(60):
+            fluid.step(fluid.longest())
+        self.assertLess(np.abs(fluid.flow).max(), 0.4 * first)
+
     def test_smoke_that_stays_inside_is_not_lost(self):
         fluid = Fluid(replace(GASES["smoke"], grid=32, lasts=0.2, cools=0.0, clears=0.0, lift=1.0))
         fluid.run(0.25)

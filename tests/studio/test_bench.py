@@ -181,7 +181,13 @@ class Bench(Window):
         self.assertGreater(np.abs(other[..., 1] - packed[..., 1]).mean(), 0.02)
         QTest.mouseClick(self.bench.wear_button, LEFT)
         row = self.window.story.bodies["look"].fields.reveal(("look", "surface", "channel"))
-        self.assertIn("green holds ridges", row.hint())
+        QTest.mouseClick(row.editor, LEFT)
+        menu = QApplication.activePopupWidget()
+        entries = {action.text(): action for action in menu.actions()}
+        entries["ridges (green)"].trigger()
+        menu.close()
+        self.assertEqual(self.window.desk.effect.layers[0].look.surface.channel, "green")
+        self.assertEqual(row.editor.called(row.editor.value), "ridges (green)")
         QTest.mouseClick(self.bench.bar.seen, LEFT)
         self.assertLess(self.bench.view.box().width(), 500)
 

@@ -17,7 +17,7 @@ WIDE = 2.0
 """Metres of the box."""
 LONGEST = 1 / 24
 """Seconds of a step at most."""
-_FARTHEST = 4.0
+_FARTHEST = 6.0
 """Cells that anything goes in a step at most: with more, whirls are smeared."""
 _WARMTH = 1.0
 """Heat of a share of fuel that burns."""
@@ -49,7 +49,7 @@ class Fluid:
         self.w = np.zeros((n, n, n + 1), np.float32)
         self.project = Projection((n, n, n), walls or Walls(floor=gas.floor))
         self._flow = np.zeros((n, n, n, 3), np.float32)
-        self._there, self._back, self._next = (np.zeros((n, n, n, 3), np.float32) for _ in range(3))
+        self._there, self._next = (np.zeros((n, n, n, 3), np.float32) for _ in range(2))
         self._push, self._curl = np.zeros((n, n, n, 3), np.float32), np.zeros((n, n, n, 4), np.float32)
         self._swells = np.zeros((n, n, n), np.float32)
         line = ((np.arange(n) + 0.5) * self.cell - WIDE / 2).astype(np.float32)
@@ -167,7 +167,11 @@ class Fluid:
         )
         keep = np.float32(np.exp(-gas.drag * dt))
         for axis, (faces, wind) in enumerate(((self.u, gas.wind[0]), (self.v, gas.wind[1]), (self.w, 0.0))):
-            kernels.pushed(faces, self._push, axis, keep, np.float32(wind / cell))
+            self._pushed(faces, axis, keep, np.float32(wind / cell))
+
+    def _pushed(self, faces: np.ndarray, axis: int, keep: np.float32, toward: np.float32) -> None:
+        push = self._push
+        in_parts_of(faces.shape[0], lambda low, high: kernels.pushed(faces, push, axis, keep, toward, low, high))
 
     def _kept_whole(self, swells: np.ndarray | None) -> None:
         for _ in range(_ROUNDS if self._ball is not None else 1):
@@ -192,10 +196,9 @@ class Fluid:
 
     def _carry_fields(self, step: np.float32) -> None:
         fields, flow, n = self.fields, self._flow, self.count
-        there, back, out = self._there, self._back, self._next
+        there, out = self._there, self._next
         in_parts_of(n, lambda low, high: kernels.carry_fields(fields, flow, step, there, low, high))
-        in_parts_of(n, lambda low, high: kernels.carry_fields(there, flow, -step, back, low, high))
-        in_parts_of(n, lambda low, high: kernels.correct_fields(fields, there, back, flow, step, out, low, high))
+        in_parts_of(n, lambda low, high: kernels.correct_fields(fields, there, flow, step, out, low, high))
         # Reading between cells may make a little more of something than there was; never is there more of it after.
         whole, now = (np.ones(n**3, np.float32) @ each.reshape(-1, 3) for each in (fields, out))
         out *= np.minimum(whole / np.maximum(now, 1e-12), 1.0).astype(np.float32)
@@ -209,10 +212,11 @@ class Fluid:
     def _carried(self, faces: np.ndarray, axis: int, step: np.float32) -> np.ndarray:
         """The velocities on the faces across an axis, a step later."""
         flow, nx = self._flow, faces.shape[0]
-        there, back, out = np.empty_like(faces), np.empty_like(faces), np.empty_like(faces)
-        in_parts_of(nx, lambda low, high: kernels.carry_faces(faces, flow, axis, step, there, low, high))
-        in_parts_of(nx, lambda low, high: kernels.carry_faces(there, flow, axis, -step, back, low, high))
-        in_parts_of(nx, lambda low, high: kernels.correct_faces(faces, there, back, flow, axis, step, out, low, high))
+        toward = np.float32((*self.gas.wind, 0.0)[axis] / self.cell)
+        behind = (int(axis == 0), int(axis == 1), int(axis == 2))
+        there, out = np.empty_like(faces), np.empty_like(faces)
+        in_parts_of(nx, lambda low, high: kernels.carry_faces(faces, flow, behind, step, toward, there, low, high))
+        in_parts_of(nx, lambda low, high: kernels.correct_faces(faces, there, flow, behind, step, out, low, high))
         return out
 
 

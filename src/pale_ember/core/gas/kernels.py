@@ -36,6 +36,14 @@ def _between(x, most):
 
 
 @inlined
+def _within(x, count):
+    """How much of a place is in the box: 1 up to its side, 0 a cell beyond."""
+    half, unit = np.float32(0.5), np.float32(1.0)
+    beyond = max(-half - x, x - (np.float32(count) - half))
+    return unit - min(max(beyond, np.float32(0.0)), unit)
+
+
+@inlined
 def _mixed(a, b, c, d, e, f, g, h, x, y, z):
     """Between eight corners."""
     p, q = a + z * (b - a), c + z * (d - c)
@@ -80,87 +88,110 @@ def carry_fields(fields, flow, step, out, low, high):
 
 
 @kernel
-def correct_fields(fields, there, back, flow, step, out, low, high):
-    """Adds half of what going there and back has lost, never beyond the eight values it came from: second order in time and space
-    (Selle et al., An unconditionally stable MacCormack method, Journal of Scientific Computing 35, 2008)."""
+def correct_fields(fields, there, flow, step, out, low, high):
+    """Adds half of what going there and back would lose, never beyond the eight values it came from: second order in time and space
+    (Selle et al., An unconditionally stable MacCormack method, Journal of Scientific Computing 35, 2008). there : as of
+    `carry_fields`."""
     nx, ny, nz = fields.shape[0], fields.shape[1], fields.shape[2]
     half = np.float32(0.5)
     for i in range(low, high):
         for j in range(ny):
             for k in range(nz):
-                x, y, z = i - step * flow[i, j, k, 0], j - step * flow[i, j, k, 1], k - step * flow[i, j, k, 2]
+                a, b, c = step * flow[i, j, k, 0], step * flow[i, j, k, 1], step * flow[i, j, k, 2]
+                x, y, z = i - a, j - b, k - c
+                if not (-half <= x <= nx - half and -half <= y <= ny - half and -half <= z <= nz - half):
+                    for n in range(_FIELDS):
+                        out[i, j, k, n] = 0.0
+                    continue
                 p, _ = _between(x, nx - 1)
                 q, _ = _between(y, ny - 1)
                 r, _ = _between(z, nz - 1)
+                x, y, z = i + a, j + b, k + c
+                inside = -half <= x <= nx - half and -half <= y <= ny - half and -half <= z <= nz - half
+                e, x = _between(x, nx - 1)
+                f, y = _between(y, ny - 1)
+                g, z = _between(z, nz - 1)
                 for n in range(_FIELDS):
-                    value = there[i, j, k, n] + half * (fields[i, j, k, n] - back[i, j, k, n])
                     least, most = _ends(
                         fields[p, q, r, n], fields[p, q, r + 1, n], fields[p, q + 1, r, n], fields[p, q + 1, r + 1, n],
                         fields[p + 1, q, r, n], fields[p + 1, q, r + 1, n], fields[p + 1, q + 1, r, n],
                         fields[p + 1, q + 1, r + 1, n],
                     )  # fmt: skip
-                    inside = -half <= x <= nx - half and -half <= y <= ny - half and -half <= z <= nz - half
-                    out[i, j, k, n] = min(max(value, least), most) if inside else np.float32(0.0)
+                    if least == most:
+                        out[i, j, k, n] = least
+                        continue
+                    back = np.float32(0.0)
+                    if inside:
+                        back = _mixed(
+                            there[e, f, g, n], there[e, f, g + 1, n], there[e, f + 1, g, n], there[e, f + 1, g + 1, n],
+                            there[e + 1, f, g, n], there[e + 1, f, g + 1, n], there[e + 1, f + 1, g, n],
+                            there[e + 1, f + 1, g + 1, n], x, y, z,
+                        )  # fmt: skip
+                    value = there[i, j, k, n] + half * (fields[i, j, k, n] - back)
+                    out[i, j, k, n] = min(max(value, least), most)
 
 
 @inlined
-def _own_flow(flow, axis, i, j, k):
-    """The velocity on a face: the mean of the cells on either side, or of the one there is."""
-    count = flow.shape[axis]
-    at = i if axis == 0 else (j if axis == 1 else k)
-    low, top = max(at - 1, 0), min(at, count - 1)
-    half = np.float32(0.5)
-    if axis == 0:
-        return (half * (flow[low, j, k, 0] + flow[top, j, k, 0]), half * (flow[low, j, k, 1] + flow[top, j, k, 1]),
-                half * (flow[low, j, k, 2] + flow[top, j, k, 2]))  # fmt: skip
-    if axis == 1:
-        return (half * (flow[i, low, k, 0] + flow[i, top, k, 0]), half * (flow[i, low, k, 1] + flow[i, top, k, 1]),
-                half * (flow[i, low, k, 2] + flow[i, top, k, 2]))  # fmt: skip
-    return (half * (flow[i, j, low, 0] + flow[i, j, top, 0]), half * (flow[i, j, low, 1] + flow[i, j, top, 1]),
-            half * (flow[i, j, low, 2] + flow[i, j, top, 2]))  # fmt: skip
-
-
-@inlined
-def _origin(flow, axis, i, j, k, step):
-    """Where what is on a face comes from, in faces of its own kind."""
-    a, b, c = _own_flow(flow, axis, i, j, k)
-    return i - step * a, j - step * b, k - step * c
+def _way(flow, behind, i, j, k, step):
+    """How far what is on a face goes in a step, in cells: by the mean of the cells on either side, or by the one there is."""
+    p, q, r = max(i - behind[0], 0), max(j - behind[1], 0), max(k - behind[2], 0)
+    e, f, g = min(i, flow.shape[0] - 1), min(j, flow.shape[1] - 1), min(k, flow.shape[2] - 1)
+    half = np.float32(0.5) * step
+    return (
+        half * (flow[p, q, r, 0] + flow[e, f, g, 0]), half * (flow[p, q, r, 1] + flow[e, f, g, 1]),
+        half * (flow[p, q, r, 2] + flow[e, f, g, 2]),
+    )  # fmt: skip
 
 
 @kernel
-def carry_faces(faces, flow, axis, step, out, low, high):
-    """As `carry_fields`, for the velocities on the faces across an axis."""
+def carry_faces(faces, flow, behind, step, toward, out, low, high):
+    """As `carry_fields`, for the velocities on the faces across an axis. behind : three numbers, 1 for that axis and 0 for others.
+    What comes from outside goes with the wind, `toward`: if it went as what it meets at the side, an inflow would feed itself and grow
+    without end."""
     nx, ny, nz = faces.shape
     for i in range(low, high):
         for j in range(ny):
             for k in range(nz):
-                x, y, z = _origin(flow, axis, i, j, k, step)
+                x, y, z = _way(flow, behind, i, j, k, step)
+                x, y, z = i - x, j - y, k - z
                 p, a = _between(x, nx - 1)
                 q, b = _between(y, ny - 1)
                 r, c = _between(z, nz - 1)
-                out[i, j, k] = _mixed(
+                inside = _within(x, nx) * _within(y, ny) * _within(z, nz)
+                out[i, j, k] = toward + inside * (_mixed(
                     faces[p, q, r], faces[p, q, r + 1], faces[p, q + 1, r], faces[p, q + 1, r + 1], faces[p + 1, q, r],
                     faces[p + 1, q, r + 1], faces[p + 1, q + 1, r], faces[p + 1, q + 1, r + 1], a, b, c,
-                )  # fmt: skip
+                ) - toward)  # fmt: skip
 
 
 @kernel
-def correct_faces(faces, there, back, flow, axis, step, out, low, high):
+def correct_faces(faces, there, flow, behind, step, out, low, high):
     """As `correct_fields`, for velocities."""
     nx, ny, nz = faces.shape
     half = np.float32(0.5)
     for i in range(low, high):
         for j in range(ny):
             for k in range(nz):
-                x, y, z = _origin(flow, axis, i, j, k, step)
-                p, _ = _between(x, nx - 1)
-                q, _ = _between(y, ny - 1)
-                r, _ = _between(z, nz - 1)
+                x, y, z = _way(flow, behind, i, j, k, step)
+                e, f, g = i - x, j - y, k - z
+                if _within(e, nx) * _within(f, ny) * _within(g, nz) < np.float32(1.0):
+                    out[i, j, k] = there[i, j, k]
+                    continue
+                p, _ = _between(e, nx - 1)
+                q, _ = _between(f, ny - 1)
+                r, _ = _between(g, nz - 1)
                 least, most = _ends(
                     faces[p, q, r], faces[p, q, r + 1], faces[p, q + 1, r], faces[p, q + 1, r + 1], faces[p + 1, q, r],
                     faces[p + 1, q, r + 1], faces[p + 1, q + 1, r], faces[p + 1, q + 1, r + 1],
                 )  # fmt: skip
-                value = there[i, j, k] + half * (faces[i, j, k] - back[i, j, k])
+                p, a = _between(i + x, nx - 1)
+                q, b = _between(j + y, ny - 1)
+                r, c = _between(k + z, nz - 1)
+                back = _mixed(
+                    there[p, q, r], there[p, q, r + 1], there[p, q + 1, r], there[p, q + 1, r + 1], there[p + 1, q, r],
+                    there[p + 1, q, r + 1], there[p + 1, q + 1, r], there[p + 1, q + 1, r + 1], a, b, c,
+                )  # fmt: skip
+                value = there[i, j, k] + half * (faces[i, j, k] - back)
                 out[i, j, k] = min(max(value, least), most)
 
 
@@ -214,12 +245,12 @@ def pushes(fields, curl, field, numbers, offset, push, low, high):
 
 
 @kernel
-def pushed(faces, push, axis, keep, toward):
+def pushed(faces, push, axis, keep, toward, low, high):
     """Adds what pushes the cells on either side of each face, and lets the air come to rest, towards the wind."""
-    nx, ny, nz = faces.shape
+    ny, nz = faces.shape[1], faces.shape[2]
     ends = push.shape[axis] - 1
     half = np.float32(0.5)
-    for i in range(nx):
+    for i in range(low, high):
         for j in range(ny):
             for k in range(nz):
                 if axis == 0:

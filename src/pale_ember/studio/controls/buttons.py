@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import get_args
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
@@ -187,6 +188,13 @@ class ChoiceEdit(QComboBox):
         self.default = default
         self.told: str | None = None
         """The words it has in a sentence, where it stands in one."""
+        self.holds: Mapping[str, str] = {}
+        """What an option stands for just now, where that has a name."""
+
+    def called(self, option: str) -> str:
+        """How an option is called just now."""
+        held = self.holds.get(option, "")
+        return f"{held} ({option})" if held else option
 
     @property
     def value(self) -> str:
@@ -213,7 +221,7 @@ class ChoiceEdit(QComboBox):
     def showPopup(self) -> None:
         menu = Menu(self)
         for option in self.options:
-            action = menu.addAction(option)
+            action = menu.addAction(self.called(option))
             action.setToolTip(self._helps.get(option, ""))
             action.triggered.connect(lambda _=False, option=option: self.choose(option))
             if option == self.value:
@@ -233,4 +241,4 @@ class ChoiceEdit(QComboBox):
         if self.told is not None:
             paint_chip(self, self.told, changed=self.value != self.default)
         else:
-            paint_chosen(self, self.value, idle=self.idle or not self.isEnabled())
+            paint_chosen(self, self.called(self.value), idle=self.idle or not self.isEnabled())

@@ -174,6 +174,9 @@ class FieldRow(QWidget):
         unit = field.unit_of(holder) if field.unit_by is not None else ""
         otherwise = field.otherwise(root) if field.otherwise is not None else None
         share = share_at(root, self.path[:1]) if isinstance(root, Layer) and len(self.path) == 2 else None
+        if isinstance(self.editor, ChoiceEdit) and (holds := self._holds()) != self.editor.holds:
+            self.editor.holds = holds
+            self.editor.update()
         own = share is not None and self.path[1] in share.own
         if own != self._own:
             self._own = own
@@ -195,20 +198,16 @@ class FieldRow(QWidget):
         field = self.declared.field
         if self._need is not None:
             return f"{field.label}: no effect just now. {self._need.reason}"
-        return f"{field.label}: {field.help} {self._when()}{self._holds()}".rstrip()
+        return f"{field.label}: {field.help} {self._when()}".rstrip()
 
-    def _holds(self) -> str:
-        """What the channel that is read holds, where the picture was packed here."""
+    def _holds(self) -> dict[str, str]:
+        """What each channel holds that may be read here, where the picture was packed here."""
         place = _CHANNELS.get(self.path)
         root = self.subject.root
         if place is None or not isinstance(root, Layer):
-            return ""
-        held = {
-            each: holding(self.desk.effect.recipes, value_at(root, place), each)
-            for each in ("red", "green", "blue", "alpha")
-        }
-        told = ", ".join(f"{channel} holds {word}" for channel, word in held.items() if word)
-        return f"Here {told}." if told else ""
+            return {}
+        picture = value_at(root, place)
+        return {each: holding(self.desk.effect.recipes, picture, each) for each in ("red", "green", "blue", "alpha")}
 
     def _when(self) -> str:
         """When a value of this field is drawn, where it is."""
