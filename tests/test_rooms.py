@@ -8,15 +8,15 @@ BASE = Path(__file__).parent.parent / "src" / "pale_ember"
 
 EFFECT, GEOMETRY, TEXTURE, SIMULATE = "core.effect", "core.geometry", "core.texture", "core.simulate"
 CELLAR = ("core.kernel", "core.parts")
-CORE = (*CELLAR, EFFECT, GEOMETRY, TEXTURE, SIMULATE, "core.gas", "core.insight")
+CORE = (*CELLAR, EFFECT, "core.view", GEOMETRY, TEXTURE, SIMULATE, "core.gas", "core.insight")
 FLOOR = ("studio.kit", "studio.document", "studio.controls", "studio.fields")
 PAGES = ("studio.story", "studio.layers", "studio.stage", "studio.bake", "studio.bench", "studio.handover")
 GROUND = (*CORE, "formats", "draw", "machine")
 BELOW = {
     **dict.fromkeys(CELLAR, ()),
-    EFFECT: (), GEOMETRY: (EFFECT,), TEXTURE: (EFFECT, GEOMETRY, *CELLAR), SIMULATE: (EFFECT, GEOMETRY, *CELLAR),
+    EFFECT: (), "core.view": (EFFECT,), GEOMETRY: (EFFECT,), TEXTURE: (EFFECT, GEOMETRY, *CELLAR), SIMULATE: (EFFECT, GEOMETRY, *CELLAR),
     "core.gas": (EFFECT, TEXTURE, SIMULATE, *CELLAR),
-    "core.insight": (EFFECT, GEOMETRY, TEXTURE, SIMULATE),
+    "core.insight": (EFFECT, "core.view", GEOMETRY, TEXTURE, SIMULATE),
     "formats": CORE, "draw": CORE,
     "machine": (),
     "rehearsal": (*CORE, "formats", "draw"),

@@ -97,9 +97,9 @@ def _snap(asked: argparse.Namespace) -> int:
     effect, shelf = read(asked.file)
     from pale_ember.core.effect.model import FIRST_VIEW
     from pale_ember.core.simulate.timeline import Timeline
+    from pale_ember.core.view import view_of
     from pale_ember.draw.offscreen import offscreen
     from pale_ember.draw.renderer import Shot
-    from pale_ember.draw.view import view_of
     from pale_ember.formats.pictures import png_bytes
 
     camera = effect.stage.cameras[0] if effect.stage.cameras else FIRST_VIEW

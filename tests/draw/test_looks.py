@@ -22,12 +22,12 @@ from pale_ember.core.geometry.mesh import SOLIDS
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.light import to_coded, to_linear
 from pale_ember.core.texture.sheet import SheetPlan
+from pale_ember.core.view import view_of
 from pale_ember.draw.context import finisher, headless
 from pale_ember.draw.offscreen import offscreen
 from pale_ember.draw.packing import packed
 from pale_ember.draw.renderer import DIMMED, Renderer, Shot
 from pale_ember.draw.sheets import draw_sheet
-from pale_ember.draw.view import view_of
 from pale_ember.formats.document import load
 from pale_ember.formats.shelf import Shelf
 from tests.draw.drawn import FRONT, Drawn, card, pictures

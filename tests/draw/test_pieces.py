@@ -18,6 +18,7 @@ from pale_ember.core.effect.values import curve
 from pale_ember.core.insight.checks import checked
 from pale_ember.core.insight.sentences import sentence
 from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.core.view import view_of
 from pale_ember.draw.brush import Pass, hard, tiled, traits
 from pale_ember.draw.context import headless
 from pale_ember.draw.glow import alike, glows
@@ -27,7 +28,6 @@ from pale_ember.draw.packing import BRIGHTEST, packed, wearing
 from pale_ember.draw.previews import FRAMES, moving_picture
 from pale_ember.draw.renderer import Shot
 from pale_ember.draw.textures import Textures
-from pale_ember.draw.view import view_of
 from pale_ember.formats.shelf import Shelf
 from pale_ember.formats.starts import starts
 from tests.draw.drawn import FRONT, card

@@ -23,8 +23,8 @@ from pale_ember.core.effect.strips import Beam, Ribbon
 from pale_ember.core.effect.surface import Dissolve, Light, Shine, Surface
 from pale_ember.core.effect.values import Curve, Gradient, Key, PerAxis, Range, Stop, Tints, between, curve, fixed
 from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.core.view import view_of
 from pale_ember.draw.renderer import Shot
-from pale_ember.draw.view import view_of
 from pale_ember.formats.shelf import Shelf
 from tests.draw.drawn import FRONT, Drawn
 from tests.examples import Birth, Burst, Contact, Forces, Life, Look, Outlet, effect

@@ -11,9 +11,9 @@ from pale_ember.core.effect.strips import Beam, Ribbon
 from pale_ember.core.effect.surface import Dissolve, Light, Surface
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.light import to_coded, to_linear
+from pale_ember.core.view import view_of
 from pale_ember.draw.offscreen import offscreen
 from pale_ember.draw.renderer import Shot
-from pale_ember.draw.view import view_of
 from pale_ember.formats.document import load
 from pale_ember.formats.shelf import Shelf
 from tests.draw.drawn import FRONT, Drawn, card

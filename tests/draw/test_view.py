@@ -9,12 +9,12 @@ from msgspec.structs import replace
 
 from pale_ember.core.effect.model import Camera
 from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.core.view import framed, view_of, world_size
 from pale_ember.draw.lights import cast_light
 from pale_ember.draw.offscreen import offscreen
 from pale_ember.draw.packing import packed
 from pale_ember.draw.renderer import Shot
 from pale_ember.draw.trim import filled_box
-from pale_ember.draw.view import framed, view_of, world_size
 from pale_ember.formats.pictures import library_picture
 from tests.draw.drawn import FRONT
 from tests.draw.drawn import card as sprite

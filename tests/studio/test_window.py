@@ -519,8 +519,8 @@ class InWindow(driven.Window):
         shown = np.frombuffer(image.bits().asarray(image.sizeInBytes()), np.uint8).reshape(
             image.height(), image.width(), 4
         )
+        from pale_ember.core.view import view_of
         from pale_ember.draw.offscreen import offscreen
-        from pale_ember.draw.view import view_of
 
         answer = self.window.stage.answer
         with offscreen(self.window.desk.shelf_get) as renderer:

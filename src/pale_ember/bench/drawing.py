@@ -11,10 +11,10 @@ from pale_ember.core.effect.chapters import Birth, Burst, Life, Look, Outlet
 from pale_ember.core.effect.model import FIRST_VIEW, Camera, Effect, Layer
 from pale_ember.core.effect.values import between, fixed
 from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.core.view import view_of
 from pale_ember.draw.context import finisher, headless
 from pale_ember.draw.packing import greatest_first, packed
 from pale_ember.draw.renderer import Renderer, Shot
-from pale_ember.draw.view import view_of
 from pale_ember.formats.document import load
 from pale_ember.formats.pictures import library_picture
 from pale_ember.formats.shelf import Shelf

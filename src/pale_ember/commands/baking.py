@@ -25,8 +25,8 @@ def sheet(asked: argparse.Namespace) -> int:
     from pale_ember.core.effect.model import FIRST_VIEW
     from pale_ember.core.simulate.timeline import Timeline
     from pale_ember.core.texture.sheet import SheetPlan, best_columns
+    from pale_ember.core.view import world_size
     from pale_ember.draw.sheets import draw_sheet
-    from pale_ember.draw.view import world_size
     from pale_ember.formats.sheets import KINDS, beside, sheet_files
 
     _ending(asked.out, KINDS)

@@ -15,10 +15,10 @@ from pale_ember.core.effect.recipe.recipe import RECIPE
 from pale_ember.core.effect.stage import Stage
 from pale_ember.core.effect.values import Pair
 from pale_ember.core.texture.library import PREFIX
+from pale_ember.core.view import View
 from pale_ember.draw.lights import Lights
 from pale_ember.draw.shaders import Shader
 from pale_ember.draw.textures import Textures
-from pale_ember.draw.view import View
 
 BLENDS = {"additive": 0, "alpha": 1, "premultiplied": 1, "multiply": 2, "screen": 3, "cut-out": 4}
 """The blends as the shaders know them: whether a picture is premultiplied is settled before it is drawn."""

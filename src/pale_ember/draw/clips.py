@@ -8,9 +8,9 @@ import numpy as np
 
 from pale_ember.core.effect.model import Camera
 from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.core.view import view_of
 from pale_ember.draw.offscreen import offscreen
 from pale_ember.draw.renderer import Shot
-from pale_ember.draw.view import view_of
 
 
 def clip_frames(

@@ -6,7 +6,7 @@ import numpy as np
 
 from pale_ember.core.simulate.frame import LayerFrame
 from pale_ember.core.simulate.standing import share_of
-from pale_ember.draw.view import View
+from pale_ember.core.view import View
 
 PARTS = (
     (3, "place"), (3, "extent"), (1, "angle"), (4, "tint"), (1, "frame"), (3, "motion"), (1, "lengthens"),

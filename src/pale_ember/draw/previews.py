@@ -10,8 +10,8 @@ from msgspec.structs import replace
 from pale_ember.core.effect.model import Camera, Effect, Layer
 from pale_ember.core.effect.stage import Stage
 from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.core.view import framed, view_of, world_size
 from pale_ember.draw.renderer import Renderer, Shot
-from pale_ember.draw.view import framed, view_of, world_size
 
 FRAMES = 16
 """Frames of a living picture."""

@@ -20,6 +20,7 @@ from pale_ember.core.effect.model import Stage
 from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.core.simulate.frame import Frame, LayerFrame
 from pale_ember.core.simulate.timeline import built_in
+from pale_ember.core.view import View
 from pale_ember.draw.brush import (
     GLOWING,
     HAZE,
@@ -39,7 +40,6 @@ from pale_ember.draw.sprites import Bodies, Sprites
 from pale_ember.draw.strips import Bands
 from pale_ember.draw.targets import Targets
 from pale_ember.draw.textures import Textures
-from pale_ember.draw.view import View
 
 TONES = get_args(fields_of(Stage)["tone"].type)
 """The tone curves; the shader's number of each is its place."""

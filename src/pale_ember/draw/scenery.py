@@ -12,12 +12,12 @@ from pale_ember.core.effect.stage import Stage
 from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.core.simulate.frame import Frame
 from pale_ember.core.simulate.poses import Poses
+from pale_ember.core.view import FAR, NEAR, View
 from pale_ember.draw.lights import Lights, lights_of
 from pale_ember.draw.screens import Screens
 from pale_ember.draw.solids import Solids
 from pale_ember.draw.targets import Targets
 from pale_ember.draw.textures import Textures
-from pale_ember.draw.view import FAR, NEAR, View
 
 _NOTHING = 1e6
 """Metres to what is not there."""

@@ -12,9 +12,9 @@ from pale_ember.core.effect.model import Camera
 from pale_ember.core.simulate.frame import Frame
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.sheet import EDGE_SEEN, Sheet, SheetPlan, bake
+from pale_ember.core.view import View, framed, view_of
 from pale_ember.draw.offscreen import offscreen
 from pale_ember.draw.renderer import Renderer, Shot
-from pale_ember.draw.view import View, framed, view_of
 
 FIT = 96
 """Pixels of the pictures by which a view is fitted."""

@@ -11,9 +11,9 @@ from pale_ember.core.effect.stage import Prop
 from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.core.insight.aiming import shape_of, size_of
 from pale_ember.core.simulate.poses import Poses
+from pale_ember.core.view import View
 from pale_ember.draw.lights import Lights
 from pale_ember.draw.shaders import shader
-from pale_ember.draw.view import View
 
 
 class Solids:

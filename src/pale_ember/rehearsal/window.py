@@ -14,10 +14,10 @@ from PyQt6.QtWidgets import QWidget
 from pale_ember import ASSETS
 from pale_ember.core.effect.model import Camera
 from pale_ember.core.simulate.frame import Frame
+from pale_ember.core.view import view_of
 from pale_ember.draw.context import NoOpenGL
 from pale_ember.draw.offscreen import offscreen
 from pale_ember.draw.renderer import Renderer, Shot
-from pale_ember.draw.view import view_of
 from pale_ember.rehearsal.game import Game, alive
 from pale_ember.rehearsal.quay import eye
 from pale_ember.rehearsal.wire import Wire

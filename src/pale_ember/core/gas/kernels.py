@@ -239,8 +239,9 @@ def pushes(fields, curl, field, numbers, offset, push, low, high):
                 if gusts > 0:
                     # Only what is seen is stirred: clear air would carry it all out of the box.
                     here = gusts * min(np.float32(2.0) * (fields[i, j, k, 0] + fields[i, j, k, 1]), np.float32(1.0))
-                    e, f, g = air(field, offset[0] + i * fine, offset[1] + j * fine, offset[2] + k * fine)
-                    x, y, z = x + here * e, y + here * f, z + here * g
+                    if here > 0:
+                        e, f, g = air(field, offset[0] + i * fine, offset[1] + j * fine, offset[2] + k * fine)
+                        x, y, z = x + here * e, y + here * f, z + here * g
                 push[i, j, k, 0], push[i, j, k, 1], push[i, j, k, 2] = x, y, z
 
 

@@ -133,6 +133,7 @@ def _laid(tables, pattern, x, y, gain, px, py, out):
         whole += weight
         weight *= gain
     unit, six, ten, fifteen = np.float32(1.0), np.float32(6.0), np.float32(10.0), np.float32(15.0)
+    whole_x, whole_y = px & _MASK == 0, py & _MASK == 0
     for n in range(out.shape[0]):
         total, weight, fine = np.float32(0.0), unit, unit
         qx, qy = px, py
@@ -141,9 +142,14 @@ def _laid(tables, pattern, x, y, gain, px, py, out):
             ax, ay = x[n] * fine + np.float32(7.3) * shift, y[n] * fine + np.float32(3.1) * shift
             fx, fy = np.floor(ax), np.floor(ay)
             dx, dy = ax - fx, ay - fy
-            i, j = _wrapped(fx, qx), _wrapped(fy, qy)
-            i1, j1 = _next(i, qx) & _MASK, _next(j, qy) & _MASK
-            i, j = i & _MASK, j & _MASK
+            if whole_x and whole_y:
+                # The lattice itself repeats as often: nothing need be divided.
+                i, j = np.int64(fx) & _MASK, np.int64(fy) & _MASK
+                i1, j1 = (i + 1) & _MASK, (j + 1) & _MASK
+            else:
+                i, j = _wrapped(fx, qx), _wrapped(fy, qy)
+                i1, j1 = _next(i, qx) & _MASK, _next(j, qy) & _MASK
+                i, j = i & _MASK, j & _MASK
             u = dx * dx * dx * (dx * (dx * six - fifteen) + ten)
             v = dy * dy * dy * (dy * (dy * six - fifteen) + ten)
             p, q, r, s = i * _LATTICE + j, i1 * _LATTICE + j, i * _LATTICE + j1, i1 * _LATTICE + j1

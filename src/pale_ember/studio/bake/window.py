@@ -13,8 +13,8 @@ from pale_ember.core.effect.fields import Field
 from pale_ember.core.effect.model import Camera, Effect
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.sheet import Sheet, SheetPlan, best_columns, memory_of
+from pale_ember.core.view import world_size
 from pale_ember.draw.sheets import draw_sheet
-from pale_ember.draw.view import world_size
 from pale_ember.formats.sheets import ALSO, KINDS, Beside, beside, sheet_files
 from pale_ember.studio.bake.making import Making, kept
 from pale_ember.studio.bake.played import OVER, SheetView

@@ -20,10 +20,10 @@ from pale_ember.core.effect.recipe.sources import Picture
 from pale_ember.core.effect.values import fixed
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.sheet import SheetPlan, best_columns
+from pale_ember.core.view import view_of
 from pale_ember.draw.offscreen import offscreen
 from pale_ember.draw.renderer import Shot
 from pale_ember.draw.sheets import draw_sheet
-from pale_ember.draw.view import view_of
 from pale_ember.formats.disk import write_whole
 from pale_ember.formats.encoding import picture_bytes
 from pale_ember.formats.pictures import png_bytes

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QWidget
 
 from pale_ember.core.effect.model import Camera
 from pale_ember.core.simulate.frame import Frame
-from pale_ember.draw.view import framed, view_of
+from pale_ember.core.view import framed, view_of
 from pale_ember.studio.document.looking import Looking
 
 _FAINT = 0.03

@@ -11,7 +11,7 @@ from PyQt6.QtGui import QPainter, QPen, QPolygonF
 from pale_ember.core.insight.following import Followed, Happened, probed, story_of, tale_of, way_of
 from pale_ember.core.simulate.frame import Frame, LayerFrame
 from pale_ember.core.simulate.timeline import Timeline
-from pale_ember.draw.view import View
+from pale_ember.core.view import View
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.tasks import Task

@@ -15,7 +15,7 @@ from pale_ember.core.effect.fields import Part
 from pale_ember.core.effect.trims import scaled
 from pale_ember.core.effect.values import fixed
 from pale_ember.core.simulate.poses import angles_of, turns
-from pale_ember.draw.view import View
+from pale_ember.core.view import View
 
 Root = TypeVar("Root", bound=Part)
 """What a handle changes: a layer, or the stage."""

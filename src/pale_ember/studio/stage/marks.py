@@ -13,7 +13,7 @@ from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.insight.reach import Reach
 from pale_ember.core.simulate.frame import Frame, LayerFrame
 from pale_ember.core.simulate.poses import Poses, carrier_frames
-from pale_ember.draw.view import View
+from pale_ember.core.view import View
 from pale_ember.studio.kit import theme
 
 _MOST_ARROWS = 160

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QWidget
 
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.insight.reach import Reach
-from pale_ember.draw.view import View
+from pale_ember.core.view import View
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.still import Held, Still

@@ -14,7 +14,7 @@ from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.core.simulate.plan import turn_matrix
 from pale_ember.core.simulate.ribbons import bowing
 from pale_ember.core.simulate.timeline import built_in
-from pale_ember.draw.view import View
+from pale_ember.core.view import View
 from pale_ember.studio.kit import theme
 from pale_ember.studio.stage.handles import Handle, Screen, WayHandle, sideways
 from pale_ember.studio.stage.holds import Stand, aimed, handles, round_axes

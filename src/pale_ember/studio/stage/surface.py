@@ -12,8 +12,8 @@ from PyQt6.QtGui import QPainter, QSurfaceFormat
 from PyQt6.QtOpenGLWidgets import QOpenGLWidget
 
 from pale_ember.core.geometry.mesh import Mesh
+from pale_ember.core.view import view_of
 from pale_ember.draw.renderer import Renderer
-from pale_ember.draw.view import view_of
 from pale_ember.studio.stage.worker import COUNTED, Answer
 
 

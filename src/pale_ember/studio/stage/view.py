@@ -24,8 +24,8 @@ from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.insight.aiming import Met, met
 from pale_ember.core.insight.following import Followed
 from pale_ember.core.insight.reach import Reach
+from pale_ember.core.view import View, view_of
 from pale_ember.draw.renderer import Shot
-from pale_ember.draw.view import View, view_of
 from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.importing import dropped

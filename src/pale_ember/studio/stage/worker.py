@@ -20,10 +20,10 @@ from pale_ember.core.simulate.frame import Frame
 from pale_ember.core.simulate.spawning import AS_IT_IS, Fired, Performance
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.simulate.track import Stopped
+from pale_ember.core.view import view_of
 from pale_ember.draw.context import NoOpenGL
 from pale_ember.draw.offscreen import offscreen
 from pale_ember.draw.renderer import Beside, Renderer, Shot
-from pale_ember.draw.view import view_of
 from pale_ember.machine.log import unforeseen
 
 COUNTED = 2

@@ -20,7 +20,7 @@ from pale_ember.core.effect.properties import PROPERTIES
 from pale_ember.core.effect.values import Curve, Gradient, Key, Slope, Stop, curve, sample_keys
 from pale_ember.core.simulate.frame import LayerFrame
 from pale_ember.core.texture.light import to_coded
-from pale_ember.draw.view import view_of
+from pale_ember.core.view import view_of
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.controls.curves import CurveLane
 from pale_ember.studio.controls.gradients import GradientLane
