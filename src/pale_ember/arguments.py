@@ -237,8 +237,14 @@ def parser_of_all() -> argparse.ArgumentParser:
     cache.add_argument("--until", type=_seconds, metavar="S", help="default: the end of the effect, or of one loop")
     cache.add_argument("--every", type=_seconds, metavar="S", help="seconds between moments; default every step")
 
-    check = command("check", "say whether an effect is valid, or every problem, one line each")
+    check = command("check", "say whether an effect is valid, and what in it is likely not meant, one line each")
     check.add_argument("file", type=Path, metavar="FILE", help="the effect, a .pale document")
+    check.add_argument("--json", type=Path, metavar="OUT", help="also write what is found to a file")
+    check.add_argument(
+        "--mend", action="append", default=[], metavar="NAME",
+        help="do a mend, by its name or by that of its rule, and save; may be given again; all does the first of each",
+    )  # fmt: skip
+    check.add_argument("--all", action="store_true", help="also tell what the artist left as it is")
     command("schema", "print the JSON Schema of documents")
 
     bench = command("bench", "measure speed, as medians and ratios in one run")

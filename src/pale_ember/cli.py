@@ -18,13 +18,12 @@ from pathlib import Path
 
 from pale_ember import ASSETS, __version__
 from pale_ember.arguments import BAD, DONE, FOUND, parser_of_all
-from pale_ember.commands import baking, leaving, painting
+from pale_ember.commands import baking, checking, leaving, painting
 from pale_ember.commands.common import (
     WORTH_A_WORD,
     Refused,
     drawn,
     has_display,
-    look_at_all,
     read,
     tell_faults,
     writable,
@@ -144,29 +143,6 @@ def _trace(asked: argparse.Namespace) -> int:
     return DONE
 
 
-def _check(asked: argparse.Namespace) -> int:
-    from pale_ember.core.insight.checks import checked
-    from pale_ember.formats.document import DocumentError, load
-    from pale_ember.formats.shelf import Shelf
-
-    try:
-        effect, notices = load(asked.file)
-    except DocumentError as error:
-        for problem in error.problems:
-            print(f"{asked.file.name}: {problem}", file=sys.stderr)
-        return BAD
-    shelf = Shelf(asked.file.resolve().parent)
-    look_at_all(effect, shelf)
-    for notice in (*notices, *checked(effect)):
-        print(f"{asked.file.name}: notice: {notice}")
-    for fault in shelf.faults.values():
-        print(f"{asked.file.name}: {fault}")
-    if shelf.faults:
-        return FOUND
-    print(f"{asked.file.name}: valid")
-    return DONE
-
-
 def _schema(asked: argparse.Namespace) -> int:
     from pale_ember.formats.document import document_schema
 
@@ -188,9 +164,9 @@ def _bench(asked: argparse.Namespace) -> int:
 
 
 def _open(asked: argparse.Namespace) -> int:
-    from pale_ember.core.effect.model import Effect
+    from pale_ember.core.effect.model import BEGUN
 
-    effect = Effect() if asked.file is None else read(asked.file)[0]
+    effect = BEGUN if asked.file is None else read(asked.file)[0]
     if not has_display():
         raise Refused("open: expected a display, found none (DISPLAY is not set); use pale snap for a picture")
     from pale_ember import app
@@ -293,7 +269,7 @@ def _demo_picture(source: Path, out: Path, asked: argparse.Namespace) -> int:
 
 
 COMMANDS: dict[str, Callable[[argparse.Namespace], int]] = {
-    "demo": _demo, "test": _test, "open": _open, "snap": _snap, "trace": _trace, "check": _check,
+    "demo": _demo, "test": _test, "open": _open, "snap": _snap, "trace": _trace, "check": checking.check,
     "sheet": baking.sheet, "clip": baking.clip, "cache": baking.cache,
     "handover": leaving.handover,
     "texture": painting.texture, "textures": leaving.textures, "conform": leaving.conform, "rehearse": leaving.rehearse,

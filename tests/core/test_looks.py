@@ -7,7 +7,6 @@ from msgspec.structs import replace
 from scipy import stats
 
 from pale_ember.core.effect.values import Tints, between, curve, gradient
-from pale_ember.core.insight.checks import checked
 from pale_ember.core.simulate.draws import ANGLE, SIZE, draw, key_of
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.core.simulate.plan import turn_matrix
@@ -135,18 +134,3 @@ class Plans(unittest.TestCase):
         for other in (drip(place=(0, 2, 1)), drip(outlet=Outlet(rate=1.0)), drip(birth=Birth(lifetime=fixed(3.0)))):
             self.assertFalse(kept(effect(other)))
         self.assertFalse(kept(effect(drip(), seed=9)))
-
-
-class Checks(unittest.TestCase):
-    def test_what_is_likely_not_meant_is_told_with_its_cause(self):
-        cases = (
-            (drip(outlet=Outlet(rate=0.0)), "nothing is born"),
-            (drip(outlet=Outlet(rate=100.0, limit=10)), "raise the limit"),
-            (drip(outlet=Outlet(limit=0)), "lets nothing be born"),
-            (drip(birth=Birth(lifetime=fixed(0.0))), "never seen"),
-        )
-        for layer, words in cases:
-            found = checked(effect(layer))
-            self.assertEqual(len(found), 1)
-            self.assertIn(words, found[0].message)
-        self.assertEqual(checked(effect(drip())), [])

@@ -18,7 +18,9 @@ from pale_ember.core.effect.values import between, fixed
 from pale_ember.core.effect.variants import as_variant, named, with_kept, with_taken, without_kept
 from pale_ember.core.geometry.mesh import solid
 from pale_ember.core.insight.aiming import met, turn_to
-from pale_ember.core.insight.checks import checked
+from pale_ember.core.insight.checks.births import too_many_places
+from pale_ember.core.insight.checks.known import Known
+from pale_ember.core.insight.checks.stage import name_problems
 from pale_ember.core.insight.following import Followed
 from pale_ember.core.simulate.poses import Poses, still, turns
 from pale_ember.core.simulate.spawning import Fired, Performance
@@ -88,7 +90,8 @@ class ManyPlaces(unittest.TestCase):
             replace(JET, places=Places(lie="row", count=250)), replace(RIDER, places=Places(lie="row", count=250))
         )
         self.assertLessEqual(len(Spread().of(deep).layers), MOST_COPIES)
-        self.assertIn("places: with them", " ".join(problem.message for problem in checked(deep)))
+        known = Known(deep, Timeline(effect(JET)))
+        self.assertEqual([finding.rule or finding.path for finding in too_many_places(known)], [("places", "lie")])
         self.assertEqual(len(Places(lie="told", told=(Place(),) * 999).listed()), MOST_PLACES)
 
     def test_what_is_set_off_by_hand_is_set_off_on_every_place(self):
@@ -142,8 +145,8 @@ class Told(unittest.TestCase):
         self.assertEqual(counts, [0, 3, 7 + 7])
         named, name = with_cue(with_cue(made, 1.0)[0], 2.0)
         self.assertEqual(([cue.name for cue in named.cues], name), (["boom", "cue", "cue_2"], "cue_2"))
-        self.assertEqual([problem.message for problem in checked(named)], [])
-        self.assertEqual(len(checked(replace(named, cues=(*named.cues, Cue(name="Boom"), Cue(name="9 bad"))))), 2)
+        self.assertEqual(name_problems(named), [])
+        self.assertEqual(len(name_problems(replace(named, cues=(*named.cues, Cue(name="Boom"), Cue(name="9 bad"))))), 2)
         self.assertEqual(frames(replace(made, cues=()), 0.45)[0].count, 19 + 7, "a cue that is gone holds nothing up")
 
     def test_strength_thins_births_and_never_the_living(self):

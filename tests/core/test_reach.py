@@ -13,11 +13,9 @@ from pale_ember.core.effect.look import Solid
 from pale_ember.core.effect.model import Credit, Effect, Stage
 from pale_ember.core.effect.pieces import SET_PIECES, with_set_piece
 from pale_ember.core.effect.stage import Prop
-from pale_ember.core.effect.strips import Beam
 from pale_ember.core.effect.surface import Dissolve, Surface
 from pale_ember.core.effect.values import between
 from pale_ember.core.geometry.mesh import SOLIDS, Mesh, solid, wedge
-from pale_ember.core.insight.checks import checked
 from pale_ember.core.insight.reach import gather
 from pale_ember.core.simulate.timeline import Timeline
 from tests.examples import Birth, Burst, Contact, Forces, Look, Outlet, drip, effect, fixed, layer_at
@@ -160,20 +158,6 @@ class Frames(unittest.TestCase):
 
 
 class Checks(unittest.TestCase):
-    def said(self, **look):
-        one = drip(outlet=Outlet(rate=5.0), look=Look(**look))
-        return [problem.message for problem in checked(effect(one))]
-
-    def test_looks_that_lack_something_are_told_with_what_to_do(self):
-        self.assertEqual(self.said(), [])
-        lost = self.said(drawn_as="beam", beam=Beam(start="mast"))
-        self.assertEqual(len(lost), 1)
-        self.assertIn('no anchor "mast" on the stage', lost[0])
-        self.assertEqual(self.said(beam=Beam(start="mast")), [])
-        self.assertIn("it is 0", self.said(dissolve=Dissolve(picture="library:clouds"))[0])
-        self.assertEqual(self.said(dissolve=Dissolve(picture="library:clouds", amount=0.3)), [])
-        self.assertIn("frames are mixed", self.said(between="along vectors", columns=2)[0])
-
     def test_fields_say_what_they_need_of_the_look(self):
         def reason(name, **look):
             need = why_idle(fields_of(Look)[name].field, drip(look=Look(**look)))

@@ -13,7 +13,8 @@ from pale_ember.core.effect.shapes import with_aim_flipped
 from pale_ember.core.effect.stage import Anchor, Carrier, Pose, Prop, Stage
 from pale_ember.core.effect.values import between, fixed
 from pale_ember.core.insight.aiming import Met, place_at
-from pale_ember.core.insight.checks import checked
+from pale_ember.core.insight.checks.known import Known
+from pale_ember.core.insight.checks.places import lost_names
 from pale_ember.core.insight.following import Followed, probed, tale_of
 from pale_ember.core.simulate.poses import Poses, angles_of, carrier_frames, turns
 from pale_ember.core.simulate.timeline import Timeline
@@ -33,9 +34,8 @@ class Standing(unittest.TestCase):
             np.testing.assert_allclose(frames.place[0], prop.place[0] + prop.turn[0] @ (0, 1, 0), atol=1e-12)
         shown = Timeline(rig).frame(1.0).layers[0]
         self.assertLess(float(shown.position[:, 0].min()), 1.5, "it leaves along the prop's up, which points to -X")
-        self.assertEqual(checked(rig), [])
         lost = effect(replace(JET, stands_on="crane"), stage=Stage(props=(BOOM,)))
-        self.assertIn('there is no "crane"', str(checked(lost)[0]))
+        self.assertIn('there is no "crane"', next(lost_names(Known(lost, Timeline(lost)))).said)
 
     def test_moving_what_a_layer_stands_on_simulates_it_anew_and_no_other(self):
         other = replace(JET, id="00000000000000bb", name="other")

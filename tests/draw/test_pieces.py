@@ -15,7 +15,8 @@ from pale_ember.core.effect.stage import Anchor, Lamp, Sun
 from pale_ember.core.effect.strips import Beam
 from pale_ember.core.effect.surface import Dissolve, Light, Shine, Surface
 from pale_ember.core.effect.values import curve
-from pale_ember.core.insight.checks import checked
+from pale_ember.core.insight.checks.known import Known
+from pale_ember.core.insight.checks.rules import checked
 from pale_ember.core.insight.sentences import sentence
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.view import view_of
@@ -27,6 +28,7 @@ from pale_ember.draw.offscreen import offscreen
 from pale_ember.draw.packing import BRIGHTEST, packed, wearing
 from pale_ember.draw.previews import FRAMES, moving_picture
 from pale_ember.draw.renderer import Shot
+from pale_ember.draw.small import small_pictures
 from pale_ember.draw.textures import Textures
 from pale_ember.formats.shelf import Shelf
 from pale_ember.formats.starts import starts
@@ -218,8 +220,9 @@ class Beginning(unittest.TestCase):
         shelf = Shelf(None)
         with offscreen(shelf.get, shelf.mesh) as renderer:
             for name, start in starts().items():
-                made = Effect(layers=start.make())
-                self.assertEqual([str(problem) for problem in checked(made)], [], name)
+                made = Effect(layers=start.make(), warm=True)
+                known = Known(made, Timeline(made, shelf.mesh, shelf.density), shelf.get, small_pictures(renderer))
+                self.assertEqual([(finding.rule, finding.said) for finding in checked(made, known)], [], name)
                 near = replace(FRONT, target=(0.0, 0.9, 0.0))
                 if name == "candle flame":
                     near = replace(FRONT, target=(0.0, 0.1, 0.0), distance=0.6)

@@ -17,7 +17,6 @@ from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.reading import read, values_of
 from pale_ember.core.effect.starts import STARTS, started
 from pale_ember.core.effect.values import Range, Slope
-from pale_ember.core.insight.checks import checked
 from pale_ember.formats.document import DocumentError, document_schema, dumps, load, loads, save
 from tests.examples import SMALL_FIRE, effect, fixed
 
@@ -180,7 +179,6 @@ class Further(unittest.TestCase):
             self.assertEqual(layer.contact.meets, old["contact"]["ground"])
             self.assertEqual(layer.look.picture.partition(":")[2], old["look"]["picture"].partition(":")[2])
             self.assertEqual(layer.birth.lifetime.low, old["birth"]["lifetime"]["low"])
-        self.assertEqual(checked(made), [])
 
     def test_what_the_second_version_wrote_is_what_ships_now(self):
         kept = gzip.decompress((DATA / "version-2.pale.gz").read_bytes())
@@ -273,8 +271,7 @@ class Further(unittest.TestCase):
         ]
         self.assertIn("spawn each other in a row, found 3001", self.refused(*chain)[0])
         riders = [{"name": str(i), "rides_on": str(i + 1)} for i in range(3000)] + [{"name": "3000"}]
-        made, _ = self.loaded(*riders)
-        self.assertEqual(checked(made), [])
+        self.assertEqual(len(self.loaded(*riders)[0].layers), 3001)
         riders[-1]["rides_on"] = "0"
         self.assertIn("ride on itself", self.refused(*riders)[0])
         lane = {"life": {"more": [{"drives": "gravity", "over": "camera distance"}]}}

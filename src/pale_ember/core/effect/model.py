@@ -134,6 +134,15 @@ class Credit(Part, frozen=True):
     licence: Annotated[str, Field("licence", "Under what terms it may be used.", words=("license", "terms"))] = ""
 
 
+class Left(Part, frozen=True):
+    """A finding of the checks that stays as it is, and why."""
+
+    rule: Annotated[str, Field("rule", "Which rule found it.")] = ""
+    layer: Annotated[str, Field("layer", "The id of the layer it is about; none for the effect.")] = ""
+    path: Annotated[str, Field("path", "The field it is about, its names joined by points.")] = ""
+    reason: Annotated[str, Field("reason", "Why it stays.")] = ""
+
+
 class Variant(Part, frozen=True):
     """Another version of an effect that is kept with it."""
 
@@ -244,9 +253,16 @@ class Effect(Part, frozen=True):
     credits: Annotated[
         tuple[Credit, ...], Field("credits", "Whose the pictures and meshes beside it are.", moves=False)
     ] = ()
+    left: Annotated[
+        tuple[Left, ...], Field("left", "What checks found and the artist left as it is.", hidden=True, moves=False)
+    ] = ()
 
 
 FIRST_VIEW = Camera(name="front")
 """The camera of a stage that keeps none."""
 
-__all__ = ["FIRST_VIEW", "Camera", "Credit", "Cue", "Effect", "Layer", "Pose", "Share", "Stage", "Variant"]
+BEGUN = Effect(warm=True)
+"""What one begins with: a loop that goes evenly from its first moment."""
+
+__all__ = ["BEGUN",
+    "FIRST_VIEW", "Camera", "Credit", "Cue", "Effect", "Layer", "Left", "Pose", "Share", "Stage", "Variant"]

@@ -312,7 +312,7 @@ def ripples() -> Layer:
             tint=Tints(first=(0.3, 0.42, 0.48), second=(0.5, 0.62, 0.68)), opacity=between(0.3, 0.6),
         ),
         life=Life(size=curve((0, 0.05), (0.3, 0.5), (1, 1.0)), opacity=curve((0, 0), (0.1, 1), (1, 0))),
-        look=Look(picture="library:ring", blend="screen", facing="flat", soft=0.0),
+        look=Look(picture="library:ring", blend="screen", facing="flat"),
     )  # fmt: skip
 
 

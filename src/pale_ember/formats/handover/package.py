@@ -18,7 +18,7 @@ from pale_ember.core.effect.model import Effect, Stage
 from pale_ember.core.effect.recipe.recipe import RECIPE, recipe_named
 from pale_ember.core.effect.renaming import with_names
 from pale_ember.core.geometry.mesh import SOLID
-from pale_ember.core.insight.checks import LEGAL, name_problems
+from pale_ember.core.insight.checks.stage import LEGAL, name_problems
 from pale_ember.core.insight.cost import Cost, cost_of
 from pale_ember.core.simulate.field import eddies
 from pale_ember.core.simulate.timeline import Timeline

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QMenu, QMessageBox, QWidget
 
 from pale_ember import ASSETS
-from pale_ember.core.effect.model import Effect
+from pale_ember.core.effect.model import BEGUN
 from pale_ember.formats.document import DocumentError, load, name_for, save
 from pale_ember.studio.document.history import Document
 from pale_ember.studio.kit.settings import last_folder, recent, remember
@@ -34,7 +34,7 @@ class Files(QObject):
 
     def new(self) -> None:
         if self.may_leave():
-            self.document.open(Effect(), None)
+            self.document.open(BEGUN, None)
             self.opened.emit()
 
     def ask_open(self) -> None:
@@ -79,7 +79,7 @@ class Files(QObject):
         if path.suffix != ".pale":
             path = path.with_name(path.name + ".pale")
         effect = self.document.effect
-        if effect.name == Effect().name:
+        if effect.name == BEGUN.name:
             effect = replace(effect, name=path.stem.replace("-", " ").replace("_", " "))
         try:
             save(effect, path)

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QInputDialog, QLabel, QScrollAr
 from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.model import Effect, Stage
 from pale_ember.core.effect.pieces import SET_PIECES, with_set_piece
-from pale_ember.core.insight.checks import name_problems
+from pale_ember.core.insight.checks.stage import name_problems
 from pale_ember.formats.motions import KINDS
 from pale_ember.studio.controls.buttons import IconButton, WordButton
 from pale_ember.studio.document.desk import Desk

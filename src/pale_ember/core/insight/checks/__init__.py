@@ -1,0 +1,1 @@
+"""Checks: what is likely not meant, where it stands, why, and what would mend it."""

@@ -1,0 +1,295 @@
+"""Every rule: a small effect that has its fault is found out, there and nowhere else, and each mend makes it gone."""
+
+import unittest
+from unittest import mock
+
+import numpy as np
+from msgspec.structs import replace
+
+from pale_ember.core.effect.chapters import Birth, Burst, Contact, Forces, Life, Look, Offspring, Outlet
+from pale_ember.core.effect.events import Cue
+from pale_ember.core.effect.life import Lane
+from pale_ember.core.effect.model import Camera, Credit, Effect, Layer, Pose, Stage
+from pale_ember.core.effect.offspring import Rule
+from pale_ember.core.effect.recipe.recipe import Recipe
+from pale_ember.core.effect.stage import Prop, Sun
+from pale_ember.core.effect.strips import Beam
+from pale_ember.core.effect.surface import Dissolve, Light
+from pale_ember.core.effect.values import Range, Tints, between, curve, fixed
+from pale_ember.core.insight.checks import births
+from pale_ember.core.insight.checks.known import Known
+from pale_ember.core.insight.checks.rules import (
+    RULES,
+    checked,
+    left_alone,
+    mended,
+    name_of,
+    with_left,
+    without_left,
+)
+from pale_ember.core.simulate.timeline import Timeline
+
+ONE, TWO = "00000000000000aa", "00000000000000bb"
+ALWAYS = curve((0, 1), (1, 1))
+
+
+def soft_dot():
+    y, x = np.mgrid[-1:1:32j, -1:1:32j]
+    cover = np.clip(1 - np.hypot(x, y), 0, 1)
+    return np.dstack([np.ones((32, 32, 3)), cover]).astype(np.float32)
+
+
+def square():
+    return np.ones((32, 32, 4), np.float32)
+
+
+def grey_ground():
+    dot = soft_dot()
+    light = 0.004 + 0.996 * dot[..., 3:] ** 2
+    return np.concatenate([np.repeat(light, 3, axis=2), np.ones((32, 32, 1), np.float32)], axis=2).astype(np.float32)
+
+
+def multiplied():
+    dot = np.clip(1.6 * soft_dot(), 0, 1)
+    return np.concatenate([dot[..., 3:] * np.ones(3, np.float32), dot[..., 3:]], axis=2).astype(np.float32)
+
+
+def lying():
+    """A picture that is not the same when it is turned."""
+    dot = soft_dot()
+    dot[..., 3] *= np.linspace(0, 1, 32)[:, None] ** 2
+    return dot
+
+
+def sheet():
+    return np.tile(soft_dot(), (4, 4, 1))
+
+
+PICTURES = {
+    "library:soft dot": soft_dot(), "library:clouds": soft_dot(), "square.png": square(), "grey.png": grey_ground(),
+    "multiplied.png": multiplied(), "lying.png": lying(), "sheet.png": sheet(),
+    "recipe:large": np.kron(soft_dot(), np.ones((32, 32, 1), np.float32)),
+}  # fmt: skip
+OURS = tuple(Credit(file=name, author="A. Quay", licence="own work") for name in PICTURES)
+
+
+def steam(**parts):
+    """A layer with nothing wrong."""
+    given = {
+        "id": ONE, "name": "steam", "place": (0.0, 0.5, 0.0),
+        "outlet": Outlet(rate=fixed(20.0)),
+        "birth": Birth(lifetime=between(0.8, 1.2), speed=between(0.4, 0.6), size=between(0.2, 0.4)),
+    }  # fmt: skip
+    return Layer(**(given | parts))
+
+
+def quay(*layers, **fields):
+    return Effect(
+        **({"name": "steam", "duration": 2.0, "warm": True, "layers": layers or (steam(),), "credits": OURS} | fields)
+    )
+
+
+def birth(**parts):
+    return replace(steam().birth, **parts)
+
+
+def other(**parts):
+    return steam(**({"id": TWO, "name": "soot", "place": (0.4, 0.5, 0.0)} | parts))
+
+
+DRIPS = {
+    "outlet": Outlet(rate=fixed(20.0), axis=(0, -1, 0)),
+    "forces": Forces(gravity=(0, -9.8, 0)),
+    "place": (0.0, 1.0, 0.0),
+}
+FED = Outlet(rate=fixed(0.0), shape="point")
+
+FAULTS = {
+    "births refused": quay(steam(outlet=Outlet(rate=fixed(60.0), limit=10))),
+    "loose limit": quay(steam(outlet=Outlet(rate=fixed(20.0), limit=9000))),
+    "nothing is born": quay(steam(outlet=Outlet(rate=fixed(0.0)))),
+    "born too late": quay(steam(), other(outlet=Outlet(rate=fixed(20.0), start=2.5))),
+    "much memory": quay(steam(
+        outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(9000)),), limit=9500),
+        birth=birth(lifetime=fixed(1.9), size=between(0.05, 0.1)),
+    )),
+    "dark gap": quay(steam(outlet=Outlet(rate=fixed(30.0), span=0.3))),
+    "begins empty": quay(warm=False),
+    "jumps at the loop": quay(steam(keys=(Pose(at=0.0), Pose(at=2.0, place=(0.5, 0.0, 0.0))))),
+    "outlasts its time": quay(
+        steam(birth=birth(lifetime=between(6.0, 8.0), speed=between(0.04, 0.06))), loop=False, warm=False, duration=1.0
+    ),
+    "out of sight": quay(steam(place=(80.0, 0.5, 0.0)), stage=Stage(cameras=(Camera(),))),
+    "under the ground": quay(steam(place=(0.0, -3.0, 0.0)), stage=Stage(cameras=(Camera(target=(0.0, -2.0, 0.0)),))),
+    "cut by the ground": quay(steam(place=(0.0, 0.0, 0.0), birth=birth(speed=fixed(0.01), size=between(0.3, 0.5)), look=Look(soft=0.0))),
+    "flickers on a surface": quay(steam(place=(0.0, 0.0, 0.0), birth=birth(speed=fixed(0.0)), look=Look(facing="flat"))),
+    "touches nothing": quay(steam(contact=Contact(meets="bounce"))),
+    "lost names": quay(steam(look=Look(drawn_as="beam", beam=Beam(start="mast")))),
+    "set but idle": quay(steam(look=Look(fps=30.0))),
+    "range inverted": quay(steam(birth=birth(brightness=Range(low=2.0, high=1.0)))),
+    "speed without motion": quay(steam(outlet=Outlet(rate=fixed(20.0), anew=True))),
+    "wind without drag": quay(steam(forces=Forces(wind=(2.0, 0.0, 0.0)))),
+    "rule without a child": quay(steam(offspring=Offspring(rules=(Rule(when="born", layer=TWO),))), other(shown=False, outlet=FED)),
+    "cap that always binds": quay(
+        steam(offspring=Offspring(rules=(Rule(when="by time", interval=0.05, most_per_parent=2, layer=TWO, count=fixed(1)),))),
+        other(outlet=FED),
+    ),
+    "too many children": quay(
+        steam(outlet=Outlet(rate=fixed(5.0)), offspring=Offspring(rules=(Rule(when="born", layer=TWO, count=fixed(200)),))),
+        other(outlet=FED, birth=birth(size=between(0.01, 0.02))),
+    ),
+    "pops": quay(steam(life=Life(opacity=ALWAYS))),
+    "all the same": quay(steam(birth=birth(size=fixed(0.3)), look=Look(picture="lying.png"))),
+    "too thin": quay(steam(birth=birth(size=fixed(0.002)))),
+    "layers alike": quay(steam(), steam(id=TWO, name="steam 2")),
+    "wrong order": quay(
+        steam(birth=birth(tint=Tints(first=(0.01, 0.01, 0.01), second=(1.0, 1.0, 1.0))), look=Look(blend="alpha", stacking="as born"))
+    ),
+    "dark over bright": quay(
+        steam(birth=birth(brightness=fixed(4.0))),
+        steam(
+            id=TWO, birth=birth(tint=Tints(first=(0.06, 0.06, 0.06), second=(0.07, 0.07, 0.07))), look=Look(blend="alpha"), name="soot",
+        ),
+    ),
+    "light without a use": quay(
+        steam(look=Look(blend="alpha", light=Light(lit=1.0))), stage=Stage(sun=Sun(power=0.0, sky=0.0))
+    ),
+    "dissolves nothing": quay(steam(look=Look(dissolve=Dissolve(picture="library:clouds")))),
+    "no vectors": quay(steam(look=Look(picture="sheet.png", columns=4, rows=4, between="along vectors"))),
+    "blend fights picture": quay(steam(look=Look(picture="square.png", blend="alpha"))),
+    "grid cuts frames": quay(steam(look=Look(picture="sheet.png", columns=3, rows=3))),
+    "picture size": quay(steam(look=Look(picture="recipe:large")), recipes=(Recipe(name="large", size=1024),)),
+    "names": quay(cues=(Cue(name="9 bells", at=0.5),)),
+    "missed in the game": quay(steam(stands_on="crane"), stage=Stage(props=(Prop(name="crane", size=(0.1, 0.1, 0.1)),))),
+    "files": quay(steam(look=Look(picture="lying.png")), credits=()),
+    "burnt out": quay(),
+    "lost on the background": quay(),
+}  # fmt: skip
+"""By rule an effect that has its fault and no other."""
+
+
+def drawn(frame):
+    """Stands in for a renderer: particles are white where they are bright, and as the stage where they are dark."""
+    stage = frame.effect.stage
+    ground = 220 if stage.background == "light" else 40
+    picture = np.full((90, 160, 4), ground, np.uint8)
+    for each in frame.layers:
+        bright = float(each.colour[:, :3].max(initial=0))
+        if bright > 30 and stage.tone != "hue kept":
+            picture[20:60, 20:60, :3] = 255
+        elif each.count and (bright > 0.05 or ground > 100):
+            picture[20:60, 20:60] = 120
+    return picture
+
+
+DRAWN = {
+    "burnt out": quay(
+        steam(birth=birth(brightness=fixed(40.0), tint=Tints(first=(1.0, 0.3, 0.1), second=(1.0, 0.3, 0.1))))
+    ),
+    "lost on the background": quay(steam(birth=birth(brightness=fixed(0.04)))),
+}
+
+
+def known_of(effect, pictures=drawn):
+    def size(name):
+        recipe = next((each for each in effect.recipes if name == f"recipe:{each.name}"), None)
+        return (
+            PICTURES.get(name)
+            if recipe is None or recipe.size == 1024
+            else PICTURES[name][: recipe.size, : recipe.size]
+        )
+
+    return Known(effect, Timeline(effect), size, pictures)
+
+
+def rules_of(effect):
+    return {finding.rule for finding in checked(effect, known_of(effect))}
+
+
+class Rules(unittest.TestCase):
+    def test_every_rule_is_tried_here(self):
+        elsewhere = {"too many places"}
+        self.assertEqual(set(FAULTS) | elsewhere, {name_of(rule) for rule in RULES})
+
+    def test_nothing_is_found_where_nothing_is_wrong(self):
+        self.assertEqual([finding.said for finding in checked(quay(), known_of(quay()))], [])
+        falls = quay(steam(**DRIPS, contact=Contact(meets="bounce")))
+        self.assertEqual(rules_of(falls), set())
+
+    def test_each_fault_is_found_there_and_nowhere_else_and_each_mend_makes_it_gone(self):
+        for rule, effect in (FAULTS | DRAWN).items():
+            much = 2**20 if rule == "much memory" else births.MUCH
+            with self.subTest(rule), mock.patch.object(births, "MUCH", much):
+                found = checked(effect, known_of(effect))
+                self.assertEqual({finding.rule for finding in found}, {rule}, [finding.said for finding in found])
+                for finding in found:
+                    self.assertRegex(finding.said, r"^[a-z0-9].*[^.]$")
+                    if finding.layer:
+                        self.assertIn(finding.layer, (ONE, TWO))
+                self.assertTrue(any(finding.mends for finding in found))
+                for finding in found:
+                    for mend in finding.mends:
+                        after = mended(effect, mend)
+                        self.assertNotEqual(after, effect)
+                        left = [each for each in checked(after, known_of(after)) if each.key == finding.key]
+                        self.assertEqual([each.said for each in left], [], mend.name)
+
+    def test_what_is_left_as_it_is_is_kept_with_its_reason(self):
+        effect = FAULTS["pops"]
+        finding = checked(effect, known_of(effect))[0]
+        kept = with_left(effect, finding, "it is a flash")
+        self.assertEqual(left_alone(kept, finding).reason, "it is a flash")
+        self.assertEqual(rules_of(kept), {"pops"}, "it is found all the same")
+        self.assertIsNone(left_alone(without_left(kept, finding), finding))
+
+    def test_the_number_that_a_mend_needs_is_exact(self):
+        effect = FAULTS["births refused"]
+        finding = checked(effect, known_of(effect))[0]
+        raised = mended(effect, finding.mends[0])
+        timeline = Timeline(raised)
+        while not timeline.explore(10_000):
+            pass
+        self.assertEqual(int(timeline.alive(ONE).max()), raised.layers[0].outlet.limit)
+
+
+class More(unittest.TestCase):
+    """Further faults that a rule knows."""
+
+    def found(self, effect, rule):
+        said = [finding.said for finding in checked(effect, known_of(effect)) if finding.rule == rule]
+        self.assertEqual(len(said), 1, said)
+        return said[0]
+
+    def test_of_births(self):
+        self.assertIn("limit of 0", self.found(quay(steam(outlet=Outlet(limit=0))), "nothing is born"))
+        self.assertIn("never seen", self.found(quay(steam(birth=birth(lifetime=fixed(0.0)))), "nothing is born"))
+        self.assertIn(
+            "does not move", self.found(quay(steam(outlet=Outlet(rate=fixed(0.0), per_metre=5.0))), "nothing is born")
+        )
+        late = steam(outlet=Outlet(rate=fixed(20.0), bursts=(Burst(count=fixed(4), first_at=3.0),)))
+        self.assertIn("burst is at 3 s", self.found(quay(late), "born too late"))
+
+    def test_of_looks_and_pictures(self):
+        lane = Lane(drives="dissolve", curve=curve((0, 0), (1, 1)))
+        driven = quay(steam(life=Life(more=(lane,))))
+        self.assertIn("no dissolve picture", self.found(driven, "dissolves nothing"))
+        self.assertIn("grey veil", self.found(quay(steam(look=Look(picture="grey.png"))), "blend fights picture"))
+        halo = quay(steam(look=Look(picture="multiplied.png", blend="alpha")))
+        self.assertIn("dark halo", self.found(halo, "blend fights picture"))
+        self.assertIn("nothing that it falls on", self.found(
+            quay(steam(look=Look(light=Light(casts=2.0))), stage=Stage(ground=False)), "light without a use"))  # fmt: skip
+        odd = quay(steam(look=Look(picture="sheet.png", columns=5, rows=4)))
+        self.assertIn("cannot be cut into 5 × 4", self.found(odd, "grid cuts frames"))
+
+    def test_of_names_and_files(self):
+        self.assertIn("two layers", self.found(quay(steam(), other(name="steam")), "names"))
+        self.assertIn("no cue", self.found(quay(steam(outlet=Outlet(rate=fixed(20.0), on_cue="bell"))), "names"))
+        effect = quay(steam(look=Look(picture="gone.png")), credits=())
+        known = Known(
+            effect, Timeline(effect), lambda name: None, None, lambda: {"gone.png": "gone.png: it is not there"}
+        )
+        self.assertEqual([finding.said for finding in checked(effect, known)], ["gone.png: it is not there"])
+
+
+if __name__ == "__main__":
+    unittest.main()
