@@ -264,5 +264,17 @@ FIRST_VIEW = Camera(name="front")
 BEGUN = Effect(warm=True)
 """What one begins with: a loop that goes evenly from its first moment."""
 
-__all__ = ["BEGUN",
-    "FIRST_VIEW", "Camera", "Credit", "Cue", "Effect", "Layer", "Left", "Pose", "Share", "Stage", "Variant"]
+__all__ = [
+    "BEGUN",
+    "FIRST_VIEW",
+    "Camera",
+    "Credit",
+    "Cue",
+    "Effect",
+    "Layer",
+    "Left",
+    "Pose",
+    "Share",
+    "Stage",
+    "Variant",
+]

@@ -18,6 +18,7 @@ from pale_ember.formats.disk import KeptOnDisk
 from pale_ember.formats.gases import Gases
 from pale_ember.formats.shelf import Shelf
 from pale_ember.machine import places
+from pale_ember.studio.document.findings import Findings
 from pale_ember.studio.document.history import Document
 from pale_ember.studio.document.looking import Looking
 from pale_ember.studio.document.player import Player
@@ -66,6 +67,7 @@ class Desk(QObject):
         """How often pictures or meshes were changed outside."""
         self.watch.changed.connect(self._files_changed)
         self.looking = Looking(document)
+        self.findings = Findings(document, self.looking)
         self.selection = document.effect.layers[0].id if document.effect.layers else ""
         self._beside: tuple[str, ...] = ()
         """What is chosen besides the selected layer."""

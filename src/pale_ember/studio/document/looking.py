@@ -57,6 +57,8 @@ class Looking(QObject):
         """How the picture is looked at: one of the renderer's SHOWS."""
         self.tried: Layer | None = None
         """A layer as it would be, shown on the stage while something is only pointed at."""
+        self.tried_whole: Effect | None = None
+        """The effect as it would be, the same way."""
         self.followed: Followed | None = None
         """The particle that is followed."""
         self.staged = False
@@ -95,6 +97,8 @@ class Looking(QObject):
         """The effect as the stage shows it."""
         if self.before is not None:
             return self.before
+        if self.tried_whole is not None:
+            return self.tried_whole
         effect = self.document.effect
         if self.tried is None or layer_of(effect, self.tried.id) is None:
             return effect
@@ -210,7 +214,13 @@ class Looking(QObject):
             self.tried = layer
             self.changed.emit()
 
+    def try_effect(self, effect: Effect | None) -> None:
+        """Shows the effect as it would be, without an edit; None shows it as it is."""
+        if effect is not self.tried_whole:
+            self.tried_whole = effect
+            self.changed.emit()
+
     def _edited(self, old: Effect, new: Effect) -> None:
-        self.tried = self.before = None
+        self.tried = self.tried_whole = self.before = None
         if self.solo is not None and layer_of(new, self.solo) is None:
             self.solo = None

@@ -28,6 +28,7 @@ from pale_ember.core.effect.reading import plain, read
 from pale_ember.core.effect.recipe.recipe import holding
 from pale_ember.core.effect.sharing import share_at, with_own
 from pale_ember.core.effect.values import Curve, Gradient, PerAxis, Range, Tints
+from pale_ember.core.insight.checks.finding import Finding
 from pale_ember.studio.controls.buttons import ChoiceEdit, IconButton, SwitchEdit
 from pale_ember.studio.controls.colour import ColourEdit, TintsEdit
 from pale_ember.studio.controls.number import FollowEdit, NumberEdit
@@ -36,9 +37,10 @@ from pale_ember.studio.controls.spans import PerAxisEdit, RangeEdit
 from pale_ember.studio.controls.typed import refuse
 from pale_ember.studio.controls.vectors import VectorEdit
 from pale_ember.studio.document.desk import Desk, Target
+from pale_ember.studio.fields.mends import add_mends, paint_mark
 from pale_ember.studio.fields.names import NameEdit, name_edit
 from pale_ember.studio.fields.sharing import add_sharing
-from pale_ember.studio.fields.subject import Subject, target
+from pale_ember.studio.fields.subject import OfEffect, Subject, target
 from pale_ember.studio.kit import texts, theme
 from pale_ember.studio.kit.clipboard import (
     clipboard_text,
@@ -198,6 +200,9 @@ class FieldRow(QWidget):
         field = self.declared.field
         if self._need is not None:
             return f"{field.label}: no effect just now. {self._need.reason}"
+        found = self.findings()
+        if found:
+            return f"{field.label}: {found[0].said}. {'A right click mends it.' if found[0].mends else ''}".rstrip()
         return f"{field.label}: {field.help} {self._when()}".rstrip()
 
     def _holds(self) -> dict[str, str]:
@@ -216,6 +221,15 @@ class FieldRow(QWidget):
         if isinstance(self.editor, SlopeEdit) and self.path == ("outlet", "rate_curve"):
             return "Over the effect's time."
         return ""
+
+    def findings(self) -> list[Finding]:
+        """What the checks found here."""
+        root = self.subject.root
+        if isinstance(root, Layer):
+            return self.desk.findings.at(root.id, self.path)
+        return (
+            self.desk.findings.at("", (*self.subject.below, *self.path)) if isinstance(self.subject, OfEffect) else []
+        )
 
     def _cause(self) -> Target | None:
         """The field elsewhere that keeps this one from having an effect."""
@@ -293,6 +307,8 @@ class FieldRow(QWidget):
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         menu = Menu(self)
+        for finding in self.findings():
+            add_mends(menu, self.desk, finding)
         action = menu.addAction("Back to default")
         action.setEnabled(self._changed)
         action.triggered.connect(self.reset)
@@ -336,7 +352,10 @@ class FieldRow(QWidget):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(theme.DIM if self._need else theme.EMBER)
             painter.drawEllipse(QPointF(5, 12), 2, 2)
-        if self._differs or self._own:
+        found = self.findings()
+        if found:
+            paint_mark(painter, QRectF(LABEL_WIDTH - 14, 6, 12, 12), found)
+        elif self._differs or self._own:
             painter.setPen(theme.EMBER)
             painter.setFont(theme.font())
             painter.drawText(QRectF(LABEL_WIDTH - 12, 0, 12, _HEIGHT), Qt.AlignmentFlag.AlignVCenter, "≠")

@@ -23,6 +23,7 @@ from pale_ember.core.effect.tree import chain_of
 from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.importing import dropped
+from pale_ember.studio.fields.mends import paint_mark
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.still import Held, Still
 from pale_ember.studio.layers.bars import Bars
@@ -71,6 +72,7 @@ class LayerTable(Edited):
         desk.selected.connect(lambda: desk.looking.unfold_to(desk.selection))
         desk.looking.changed.connect(self._looked)
         desk.looking.pointing.connect(self.update)
+        desk.findings.changed.connect(self.update)
         desk.player.moved.connect(self._playhead_moved)
         self._resized()
 
@@ -313,8 +315,11 @@ class LayerTable(Edited):
         alive = self.now.get(layer.id, 0)
         full = live and alive >= layer.outlet.limit > 0 and layer.outlet.at_limit == "refuse births"
         painter.setPen(theme.WARNING if full else theme.ASH if live else theme.DIM)
+        found = self.desk.findings.at(layer.id)
+        if found:
+            paint_mark(painter, QRectF(LINK - 18, box.center().y() - 6, 12, 12), found)
         if self.row == LOW:
-            place = QRectF(box.left(), box.top(), LINK - 10, box.height())
+            place = QRectF(box.left(), box.top(), LINK - (28 if found else 10), box.height())
             side = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
             painter.drawText(place, side, f"{alive}" if live else "")
             return

@@ -97,7 +97,7 @@ class HeaderField(QWidget):
         super().__init__()
         self.desk, self.name = desk, name
         self.declared = fields_of(Effect)[name]
-        self._shown: tuple[object, bool] | None = None
+        self._shown: tuple[object, bool, bool] | None = None
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 9, 0)
         row.setSpacing(2)
@@ -123,25 +123,51 @@ class HeaderField(QWidget):
         self.desk.document.change(self.declared.field.label, effect, stroke)
 
     def show_effect(self, effect: Effect) -> None:
-        shown = getattr(effect, self.name), why_idle(self.declared.field, effect) is not None
-        if shown == self._shown:
+        found = self.desk.findings.at("", (self.name,))
+        value, idle = getattr(effect, self.name), why_idle(self.declared.field, effect) is not None
+        if (value, idle, bool(found)) == self._shown:
             return
-        self._shown = value, idle = shown
+        self._shown = value, idle, bool(found)
         self.editor.idle = idle
         self.editor.show_value(value)
         self.editor.update()
-        self.label.setStyleSheet(f"color: {(theme.DIM if idle else theme.ASH).name()}")
+        colour = theme.DIM if idle else theme.WARNING if found else theme.ASH
+        self.label.setStyleSheet(f"color: {colour.name()}")
 
     def enterEvent(self, event: QEnterEvent) -> None:
         need = why_idle(self.declared.field, self.desk.effect)
+        found = self.desk.findings.at("", (self.name,))
+        if found and need is None:
+            self.desk.hinted.emit(f"{self.declared.field.label}: {found[0].said}. C shows its mends.", None)
+            return
         text = f"no effect just now. {need.reason}" if need else self.declared.field.help
         cause = Target(Effect, need.path, fields_of(Effect)[need.path[-1]].field.label) if need else None
         self.desk.hinted.emit(f"{self.declared.field.label}: {text}", cause)
 
 
+class ChecksButton(WordButton):
+    """How much the checks found; as wide whatever it says, so that nothing beside it moves."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__("99", "", icon="problem")
+        self.desk = desk
+        self.setFixedWidth(self.sizeHint().width())
+        desk.findings.changed.connect(self._count)
+        self._count()
+
+    def _count(self) -> None:
+        found = self.desk.findings.open
+        self.colour = theme.WARNING if any(finding.grave for finding in found) else theme.ASH if found else theme.DIM
+        self.show_text(f"{len(found)}" if found else "")
+        self.setAccessibleName(f"checks: {len(found)} found" if found else "checks: nothing found")
+        told = "; ".join(finding.said for finding in found[:3])
+        self.setToolTip(f"{told} (C)" if found else "Nothing is found that is likely not meant (C)")
+        self.update()
+
+
 _FIELDS = (("duration", 50), ("loop", 0), ("warm", 0), ("identical", 0), ("tempo", 40), ("seed", 40), ("steps", 40))
 
-_BEHIND = {"steps": "steps a second"}
+_BEHIND = {"steps": "steps/s"}
 """Words that stand behind their number."""
 
 
@@ -152,6 +178,7 @@ class Header(QWidget):
     handover_asked = pyqtSignal()
     search_asked = pyqtSignal()
     bench_asked = pyqtSignal()
+    checks_asked = pyqtSignal()
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -191,11 +218,15 @@ class Header(QWidget):
         self.bench.clicked.connect(self.bench_asked)
         self.file = WordButton("File", "New, open, save, recent", menu=True)
         self.file.clicked.connect(self.file_menu_asked)
+        self.checks = ChecksButton(desk)
+        self.checks.clicked.connect(self.checks_asked)
+        row.addWidget(self.checks)
         row.addWidget(self.search)
         row.addWidget(self.bench)
         row.addWidget(self.hand)
         row.addWidget(self.file)
         desk.document.named.connect(self._show)
+        desk.findings.changed.connect(self._show)
         self._show()
 
     def _show(self) -> None:

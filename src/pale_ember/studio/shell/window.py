@@ -48,6 +48,7 @@ from pale_ember.studio.shell.holding import Holding
 from pale_ember.studio.shell.keeping import Aside, forget, left_behind
 from pale_ember.studio.shell.keys import KeysPage
 from pale_ember.studio.shell.search import Search, everything
+from pale_ember.studio.stage.checks import ChecksPage
 from pale_ember.studio.stage.clicks import Clicks
 from pale_ember.studio.stage.panels import SidePanel
 from pale_ember.studio.stage.transport import Readout, Transport
@@ -73,7 +74,8 @@ class Workbench(QMainWindow):
         super().__init__()
         self.document = document
         self.desk = Desk(document)
-        self.worker = Worker(self.desk.shelf_get, self.desk.shelf_mesh, self.desk.shelf_density, draws=not in_window)
+        self.worker = Worker(self.desk.shelf_get, self.desk.shelf_mesh, self.desk.shelf_density, draws=not in_window,
+                             faults=lambda: dict(self.desk.shelf.faults))  # fmt: skip
         self.files = Files(document, self)
         self.importer = Importer(self.desk)
         self.aside = Aside(document)
@@ -96,6 +98,7 @@ class Workbench(QMainWindow):
         self.handing = HandoverPage(self.desk)
         self.bench = BenchPage(self.desk)
         self.clicks = Clicks(self.desk, self.stage)
+        self.checks = ChecksPage(self.desk)
         self._arrange()
         self.commands = self._commands()
         bind(self, self.commands, finish_typing)
@@ -193,6 +196,12 @@ class Workbench(QMainWindow):
                 "rolls the dice again: another seed",
                 self.another_seed,
                 also=("seed", "random", "variation"),
+            ),
+            Command(
+                ("C",),
+                "shows what the checks found",
+                self.flip_checks,
+                also=("problems", "warnings", "errors", "mend", "lint"),
             ),
             Command(("L",), "locks the layer, or frees it", self.layers.table.toggle_locked),
             Command(("F1",), "opens the guide", self.open_guide, also=("help", "manual")),
@@ -335,6 +344,8 @@ class Workbench(QMainWindow):
         self.stage.shown.connect(self._stage_shown)
         self.worker.explored.connect(self._explored)
         self.worker.pictured.connect(self.layers.strip.show_picture)
+        self.worker.checked.connect(self.desk.findings.take)
+        self.desk.findings.changed.connect(self.story.update)
         self.worker.failed.connect(self.hints.show_hint)
         self.aside.troubled.connect(self.hints.show_hint)
         self.header.handover_asked.connect(self.flip_handover)
@@ -345,6 +356,7 @@ class Workbench(QMainWindow):
         self.handing.bake_asked.connect(self.open_bake)
         self.handing.motion_asked.connect(self.open_motion)
         self.header.search_asked.connect(self.open_search)
+        self.header.checks_asked.connect(self.flip_checks)
         self.header.file_menu_asked.connect(self._open_file_menu)
         self.files.opened.connect(self._opened)
         self.files.said.connect(self.hints.show_hint)
@@ -511,6 +523,12 @@ class Workbench(QMainWindow):
         self.header.bench.show_text("Workbench" if benched else "Textures")
         (self.stage if page is self.down else page).setFocus()
         self.hints.show_hint({self.handing: _HANDING, self.bench: _BENCH}.get(page, _LOOKING))
+
+    def flip_checks(self) -> None:
+        """Shows what the checks found, beside the stage, or closes it."""
+        if self.pages.currentWidget() is not self.down:
+            self._show_page(self.down)
+        self.side.flip(self.checks)
 
     def open_motion(self) -> MotionWindow:
         window = MotionWindow(self.desk, self)

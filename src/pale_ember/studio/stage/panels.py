@@ -27,6 +27,15 @@ _SHELF = "stages"
 """Where stages of the artist's own are kept."""
 
 
+class SidePage(QWidget):
+    """What the side panel shows under a title. Shown anew when it is opened."""
+
+    title = ""
+
+    def refresh(self) -> None:
+        """Shows what is."""
+
+
 class SidePanel(QWidget):
     """One page at a time at the left of the stage, under its title; closed it takes no room."""
 
@@ -50,7 +59,7 @@ class SidePanel(QWidget):
         whole.addLayout(head)
         whole.addWidget(self._pages, 1)
 
-    def show_page(self, page: Page) -> None:
+    def show_page(self, page: SidePage) -> None:
         """Opens a page."""
         if self._pages.indexOf(page) < 0:
             self._pages.addWidget(page)
@@ -59,7 +68,7 @@ class SidePanel(QWidget):
         page.refresh()
         self.show()
 
-    def flip(self, page: Page) -> None:
+    def flip(self, page: SidePage) -> None:
         """Opens a page, or closes it where it is open."""
         if self.isVisible() and self._pages.currentWidget() is page:
             self.hide()
@@ -76,10 +85,9 @@ class SidePanel(QWidget):
         QPainter(self).fillRect(self.rect(), theme.SURFACE)
 
 
-class Page(QWidget):
+class Page(SidePage):
     """Fields that scroll. Shown anew at each edit while it is open."""
 
-    title = ""
     turned = pyqtSignal(bool)
     """It is seen, or no longer."""
 

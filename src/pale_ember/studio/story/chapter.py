@@ -24,6 +24,7 @@ from pale_ember.core.effect.reading import plain, read
 from pale_ember.core.insight.sentences import TOLD, Told
 from pale_ember.studio.controls.buttons import IconButton, WordButton
 from pale_ember.studio.document.desk import Desk
+from pale_ember.studio.fields.mends import paint_mark
 from pale_ember.studio.fields.sentence import Sentence
 from pale_ember.studio.fields.sharing import add_sharing, shared_with
 from pale_ember.studio.fields.standing import Standing, StandingFields
@@ -259,6 +260,16 @@ class Chapter(QWidget):
         painter.setPen(QPen(theme.EMBER, 1) if self.hasFocus() else Qt.PenStyle.NoPen)
         painter.setBrush(theme.RAISED if self.folded and self.underMouse() else theme.SURFACE)
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 7, 7)
+        found = (
+            self.desk.findings.at(self.subject.root.id, (self.name,)) if isinstance(self.subject.root, Layer) else []
+        )
+        if found:
+            at = (
+                (self.width() / 2 - 6, 8.0)
+                if self.folded
+                else (self.heading.x() + self.heading.sizeHint().width() + 22, 11.0)
+            )
+            paint_mark(painter, QRectF(*at, 12, 12), found)
         if not self.folded:
             return
         painter.translate(0, self.height())

@@ -1,0 +1,31 @@
+"""The mark of what the checks found, and the mends of it in a menu."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PyQt6.QtCore import QRectF
+from PyQt6.QtGui import QPainter
+
+from pale_ember.core.insight.checks.finding import Finding
+from pale_ember.studio.document.desk import Desk
+from pale_ember.studio.kit import icons, theme
+from pale_ember.studio.kit.popups import Menu
+
+
+def paint_mark(painter: QPainter, box: QRectF, found: Sequence[Finding]) -> None:
+    """Paints the mark of what the checks found somewhere."""
+    grave = any(finding.grave for finding in found)
+    icons.paint(painter, "problem", box, theme.WARNING if grave else theme.ASH, 1.3)
+
+
+def add_mends(menu: Menu, desk: Desk, finding: Finding) -> None:
+    """Puts the mends of a finding into a menu; pointed at they are seen on the stage."""
+    for mend in finding.mends:
+        action = menu.addAction(f"Mend: {mend.name}")
+        action.setToolTip(finding.said)
+        action.hovered.connect(lambda mend=mend: desk.findings.try_mend(mend))
+        action.triggered.connect(lambda _=False, mend=mend: desk.findings.do(finding, mend))
+    menu.addAction("Leave it as it is").triggered.connect(lambda: desk.findings.leave(finding, ""))
+    menu.aboutToHide.connect(lambda: desk.findings.try_mend(None))
+    menu.addSeparator()

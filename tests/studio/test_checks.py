@@ -1,0 +1,117 @@
+"""What the checks found, by mouse and keys: marks, the page, mends pointed at and done, what is left as it is."""
+
+from msgspec.structs import replace
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+from pale_ember.core.effect.chapters import Forces
+from pale_ember.core.effect.edit import with_value
+from pale_ember.studio.stage.checks import MendButton
+from tests.studio.driven import LEFT, Window
+
+
+class Checks(Window):
+    def setUp(self):
+        super().setUp()
+        self.found = self.desk.findings
+        self.wait_for(lambda: self.window.stage.answer is not None)
+        self.desk.player.pause()
+
+    @property
+    def desk(self):
+        return self.window.desk
+
+    def spoil(self, *path, value):
+        """Changes a field of the first layer, and waits until it has been checked."""
+        layer = self.desk.effect.layers[0]
+        self.desk.document.change("spoil", with_value(self.desk.effect, ("layers", 0, *path), value))
+        self.wait_for(lambda: any(each.layer == layer.id for each in self.found.open))
+        return next(each for each in self.found.open if each.layer == layer.id)
+
+    def open_page(self):
+        QTest.mouseClick(self.window.header.checks, LEFT)
+        self.wait_for(self.window.checks.isVisible)
+        self.qt.processEvents()
+
+    def buttons(self):
+        return [button for button in self.window.checks.findChildren(MendButton) if button.isEnabled()]
+
+    def test_a_fault_is_marked_seen_mended_by_pointing_and_done_by_a_click(self):
+        before = self.desk.effect
+        finding = self.spoil("forces", value=Forces(wind=(2.0, 0.0, 0.0)))
+        self.assertEqual(finding.rule, "wind without drag")
+        self.assertEqual(self.window.header.checks.text(), str(len(self.found.open)))
+        self.open_page()
+        spoiled, steps = self.desk.effect, len(self.desk.document.past)
+        button = next(button for button in self.buttons() if button.text() == "a drag of 1.5")
+        QTest.mouseMove(button, button.rect().center())
+        self.wait_for(lambda: self.desk.looking.effect.layers[0].forces.drag == 1.5)
+        self.assertIs(self.desk.effect, spoiled, "pointed at it is no edit")
+        QTest.mouseMove(self.window.stage, QPoint(5, 5))
+        self.wait_for(lambda: self.desk.looking.effect is spoiled)
+        QTest.mouseClick(button, LEFT)
+        self.assertEqual(self.desk.effect.layers[0].forces.drag, 1.5)
+        self.assertEqual(len(self.desk.document.past), steps + 1)
+        self.wait_for(lambda: not self.found.open)
+        QTest.keyClick(self.window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        QTest.keyClick(self.window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        self.assertEqual(self.desk.effect, before)
+
+    def test_a_field_says_it_and_its_menu_mends_it(self):
+        self.spoil("outlet", "limit", value=3)
+        row = self.window.story.bodies["outlet"].fields.reveal(("outlet", "limit"))
+        self.assertIn("births are refused", row.hint())
+        self.assertTrue(self.found.at(self.desk.effect.layers[0].id, ("outlet",)))
+        self.qt.processEvents()
+        row.contextMenuEvent(_menu_event(row))
+        menu = QApplication.activePopupWidget()
+        mend = next(action for action in menu.actions() if action.text().startswith("Mend: raise"))
+        menu.setActiveAction(mend)
+        self.assertGreater(self.desk.looking.effect.layers[0].outlet.limit, 3)
+        QTest.keyClick(menu, Qt.Key.Key_Return)
+        self.assertGreater(self.desk.effect.layers[0].outlet.limit, 3)
+
+    def test_what_is_left_keeps_its_reason_and_is_told_again(self):
+        finding = self.spoil("outlet", "limit", value=3)
+        self.open_page()
+        card = next(card for card in self.window.checks.cards.values() if card.finding.key == finding.key)
+        QTest.mouseClick(card.leave, LEFT)
+        QTest.keyClicks(card.line, "it is a stutter on purpose")
+        QTest.keyClick(card.line, Qt.Key.Key_Return)
+        self.assertEqual(self.desk.effect.left[0].reason, "it is a stutter on purpose")
+        self.wait_for(lambda: finding.key not in {each.key for each in self.found.open})
+        self.assertEqual([each.key for each in self.found.left], [finding.key])
+        self.wait_for(lambda: any("on purpose" in card.said.text() for card in self.window.checks.cards.values()))
+        card = next(card for card in self.window.checks.cards.values() if "on purpose" in card.said.text())
+        QTest.mouseClick(card.leave, LEFT)
+        self.assertEqual(self.desk.effect.left, ())
+
+    def test_keys_open_it_and_a_click_on_its_place_goes_there(self):
+        finding = self.spoil("outlet", "limit", value=3)
+        self.desk.select(self.desk.effect.layers[1].id)
+        QTest.keyClick(self.window.stage, Qt.Key.Key_C)
+        self.assertTrue(self.window.checks.isVisible())
+        card = next(card for card in self.window.checks.cards.values() if card.finding.key == finding.key)
+        QTest.mouseClick(card.where, LEFT)
+        self.assertEqual(self.desk.selection, finding.layer)
+        QTest.keyClick(self.window.stage, Qt.Key.Key_C)
+        self.assertFalse(self.window.checks.isVisible())
+
+    def test_a_document_that_is_opened_begins_without_findings(self):
+        self.spoil("outlet", "limit", value=3)
+        clean = replace(self.desk.effect, layers=self.desk.effect.layers[1:])
+        self.desk.document.open(clean, None)
+        self.assertEqual(self.found.open, ())
+
+
+def _menu_event(row):
+    from PyQt6.QtGui import QContextMenuEvent
+
+    return QContextMenuEvent(QContextMenuEvent.Reason.Mouse, QPoint(4, 4), row.mapToGlobal(QPoint(4, 4)))
+
+
+if __name__ == "__main__":
+    import unittest
+
+    unittest.main()
