@@ -242,14 +242,16 @@ class Rules(unittest.TestCase):
         self.assertEqual(rules_of(kept), {"pops"}, "it is found all the same")
         self.assertIsNone(left_alone(without_left(kept, finding), finding))
 
-    def test_the_number_that_a_mend_needs_is_exact(self):
+    def test_a_raised_limit_has_room_for_all_and_little_more(self):
         effect = FAULTS["births refused"]
         finding = checked(effect, known_of(effect))[0]
         raised = mended(effect, finding.mends[0])
         timeline = Timeline(raised)
         while not timeline.explore(10_000):
             pass
-        self.assertEqual(int(timeline.alive(ONE).max()), raised.layers[0].outlet.limit)
+        most, limit = int(timeline.alive(ONE).max()), raised.layers[0].outlet.limit
+        self.assertLess(most, limit)
+        self.assertLess(limit, 1.5 * most)
 
 
 class More(unittest.TestCase):

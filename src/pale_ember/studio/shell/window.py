@@ -48,6 +48,7 @@ from pale_ember.studio.shell.holding import Holding
 from pale_ember.studio.shell.keeping import Aside, forget, left_behind
 from pale_ember.studio.shell.keys import KeysPage
 from pale_ember.studio.shell.search import Search, everything
+from pale_ember.studio.stage.checker import Checker
 from pale_ember.studio.stage.checks import ChecksPage
 from pale_ember.studio.stage.clicks import Clicks
 from pale_ember.studio.stage.panels import SidePanel
@@ -74,8 +75,9 @@ class Workbench(QMainWindow):
         super().__init__()
         self.document = document
         self.desk = Desk(document)
-        self.worker = Worker(self.desk.shelf_get, self.desk.shelf_mesh, self.desk.shelf_density, draws=not in_window,
-                             faults=lambda: dict(self.desk.shelf.faults))  # fmt: skip
+        shelf = self.desk.shelf_get, self.desk.shelf_mesh, self.desk.shelf_density
+        self.worker = Worker(*shelf, draws=not in_window)
+        self.checker = Checker(*shelf, lambda: dict(self.desk.shelf.faults))
         self.files = Files(document, self)
         self.importer = Importer(self.desk)
         self.aside = Aside(document)
@@ -344,7 +346,8 @@ class Workbench(QMainWindow):
         self.stage.shown.connect(self._stage_shown)
         self.worker.explored.connect(self._explored)
         self.worker.pictured.connect(self.layers.strip.show_picture)
-        self.worker.checked.connect(self.desk.findings.take)
+        self.checker.checked.connect(self.desk.findings.take)
+        self.checker.failed.connect(self.hints.show_hint)
         self.desk.findings.changed.connect(self.story.update)
         self.worker.failed.connect(self.hints.show_hint)
         self.aside.troubled.connect(self.hints.show_hint)
@@ -393,6 +396,7 @@ class Workbench(QMainWindow):
             self._before.discard(step)
             if not self._before:
                 self.worker.start()
+                self.checker.check(self.desk.effect)
 
     # What happens ----------------------------------------------------------------------------------------------
 
@@ -428,6 +432,8 @@ class Workbench(QMainWindow):
         if (old.duration, old.tempo) != (new.duration, new.tempo):
             self.desk.player.play_part(None, self.layers.table.length())
         self._ends_at = Forecast(new).ends_at()
+        if not self._before:
+            self.checker.check(new)
         self.stage.strip = self.layers.strip.moments()
         if self._ended and old is not new:
             self.desk.player.again()
@@ -477,6 +483,7 @@ class Workbench(QMainWindow):
     def _files_changed(self, names: list[str]) -> None:
         """Takes what another program wrote, at the moment that is shown."""
         self.stage.refresh()
+        self.checker.check(self.desk.effect, anew=True)
         self.handing.take_again()
         self.faults.taken(names)
 
@@ -586,6 +593,7 @@ class Workbench(QMainWindow):
         self.desk.player.pause()
         self._before.add("never")
         self.worker.stop()
+        self.checker.stop()
         self.layers.previews.stop()
         self.handing.end()
         self.bench.end()

@@ -202,7 +202,6 @@ class StageView(QWidget):
             strip=self.strip,
             around=self._neighbours(),
             reach_of=self.desk.selection if self.desk.looking.overlays and self.desk.looking.marks & _REACHED else "",
-            checks=self.desk.looking.effect is self.desk.effect,
             counts=scale == 1.0 or self.desk.looking.shows == "overdraw",
         )
         self._asked, self._wanted = request, False

@@ -15,9 +15,6 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from pale_ember.core.effect.model import Camera, Effect
 from pale_ember.core.geometry.mesh import Mesh
-from pale_ember.core.insight.checks.finding import Finding
-from pale_ember.core.insight.checks.known import Known
-from pale_ember.core.insight.checks.rules import checking
 from pale_ember.core.insight.reach import Reach, gather
 from pale_ember.core.simulate.frame import Frame
 from pale_ember.core.simulate.spawning import AS_IT_IS, Fired, Performance
@@ -27,7 +24,6 @@ from pale_ember.core.view import view_of
 from pale_ember.draw.context import NoOpenGL
 from pale_ember.draw.offscreen import offscreen
 from pale_ember.draw.renderer import Beside, Renderer, Shot
-from pale_ember.draw.small import small_pictures
 from pale_ember.machine.log import unforeseen
 
 COUNTED = 2
@@ -49,9 +45,6 @@ STRIP = 96, 54
 
 SETTLED = 0.5
 """Seconds after an edit before they are made anew."""
-
-CHECKED = 0.15
-"""Seconds after an edit before it is checked: while a hand is at it there is nothing to say."""
 
 BETWEEN = 0.1
 """Seconds between two of them, so that playing goes on meanwhile."""
@@ -86,8 +79,6 @@ class Request:
     """How often pictures and meshes were changed outside: what was made of them before is not used."""
     counts: bool = False
     """Whether it is wanted how often pixels are painted."""
-    checks: bool = False
-    """Whether the effect is the document's, and is to be checked."""
     asked: float = field(default_factory=time.perf_counter)
 
 
@@ -125,20 +116,12 @@ class _Round:
     """The pictures that are still to be made, and what for."""
     next_picture: float = 0.0
     """Before then none is made."""
-    checked: Effect | None = None
-    """The effect that was checked last, or is being checked."""
-    checking: Iterator[list[Finding]] | None = None
-    found: list[Finding] = field(default_factory=list)
-    """What they found so far."""
-    check_at: float = 0.0
-    """Before then it is not begun."""
     passed_over: bool = False
     """Whether the last request was given up for an edit: the next is not, so that pictures come at each edit."""
 
     @property
     def busy(self) -> bool:
-        waits = self.checking is not None or bool(self.stripping)
-        return not self.explored or self.gathering is not None or self.counting is not None or waits
+        return not self.explored or self.gathering is not None or self.counting is not None or bool(self.stripping)
 
 
 class Worker(QObject):
@@ -153,8 +136,6 @@ class Worker(QObject):
     """(which moment of the strip, its picture (height, width, 4) uint8)."""
     counted = pyqtSignal(float)
     """How often a painted pixel is painted, on average."""
-    checked = pyqtSignal(object, object)
-    """(an effect, all that was found in it)."""
     failed = pyqtSignal(str)
     """Something went wrong, in a sentence; the worker goes on."""
     refused = pyqtSignal(object)
@@ -162,10 +143,9 @@ class Worker(QObject):
 
     def __init__(
         self, pictures: Callable[[str], np.ndarray], meshes: Callable[[str], Mesh], densities: Callable[[str], Any], *,
-        draws: bool, faults: Callable[[], dict[str, str]] = dict,
+        draws: bool,
     ) -> None:  # fmt: skip
         super().__init__()
-        self._faults = faults
         self._pictures, self._meshes, self._densities, self._draws = pictures, meshes, densities, draws
         self._wake = threading.Condition()
         self._request: Request | None = None
@@ -195,14 +175,14 @@ class Worker(QObject):
     def _run(self) -> None:
         # The window comes first. Where the processor draws, its threads are made from this one and are as modest.
         os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), MODESTY)
+        renderer = None
         try:
-            # Where the window draws, small pictures are drawn here all the same.
-            with offscreen(self._pictures, self._meshes) as renderer:
-                self._loop(renderer)
-            return
-        except NoOpenGL as error:
             if self._draws:
-                self._say(self.failed, str(error))
+                with offscreen(self._pictures, self._meshes) as renderer:
+                    self._loop(renderer)
+                return
+        except NoOpenGL as error:
+            self._say(self.failed, str(error))
         except Exception as error:  # noqa: BLE001 - without its renderer the worker still simulates
             self._say(self.failed, unforeseen(error))
         self._loop(None)
@@ -253,7 +233,6 @@ class Worker(QObject):
         if answer is None:
             return
         self._say(self.answered, answer)
-        self._plan_check(request, round_, timeline, renderer)
         followed = round_.followed
         same = followed is not None and followed[0] is request.effect and followed[1] == request.reach_of
         if request.reach_of and not same:
@@ -264,33 +243,6 @@ class Worker(QObject):
             round_.stripping = [(i, request) for i in range(len(request.strip))]
             round_.next_picture = time.perf_counter() + SETTLED
         round_.counting = answer if request.counts and answer.picture is not None else None
-
-    def _plan_check(self, request: Request, round_: _Round, timeline: Timeline, renderer: Renderer | None) -> None:
-        """Lets an effect be checked when there is time, if it was not; what another is at is given up."""
-        if not request.checks:
-            round_.checking = None
-            round_.checked = None
-        elif round_.checked is not request.effect:
-            drawn = None if renderer is None else small_pictures(renderer)
-            known = Known(request.effect, timeline, self._pictures, drawn, self._faults)
-            round_.checked, round_.checking = request.effect, checking(known)
-            round_.check_at = time.perf_counter() + CHECKED
-
-    def _check(self, round_: _Round) -> None:
-        """Goes a little on with the checks; tells what is found when all is."""
-        assert round_.checking is not None
-        left = round_.check_at - time.perf_counter()
-        if left > 0:
-            with self._wake:
-                if self._request is None and not self._stop:
-                    self._wake.wait(timeout=left)
-            return
-        found = next(round_.checking, None)
-        if found is not None:
-            round_.found = found
-        else:
-            round_.checking = None
-            self._say(self.checked, round_.checked, list(round_.found))
 
     def _go_on(self, round_: _Round, renderer: Renderer | None) -> None:
         """A little of what can wait: pixels counted, the loop explored, a layer's reach."""
@@ -306,8 +258,6 @@ class Worker(QObject):
                 return
             round_.told = now
             self._say(self.explored, {layer.id: timeline.alive(layer.id) for layer in timeline.effect.layers})
-        elif round_.checking is not None:
-            self._check(round_)
         elif round_.gathering is not None and round_.followed is not None:
             reach = next(round_.gathering, None)
             if reach is None or reach.done:
@@ -343,7 +293,7 @@ class Worker(QObject):
         if round_.passed_over:
             return None
         picture = None
-        if renderer is not None and self._draws and request.width > 0:
+        if renderer is not None and request.width > 0:
             try:
                 view = view_of(request.camera, request.width, request.height)
                 picture = renderer.picture(frame, view, request.shot, request.width, request.height, beside)

@@ -32,7 +32,9 @@ def births_refused(known: Known) -> Iterator[Finding]:
         wanted = known.free_peak(layer)
         if wanted <= outlet.limit:
             continue
-        mends = [setting(f"raise the limit to {wanted}", layer, ("outlet", "limit"), min(wanted, MOST_ALIVE))]
+        # Another loop draws other births: a tenth more has room for them.
+        room = min(math.ceil(1.1 * wanted / 10) * 10, MOST_ALIVE)
+        mends = [setting(f"raise the limit to {room}", layer, ("outlet", "limit"), room)]
         flows = outlet.rate.most > 0 and not outlet.bursts and layer.id not in known.feeds and outlet.per_metre <= 0
         if flows and outlet.rate_counts == "per second":
             rate = scaled(outlet.rate, 0.95 * outlet.limit / wanted)
