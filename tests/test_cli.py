@@ -14,6 +14,7 @@ from PIL import Image
 
 from pale_ember import __version__
 from pale_ember.core.effect.edit import with_value
+from pale_ember.core.effect.model import Left
 from pale_ember.core.effect.recipe.recipe import Recipe
 from pale_ember.core.effect.recipe.shapes import Dot
 from pale_ember.core.simulate.timeline import Timeline
@@ -157,6 +158,32 @@ class Commands(InFolder):
         self.assertEqual(run.stderr.count("lost.png"), 1)
         self.assertEqual(pale("check", path).returncode, 1)
         self.assertEqual(pale("check", SMALL_FIRE).returncode, 0)
+
+    def test_what_is_found_is_told_written_mended_and_left(self):
+        path, out = self.folder / "kiln.pale", self.folder / "found.json"
+        effect = with_value(load(SMALL_FIRE)[0], ("layers", 0, "outlet", "limit"), 3)
+        save(effect, path)
+        told = pale("check", path, "--json", out)
+        self.assertEqual((told.returncode, told.stderr), (0, ""))
+        self.assertRegex(told.stdout, r"births are refused; to mend: raise the limit to \d+")
+        found = json.loads(out.read_text())["findings"]
+        self.assertIn(
+            ("births refused", "outlet.limit", None), [(each["rule"], each["field"], each["left"]) for each in found]
+        )
+        left = replace(
+            effect,
+            left=(Left(rule="births refused", layer=effect.layers[0].id, path="outlet.limit", reason="a stutter"),),
+        )
+        save(left, path)
+        self.assertNotIn("refused", pale("check", path).stdout)
+        self.assertIn("(left as it is: a stutter)", pale("check", path, "--all").stdout)
+        save(effect, path)
+        run = pale("check", path, "--mend", "births refused")
+        self.assertIn("mended: ", run.stdout)
+        self.assertGreater(load(path)[0].layers[0].outlet.limit, 3)
+        again = pale("check", path, "--mend", "births refused")
+        self.assertEqual((again.returncode, again.stderr.count("\n")), (2, 1))
+        self.assertIn("expected the name of a mend", again.stderr)
 
 
 if __name__ == "__main__":

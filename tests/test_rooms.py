@@ -10,7 +10,15 @@ EFFECT, GEOMETRY, TEXTURE, SIMULATE = "core.effect", "core.geometry", "core.text
 CELLAR = ("core.kernel", "core.parts")
 CORE = (*CELLAR, EFFECT, "core.view", GEOMETRY, TEXTURE, SIMULATE, "core.gas", "core.insight")
 FLOOR = ("studio.kit", "studio.document", "studio.controls", "studio.fields")
-PAGES = ("studio.story", "studio.layers", "studio.stage", "studio.bake", "studio.bench", "studio.handover")
+PAGES = (
+    "studio.story",
+    "studio.layers",
+    "studio.stage",
+    "studio.bake",
+    "studio.bench",
+    "studio.handover",
+    "studio.insight",
+)
 GROUND = (*CORE, "formats", "draw", "machine")
 BELOW = {
     **dict.fromkeys(CELLAR, ()),

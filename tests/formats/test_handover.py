@@ -217,7 +217,7 @@ class Packages(InFolder):
         self.assertAlmostEqual(taken.most, 60, delta=2)
         self.assertEqual(cost.most, taken.most)
         self.assertAlmostEqual(float(taken.low[1]), 2.0 - np.hypot(0.15, 0.15), delta=0.06)
-        said = over_budget(made, cost, {"dot": 3 * 2**20}, Budget(20, 2**20, 0))
+        said = over_budget(made, cost, {"dot": 3 * 2**20}, Budget(20, 2**20, 0, 1.0))
         self.assertEqual(len(said), 3)
         self.assertIn("molten drips has 6", said[0])
         self.assertEqual(over_budget(made, cost, {}, TARGETS["web"]), [])

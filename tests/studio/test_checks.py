@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QApplication
 
 from pale_ember.core.effect.chapters import Forces
 from pale_ember.core.effect.edit import with_value
-from pale_ember.studio.stage.checks import MendButton
+from pale_ember.studio.insight.checks import MendButton
 from tests.studio.driven import LEFT, Window
 
 
@@ -103,6 +103,44 @@ class Checks(Window):
         clean = replace(self.desk.effect, layers=self.desk.effect.layers[1:])
         self.desk.document.open(clean, None)
         self.assertEqual(self.found.open, ())
+
+
+class Thin(Window):
+    def test_fewer_are_found_seen_beside_chosen_and_taken_in_one_step(self):
+        page, desk = self.window.thinning, self.window.desk
+        desk.select(self.effect.layers[0].id)
+        QTest.keyClick(self.window.stage, Qt.Key.Key_T)
+        self.assertTrue(page.isVisible())
+        before = self.effect
+        QTest.mouseClick(page.layer_button, LEFT)
+        self.assertTrue(page.running)
+        self.assertFalse(page.layer_button.isEnabled())
+        self.wait_for(lambda: not page.running, 120)
+        counts = [result.most for result in page.results]
+        self.assertEqual(counts, sorted(counts, reverse=True))
+        QTest.mouseClick(page.curve, LEFT, pos=page.curve._at(page.results[2]).toPoint())
+        self.assertEqual(page.curve.index, 2)
+        self.assertIs(desk.looking.beside, page.results[2].effect)
+        self.assertIs(self.effect, before, "seen beside, it is no edit")
+        QTest.keyClick(page.curve, Qt.Key.Key_Left)
+        self.assertEqual(page.curve.index, 1)
+        wanted, steps = page.results[1].effect, len(desk.document.past)
+        QTest.mouseClick(page.take_button, LEFT)
+        self.assertIs(self.effect, wanted)
+        self.assertEqual(len(desk.document.past), steps + 1)
+        self.assertIsNone(desk.looking.beside)
+        QTest.keyClick(self.window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        self.assertIs(self.effect, before)
+
+    def test_it_stops_when_told_and_an_edit_lets_go_of_what_was_found(self):
+        page = self.window.thinning
+        QTest.keyClick(self.window.stage, Qt.Key.Key_T)
+        QTest.mouseClick(page.whole_button, LEFT)
+        self.wait_for(lambda: len(page.results) > 0, 60)
+        QTest.mouseClick(page.stop_button, LEFT)
+        self.wait_for(lambda: not page.running, 60)
+        self.window.document.change("longer", replace(self.effect, duration=2.5))
+        self.assertEqual(page.results, [])
 
 
 def _menu_event(row):

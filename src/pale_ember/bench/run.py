@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from pale_ember.bench import drawing, events, leaving, painting, stepping, workbench
+from pale_ember.bench import drawing, events, insight, leaving, painting, stepping, workbench
 
 _GROUPS = {
     "step": (stepping.rows, "step particles 100,000 1,000,000 numpy proportion thread two"),
@@ -14,6 +14,7 @@ _GROUPS = {
         "squall contact mesh prop keyed riding layers checked touches offspring moments kept memory edit held",
     ),
     "drawing": (drawing.rows, "drawing sprites quads bare sorting depth demo effects"),
+    "insight": (insight.rows, "insight checks rules mends thinning thinned layers demo effects"),
     "leaving": (leaving.rows, "leaving sheet packing textures bc3 bc7 processes hand-over rehearsal packages"),
     "painting": (painting.rows, "painting recipe noise texture gas fluid sheet frames"),
     "workbench": (

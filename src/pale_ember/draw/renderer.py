@@ -118,13 +118,18 @@ class Renderer:
 
     def overdraw(self, frame: Frame, view: View, shot: Shot, width: int, height: int) -> tuple[float, int]:
         """How often a pixel that anything is painted on is painted, on average and at most."""
+        counts = self.painted(frame, view, shot, width, height)
+        painted = counts[counts > 0.5]
+        return (float(painted.mean()), int(painted.max())) if len(painted) else (0.0, 0)
+
+    def painted(self, frame: Frame, view: View, shot: Shot, width: int, height: int) -> np.ndarray:
+        """(height, width) float64, first row on top, how often each pixel is painted."""
         targets = self._sized(width, height)
         now = self._begin(frame, view, replace(shot, shows="overdraw"), targets)
         self._draw_layers(frame, shot, now, targets)
         self._wait()
         counts = np.frombuffer(targets.layers.read(components=1, dtype="f2"), np.float16).astype(float)
-        painted = counts[counts > 0.5]
-        return (float(painted.mean()), int(painted.max())) if len(painted) else (0.0, 0)
+        return counts.reshape(targets.size[1], targets.size[0])[::-1]
 
     def draw(self, frame: Frame, view: View, shot: Shot, target: moderngl.Framebuffer, *, flip: bool = False) -> None:
         """Draws into a framebuffer of any size."""

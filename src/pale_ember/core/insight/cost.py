@@ -104,18 +104,19 @@ def _box(shown: LayerFrame) -> tuple[np.ndarray, np.ndarray] | None:
 
 @dataclass(frozen=True, slots=True)
 class Budget:
-    """What an effect may take on a target: particles alive at once, bytes of textures, layers drawn."""
+    """What an effect may take on a target: particles alive at once, bytes of textures, layers drawn, whole pictures painted."""
 
     particles: int
     textures: int
     layers: int
+    painted: float
 
 
 TARGETS: dict[str, Budget] = {
-    "console": Budget(4000, 24 * 2**20, 16),
-    "desktop": Budget(8000, 48 * 2**20, 24),
-    "handheld": Budget(1200, 8 * 2**20, 8),
-    "web": Budget(800, 4 * 2**20, 8),
+    "console": Budget(4000, 24 * 2**20, 16, 4.0),
+    "desktop": Budget(8000, 48 * 2**20, 24, 6.0),
+    "handheld": Budget(1200, 8 * 2**20, 8, 2.0),
+    "web": Budget(800, 4 * 2**20, 8, 1.5),
 }
 """What we begin with; a studio has figures of its own."""
 

@@ -13,6 +13,7 @@ from PyQt6.QtGui import QBrush, QColor, QImage, QKeyEvent, QLinearGradient, QMou
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.fields import Field
+from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.values import Colour
 from pale_ember.core.texture.light import to_bytes, to_coded, to_linear
 from pale_ember.studio.controls.arithmetic import NotANumber, number_from
@@ -344,3 +345,13 @@ def picture_image(pixels: np.ndarray) -> QImage:
     coded = np.ascontiguousarray(to_bytes(pixels[..., :3] * pixels[..., 3:]))
     height, width = coded.shape[:2]
     return QImage(coded.data, width, height, 3 * width, QImage.Format.Format_RGB888).copy()
+
+
+def layer_colour(layer: Layer) -> QColor:
+    """A quiet colour that stands for a layer: its own, pulled towards bone."""
+    tint = layer.birth.tint.first
+    stops = layer.life.colour.stops if layer.life.colour else ()
+    middle = stops[len(stops) // 2].colour if stops else (1.0, 1.0, 1.0)
+    own = screen_colour((tint[0] * middle[0] + 0.02, tint[1] * middle[1] + 0.02, tint[2] * middle[2] + 0.02))
+    hue, saturation, _, _ = own.getHslF()
+    return QColor.fromHslF(max(hue or 0.0, 0.0), min(saturation or 0.0, 0.5), 0.62)

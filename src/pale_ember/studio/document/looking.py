@@ -70,6 +70,8 @@ class Looking(QObject):
         """Layers whose riders are folded away in the list."""
         self.compared = ""
         """The variant that is seen beside the effect."""
+        self.offered: tuple[str, Effect] | None = None
+        """What is seen beside it instead while it is being decided on, and how that is called."""
         self.share = 0.5
         """How much of the picture is left of it."""
         self._beside: tuple[tuple, Effect] | None = None
@@ -106,7 +108,9 @@ class Looking(QObject):
 
     @property
     def beside(self) -> Effect | None:
-        """The variant that is compared, as an effect on the same stage."""
+        """What is offered, or the variant that is compared, as an effect on the same stage."""
+        if self.offered is not None:
+            return self.offered[1]
         effect = self.document.effect
         variant = named(effect, self.compared)
         if variant is None:
@@ -115,6 +119,15 @@ class Looking(QObject):
         if self._beside is None or self._beside[0] != key:
             self._beside = key, as_variant(effect, variant)
         return self._beside[1]
+
+    @property
+    def beside_name(self) -> str:
+        return self.offered[0] if self.offered is not None else self.compared
+
+    def offer(self, name: str, effect: Effect | None) -> None:
+        """Shows an effect to the right, to be decided on; None shows what was there before."""
+        self.offered = None if effect is None else (name, effect)
+        self.changed.emit()
 
     def compare(self, name: str) -> None:
         """Shows a variant to the right of the effect; "" shows the effect alone."""
@@ -221,6 +234,6 @@ class Looking(QObject):
             self.changed.emit()
 
     def _edited(self, old: Effect, new: Effect) -> None:
-        self.tried = self.tried_whole = self.before = None
+        self.tried = self.tried_whole = self.before = self.offered = None
         if self.solo is not None and layer_of(new, self.solo) is None:
             self.solo = None

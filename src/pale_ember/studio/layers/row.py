@@ -18,7 +18,7 @@ from PyQt6.QtGui import (
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.tree import chain_of
 from pale_ember.core.simulate.rates import active_span
-from pale_ember.studio.controls.colour import screen_colour
+from pale_ember.studio.controls.colour import layer_colour
 from pale_ember.studio.kit import icons, texts, theme
 
 ROW, LOW = 46, 26
@@ -223,16 +223,6 @@ def _paint_limit(painter: QPainter, layer: Layer, shown: Shown, base: float, top
 def flows(layer: Layer) -> bool:
     """Whether particles are born over a span of time, and not only in bursts or of others."""
     return layer.outlet.rate.most > 0 or layer.outlet.per_metre > 0
-
-
-def layer_colour(layer: Layer) -> QColor:
-    """A quiet colour that stands for a layer: its own, pulled towards bone."""
-    tint = layer.birth.tint.first
-    stops = layer.life.colour.stops if layer.life.colour else ()
-    middle = stops[len(stops) // 2].colour if stops else (1.0, 1.0, 1.0)
-    own = screen_colour((tint[0] * middle[0] + 0.02, tint[1] * middle[1] + 0.02, tint[2] * middle[2] + 0.02))
-    hue, saturation, _, _ = own.getHslF()
-    return QColor.fromHslF(max(hue or 0.0, 0.0), min(saturation or 0.0, 0.5), 0.62)
 
 
 def paint_playhead(painter: QPainter, x: float | None, top: float, bottom: float) -> None:

@@ -35,6 +35,10 @@ from pale_ember.studio.document.history import Document
 from pale_ember.studio.document.importing import Importer
 from pale_ember.studio.fields.row import go_to
 from pale_ember.studio.handover.page import HandoverPage
+from pale_ember.studio.insight.checker import Checker
+from pale_ember.studio.insight.checks import ChecksPage
+from pale_ember.studio.insight.costs import CostPage
+from pale_ember.studio.insight.thinning import ThinningPage
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.settings import kept_bytes, settings
 from pale_ember.studio.layers.panel import LayersPanel
@@ -48,8 +52,6 @@ from pale_ember.studio.shell.holding import Holding
 from pale_ember.studio.shell.keeping import Aside, forget, left_behind
 from pale_ember.studio.shell.keys import KeysPage
 from pale_ember.studio.shell.search import Search, everything
-from pale_ember.studio.stage.checker import Checker
-from pale_ember.studio.stage.checks import ChecksPage
 from pale_ember.studio.stage.clicks import Clicks
 from pale_ember.studio.stage.panels import SidePanel
 from pale_ember.studio.stage.transport import Readout, Transport
@@ -101,6 +103,7 @@ class Workbench(QMainWindow):
         self.bench = BenchPage(self.desk)
         self.clicks = Clicks(self.desk, self.stage)
         self.checks = ChecksPage(self.desk)
+        self.thinning, self.costs = ThinningPage(self.desk), CostPage(self.desk)
         self._arrange()
         self.commands = self._commands()
         bind(self, self.commands, finish_typing)
@@ -204,6 +207,18 @@ class Workbench(QMainWindow):
                 "shows what the checks found",
                 self.flip_checks,
                 also=("problems", "warnings", "errors", "mend", "lint"),
+            ),
+            Command(
+                ("G",),
+                "shows what the effect costs, and what would cut it",
+                lambda: self.side.flip(self.costs),
+                also=("cost", "budget", "performance", "overdraw", "memory", "profile"),
+            ),
+            Command(
+                ("T",),
+                "thins out: fewer particles, the same picture",
+                lambda: self.side.flip(self.thinning),
+                also=("optimise", "reduce", "performance", "fewer", "cost", "lod"),
             ),
             Command(("L",), "locks the layer, or frees it", self.layers.table.toggle_locked),
             Command(("F1",), "opens the guide", self.open_guide, also=("help", "manual")),
@@ -368,6 +383,7 @@ class Workbench(QMainWindow):
         self.desk.save_asked.connect(self._save_for)
         self.desk.file_given.connect(self.importer.take)
         self.desk.file_wanted.connect(self.importer.bring)
+        self.readout.clicked.connect(lambda: self.side.flip(self.costs))
         self.layers.events.clicked.connect(lambda: self.side.flip(self.transport.events))
         self.layers.ruler.events_asked.connect(lambda: self.side.show_page(self.transport.events))
         self.layers.table.places_asked.connect(self.clicks.place)
@@ -597,6 +613,8 @@ class Workbench(QMainWindow):
         self.layers.previews.stop()
         self.handing.end()
         self.bench.end()
+        self.thinning.end()
+        self.costs.end()
         self.desk.gases.end()
         self.stage.follower.stop()
         self.desk.watch.end()

@@ -22,7 +22,7 @@ def paint(painter: QPainter, looking: Looking, share: float, width: float, heigh
     painter.setBrush(theme.FLOOR)
     painter.drawEllipse(QPointF(x, 0.5 * height), 6, 6)
     painter.setFont(theme.font())
-    for text, left, side in (("now", x - 210, "left"), (looking.compared, x + 10, "right")):
+    for text, left, side in (("now", x - 210, "left"), (looking.beside_name, x + 10, "right")):
         box, where = QRectF(left, 8, 200, 20), _SIDE[side] | Qt.AlignmentFlag.AlignVCenter
         painter.setPen(theme.FLOOR)
         painter.drawText(box.translated(1, 1), where, text)

@@ -21,19 +21,11 @@ from pale_ember.studio.fields.subject import OfEffect, OfStage
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.own import drop_own, keep_own, own_parts
 from pale_ember.studio.kit.popups import Menu
+from pale_ember.studio.kit.side import SidePage
 
 _WIDTH = 304
 _SHELF = "stages"
 """Where stages of the artist's own are kept."""
-
-
-class SidePage(QWidget):
-    """What the side panel shows under a title. Shown anew when it is opened."""
-
-    title = ""
-
-    def refresh(self) -> None:
-        """Shows what is."""
 
 
 class SidePanel(QWidget):

@@ -6,8 +6,8 @@ import math
 from typing import get_args
 
 from msgspec.structs import replace
-from PyQt6.QtCore import QRectF, Qt
-from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent
+from PyQt6.QtCore import QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QWidget
 
 from pale_ember.core.effect.edit import free_name
@@ -271,7 +271,9 @@ class Transport(QWidget):
 
 
 class Readout(QWidget):
-    """Alive, peak, step and draw time, drawing scale."""
+    """Alive, peak, step and draw time, drawing scale; a click tells more."""
+
+    clicked = pyqtSignal()
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -283,8 +285,11 @@ class Readout(QWidget):
         self.setAccessibleName("cost")
         self.setToolTip(
             "Alive now · most alive in a loop · overdraw: how often a painted pixel is painted · time for a step and for drawing · "
-            "resolution of the picture"
+            "resolution of the picture. A click shows what each layer costs (G)"
         )
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self.clicked.emit()
 
     def show_answer(self, answer: Answer, painted: float | None = None) -> None:
         draw = f"draw {answer.draw_time * 1000:.0f} ms · " if answer.picture is not None else ""

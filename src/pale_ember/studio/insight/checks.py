@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QEvent, Qt
 from PyQt6.QtGui import QEnterEvent, QFocusEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
@@ -15,7 +17,7 @@ from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.kit import icons, theme
-from pale_ember.studio.stage.panels import SidePage
+from pale_ember.studio.kit.side import SidePage
 
 
 def target_of(finding: Finding) -> Target | None:
@@ -42,15 +44,15 @@ def target_of(finding: Finding) -> Target | None:
 class MendButton(WordButton):
     """One mend: pointed at it is seen on the stage, pressed it is done."""
 
-    def __init__(self, desk: Desk, finding: Finding, mend: Mend) -> None:
+    def __init__(self, desk: Desk, mend: Mend, do: Callable[[Mend], None]) -> None:
         super().__init__(mend.name, "Pointed at it is seen on the stage; a click does it", icon="plus")
-        self.desk, self.finding, self.mend = desk, finding, mend
+        self.desk, self.mend, self.do = desk, mend, do
         self.colour = theme.EMBER
         self.setFixedHeight(24)
         self.clicked.connect(self._do)
 
     def _do(self) -> None:
-        self.desk.findings.do(self.finding, self.mend)
+        self.do(self.mend)
 
     def enterEvent(self, event: QEnterEvent) -> None:
         super().enterEvent(event)
@@ -116,7 +118,7 @@ class FindingCard(QFrame):
         self.said.setContentsMargins(20, 0, 0, 2)
         column.addWidget(self.said)
         left = left_alone(desk.effect, finding)
-        self.mends = [] if left is not None else [MendButton(desk, finding, mend) for mend in finding.mends]
+        self.mends = [] if left is not None else [MendButton(desk, mend, self._do) for mend in finding.mends]
         for mend in self.mends:
             line = QHBoxLayout()
             line.setContentsMargins(14, 0, 0, 0)
@@ -143,8 +145,11 @@ class FindingCard(QFrame):
         if [mend.name for mend in finding.mends] != [button.mend.name for button in self.mends]:
             return not self.mends
         for button, mend in zip(self.mends, finding.mends, strict=True):
-            button.finding, button.mend = finding, mend
+            button.mend = mend
         return True
+
+    def _do(self, mend: Mend) -> None:
+        self.desk.findings.do(self.finding, mend)
 
     def _ask(self) -> None:
         """Opens a line for the reason."""

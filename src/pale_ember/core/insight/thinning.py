@@ -1,0 +1,291 @@
+"""Thinning: the fewest particles with which an effect still looks as it does."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Iterator, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from msgspec.structs import replace
+from scipy import ndimage
+
+from pale_ember.core.effect.chapters import Offspring
+from pale_ember.core.effect.edit import with_value
+from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.trims import scaled, trimmed
+from pale_ember.core.effect.values import Range
+from pale_ember.core.geometry.mesh import Mesh
+from pale_ember.core.insight.cost import seconds_of
+from pale_ember.core.simulate.frame import Frame
+from pale_ember.core.simulate.timeline import Timeline, built_in, even_density
+from pale_ember.core.texture.light import to_linear
+
+MOMENTS, SEEDS = 6, 2
+"""Moments and seeds over which a look is judged."""
+BACKGROUNDS = ("dark", "light")
+
+ALIKE, HUE, GRAIN, AREA = 0.97, 0.05, 0.02, 0.1
+"""What nobody tells apart: structural similarity of at least so much, changes of the mean colour in linear light, of how uneven it is
+from moment to moment, in coded light, and of how much of the picture is touched."""
+_DICE = 0.75
+"""How much of what another roll of the dice changes may be told apart as well: of two halves of what is seen, each of which differs more
+by chance than the whole."""
+_TOUCHED = 0.03
+"""Coded light by which a pixel differs from the background where something is on it."""
+SHARES = (1.0, 0.85, 0.7, 0.58, 0.48, 0.4, 0.32, 0.26, 0.2)
+"""Shares of the particles that are tried, one after the other."""
+GROWTHS = (0.25, 0.0)
+"""Powers by which particles grow instead of those that are gone: area by the root, or not at all, where they lie so densely that
+their outline is what shows."""
+_DECIDED = 0.7
+"""The share at which it is decided how they grow."""
+_TOO_FAR = 2.2
+"""How many times the bound a difference may be before nothing smaller is tried."""
+_UNEVEN = 0.02
+"""Share of the mean light from which what is left is made stronger or weaker."""
+_FEWEST = 3
+"""Particles at once below which a layer is not thinned."""
+
+Draw = Callable[[Frame, str], np.ndarray]
+"""Draws a Frame on a background: (h, w, 4) uint8, coded."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Seen:
+    """How something looks on each of the backgrounds, over moments and seeds.
+
+    mean, uneven : (b, h, w, 3) coded, 0 to 1, the mean picture and how far pictures are from it. light : (b, 3) the mean linear
+    colour that it adds or takes. area : (b,) the share of a picture that is touched.
+    """
+
+    mean: np.ndarray
+    uneven: np.ndarray
+    light: np.ndarray
+    area: np.ndarray
+
+
+@dataclass(frozen=True, slots=True)
+class Apart:
+    """How far two looks are from each other. alike : structural similarity of the mean pictures. hue : change of the mean linear colour,
+    area : of what is touched, as shares. grain : change of unevenness, coded."""
+
+    alike: float = 1.0
+    hue: float = 0.0
+    grain: float = 0.0
+    area: float = 0.0
+
+    def against(self, dice: Apart) -> float:
+        """The largest of them against its bound, widened by what dice alone change; up to 1 nobody tells the two apart."""
+        return max(
+            (1 - self.alike) / max(1 - ALIKE, _DICE * (1 - dice.alike)), self.hue / max(HUE, _DICE * dice.hue),
+            self.grain / max(GRAIN, _DICE * dice.grain), self.area / max(AREA, _DICE * dice.area),
+        )  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Thinned:
+    """An effect with a share of the particles. most : how many live at once. apart : how far it is from as it was, and difference the
+    same against its bound: up to 1 nobody tells the two apart."""
+
+    share: float
+    most: int
+    effect: Effect
+    apart: Apart = Apart()
+    difference: float = 0.0
+
+
+def with_fewer(
+    effect: Effect, identities: Collection[str], share: float, strength: float = 1.0, growth: float = GROWTHS[0]
+) -> Effect:  # fmt: skip
+    """`effect` with a share of the births of some layers, each particle larger and stronger instead: size by that power of what is
+    lost, and the rest by opacity, or by brightness where light is added. strength : factor on that rest."""
+    thin = trimmed(effect, "density", share, identities)
+    layers = []
+    for layer in thin.layers:
+        if layer.id in identities:
+            layer = _stronger(layer, share, strength, growth)
+        rules = tuple(
+            replace(rule, chance=rule.chance * share)
+            if rule.layer in identities and _only_fed(effect, rule.layer)
+            else rule
+            for rule in layer.offspring.rules
+        )
+        if rules != layer.offspring.rules:
+            layer = replace(layer, offspring=Offspring(rules=rules))
+        layers.append(layer)
+    return replace(thin, layers=tuple(layers))
+
+
+def _only_fed(effect: Effect, identity: str) -> bool:
+    """Whether a layer is born of rules alone."""
+    outlet = next(layer.outlet for layer in effect.layers if layer.id == identity)
+    return outlet.rate.most <= 0 and not outlet.bursts and outlet.per_metre <= 0
+
+
+def _stronger(layer: Layer, share: float, strength: float, growth: float) -> Layer:
+    grown = share**-growth
+    lost = strength * share ** (2 * growth - 1)
+    birth, adds = layer.birth, layer.look.blend in ("additive", "premultiplied", "screen")
+    if layer.look.blend == "cut-out" or layer.look.drawn_as != "sprite":
+        return layer
+    if adds:
+        return replace(
+            layer, birth=replace(birth, size=scaled(birth.size, grown), brightness=scaled(birth.brightness, lost))
+        )
+    opacity = Range(low=_covering(birth.opacity.low, lost), high=_covering(birth.opacity.high, lost))
+    return replace(layer, birth=replace(birth, size=scaled(birth.size, grown), opacity=opacity))
+
+
+def _covering(opacity: float, times: float) -> float:
+    """The opacity of one card that covers as so many of an opacity laid over each other."""
+    return round(1 - (1 - min(max(opacity, 0.0), 0.999)) ** times, 6)
+
+
+def seen_of(effect: Effect, identities: Collection[str], timelines: Sequence[Timeline], draw: Draw) -> list[np.ndarray]:
+    """How some layers look, alone: on each background (n + 1, h, w, 3) float32 coded pictures, the last without them. timelines : one
+    for each seed, whose pictures follow each other; they take over what did not change."""
+    shown = _with_children(effect, identities)
+    begin, span = seconds_of(effect) if effect.loop and not effect.warm else 0.0, seconds_of(effect)
+    frames = []
+    for k, timeline in enumerate(timelines):
+        timeline.update(with_value(effect, ("seed",), effect.seed + k))
+        for moment in begin + span * (np.arange(MOMENTS) + 0.5) / MOMENTS:
+            frame = timeline.frame(float(moment))
+            frames.append(
+                Frame(
+                    frame.effect, frame.time, frame.step, tuple(each for each in frame.layers if each.layer.id in shown)
+                )
+            )
+    frames.append(Frame(frames[0].effect, 0.0, 0, ()))
+    return [np.stack([draw(frame, at)[..., :3] for frame in frames]).astype(np.float32) / 255 for at in BACKGROUNDS]
+
+
+def look_of(pictures: Sequence[np.ndarray], part: slice = slice(None)) -> Seen:
+    """What pictures, as of `seen_of`, have in common; of a part of them."""
+    means, unevens, lights, areas = [], [], [], []
+    for each in pictures:
+        some, empty = each[:-1][part], each[-1]
+        means.append(some.mean(axis=0))
+        # How grain looks is judged as an eye does: what lies close together is taken together.
+        unevens.append(ndimage.gaussian_filter(some.std(axis=0), (1.5, 1.5, 0)))
+        lights.append((to_linear(some) - to_linear(empty)).mean(axis=(0, 1, 2)))
+        areas.append((np.abs(some - empty).max(axis=3) > _TOUCHED).mean())
+    return Seen(np.stack(means), np.stack(unevens), np.stack(lights), np.array(areas))
+
+
+def _with_children(effect: Effect, identities: Collection[str]) -> set[str]:
+    """Layers, and all that they spawn."""
+    shown = set(identities)
+    while True:
+        more = {rule.layer for layer in effect.layers if layer.id in shown for rule in layer.offspring.rules} - shown
+        if not more:
+            return shown
+        shown |= more
+
+
+def similarity(one: np.ndarray, other: np.ndarray) -> float:
+    """Structural similarity of two pictures (h, w), 0 to 1, of which 1 is the same (Z. Wang et al., Image quality assessment: from
+    error visibility to structural similarity, IEEE Transactions on Image Processing 13, 2004), where either is not empty."""
+    width, c1, c2 = 1.5, 0.01**2, 0.03**2
+    mean_a, mean_b = (ndimage.gaussian_filter(each, width) for each in (one, other))
+    var_a = ndimage.gaussian_filter(one * one, width) - mean_a**2
+    var_b = ndimage.gaussian_filter(other * other, width) - mean_b**2
+    both = ndimage.gaussian_filter(one * other, width) - mean_a * mean_b
+    alike = (2 * mean_a * mean_b + c1) * (2 * both + c2) / ((mean_a**2 + mean_b**2 + c1) * (var_a + var_b + c2))
+    return float(alike.mean())
+
+
+def told_apart(before: Seen, after: Seen) -> Apart:
+    """How far two looks are from each other."""
+    weights = np.array([0.2126, 0.7152, 0.0722], np.float32)
+    alike, grain = 1.0, 0.0
+    for k in range(len(before.mean)):
+        alike = min(alike, similarity(before.mean[k] @ weights, after.mean[k] @ weights))
+        touched = (before.uneven[k].max(axis=2) > 0.004) | (after.uneven[k].max(axis=2) > 0.004)
+        if touched.any():
+            change = (after.uneven[k] - before.uneven[k])[touched]
+            grain = max(grain, float(np.sqrt((change**2).mean())))
+    hue = float(np.abs(after.light - before.light).max() / max(float(np.abs(before.light).max()), 1e-5))
+    area = float((np.abs(after.area - before.area) / np.maximum(before.area, 1e-4)).max())
+    return Apart(alike, hue, grain, area)
+
+
+def thinning(
+    effect: Effect, identities: Collection[str], draw: Draw, mesh: Callable[[str], Mesh] = built_in,
+    density: Callable[[str], Any] = even_density,
+) -> Iterator[Thinned]:  # fmt: skip
+    """An effect with fewer and fewer particles of some layers, from as it is on, until the difference is plain."""
+    timelines = [Timeline(with_value(effect, ("seed",), effect.seed + k), mesh, density) for k in range(SEEDS)]
+    pictures = seen_of(effect, identities, timelines, draw)
+    before = look_of(pictures)
+    dice = told_apart(look_of(pictures, slice(0, MOMENTS)), look_of(pictures, slice(MOMENTS, None)))
+    most = _most(timelines[0], identities)
+    yield Thinned(1.0, most, effect)
+    if most < _FEWEST:
+        return
+    strengths = dict.fromkeys(GROWTHS, 1.0)
+    for share in SHARES[1:]:
+        tried: list[tuple[float, Thinned]] = []
+        for growth in list(strengths):
+            fewer = with_fewer(effect, identities, share, strengths[growth], growth)
+            after = look_of(seen_of(fewer, identities, timelines, draw))
+            better = _balanced(before, after)
+            if abs(better - 1) > _UNEVEN:
+                strengths[growth] = min(max(strengths[growth] * better, 0.5), 2.0)
+                fewer = with_fewer(effect, identities, share, strengths[growth], growth)
+                after = look_of(seen_of(fewer, identities, timelines, draw))
+            apart = told_apart(before, after)
+            most = _most(timelines[0], identities)
+            tried.append((growth, Thinned(share, most, fewer, apart, apart.against(dice))))
+        growth, result = min(tried, key=lambda each: each[1].difference)
+        if share <= _DECIDED:
+            strengths = {growth: strengths[growth]}
+        yield result
+        if result.difference > _TOO_FAR or result.most < _FEWEST:
+            return
+
+
+def _balanced(before: Seen, after: Seen) -> float:
+    """By how much what is left must be stronger so that the mean light is as before, on whichever background shows it more."""
+    k = int(np.abs(before.light).max(axis=1).argmax())
+    was, now = float(np.abs(before.light[k]).sum()), float(np.abs(after.light[k]).sum())
+    return was / now if now > 1e-7 else 1.0
+
+
+def _most(timeline: Timeline, identities: Collection[str]) -> int:
+    """The most of some layers that live at once, by the loop as far as it is known, and all of that."""
+    while not timeline.explore(60_000):
+        pass
+    return int(sum(timeline.alive(identity) for identity in identities).max(initial=0))  # type: ignore[union-attr]
+
+
+def fewest(results: Sequence[Thinned]) -> Thinned:
+    """The fewest particles that nobody tells from as it was: the last before the first that differs."""
+    best = results[0]
+    for result in results[1:]:
+        if result.difference > 1:
+            break
+        best = result
+    return best
+
+
+def thinned_throughout(
+    effect: Effect, draw: Draw, mesh: Callable[[str], Mesh] = built_in, density: Callable[[str], Any] = even_density
+) -> Iterator[Thinned]:  # fmt: skip
+    """An effect whose layers are thinned one after the other, each as far as nobody tells it; after each layer what there is so far."""
+    whole = Timeline(effect, mesh, density)
+    shown = [layer.id for layer in effect.layers if layer.shown]
+    total = _most(whole, shown)
+    apart, difference = Apart(), 0.0
+    yield Thinned(1.0, total, effect)
+    for identity in shown:
+        best = fewest(list(thinning(effect, [identity], draw, mesh, density)))
+        effect, difference = best.effect, max(difference, best.difference)
+        apart = Apart(
+            min(apart.alike, best.apart.alike), max(apart.hue, best.apart.hue), max(apart.grain, best.apart.grain),
+            max(apart.area, best.apart.area),
+        )  # fmt: skip
+        whole.update(effect)
+        most = _most(whole, shown)
+        yield Thinned(most / max(total, 1), most, effect, apart, difference)

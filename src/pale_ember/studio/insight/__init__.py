@@ -1,0 +1,1 @@
+"""What the tool knows of an effect beside the stage: checks and mends, cost, thinning."""

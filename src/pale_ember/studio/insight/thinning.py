@@ -1,0 +1,278 @@
+"""Thinning: fewer particles for the same picture, found away from the window and seen beside what is."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QHideEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from pale_ember.core.effect.model import Effect
+from pale_ember.core.insight.thinning import SHARES, Thinned, fewest, thinned_throughout, thinning
+from pale_ember.draw.context import NoOpenGL
+from pale_ember.draw.offscreen import offscreen
+from pale_ember.draw.small import on_background
+from pale_ember.studio.controls.buttons import WordButton
+from pale_ember.studio.document.desk import Desk
+from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.side import SidePage
+from pale_ember.studio.kit.tasks import Task
+
+_HIGH = 2.4
+"""Differences that the curve shows."""
+
+
+class CountCurve(QWidget):
+    """How plain the difference is over the count of particles; a click, a drag or the arrow keys choose one."""
+
+    chosen = pyqtSignal(int)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.results: list[Thinned] = []
+        self.index = 0
+        self.setFixedHeight(150)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("difference over count")
+
+    def show_results(self, results: list[Thinned], index: int) -> None:
+        self.results, self.index = results, index
+        self.setAccessibleDescription(f"{results[index].most} alive" if results else "")
+        self.update()
+
+    def _at(self, result: Thinned) -> QPointF:
+        box = QRectF(self.rect()).adjusted(34, 10, -14, -24)
+        most = max(self.results[0].most, 1)
+        share = result.most / most
+        return QPointF(
+            box.left() + (1 - share) * box.width(), box.bottom() - min(result.difference, _HIGH) / _HIGH * box.height()
+        )
+
+    def _choose(self, x: float) -> None:
+        if self.results:
+            self.choose(min(range(len(self.results)), key=lambda i: abs(self._at(self.results[i]).x() - x)))
+
+    def choose(self, index: int) -> None:
+        index = min(max(index, 0), len(self.results) - 1)
+        if self.results and index != self.index:
+            self.chosen.emit(index)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._choose(event.position().x())
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        self._choose(event.position().x())
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
+        if step:
+            self.choose(self.index + step)
+        else:
+            super().keyPressEvent(event)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(theme.font(theme.SMALL))
+        box = QRectF(self.rect()).adjusted(34, 10, -14, -24)
+        painter.setPen(QPen(theme.EMBER if self.hasFocus() else theme.LINE, 1))
+        painter.setBrush(theme.WELL)
+        painter.drawRoundedRect(box.adjusted(-6, -6, 6, 6), 5, 5)
+        bound = box.bottom() - box.height() / _HIGH
+        painter.setPen(QPen(theme.ASH, 1, Qt.PenStyle.DashLine))
+        painter.drawLine(QPointF(box.left(), bound), QPointF(box.right(), bound))
+        painter.setPen(theme.ASH)
+        painter.drawText(
+            QRectF(box.left() + 2, bound - 16, box.width(), 14), Qt.AlignmentFlag.AlignLeft, "from here on it is seen"
+        )
+        if not self.results:
+            return
+        points = [self._at(result) for result in self.results]
+        painter.setPen(QPen(theme.GLASS, 1.6))
+        painter.drawPolyline(points)
+        painter.setPen(Qt.PenStyle.NoPen)
+        for i, (point, result) in enumerate(zip(points, self.results, strict=True)):
+            painter.setBrush(
+                theme.EMBER if i == self.index else theme.GLASS if result.difference <= 1 else theme.WARNING
+            )
+            painter.drawEllipse(point, 5 if i == self.index else 3, 5 if i == self.index else 3)
+        painter.setPen(theme.ASH)
+        for i in {0, self.index, len(self.results) - 1}:
+            where = QRectF(points[i].x() - 20, box.bottom() + 7, 40, 14)
+            painter.setPen(theme.BONE if i == self.index else theme.ASH)
+            painter.drawText(where, Qt.AlignmentFlag.AlignCenter, f"{self.results[i].most}")
+
+
+class ThinningPage(SidePage):
+    """Finds the fewest particles of a layer, or of the effect, that keep the picture; shows what is and what would be side by side."""
+
+    title = "Thin out"
+    found = pyqtSignal(object)
+    """What was found so far."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.task: Task | None = None
+        self.results: list[Thinned] = []
+        self._of: Effect | None = None
+        self._name = ""
+        told = QLabel("Finds the fewest particles that keep the picture, each larger and stronger instead.")
+        told.setWordWrap(True)
+        told.setStyleSheet(f"color: {theme.ASH.name()}")
+        self.layer_button = WordButton("the layer", "Thins the selected layer", icon="plus")
+        self.layer_button.clicked.connect(lambda: self.begin(whole=False))
+        self.whole_button = WordButton("the effect", "Thins all layers, one after the other", icon="plus")
+        self.whole_button.clicked.connect(lambda: self.begin(whole=True))
+        self.stop_button = WordButton("stop", "Stops; what was found so far stays")
+        self.stop_button.clicked.connect(self.stop)
+        begin = QHBoxLayout()
+        for button in (self.layer_button, self.whole_button):
+            button.colour = theme.EMBER
+            begin.addWidget(button)
+        begin.addStretch(1)
+        begin.addWidget(self.stop_button)
+        self.curve = CountCurve()
+        self.curve.chosen.connect(self.show_result)
+        self.said = QLabel()
+        self.said.setWordWrap(True)
+        self.said.setMinimumHeight(84)
+        self.said.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.take_button = WordButton("take it", "One step of the history", icon="plus")
+        self.take_button.colour = theme.EMBER
+        self.take_button.clicked.connect(self.take)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(12, 6, 10, 8)
+        column.addWidget(told)
+        column.addLayout(begin)
+        column.addWidget(self.curve)
+        column.addWidget(self.said)
+        column.addWidget(self.take_button)
+        column.addStretch(1)
+        desk.document.changed.connect(self._edited)
+        desk.selected.connect(self.refresh)
+        self.found.connect(self._so_far)
+        self.refresh()
+
+    @property
+    def running(self) -> bool:
+        return self.task is not None
+
+    def refresh(self) -> None:
+        layer = self.desk.layer
+        self.layer_button.show_text(layer.name if layer is not None else "the layer")
+        self.layer_button.setEnabled(layer is not None and not self.running)
+        self.whole_button.setEnabled(bool(self.desk.effect.layers) and not self.running)
+        self.stop_button.setVisible(self.running)
+        self.take_button.setEnabled(bool(self.results) and self.curve.index > 0 and not self.running)
+
+    def begin(self, *, whole: bool) -> None:
+        """Begins to look for fewer."""
+        layer, effect, shelf = self.desk.layer, self.desk.effect, self.desk.shelf
+        if self.running or (layer is None and not whole):
+            return
+        self.forget()
+        self._of, self._name = effect, effect.name if whole or layer is None else layer.name
+
+        def work(progress: Callable[[int], bool]) -> list[Thinned]:
+            found: list[Thinned] = []
+            with offscreen(shelf.get, shelf.mesh) as renderer:
+                draw = on_background(renderer)
+                given = shelf.mesh, shelf.density
+                steps: Iterator[Thinned] = (
+                    thinned_throughout(effect, draw, *given) if whole or layer is None
+                    else thinning(effect, [layer.id], draw, *given)
+                )  # fmt: skip
+                for result in steps:
+                    found.append(result)
+                    self.found.emit(list(found))
+                    if not progress(len(found)):
+                        break
+            return found
+
+        self.task = Task(work, (NoOpenGL,), name="thinning")
+        self.task.done.connect(self._done)
+        self.task.failed.connect(self._failed)
+        self.task.start()
+        steps = len(effect.layers) + 1 if whole else len(SHARES)
+        self.said.setText(f"Looking for fewer of {self._name}: up to {steps} steps, about a second for each.")
+        self.refresh()
+
+    def stop(self) -> None:
+        if self.task is not None:
+            self.task.cancel()
+
+    def _so_far(self, results: list[Thinned]) -> None:
+        if self._of is self.desk.effect:
+            self.results = results
+            self.curve.show_results(results, len(results) - 1)
+
+    def _done(self, results: list[Thinned]) -> None:
+        self.task = None
+        if self._of is self.desk.effect and results:
+            self._take_results(results, results.index(fewest(results)))
+        self.refresh()
+
+    def _failed(self, why: str) -> None:
+        self.task = None
+        self.said.setText(why)
+        self.refresh()
+
+    def _take_results(self, results: list[Thinned], index: int) -> None:
+        self.results = results
+        self.curve.show_results(results, index)
+        self.show_result(index)
+
+    def show_result(self, index: int) -> None:
+        """Shows one of what was found, beside what is."""
+        result, before = self.results[index], self.results[0]
+        self.curve.show_results(self.results, index)
+        if index == 0:
+            self.desk.looking.offer("", None)
+            self.said.setText(
+                f"{before.most} live at once: as it is." if len(self.results) > 1 and fewest(self.results) is not before
+                else f"{before.most} live at once, and fewer would be seen."
+            )  # fmt: skip
+        else:
+            apart = result.apart
+            verdict = "hardly seen" if result.difference <= 1 else "the difference is seen"
+            self.said.setText(
+                f"{before.most} → {result.most} live at once: {verdict}.\nSimilarity {apart.alike:.3f}, colour {apart.hue:.0%}, "
+                f"unevenness {apart.grain:.3f}, area {apart.area:.0%}. On the stage it is to the right of the line."
+            )
+            self.desk.looking.offer(f"{result.most} alive", result.effect)
+        self.refresh()
+
+    def take(self) -> None:
+        """Makes it the document: one step of the history."""
+        if self.results and self._of is self.desk.effect and self.curve.index > 0:
+            result = self.results[self.curve.index]
+            self.desk.document.change(f"{self._name}: thinned to {result.most}", result.effect)
+
+    def forget(self) -> None:
+        """Lets go of what was found."""
+        self.results = []
+        self.curve.show_results([], 0)
+        self.said.clear()
+        if self.desk.looking.offered is not None:
+            self.desk.looking.offer("", None)
+        self.refresh()
+
+    def _edited(self, old: Effect, new: Effect) -> None:
+        if self._of is not None and new is not self._of:
+            self.stop()
+            taken = any(result.effect is new for result in self.results)
+            self.forget()
+            if taken:
+                self.said.setText("Taken. Ctrl+Z brings all of them back.")
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        if self.desk.looking.offered is not None:
+            self.desk.looking.offer("", None)
+
+    def end(self) -> None:
+        self.stop()
+        if self.task is not None:
+            self.task.wait()
