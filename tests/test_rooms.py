@@ -7,7 +7,7 @@ from pathlib import Path
 BASE = Path(__file__).parent.parent / "src" / "pale_ember"
 
 EFFECT, GEOMETRY, TEXTURE, SIMULATE = "core.effect", "core.geometry", "core.texture", "core.simulate"
-CELLAR = ("core.kernel", "core.parts")
+CELLAR = ("core.kernel", "core.parts", "core.loading")
 CORE = (*CELLAR, EFFECT, "core.view", GEOMETRY, TEXTURE, SIMULATE, "core.gas", "core.insight")
 FLOOR = ("studio.kit", "studio.document", "studio.controls", "studio.fields")
 PAGES = (

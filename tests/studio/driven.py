@@ -10,6 +10,7 @@ from PyQt6.QtTest import QTest
 
 from pale_ember.app import application, workbench
 from pale_ember.formats.document import load
+from pale_ember.studio.kit.settings import settings
 from tests.examples import SMALL_FIRE
 
 LEFT = Qt.MouseButton.LeftButton
@@ -17,12 +18,15 @@ LEFT = Qt.MouseButton.LeftButton
 
 class Window(unittest.TestCase):
     in_window = False
+    checks = False
+    """Whether effects are checked after each edit: it takes its time, and most have nothing to do with it."""
 
     def setUp(self):
         self.qt = application()
         self.errors = []
         hook, sys.excepthook = sys.excepthook, lambda *error: self.errors.append(error)
         self.addCleanup(setattr, sys, "excepthook", hook)
+        settings().setValue("checks", "true" if self.checks else "false")
         made, _ = load(SMALL_FIRE)
         self.window = workbench(made, None, in_window=self.in_window)
         self.failures = []

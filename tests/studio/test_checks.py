@@ -1,7 +1,7 @@
 """What the checks found, by mouse and keys: marks, the page, mends pointed at and done, what is left as it is."""
 
 from msgspec.structs import replace
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
@@ -12,6 +12,8 @@ from tests.studio.driven import LEFT, Window
 
 
 class Checks(Window):
+    checks = True
+
     def setUp(self):
         super().setUp()
         self.found = self.desk.findings
@@ -98,6 +100,15 @@ class Checks(Window):
         QTest.keyClick(self.window.stage, Qt.Key.Key_C)
         self.assertFalse(self.window.checks.isVisible())
 
+    def test_it_can_be_switched_off(self):
+        self.spoil("outlet", "limit", value=3)
+        self.open_page()
+        QTest.mouseClick(self.window.checks.switch, LEFT)
+        self.assertEqual(self.found.open, ())
+        self.assertIn("Nothing is looked at", self.window.checks.nothing.text())
+        QTest.mouseClick(self.window.checks.switch, LEFT)
+        self.wait_for(lambda: bool(self.found.open))
+
     def test_a_document_that_is_opened_begins_without_findings(self):
         self.spoil("outlet", "limit", value=3)
         clean = replace(self.desk.effect, layers=self.desk.effect.layers[1:])
@@ -141,6 +152,42 @@ class Thin(Window):
         self.wait_for(lambda: not page.running, 60)
         self.window.document.change("longer", replace(self.effect, duration=2.5))
         self.assertEqual(page.results, [])
+
+
+class Cost(Window):
+    def measured(self):
+        spent = []
+        page = self.window.costs
+        page.measured.connect(spent.append)
+        self.wait_for(lambda: bool(spent) and page._of is self.effect, 60)
+        return page
+
+    def test_it_is_measured_while_it_is_open_and_a_click_goes_to_the_worst_moment(self):
+        QTest.mouseClick(self.window.readout, LEFT)
+        page = self.measured()
+        self.assertTrue(page.isVisible())
+        self.assertEqual(set(page.spent.layers), {layer.id for layer in self.effect.layers if layer.shown})
+        self.assertIn("left", page.state.text())
+        box, count = page.graph._box(), len(page.spent.moments)
+        worst = QPointF(box.left() + page.spent.worst / (count - 1) * box.width(), box.center().y())
+        QTest.mouseClick(page.graph, LEFT, pos=worst.toPoint())
+        self.assertAlmostEqual(self.window.desk.player.moment, page.spent.moments[page.spent.worst], places=6)
+        page.target.choose("web")
+        self.assertTrue(page.state.text().startswith("web: "))
+
+    def test_what_would_cut_it_is_seen_and_done_and_measured_anew(self):
+        QTest.keyClick(self.window.stage, Qt.Key.Key_G)
+        page = self.measured()
+        before, steps = self.effect, len(self.window.document.past)
+        first = next(button for button in page.findChildren(MendButton) if button.text().startswith("seven tenths"))
+        QTest.mouseMove(first, first.rect().center())
+        self.wait_for(lambda: self.window.desk.looking.effect is not before)
+        self.assertIs(self.effect, before)
+        alive = page.spent.alive.max()
+        QTest.mouseClick(first, LEFT)
+        self.assertEqual(len(self.window.document.past), steps + 1)
+        page = self.measured()
+        self.assertLess(page.spent.alive.max(), alive)
 
 
 def _menu_event(row):

@@ -8,6 +8,7 @@ from contextlib import contextmanager
 import numpy as np
 
 from pale_ember.core.geometry.mesh import Mesh
+from pale_ember.core.loading import drawing
 from pale_ember.core.simulate.timeline import built_in
 from pale_ember.draw.context import finisher, headless
 from pale_ember.draw.renderer import Renderer
@@ -16,10 +17,12 @@ from pale_ember.draw.renderer import Renderer
 @contextmanager
 def offscreen(pictures: Callable[[str], np.ndarray], meshes: Callable[[str], Mesh] = built_in) -> Iterator[Renderer]:
     """A renderer in a context of its own, for the calling thread. Raises NoOpenGL."""
-    context = headless()
+    with drawing():
+        context = headless()
     try:
         with context:
-            renderer = Renderer(context, pictures, finisher(), meshes)
+            with drawing():
+                renderer = Renderer(context, pictures, finisher(), meshes)
             try:
                 yield renderer
             finally:

@@ -18,6 +18,7 @@ import numpy as np
 from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.model import Stage
 from pale_ember.core.geometry.mesh import Mesh
+from pale_ember.core.loading import drawing
 from pale_ember.core.simulate.frame import Frame, LayerFrame
 from pale_ember.core.simulate.timeline import built_in
 from pale_ember.core.view import View
@@ -105,16 +106,17 @@ class Renderer:
         self, frame: Frame, view: View, shot: Shot, width: int, height: int, beside: Beside | None = None
     ) -> np.ndarray:
         """(height, width, 4) uint8, coded sRGB, first row on top."""
-        if self._picture is None or self._picture[0].size != (width, height):
-            self._drop_picture()
-            texture = self._context.texture((width, height), 4)
-            self._picture = texture, self._context.framebuffer([texture])
-        target = self._picture[1]
-        self.draw(frame, view, shot, target, flip=True)
-        self._wait()
-        self.draw_beside(beside, view, shot, target, flip=True)
-        self._wait()
-        return np.frombuffer(target.read(components=4), np.uint8).reshape(height, width, 4)
+        with drawing():
+            if self._picture is None or self._picture[0].size != (width, height):
+                self._drop_picture()
+                texture = self._context.texture((width, height), 4)
+                self._picture = texture, self._context.framebuffer([texture])
+            target = self._picture[1]
+            self.draw(frame, view, shot, target, flip=True)
+            self._wait()
+            self.draw_beside(beside, view, shot, target, flip=True)
+            self._wait()
+            return np.frombuffer(target.read(components=4), np.uint8).reshape(height, width, 4)
 
     def overdraw(self, frame: Frame, view: View, shot: Shot, width: int, height: int) -> tuple[float, int]:
         """How often a pixel that anything is painted on is painted, on average and at most."""
@@ -124,21 +126,23 @@ class Renderer:
 
     def painted(self, frame: Frame, view: View, shot: Shot, width: int, height: int) -> np.ndarray:
         """(height, width) float64, first row on top, how often each pixel is painted."""
-        targets = self._sized(width, height)
-        now = self._begin(frame, view, replace(shot, shows="overdraw"), targets)
-        self._draw_layers(frame, shot, now, targets)
-        self._wait()
-        counts = np.frombuffer(targets.layers.read(components=1, dtype="f2"), np.float16).astype(float)
+        with drawing():
+            targets = self._sized(width, height)
+            now = self._begin(frame, view, replace(shot, shows="overdraw"), targets)
+            self._draw_layers(frame, shot, now, targets)
+            self._wait()
+            counts = np.frombuffer(targets.layers.read(components=1, dtype="f2"), np.float16).astype(float)
         return counts.reshape(targets.size[1], targets.size[0])[::-1]
 
     def draw(self, frame: Frame, view: View, shot: Shot, target: moderngl.Framebuffer, *, flip: bool = False) -> None:
         """Draws into a framebuffer of any size."""
-        targets = self._sized(max(round(target.width * shot.scale), 1), max(round(target.height * shot.scale), 1))
-        now = self._begin(frame, view, shot, targets)
-        self._draw_layers(frame, shot, now, targets)
-        shows = SHOWS[shot.shows][1]
-        halo = self._draw_glow(frame, shot, now, targets) if shows < 4 else (targets.halos[0][0], 0.0)
-        self._finish(shot, shows, halo, targets, target, flip)
+        with drawing():
+            targets = self._sized(max(round(target.width * shot.scale), 1), max(round(target.height * shot.scale), 1))
+            now = self._begin(frame, view, shot, targets)
+            self._draw_layers(frame, shot, now, targets)
+            shows = SHOWS[shot.shows][1]
+            halo = self._draw_glow(frame, shot, now, targets) if shows < 4 else (targets.halos[0][0], 0.0)
+            self._finish(shot, shows, halo, targets, target, flip)
 
     def draw_beside(
         self, beside: Beside | None, view: View, shot: Shot, target: moderngl.Framebuffer, *, flip: bool = False

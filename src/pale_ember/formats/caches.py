@@ -10,6 +10,7 @@ from pathlib import Path
 import numpy as np
 
 from pale_ember.core.effect.model import Effect
+from pale_ember.core.loading import loading
 from pale_ember.core.simulate.frame import Frame, LayerFrame
 from pale_ember.core.simulate.standing import orientations
 from pale_ember.formats.handover.runtime import slug
@@ -50,7 +51,8 @@ def usd_bytes(effect: Effect, frames: Iterable[Frame], fps: float, *, text: bool
     """A USD stage with one point instancer for each layer and time samples for every Frame: places, turns, sizes, colours and
     ids; metres, Y up. text : readable instead of packed."""
     # A second to import, so only where a cache is made.
-    from pxr import Gf, Sdf, Usd, UsdGeom, Vt
+    with loading():
+        from pxr import Gf, Sdf, Usd, UsdGeom, Vt
 
     stage = Usd.Stage.CreateInMemory()
     UsdGeom.SetStageUpAxis(stage, UsdGeom.Tokens.y)

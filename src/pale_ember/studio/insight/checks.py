@@ -4,19 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QEvent, Qt
+from PyQt6.QtCore import QEvent, Qt, pyqtSignal
 from PyQt6.QtGui import QEnterEvent, QFocusEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import layer_of
-from pale_ember.core.effect.fields import Part, fields_of, inner_part
+from pale_ember.core.effect.fields import Field, Part, fields_of, inner_part
 from pale_ember.core.effect.model import Effect, Layer, Stage
 from pale_ember.core.insight.checks.finding import Finding, Mend
 from pale_ember.core.insight.checks.rules import left_alone
-from pale_ember.studio.controls.buttons import WordButton
+from pale_ember.studio.controls.buttons import SwitchEdit, WordButton
 from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.kit import icons, theme
+from pale_ember.studio.kit.settings import settings
 from pale_ember.studio.kit.side import SidePage
 
 
@@ -174,10 +175,17 @@ class ChecksPage(SidePage):
     """All findings, the grave first; then what was left as it is."""
 
     title = "Checks"
+    switched = pyqtSignal()
+    """Effects are to be checked after each edit, or no longer."""
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self.desk = desk
+        self.switch = SwitchEdit(
+            Field("after each edit", "Whether the effect is looked through after each edit."), True
+        )
+        self.switch.show_value(self.on)
+        self.switch.edited.connect(lambda on, _stroke: self._switch(on))
         area = QScrollArea()
         area.setFrameShape(QFrame.Shape.NoFrame)
         area.setWidgetResizable(True)
@@ -195,9 +203,28 @@ class ChecksPage(SidePage):
         area.setWidget(inner)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
+        head = QHBoxLayout()
+        head.setContentsMargins(10, 0, 12, 0)
+        told = QLabel("looks after each edit")
+        told.setStyleSheet(f"color: {theme.ASH.name()}")
+        head.addWidget(self.switch)
+        head.addWidget(told)
+        head.addStretch(1)
+        whole.addLayout(head)
         whole.addWidget(area)
         self.cards: dict[tuple, FindingCard] = {}
         desk.findings.changed.connect(lambda: self.refresh() if self.isVisible() else None)
+
+    @property
+    def on(self) -> bool:
+        """Whether effects are checked after each edit."""
+        return str(settings().value("checks", "true")) != "false"
+
+    def _switch(self, on: bool) -> None:
+        settings().setValue("checks", "true" if on else "false")
+        if not on:
+            self.desk.findings.take(self.desk.effect, [])
+        self.switched.emit()
 
     def refresh(self) -> None:
         """Shows what is found. While the pointer is here, what is there keeps its place."""
@@ -224,6 +251,7 @@ class ChecksPage(SidePage):
             card = self.cards[key]
             if self.column.indexOf(card) != place + 1:
                 self.column.insertWidget(place + 1, card)
+        self.nothing.setText("Nothing is found that is likely not meant." if self.on else "Nothing is looked at.")
         self.nothing.setVisible(not findings.open)
 
     def leaveEvent(self, event: QEvent) -> None:

@@ -363,6 +363,7 @@ class Workbench(QMainWindow):
         self.worker.pictured.connect(self.layers.strip.show_picture)
         self.checker.checked.connect(self.desk.findings.take)
         self.checker.failed.connect(self.hints.show_hint)
+        self.checks.switched.connect(self._check)
         self.desk.findings.changed.connect(self.story.update)
         self.worker.failed.connect(self.hints.show_hint)
         self.aside.troubled.connect(self.hints.show_hint)
@@ -412,7 +413,12 @@ class Workbench(QMainWindow):
             self._before.discard(step)
             if not self._before:
                 self.worker.start()
-                self.checker.check(self.desk.effect)
+                self._check()
+
+    def _check(self, *, anew: bool = False) -> None:
+        """Lets the effect be checked, where that is wanted. anew : files changed outside."""
+        if not self._before and self.checks.on:
+            self.checker.check(self.desk.effect, anew=anew)
 
     # What happens ----------------------------------------------------------------------------------------------
 
@@ -448,8 +454,7 @@ class Workbench(QMainWindow):
         if (old.duration, old.tempo) != (new.duration, new.tempo):
             self.desk.player.play_part(None, self.layers.table.length())
         self._ends_at = Forecast(new).ends_at()
-        if not self._before:
-            self.checker.check(new)
+        self._check()
         self.stage.strip = self.layers.strip.moments()
         if self._ended and old is not new:
             self.desk.player.again()
@@ -499,7 +504,7 @@ class Workbench(QMainWindow):
     def _files_changed(self, names: list[str]) -> None:
         """Takes what another program wrote, at the moment that is shown."""
         self.stage.refresh()
-        self.checker.check(self.desk.effect, anew=True)
+        self._check(anew=True)
         self.handing.take_again()
         self.faults.taken(names)
 
