@@ -1,12 +1,15 @@
 """What the checks found, by mouse and keys: marks, the page, mends pointed at and done, what is left as it is."""
 
+from unittest import mock
+
 from msgspec.structs import replace
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QScrollArea
 
 from pale_ember.core.effect.chapters import Forces
 from pale_ember.core.effect.edit import with_value
+from pale_ember.core.insight import thinning
 from pale_ember.studio.insight.checks import MendButton
 from tests.studio.driven import LEFT, Window
 
@@ -116,6 +119,7 @@ class Checks(Window):
         self.assertEqual(self.found.open, ())
 
 
+@mock.patch.object(thinning, "SHARES", (1.0, 0.8, 0.6))
 class Thin(Window):
     def test_fewer_are_found_seen_beside_chosen_and_taken_in_one_step(self):
         page, desk = self.window.thinning, self.window.desk
@@ -180,6 +184,11 @@ class Cost(Window):
         page = self.measured()
         before, steps = self.effect, len(self.window.document.past)
         first = next(button for button in page.findChildren(MendButton) if button.text().startswith("seven tenths"))
+        self.qt.processEvents()
+        page.findChild(QScrollArea).ensureWidgetVisible(first)
+        # The pointer comes from elsewhere: where it stood already, nothing enters.
+        QTest.mouseMove(self.window.stage, QPoint(5, 5))
+        self.qt.processEvents()
         QTest.mouseMove(first, first.rect().center())
         self.wait_for(lambda: self.window.desk.looking.effect is not before)
         self.assertIs(self.effect, before)

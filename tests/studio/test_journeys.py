@@ -7,7 +7,7 @@ from unittest import mock
 from PyQt6.QtCore import QPoint
 from PyQt6.QtWidgets import QApplication, QFileDialog, QMessageBox
 
-from pale_ember.core.effect.model import Effect
+from pale_ember.core.effect.model import BEGUN
 from pale_ember.core.effect.values import between, fixed
 from pale_ember.formats.document import load
 from tests.studio.hands import ByHand
@@ -54,7 +54,7 @@ class Journeys(ByHand):
             hands.key("ctrl+n")
         self.assertEqual((self.effect.layers, self.open_lines()), ((), []))
         hands.type("7")
-        self.assertEqual(self.effect, Effect())
+        self.assertEqual(self.effect, BEGUN)
 
     def test_a_wheel_that_scrolls_changes_nothing(self):
         hands, before = self.hands, self.effect

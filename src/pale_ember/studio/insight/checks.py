@@ -46,7 +46,7 @@ class MendButton(WordButton):
     """One mend: pointed at it is seen on the stage, pressed it is done."""
 
     def __init__(self, desk: Desk, mend: Mend, do: Callable[[Mend], None]) -> None:
-        super().__init__(mend.name, "Pointed at it is seen on the stage; a click does it", icon="plus")
+        super().__init__(mend.name, icon="plus")
         self.desk, self.mend, self.do = desk, mend, do
         self.colour = theme.EMBER
         self.setFixedHeight(24)

@@ -279,7 +279,7 @@ class Chapter(QWidget):
         painter.drawText(QRectF(12, 0, 90, self.width()), Qt.AlignmentFlag.AlignVCenter, self.title)
         painter.setFont(theme.font(theme.SMALL))
         painter.setPen(theme.ASH)
-        room = self.height() - 90
+        room = self.height() - (110 if found else 90)
         text = QFontMetricsF(painter.font()).elidedText(self.sentence.text, Qt.TextElideMode.ElideRight, room)
         painter.drawText(QRectF(80, 0, room, self.width()), Qt.AlignmentFlag.AlignVCenter, text)
 
