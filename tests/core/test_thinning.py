@@ -86,10 +86,10 @@ class Thinning(unittest.TestCase):
         picture = rng.random((36, 64)).astype(np.float32)
         self.assertAlmostEqual(similarity(picture, picture), 1.0, places=5)
         self.assertLess(similarity(picture, rng.random((36, 64)).astype(np.float32)), 0.2)
-        dark = [np.full((3, 36, 64, 3), 0.2, np.float32)]
+        dark = [np.full((3, 36, 64, 3), 51, np.uint8)]
         bright = [dark[0].copy()]
-        dark[0][:2, 10:20] = 0.5
-        bright[0][:2, 10:20] = 0.6
+        dark[0][:2, 10:20] = 128
+        bright[0][:2, 10:20] = 153
         same = told_apart(look_of(dark), look_of(dark))
         self.assertEqual((round(same.alike, 5), same.hue, same.grain, same.area), (1.0, 0.0, 0.0, 0.0))
         apart = told_apart(look_of(dark), look_of(bright))

@@ -30,10 +30,11 @@ from pale_ember.draw.previews import FRAMES, moving_picture
 from pale_ember.draw.renderer import Shot
 from pale_ember.draw.small import small_pictures
 from pale_ember.draw.textures import Textures
+from pale_ember.formats.document import load
 from pale_ember.formats.shelf import Shelf
 from pale_ember.formats.starts import starts
 from tests.draw.drawn import FRONT, card
-from tests.examples import Birth, Burst, Outlet, drip, effect, fixed
+from tests.examples import DEMO, Birth, Burst, Outlet, drip, effect, fixed
 
 
 def frame_of(*layers, at=1.0, **fields):
@@ -236,6 +237,13 @@ class Beginning(unittest.TestCase):
                 # Hot air alone bends what is behind it, and there is only the ground.
                 self.assertGreater(most, 1 if name == "hot air" else 6, name)
         self.assertEqual(shelf.faults, {})
+
+    def test_the_checks_find_nothing_in_the_effects_that_ship(self):
+        for path in sorted(DEMO.glob("*.pale")):
+            made, shelf = load(path)[0], Shelf(path.parent)
+            with offscreen(shelf.get, shelf.mesh) as renderer:
+                known = Known(made, Timeline(made, shelf.mesh, shelf.density), shelf.get, small_pictures(renderer))
+                self.assertEqual([(finding.rule, finding.said) for finding in checked(made, known)], [], path.name)
 
     def test_each_chapter_of_each_is_a_sentence(self):
         self.assertGreaterEqual(len(starts()), 30)

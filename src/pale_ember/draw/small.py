@@ -13,7 +13,9 @@ from pale_ember.core.view import view_of
 from pale_ember.draw.renderer import Renderer, Shot
 
 SMALL = 160, 90
-"""Pixels of such a picture."""
+"""Pixels of a picture that is compared with others."""
+GLANCE = 106, 60
+"""Pixels of one that is glanced at."""
 
 
 def small_pictures(renderer: Renderer) -> Callable[[Frame], np.ndarray]:
@@ -21,8 +23,8 @@ def small_pictures(renderer: Renderer) -> Callable[[Frame], np.ndarray]:
 
     def drawn(frame: Frame) -> np.ndarray:
         stage = frame.effect.stage
-        view = view_of((stage.cameras or (FIRST_VIEW,))[0], *SMALL)
-        return renderer.picture(frame, view, Shot(stage=stage, background=stage.background), *SMALL)
+        view = view_of((stage.cameras or (FIRST_VIEW,))[0], *GLANCE)
+        return renderer.picture(frame, view, Shot(stage=stage, background=stage.background), *GLANCE)
 
     return drawn
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 from collections.abc import Callable, Collection, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -143,7 +144,7 @@ def _covering(opacity: float, times: float) -> float:
 
 
 def seen_of(effect: Effect, identities: Collection[str], timelines: Sequence[Timeline], draw: Draw) -> list[np.ndarray]:
-    """How some layers look, alone: on each background (n + 1, h, w, 3) float32 coded pictures, the last without them. timelines : one
+    """How some layers look, alone: on each background (n + 1, h, w, 3) uint8 coded pictures, the last without them. timelines : one
     for each seed, whose pictures follow each other; they take over what did not change."""
     shown = _with_children(effect, identities)
     begin, span = seconds_of(effect) if effect.loop and not effect.warm else 0.0, seconds_of(effect)
@@ -158,18 +159,28 @@ def seen_of(effect: Effect, identities: Collection[str], timelines: Sequence[Tim
                 )
             )
     frames.append(Frame(frames[0].effect, 0.0, 0, ()))
-    return [np.stack([draw(frame, at)[..., :3] for frame in frames]).astype(np.float32) / 255 for at in BACKGROUNDS]
+    return [np.stack([draw(frame, at)[..., :3] for frame in frames]) for at in BACKGROUNDS]
+
+
+@functools.cache
+def _linear() -> np.ndarray:
+    """(256,) float32 the light of each code; read-only."""
+    light = to_linear(np.arange(256) / 255).astype(np.float32)
+    light.setflags(write=False)
+    return light
 
 
 def look_of(pictures: Sequence[np.ndarray], part: slice = slice(None)) -> Seen:
     """What pictures, as of `seen_of`, have in common; of a part of them."""
     means, unevens, lights, areas = [], [], [], []
+    linear = _linear()
     for each in pictures:
-        some, empty = each[:-1][part], each[-1]
+        light = linear[each[:-1][part]] - linear[each[-1]]
+        some, empty = (codes.astype(np.float32) / 255 for codes in (each[:-1][part], each[-1]))
         means.append(some.mean(axis=0))
         # How grain looks is judged as an eye does: what lies close together is taken together.
         unevens.append(ndimage.gaussian_filter(some.std(axis=0), (1.5, 1.5, 0)))
-        lights.append((to_linear(some) - to_linear(empty)).mean(axis=(0, 1, 2)))
+        lights.append(light.mean(axis=(0, 1, 2)))
         areas.append((np.abs(some - empty).max(axis=3) > _TOUCHED).mean())
     return Seen(np.stack(means), np.stack(unevens), np.stack(lights), np.array(areas))
 

@@ -13,7 +13,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.core.insight.checks.finding import Finding
-from pale_ember.core.insight.checks.known import Drawn, Known
+from pale_ember.core.insight.checks.known import Drawn, Known, Memo
 from pale_ember.core.insight.checks.rules import checking
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.simulate.track import Stopped
@@ -46,6 +46,7 @@ class Checker(QObject):
         self._effect: Effect | None = None
         self._anew = False
         """Whether what was made of files before is not used."""
+        self._memo: Memo = {}
         self._stop = False
         self._thread = threading.Thread(target=self._run, name="pale-ember-checker", daemon=True)
 
@@ -106,7 +107,7 @@ class Checker(QObject):
 
     def _check(self, effect: Effect, timeline: Timeline, drawn: Drawn | None) -> None:
         found: list[Finding] = []
-        for so_far in checking(Known(effect, timeline, self._pictures, drawn, self._faults)):
+        for so_far in checking(Known(effect, timeline, self._pictures, drawn, self._faults, self._memo)):
             if self._waits():
                 return
             found = so_far

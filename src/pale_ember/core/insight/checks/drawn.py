@@ -20,9 +20,9 @@ _MUCH = 0.35
 """Share of what shines that may be white."""
 _NOTHING = 5
 """Of 255, a difference that nobody sees."""
-_ROWS, _LEAST = 90, 4
+_ROWS, _LEAST = 60, 3
 """Rows of a small picture, and of a card in it by which its layer is judged."""
-_FEW = 24
+_FEW = 12
 """Pixels of a small picture that are worth a word."""
 
 
@@ -80,6 +80,16 @@ def _large_enough(known: Known, layer: Layer) -> bool:
     return False
 
 
+def _shows_among_others(known: Known, layer: Layer) -> bool:
+    """Whether a layer that covers hides anything of the others, though by itself it is as dark as what is behind it."""
+    if known.drawn is None or layer.look.blend not in ("alpha", "multiply", "premultiplied"):
+        return False
+    look = known.fullest(layer)
+    others = replace(look, layers=tuple(each for each in look.layers if each.layer.id != layer.id))
+    without, whole = (known.drawn(each)[..., :3].astype(int) for each in (others, look))
+    return bool(np.abs(without - whole).max() > _NOTHING)
+
+
 def lost_on_the_background(known: Known) -> Iterator[Finding]:
     """A layer of which nothing is seen on the stage's background."""
     if known.drawn is None:
@@ -93,7 +103,7 @@ def lost_on_the_background(known: Known) -> Iterator[Finding]:
             ground = known.drawn(replace(look, layers=()))[..., :3].astype(int)
         own = tuple(each for each in look.layers if each.layer.id == layer.id)
         alone = known.drawn(replace(look, layers=own))[..., :3].astype(int)
-        if np.abs(alone - ground).max() > _NOTHING:
+        if np.abs(alone - ground).max() > _NOTHING or _shows_among_others(known, layer):
             continue
         bright = float(ground.mean()) > 150
         mends: tuple[Mend, ...] = (setting("try a dark background", None, ("stage", "background"), "dark"),)

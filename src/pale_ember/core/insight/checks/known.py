@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import functools
 from collections.abc import Callable, Iterator
+from typing import Any
 
 import numpy as np
 
@@ -17,7 +18,7 @@ from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.advice import thinned
 from pale_ember.core.view import View, view_of
 
-LOOKS = 12
+LOOKS = 9
 """Moments of the effect that are looked at."""
 _FAINT = 0.01
 """Opacity below which a particle is not seen."""
@@ -34,13 +35,19 @@ Drawn = Callable[[Frame], np.ndarray]
 """Draws a Frame from the first view that is kept: (h, w, 4) uint8, small."""
 
 
+Memo = dict[tuple, tuple[np.ndarray | None, Any]]
+"""By a picture's name and what is asked of it: the pixels, and the answer."""
+
+
 class Known:
     """Everything that is known of an effect. Rules read it and change nothing."""
 
     def __init__(
         self, effect: Effect, timeline: Timeline, picture: Callable[[str], np.ndarray | None] = lambda name: None,
-        drawn: Drawn | None = None, faults: Callable[[], dict[str, str]] = dict,
+        drawn: Drawn | None = None, faults: Callable[[], dict[str, str]] = dict, memo: Memo | None = None,
     ) -> None:  # fmt: skip
+        """memo : what was found of pictures before, kept from one to the next."""
+        self._memo: Memo = {} if memo is None else memo
         self.effect, self.timeline, self.drawn, self.faults = effect, timeline, drawn, faults
         self._picture = picture
         self.forecast = Forecast(effect)
@@ -54,6 +61,7 @@ class Known:
         """(LOOKS,) s, at which it is looked at: of a loop the second time round, when it goes evenly."""
         self.looks: list[Frame] = []
         self._alone: dict[str, list[LayerFrame]] = {}
+        self._seen: dict[str, list[tuple[np.ndarray, np.ndarray, np.ndarray]]] = {}
 
     def gather(self) -> Iterator[None]:
         """Runs the effect and looks at it, a little at a time."""
@@ -80,7 +88,9 @@ class Known:
 
     def seen(self, layer: Layer) -> list[tuple[np.ndarray, np.ndarray, np.ndarray]]:
         """For each look at a layer the places (n, 3) m, sizes (n, 2) m and colours (n, 4) of what is seen of it."""
-        found = []
+        if layer.id in self._seen:
+            return self._seen[layer.id]
+        found = self._seen[layer.id] = []
         for each in self.frames(layer):
             if each.strips is not None:
                 width = np.repeat(each.strips.width[:, None], 2, axis=1)
@@ -104,14 +114,26 @@ class Known:
     def poses(self) -> Poses:
         return Poses(self.forecast.effect)
 
+    def _had(self, name: str) -> np.ndarray | None:
+        return self._picture(name) if name and name not in self.faults() else None
+
     def picture(self, name: str) -> np.ndarray | None:
         """(h, w, 4) float32 a picture, linear and straight, or None where it cannot be had. Large ones by every other pixel."""
-        pixels = self._picture(name) if name else None
+        pixels = self._had(name)
         return None if pixels is None else thinned(pixels, _ENOUGH)
+
+    def of_picture(self, name: str, work: Callable[..., Any], *given: object) -> Any:
+        """What a function makes of a picture that can be had, and of what it is given, found once for as long as the picture is the
+        same."""
+        pixels, key = self._had(name), (name, work.__name__, *given)
+        kept = self._memo.get(key)
+        if kept is None or kept[0] is not pixels:
+            kept = self._memo[key] = pixels, None if pixels is None else work(thinned(pixels, _ENOUGH), *given)
+        return kept[1]
 
     def size_of(self, name: str) -> tuple[int, int] | None:
         """Rows and columns of a picture."""
-        pixels = self._picture(name) if name else None
+        pixels = self._had(name)
         return None if pixels is None else (pixels.shape[0], pixels.shape[1])
 
     def free_peak(self, layer: Layer) -> int:

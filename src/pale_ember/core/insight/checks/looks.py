@@ -66,12 +66,16 @@ def pops(known: Known) -> Iterator[Finding]:
 def _frame_shows(known: Known, layer: Layer, end: float) -> float:
     """How strong the frame of a sheet is that is shown at an end, against the strongest."""
     look = layer.look
-    pixels = known.picture(look.picture) if look.play == "over life" and look.columns * look.rows > 1 else None
-    if pixels is None:
+    if look.play != "over life" or look.columns * look.rows == 1 or known.picture(look.picture) is None:
         return 1.0
-    cells = frames_of(pixels, layer)
-    seen = (cells[..., 3] * cells[..., :3].max(axis=3)).reshape(len(cells), -1).max(axis=1)
+    seen = known.of_picture(look.picture, _strengths, look.rows, look.columns)
     return float(seen[-1 if end else 0] / max(float(seen.max()), 1e-4))
+
+
+def _strengths(pixels: np.ndarray, rows: int, columns: int) -> np.ndarray:
+    """(f,) how strong each frame of a sheet is at its brightest."""
+    cells = frames_of(pixels, rows, columns)
+    return (cells[..., 3] * cells[..., :3].max(axis=3)).reshape(len(cells), -1).max(axis=1)
 
 
 def _gradient_end(layer: Layer, at: float) -> float:
@@ -104,8 +108,7 @@ def all_the_same(known: Known) -> Iterator[Finding]:
         varied = {lane.drives for lane in layer.life.more}
         if {"angle", "spin", "size"} & varied or look.surface.scatter or look.dissolve.picture:
             continue
-        picture = known.picture(look.picture)
-        if picture is not None and _is_round(picture):
+        if known.picture(look.picture) is not None and known.of_picture(look.picture, _is_round):
             continue
         fullest = max(known.frames(layer), key=lambda each: each.count)
         speed = np.linalg.norm(fullest.velocity, axis=1, keepdims=True)

@@ -35,9 +35,8 @@ def plain_card(layer: Layer) -> bool:
     )  # fmt: skip
 
 
-def frames_of(pixels: np.ndarray, layer: Layer) -> np.ndarray:
+def frames_of(pixels: np.ndarray, rows: int, columns: int) -> np.ndarray:
     """(f, h, w, 4) the frames of a picture."""
-    rows, columns = layer.look.rows, layer.look.columns
     height, width = pixels.shape[0] // rows, pixels.shape[1] // columns
     cells = pixels[: height * rows, : width * columns].reshape(rows, height, columns, width, 4)
     return cells.transpose(0, 2, 1, 3, 4).reshape(rows * columns, height, width, 4)
@@ -54,34 +53,43 @@ def blend_fights_picture(known: Known) -> Iterator[Finding]:
     for layer in known.shown:
         pixels = known.picture(layer.look.picture) if plain_card(layer) else None
         small = pixels is None or min(pixels.shape[:2]) < 4 * max(layer.look.rows, layer.look.columns)
-        if pixels is None or small or _wrong_grid(known, layer, pixels):
+        if pixels is None or small or _wrong_grid(known, layer):
             continue
         wide = [sizes.min(axis=1) for _, sizes, _ in known.seen(layer) if len(sizes)]
         if not wide or known.pixels(float(np.median(np.concatenate(wide)))) < _NARROW:
             continue
-        cells, blend = frames_of(pixels, layer), layer.look.blend
-        cover = cells[..., 3]
-        light = to_coded(cells[..., :3].max(axis=3)) * cover
-        seen = light if blend in ("additive", "screen") else cover
-        if blend == "multiply":
-            seen = cover * (1 - to_coded(cells[..., :3].min(axis=3)))
-        highest = max(float(seen.max()), 1e-3)
-        rim = _rim(seen) / highest
+        look, blend = layer.look, layer.look.blend
+        rim, veil, halo = known.of_picture(look.picture, _edges, look.rows, look.columns, blend)
         if blend != "cut-out" and rim > _EDGE:
             yield Finding(
                 layer.id, ("look", "blend"), f"its picture is {rim:.0%} strong at its rim, so {blend} cards show as squares",
                 _better(layer, pixels),
             )  # fmt: skip
-        elif blend in ("additive", "screen") and float(np.median(light)) / highest > _VEIL and rim > _VEIL:
+        elif veil:
             yield Finding(
                 layer.id, ("look", "blend"), "the dark of its picture is not black: every card adds a grey veil",
                 _better(layer, pixels), grave=False,
             )  # fmt: skip
-        elif blend == "alpha" and _haloed(cells):
+        elif halo:
             yield Finding(
                 layer.id, ("look", "blend"), "its picture darkens towards its edge as its cover goes: cards get a dark halo",
                 (setting("premultiplied", layer, ("look", "blend"), "premultiplied"),), grave=False,
             )  # fmt: skip
+
+
+def _edges(pixels: np.ndarray, rows: int, columns: int, blend: str) -> tuple[float, bool, bool]:
+    """How strong the frames of a picture are at their rims in a blend, as a share of their brightest; whether they add a veil; whether
+    they get a dark halo."""
+    cells = frames_of(pixels, rows, columns)
+    cover = cells[..., 3]
+    light = to_coded(cells[..., :3].max(axis=3)) * cover
+    seen = light if blend in ("additive", "screen") else cover
+    if blend == "multiply":
+        seen = cover * (1 - to_coded(cells[..., :3].min(axis=3)))
+    highest = max(float(seen.max()), 1e-3)
+    rim = _rim(seen) / highest
+    veil = blend in ("additive", "screen") and float(np.median(light)) / highest > _VEIL and rim > _VEIL
+    return rim, veil, blend == "alpha" and _haloed(cells)
 
 
 def _better(layer: Layer, pixels: np.ndarray) -> tuple[Mend, ...]:
@@ -115,19 +123,26 @@ def grid_cuts_frames(known: Known) -> Iterator[Finding]:
     for layer in known.shown:
         look = layer.look
         pixels = known.picture(look.picture) if look.drawn_as == "sprite" else None
-        said = _wrong_grid(known, layer, pixels) if pixels is not None else ""
+        said = _wrong_grid(known, layer) if pixels is not None else ""
         if said and pixels is not None:
             yield Finding(layer.id, ("look", "columns"), said, (_gridded(layer, guess_grid(pixels)),))
 
 
-def _wrong_grid(known: Known, layer: Layer, pixels: np.ndarray) -> str:
+def _wrong_grid(known: Known, layer: Layer) -> str:
     """What is wrong with the grid of a layer's sheet; "" where nothing is."""
     rows, columns, whole = layer.look.rows, layer.look.columns, known.size_of(layer.look.picture)
     if whole is not None and (whole[0] % rows or whole[1] % columns):
         return f"its {whole[1]} × {whole[0]} pixels cannot be cut into {columns} × {rows} even frames"
-    if rows * columns == 1 or min(pixels.shape[0] // rows, pixels.shape[1] // columns) < 4:
+    if rows * columns == 1:
         return ""
-    cells = frames_of(pixels, layer)
+    return known.of_picture(layer.look.picture, _cut_through, rows, columns)
+
+
+def _cut_through(pixels: np.ndarray, rows: int, columns: int) -> str:
+    """What a grid cuts through, where it does."""
+    if min(pixels.shape[0] // rows, pixels.shape[1] // columns) < 4:
+        return ""
+    cells = frames_of(pixels, rows, columns)
     seen = to_coded(cells[..., :3].max(axis=3)) * cells[..., 3]
     if _rim(seen) / max(float(seen.max()), 1e-3) < _CUT:
         return ""
