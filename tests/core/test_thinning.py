@@ -3,11 +3,13 @@
 import unittest
 
 import numpy as np
+from msgspec.structs import replace
 
 from pale_ember.core.effect.chapters import Birth, Burst, Life, Look, Offspring, Outlet
-from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.model import Effect, Farther, Layer
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.values import between, fixed
+from pale_ember.core.insight.distances import changes, farther, step_at
 from pale_ember.core.insight.thinning import Apart, fewest, look_of, similarity, thinning, told_apart, with_fewer
 from pale_ember.core.simulate.timeline import Timeline
 
@@ -80,6 +82,23 @@ class Thinning(unittest.TestCase):
         thin = with_fewer(quay(parent, child), [TWO], 0.5)
         self.assertEqual(thin.layers[0].offspring.rules[0].chance, 0.5)
         self.assertEqual(thin.layers[0].outlet, parent.outlet)
+
+    def test_distance_steps_thin_over_the_same_layers_and_never_to_nothing(self):
+        flash = layer(id=TWO, outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(1)),)))
+        steps = (Farther(beyond=30.0, share=0.2), Farther(beyond=10.0, share=0.5))
+        effect = replace(quay(many(100.0, 0.1), flash), distances=steps)
+        self.assertIsNone(step_at(effect, 9.9))
+        self.assertEqual([step_at(effect, at).share for at in (10.0, 29.0, 31.0)], [0.5, 0.5, 0.2])
+        self.assertIs(farther(effect, None), effect)
+        far = farther(effect, step_at(effect, 40.0))
+        self.assertEqual([each.id for each in far.layers], [ONE, TWO])
+        self.assertEqual(far.layers[0].outlet.rate, fixed(20.0))
+        self.assertEqual(far.layers[1].outlet.bursts[0].count, fixed(1))
+        told = changes(effect, steps[0])
+        self.assertEqual(told[ONE]["outlet.rate"], fixed(20.0))
+        for path, value in told[ONE].items():
+            chapter, name = path.split(".")
+            self.assertEqual(getattr(getattr(far.layers[0], chapter), name), value)
 
     def test_the_yardstick(self):
         rng = np.random.default_rng(2)

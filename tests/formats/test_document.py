@@ -149,6 +149,13 @@ class Reading(unittest.TestCase):
 
 
 class Further(unittest.TestCase):
+    def test_no_two_parts_are_called_the_same_for_the_schema_tells_them_by_name(self):
+        def kinds(part):
+            return [part, *(inner for kind in part.__subclasses__() for inner in kinds(kind))]
+
+        names = [kind.__name__ for kind in kinds(Part) if kind.__module__.startswith("pale_ember")]
+        self.assertEqual(sorted(names), sorted(set(names)))
+
     def loaded(self, *layers, version=3, **body):
         raw = {"format": "pale-ember", "version": version, "layers": list(layers), **body}
         return loads(json.dumps(raw).encode(), HERE)

@@ -18,7 +18,7 @@ from PIL import Image
 from pale_ember.commands.leaving import on_stage
 from pale_ember.core.effect.chapters import Offspring
 from pale_ember.core.effect.events import Answers, Cue
-from pale_ember.core.effect.model import Stage
+from pale_ember.core.effect.model import Farther, Left, Stage
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.stage import Anchor, Prop
 from pale_ember.core.effect.surface import Dissolve, Surface
@@ -97,6 +97,20 @@ class Runtime(unittest.TestCase):
         self.assertEqual([layer["drawn"] for layer in raw["layers"]], [True, False, False])
         self.assertEqual(raw["places"], ["lance", "crate"])
         self.assertNotIn("stage", raw)
+
+    def test_distance_steps_leave_as_the_values_that_differ_and_what_was_left_of_checks_stays(self):
+        fire = load(SMALL_FIRE)[0]
+        told = replace(fire, distances=(Farther(beyond=12.0, share=0.5),), left=(Left(rule="pops", reason="a flash"),))
+        raw = json.loads(json_bytes(runtime_form(handed(told))))
+        self.assertEqual(list(jsonschema.Draft202012Validator(runtime_schema()).iter_errors(raw)), [])
+        self.assertNotIn("left", raw)
+        self.assertEqual(effect_of(raw).distances, told.distances)
+        far = raw["farther"][0]
+        self.assertEqual((far["beyond"], set(far["layers"])), (12.0, {layer["slug"] for layer in raw["layers"]}))
+        for layer in raw["layers"]:
+            self.assertAlmostEqual(
+                far["layers"][layer["slug"]]["outlet.rate"]["low"], 0.5 * layer["outlet"]["rate"]["low"], places=4
+            )
 
     def test_curves_are_told_as_keys_and_as_what_they_are(self):
         fire = handed(load(SMALL_FIRE)[0])

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QApplication, QScrollArea
 from pale_ember.core.effect.chapters import Forces
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.insight import thinning
+from pale_ember.studio.controls.buttons import IconButton
 from pale_ember.studio.insight.checks import MendButton
 from tests.studio.driven import LEFT, Window
 
@@ -146,6 +147,30 @@ class Thin(Window):
         self.assertIsNone(desk.looking.beside)
         QTest.keyClick(self.window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
         self.assertIs(self.effect, before)
+
+    def test_distance_steps_are_added_typed_seen_from_afar_and_taken_away(self):
+        page, desk = self.window.thinning, self.window.desk
+        QTest.keyClick(self.window.stage, Qt.Key.Key_T)
+        QTest.mouseClick(page.steps.add_button, LEFT)
+        self.assertEqual([step.share for step in self.effect.distances], [0.5])
+        _, share = page.steps.rows[0]
+        share.setFocus()
+        QTest.keyClicks(share, "0")
+        line = QApplication.focusWidget()
+        QTest.keyClicks(line, ".25")
+        QTest.keyClick(line, Qt.Key.Key_Return)
+        self.assertEqual(self.effect.distances[0].share, 0.25)
+        near = self.effect
+        QTest.mouseClick(page.steps.seen, LEFT)
+        desk.looking.look_from(replace(desk.looking.camera, distance=self.effect.distances[0].beyond - 0.5))
+        self.assertIs(desk.looking.effect, near)
+        desk.looking.look_from(replace(desk.looking.camera, distance=self.effect.distances[0].beyond + 1))
+        far = desk.looking.effect
+        self.assertAlmostEqual(far.layers[0].outlet.rate.middle, 0.25 * near.layers[0].outlet.rate.middle, places=4)
+        self.wait_for(lambda: self.window.stage.answer.request.effect is far)
+        QTest.mouseClick(page.steps._lines[0].findChild(IconButton), LEFT)
+        self.assertEqual(self.effect.distances, ())
+        self.assertIs(desk.looking.effect, self.effect)
 
     def test_it_stops_when_told_and_an_edit_lets_go_of_what_was_found(self):
         page = self.window.thinning

@@ -134,6 +134,19 @@ class Credit(Part, frozen=True):
     licence: Annotated[str, Field("licence", "Under what terms it may be used.", words=("license", "terms"))] = ""
 
 
+class Farther(Part, frozen=True):
+    """A thinner version of an effect, for where it is seen from afar."""
+
+    beyond: Annotated[
+        float, Field("beyond", "From how far away on it is used.", unit="m", soft=(0, 60), least=0, most=1e6)
+    ] = 15.0
+    share: Annotated[
+        float,
+        Field("share", "Share of the particles that are left, each larger and stronger instead.", unit="×", soft=(0.1, 1),
+              least=0.01, most=1),
+    ] = 0.5  # fmt: skip
+
+
 class Left(Part, frozen=True):
     """A finding of the checks that stays as it is, and why."""
 
@@ -253,6 +266,11 @@ class Effect(Part, frozen=True):
     credits: Annotated[
         tuple[Credit, ...], Field("credits", "Whose the pictures and meshes beside it are.", moves=False)
     ] = ()
+    distances: Annotated[
+        tuple[Farther, ...],
+        Field("distance steps", "Thinner versions for where it is seen from afar.", hidden=True, moves=False,
+              words=("lod", "level of detail", "far")),
+    ] = ()  # fmt: skip
     left: Annotated[
         tuple[Left, ...], Field("left", "What checks found and the artist left as it is.", hidden=True, moves=False)
     ] = ()
@@ -271,6 +289,7 @@ __all__ = [
     "Credit",
     "Cue",
     "Effect",
+    "Farther",
     "Layer",
     "Left",
     "Pose",

@@ -15,7 +15,7 @@ from pale_ember.core.effect.chapters import Offspring
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.trims import scaled, trimmed
-from pale_ember.core.effect.values import Range
+from pale_ember.core.effect.values import Range, fixed
 from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.core.insight.cost import seconds_of
 from pale_ember.core.simulate.frame import Frame
@@ -103,9 +103,9 @@ def with_fewer(
     lost, and the rest by opacity, or by brightness where light is added. strength : factor on that rest."""
     thin = trimmed(effect, "density", share, identities)
     layers = []
-    for layer in thin.layers:
+    for before, layer in zip(effect.layers, thin.layers, strict=True):
         if layer.id in identities:
-            layer = _stronger(layer, share, strength, growth)
+            layer = _stronger(_with_one_at_least(before, layer), share, strength, growth)
         rules = tuple(
             replace(rule, chance=rule.chance * share)
             if rule.layer in identities and _only_fed(effect, rule.layer)
@@ -116,6 +116,15 @@ def with_fewer(
             layer = replace(layer, offspring=Offspring(rules=rules))
         layers.append(layer)
     return replace(thin, layers=tuple(layers))
+
+
+def _with_one_at_least(before: Layer, layer: Layer) -> Layer:
+    """A thinned layer in which no burst came to nothing."""
+    bursts = tuple(
+        replace(burst, count=fixed(1)) if burst.count.most < 1 <= old.count.most else burst
+        for old, burst in zip(before.outlet.bursts, layer.outlet.bursts, strict=True)
+    )
+    return replace(layer, outlet=replace(layer.outlet, bursts=bursts))
 
 
 def _only_fed(effect: Effect, identity: str) -> bool:

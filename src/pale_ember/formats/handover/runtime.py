@@ -11,15 +11,16 @@ import numpy as np
 from msgspec.structs import replace
 
 from pale_ember.core.effect.fields import Part
-from pale_ember.core.effect.model import Effect, Layer, Stage
+from pale_ember.core.effect.model import Effect, Farther, Layer, Stage
 from pale_ember.core.effect.reading import Problem, read, schema
 from pale_ember.core.effect.stage import Anchor
 from pale_ember.core.effect.tree import chain_of, feeds_of
 from pale_ember.core.effect.values import Curve, Gradient
+from pale_ember.core.insight.distances import changes
 
 FORMAT, VERSION = "pale-ember hand-over", 1
 
-_LEFT_OUT = ("stage", "variants", "recipes", "credits", "seed_kept")
+_LEFT_OUT = ("stage", "variants", "recipes", "credits", "seed_kept", "left")
 """What of an effect stays behind."""
 _OF_LAYERS = ("locked", "shares", "tag", "shown")
 """What of a layer stays behind: all that is handed over is shown, or carries or spawns what is."""
@@ -56,7 +57,9 @@ def handed(effect: Effect) -> Effect:
     ]
     anchors = tuple(Anchor(name=name) for name in dict.fromkeys(names))
     stage = Stage(anchors=anchors)
-    return replace(effect, layers=layers, stage=stage, variants=(), recipes=(), credits=(), seed_kept=False, unknown={})
+    return replace(
+        effect, layers=layers, stage=stage, variants=(), recipes=(), credits=(), left=(), seed_kept=False, unknown={}
+    )
 
 
 def _handed(layer: Layer, needed: Iterable[str]) -> Layer:
@@ -95,7 +98,15 @@ def runtime_form(effect: Effect, told: dict[str, dict[str, Any]] | None = None) 
         **fields,
         "places": [anchor.name for anchor in effect.stage.anchors],
         "layers": layers,
+        "farther": [_farther(effect, step, slugs) for step in effect.distances],
     }
+
+
+def _farther(effect: Effect, step: Farther, slugs: list[str]) -> dict[str, Any]:
+    """The fields that are otherwise from a distance on, by layer and path."""
+    changed, by_id = changes(effect, step), dict(zip((layer.id for layer in effect.layers), slugs, strict=True))
+    layers = {by_id[identity]: {path: _told(value) for path, value in own.items()} for identity, own in changed.items()}
+    return {"beyond": step.beyond, "layers": layers}
 
 
 def _told(value: Any) -> Any:
@@ -188,6 +199,8 @@ def runtime_schema() -> dict[str, Any]:
         "places": {"type": "array", "items": {"type": "string"}, "description": "Names of places that a game gives."},
         "bounds": {"type": "object", "description": "Boxes around all that is drawn, moment by moment."},
         "budget": {"type": "object", "description": "What it costs: particles, bytes, pictures."},
+        "farther": {"type": "array", "items": {"type": "object"},
+                    "description": "For each distance step what is otherwise beyond it: layers by slug, values by chapter.field."},
         "files": {"type": "object", "description": "By its name in the package what is known of each texture and mesh."},
     }  # fmt: skip
     definitions["Effect"]["properties"] = told | effect
@@ -203,13 +216,16 @@ def runtime_schema() -> dict[str, Any]:
         "Variant",
         "Credit",
         "Share",
+        "Left",
     ):
         definitions.pop(name, None)
     for name, body in definitions.items():
         body["required"] = sorted(body["properties"])
         body["additionalProperties"] = False
         if name == "Effect":
-            body["required"] = [each for each in body["required"] if each not in ("bounds", "budget", "files")]
+            body["required"] = [
+                each for each in body["required"] if each not in ("bounds", "budget", "files", "farther")
+            ]
     return described
 
 

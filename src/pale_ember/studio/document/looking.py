@@ -8,6 +8,7 @@ from pale_ember.core.effect.edit import index_of, layer_of, with_value
 from pale_ember.core.effect.model import FIRST_VIEW, Camera, Effect, Layer
 from pale_ember.core.effect.tree import chain_of, family_of
 from pale_ember.core.effect.variants import as_variant, named
+from pale_ember.core.insight.distances import farther, step_at
 from pale_ember.core.insight.following import Followed
 from pale_ember.studio.document.history import Document
 from pale_ember.studio.kit.still import Held
@@ -70,6 +71,9 @@ class Looking(QObject):
         """Layers whose riders are folded away in the list."""
         self.compared = ""
         """The variant that is seen beside the effect."""
+        self.by_distance = False
+        """Whether the effect is seen as its distance steps have it, from where the camera stands."""
+        self._far: tuple[tuple, Effect] | None = None
         self.offered: tuple[str, Effect] | None = None
         """What is seen beside it instead while it is being decided on, and how that is called."""
         self.share = 0.5
@@ -101,10 +105,24 @@ class Looking(QObject):
             return self.before
         if self.tried_whole is not None:
             return self.tried_whole
-        effect = self.document.effect
+        effect = self._from_afar(self.document.effect)
         if self.tried is None or layer_of(effect, self.tried.id) is None:
             return effect
         return with_value(effect, ("layers", index_of(effect, self.tried.id)), self.tried)
+
+    def _from_afar(self, effect: Effect) -> Effect:
+        """The effect as it is used from where the camera stands, where that is to be seen."""
+        step = step_at(effect, self.camera.distance) if self.by_distance else None
+        if step is None:
+            return effect
+        key = Held(effect), step
+        if self._far is None or self._far[0] != key:
+            self._far = key, farther(effect, step)
+        return self._far[1]
+
+    def show_by_distance(self, on: bool) -> None:
+        self.by_distance = on
+        self.changed.emit()
 
     @property
     def beside(self) -> Effect | None:
