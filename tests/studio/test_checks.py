@@ -1,5 +1,7 @@
 """What the checks found, by mouse and keys: marks, the page, mends pointed at and done, what is left as it is."""
 
+import tempfile
+from pathlib import Path
 from unittest import mock
 
 from msgspec.structs import replace
@@ -10,6 +12,8 @@ from PyQt6.QtWidgets import QApplication, QScrollArea
 from pale_ember.core.effect.chapters import Forces
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.insight import thinning
+from pale_ember.core.insight.cost import TARGETS
+from pale_ember.formats.targets import targets_of
 from pale_ember.studio.controls.buttons import IconButton
 from pale_ember.studio.insight.checks import MendButton
 from tests.studio.driven import LEFT, Window
@@ -201,8 +205,26 @@ class Cost(Window):
         worst = QPointF(box.left() + page.spent.worst / (count - 1) * box.width(), box.center().y())
         QTest.mouseClick(page.graph, LEFT, pos=worst.toPoint())
         self.assertAlmostEqual(self.window.desk.player.moment, page.spent.moments[page.spent.worst], places=6)
-        page.target.choose("web")
+        QTest.mouseClick(page.target, LEFT)
+        menu = QApplication.activePopupWidget()
+        next(action for action in menu.actions() if action.text() == "web").trigger()
+        menu.close()
         self.assertTrue(page.state.text().startswith("web: "))
+
+    def test_targets_of_a_studio_lie_beside_the_effect(self):
+        page = self.window.costs
+        with tempfile.TemporaryDirectory() as folder:
+            self.window.files.save_to(Path(folder) / "kiln.pale")
+            page.write_targets()
+            path = Path(folder) / "targets.json"
+            self.assertEqual(targets_of(Path(folder)), (TARGETS, ""))
+            path.write_text('{"quay box": {"particles": 10, "textures_mb": 1, "layers": 2, "painted": 0.5}}')
+            QTest.keyClick(self.window.stage, Qt.Key.Key_G)
+            self.measured()
+            self.assertIn("quay box: alive: ", page.state.text())
+            self.assertIn("times what may be", page.state.text())
+            path.write_text('{"quay box": {"particles": 0}}')
+            self.assertIn("particles: expected a number above 0, found 0", targets_of(Path(folder))[1])
 
     def test_what_would_cut_it_is_seen_and_done_and_measured_anew(self):
         QTest.keyClick(self.window.stage, Qt.Key.Key_G)

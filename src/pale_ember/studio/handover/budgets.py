@@ -6,7 +6,7 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
-from pale_ember.core.insight.cost import TARGETS, over_budget
+from pale_ember.core.insight.cost import TARGETS, Budget, over_budget
 from pale_ember.formats.handover.package import Package
 from pale_ember.studio.handover.files import told_size
 from pale_ember.studio.kit import theme
@@ -23,12 +23,14 @@ class BudgetView(QWidget):
         self.setFixedHeight(20 + _ROW * len(TARGETS))
         self.setAccessibleName("what it takes up, against targets")
 
-    def show_package(self, package: Package) -> list[str]:
-        """Shows a package; gives what is beyond which target and what would cut it, in sentences."""
+    def show_package(self, package: Package, targets: dict[str, Budget]) -> list[str]:
+        """Shows a package against targets; gives what is beyond which target and what would cut it, in sentences."""
         textures = {name: int(known["memory"]) for name, known in package.textures.items()}
         drawn = sum(layer.shown for layer in package.effect.layers)
         total, said = sum(textures.values()), []
-        for name, budget in TARGETS.items():
+        self._rows = {}
+        self.setFixedHeight(20 + _ROW * len(targets))
+        for name, budget in targets.items():
             self._rows[name] = (
                 (f"{package.cost.most}", package.cost.most / budget.particles),
                 (told_size(total), total / budget.textures),

@@ -30,6 +30,7 @@ from pale_ember.formats.disk import KeptOnDisk, NotOurs, write_folder
 from pale_ember.formats.handover.package import Cancelled, Package, package_of
 from pale_ember.formats.handover.runtime import PackageError, slug
 from pale_ember.formats.handover.textures import Wanted
+from pale_ember.formats.targets import targets_of
 from pale_ember.machine import places
 from pale_ember.rehearsal.wire import PORT
 from pale_ember.studio.controls.buttons import ChoiceEdit, SwitchEdit, WordButton
@@ -256,7 +257,7 @@ class HandoverPage(QWidget):
         size = sum(len(data) for data in package.files.values())
         self.total.setText(f"{len(package.files)} files, {told_size(size)}")
         self.files.show_package(package, pictures)
-        over = self.budgets.show_package(package)
+        over = self.budgets.show_package(package, targets_of(self.desk.folder)[0])
         lines = [*over, *package.advice]
         self.advice.setText("\n".join(f"· {line}" for line in lines) or "Within all targets, and nothing to say.")
         self.said.setText("")

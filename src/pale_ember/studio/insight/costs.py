@@ -3,29 +3,30 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Literal
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import layer_of
-from pale_ember.core.effect.fields import Field
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.insight.checks.finding import Mend
 from pale_ember.core.insight.checks.rules import mended
-from pale_ember.core.insight.cost import TARGETS
+from pale_ember.core.insight.cost import TARGETS, Budget
 from pale_ember.core.insight.cutting import Cut, cuts
 from pale_ember.core.insight.spending import Spending, spending
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.draw.context import NoOpenGL
 from pale_ember.draw.offscreen import offscreen
 from pale_ember.draw.small import painted_pixels
-from pale_ember.studio.controls.buttons import ChoiceEdit
+from pale_ember.formats.disk import write_whole
+from pale_ember.formats.targets import NAME, targets_bytes, targets_of
+from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.controls.colour import layer_colour
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.insight.checks import MendButton
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.settings import settings
 from pale_ember.studio.kit.side import SidePage
 from pale_ember.studio.kit.tasks import Task
@@ -105,11 +106,11 @@ class SpentTable(QWidget):
         super().__init__()
         self.desk = desk
         self.spent: Spending | None = None
-        self.target = next(iter(TARGETS))
+        self.target, self.budget = next(iter(TARGETS.items()))
         self.setAccessibleName("what each layer costs")
 
-    def show_spending(self, spent: Spending | None, target: str) -> None:
-        self.spent, self.target = spent, target
+    def show_spending(self, spent: Spending | None, target: str, budget: Budget) -> None:
+        self.spent, self.target, self.budget = spent, target, budget
         rows = len(spent.layers) if spent is not None else 0
         self.setFixedHeight(_ROW * (rows + 3) + 6)
         self.setAccessibleDescription("; ".join(self.left()))
@@ -117,7 +118,7 @@ class SpentTable(QWidget):
 
     def _sums(self) -> list[tuple[str, float, str]]:
         """What is counted: how it is called, the share of the target that it takes, and the figure."""
-        spent, budget = self.spent, TARGETS[self.target]
+        spent, budget = self.spent, self.budget
         if spent is None:
             return []
         textures = sum(spent.textures.values())
@@ -203,10 +204,9 @@ class CostPage(SidePage):
         self.task: Task | None = None
         self.spent: Spending | None = None
         self._of: Effect | None = None
-        kept = str(settings().value("target", ""))
-        first_target = kept if kept in TARGETS else next(iter(TARGETS))
-        self.target = ChoiceEdit(Field("target", "What it is to run on."), Literal[tuple(TARGETS)], first_target)
-        self.target.edited.connect(lambda value, _stroke: self._retarget(value))
+        self.targets = TARGETS
+        self.target = WordButton("", "What it is to run on", menu=True)
+        self.target.clicked.connect(self._open_targets)
         self.graph, self.table = SpentGraph(desk), SpentTable(desk)
         self.graph.went.connect(self._go)
         self.state = QLabel()
@@ -241,6 +241,11 @@ class CostPage(SidePage):
         desk.document.changed.connect(lambda: self._soon.start() if self.isVisible() else None)
 
     def refresh(self) -> None:
+        self.targets, wrong = targets_of(self.desk.folder)
+        if wrong:
+            self.desk.hinted.emit(wrong, None)
+        kept = str(settings().value("target", ""))
+        self._retarget(kept if kept in self.targets else next(iter(self.targets)))
         if self._of is not self.desk.effect:
             self.measure()
 
@@ -275,7 +280,7 @@ class CostPage(SidePage):
             return
         self.spent, self._of = spent, effect
         self.graph.show_spending(spent)
-        self._retarget(self.target.value)
+        self._retarget(self.target.text())
         self._offer(cuts(effect, spent)[:_CUTS])
         self.measured.emit(spent)
 
@@ -285,9 +290,33 @@ class CostPage(SidePage):
 
     def _retarget(self, target: str) -> None:
         settings().setValue("target", target)
-        self.table.show_spending(self.spent, target)
+        self.target.show_text(target)
+        self.table.show_spending(self.spent, target, self.targets[target])
         if self.spent is not None:
             self.state.setText(f"{target}: {'; '.join(self.table.left())}.")
+
+    def _open_targets(self) -> None:
+        menu = Menu(self)
+        for name in self.targets:
+            menu.addAction(name).triggered.connect(lambda _=False, name=name: self._retarget(name))
+        menu.addSeparator()
+        menu.addAction("Targets of our own, in a file beside the effect…").triggered.connect(self.write_targets)
+        menu.open_at(self.target)
+
+    def write_targets(self) -> None:
+        """Puts the targets into a file beside the effect, to be edited and shared, unless it is there."""
+        folder = self.desk.folder
+        if folder is None:
+            self.desk.save_asked.emit("The targets lie beside the effect: save it first.")
+            return
+        path = folder / NAME
+        try:
+            if not path.exists():
+                write_whole(path, targets_bytes(self.targets))
+        except OSError as error:
+            self.desk.hinted.emit(f"{NAME}: could not be written ({error.strerror}).", None)
+            return
+        self.desk.hinted.emit(f"{path}: edit it and share it; it is read whenever this page is opened.", None)
 
     def _offer(self, found: list[Cut]) -> None:
         while (item := self.cuts.takeAt(0)) is not None:

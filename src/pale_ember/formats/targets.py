@@ -1,0 +1,62 @@
+"""What a studio's targets allow: a file beside its documents, `targets.json`, that is edited and shared."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+from pale_ember.core.insight.cost import TARGETS, Budget
+
+NAME = "targets.json"
+_FIELDS = {"particles": int, "textures_mb": float, "layers": int, "painted": float}
+"""What each target says, by the names in the file."""
+
+
+def targets_of(folder: Path | None) -> tuple[dict[str, Budget], str]:
+    """The targets beside a document, or ours where there are none; and what is wrong with the file, in a sentence, or ""."""
+    path = None if folder is None else folder / NAME
+    if path is None or not path.is_file():
+        return TARGETS, ""
+    try:
+        raw = json.loads(path.read_bytes())
+        told = {str(name): _budget(str(name), body) for name, body in raw.items()}
+    except (OSError, ValueError, AttributeError, RecursionError) as error:
+        why = (
+            str(error)
+            if type(error) is ValueError
+            else "expected JSON with a name and its figures for each target, found something else"
+        )
+        return TARGETS, f"{NAME}: {why}; ours are used until it is mended"
+    return (told, "") if told else (TARGETS, f"{NAME}: expected a target, found none; ours are used")
+
+
+def _budget(name: str, body: object) -> Budget:
+    """A target's figures. Raises ValueError, in a sentence."""
+    if not isinstance(body, dict):
+        raise ValueError(f'"{name}": expected {", ".join(_FIELDS)}, found something else')
+    figures = {}
+    for field, kind in _FIELDS.items():
+        value = body.get(field)
+        if not isinstance(value, (int, float)) or isinstance(value, bool) or not 0 < value < 1e12:
+            raise ValueError(f'"{name}": {field}: expected a number above 0, found {json.dumps(value)}')
+        figures[field] = kind(value)
+    return Budget(
+        int(figures["particles"]),
+        int(figures["textures_mb"] * 2**20),
+        int(figures["layers"]),
+        float(figures["painted"]),
+    )
+
+
+def targets_bytes(targets: dict[str, Budget]) -> bytes:
+    """The file of some targets."""
+    told = {
+        name: {
+            "particles": each.particles,
+            "textures_mb": each.textures / 2**20,
+            "layers": each.layers,
+            "painted": each.painted,
+        }
+        for name, each in targets.items()
+    }
+    return (json.dumps(told, indent=2) + "\n").encode()
