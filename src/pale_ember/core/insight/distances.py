@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
-from msgspec.structs import replace
-
 from pale_ember.core.effect.chapters import CHAPTERS
-from pale_ember.core.effect.model import Effect, Farther
+from pale_ember.core.effect.model import Effect, Farther, Layer
 from pale_ember.core.insight.thinning import with_fewer
+from pale_ember.core.simulate.forecast import Forecast
+
+_FEWEST = 3.0
+"""Particles at once that every layer keeps: with fewer there are gaps."""
 
 
 def step_at(effect: Effect, metres: float) -> Farther | None:
@@ -21,8 +23,19 @@ def farther(effect: Effect, step: Farther | None) -> Effect:
     """The effect as a distance step has it."""
     if step is None or step.share >= 1:
         return effect
-    shown = [layer.id for layer in effect.layers if layer.shown]
-    return replace(with_fewer(effect, shown, step.share), distances=effect.distances)
+    known, thin = Forecast(effect), effect
+    for layer in effect.layers:
+        share = max(step.share, min(_FEWEST / max(_at_once(known, layer), 1e-6), 1.0))
+        if layer.shown and share < 1:
+            thin = with_fewer(thin, (layer.id,), share)
+    return thin
+
+
+def _at_once(known: Forecast, layer: Layer) -> float:
+    """About how many of a layer live at once."""
+    bursts = sum(burst.count.middle * burst.times for burst in layer.outlet.bursts)
+    told = known.steady(layer) + bursts
+    return told if told > 0 else known.peak(layer)
 
 
 def changes(effect: Effect, step: Farther) -> dict[str, dict[str, Any]]:

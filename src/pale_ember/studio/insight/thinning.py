@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QHideEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.fields import Field, fields_of
@@ -35,7 +35,7 @@ class CountCurve(QWidget):
         super().__init__()
         self.results: list[Thinned] = []
         self.index = 0
-        self.setFixedHeight(150)
+        self.setFixedHeight(130)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("difference over count")
 
@@ -126,7 +126,7 @@ class DistanceSteps(QWidget):
             Field("seen by distance", "Whether the stage shows the step of the camera's distance."), False
         )
         self.seen.edited.connect(lambda on, _stroke: desk.looking.show_by_distance(on))
-        heeded = QLabel("as the camera sees it")
+        heeded = QLabel("heeded here")
         heeded.setStyleSheet(f"color: {theme.ASH.name()}")
         head.addWidget(title)
         head.addWidget(self.add_button)
@@ -222,12 +222,21 @@ class ThinningPage(SidePage):
         self.curve.chosen.connect(self.show_result)
         self.said = QLabel()
         self.said.setWordWrap(True)
-        self.said.setMinimumHeight(84)
+        self.said.setMinimumHeight(66)
         self.said.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.take_button = WordButton("take it", "One step of the history", icon="plus")
         self.take_button.colour = theme.EMBER
         self.take_button.clicked.connect(self.take)
-        column = QVBoxLayout(self)
+        area = QScrollArea()
+        area.setFrameShape(QFrame.Shape.NoFrame)
+        area.setWidgetResizable(True)
+        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        inner = QWidget()
+        area.setWidget(inner)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(area)
+        column = QVBoxLayout(inner)
         column.setContentsMargins(12, 6, 10, 8)
         column.addWidget(told)
         column.addLayout(begin)
