@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QEvent, Qt, pyqtSignal
 from PyQt6.QtGui import QEnterEvent, QFocusEvent, QMouseEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import layer_of
 from pale_ember.core.effect.fields import Field, Part, fields_of, inner_part
@@ -18,7 +18,7 @@ from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.kit import icons, theme
 from pale_ember.studio.kit.settings import settings
-from pale_ember.studio.kit.side import SidePage
+from pale_ember.studio.kit.side import SidePage, scrolling
 
 
 def target_of(finding: Finding) -> Target | None:
@@ -186,10 +186,6 @@ class ChecksPage(SidePage):
         )
         self.switch.show_value(self.on)
         self.switch.edited.connect(lambda on, _stroke: self._switch(on))
-        area = QScrollArea()
-        area.setFrameShape(QFrame.Shape.NoFrame)
-        area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         inner = QWidget()
         self.column = QVBoxLayout(inner)
         self.column.setContentsMargins(4, 4, 8, 8)
@@ -200,7 +196,6 @@ class ChecksPage(SidePage):
         self.nothing.setStyleSheet(f"color: {theme.ASH.name()}")
         self.column.addWidget(self.nothing)
         self.column.addStretch(1)
-        area.setWidget(inner)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         head = QHBoxLayout()
@@ -211,7 +206,7 @@ class ChecksPage(SidePage):
         head.addWidget(told)
         head.addStretch(1)
         whole.addLayout(head)
-        whole.addWidget(area)
+        whole.addWidget(scrolling(inner))
         self.cards: dict[tuple, FindingCard] = {}
         desk.findings.changed.connect(lambda: self.refresh() if self.isVisible() else None)
 

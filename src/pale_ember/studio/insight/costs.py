@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import layer_of
 from pale_ember.core.effect.model import Effect
@@ -28,7 +28,7 @@ from pale_ember.studio.insight.checks import MendButton
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.settings import settings
-from pale_ember.studio.kit.side import SidePage
+from pale_ember.studio.kit.side import SidePage, scrolling
 from pale_ember.studio.kit.tasks import Task
 
 _SETTLED = 400
@@ -217,10 +217,6 @@ class CostPage(SidePage):
         self.heading.hide()
         self.cuts = QVBoxLayout()
         self.cuts.setSpacing(0)
-        area = QScrollArea()
-        area.setFrameShape(QFrame.Shape.NoFrame)
-        area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         inner = QWidget()
         column = QVBoxLayout(inner)
         column.setContentsMargins(12, 4, 10, 8)
@@ -232,10 +228,9 @@ class CostPage(SidePage):
             column.addWidget(widget)
         column.addLayout(self.cuts)
         column.addStretch(1)
-        area.setWidget(inner)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
-        whole.addWidget(area)
+        whole.addWidget(scrolling(inner))
         self._soon = QTimer(self, singleShot=True, interval=_SETTLED)
         self._soon.timeout.connect(self.measure)
         desk.document.changed.connect(lambda: self._soon.start() if self.isVisible() else None)

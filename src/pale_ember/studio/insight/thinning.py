@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QHideEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.fields import Field, fields_of
@@ -19,7 +19,7 @@ from pale_ember.studio.controls.buttons import IconButton, SwitchEdit, WordButto
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import theme
-from pale_ember.studio.kit.side import SidePage
+from pale_ember.studio.kit.side import SidePage, scrolling
 from pale_ember.studio.kit.tasks import Task
 
 _HIGH = 2.4
@@ -227,15 +227,10 @@ class ThinningPage(SidePage):
         self.take_button = WordButton("take it", "One step of the history", icon="plus")
         self.take_button.colour = theme.EMBER
         self.take_button.clicked.connect(self.take)
-        area = QScrollArea()
-        area.setFrameShape(QFrame.Shape.NoFrame)
-        area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         inner = QWidget()
-        area.setWidget(inner)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
-        whole.addWidget(area)
+        whole.addWidget(scrolling(inner))
         column = QVBoxLayout(inner)
         column.setContentsMargins(12, 6, 10, 8)
         column.addWidget(told)

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QFrame, QScrollArea, QWidget
 
 
 class SidePage(QWidget):
@@ -12,3 +13,13 @@ class SidePage(QWidget):
 
     def refresh(self) -> None:
         """Shows what is."""
+
+
+def scrolling(inner: QWidget) -> QScrollArea:
+    """An area that is as wide as it may be and scrolls what is higher."""
+    area = QScrollArea()
+    area.setFrameShape(QFrame.Shape.NoFrame)
+    area.setWidgetResizable(True)
+    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    area.setWidget(inner)
+    return area

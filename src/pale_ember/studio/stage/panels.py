@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QHideEvent, QKeyEvent, QPainter, QPaintEvent, QShowEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QInputDialog, QLabel, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QLabel, QStackedWidget, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.model import Effect, Stage
@@ -21,7 +21,7 @@ from pale_ember.studio.fields.subject import OfEffect, OfStage
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.own import drop_own, keep_own, own_parts
 from pale_ember.studio.kit.popups import Menu
-from pale_ember.studio.kit.side import SidePage
+from pale_ember.studio.kit.side import SidePage, scrolling
 
 _WIDTH = 304
 _SHELF = "stages"
@@ -86,19 +86,14 @@ class Page(SidePage):
     def __init__(self, desk: Desk, fields: FieldsColumn) -> None:
         super().__init__()
         self.desk, self.fields = desk, fields
-        area = QScrollArea()
-        area.setFrameShape(QFrame.Shape.NoFrame)
-        area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         inner = QWidget()
         self.column = QVBoxLayout(inner)
         self.column.setContentsMargins(4, 4, 8, 8)
         self.column.addWidget(fields)
         self.column.addStretch(1)
-        area.setWidget(inner)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
-        whole.addWidget(area)
+        whole.addWidget(scrolling(inner))
         desk.document.changed.connect(lambda: self.refresh() if self.isVisible() else None)
 
     def refresh(self) -> None:
