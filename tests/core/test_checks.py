@@ -12,7 +12,7 @@ from pale_ember.core.effect.life import Lane
 from pale_ember.core.effect.model import Camera, Credit, Effect, Layer, Pose, Stage
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.recipe.recipe import Recipe
-from pale_ember.core.effect.stage import Prop, Sun
+from pale_ember.core.effect.stage import Lamp, Prop, Sun
 from pale_ember.core.effect.strips import Beam
 from pale_ember.core.effect.surface import Dissolve, Light
 from pale_ember.core.effect.values import Range, Tints, between, curve, fixed
@@ -110,7 +110,7 @@ FAULTS = {
     "nothing is born": quay(steam(outlet=Outlet(rate=fixed(0.0)))),
     "born too late": quay(steam(), other(outlet=Outlet(rate=fixed(20.0), start=2.5))),
     "much memory": quay(steam(
-        outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(9000)),), limit=9500),
+        outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(7000)),), limit=7500),
         birth=birth(lifetime=fixed(1.9), size=between(0.05, 0.1)),
     )),
     "dark gap": quay(steam(outlet=Outlet(rate=fixed(30.0), span=0.3))),
@@ -161,6 +161,12 @@ FAULTS = {
     "picture size": quay(steam(look=Look(picture="recipe:large")), recipes=(Recipe(name="large", size=1024),)),
     "names": quay(cues=(Cue(name="9 bells", at=0.5),)),
     "missed in the game": quay(steam(stands_on="crane"), stage=Stage(props=(Prop(name="crane", size=(0.1, 0.1, 0.1)),))),
+    "lit by lamps alone": quay(
+        steam(look=Look(blend="alpha", light=Light(lit=1.0))), stage=Stage(sun=Sun(power=0.0, sky=0.02), lamps=(Lamp(),))
+    ),
+    "beyond every target": quay(
+        steam(outlet=Outlet(rate=fixed(9000.0), limit=20000), birth=birth(size=between(0.02, 0.04)), life=Life())
+    ),
     "files": quay(steam(look=Look(picture="lying.png")), credits=()),
     "burnt out": quay(),
     "lost on the background": quay(),

@@ -12,11 +12,16 @@ from pale_ember.core.effect.files import files_of, meshes_of, pictures_of
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.reading import Problem
 from pale_ember.core.effect.recipe.recipe import RECIPE
-from pale_ember.core.effect.stage import GROUND, Anchor, Prop
+from pale_ember.core.effect.stage import GROUND, Anchor, Prop, Sun
 from pale_ember.core.geometry.mesh import SOLID
 from pale_ember.core.insight.checks.finding import Finding, Mend, setting
 from pale_ember.core.insight.checks.known import Known
+from pale_ember.core.insight.cost import TARGETS
+from pale_ember.core.insight.thinning import with_fewer
 from pale_ember.core.texture.library import PREFIX
+
+_DUSK = 0.1
+"""Light of sun and sky together, below which nothing is lit by them."""
 
 LEGAL = re.compile(r"[A-Za-z_][A-Za-z0-9_.]{0,63}")
 """Names that every game takes: letters, digits, underscores and points, beginning with no digit."""
@@ -99,6 +104,44 @@ def missed_in_the_game(known: Known) -> Iterator[Finding]:
             yield Finding(layer.id, ("contact", "surfaces"), said, (mend,), grave=False)
 
 
+def lit_by_lamps_alone(known: Known) -> Iterator[Finding]:
+    """What takes its light from lamps of the stage, and would be dark in a game."""
+    stage = known.effect.stage
+    dark = stage.sun.power + stage.sun.sky < _DUSK
+    if not dark or not any(lamp.power > 0 for lamp in stage.lamps):
+        return
+    for layer in known.shown:
+        if layer.look.light.lit > 0.5 and layer.look.light.self_lit <= 0:
+            said = "it is lit by lamps of the stage alone, which no game has"
+            path = ("look", "light", "lit")
+            mends = (
+                setting("shine by itself", layer, path, 0.0),
+                setting("a sun and a sky", None, ("stage", "sun"), Sun()),
+            )
+            yield Finding(layer.id, path, said, mends, grave=False)
+
+
+def beyond_every_target(known: Known) -> Iterator[Finding]:
+    """More lives at once than any target allows."""
+    total = sum(known.peak(layer) for layer in known.shown)
+    name, budget = max(TARGETS.items(), key=lambda each: each[1].particles)
+    if total <= budget.particles or not known.shown:
+        return
+    top = max(known.shown, key=known.peak)
+    share = max((budget.particles - (total - known.peak(top))) / known.peak(top), 0.0) * 0.95
+    said = (
+        f"{total} live at once, {budget.particles} may on any target ({name}): {top.name} has {known.peak(top)} of them"
+    )
+    ids = [layer.id for layer in known.shown]
+    evenly = 0.95 * budget.particles / total
+    mends = [Mend("fewer of all, larger and stronger", lambda effect: with_fewer(effect, ids, evenly))]
+    if share > 0:
+        mends.insert(
+            0, Mend(f"fewer of {top.name}, larger and stronger", lambda effect: with_fewer(effect, [top.id], share))
+        )
+    yield Finding(top.id, ("outlet", "rate"), said, tuple(mends), grave=False)
+
+
 def _anchored(prop: Prop, layer: Layer) -> Mend:
     """The mend that puts an anchor where a prop is, and the layer on it."""
 
@@ -136,4 +179,4 @@ def files(known: Known) -> Iterator[Finding]:
             yield Finding(wearing.id if wearing is not None else "", path, said, (mend,), grave=False)
 
 
-RULES = (names, missed_in_the_game, files)
+RULES = (names, missed_in_the_game, lit_by_lamps_alone, beyond_every_target, files)
