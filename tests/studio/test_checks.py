@@ -226,6 +226,12 @@ class Cost(Window):
             path.write_text('{"quay box": {"particles": 0}}')
             self.assertIn("particles: expected a number above 0, found 0", targets_of(Path(folder))[1])
 
+    def test_its_key_goes_back_to_the_stage_from_the_bench(self):
+        self.window.flip_bench()
+        QTest.keyClick(self.window.bench, Qt.Key.Key_G)
+        self.assertTrue(self.window.costs.isVisible())
+        self.measured()
+
     def test_what_would_cut_it_is_seen_and_done_and_measured_anew(self):
         QTest.keyClick(self.window.stage, Qt.Key.Key_G)
         page = self.measured()

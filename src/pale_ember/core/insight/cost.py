@@ -57,11 +57,22 @@ def seconds_of(effect: Effect) -> float:
     return min(Forecast(effect).ends_at(), _LONGEST)
 
 
+def span_of(effect: Effect) -> tuple[float, float]:
+    """From when on, s, and for how long an effect is looked at: a loop that begins empty the second time round, when it goes evenly."""
+    span = seconds_of(effect)
+    return (span if effect.loop and not effect.warm else 0.0), span
+
+
+def moments_of(effect: Effect, count: int) -> np.ndarray:
+    """(count,) s, evenly over what is looked at of an effect; the end of a loop is its beginning."""
+    begin, span = span_of(effect)
+    return begin + np.linspace(0.0, span, count, endpoint=not effect.loop)
+
+
 def cost_of(timeline: Timeline, progress: Callable[[float], bool] = lambda share: True) -> Cost | None:
     """Runs an effect once and measures it; of a loop the second time round, when it goes evenly. None where `progress`
     said no."""
-    effect, span = timeline.effect, seconds_of(timeline.effect)
-    begin = span if effect.loop and not effect.warm else 0.0
+    effect, (begin, span) = timeline.effect, span_of(timeline.effect)
     moments = np.linspace(0.0, span, _LOOKS, endpoint=not effect.loop)
     layers = {layer.id: Taken() for layer in effect.layers}
     alive = np.zeros(len(moments), np.int64)

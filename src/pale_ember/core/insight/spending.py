@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from pale_ember.core.effect.files import pictures_of
 from pale_ember.core.effect.model import FIRST_VIEW, Camera, Effect, Layer
-from pale_ember.core.insight.cost import seconds_of
+from pale_ember.core.insight.cost import moments_of
 from pale_ember.core.simulate.frame import Frame, LayerFrame
 from pale_ember.core.simulate.timeline import Timeline
 
@@ -88,9 +88,8 @@ def spending(
     timeline: Timeline, painted: Painted, size_of: Callable[[str], tuple[int, int]],
 ) -> Iterator[Spending | None]:  # fmt: skip
     """Measures an effect a little at a time; the last that is given is whole, those before are None."""
-    effect, span = timeline.effect, seconds_of(timeline.effect)
-    begin = span if effect.loop and not effect.warm else 0.0
-    moments = begin + np.linspace(0.0, span, LOOKS, endpoint=not effect.loop)
+    effect = timeline.effect
+    moments = moments_of(effect, LOOKS)
     camera = game_camera(effect)
     shown = [layer for layer in effect.layers if layer.shown]
     columns = {layer.id: np.zeros((3, LOOKS)) for layer in shown}

@@ -11,16 +11,15 @@ import numpy as np
 from msgspec.structs import replace
 from scipy import ndimage
 
-from pale_ember.core.effect.chapters import Offspring
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.trims import scaled, trimmed
 from pale_ember.core.effect.values import Range, fixed
 from pale_ember.core.geometry.mesh import Mesh
-from pale_ember.core.insight.cost import seconds_of
+from pale_ember.core.insight.cost import span_of
 from pale_ember.core.simulate.frame import Frame
 from pale_ember.core.simulate.timeline import Timeline, built_in, even_density
-from pale_ember.core.texture.light import to_linear
+from pale_ember.core.texture.light import luminance, to_linear
 
 MOMENTS, SEEDS = 6, 2
 """Moments and seeds over which a look is judged."""
@@ -113,7 +112,7 @@ def with_fewer(
             for rule in layer.offspring.rules
         )
         if rules != layer.offspring.rules:
-            layer = replace(layer, offspring=Offspring(rules=rules))
+            layer = replace(layer, offspring=replace(layer.offspring, rules=rules))
         layers.append(layer)
     return replace(thin, layers=tuple(layers))
 
@@ -143,7 +142,12 @@ def _stronger(layer: Layer, share: float, strength: float, growth: float) -> Lay
         return replace(
             layer, birth=replace(birth, size=scaled(birth.size, grown), brightness=scaled(birth.brightness, lost))
         )
-    opacity = Range(low=_covering(birth.opacity.low, lost), high=_covering(birth.opacity.high, lost))
+    told = birth.opacity
+    opacity = Range(
+        low=_covering(told.low, lost),
+        high=_covering(told.high, lost),
+        choices=tuple(_covering(each, lost) for each in told.choices),
+    )
     return replace(layer, birth=replace(birth, size=scaled(birth.size, grown), opacity=opacity))
 
 
@@ -156,7 +160,7 @@ def seen_of(effect: Effect, identities: Collection[str], timelines: Sequence[Tim
     """How some layers look, alone: on each background (n + 1, h, w, 3) uint8 coded pictures, the last without them. timelines : one
     for each seed, whose pictures follow each other; they take over what did not change."""
     shown = _with_children(effect, identities)
-    begin, span = seconds_of(effect) if effect.loop and not effect.warm else 0.0, seconds_of(effect)
+    begin, span = span_of(effect)
     frames = []
     for k, timeline in enumerate(timelines):
         timeline.update(with_value(effect, ("seed",), effect.seed + k))
@@ -218,10 +222,9 @@ def similarity(one: np.ndarray, other: np.ndarray) -> float:
 
 def told_apart(before: Seen, after: Seen) -> Apart:
     """How far two looks are from each other."""
-    weights = np.array([0.2126, 0.7152, 0.0722], np.float32)
     alike, grain = 1.0, 0.0
     for k in range(len(before.mean)):
-        alike = min(alike, similarity(before.mean[k] @ weights, after.mean[k] @ weights))
+        alike = min(alike, similarity(luminance(before.mean[k]), luminance(after.mean[k])))
         touched = (before.uneven[k].max(axis=2) > 0.004) | (after.uneven[k].max(axis=2) > 0.004)
         if touched.any():
             change = (after.uneven[k] - before.uneven[k])[touched]

@@ -7,6 +7,11 @@ import functools
 import numpy as np
 
 
+def luminance(colours: np.ndarray) -> np.ndarray:
+    """How bright linear colours (..., 3 or more) are (ITU-R BT.709); of their shape without the last axis."""
+    return colours[..., :3] @ np.array([0.2126, 0.7152, 0.0722], colours.dtype)
+
+
 def to_linear(coded: np.ndarray) -> np.ndarray:
     """sRGB-coded values 0 to 1 to linear light (IEC 61966-2-1)."""
     return np.where(coded <= 0.04045, coded / 12.92, ((np.maximum(coded, 0.0) + 0.055) / 1.055) ** 2.4)
@@ -37,8 +42,7 @@ def channel_of(pixels: np.ndarray, channel: str) -> np.ndarray:
     if channel == "alpha":
         return pixels[..., 3].astype(np.float32)
     if channel == "all":
-        luminance = pixels[..., :3] @ np.array([0.2126, 0.7152, 0.0722])
-        return to_coded(luminance).astype(np.float32)
+        return to_coded(luminance(pixels)).astype(np.float32)
     return to_coded(pixels[..., ("red", "green", "blue").index(channel)]).astype(np.float32)
 
 

@@ -8,7 +8,7 @@ import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QHideEvent, QPainter, QPaintEvent, QShowEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QProgressBar, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QScrollArea, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.recipe.recipe import Recipe
 from pale_ember.core.effect.recipe.sources import Gas, Paint, Picture
@@ -32,6 +32,7 @@ from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.parts import FieldsColumn
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.popups import Menu
+from pale_ember.studio.kit.side import scrolling
 from pale_ember.studio.kit.tasks import while_wanted
 
 _LEFT, _RIGHT = 248, 312
@@ -454,11 +455,7 @@ def _head(text: str, button: IconButton | WordButton) -> QHBoxLayout:
 
 
 def _scrolled(inner: QWidget) -> QScrollArea:
-    area = QScrollArea()
-    area.setFrameShape(QFrame.Shape.NoFrame)
-    area.setWidgetResizable(True)
-    area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-    area.setWidget(inner)
+    area = scrolling(inner)
     area.setAlignment(Qt.AlignmentFlag.AlignTop)
     area.viewport().setAutoFillBackground(False)
     inner.setAutoFillBackground(False)

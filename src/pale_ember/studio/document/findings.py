@@ -38,7 +38,7 @@ class Findings(QObject):
 
     def take(self, effect: Effect, found: list[Finding]) -> None:
         """Takes what was found in an effect, unless it has been edited since."""
-        if effect != self.document.effect:
+        if effect is not self.document.effect:
             return
         self.all = tuple(sorted(found, key=lambda finding: not finding.grave))
         self._mark()
@@ -61,10 +61,10 @@ class Findings(QObject):
         """Shows on the stage what a mend would do; None shows the effect as it is."""
         self.looking.try_effect(None if mend is None else mended(self.document.effect, mend))
 
-    def do(self, finding: Finding, mend: Mend) -> None:
-        """Does a mend: one step of the history."""
+    def do(self, about: str, mend: Mend) -> None:
+        """Does a mend: one step of the history. about : the id of the layer that it is about, "" for the effect."""
         self.try_mend(None)
-        layer = layer_of(self.document.effect, finding.layer)
+        layer = layer_of(self.document.effect, about)
         whose = f"{layer.name}: " if layer is not None else ""
         self.document.change(f"{whose}{mend.name}", mended(self.document.effect, mend))
 

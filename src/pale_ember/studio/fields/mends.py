@@ -25,7 +25,7 @@ def add_mends(menu: Menu, desk: Desk, finding: Finding) -> None:
         action = menu.addAction(f"Mend: {mend.name}")
         action.setToolTip(finding.said)
         action.hovered.connect(lambda mend=mend: desk.findings.try_mend(mend))
-        action.triggered.connect(lambda _=False, mend=mend: desk.findings.do(finding, mend))
+        action.triggered.connect(lambda _=False, mend=mend: desk.findings.do(finding.layer, mend))
     menu.addAction("Leave it as it is").triggered.connect(lambda: desk.findings.leave(finding, ""))
     menu.aboutToHide.connect(lambda: desk.findings.try_mend(None))
     menu.addSeparator()

@@ -150,7 +150,7 @@ class FindingCard(QFrame):
         return True
 
     def _do(self, mend: Mend) -> None:
-        self.desk.findings.do(self.finding, mend)
+        self.desk.findings.do(self.finding.layer, mend)
 
     def _ask(self) -> None:
         """Opens a line for the reason."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
@@ -10,8 +11,6 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import layer_of
 from pale_ember.core.effect.model import Effect
-from pale_ember.core.insight.checks.finding import Mend
-from pale_ember.core.insight.checks.rules import mended
 from pale_ember.core.insight.cost import TARGETS, Budget
 from pale_ember.core.insight.cutting import Cut, cuts
 from pale_ember.core.insight.spending import Spending, spending
@@ -135,7 +134,7 @@ class SpentTable(QWidget):
         return [
             f"{called.get(name, name)}: {1 - share:.0%} left"
             if share <= 1
-            else f"{name}: {share:.1f} times what may be"
+            else f"{called.get(name, name)}: {share:.1f} times what may be"
             for name, share, _ in self._sums()
         ]
 
@@ -325,14 +324,8 @@ class CostPage(SidePage):
             told.setWordWrap(True)
             told.setStyleSheet(f"color: {theme.ASH.name()}")
             told.setContentsMargins(20, 0, 0, 4)
-            self.cuts.addWidget(MendButton(self.desk, cut.mend, lambda mend, cut=cut: self._do(cut, mend)))  # type: ignore[misc]
+            self.cuts.addWidget(MendButton(self.desk, cut.mend, partial(self.desk.findings.do, cut.layer)))
             self.cuts.addWidget(told)
-
-    def _do(self, cut: Cut, mend: Mend) -> None:
-        layer = layer_of(self.desk.effect, cut.layer)
-        self.desk.findings.try_mend(None)
-        whose = f"{layer.name}: " if layer is not None else ""
-        self.desk.document.change(f"{whose}{mend.name}", mended(self.desk.effect, mend))
 
     def _go(self, moment: float) -> None:
         self.desk.player.pause()

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Callable
-from functools import partial
 
 import numpy as np
 from PyQt6.QtCore import Qt, QTimer
@@ -19,7 +17,6 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from pale_ember.core.effect.chapters import CHAPTERS
 from pale_ember.core.effect.edit import layer_of, with_value
 from pale_ember.core.effect.model import Effect, Stage
 from pale_ember.core.effect.shapes import with_aim_flipped
@@ -41,8 +38,10 @@ from pale_ember.studio.insight.costs import CostPage
 from pale_ember.studio.insight.thinning import ThinningPage
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.settings import kept_bytes, settings
+from pale_ember.studio.kit.side import SidePage
 from pale_ember.studio.layers.panel import LayersPanel
-from pale_ember.studio.shell.commands import Command, bind
+from pale_ember.studio.shell.commands import bind
+from pale_ember.studio.shell.every import every_command
 from pale_ember.studio.shell.faults import Faults
 from pale_ember.studio.shell.files import Files, demo_effects
 from pale_ember.studio.shell.guide import GuidePage
@@ -105,7 +104,7 @@ class Workbench(QMainWindow):
         self.checks = ChecksPage(self.desk)
         self.thinning, self.costs = ThinningPage(self.desk), CostPage(self.desk)
         self._arrange()
-        self.commands = self._commands()
+        self.commands = every_command(self)
         bind(self, self.commands, finish_typing)
         self.holding = Holding(self.desk, self)
         self._connect()
@@ -159,115 +158,6 @@ class Workbench(QMainWindow):
         if not self.restoreGeometry(kept_bytes("geometry")):
             room = self.screen().availableGeometry()
             self.resize(min(1280, room.width()), min(800, room.height() - _FRAME))
-
-    def _commands(self) -> tuple[Command, ...]:
-        player, table, looking = self.desk.player, self.layers.table, self.desk.looking
-
-        def step(steps: int) -> Callable[[], None]:
-            return lambda: player.step(steps, self.desk.effect.steps)
-
-        return (
-            Command(("Ctrl+Z",), "takes the last change back", self.undo, repeats=True, also=("undo",)),
-            Command(("Ctrl+Shift+Z", "Ctrl+Y"), "redoes what was taken back", self.redo, repeats=True, also=("redo",)),
-            Command(("Ctrl+N",), "begins a new effect", self.files.new, also=("new",)),
-            Command(("Ctrl+O",), "opens an effect", self.files.ask_open),
-            Command(("Ctrl+S",), "saves the effect", self.files.save),
-            Command(("Ctrl+Shift+S",), "saves it under another name", self.files.save_as),
-            Command(
-                ("Ctrl+E",),
-                "hands the effect over, or goes back",
-                self.flip_handover,
-                also=("export", "package", "publish"),
-            ),
-            Command(
-                ("Ctrl+T",),
-                "opens the texture bench, or goes back",
-                self.flip_bench,
-                also=("texture", "picture", "paint", "noise", "simulate", "fluid", "brush"),
-            ),
-            Command(("Ctrl+B",), "bakes a sheet of frames", self.open_bake, also=("flipbook", "render", "export")),
-            Command(
-                ("Ctrl+Shift+B",),
-                "keeps a clip or a cache",
-                self.open_motion,
-                also=("movie", "film", "gif", "video", "usd", "alembic", "export"),
-            ),
-            Command(
-                ("Ctrl+F", "Ctrl+K"), "finds anything: fields, commands, layers, starting points", self.open_search
-            ),
-            Command(("Ctrl+Q",), "leaves", self.close),
-            Command(
-                ("Shift+R",),
-                "rolls the dice again: another seed",
-                self.another_seed,
-                also=("seed", "random", "variation"),
-            ),
-            Command(
-                ("C",),
-                "shows what the checks found",
-                self.flip_checks,
-                also=("problems", "warnings", "errors", "mend", "lint"),
-            ),
-            Command(
-                ("G",),
-                "shows what the effect costs, and what would cut it",
-                lambda: self.side.flip(self.costs),
-                also=("cost", "budget", "performance", "overdraw", "memory", "profile"),
-            ),
-            Command(
-                ("T",),
-                "thins out: fewer particles, the same picture",
-                lambda: self.side.flip(self.thinning),
-                also=("optimise", "reduce", "performance", "fewer", "cost", "lod"),
-            ),
-            Command(("L",), "locks the layer, or frees it", self.layers.table.toggle_locked),
-            Command(("F1",), "opens the guide", self.open_guide, also=("help", "manual")),
-            Command(("?",), "shows all keys", self.open_keys, also=("shortcuts", "help", "keyboard")),
-            *(
-                Command(
-                    (str(i),),
-                    f"opens {name.capitalize()}, again for the whole strip",
-                    partial(self.story.open_by_number, name),
-                )
-                for i, name in enumerate(CHAPTERS, 1)
-            ),
-            Command(
-                ("/",),
-                "adds to the chapter in hand",
-                self.add_here,
-                also=("add field", "property", "more"),
-            ),
-            Command(("Space",), "holds and plays", player.toggle, also=("pause",)),
-            Command(("R",), "plays again from the start", player.again, also=("restart", "replay")),
-            Command((",",), "one step back", step(-1), repeats=True),
-            Command((".",), "one step on", step(1), repeats=True),
-            Command(("]",), "follows the particle born next", lambda: self._follow(1)),
-            Command(("[",), "follows the particle born before", lambda: self._follow(-1)),
-            Command(("F",), "frames what is alive", self.stage.frame_effect, also=("focus", "zoom to fit")),
-            Command(("Home",), "looks from the first saved view", lambda: looking.look_from(looking.first_camera())),
-            Command(("O",), "hides or shows all marks", self.transport.flip_marks, also=("gizmo", "overlay")),
-            Command(
-                ("X",),
-                "moves the layer along the axes of what it stands in, its own, the world's",
-                self.turn_axes,
-                also=("gizmo", "local", "world", "space"),
-            ),
-            Command(
-                ("Shift+X",), "lets particles head the other way", self.flip_aim, also=("flip", "invert", "reverse")
-            ),
-            Command(("F2",), "renames the layer", self.rename_layer, also=("name",)),
-            Command(("H",), "hides or shows the layer", table.toggle_shown, also=("visibility", "mute")),
-            Command(("A",), "solo: shows the layer alone, or with the others", table.toggle_solo, also=("isolate",)),
-            Command(
-                ("N",),
-                "adds a layer: starting points",
-                self.layers.open_starts,
-                also=("new layer", "emitter", "preset"),
-            ),
-            Command(("Ctrl+D",), "duplicates the layer", table.duplicate, also=("copy", "clone")),
-            Command(("Alt+Up",), "draws the layer earlier", lambda: self.move_here(-1)),
-            Command(("Alt+Down",), "draws the layer later", lambda: self.move_here(1)),
-        )
 
     def _show_target(self, target: Target) -> None:
         """Shows and focuses a field, wherever it stands."""
@@ -326,7 +216,7 @@ class Workbench(QMainWindow):
         search.open_over(self)
         return search
 
-    def _follow(self, by: int) -> None:
+    def follow(self, by: int) -> None:
         """Follows a neighbour of the particle that is followed."""
         self.stage.follower.step(by, self.stage.answer.frame if self.stage.answer is not None else None)
 
@@ -375,7 +265,7 @@ class Workbench(QMainWindow):
         self.handing.bake_asked.connect(self.open_bake)
         self.handing.motion_asked.connect(self.open_motion)
         self.header.search_asked.connect(self.open_search)
-        self.header.checks_asked.connect(self.flip_checks)
+        self.header.checks_asked.connect(lambda: self.flip_side(self.checks))
         self.header.file_menu_asked.connect(self._open_file_menu)
         self.files.opened.connect(self._opened)
         self.files.said.connect(self.hints.show_hint)
@@ -384,7 +274,7 @@ class Workbench(QMainWindow):
         self.desk.save_asked.connect(self._save_for)
         self.desk.file_given.connect(self.importer.take)
         self.desk.file_wanted.connect(self.importer.bring)
-        self.readout.clicked.connect(lambda: self.side.flip(self.costs))
+        self.readout.clicked.connect(lambda: self.flip_side(self.costs))
         self.layers.events.clicked.connect(lambda: self.side.flip(self.transport.events))
         self.layers.ruler.events_asked.connect(lambda: self.side.show_page(self.transport.events))
         self.layers.table.places_asked.connect(self.clicks.place)
@@ -552,11 +442,13 @@ class Workbench(QMainWindow):
         (self.stage if page is self.down else page).setFocus()
         self.hints.show_hint({self.handing: _HANDING, self.bench: _BENCH}.get(page, _LOOKING))
 
-    def flip_checks(self) -> None:
-        """Shows what the checks found, beside the stage, or closes it."""
-        if self.pages.currentWidget() is not self.down:
+    def flip_side(self, page: SidePage) -> None:
+        """Shows a page beside the stage, or closes it; from the bench or the hand-over it goes back to the stage first."""
+        if self.pages.currentWidget() is self.down:
+            self.side.flip(page)
+        else:
             self._show_page(self.down)
-        self.side.flip(self.checks)
+            self.side.show_page(page)
 
     def open_motion(self) -> MotionWindow:
         window = MotionWindow(self.desk, self)

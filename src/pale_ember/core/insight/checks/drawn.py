@@ -11,8 +11,8 @@ from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.trims import scaled
 from pale_ember.core.insight.checks.finding import Finding, Mend, setting
 from pale_ember.core.insight.checks.known import Known
-from pale_ember.core.insight.checks.looks import luminance
 from pale_ember.core.insight.checks.places import within
+from pale_ember.core.texture.light import luminance
 
 _CLIPPED = 250
 """Of 255, from where a channel is white."""

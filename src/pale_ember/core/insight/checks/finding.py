@@ -59,8 +59,3 @@ def changing(name: str, layer: Layer, change: Callable[[Layer], Layer]) -> Mend:
         return with_value(effect, ("layers", place), change(effect.layers[place]))
 
     return Mend(name, changed)
-
-
-def said_number(value: float) -> str:
-    """A number as it is read: three digits that count."""
-    return f"{value:.3g}" if abs(value) < 1000 else f"{value:.0f}"

@@ -9,8 +9,8 @@ from typing import Any
 import numpy as np
 
 from pale_ember.core.effect.edit import index_of, with_value
-from pale_ember.core.effect.model import FIRST_VIEW, Camera, Effect, Layer
-from pale_ember.core.insight.cost import seconds_of
+from pale_ember.core.effect.model import FIRST_VIEW, Effect, Layer
+from pale_ember.core.insight.cost import moments_of, seconds_of
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.core.simulate.frame import Frame, LayerFrame
 from pale_ember.core.simulate.poses import Poses
@@ -56,9 +56,8 @@ class Known:
         self.shown = tuple(layer for layer in effect.layers if layer.shown)
         self.span = seconds_of(effect)
         """Real seconds of one loop, or until nothing is left."""
-        begin = self.span if effect.loop and not effect.warm else 0.0
-        self.moments = begin + np.linspace(0.0, self.span, LOOKS, endpoint=not effect.loop)
-        """(LOOKS,) s, at which it is looked at: of a loop the second time round, when it goes evenly."""
+        self.moments = moments_of(effect, LOOKS)
+        """(LOOKS,) s, at which it is looked at."""
         self.looks: list[Frame] = []
         self._alone: dict[str, list[LayerFrame]] = {}
         self._seen: dict[str, list[tuple[np.ndarray, np.ndarray, np.ndarray]]] = {}
@@ -155,6 +154,3 @@ class Known:
             return sum(float((each.colour[:, 3] * each.size[:, 0] * each.size[:, 1]).sum()) for each in own)
 
         return max(self.looks, key=much)
-
-    def first_view(self) -> Camera:
-        return self.views[0].camera

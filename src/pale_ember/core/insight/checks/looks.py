@@ -15,6 +15,7 @@ from pale_ember.core.effect.values import Curve, Key, Range, between, sample_key
 from pale_ember.core.insight.checks.finding import Finding, Mend, changing, setting
 from pale_ember.core.insight.checks.known import Known
 from pale_ember.core.insight.checks.pictures import frames_of
+from pale_ember.core.texture.light import luminance
 
 _SHOWS = 40
 """Rows of a game's picture from which a card is seen to pop."""
@@ -25,11 +26,6 @@ _THIN = 0.8
 _MANY = 12
 """Particles among which sameness is seen."""
 _COVERS = ("alpha", "premultiplied", "multiply")
-
-
-def luminance(colour: np.ndarray) -> np.ndarray:
-    """(n,) how bright linear colours (n, 3 or 4) are."""
-    return colour[:, :3] @ np.array([0.2126, 0.7152, 0.0722])
 
 
 def _at_end(curve: Curve | None, at: float) -> float:

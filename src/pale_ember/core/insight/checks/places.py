@@ -34,7 +34,7 @@ def out_of_sight(known: Known) -> Iterator[Finding]:
         radii = 0.5 * np.linalg.norm(reach, axis=1)
         if any(within(view, places, radii).any() for view in known.views):
             continue
-        camera = framed(known.first_view(), places, radii, SCREEN[0] / SCREEN[1])
+        camera = framed(known.views[0].camera, places, radii, SCREEN[0] / SCREEN[1])
         told = "the view" if len(known.views) == 1 else f"any of the {len(known.views)} views"
         middle = 0.5 * (places.min(axis=0) + places.max(axis=0))
         said = f"it is never inside {told} kept: it is about {' / '.join(f'{x:.2g}' for x in middle)} m"

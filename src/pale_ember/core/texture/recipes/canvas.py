@@ -10,11 +10,12 @@ import numpy as np
 
 from pale_ember.core.effect.recipe.sources import Gas
 from pale_ember.core.parts import in_parts
-from pale_ember.core.texture.noise import Noise
-from pale_ember.core.texture.recipes import kernels
+from pale_ember.core.texture.light import luminance
 
 # A state is what has been painted so far: tones (h, w), or a picture (h, w, 4) of linear light, straight, and cover. float32.
 # Places run from -1 at the left and the foot of a frame to 1 at its right and its top. Row 0 is the top.
+from pale_ember.core.texture.noise import Noise
+from pale_ember.core.texture.recipes import kernels
 
 
 @functools.lru_cache(8)
@@ -160,4 +161,4 @@ def tones_of(state: np.ndarray) -> np.ndarray:
     """(h, w) how light each place of a state is: of a picture its light as far as it covers."""
     if state.ndim == 2:
         return state
-    return (state[..., :3] @ np.array([0.2126, 0.7152, 0.0722], np.float32)) * state[..., 3]
+    return luminance(state) * state[..., 3]
