@@ -8,7 +8,7 @@ from msgspec.structs import replace
 from pale_ember.core.effect.chapters import Birth, Burst, Life, Look, Offspring, Outlet
 from pale_ember.core.effect.model import Effect, Farther, Layer
 from pale_ember.core.effect.offspring import Rule
-from pale_ember.core.effect.values import between, fixed
+from pale_ember.core.effect.values import Range, between, fixed
 from pale_ember.core.insight.distances import changes, farther, step_at
 from pale_ember.core.insight.thinning import Apart, fewest, look_of, similarity, thinning, told_apart, with_fewer
 from pale_ember.core.simulate.timeline import Timeline
@@ -75,6 +75,12 @@ class Thinning(unittest.TestCase):
         self.assertLess(half.apart.hue, 0.05)
         counts = [len(Timeline(each).frame(1.0).layers[0].number) for each in (before, half.effect)]
         self.assertAlmostEqual(counts[1] / counts[0], half.share, delta=0.06)
+
+    def test_a_list_of_opacities_stays_a_list(self):
+        haze = many(100.0, 0.1)
+        listed = replace(haze, birth=replace(haze.birth, opacity=Range(choices=(0.1, 0.3))))
+        told = with_fewer(quay(listed), [ONE], 0.25, growth=0.0).layers[0].birth.opacity
+        np.testing.assert_allclose(told.choices, (1 - 0.9**4, 1 - 0.7**4), atol=1e-6)
 
     def test_what_rules_alone_spawn_is_thinned_by_chance(self):
         parent = layer(offspring=Offspring(rules=(Rule(when="born", layer=TWO),)))

@@ -11,11 +11,13 @@ from PyQt6.QtWidgets import QApplication, QScrollArea
 
 from pale_ember.core.effect.chapters import Forces
 from pale_ember.core.effect.edit import with_value
+from pale_ember.core.effect.values import curve
 from pale_ember.core.insight import thinning
 from pale_ember.core.insight.cost import TARGETS
 from pale_ember.formats.targets import targets_of
 from pale_ember.studio.controls.buttons import IconButton
 from pale_ember.studio.insight.checks import MendButton
+from pale_ember.studio.kit import theme
 from tests.studio.driven import LEFT, Window
 
 
@@ -81,6 +83,25 @@ class Checks(Window):
         self.assertGreater(self.desk.looking.effect.layers[0].outlet.limit, 3)
         QTest.keyClick(menu, Qt.Key.Key_Return)
         self.assertGreater(self.desk.effect.layers[0].outlet.limit, 3)
+
+    def test_a_lane_is_marked_and_what_is_told_of_a_field_keeps_up(self):
+        self.spoil("life", "opacity", value=curve((0, 0), (0.2, 1), (1, 1)))
+        lane = self.window.story.bodies["life"].lanes["opacity"]
+        self.assertEqual(lane._doubt, theme.WARNING)
+        self.desk.document.undo()
+        self.wait_for(lambda: lane._doubt is None)
+        row = self.window.story.bodies["outlet"].fields.reveal(("outlet", "limit"))
+        self.qt.processEvents()
+        QTest.mouseMove(self.window.stage, QPoint(5, 5))
+        self.qt.processEvents()
+        QTest.mouseMove(row, QPoint(4, 4))
+        self.wait_for(row.underMouse)
+        said = []
+        self.desk.hinted.connect(lambda text, cause: said.append(text))
+        self.spoil("outlet", "limit", value=3)
+        self.assertIn("births are refused", said[-1])
+        self.desk.document.undo()
+        self.wait_for(lambda: "refused" not in said[-1])
 
     def test_what_is_left_keeps_its_reason_and_is_told_again(self):
         finding = self.spoil("outlet", "limit", value=3)

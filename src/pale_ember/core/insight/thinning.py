@@ -31,6 +31,8 @@ from moment to moment, in coded light, and of how much of the picture is touched
 _DICE = 0.75
 """How much of what another roll of the dice changes may be told apart as well: of two halves of what is seen, each of which differs more
 by chance than the whole."""
+_WIDEST = 1.2
+"""How many times its bound that is at most."""
 _TOUCHED = 0.03
 """Coded light by which a pixel differs from the background where something is on it."""
 SHARES = (1.0, 0.85, 0.7, 0.58, 0.48, 0.4, 0.32, 0.26, 0.2)
@@ -56,7 +58,8 @@ class Seen:
     """How something looks on each of the backgrounds, over moments and seeds.
 
     mean, uneven : (b, h, w, 3) coded, 0 to 1, the mean picture and how far pictures are from it. light : (b, 3) the mean linear
-    colour that it adds or takes. area : (b,) the share of a picture that is touched.
+    colour that it adds or takes. area : (b, 2) the share of a picture that is touched, on
+    average and in the emptier half of them.
     """
 
     mean: np.ndarray
@@ -77,10 +80,11 @@ class Apart:
 
     def against(self, dice: Apart) -> float:
         """The largest of them against its bound, widened by what dice alone change; up to 1 nobody tells the two apart."""
-        return max(
-            (1 - self.alike) / max(1 - ALIKE, _DICE * (1 - dice.alike)), self.hue / max(HUE, _DICE * dice.hue),
-            self.grain / max(GRAIN, _DICE * dice.grain), self.area / max(AREA, _DICE * dice.area),
+        told = (
+            (1 - self.alike, 1 - dice.alike, 1 - ALIKE), (self.hue, dice.hue, HUE), (self.grain, dice.grain, GRAIN),
+            (self.area, dice.area, AREA),
         )  # fmt: skip
+        return max(now / max(bound, min(_DICE * chance, _WIDEST * bound)) for now, chance, bound in told)
 
 
 @dataclass(frozen=True, slots=True)
@@ -194,7 +198,8 @@ def look_of(pictures: Sequence[np.ndarray], part: slice = slice(None)) -> Seen:
         # How grain looks is judged as an eye does: what lies close together is taken together.
         unevens.append(ndimage.gaussian_filter(some.std(axis=0), (1.5, 1.5, 0)))
         lights.append(light.mean(axis=(0, 1, 2)))
-        areas.append((np.abs(some - empty).max(axis=3) > _TOUCHED).mean())
+        touched = np.sort((np.abs(some - empty).max(axis=3) > _TOUCHED).mean(axis=(1, 2)))
+        areas.append((touched.mean(), touched[: max(len(touched) // 2, 1)].mean()))
     return Seen(np.stack(means), np.stack(unevens), np.stack(lights), np.array(areas))
 
 

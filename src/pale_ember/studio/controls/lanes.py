@@ -8,6 +8,7 @@ import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
+    QColor,
     QContextMenuEvent,
     QDragEnterEvent,
     QDropEvent,
@@ -22,7 +23,7 @@ from pale_ember.core.effect.curves import mirrored, with_key, with_moved
 from pale_ember.core.effect.fields import Declared
 from pale_ember.core.effect.reading import plain, read
 from pale_ember.core.effect.values import Curve, Gradient, Key, Stop
-from pale_ember.studio.kit import theme
+from pale_ember.studio.kit import icons, theme
 from pale_ember.studio.kit.clipboard import (
     clipboard_text,
     copy_text,
@@ -87,6 +88,8 @@ class Lane(QWidget):
         self.unit = declared.field.unit
         """The unit of its values."""
         self._differs = False
+        self._doubt: QColor | None = None
+        """The colour of the mark of what was found wrong with it, if anything was."""
         self._pressed_name: QPointF | None = None
         self.more_actions: Callable[[QMenu], None] | None = None
         """What whoever holds the lane adds to its menu."""
@@ -184,6 +187,12 @@ class Lane(QWidget):
         """Marks the lane as other than that of the layer beside it."""
         if differs != self._differs:
             self._differs = differs
+            self.update()
+
+    def mark_doubt(self, colour: QColor | None) -> None:
+        """Marks the lane as something that was found wrong, or no longer."""
+        if colour != self._doubt:
+            self._doubt = colour
             self.update()
 
     def as_text(self) -> str:
@@ -301,6 +310,8 @@ class Lane(QWidget):
         painter.setFont(theme.font())
         painter.setPen(theme.BONE if self.hasFocus() else theme.ASH)
         painter.drawText(QRectF(14, 0, LABEL - 16, self.height()), Qt.AlignmentFlag.AlignVCenter, self.title)
-        if self._differs:
+        if self._doubt is not None:
+            icons.paint(painter, "problem", QRectF(0, self.height() / 2 - 6, 12, 12), self._doubt, 1.3)
+        elif self._differs:
             painter.setPen(theme.EMBER)
             painter.drawText(QRectF(2, 0, 12, self.height()), Qt.AlignmentFlag.AlignVCenter, "≠")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PyQt6.QtCore import QRectF
-from PyQt6.QtGui import QPainter
+from PyQt6.QtGui import QColor, QPainter
 
 from pale_ember.core.insight.checks.finding import Finding
 from pale_ember.studio.document.desk import Desk
@@ -13,10 +13,16 @@ from pale_ember.studio.kit import icons, theme
 from pale_ember.studio.kit.popups import Menu
 
 
+def colour_of(found: Sequence[Finding]) -> QColor | None:
+    """The colour of the mark of what was found; None where nothing was."""
+    return None if not found else theme.WARNING if any(finding.grave for finding in found) else theme.ASH
+
+
 def paint_mark(painter: QPainter, box: QRectF, found: Sequence[Finding]) -> None:
     """Paints the mark of what the checks found somewhere."""
-    grave = any(finding.grave for finding in found)
-    icons.paint(painter, "problem", box, theme.WARNING if grave else theme.ASH, 1.3)
+    colour = colour_of(found)
+    if colour is not None:
+        icons.paint(painter, "problem", box, colour, 1.3)
 
 
 def add_mends(menu: Menu, desk: Desk, finding: Finding) -> None:

@@ -129,6 +129,7 @@ class FieldRow(QWidget):
         self._pressed: QPointF | None = None
         self.setAcceptDrops(True)
         self.setToolTip(declared.field.help)
+        desk.findings.changed.connect(self._checked)
         self.setFixedHeight(max(_HEIGHT, editor.height() if editor.height() < 400 else _HEIGHT))
         row = QHBoxLayout(self)
         row.setContentsMargins(LABEL_WIDTH, 0, 0, 0)
@@ -234,6 +235,11 @@ class FieldRow(QWidget):
     def _cause(self) -> Target | None:
         """The field elsewhere that keeps this one from having an effect."""
         return target(self.subject, self._need.path) if self._need is not None and not self._need.own else None
+
+    def _checked(self) -> None:
+        """Tells again what is true now, where the pointer waits for it."""
+        if self.isVisible() and self.underMouse():
+            self.desk.hinted.emit(self.hint(), self._cause())
 
     def enterEvent(self, event: QEnterEvent) -> None:
         self.desk.hinted.emit(self.hint(), self._cause())

@@ -320,12 +320,11 @@ class CostPage(SidePage):
         self.heading.setVisible(bool(found))
         for cut in found:
             layer = layer_of(self.desk.effect, cut.layer)
-            told = QLabel(f"{layer.name if layer is not None else ''}: saves {cut.saves}")
+            told = QLabel(f"{layer.name if layer is not None else ''} · saves {cut.saves}")
             told.setWordWrap(True)
-            told.setStyleSheet(f"color: {theme.ASH.name()}")
-            told.setContentsMargins(20, 0, 0, 4)
-            self.cuts.addWidget(MendButton(self.desk, cut.mend, partial(self.desk.findings.do, cut.layer)))
+            told.setContentsMargins(0, 6, 0, 0)
             self.cuts.addWidget(told)
+            self.cuts.addWidget(MendButton(self.desk, cut.mend, partial(self.desk.findings.do, cut.layer)))
 
     def _go(self, moment: float) -> None:
         self.desk.player.pause()

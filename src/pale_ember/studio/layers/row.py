@@ -59,6 +59,8 @@ class Shown:
     live: bool
     alone: bool
     folded: bool = False
+    doubted: bool = False
+    """Whether the mark of the checks stands where those of lanes would."""
 
     def x_at(self, time: float) -> float:
         begin, end = self.seen
@@ -143,7 +145,7 @@ def paint_row(painter: QPainter, layer: Layer, box: QRectF, shown: Shown) -> Non
     name = QFontMetricsF(texts.fitting(layer.name, NAMES - 106)).horizontalAdvance(layer.name)
     # A name is worth more than marks.
     room = LINK - 46 - 5 * (-(-len(marks) // 3)) - box.left() - 24 - _inset(shown.effect, layer)
-    for i, mark in enumerate(marks if name <= room else ()):
+    for i, mark in enumerate(marks if name <= room and not shown.doubted else ()):
         painter.setBrush(theme.with_alpha(mark, 0.9 if shown.live else 0.35))
         painter.drawEllipse(QPointF(LINK - 42 - 5 * (i // 3), middle - 5 + 5 * (i % 3)), 1.4, 1.4)
     painter.setClipRect(QRectF(NAMES - 6, box.top(), shown.width - NAMES - MARGIN + 12, box.height()))

@@ -298,7 +298,8 @@ class LayerTable(Edited):
         effect, chosen, box = self.desk.effect, layer.id in self.desk.chosen, self.row_box(index)
         whole = effect.duration, effect.tempo, effect.steps, effect.loop, self.seen()
         looking = self.desk.looking
-        look = looking.is_live(layer), looking.solo == layer.id, layer.id in looking.folded
+        doubted = bool(self.desk.findings.at(layer.id))
+        look = looking.is_live(layer), looking.solo == layer.id, layer.id in looking.folded, doubted
         key = (Held(layer), Held(self.alive.get(layer.id)), whole, look)
         still = self._stills.setdefault(layer.id, Still(self))
         shown = Shown(effect, self.alive.get(layer.id), self.length(), self.seen(), self.width(), *look)

@@ -254,7 +254,7 @@ class Workbench(QMainWindow):
         self.checker.checked.connect(self.desk.findings.take)
         self.checker.failed.connect(self.hints.show_hint)
         self.checks.switched.connect(self._check)
-        self.desk.findings.changed.connect(self.story.update)
+        self.desk.findings.changed.connect(self.story.mark_findings)
         self.worker.failed.connect(self.hints.show_hint)
         self.aside.troubled.connect(self.hints.show_hint)
         self.header.handover_asked.connect(self.flip_handover)

@@ -260,6 +260,11 @@ class Story(QSplitter):
             if isinstance(body, Rows):
                 body.standing.forget()
 
+    def mark_findings(self) -> None:
+        """Marks where the checks found something."""
+        self.bodies["life"].mark_findings()  # type: ignore[attr-defined]
+        self.update()
+
     def picture_read(self) -> None:
         """Shows the picture of the look once the stage has read it."""
         self.bodies["look"].picture.look_again()  # type: ignore[attr-defined]

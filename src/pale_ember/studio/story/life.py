@@ -27,6 +27,7 @@ from pale_ember.studio.controls.gradients import GradientLane
 from pale_ember.studio.controls.lanes import Lane
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.document.desk import Desk
+from pale_ember.studio.fields.mends import colour_of
 from pale_ember.studio.fields.row import go_to
 from pale_ember.studio.fields.sharing import add_sharing
 from pale_ember.studio.fields.subject import OfLayer
@@ -211,6 +212,7 @@ class LifeBody(QWidget):
         self._show_kin()
         kept = self._lane if self._lane in self._all_lanes() and self._lane.selected is not None else None
         self._picked(kept)
+        self.mark_findings()
 
     def _product(self, layer: Layer) -> np.ndarray:
         """(33, 3) float64, coded 0 to 1: what the stage makes of a mean particle's colour, brightness and opacity by age."""
@@ -267,6 +269,12 @@ class LifeBody(QWidget):
         for name, lane in self.lanes.items():
             differs = other is not None and layer is not None and getattr(layer.life, name) != getattr(other.life, name)
             lane.mark_differing(differs)
+
+    def mark_findings(self) -> None:
+        """Marks the lanes in which the checks found something."""
+        layer = self.subject.root
+        for name, lane in self.lanes.items():
+            lane.mark_doubt(colour_of(self.desk.findings.at(layer.id, ("life", name))) if layer is not None else None)
 
     def show_living(self, living: LayerFrame | None, some: slice) -> None:
         """Marks where some of the particles alive stand on each lane's axis."""
