@@ -245,6 +245,10 @@ def parser_of_all() -> argparse.ArgumentParser:
         help="do a mend, by its name or by that of its rule, and save; may be given again; all does the first of each",
     )  # fmt: skip
     check.add_argument("--all", action="store_true", help="also tell what the artist left as it is")
+    check.add_argument(
+        "--events", type=Path, metavar="FILE",
+        help="the names that the game knows, one a line or a JSON list; others are told",
+    )  # fmt: skip
     command("schema", "print the JSON Schema of documents")
 
     bench = command("bench", "measure speed, as medians and ratios in one run")

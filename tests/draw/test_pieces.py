@@ -19,8 +19,9 @@ from pale_ember.core.insight.checks.known import Known
 from pale_ember.core.insight.checks.rules import checked
 from pale_ember.core.insight.sentences import sentence
 from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.core.texture.outline import WHOLE, area_of
 from pale_ember.core.view import view_of
-from pale_ember.draw.brush import Pass, hard, tiled, traits
+from pale_ember.draw.brush import Pass, hard, traits
 from pale_ember.draw.context import headless
 from pale_ember.draw.glow import alike, glows
 from pale_ember.draw.lights import MOST_LAMPS, cast_light, lights_of
@@ -121,17 +122,18 @@ class OnTheCard(unittest.TestCase):
             textures.release()
         context.release()
 
-    def test_the_trim_follows_channel_and_inverting(self):
+    def test_the_outline_follows_channel_and_inverting(self):
         pixels = np.zeros((64, 64, 4), np.float32)
         pixels[..., 3] = 1.0
         pixels[28:36, 28:36, 0] = 1.0
         context = headless()
         with context:
             textures = Textures(context, lambda name: pixels)
-            left, top, right, bottom = textures.trim(Look(picture="x", surface=Surface(channel="red")))
-            self.assertLess((right - left) * (bottom - top), 0.2)
-            whole = textures.trim(Look(picture="x", surface=Surface(channel="red", invert=True)))
-            self.assertEqual(whole, (0.0, 0.0, 1.0, 1.0))
+            self.assertLess(area_of(textures.outline(Look(picture="x", surface=Surface(channel="red")))), 0.2)
+            self.assertEqual(textures.outline(Look(picture="x", surface=Surface(channel="red", invert=True))), WHOLE)
+            self.assertEqual(
+                textures.outline(Look(picture="x", surface=Surface(channel="red", tile=(2.0, 1.0)))), WHOLE
+            )
             textures.release()
         context.release()
 
@@ -151,7 +153,7 @@ class OnTheCard(unittest.TestCase):
         self.assertEqual(traits(Look(light=Light(lit=1.0)), counting)["LIT"], 0)
         self.assertTrue(hard(Look(blend="cut-out")))
         self.assertFalse(hard(Look(blend="cut-out", drawn_as="ribbon")))
-        self.assertFalse(tiled(Look(columns=2, surface=Surface(tile=(2.0, 2.0)))))
+        self.assertFalse(Look(columns=2, surface=Surface(tile=(2.0, 2.0))).tiled)
 
 
 class Packing(unittest.TestCase):

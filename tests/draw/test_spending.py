@@ -5,20 +5,23 @@ import unittest
 import numpy as np
 from msgspec.structs import replace
 
-from pale_ember.core.effect.chapters import Birth, Burst, Life, Look, Outlet
+from pale_ember.core.effect.chapters import Birth, Burst, Contact, Forces, Life, Look, Offspring, Outlet
 from pale_ember.core.effect.model import Camera, Effect, Layer, Stage
+from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.recipe.recipe import Recipe
 from pale_ember.core.effect.values import curve, fixed
 from pale_ember.core.insight.checks.rules import mended
-from pale_ember.core.insight.cutting import cuts
+from pale_ember.core.insight.cost import Budget
+from pale_ember.core.insight.cutting import bakes, compared, cuts
 from pale_ember.core.insight.spending import game_camera, spending, with_mips
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.view import view_of
 from pale_ember.draw.offscreen import offscreen
-from pale_ember.draw.small import MEASURED, painted_pixels
+from pale_ember.draw.small import MEASURED, on_background, painted_pixels
+from pale_ember.formats.pictures import library_picture
 
 ONE = "00000000000000aa"
-WHITE = np.ones((4, 4, 4), np.float32)
+WHITE = np.ones((64, 64, 4), np.float32)
 STAGE = Stage(cameras=(Camera(target=(0.0, 1.0, 0.0), heading=0.0, pitch=0.0),), ground=False)
 
 
@@ -36,6 +39,10 @@ def quay(layer, **fields):
     return Effect(**({"name": "cards", "duration": 1.0, "loop": False, "layers": (layer,), "stage": STAGE} | fields))
 
 
+def picture(name, recipes=None):
+    return library_picture("triangle") if name == "triangle" else WHITE
+
+
 def whole(told):
     return list(told)[-1]
 
@@ -43,13 +50,13 @@ def whole(told):
 class Spent(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
-        context = offscreen(lambda name, recipes=None: WHITE)
+        context = offscreen(picture)
         cls.drawn = context.__enter__()
         cls.addClassCleanup(context.__exit__, None, None, None)
 
-    def spent(self, effect):
+    def spent(self, effect, **given):
         timeline = Timeline(effect)
-        return whole(spending(timeline, painted_pixels(self.drawn), lambda name: (64, 64)))
+        return whole(spending(timeline, painted_pixels(self.drawn), picture, **given))
 
     def test_painted_pixels_are_those_that_numpy_counts(self):
         effect = quay(cards())
@@ -79,6 +86,52 @@ class Spent(unittest.TestCase):
             delta=0.02,
         )
         self.assertTrue(self.spent(quay(cards(look=Look(blend="alpha")))).layers[ONE].sorts)
+
+    def test_all_together_is_what_layers_are_in_sum(self):
+        two = quay(cards())
+        two = replace(
+            two, layers=(two.layers[0], replace(cards(), id="00000000000000bb", name="more", place=(0.4, 1.2, 0.0)))
+        )
+        one_by_one, together = self.spent(two), self.spent(two, by_layer=False)
+        self.assertEqual(together.layers, {})
+        np.testing.assert_allclose(together.painted, one_by_one.painted, rtol=1e-3)
+        np.testing.assert_array_equal(together.alive, one_by_one.alive)
+        self.assertEqual(one_by_one.shares(Budget(12, 2**20, 4, 1.0))["alive"], 2.0)
+
+    def test_births_offspring_touches_and_steps_are_counted(self):
+        drops = cards(
+            name="drops", outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(5)),), shape="box", extent=(3.0, 0.0, 0.0)),
+            forces=Forces(gravity=(0.0, -9.8, 0.0)), contact=Contact(meets="end"),
+            offspring=Offspring(rules=(Rule(when="touches", layer="00000000000000bb", count=fixed(3)),)),
+        )  # fmt: skip
+        rings = cards(id="00000000000000bb", name="rings", outlet=Outlet(rate=fixed(0.0), shape="point"))
+        spent = self.spent(quay(drops, layers=(drops, rings), duration=2.0))
+        own, born = spent.layers[ONE], spent.layers["00000000000000bb"]
+        self.assertEqual((own.births, own.spawned, own.touches), (5, 15, 5))
+        self.assertEqual((born.births, born.spawned, born.touches), (15, 0, 0))
+        self.assertGreater(own.seconds, 0)
+
+    def test_cards_cut_closer_paint_less_by_what_was_told(self):
+        effect = quay(cards(look=Look(picture="triangle", soft=0.0, fade_near=0.0, blend="alpha")))
+        before = self.spent(effect)
+        cut = next(cut for cut in cuts(effect, before) if "corners" in cut.mend.name)
+        after = self.spent(mended(effect, cut.mend))
+        told = next(compared(effect, [cut], on_background(self.drawn)))
+        saved = 1 - after.painted.max() / before.painted.max()
+        corners = mended(effect, cut.mend).layers[0].look.corners
+        self.assertAlmostEqual(saved, 1 - before.layers[ONE].outlines[corners], delta=0.02)
+        self.assertGreater(saved, 0.25)
+        self.assertLess(told.difference, 0.2, "nobody sees it")
+
+    def test_a_heap_of_cards_is_offered_as_a_sheet(self):
+        heap = cards(
+            outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(12)),), shape="point"),
+            look=Look(picture="white", blend="alpha"),
+        )
+        effect = quay(heap)
+        self.assertEqual([bake.layer for bake in bakes(effect, self.spent(effect))], [ONE])
+        apart = quay(cards(look=Look(picture="white", blend="alpha")))
+        self.assertEqual(bakes(apart, self.spent(apart)), [])
 
     def test_what_would_cut_it_cuts_it(self):
         dark = Life(opacity=curve((0, 1), (0.5, 1), (0.6, 0), (1, 0)))

@@ -9,12 +9,13 @@ from msgspec.structs import replace
 
 from pale_ember.core.effect.model import Camera
 from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.core.texture.cards import cards
+from pale_ember.core.texture.outline import MOST, WHOLE, area_of, outline
 from pale_ember.core.view import framed, view_of, world_size
 from pale_ember.draw.lights import cast_light
 from pale_ember.draw.offscreen import offscreen
 from pale_ember.draw.packing import packed
 from pale_ember.draw.renderer import Shot
-from pale_ember.draw.trim import filled_box
 from pale_ember.formats.pictures import library_picture
 from tests.draw.drawn import FRONT
 from tests.draw.drawn import card as sprite
@@ -100,12 +101,43 @@ class Lying(unittest.TestCase):
         pixels = np.zeros((64, 128, 4), np.float32)
         pixels[20:30, 24:40] = 1.0
         pixels[18:40, 64 + 26 : 64 + 36] = 1.0
-        left, top, right, bottom = filled_box(pixels, 2, 1)
+        (left, top), _, (right, bottom), _ = outline(pixels, 2, 1)
         self.assertTrue(left <= 24 / 64 and right >= 40 / 64 and top <= 18 / 64 and bottom >= 40 / 64)
         self.assertLess((right - left) * (bottom - top), 0.5)
-        self.assertEqual(filled_box(np.zeros((8, 8, 4), np.float32), 1, 1), (0, 0, 1, 1))
-        wisps = filled_box(library_picture("flame wisps"), 4, 4)
-        self.assertTrue(all(0 <= part <= 1 for part in wisps))
+        self.assertEqual(outline(np.zeros((8, 8, 4), np.float32), 1, 1), WHOLE)
+
+    def test_more_corners_cut_nothing_that_is_seen_and_paint_less(self):
+        for name in ("spark", "ring", "drop", "smoke puffs", "flame wisps", "triangle"):
+            recipe, pixels = cards()[name].recipe, library_picture(name)
+            columns, rows = recipe.columns, -(-recipe.frames // recipe.columns)
+            height, width = pixels.shape[0] // rows, pixels.shape[1] // columns
+            seen = pixels[..., 3].reshape(rows, height, columns, width).max(axis=(0, 2)) > 1 / 255
+            y, x = np.mgrid[0 : height + 1, 0 : width + 1]
+            areas = []
+            for corners in range(4, MOST + 1):
+                around = np.array(outline(pixels, columns, rows, corners))
+                self.assertLessEqual(len(around), corners)
+                self.assertTrue((around >= 0).all() and (around <= 1).all())
+                begin, end = around * (width, height), np.roll(around, -1, axis=0) * (width, height)
+                inside = np.ones((height + 1, width + 1), bool)
+                for (ax, ay), (bx, by) in zip(begin, end, strict=True):
+                    inside &= (bx - ax) * (y - ay) - (by - ay) * (x - ax) >= -1e-6
+                whole = inside[:-1, :-1] & inside[1:, :-1] & inside[:-1, 1:] & inside[1:, 1:]
+                self.assertFalse((seen & ~whole).any(), (name, corners))
+                areas.append(area_of(around))
+            self.assertEqual(areas, sorted(areas, reverse=True), name)
+            self.assertLess(areas[-1], 0.93 * areas[0], name)
+
+    def test_a_card_with_more_corners_looks_the_same(self):
+        look = {"picture": "triangle", "blend": "alpha"}
+        for more in ({}, {"facing": "flat"}, {"facing": "along motion", "streak": 0.1}, {"pivot": -1.0}):
+            with offscreen(library_picture) as renderer:
+                four, eight = (
+                    renderer.picture(Timeline(made).frame(1.0), view_of(FRONT, 200, 200), Shot(), 200, 200).astype(int)
+                    for made in (effect(sprite(look | more | {"corners": k}, size=0.8)) for k in (4, 8))
+                )
+            self.assertGreater(int(np.ptp(four[..., :3])), 20)
+            self.assertLessEqual(np.abs(four - eight).max(), 1, more)
 
     def test_alpha_cards_are_packed_farthest_first_and_others_as_born(self):
         frame = Timeline(effect(sprite({"picture": "full", "blend": "alpha"}))).frame(1.0)

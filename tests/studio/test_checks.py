@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QApplication, QScrollArea
 
 from pale_ember.core.effect.chapters import Forces
 from pale_ember.core.effect.edit import with_value
-from pale_ember.core.effect.values import curve
+from pale_ember.core.effect.values import curve, fixed
 from pale_ember.core.insight import thinning
 from pale_ember.core.insight.cost import TARGETS
 from pale_ember.formats.targets import targets_of
@@ -210,27 +210,65 @@ class Thin(Window):
 
 class Cost(Window):
     def measured(self):
-        spent = []
-        page = self.window.costs
-        page.measured.connect(spent.append)
-        self.wait_for(lambda: bool(spent) and page._of is self.effect, 60)
-        return page
+        """The page, when the effect as it is was measured layer by layer."""
+        spent = self.window.desk.spent
+        self.wait_for(lambda: spent.of is self.effect and bool(spent.spending.layers), 60)
+        return self.window.costs
+
+    @property
+    def spending(self):
+        return self.window.desk.spent.spending
+
+    def open(self):
+        QTest.keyClick(self.window.stage, Qt.Key.Key_G)
+        return self.measured()
 
     def test_it_is_measured_while_it_is_open_and_a_click_goes_to_the_worst_moment(self):
         QTest.mouseClick(self.window.readout, LEFT)
         page = self.measured()
         self.assertTrue(page.isVisible())
-        self.assertEqual(set(page.spent.layers), {layer.id for layer in self.effect.layers if layer.shown})
+        self.assertEqual(set(self.spending.layers), {layer.id for layer in self.effect.layers if layer.shown})
         self.assertIn("left", page.state.text())
-        box, count = page.graph._box(), len(page.spent.moments)
-        worst = QPointF(box.left() + page.spent.worst / (count - 1) * box.width(), box.center().y())
+        self.assertIn("% left", self.window.header.left.toolTip())
+        box, count = page.graph._box(), len(self.spending.moments)
+        worst = QPointF(box.left() + self.spending.worst / (count - 1) * box.width(), box.center().y())
         QTest.mouseClick(page.graph, LEFT, pos=worst.toPoint())
-        self.assertAlmostEqual(self.window.desk.player.moment, page.spent.moments[page.spent.worst], places=6)
+        self.assertAlmostEqual(self.window.desk.player.moment, self.spending.moments[self.spending.worst], places=6)
         QTest.mouseClick(page.target, LEFT)
         menu = QApplication.activePopupWidget()
         next(action for action in menu.actions() if action.text() == "web").trigger()
         menu.close()
-        self.assertTrue(page.state.text().startswith("web: "))
+        self.assertTrue(page.state.text().startswith("web, 1080 rows high: "))
+
+    def test_a_row_below_the_bars_shows_what_is_painted_and_goes_to_the_worst(self):
+        self.open()
+        row = self.window.layers.painted
+        self.assertIn("at most", row.accessibleDescription())
+        worst = self.spending.moments[self.spending.worst] % self.window.layers.table.length()
+        self.window.desk.player.go_to(0.1)
+        QTest.mouseClick(row, LEFT, pos=QPoint(round(row._worst_x()) + 3, 10))
+        self.assertAlmostEqual(self.window.desk.player.moment, worst, delta=0.02)
+
+    def test_a_click_on_a_layer_tells_what_it_costs_besides(self):
+        page = self.open()
+        identity = list(self.spending.layers)[1]
+        QTest.mouseClick(page.table, LEFT, pos=QPoint(30, 18 * 4 + 9))
+        self.assertEqual(self.window.desk.selection, identity)
+        self.assertIn(f"{self.spending.layers[identity].births} born in all", page.more.text())
+
+    def test_the_gauge_opens_it_and_the_game_may_stand_farther_off(self):
+        self.window.header.left.setFocus()
+        QTest.keyClick(self.window.header.left, Qt.Key.Key_Return)
+        page = self.measured()
+        painted = self.spending.painted.max()
+        page.distance.setFocus()
+        QTest.keyClicks(page.distance, "3")
+        line = QApplication.focusWidget()
+        QTest.keyClicks(line, "0")
+        QTest.keyClick(line, Qt.Key.Key_Return)
+        self.assertEqual(self.effect.stage.game.distance, 30)
+        self.measured()
+        self.assertLess(self.spending.painted.max(), 0.3 * painted)
 
     def test_targets_of_a_studio_lie_beside_the_effect(self):
         page = self.window.costs
@@ -240,10 +278,10 @@ class Cost(Window):
             path = Path(folder) / "targets.json"
             self.assertEqual(targets_of(Path(folder)), (TARGETS, ""))
             path.write_text('{"quay box": {"particles": 10, "textures_mb": 1, "layers": 2, "painted": 0.5}}')
-            QTest.keyClick(self.window.stage, Qt.Key.Key_G)
-            self.measured()
-            self.assertIn("quay box: alive: ", page.state.text())
+            self.open()
+            self.assertIn("quay box, 1080 rows high: alive: ", page.state.text())
             self.assertIn("times what may be", page.state.text())
+            self.assertEqual(self.window._game().targets["quay box"].particles, 10)
             path.write_text('{"quay box": {"particles": 0}}')
             self.assertIn("particles: expected a number above 0, found 0", targets_of(Path(folder))[1])
 
@@ -254,10 +292,10 @@ class Cost(Window):
         self.measured()
 
     def test_what_would_cut_it_is_seen_and_done_and_measured_anew(self):
-        QTest.keyClick(self.window.stage, Qt.Key.Key_G)
-        page = self.measured()
+        page = self.open()
         before, steps = self.effect, len(self.window.document.past)
-        first = next(button for button in page.findChildren(MendButton) if button.text().startswith("seven tenths"))
+        self.wait_for(lambda: bool(page.rows) and all(row.seen.text() != "…" for row in page.rows), 60)
+        first = next(row.button for row in page.rows if row.button.text().startswith("seven tenths"))
         self.qt.processEvents()
         page.findChild(QScrollArea).ensureWidgetVisible(first)
         # The pointer comes from elsewhere: where it stood already, nothing enters.
@@ -266,11 +304,25 @@ class Cost(Window):
         QTest.mouseMove(first, first.rect().center())
         self.wait_for(lambda: self.window.desk.looking.effect is not before)
         self.assertIs(self.effect, before)
-        alive = page.spent.alive.max()
+        alive = self.spending.alive.max()
         QTest.mouseClick(first, LEFT)
         self.assertEqual(len(self.window.document.past), steps + 1)
-        page = self.measured()
-        self.assertLess(page.spent.alive.max(), alive)
+        self.measured()
+        self.assertLess(self.spending.alive.max(), alive)
+
+    def test_a_layer_is_baked_into_a_sheet_from_here(self):
+        with tempfile.TemporaryDirectory() as folder:
+            self.window.files.save_to(Path(folder) / "kiln.pale")
+            layer = self.effect.layers[0]
+            heap = replace(
+                layer, outlet=replace(layer.outlet, shape="point"), birth=replace(layer.birth, speed=fixed(0.0))
+            )
+            self.window.document.change("a heap", with_value(self.effect, ("layers", 0), heap))
+            page = self.open()
+            self.wait_for(lambda: bool(page.bakes), 60)
+            QTest.mouseClick(page.bakes[0], LEFT)
+            self.wait_for(lambda: self.window.bench.deeds.task is None and not self.effect.layers[1].shown, 90)
+            self.assertEqual(self.effect.layers[0].look.picture, "baked.png")
 
 
 def _menu_event(row):

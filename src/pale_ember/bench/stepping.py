@@ -72,7 +72,7 @@ class _Stand:
     def kernel(self) -> Callable[[], object]:
         """One more step by the kernel alone."""
         track, live, alive = self.track, self.track._live, np.zeros(1, np.int64)
-        births, due = track._births(live.step, live.step + 1)
+        births, due, _ = track._births(live.step, live.step + 1)
         surfaces = track._surfaces
         touching = (surfaces.rows(0, 1, 1 / 60), surfaces.nodes, surfaces.triangles, track._touched)
         plan = track.plan

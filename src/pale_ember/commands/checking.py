@@ -28,11 +28,12 @@ def check(asked: argparse.Namespace) -> int:
         return BAD
     shelf = Shelf(asked.file.resolve().parent, effect.recipes)
     look_at_all(effect, shelf)
-    found = _found(effect, shelf)
+    game = _game(asked)
+    found = _found(effect, shelf, game)
     if asked.mend:
-        effect = _mended(effect, shelf, found, asked)
+        effect = _mended(effect, shelf, found, asked, game)
         save(effect, asked.file)
-        found = _found(effect, shelf)
+        found = _found(effect, shelf, game)
     told = [finding for finding in found if asked.all or left_alone(effect, finding) is None]
     for notice in notices:
         print(f"{asked.file.name}: notice: {notice}")
@@ -55,7 +56,23 @@ def check(asked: argparse.Namespace) -> int:
     return DONE
 
 
-def _found(effect: Any, shelf: Any) -> list[Any]:
+def _game(asked: argparse.Namespace) -> Any:
+    """What is known of the game: targets in a file beside the document, and the names in a list that is told."""
+    from pale_ember.core.insight.checks.known import Game
+    from pale_ember.formats.handover.names import names_in
+    from pale_ember.formats.handover.runtime import PackageError
+    from pale_ember.formats.targets import targets_of
+
+    targets, wrong = targets_of(asked.file.resolve().parent)
+    if wrong:
+        print(f"{asked.file.name}: notice: {wrong}")
+    try:
+        return Game(targets, None if asked.events is None else names_in(asked.events))
+    except PackageError as error:
+        raise Refused(f"--events: {error}") from error
+
+
+def _found(effect: Any, shelf: Any, game: Any) -> list[Any]:
     """Everything that rules find; those that look at drawn pictures are left out where nothing can be drawn."""
     from pale_ember.core.insight.checks.known import Known
     from pale_ember.core.insight.checks.rules import checked
@@ -71,12 +88,12 @@ def _found(effect: Any, shelf: Any) -> list[Any]:
 
     try:
         with offscreen(shelf.get, shelf.mesh) as renderer:
-            return checked(effect, Known(effect, timeline, shelf.get, small_pictures(renderer), faults))
+            return checked(effect, Known(effect, timeline, shelf.get, small_pictures(renderer), faults, game=game))
     except NoOpenGL:
-        return checked(effect, Known(effect, timeline, shelf.get, None, faults))
+        return checked(effect, Known(effect, timeline, shelf.get, None, faults, game=game))
 
 
-def _mended(effect: Any, shelf: Any, found: list[Any], asked: argparse.Namespace) -> Any:
+def _mended(effect: Any, shelf: Any, found: list[Any], asked: argparse.Namespace, game: Any) -> Any:
     """The effect with the mends that are named done, by their own names or by those of rules; each is looked for anew, for one may
     mend what another would."""
     from pale_ember.core.insight.checks.rules import left_alone, mended
@@ -94,7 +111,7 @@ def _mended(effect: Any, shelf: Any, found: list[Any], asked: argparse.Namespace
             done.add(finding.key)
             effect = mended(effect, mend)
             print(f"{asked.file.name}: mended: {finding.said}: {mend.name}")
-            found = _found(effect, shelf)
+            found = _found(effect, shelf, game)
         if not done:
             there = sorted({each.rule for each in found if each.mends})
             raise Refused(

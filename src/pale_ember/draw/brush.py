@@ -61,13 +61,6 @@ def hard(look: Look) -> bool:
     return look.blend == "cut-out" and look.drawn_as in ("sprite", "mesh")
 
 
-def tiled(look: Look) -> bool:
-    """Whether the picture runs over its card instead of lying on it once."""
-    surface = look.surface
-    single = look.columns * look.rows == 1
-    return single and (surface.tile != (1.0, 1.0) or any(surface.scroll) or surface.scatter != 0 or bool(surface.warp))
-
-
 def traits(look: Look, now: Pass) -> dict[str, int]:
     """What a look needs of its shader, by the name it has there."""
     surface, plain = look.surface, now.kind in (PICTURE, GLOWING)
@@ -85,7 +78,7 @@ def traits(look: Look, now: Pass) -> dict[str, int]:
         "SIX": int(look.light.lit > 0 and plain and look.drawn_as == "sprite" and bool(look.light.six)),
         "SELF": int(look.light.self_lit > 0 and look.drawn_as in ("sprite", "mesh")),
         "FOG": int(now.stage.fog > 0 and plain),
-        "TILED": int(tiled(look)),
+        "TILED": int(look.tiled),
         "SHEET": int(look.columns * look.rows > 1 and look.drawn_as == "sprite"),
     }
     follows = told["SHEET"] and look.play in ("over life", "by clock")
@@ -150,9 +143,9 @@ def _bind(shader: Shader, look: Look, textures: Textures, now: Pass) -> None:
         darkens=look.blend == "multiply",
     )
     # A mesh's picture goes round it, but its top does not run into its foot unless it is meant to.
-    picture.repeat_x = tiled(look) or look.drawn_as == "mesh"
+    picture.repeat_x = look.tiled or look.drawn_as == "mesh"
     picture.repeat_y = (
-        tiled(look) and not surface.warp if look.drawn_as == "mesh" else tiled(look) or look.drawn_as != "sprite"
+        look.tiled and not surface.warp if look.drawn_as == "mesh" else look.tiled or look.drawn_as != "sprite"
     )
     bound = {"picture": picture, "scene_depth": now.depth}
     if surface.second:

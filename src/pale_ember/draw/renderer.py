@@ -31,7 +31,6 @@ from pale_ember.draw.brush import (
     SHOWN,
     Pass,
     hard,
-    tiled,
 )
 from pale_ember.draw.glow import Glow, alike, glows
 from pale_ember.draw.packing import packed
@@ -330,7 +329,7 @@ def _packed(layer: LayerFrame, now: Pass) -> np.ndarray:
         return np.zeros((0, 16), np.float32)
     surface = look.surface
     rich = (
-        look.drawn_as == "mesh" or tiled(look) or surface.second or surface.warp or look.dissolve.picture
+        look.drawn_as == "mesh" or look.tiled or surface.second or surface.warp or look.dissolve.picture
         or surface.edge_glow > 0 or surface.shimmer > 0 or look.light.self_lit > 0
     )  # fmt: skip
     return packed(layer, now.view, now.time, rich=bool(rich))

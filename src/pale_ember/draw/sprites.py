@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 from collections.abc import Callable
 
 import moderngl
@@ -10,7 +11,8 @@ import numpy as np
 from pale_ember.core.effect.look import Look
 from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.core.simulate.frame import LayerFrame
-from pale_ember.draw.brush import Pass, layout, tiled, traits, use
+from pale_ember.core.texture.outline import MOST, Outline
+from pale_ember.draw.brush import Pass, layout, traits, use
 from pale_ember.draw.packing import PARTS, RICH
 from pale_ember.draw.shaders import Shader, shader
 from pale_ember.draw.textures import Textures
@@ -33,8 +35,16 @@ def _turn(layer: LayerFrame) -> tuple[float, ...]:
     return tuple(layer.stand.T.ravel().tolist())
 
 
+@functools.cache
+def _strip(outline: Outline) -> bytes:
+    """The corners of an outline in the order in which a strip of triangles fills it, (MOST, 2) float32."""
+    strip = np.zeros((MOST, 2), np.float32)
+    strip[: len(outline)] = [outline[(k + 1) // 2 if k % 2 else -(k // 2)] for k in range(len(outline))]
+    return strip.tobytes()
+
+
 class Sprites:
-    """Draws layers as one quad a particle, and their shadows. wait : waits for all drawing, and has before
+    """Draws layers as one card a particle, and their shadows. wait : waits for all drawing, and has before
     each layer, so that its room may be written anew; None where nothing waits."""
 
     def __init__(self, context: moderngl.Context, wait: Callable[[], None] | None) -> None:
@@ -53,14 +63,11 @@ class Sprites:
             form = layout(program, RICH if rich else PARTS, "/i")
             self._made[key] = program, self._context.vertex_array(program.program, [(self._buffer, *form)])
         drawer, array = self._made[key]
-        # Where the picture runs or is eaten, nothing of it can be known to be empty.
-        whole = tiled(look) or look.surface.warp
-        drawer.put(
-            turn=_turn(layer), pivot=look.pivot, nearer=look.pull,
-            grid=(look.columns, look.rows), trim=(0.0, 0.0, 1.0, 1.0) if whole else textures.trim(look),
-        )  # fmt: skip
+        outline = textures.outline(look)
+        drawer.put(turn=_turn(layer), pivot=look.pivot, nearer=look.pull, grid=(look.columns, look.rows))
+        drawer.write("outline", _strip(outline))
         use(self._context, drawer, look, textures, now)
-        self._render(array, instances)
+        self._render(array, instances, len(outline))
 
     def shadow(self, layer: LayerFrame, instances: np.ndarray, now: Pass) -> None:
         """Darkens the ground below a layer. instances : (n, floats) float32."""
@@ -77,9 +84,9 @@ class Sprites:
         )  # fmt: skip
         now.depth.use(1)
         self._context.blend_func = moderngl.ZERO, moderngl.SRC_COLOR
-        self._render(array, instances)
+        self._render(array, instances, 4)
 
-    def _render(self, array: moderngl.VertexArray, instances: np.ndarray) -> None:
+    def _render(self, array: moderngl.VertexArray, instances: np.ndarray, corners: int) -> None:
         """instances : (n, floats) float32."""
         for first in range(0, len(instances), CHUNK):
             part = instances[first : first + CHUNK]
@@ -89,7 +96,7 @@ class Sprites:
             elif self._wait is None:
                 self._buffer.orphan()
             self._buffer.write(part)
-            array.render(moderngl.TRIANGLE_STRIP, vertices=4, instances=len(part))
+            array.render(moderngl.TRIANGLE_STRIP, vertices=corners, instances=len(part))
 
     def release(self) -> None:
         for program, array in (*self._made.values(), *self._shadow.values()):

@@ -10,7 +10,7 @@ import numpy as np
 from pale_ember.core.effect.look import Look
 from pale_ember.core.effect.recipe.recipe import RECIPE, Recipe
 from pale_ember.core.texture.light import channel_of, chosen
-from pale_ember.draw.trim import Box, filled_box
+from pale_ember.core.texture.outline import Outline, outline_of
 
 _LEVELS = 3
 """Smaller levels of a picture: beyond a few the frames of a sheet would run into each other."""
@@ -29,7 +29,7 @@ class Textures:
         self._context, self._told = context, pictures
         self.recipes: tuple[Recipe, ...] = ()
         self._made: dict[tuple, tuple[np.ndarray, moderngl.Texture]] = {}
-        self._trims: dict[tuple, tuple[np.ndarray, Box]] = {}
+        self._outlines: dict[tuple, tuple[np.ndarray, Outline]] = {}
 
     def _pictures(self, name: str) -> np.ndarray:
         return self._told(name, self.recipes) if name.startswith(RECIPE) else self._told(name)
@@ -88,16 +88,14 @@ class Textures:
         self._made[key] = pixels, texture
         return texture
 
-    def trim(self, look: Look) -> Box:
-        """The part of the look's frames that has anything in it."""
+    def outline(self, look: Look) -> Outline:
+        """The part of the look's frames that has anything in it, with as many corners as the look allows."""
         pixels = self._pictures(look.picture)
-        key = look.picture, look.columns, look.rows, look.surface.channel, look.surface.invert
-        known = self._trims.get(key)
+        surface = look.surface
+        key = look.picture, look.columns, look.rows, surface.channel, surface.invert, look.corners, look.fills
+        known = self._outlines.get(key)
         if known is None or known[0] is not pixels:
-            fits = look.rows <= pixels.shape[0] and look.columns <= pixels.shape[1]
-            shown = chosen(pixels, look.surface.channel, look.surface.invert)
-            box = filled_box(shown, look.columns, look.rows) if fits else (0.0, 0.0, 1.0, 1.0)
-            known = self._trims[key] = pixels, box
+            known = self._outlines[key] = pixels, outline_of(look, pixels)
         return known[1]
 
     def release(self) -> None:

@@ -8,7 +8,7 @@ from pathlib import Path
 from pale_ember.core.insight.cost import TARGETS, Budget
 
 NAME = "targets.json"
-_FIELDS = {"particles": int, "textures_mb": float, "layers": int, "painted": float}
+_FIELDS = {"particles": int, "textures_mb": float, "layers": int, "painted": float, "rows": int}
 """What each target says, by the names in the file."""
 
 
@@ -36,7 +36,7 @@ def _budget(name: str, body: object) -> Budget:
         raise ValueError(f'"{name}": expected {", ".join(_FIELDS)}, found something else')
     figures = {}
     for field, kind in _FIELDS.items():
-        value = body.get(field)
+        value = body.get(field, Budget.__dataclass_fields__["rows"].default if field == "rows" else None)
         if not isinstance(value, (int, float)) or isinstance(value, bool) or not 0 < value < 1e12:
             raise ValueError(f'"{name}": {field}: expected a number above 0, found {json.dumps(value)}')
         figures[field] = kind(value)
@@ -45,6 +45,7 @@ def _budget(name: str, body: object) -> Budget:
         int(figures["textures_mb"] * 2**20),
         int(figures["layers"]),
         float(figures["painted"]),
+        int(figures["rows"]),
     )
 
 
@@ -56,6 +57,7 @@ def targets_bytes(targets: dict[str, Budget]) -> bytes:
             "textures_mb": each.textures / 2**20,
             "layers": each.layers,
             "painted": each.painted,
+            "rows": each.rows,
         }
         for name, each in targets.items()
     }

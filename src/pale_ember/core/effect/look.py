@@ -25,6 +25,10 @@ _SHEET = Need(
     ("look", "columns"), lambda layer: layer.look.columns * layer.look.rows > 1, "The picture is a single frame."
 )
 _CLOCK = chosen("look", "play", ("by clock", "flicker"), "Only playing by clock or flickering has a speed.")
+_STILL = Need(
+    ("look", "surface", "tile"), lambda layer: not layer.look.fills,
+    "A picture that runs over its card fills all of it.",
+)  # fmt: skip
 _MESH = chosen("look", "drawn_as", ("mesh",), "The particles are not drawn as meshes.")
 _VECTORS = chosen("look", "between", ("along vectors",), "The frames do not follow motion vectors.")
 
@@ -265,6 +269,15 @@ class Look(Part, frozen=True):
             soft=(0, 1), least=-1e4, most=1e4, words=("offset", "depth bias"), needs=(_STANDS,), group="more: how it stands",
         ),
     ] = 0.0  # fmt: skip
+    corners: Annotated[
+        int,
+        Field(
+            "corners of the card", "Each card is cut to an outline of so many corners around what its picture holds: more of them "
+            "paint less that is empty. Four are the box around it.", soft=(4, 8), least=4, most=8,
+            words=("outline", "trim", "cutout geometry", "polygon", "overdraw", "fill rate"), needs=(_SPRITE, _STILL),
+            group="more: how it stands",
+        ),
+    ] = 4  # fmt: skip
     surface: Annotated[Surface, Field("surface", "What its picture does.")] = Surface()
     dissolve: Annotated[Dissolve, Field("dissolve", "How it dissolves.")] = Dissolve()
     light: Annotated[Light, Field("light", "What light it takes and gives.")] = Light()
@@ -272,3 +285,15 @@ class Look(Part, frozen=True):
     solid: Annotated[Solid, Field("mesh", "What each particle is, drawn as a mesh.", needs=(_MESH,))] = Solid()
     ribbon: Annotated[Ribbon, Field("ribbon", "The strip along a path.", needs=(_RIBBON,))] = Ribbon()
     beam: Annotated[Beam, Field("beam", "The strip between two anchors.", needs=(_BEAM,))] = Beam()
+
+    @property
+    def tiled(self) -> bool:
+        """Whether the picture runs over its card instead of lying on it once."""
+        surface = self.surface
+        runs = surface.tile != (1.0, 1.0) or any(surface.scroll) or surface.scatter != 0 or bool(surface.warp)
+        return runs and self.columns * self.rows == 1
+
+    @property
+    def fills(self) -> bool:
+        """Whether its picture runs or is warped, so that no part of the card is known to be empty."""
+        return self.tiled or bool(self.surface.warp)

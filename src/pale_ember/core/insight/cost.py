@@ -115,19 +115,26 @@ def _box(shown: LayerFrame) -> tuple[np.ndarray, np.ndarray] | None:
 
 @dataclass(frozen=True, slots=True)
 class Budget:
-    """What an effect may take on a target: particles alive at once, bytes of textures, layers drawn, whole pictures painted."""
+    """What an effect may take on a target: particles alive at once, bytes of textures, layers drawn, whole pictures painted. rows : of
+    its pictures, which are 16 to 9."""
 
     particles: int
     textures: int
     layers: int
     painted: float
+    rows: int = 1080
+
+    @property
+    def pixels(self) -> int:
+        """Pixels of one picture."""
+        return self.rows * self.rows * 16 // 9
 
 
 TARGETS: dict[str, Budget] = {
-    "console": Budget(4000, 24 * 2**20, 16, 4.0),
-    "desktop": Budget(8000, 48 * 2**20, 24, 6.0),
-    "handheld": Budget(1200, 8 * 2**20, 8, 2.0),
-    "web": Budget(800, 4 * 2**20, 8, 1.5),
+    "console": Budget(4000, 24 * 2**20, 16, 4.0, 2160),
+    "desktop": Budget(8000, 48 * 2**20, 24, 6.0, 1440),
+    "handheld": Budget(1200, 8 * 2**20, 8, 2.0, 800),
+    "web": Budget(800, 4 * 2**20, 8, 1.5, 1080),
 }
 """What we begin with; a studio has figures of its own."""
 

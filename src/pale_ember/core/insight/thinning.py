@@ -17,6 +17,7 @@ from pale_ember.core.effect.trims import scaled, trimmed
 from pale_ember.core.effect.values import Range, fixed
 from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.core.insight.cost import span_of
+from pale_ember.core.insight.ends import dark_end, with_shorter_lives
 from pale_ember.core.simulate.frame import Frame
 from pale_ember.core.simulate.timeline import Timeline, built_in, even_density
 from pale_ember.core.texture.light import luminance, to_linear
@@ -203,6 +204,11 @@ def look_of(pictures: Sequence[np.ndarray], part: slice = slice(None)) -> Seen:
     return Seen(np.stack(means), np.stack(unevens), np.stack(lights), np.array(areas))
 
 
+def dice_of(pictures: Sequence[np.ndarray]) -> Apart:
+    """How far pictures, as of `seen_of`, of one seed are from those of the other."""
+    return told_apart(look_of(pictures, slice(0, MOMENTS)), look_of(pictures, slice(MOMENTS, None)))
+
+
 def _with_children(effect: Effect, identities: Collection[str]) -> set[str]:
     """Layers, and all that they spawn."""
     shown = set(identities)
@@ -247,11 +253,12 @@ def thinning(
     timelines = [Timeline(with_value(effect, ("seed",), effect.seed + k), mesh, density) for k in range(SEEDS)]
     pictures = seen_of(effect, identities, timelines, draw)
     before = look_of(pictures)
-    dice = told_apart(look_of(pictures, slice(0, MOMENTS)), look_of(pictures, slice(MOMENTS, None)))
+    dice = dice_of(pictures)
     most = _most(timelines[0], identities)
     yield Thinned(1.0, most, effect)
     if most < _FEWEST:
         return
+    effect = _without_dark_ends(effect, identities)
     strengths = dict.fromkeys(GROWTHS, 1.0)
     for share in SHARES[1:]:
         tried: list[tuple[float, Thinned]] = []
@@ -272,6 +279,15 @@ def thinning(
         yield result
         if result.difference > _TOO_FAR or result.most < _FEWEST:
             return
+
+
+def _without_dark_ends(effect: Effect, identities: Collection[str]) -> Effect:
+    """`effect` in which particles of some layers end where nothing is seen of them any more."""
+    layers = tuple(
+        with_shorter_lives(layer, late) if layer.id in identities and (late := dark_end(layer)) else layer
+        for layer in effect.layers
+    )
+    return replace(effect, layers=layers)
 
 
 def _balanced(before: Seen, after: Seen) -> float:

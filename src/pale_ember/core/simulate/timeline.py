@@ -222,6 +222,10 @@ class Timeline:
         track = next(self._tracks[name] for name in self._copies[identity] if self._spread.source[name][1] == copy)
         return track.events(first, last)
 
+    def places(self, identity: str) -> int:
+        """At how many places a layer stands."""
+        return len(self._copies[identity])
+
     def loop_steps(self) -> int:
         """Steps in one loop, or in the one time through."""
         return max(math.ceil(self.effect.duration / self.effect.tempo * self.effect.steps), 1)
@@ -240,6 +244,22 @@ class Timeline:
             return counts[0]
         known = min(len(alive) for alive in counts)
         return np.sum([alive[:known] for alive in counts], axis=0)
+
+    def births(self, identity: str) -> tuple[int, dict[str, int]]:
+        """Births of a layer that one loop asks for, as far as explored, and how many of them rules of which layer (by its id) spawn."""
+        total, fed = 0, dict[str, int]()
+        for name in self._copies[identity]:
+            track = self._tracks[name]
+            total += track.births
+            for feed, count in zip(track.feeds, track.fed, strict=True):
+                parent = self._spread.source[feed.track.layer.id][0].id
+                fed[parent] = fed.get(parent, 0) + count
+        return total, fed
+
+    def seconds(self, identity: str) -> float:
+        """Seconds of work in one step of a layer, on the mean of what is explored."""
+        tracks = [self._tracks[name] for name in self._copies[identity]]
+        return sum(track.seconds for track in tracks) / max(len(tracks[0].alive), 1) if tracks else 0.0
 
 
 def _surroundings(effect: Effect) -> tuple:

@@ -7,6 +7,7 @@ entered anywhere: one longest lifetime before the step is enough. Where the limi
 from __future__ import annotations
 
 import math
+import time
 from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -55,6 +56,9 @@ class _Run:
     count: int
     whole: int
     trail: deque = field(default_factory=deque)
+    born: int = 0
+    fed: list[int] = field(default_factory=list)
+    """How many births were asked for on its way, and how many of them by each rule."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -137,10 +141,14 @@ class Track:
             self._begin(self.first),
         )
         self.alive = np.zeros(0, np.int64)
+        self.births, self.fed = 0, [0] * len(feeds)
+        """Births asked for in the steps from 0 on that are explored, those that a limit refused included, and each rule's."""
+        self.seconds = 0.0
+        """Time that this took, with what it had to know of its parents."""
 
     def _begin(self, step: int) -> _Run:
         whole = step if step <= self.first else step + self._life_steps
-        return _Run(step, Table.empty(_SMALLEST, self.columns), 0, whole)
+        return _Run(step, Table.empty(_SMALLEST, self.columns), 0, whole, fed=[0] * len(self.feeds))
 
     def at(self, step: int) -> tuple[Table, int]:
         """The table after `step` and how many of its rows are alive. Valid until the next call."""
@@ -178,7 +186,8 @@ class Track:
                 runner = self._begin(fresh)
             else:
                 count = table.capacity
-                runner = _Run(start, table.copy(count, max(2 * count, _SMALLEST), self.columns), count, start)
+                room = table.copy(count, max(2 * count, _SMALLEST), self.columns)
+                runner = _Run(start, room, count, start, fed=[0] * len(self.feeds))
                 if self.trail_steps:
                     self._remember(runner)
         self._advance(runner, step, np.empty(step - runner.step, np.int64))
@@ -200,7 +209,9 @@ class Track:
             if self._stopped():
                 raise Stopped
             step, stop = runner.step, self._stop(runner.step, last)
-            births, due = self._births(step, stop)
+            births, due, fed = self._births(step, stop)
+            runner.born += births.capacity
+            runner.fed = [one + more for one, more in zip(runner.fed, fed, strict=True)]
             room = min(runner.count + births.capacity, self.layer.outlet.limit)
             if room > runner.table.capacity:
                 room = min(2 * room, max(self.layer.outlet.limit, room))
@@ -305,8 +316,9 @@ class Track:
         """
         return self.poses.layer(self.layer, times) if self._moves else self._stands
 
-    def _births(self, first: int, last: int) -> tuple[Table, np.ndarray]:
-        """All births of steps `first` + 1 to `last` as a table in their order, and the rows each step takes."""
+    def _births(self, first: int, last: int) -> tuple[Table, np.ndarray, list[int]]:
+        """All births of steps `first` + 1 to `last` as a table in their order, the rows each step takes, and how many each rule
+        asked for."""
         born, number = self._performance.thinned(self.spawner.births(first, last), self.spawner.key, self.step_time)
         groups: list[tuple] = [(np.ceil(born / self.step_time - 1e-6).astype(np.int64), born, number, None)]
         for each in self.fired:
@@ -315,8 +327,9 @@ class Track:
                 groups.append((steps, born, number, self._aimed(each, born)))
         groups += [self._fed(i, feed, first, last) for i, feed in enumerate(self.feeds)]
         total = sum(len(group[1]) for group in groups)
+        fed = [len(group[1]) for group in groups[len(groups) - len(self.feeds) :]]
         if not total:
-            return self._nobody, np.zeros(last - first + 1, np.int64)
+            return self._nobody, np.zeros(last - first + 1, np.int64), fed
         table = Table.empty(total, self.columns)
         steps = np.concatenate([group[0] for group in groups])
         at = 0
@@ -328,7 +341,7 @@ class Track:
             order = np.lexsort((np.arange(total), table.born, steps))
             steps = steps[order]
             table = Table._make([column[order] if len(column) else column for column in table])
-        return table, np.searchsorted(steps, np.arange(first + 1, last + 2))
+        return table, np.searchsorted(steps, np.arange(first + 1, last + 2)), fed
 
     def _spawn(self, table: Table, at: int, steps: np.ndarray, born: np.ndarray, number: np.ndarray, fed: tuple | None):
         """Fills rows of a table with births; `fed` : their frames, velocities and kin, where parents bore them.
@@ -421,9 +434,17 @@ class Track:
         """
         while self._scout.step < last and most_work > 0:
             begin = self._scout.step
-            stop = min(last, (begin // self._stride + 1) * self._stride)
+            # What is born before the start is apart: it belongs to no loop.
+            stop = -1 if begin < -1 else min(last, (begin // self._stride + 1) * self._stride)
             alive = np.empty(stop - begin, np.int64)
+            born, fed, since = self._scout.born, self._scout.fed, time.thread_time()
             self._advance(self._scout, stop, alive)
+            if begin >= -1:
+                self.births += self._scout.born - born
+                self.fed = [
+                    so_far + now - before for so_far, now, before in zip(self.fed, self._scout.fed, fed, strict=True)
+                ]
+                self.seconds += time.thread_time() - since
             self.alive = np.concatenate([self.alive, alive[max(-1 - begin, 0) :]])
             most_work -= int(alive.sum()) + 200 * len(alive)
             if stop % self._stride == 0 and stop >= 0:

@@ -1,5 +1,5 @@
 #version 330 core
-// One quad for each particle.
+// One card for each particle.
 in vec3 place;
 in vec3 extent;      // metres: width, height, depth
 in float angle;      // radians
@@ -17,7 +17,7 @@ uniform float pivot, nearer;
 #if SHEET
 uniform ivec2 grid;      // columns, rows
 #endif
-uniform vec4 trim;       // the part of a frame with anything in it: left, top, right, bottom, 0 to 1
+uniform vec2 outline[8]; // corners around all that a frame holds, 0 to 1, top left first, as a strip
 #if VIEW == 5
 uniform float pixels_high;  // pixels of a metre a metre away
 #endif
@@ -63,7 +63,7 @@ const float ON_GROUND = 0.02;  // m
 #endif
 
 void main() {
-    within = mix(trim.xy, trim.zw, vec2(gl_VertexID & 1, gl_VertexID >> 1));
+    within = outline[gl_VertexID];
     vec2 corner = vec2(within.x - 0.5, 0.5 - within.y - 0.5 * pivot);
     vec3 across, upward;
     stand(place, motion, across, upward);

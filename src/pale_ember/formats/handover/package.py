@@ -14,7 +14,7 @@ from msgspec.structs import replace
 from pale_ember import __version__
 from pale_ember.core.effect.edit import credit_of
 from pale_ember.core.effect.files import meshes_of, pictures_of
-from pale_ember.core.effect.model import Effect, Stage
+from pale_ember.core.effect.model import Effect, Layer, Stage
 from pale_ember.core.effect.recipe.recipe import RECIPE, recipe_named
 from pale_ember.core.effect.renaming import with_names
 from pale_ember.core.geometry.mesh import SOLID
@@ -24,6 +24,7 @@ from pale_ember.core.simulate.field import eddies
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.channels import Together, laid_together
 from pale_ember.core.texture.library import PREFIX, is_card
+from pale_ember.core.texture.outline import outline_of
 from pale_ember.formats.handover.meshes import glb_bytes
 from pale_ember.formats.handover.notes import notes
 from pale_ember.formats.handover.runtime import (
@@ -97,6 +98,7 @@ def package_of(
     lost = next((name for name in pictures_of(leaves) if name in shelf.faults), None)
     if lost is not None:
         raise PackageError(shelf.faults[lost])
+    outlines = {layer.id: _outline(layer, shelf) for layer in leaves.layers}
     spared = len(pictures_of(leaves)) - len(pictures_of(shared))
     if wanted.together:
         leaves = shared
@@ -112,7 +114,9 @@ def package_of(
     )
     if cost is None:
         raise Cancelled
-    form = runtime_form(leaves, {identity: _taken(taken) for identity, taken in cost.layers.items()})
+    form = runtime_form(
+        leaves, {identity: _taken(taken) | outlines[identity] for identity, taken in cost.layers.items()}
+    )
     form |= {"bounds": _bounds(cost), "budget": _budget(leaves, cost, textures), "files": textures}
     files["effect.json"] = json_bytes(form)
     files["schema.json"] = json_bytes(runtime_schema())
@@ -233,6 +237,14 @@ def _taken(taken: Any) -> dict[str, Any]:
         "low": _three(taken.low) if seen else None,
         "high": _three(taken.high) if seen else None,
     }
+
+
+def _outline(layer: Layer, shelf: Shelf) -> dict[str, Any]:
+    """Around which corners a sprite's card is to be drawn."""
+    if layer.look.drawn_as != "sprite":
+        return {}
+    corners = outline_of(layer.look, shelf.get(layer.look.picture))
+    return {"outline": [[round(x, 5), round(y, 5)] for x, y in corners]}
 
 
 def _three(place: np.ndarray) -> list[float] | None:

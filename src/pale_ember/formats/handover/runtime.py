@@ -192,7 +192,10 @@ def runtime_schema() -> dict[str, Any]:
     layer |= {
         "slug": {"type": "string", "pattern": "^[a-z_][a-z0-9_]*$", "description": "Its name as games take it."},
         "drawn": {"type": "boolean", "description": "Whether it is drawn; else it only carries or spawns others."},
-        "told": {"type": "object", "description": "What was found out of it: most alive, times, bounds."},
+        "told": {
+            "type": "object",
+            "description": "What was found out of it: most alive, times, bounds, the outline of its card.",
+        },
     }
     told: dict[str, dict[str, Any]] = {
         "format": {"const": FORMAT}, "version": {"const": VERSION}, "units": {"type": "object"}, "axes": {"type": "string"},

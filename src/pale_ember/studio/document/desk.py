@@ -22,6 +22,7 @@ from pale_ember.studio.document.findings import Findings
 from pale_ember.studio.document.history import Document
 from pale_ember.studio.document.looking import Looking
 from pale_ember.studio.document.player import Player
+from pale_ember.studio.document.spent import Spent
 from pale_ember.studio.document.watching import Watch
 
 
@@ -53,6 +54,8 @@ class Desk(QObject):
     """A picture is to be worked on; "" for whichever was last."""
     gas_made = pyqtSignal()
     """There is more of a gas than before."""
+    bake_asked = pyqtSignal(str)
+    """A layer, by its id, is to be baked into a sheet that takes its place."""
     save_asked = pyqtSignal(str)
     """Something needs the document to have a place; the reason."""
 
@@ -68,6 +71,7 @@ class Desk(QObject):
         self.watch.changed.connect(self._files_changed)
         self.looking = Looking(document)
         self.findings = Findings(document, self.looking)
+        self.spent = Spent(document)
         self.selection = document.effect.layers[0].id if document.effect.layers else ""
         self._beside: tuple[str, ...] = ()
         """What is chosen besides the selected layer."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QHideEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
@@ -12,15 +12,14 @@ from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.fields import Field, fields_of
 from pale_ember.core.effect.model import Effect, Farther
 from pale_ember.core.insight.thinning import SHARES, Thinned, fewest, thinned_throughout, thinning
-from pale_ember.draw.context import NoOpenGL
-from pale_ember.draw.offscreen import offscreen
+from pale_ember.draw.renderer import Renderer
 from pale_ember.draw.small import on_background
 from pale_ember.studio.controls.buttons import IconButton, SwitchEdit, WordButton
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.document.desk import Desk
+from pale_ember.studio.insight.checker import Checker
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.side import SidePage, scrolling
-from pale_ember.studio.kit.tasks import Task
 
 _HIGH = 2.4
 """Differences that the curve shows."""
@@ -193,13 +192,11 @@ class ThinningPage(SidePage):
     """Finds the fewest particles of a layer, or of the effect, that keep the picture; shows what is and what would be side by side."""
 
     title = "Thin out"
-    found = pyqtSignal(object)
-    """What was found so far."""
 
-    def __init__(self, desk: Desk) -> None:
+    def __init__(self, desk: Desk, checker: Checker) -> None:
         super().__init__()
-        self.desk = desk
-        self.task: Task | None = None
+        self.desk, self.checker = desk, checker
+        self.running = False
         self.results: list[Thinned] = []
         self._of: Effect | None = None
         self._name = ""
@@ -243,12 +240,9 @@ class ThinningPage(SidePage):
         column.addStretch(1)
         desk.document.changed.connect(self._edited)
         desk.selected.connect(self.refresh)
-        self.found.connect(self._so_far)
+        checker.worked.connect(self._so_far)
+        checker.ended.connect(self._ended)
         self.refresh()
-
-    @property
-    def running(self) -> bool:
-        return self.task is not None
 
     def refresh(self) -> None:
         layer = self.desk.layer
@@ -266,48 +260,34 @@ class ThinningPage(SidePage):
         self.forget()
         self._of, self._name = effect, effect.name if whole or layer is None else layer.name
 
-        def work(progress: Callable[[int], bool]) -> list[Thinned]:
-            found: list[Thinned] = []
-            with offscreen(shelf.get, shelf.mesh) as renderer:
-                draw = on_background(renderer)
-                given = shelf.mesh, shelf.density
-                steps: Iterator[Thinned] = (
-                    thinned_throughout(effect, draw, *given) if whole or layer is None
-                    else thinning(effect, [layer.id], draw, *given)
-                )  # fmt: skip
-                for result in steps:
-                    found.append(result)
-                    self.found.emit(list(found))
-                    if not progress(len(found)):
-                        break
-            return found
+        def steps(renderer: Renderer) -> Iterator[Thinned]:
+            draw, given = on_background(renderer), (shelf.mesh, shelf.density)
+            if whole or layer is None:
+                return thinned_throughout(effect, draw, *given)
+            return thinning(effect, [layer.id], draw, *given)
 
-        self.task = Task(work, (NoOpenGL,), name="thinning")
-        self.task.done.connect(self._done)
-        self.task.failed.connect(self._failed)
-        self.task.start()
-        steps = len(effect.layers) + 1 if whole else len(SHARES)
-        self.said.setText(f"Looking for fewer of {self._name}: up to {steps} steps, about a second for each.")
+        self.running = True
+        self.checker.work(self, steps)
+        count = len(effect.layers) + 1 if whole else len(SHARES)
+        self.said.setText(f"Looking for fewer of {self._name}: up to {count} steps, about a second for each.")
         self.refresh()
 
     def stop(self) -> None:
-        if self.task is not None:
-            self.task.cancel()
+        self.checker.leave(self)
 
-    def _so_far(self, results: list[Thinned]) -> None:
-        if self._of is self.desk.effect:
-            self.results = results
-            self.curve.show_results(results, len(results) - 1)
+    def _so_far(self, whose: object, result: Thinned) -> None:
+        if whose is self and self._of is self.desk.effect:
+            self.results.append(result)
+            self.curve.show_results(self.results, len(self.results) - 1)
 
-    def _done(self, results: list[Thinned]) -> None:
-        self.task = None
-        if self._of is self.desk.effect and results:
-            self._take_results(results, results.index(fewest(results)))
-        self.refresh()
-
-    def _failed(self, why: str) -> None:
-        self.task = None
-        self.said.setText(why)
+    def _ended(self, whose: object, why: str) -> None:
+        if whose is not self:
+            return
+        self.running = False
+        if why:
+            self.said.setText(why)
+        elif self._of is self.desk.effect and self.results:
+            self._take_results(self.results, self.results.index(fewest(self.results)))
         self.refresh()
 
     def _take_results(self, results: list[Thinned], index: int) -> None:
@@ -362,8 +342,3 @@ class ThinningPage(SidePage):
         super().hideEvent(event)
         if self.desk.looking.offered is not None:
             self.desk.looking.offer("", None)
-
-    def end(self) -> None:
-        self.stop()
-        if self.task is not None:
-            self.task.wait()

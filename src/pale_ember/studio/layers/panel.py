@@ -25,6 +25,7 @@ from pale_ember.studio.kit import texts, theme
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.still import Held, Still
 from pale_ember.studio.layers.foot import PlaceFoot
+from pale_ember.studio.layers.painted import PaintedRow
 from pale_ember.studio.layers.row import NAMES, RULER, paint_diamond, paint_playhead
 from pale_ember.studio.layers.starts import Previews, StartCards
 from pale_ember.studio.layers.strip import Strip
@@ -212,6 +213,8 @@ class LayersPanel(QWidget):
         area.viewport().setAutoFillBackground(False)  # type: ignore[union-attr]
         self.table.setAutoFillBackground(False)
         column.addWidget(area, 1)
+        self.painted = PaintedRow(self.table)
+        column.addWidget(self.painted)
         self.foot = QVBoxLayout()
         self.foot.setContentsMargins(10, 0, 12, 0)
         self.trims = TrimRow(desk)
@@ -228,9 +231,12 @@ class LayersPanel(QWidget):
         QTimer.singleShot(0, self._make_room)
 
     def _make_room(self) -> None:
-        """Shows the strip where the rows leave it room."""
-        room = self.area.height() + (self.strip.height() if not self.strip.isHidden() else 0)
-        self.strip.setVisible(self.table.minimumHeight() + self.strip.height() <= room)
+        """Shows the strip, and what is painted, where the rows leave them room."""
+        extras = (self.painted, self.strip)
+        room = self.area.height() + sum(each.height() for each in extras if not each.isHidden())
+        for each in extras:
+            room -= each.height()
+            each.setVisible(self.table.minimumHeight() <= room)
         self.show_selected()
 
     def _changed(self, old: Effect, new: Effect) -> None:

@@ -165,6 +165,52 @@ class ChecksButton(WordButton):
         self.update()
 
 
+class LeftGauge(QWidget):
+    """How much of the target is left of what is nearest to its end: a bar and a figure, always as wide."""
+
+    clicked = pyqtSignal()
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.desk = desk
+        self.setFixedSize(42, 30)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        desk.spent.changed.connect(self._show)
+        self._show()
+
+    def _show(self) -> None:
+        spent = self.desk.spent
+        told = "; ".join(spent.left())
+        self.setToolTip(f"{spent.target}: {told} (G)" if told else "How much of the target is left (G)")
+        self.setAccessibleName(f"left of {spent.target}: {told}" if told else f"left of {spent.target}")
+        self.update()
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        self.clicked.emit()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.clicked.emit()
+        else:
+            super().keyPressEvent(event)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        shares = self.desk.spent.shares()
+        left = 1 - max(shares.values(), default=1.0)
+        over = bool(shares) and left < 0
+        painter.setFont(theme.font(theme.SMALL))
+        painter.setPen(theme.WARNING if over else theme.EMBER if self.hasFocus() else theme.ASH)
+        text = "" if not shares else "over" if over else f"{left:.0%}"
+        painter.drawText(QRectF(0, 3, self.width(), 14), Qt.AlignmentFlag.AlignCenter, text)
+        bar = QRectF(5, 20, self.width() - 10, 3)
+        painter.fillRect(bar, theme.LINE)
+        if shares:
+            wide = bar.width() * (1.0 if over else left)
+            painter.fillRect(QRectF(bar.left(), bar.top(), wide, 3), theme.WARNING if over else theme.GLASS)
+
+
 _FIELDS = (("duration", 50), ("loop", 0), ("warm", 0), ("identical", 0), ("tempo", 40), ("seed", 40), ("steps", 40))
 
 _BEHIND = {"steps": "steps/s"}
@@ -179,6 +225,7 @@ class Header(QWidget):
     search_asked = pyqtSignal()
     bench_asked = pyqtSignal()
     checks_asked = pyqtSignal()
+    cost_asked = pyqtSignal()
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -220,6 +267,9 @@ class Header(QWidget):
         self.file.clicked.connect(self.file_menu_asked)
         self.checks = ChecksButton(desk)
         self.checks.clicked.connect(self.checks_asked)
+        self.left = LeftGauge(desk)
+        self.left.clicked.connect(self.cost_asked)
+        row.addWidget(self.left)
         row.addWidget(self.checks)
         row.addWidget(self.search)
         row.addWidget(self.bench)

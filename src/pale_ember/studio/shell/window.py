@@ -20,9 +20,11 @@ from PyQt6.QtWidgets import (
 from pale_ember.core.effect.edit import layer_of, with_value
 from pale_ember.core.effect.model import Effect, Stage
 from pale_ember.core.effect.shapes import with_aim_flipped
+from pale_ember.core.insight.checks.known import Game
 from pale_ember.core.insight.guide import Told
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.formats.document import called
+from pale_ember.formats.targets import targets_of
 from pale_ember.studio.bake.motion import MotionWindow
 from pale_ember.studio.bake.window import BakeWindow
 from pale_ember.studio.bench.page import BenchPage
@@ -78,7 +80,7 @@ class Workbench(QMainWindow):
         self.desk = Desk(document)
         shelf = self.desk.shelf_get, self.desk.shelf_mesh, self.desk.shelf_density
         self.worker = Worker(*shelf, draws=not in_window)
-        self.checker = Checker(*shelf, lambda: dict(self.desk.shelf.faults))
+        self.checker = Checker(*shelf, lambda: dict(self.desk.shelf.faults), self._game)
         self.files = Files(document, self)
         self.importer = Importer(self.desk)
         self.aside = Aside(document)
@@ -102,7 +104,7 @@ class Workbench(QMainWindow):
         self.bench = BenchPage(self.desk)
         self.clicks = Clicks(self.desk, self.stage)
         self.checks = ChecksPage(self.desk)
-        self.thinning, self.costs = ThinningPage(self.desk), CostPage(self.desk)
+        self.thinning, self.costs = ThinningPage(self.desk, self.checker), CostPage(self.desk, self.checker)
         self._arrange()
         self.commands = every_command(self)
         bind(self, self.commands, finish_typing)
@@ -252,6 +254,8 @@ class Workbench(QMainWindow):
         self.worker.explored.connect(self._explored)
         self.worker.pictured.connect(self.layers.strip.show_picture)
         self.checker.checked.connect(self.desk.findings.take)
+        self.checker.spent.connect(self.desk.spent.take)
+        self.checker.cut.connect(self.desk.spent.take_cuts)
         self.checker.failed.connect(self.hints.show_hint)
         self.checks.switched.connect(self._check)
         self.desk.findings.changed.connect(self.story.mark_findings)
@@ -266,6 +270,9 @@ class Workbench(QMainWindow):
         self.handing.motion_asked.connect(self.open_motion)
         self.header.search_asked.connect(self.open_search)
         self.header.checks_asked.connect(lambda: self.flip_side(self.checks))
+        self.header.cost_asked.connect(lambda: self.flip_side(self.costs))
+        self.desk.bake_asked.connect(self._bake)
+        self.handing.events.changed.connect(self._check)
         self.header.file_menu_asked.connect(self._open_file_menu)
         self.files.opened.connect(self._opened)
         self.files.said.connect(self.hints.show_hint)
@@ -305,9 +312,20 @@ class Workbench(QMainWindow):
                 self.worker.start()
                 self._check()
 
+    def _game(self) -> Game:
+        """What is known of the game that the effect is for."""
+        return Game(targets_of(self.desk.folder)[0], self.handing.events.known)
+
+    def _bake(self, identity: str) -> None:
+        """Bakes a layer on the bench, into a sheet that takes its place."""
+        self.desk.select(identity)
+        self.open_picture("")
+        self.bench.deeds.bake_layers()
+
     def _check(self, *, anew: bool = False) -> None:
-        """Lets the effect be checked, where that is wanted. anew : files changed outside."""
-        if not self._before and self.checks.on:
+        """Lets the effect be looked through, where that is wanted. anew : files changed outside."""
+        self.checker.marks = self.checks.on
+        if not self._before and (self.checks.on or self.costs.isVisible()):
             self.checker.check(self.desk.effect, anew=anew)
 
     # What happens ----------------------------------------------------------------------------------------------
@@ -510,8 +528,6 @@ class Workbench(QMainWindow):
         self.layers.previews.stop()
         self.handing.end()
         self.bench.end()
-        self.thinning.end()
-        self.costs.end()
         self.desk.gases.end()
         self.stage.follower.stop()
         self.desk.watch.end()

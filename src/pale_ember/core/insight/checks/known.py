@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import functools
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
 
 from pale_ember.core.effect.edit import index_of, with_value
 from pale_ember.core.effect.model import FIRST_VIEW, Effect, Layer
-from pale_ember.core.insight.cost import moments_of, seconds_of
+from pale_ember.core.insight.cost import TARGETS, Budget, moments_of, seconds_of
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.core.simulate.frame import Frame, LayerFrame
 from pale_ember.core.simulate.poses import Poses
@@ -39,14 +40,28 @@ Memo = dict[tuple, tuple[np.ndarray | None, Any]]
 """By a picture's name and what is asked of it: the pixels, and the answer."""
 
 
+@dataclass(frozen=True, slots=True)
+class Game:
+    """What is known of the game that an effect is for. targets : what may be taken, by their names. events : the names that it
+    knows, where they were told."""
+
+    targets: Mapping[str, Budget] = field(default_factory=lambda: TARGETS)
+    events: Sequence[str] | None = None
+
+
+NO_GAME = Game()
+
+
 class Known:
     """Everything that is known of an effect. Rules read it and change nothing."""
 
     def __init__(
         self, effect: Effect, timeline: Timeline, picture: Callable[[str], np.ndarray | None] = lambda name: None,
         drawn: Drawn | None = None, faults: Callable[[], dict[str, str]] = dict, memo: Memo | None = None,
+        game: Game = NO_GAME,
     ) -> None:  # fmt: skip
-        """memo : what was found of pictures before, kept from one to the next."""
+        """memo : what was found of pictures before, kept from one to the next. game : what is known of the game."""
+        self.game = game
         self._memo: Memo = {} if memo is None else memo
         self.effect, self.timeline, self.drawn, self.faults = effect, timeline, drawn, faults
         self._picture = picture

@@ -55,7 +55,7 @@ def pops(known: Known) -> Iterator[Finding]:
                 shows *= min(_at_end(life.brightness, end), 1.0) * _gradient_end(layer, end)
             if shows < _POPS or (end == 0.0 and not flows):
                 continue
-            said = f"a card {high:.0f} pixels high {when} with an opacity of {shows:.2g}: it pops"
+            said = f"a card {high:.0f} pixels high {when} while it shows by {shows:.0%}, all that fades it together: it pops"
             yield Finding(layer.id, ("life", "opacity"), said, (_faded(layer, end),))
 
 

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from difflib import get_close_matches
 
 from msgspec.structs import replace
 
-from pale_ember.core.effect.edit import credit_of, free_name, with_credit, with_value
+from pale_ember.core.effect.edit import Path, credit_of, free_name, with_credit, with_value
 from pale_ember.core.effect.files import files_of, meshes_of, pictures_of
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.reading import Problem
@@ -16,7 +17,6 @@ from pale_ember.core.effect.stage import GROUND, Anchor, Prop, Sun
 from pale_ember.core.geometry.mesh import SOLID
 from pale_ember.core.insight.checks.finding import Finding, Mend, setting
 from pale_ember.core.insight.checks.known import Known
-from pale_ember.core.insight.cost import TARGETS
 from pale_ember.core.insight.thinning import with_fewer
 from pale_ember.core.texture.library import PREFIX
 
@@ -88,6 +88,28 @@ def names(known: Known) -> Iterator[Finding]:
         taken.append(layer.name)
 
 
+def unknown_to_the_game(known: Known) -> Iterator[Finding]:
+    """Names that are not in the game's own list."""
+    events = known.game.events
+    if events is None:
+        return
+    effect = known.effect
+    told: list[tuple[Path, str]] = [
+        (("answers", _FIELDS.get(does, does)), name) for does, name in effect.answers.named().items()
+    ]
+    told += [
+        (("cues", i, "sound" if cue.sound else "name"), cue.sound or cue.name)
+        for i, cue in enumerate(effect.cues)
+        if cue.what == "sound"
+    ]
+    for path, name in told:
+        if name in events:
+            continue
+        near = get_close_matches(name, events, 3, 0.4)
+        said = f'the game knows {len(events)} names, and "{name}" is none of them'
+        yield Finding("", path, said, tuple(setting(f"call it {each}", None, path, each) for each in near))
+
+
 def missed_in_the_game(known: Known) -> Iterator[Finding]:
     """What of the stage an effect hangs on, though nothing of the stage is handed over."""
     stage = known.effect.stage
@@ -124,7 +146,7 @@ def lit_by_lamps_alone(known: Known) -> Iterator[Finding]:
 def beyond_every_target(known: Known) -> Iterator[Finding]:
     """More lives at once than any target allows."""
     total = sum(known.peak(layer) for layer in known.shown)
-    name, budget = max(TARGETS.items(), key=lambda each: each[1].particles)
+    name, budget = max(known.game.targets.items(), key=lambda each: each[1].particles)
     if total <= budget.particles or not known.shown:
         return
     top = max(known.shown, key=known.peak)
@@ -179,4 +201,4 @@ def files(known: Known) -> Iterator[Finding]:
             yield Finding(wearing.id if wearing is not None else "", path, said, (mend,), grave=False)
 
 
-RULES = (names, missed_in_the_game, lit_by_lamps_alone, beyond_every_target, files)
+RULES = (names, unknown_to_the_game, missed_in_the_game, lit_by_lamps_alone, beyond_every_target, files)

@@ -10,7 +10,9 @@ from msgspec.structs import replace
 
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.properties import PROPERTIES
 from pale_ember.core.effect.trims import scaled
+from pale_ember.core.effect.values import Curve, sample_keys
 from pale_ember.core.insight.checks.finding import Finding, Mend, changing, setting
 from pale_ember.core.insight.checks.known import LOOKS, Known
 from pale_ember.core.simulate.frame import Frame
@@ -19,6 +21,8 @@ _GAP = 0.15
 """Seconds of darkness that are seen as a gap."""
 _JUMP = 0.01
 """Metres of a jump at the end of a loop that are seen."""
+_LEAP = 0.05
+"""Share by which a lane's two ends may be apart."""
 _WELCOME = 2.0
 """How many times its length a one-shot may last."""
 
@@ -126,6 +130,38 @@ def jumps_at_the_loop(known: Known) -> Iterator[Finding]:
         yield Finding(layer.id, ("keys",), said, (setting("end where it begins", layer, ("keys",), keys),))
 
 
+def leaps_at_the_loop(known: Known) -> Iterator[Finding]:
+    """A lane over the effect's time ends elsewhere than it begins, so that everything alive leaps at each loop."""
+    effect = known.effect
+    if not effect.loop:
+        return
+    for layer in known.shown:
+        for i, lane in enumerate(layer.life.more):
+            drawn = PROPERTIES[lane.drives]
+            if lane.over != "effect time" or drawn.moves or lane.drives == "colour" or lane.high <= lane.low:
+                continue
+            ends = np.clip((np.array([0.0, effect.duration]) - lane.low) / (lane.high - lane.low), 0, 1)
+            first, last = sample_keys(lane.curve.keys, ends).tolist()
+            if abs(last - first) <= _LEAP * (
+                drawn.soft[1] - drawn.soft[0] if drawn.adds else max(abs(first), abs(last), 1e-6)
+            ):
+                continue
+            said = f"its {lane.drives} over the effect's time begins at {first:.3g} and ends at {last:.3g}: it leaps at each loop"
+            curve = _closed(lane.curve, float(ends[0]), float(ends[1]), first)
+            path = ("life", "more", i, "curve")
+            yield Finding(layer.id, path, said, (setting("end where it begins", layer, path, curve),))
+
+
+def _closed(curve: Curve, begin: float, end: float, value: float) -> Curve:
+    """A curve that has at `end` the value that it has at `begin`, and keeps it from there on."""
+    kept = tuple(key for key in curve.keys if begin <= key.at < end - 1e-6)
+    last = replace(curve.keys[-1], at=end, value=value)
+    tail = (replace(last, at=1.0),) if end < 1 - 1e-6 else ()
+    if not kept or kept[0].at > 0:
+        kept = (replace(curve.keys[0], at=0.0, value=value), *(key for key in kept if key.at > begin + 1e-6))
+    return replace(curve, keys=(*kept, last, *tail))
+
+
 def outlasts_its_time(known: Known) -> Iterator[Finding]:
     """A one-shot that is not over when it is over."""
     effect = known.effect
@@ -145,4 +181,4 @@ def outlasts_its_time(known: Known) -> Iterator[Finding]:
     )  # fmt: skip
 
 
-RULES = (dark_gap, begins_empty, jumps_at_the_loop, outlasts_its_time)
+RULES = (dark_gap, begins_empty, jumps_at_the_loop, leaps_at_the_loop, outlasts_its_time)

@@ -1,0 +1,81 @@
+"""What the open document was last found to cost, and the target that this is held against."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from pale_ember.core.effect.model import Effect
+from pale_ember.core.insight.cost import TARGETS, Budget
+from pale_ember.core.insight.cutting import Cut
+from pale_ember.core.insight.spending import Spending
+from pale_ember.formats.targets import targets_of
+from pale_ember.studio.document.history import Document
+from pale_ember.studio.kit.settings import settings
+
+_KEPT = "target"
+
+
+class Spent(QObject):
+    """Holds what was measured last, and chooses the target."""
+
+    changed = pyqtSignal()
+    """It was measured anew, or is held against another target."""
+    cut = pyqtSignal()
+    """More is known of what would cut it."""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self.document = document
+        self.spending: Spending | None = None
+        self.cuts: list[Cut] = []
+        self.of: Effect | None = None
+        """The effect that was measured."""
+        self.targets: dict[str, Budget] = TARGETS
+        document.opened.connect(self._forget)
+
+    @property
+    def target(self) -> str:
+        """The name of the chosen target."""
+        kept = str(settings().value(_KEPT, ""))
+        return kept if kept in self.targets else next(iter(self.targets))
+
+    @property
+    def budget(self) -> Budget:
+        return self.targets[self.target]
+
+    def choose(self, target: str) -> None:
+        settings().setValue(_KEPT, target)
+        self.changed.emit()
+
+    def read_targets(self) -> str:
+        """Reads the targets beside the document anew; says what is wrong with them, or nothing."""
+        self.targets, wrong = targets_of(self.document.folder)
+        self.changed.emit()
+        return wrong
+
+    def take(self, effect: Effect, spending: Spending) -> None:
+        """Takes what an effect costs, unless it has been edited since."""
+        if effect is self.document.effect:
+            self.of, self.spending = effect, spending
+            self.changed.emit()
+
+    def take_cuts(self, effect: Effect, cuts: list[Cut]) -> None:
+        """Takes what would cut the cost of an effect, unless it has been edited since."""
+        if effect is self.document.effect:
+            self.cuts = cuts
+            self.cut.emit()
+
+    def shares(self) -> dict[str, float]:
+        """What share of the target is taken, by what is counted; nothing before anything was measured."""
+        return {} if self.spending is None else self.spending.shares(self.budget)
+
+    def left(self) -> list[str]:
+        """How much of the target is left, in words."""
+        return [
+            f"{name}: {1 - share:.0%} left" if share <= 1 else f"{name}: {share:.1f} times what may be"
+            for name, share in self.shares().items()
+        ]
+
+    def _forget(self) -> None:
+        self.spending, self.cuts, self.of = None, [], None
+        self.read_targets()
