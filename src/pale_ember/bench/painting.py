@@ -21,9 +21,9 @@ from pale_ember.core.texture.recipes.paint import Painter
 _SIZE = 512
 _STACK: tuple[Step, ...] = (Puff(key=0), Warp(key=1), Erode(key=2), Levels(key=3))
 
-_BYTES_A_CELL = 780
-"""What a step reads and writes of each cell if everything passes the memory once: fields 144, velocities 240, forces 150, two
-projections 200, the rest 46."""
+_BYTES_A_CELL = 680
+"""What a step reads and writes of each cell if everything passes the memory once: fields 144, velocities 240, forces 150, the
+projection 100, the rest 46."""
 
 
 def rows() -> list[Row]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
+from scipy import ndimage
 
 from pale_ember.core.effect.recipe.sources import Gas
 from pale_ember.core.gas import kernels
@@ -51,7 +52,11 @@ class Fluid:
         self._flow = np.zeros((n, n, n, 3), np.float32)
         self._there, self._next = (np.zeros((n, n, n, 3), np.float32) for _ in range(2))
         self._push, self._curl = np.zeros((n, n, n, 3), np.float32), np.zeros((n, n, n, 4), np.float32)
+        self._faces_there = np.empty((n + 1, n, n), np.float32)
+        self._faces_next = [np.empty_like(faces) for faces in (self.u, self.v, self.w)]
+        self._ones = np.ones(n**3, np.float32)
         self._swells = np.zeros((n, n, n), np.float32)
+        self._blocks = np.zeros((-(-n // kernels.BLOCK),) * 3, np.uint8)
         line = ((np.arange(n) + 0.5) * self.cell - WIDE / 2).astype(np.float32)
         self._x, self._y, self._z = line[:, None, None], line[None, :, None], line[None, None, :]
         self.retell(gas)
@@ -61,6 +66,7 @@ class Fluid:
         """Goes on with other numbers from here; the grid and the floor stay."""
         self.gas = gas
         self._source_place = self._away(gas.source_at, gas.source_size, gas.source_flat)
+        self._source_box = _box_of(self._source_place < 1)
         self._ball = self._solid() if gas.pillar > 0 else None
 
     def _away(self, middle: tuple[float, float], radius: float, flat: float) -> np.ndarray:
@@ -96,15 +102,13 @@ class Fluid:
         return True
 
     def step(self, dt: float) -> None:
-        """Goes one step on, s."""
+        """Goes one step on, s: all is carried by the air as it was kept whole last, then pushed, then kept whole again."""
+        step, blocks = np.float32(dt), self._lively(dt)
+        self._carry_fields(step, blocks)
+        self._carry_faces(step, blocks)
         self._give_and_burn(dt)
-        self._stir(dt)
+        self._stir(dt, blocks)
         self._kept_whole(self._swells if self.gas.blast != 0 or self.gas.fuel > 0 else None)
-        self._measure()
-        step = np.float32(dt)
-        self._carry_fields(step)
-        self._carry_faces(step)
-        self._kept_whole(None)
         self._measure()
         self.time += dt
         if self._ball is not None:
@@ -117,10 +121,11 @@ class Fluid:
         gas = self.gas
         if self.time >= gas.lasts:
             return np.zeros_like(self._source_place)
-        body = np.clip((1.0 - self._source_place) / 0.4, 0, 1)
+        whole = np.zeros_like(self._source_place)
+        body = np.clip((1.0 - self._source_place[self._source_box]) / 0.4, 0, 1)
         if gas.ragged > 0:
             near = body > 0
-            i, j, k = np.nonzero(near)
+            i, j, k = (index + part.start for index, part in zip(np.nonzero(near), self._source_box, strict=True))
             size = max(gas.source_size, 0.05)
             line = self._x.ravel()
             # The same unevenness on either side would make every picture its own mirror.
@@ -134,7 +139,8 @@ class Fluid:
         if gas.pulse > 0:
             wave = 0.5 + 0.5 * np.cos(2 * np.pi * gas.pulse * self.time)
             body *= 1 - gas.pulse_depth * (1 - wave)
-        return body.astype(np.float32)
+        whole[self._source_box] = body
+        return whole
 
     def _give_and_burn(self, dt: float) -> None:
         gas, source = self.gas, self.source()
@@ -144,16 +150,18 @@ class Fluid:
         ], np.float32)  # fmt: skip
         in_parts_of(self.count, lambda low, high: kernels.burn(self.fields, source, numbers, self._swells, low, high))
         if gas.push != 0:
-            share = np.clip(source, 0, 1) * np.float32(1 - np.exp(-12 * dt))
-            faces = np.zeros_like(self.v)
-            faces[:, :-1] += 0.5 * share
-            faces[:, 1:] += 0.5 * share
-            self.v += faces * (np.float32(gas.push / self.cell) - self.v)
+            wide, up, deep = self._source_box
+            share = np.clip(source[self._source_box], 0, 1) * np.float32(0.5 * (1 - np.exp(-12 * dt)))
+            faces = np.zeros((share.shape[0], share.shape[1] + 1, share.shape[2]), np.float32)
+            faces[:, :-1] += share
+            faces[:, 1:] += share
+            at = self.v[wide, up.start : up.stop + 1, deep]
+            at += faces * (np.float32(gas.push / self.cell) - at)
 
-    def _stir(self, dt: float) -> None:
+    def _stir(self, dt: float, blocks: np.ndarray) -> None:
         gas, cell = self.gas, self.cell
         if gas.curl > 0:
-            in_parts_of(self.count, lambda low, high: kernels.curls(self._flow, self._curl, low, high))
+            in_parts_of(self.count, lambda low, high: kernels.curls(self._flow, blocks, self._curl, low, high))
         fine = EDDY_CELLS / max(gas.gust_size, 1e-3) * cell
         numbers = np.array([
             gas.lift * dt / cell, gas.weight * dt / cell, _ALIVE * gas.curl * dt, gas.gusts * dt / cell, fine,
@@ -163,7 +171,9 @@ class Fluid:
         field = eddies()
         in_parts_of(
             self.count,
-            lambda low, high: kernels.pushes(self.fields, self._curl, field, numbers, offset, self._push, low, high),
+            lambda low, high: kernels.pushes(
+                self.fields, self._curl, blocks, field, numbers, offset, self._push, low, high
+            ),
         )
         keep = np.float32(np.exp(-gas.drag * dt))
         for axis, (faces, wind) in enumerate(((self.u, gas.wind[0]), (self.v, gas.wind[1]), (self.w, 0.0))):
@@ -194,32 +204,47 @@ class Fluid:
     def _measure(self) -> None:
         in_parts_of(self.count, lambda low, high: kernels.middles(self.u, self.v, self.w, self._flow, low, high))
 
-    def _carry_fields(self, step: np.float32) -> None:
+    def _lively(self, dt: float) -> np.ndarray:
+        """(x, y, z) uint8: in which blocks of cells anything is, or comes to in this step."""
+        blocks, size = self._blocks, kernels.BLOCK
+        in_parts_of(blocks.shape[0], lambda low, high: kernels.lively(self.fields, blocks, low, high), small=1)
+        farthest = float(np.abs(self._flow).max(initial=0.0)) * dt + 2
+        return ndimage.maximum_filter(blocks, 2 * int(np.ceil(farthest / size)) + 1, mode="nearest")
+
+    def _carry_fields(self, step: np.float32, blocks: np.ndarray) -> None:
         fields, flow, n = self.fields, self._flow, self.count
         there, out = self._there, self._next
-        in_parts_of(n, lambda low, high: kernels.carry_fields(fields, flow, step, there, low, high))
-        in_parts_of(n, lambda low, high: kernels.correct_fields(fields, there, flow, step, out, low, high))
+        in_parts_of(n, lambda low, high: kernels.carry_fields(fields, flow, step, blocks, there, low, high))
+        in_parts_of(n, lambda low, high: kernels.correct_fields(fields, there, flow, step, blocks, out, low, high))
         # Reading between cells may make a little more of something than there was; never is there more of it after.
-        whole, now = (np.ones(n**3, np.float32) @ each.reshape(-1, 3) for each in (fields, out))
+        whole, now = (self._ones @ each.reshape(-1, 3) for each in (fields, out))
         out *= np.minimum(whole / np.maximum(now, 1e-12), 1.0).astype(np.float32)
         self.fields, self._next = out, fields
 
-    def _carry_faces(self, step: np.float32) -> None:
-        self.u, self.v, self.w = (
-            self._carried(faces, axis, step) for axis, faces in enumerate((self.u, self.v, self.w))
-        )
+    def _carry_faces(self, step: np.float32, blocks: np.ndarray) -> None:
+        was = [self.u, self.v, self.w]
+        self.u, self.v, self.w = (self._carried(faces, axis, step, blocks) for axis, faces in enumerate(was))
+        self._faces_next = was
 
-    def _carried(self, faces: np.ndarray, axis: int, step: np.float32) -> np.ndarray:
+    def _carried(self, faces: np.ndarray, axis: int, step: np.float32, blocks: np.ndarray) -> np.ndarray:
         """The velocities on the faces across an axis, a step later."""
         flow, nx = self._flow, faces.shape[0]
         toward = np.float32((*self.gas.wind, 0.0)[axis] / self.cell)
         behind = (int(axis == 0), int(axis == 1), int(axis == 2))
-        there, out = np.empty_like(faces), np.empty_like(faces)
+        there, out = self._faces_there.reshape(faces.shape), self._faces_next[axis]
         in_parts_of(nx, lambda low, high: kernels.carry_faces(faces, flow, behind, step, toward, there, low, high))
-        in_parts_of(nx, lambda low, high: kernels.correct_faces(faces, there, flow, behind, step, out, low, high))
+        in_parts_of(
+            nx, lambda low, high: kernels.correct_faces(faces, there, flow, behind, step, blocks, out, low, high)
+        )
         return out
 
 
-def in_parts_of(count: int, work: Callable[[int, int], None]) -> None:
+def _box_of(cells: np.ndarray) -> tuple[slice, slice, slice]:
+    """The part of a grid around all cells (x, y, z) bool that are meant; an empty one where none is."""
+    found = [np.flatnonzero(cells.any(axis=tuple(other for other in range(3) if other != axis))) for axis in range(3)]
+    return tuple(slice(int(at[0]), int(at[-1]) + 1) if len(at) else slice(0, 0) for at in found)  # type: ignore[return-value]
+
+
+def in_parts_of(count: int, work: Callable[[int, int], None], small: int = 8) -> None:
     """Calls `work` with bounds of slabs that together are 0 to `count`, at once."""
-    in_parts(lambda part: work(part.start, part.stop), count, small=8)
+    in_parts(lambda part: work(part.start, part.stop), count, small=small)
