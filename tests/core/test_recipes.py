@@ -19,7 +19,7 @@ from pale_ember.core.texture.flow import flow
 from pale_ember.core.texture.light import to_coded, to_linear
 from pale_ember.core.texture.mips import halved
 from pale_ember.core.texture.recipes.cut import cells_of, cut_frame, frame_numbers
-from pale_ember.core.texture.recipes.paint import Painter, mixed, step_at
+from pale_ember.core.texture.recipes.paint import Painter, mixed, numbers_of, step_at
 
 GREY = np.random.default_rng(2).random((64, 64)).astype(np.float32)
 
@@ -185,10 +185,39 @@ class Painting(unittest.TestCase):
         painter = Painter(pictures)
         recipe = Recipe(size=64, steps=(s.Puff(key=0), c.Warp(key=1), c.Levels(key=2)))
         painter.frame(recipe, 0)
-        before = painter._kept[next(iter(painter._kept))][1][1]
+        before = painter._kept[next(iter(painter._kept))][1].state
         changed = replace(recipe, steps=(*recipe.steps[:2], c.Levels(key=2, light=0.5)))
         np.testing.assert_array_equal(painter.frame(changed, 0), Painter(pictures).frame(changed, 0))
-        self.assertIs(painter._kept[next(iter(painter._kept))][1][1], before)
+        self.assertIs(painter._kept[next(iter(painter._kept))][1].state, before)
+
+    def test_whatever_is_dragged_gives_what_is_painted_anew(self):
+        for kind in (s.Puff, c.Warp, c.Erode, n.Noise):
+            steps = (s.Puff(key=0), kind(key=1, mix="over"), c.Levels(key=2, light=0.8))
+            painter = Painter(pictures)
+            painter.frame(Recipe(size=32, steps=steps), 0)
+            for name in numbers_of(kind):
+                value = getattr(steps[1], name)
+                for other in (value + 1 if isinstance(value, int) else value * 0.7 + 0.1, value):
+                    recipe = Recipe(size=32, steps=(steps[0], replace(steps[1], **{name: other}), steps[2]))
+                    np.testing.assert_array_equal(
+                        painter.frame(recipe, 0), Painter(pictures).frame(recipe, 0), f"{kind.kind} {name}"
+                    )
+            off = Recipe(size=32, steps=(steps[0], replace(steps[1], on=False), steps[2]))
+            np.testing.assert_array_equal(painter.frame(off, 0), Painter(pictures).frame(off, 0))
+
+    def test_slopes_of_noise_are_those_of_what_it_says(self):
+        for period, octaves in ((3, 1), (4, 3), (32, 2)):
+            noise, near = noises.Noise(5, period, period), 0.01
+            x, y = np.meshgrid(np.linspace(0, period, 67), np.linspace(0, period, 67))
+            along, up = noise.slopes(x, y, 0.3, octaves)
+            expected = (noise.layered(x + near, y, 0.3, octaves) - noise.layered(x - near, y, 0.3, octaves)) / (
+                2 * near
+            )
+            np.testing.assert_allclose(along, expected, atol=0.02)
+            expected = (noise.layered(x, y + near, 0.3, octaves) - noise.layered(x, y - near, 0.3, octaves)) / (
+                2 * near
+            )
+            np.testing.assert_allclose(up, expected, atol=0.02)
 
     def test_channels_are_packed_bit_for_bit(self):
         parts = {name: n.Packed(picture=name, channel=channel)

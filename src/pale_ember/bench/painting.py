@@ -32,7 +32,7 @@ def rows() -> list[Row]:
 
 
 def _recipes() -> list[Row]:
-    def dragged(index: int, name: str) -> Row:
+    def dragged(index: int, name: str, number: str = "amount") -> Row:
         painter = Painter(lambda name: np.zeros((1, 1, 4), np.float32))
         recipe = Recipe(size=_SIZE, steps=_STACK)
         painter.frame(recipe, 0)
@@ -41,12 +41,12 @@ def _recipes() -> list[Row]:
         def work() -> None:
             nonlocal count
             count += 1
-            step = replace(_STACK[index], amount=1 - count / 1000)
+            step = replace(_STACK[index], **{number: getattr(_STACK[index], number) * (1 - count / 1000)})
             painter.frame(replace(recipe, steps=(*_STACK[:index], step, *_STACK[index + 1 :])), 0)
 
         value = 1000 * median(work, 7)
         return Row(
-            f"a recipe of four steps at {_SIZE}², {name} dragged",
+            f"a recipe of four steps at {_SIZE}², {name}: {number} dragged",
             value,
             "ms",
             50.0,
@@ -59,7 +59,11 @@ def _recipes() -> list[Row]:
     seeds = iter(range(100))
     value = 1000 * median(lambda: painter.frame(Recipe(size=_SIZE, steps=(Noise(seed=next(seeds)),)), 0), 7)
     alone = Row(f"noise of four octaves at {_SIZE}²", value, "ms", 50.0, value / 50, "ratio < 1", value < 50)
-    return [alone, *(dragged(k, step.kind) for k, step in enumerate(_STACK))]
+    own = ("lumps", "by", "by", "light")
+    return [
+        alone,
+        *(dragged(k, step.kind, number) for k, step in enumerate(_STACK) for number in ("amount", own[k])),
+    ]
 
 
 def _step() -> Row:

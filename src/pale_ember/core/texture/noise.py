@@ -123,52 +123,114 @@ def _layered(lattice, pattern, x, y, z, octaves, gain, px, py, turns, out):
         out[n] = total / whole
 
 
+@inlined
+def _said(table, pattern, p, q, r, s, dx, dy):
+    """What noise says at a place so far from the lower corner of its cell. table : (3, 1024); p, q, r, s : its corners there."""
+    unit, six, ten, fifteen = np.float32(1.0), np.float32(6.0), np.float32(10.0), np.float32(15.0)
+    slope_x, slope_y, level = table[0], table[1], table[2]
+    u = dx * dx * dx * (dx * (dx * six - fifteen) + ten)
+    v = dy * dy * dy * (dy * (dy * six - fifteen) + ten)
+    a = slope_x[p] * dx + slope_y[p] * dy + level[p]
+    b = slope_x[q] * (dx - unit) + slope_y[q] * dy + level[q]
+    c = slope_x[r] * dx + slope_y[r] * (dy - unit) + level[r]
+    d = slope_x[s] * (dx - unit) + slope_y[s] * (dy - unit) + level[s]
+    said = (a + u * (b - a)) * (unit - v) + (c + u * (d - c)) * v
+    if pattern == RIDGES:
+        crest = unit - abs(said)
+        said = np.float32(2.0) * crest * crest - unit
+    elif pattern == BILLOWS:
+        said = np.float32(2.0) * abs(said) - unit
+    return said
+
+
+# Octave by octave, and read at places that cannot be negative (uint32): each halves the time of the two below.
+
+
 @kernel
 def _laid(tables, pattern, x, y, gain, px, py, out):
-    """As `_layered` where all places are equally deep: then the two layers of the lattice around them are mixed before. tables :
-    (octaves, 1024, 4) the two slopes of each corner, and what it says at itself."""
-    octaves = tables.shape[0]
-    whole, weight = np.float32(0.0), np.float32(1.0)
-    for _ in range(octaves):
-        whole += weight
-        weight *= gain
-    unit, six, ten, fifteen = np.float32(1.0), np.float32(6.0), np.float32(10.0), np.float32(15.0)
-    whole_x, whole_y = px & _MASK == 0, py & _MASK == 0
+    """As `_layered` where all places are equally deep, and noise repeats after a power of two of cells: then the two layers of the
+    lattice around them are mixed before, and nothing need be divided. tables : (octaves, 3, 1024) the two slopes of each corner, and
+    what it says at itself."""
+    row, one = np.uint32(_LATTICE), np.uint32(1)
+    weight, fine = np.float32(1.0), np.float32(1.0)
     for n in range(out.shape[0]):
-        total, weight, fine = np.float32(0.0), unit, unit
-        qx, qy = px, py
-        for octave in range(octaves):
-            shift = np.float32(octave)
-            ax, ay = x[n] * fine + np.float32(7.3) * shift, y[n] * fine + np.float32(3.1) * shift
+        out[n] = np.float32(0.0)
+    for octave in range(tables.shape[0]):
+        table = tables[octave]
+        right, upward = np.float32(7.3) * np.float32(octave), np.float32(3.1) * np.float32(octave)
+        across, up = np.uint32(min(px, _LATTICE) - 1), np.uint32(min(py, _LATTICE) - 1)
+        for n in range(out.shape[0]):
+            ax, ay = x[n] * fine + right, y[n] * fine + upward
+            fx, fy = np.floor(ax), np.floor(ay)
+            i, j = np.uint32(np.int32(fx)) & across, np.uint32(np.int32(fy)) & up
+            i1, j1 = ((i + one) & across) * row, (j + one) & up
+            i = i * row
+            out[n] += weight * _said(table, pattern, i + j, i1 + j, i + j1, i1 + j1, ax - fx, ay - fy)
+        weight *= gain
+        fine *= np.float32(2.0)
+        px *= 2
+        py *= 2
+
+
+@kernel
+def _laid_over(tables, pattern, x, y, gain, px, py, out):
+    """As `_laid`, repeating after any number of cells."""
+    mask, row = np.uint32(_MASK), np.uint32(_LATTICE)
+    weight, fine = np.float32(1.0), np.float32(1.0)
+    for n in range(out.shape[0]):
+        out[n] = np.float32(0.0)
+    for octave in range(tables.shape[0]):
+        table = tables[octave]
+        right, upward = np.float32(7.3) * np.float32(octave), np.float32(3.1) * np.float32(octave)
+        for n in range(out.shape[0]):
+            ax, ay = x[n] * fine + right, y[n] * fine + upward
+            fx, fy = np.floor(ax), np.floor(ay)
+            i, j = _wrapped(fx, px), _wrapped(fy, py)
+            i1, j1 = (np.uint32(_next(i, px)) & mask) * row, np.uint32(_next(j, py)) & mask
+            e, f = (np.uint32(i) & mask) * row, np.uint32(j) & mask
+            out[n] += weight * _said(table, pattern, e + f, i1 + f, e + j1, i1 + j1, ax - fx, ay - fy)
+        weight *= gain
+        fine *= np.float32(2.0)
+        px *= 2
+        py *= 2
+
+
+@kernel
+def _steep(tables, x, y, gain, px, py, along, upward):
+    """The slopes along x and y of what `_laid_over` says with gradients, not yet divided by the weight of all octaves."""
+    mask, row, unit = np.uint32(_MASK), np.uint32(_LATTICE), np.float32(1.0)
+    six, ten, fifteen, thirty = np.float32(6.0), np.float32(10.0), np.float32(15.0), np.float32(30.0)
+    weight, fine = np.float32(1.0), np.float32(1.0)
+    for n in range(along.shape[0]):
+        along[n] = upward[n] = np.float32(0.0)
+    for octave in range(tables.shape[0]):
+        slope_x, slope_y, level = tables[octave, 0], tables[octave, 1], tables[octave, 2]
+        right, up = np.float32(7.3) * np.float32(octave), np.float32(3.1) * np.float32(octave)
+        for n in range(along.shape[0]):
+            ax, ay = x[n] * fine + right, y[n] * fine + up
             fx, fy = np.floor(ax), np.floor(ay)
             dx, dy = ax - fx, ay - fy
-            if whole_x and whole_y:
-                # The lattice itself repeats as often: nothing need be divided.
-                i, j = np.int64(fx) & _MASK, np.int64(fy) & _MASK
-                i1, j1 = (i + 1) & _MASK, (j + 1) & _MASK
-            else:
-                i, j = _wrapped(fx, qx), _wrapped(fy, qy)
-                i1, j1 = _next(i, qx) & _MASK, _next(j, qy) & _MASK
-                i, j = i & _MASK, j & _MASK
+            i, j = _wrapped(fx, px), _wrapped(fy, py)
+            i1, j1 = (np.uint32(_next(i, px)) & mask) * row, np.uint32(_next(j, py)) & mask
+            e, f = (np.uint32(i) & mask) * row, np.uint32(j) & mask
+            p, q, r, s = e + f, i1 + f, e + j1, i1 + j1
             u = dx * dx * dx * (dx * (dx * six - fifteen) + ten)
             v = dy * dy * dy * (dy * (dy * six - fifteen) + ten)
-            p, q, r, s = i * _LATTICE + j, i1 * _LATTICE + j, i * _LATTICE + j1, i1 * _LATTICE + j1
-            a = tables[octave, p, 0] * dx + tables[octave, p, 1] * dy + tables[octave, p, 2]
-            b = tables[octave, q, 0] * (dx - unit) + tables[octave, q, 1] * dy + tables[octave, q, 2]
-            c = tables[octave, r, 0] * dx + tables[octave, r, 1] * (dy - unit) + tables[octave, r, 2]
-            d = tables[octave, s, 0] * (dx - unit) + tables[octave, s, 1] * (dy - unit) + tables[octave, s, 2]
-            said = (a + u * (b - a)) * (unit - v) + (c + u * (d - c)) * v
-            if pattern == RIDGES:
-                crest = unit - abs(said)
-                said = np.float32(2.0) * crest * crest - unit
-            elif pattern == BILLOWS:
-                said = np.float32(2.0) * abs(said) - unit
-            total += weight * said
-            weight *= gain
-            fine *= np.float32(2.0)
-            qx *= 2
-            qy *= 2
-        out[n] = total / whole
+            du, dv = thirty * dx * dx * (dx - unit) * (dx - unit), thirty * dy * dy * (dy - unit) * (dy - unit)
+            a = slope_x[p] * dx + slope_y[p] * dy + level[p]
+            b = slope_x[q] * (dx - unit) + slope_y[q] * dy + level[q]
+            c = slope_x[r] * dx + slope_y[r] * (dy - unit) + level[r]
+            d = slope_x[s] * (dx - unit) + slope_y[s] * (dy - unit) + level[s]
+            low, top = a + u * (b - a), c + u * (d - c)
+            low_x = slope_x[p] + u * (slope_x[q] - slope_x[p]) + du * (b - a)
+            top_x = slope_x[r] + u * (slope_x[s] - slope_x[r]) + du * (d - c)
+            low_y, top_y = slope_y[p] + u * (slope_y[q] - slope_y[p]), slope_y[r] + u * (slope_y[s] - slope_y[r])
+            along[n] += weight * fine * (low_x + v * (top_x - low_x))
+            upward[n] += weight * fine * (low_y + v * (top_y - low_y) + dv * (top - low))
+        weight *= gain
+        fine *= np.float32(2.0)
+        px *= 2
+        py *= 2
 
 
 @kernel
@@ -226,11 +288,13 @@ class Noise:
         vectors, across, upward = lattice(self.seed), _flat(x, shape), _flat(y, shape)
         if deep.size == 1:
             tables = self._tables(float(deep[0]), octaves, value=pattern == VALUE)
+            lay = _laid if self._even else _laid_over
 
             def laid(part: slice) -> None:
-                _laid(tables, pattern, across[part], upward[part], np.float32(gain), self.across, self.up, out[part])
+                lay(tables, pattern, across[part], upward[part], np.float32(gain), self.across, self.up, out[part])
 
             in_parts(laid, out.size)
+            out /= np.float32(sum(gain**octave for octave in range(octaves)))
             return out.reshape(shape)
 
         def work(part: slice) -> None:
@@ -242,9 +306,30 @@ class Noise:
         in_parts(work, out.size)
         return out.reshape(shape)
 
+    @property
+    def _even(self) -> bool:
+        """Whether it repeats after powers of two of cells."""
+        return all(cells > 0 and cells & (cells - 1) == 0 for cells in (self.across, self.up))
+
+    def slopes(
+        self, x: np.ndarray, y: np.ndarray, z: float, octaves: int, gain: float = 0.5
+    ) -> tuple[np.ndarray, np.ndarray]:
+        """How steep gradient noise in octaves is along x and along y, where all places are equally deep. Of their shape, float32 each."""
+        shape = np.broadcast_shapes(np.shape(x), np.shape(y))
+        along, up = np.empty(int(np.prod(shape)), np.float32), np.empty(int(np.prod(shape)), np.float32)
+        tables, across, upward = self._tables(float(z), octaves, value=False), _flat(x, shape), _flat(y, shape)
+
+        def work(part: slice) -> None:
+            given = tables, across[part], upward[part], np.float32(gain), self.across, self.up
+            _steep(*given, along[part], up[part])
+
+        in_parts(work, along.size)
+        whole = np.float32(sum(gain**octave for octave in range(octaves)))
+        return (along / whole).reshape(shape), (up / whole).reshape(shape)
+
     def _tables(self, deep: float, octaves: int, *, value: bool) -> np.ndarray:
-        """(octaves, 1024, 4) float32 the lattice at one depth, of each octave: between its two layers everything is a mixture."""
-        vectors, tables = lattice(self.seed), np.zeros((octaves, _LATTICE**2, 4), np.float32)
+        """(octaves, 3, 1024) float32 the lattice at one depth, of each octave: between its two layers everything is a mixture."""
+        vectors, tables = lattice(self.seed), np.zeros((octaves, 3, _LATTICE**2), np.float32)
         for octave in range(octaves):
             slow = 2.0 ** (octave / 2)
             period = max(round(self.turns * slow), 1) if self.turns > 0 else _LATTICE
@@ -252,12 +337,12 @@ class Noise:
             low = int(np.floor(at))
             beyond = at - low
             share = beyond**3 * (beyond * (beyond * 6 - 15) + 10)
-            near, far = (vectors[:, :, k % period & _MASK].reshape(-1, 3) for k in (low, low + 1))
+            near, far = (vectors[:, :, k % period & _MASK].reshape(-1, 3).T for k in (low, low + 1))
             if value:
-                tables[octave, :, 2] = near[:, 0] * (1 - share) + far[:, 0] * share
+                tables[octave, 2] = near[0] * (1 - share) + far[0] * share
                 continue
-            tables[octave, :, :2] = near[:, :2] * (1 - share) + far[:, :2] * share
-            tables[octave, :, 2] = near[:, 2] * (beyond * (1 - share)) + far[:, 2] * ((beyond - 1) * share)
+            tables[octave, :2] = near[:2] * (1 - share) + far[:2] * share
+            tables[octave, 2] = near[2] * (beyond * (1 - share)) + far[2] * ((beyond - 1) * share)
         return tables if value else tables * _STRETCH
 
     def cells(self, x: np.ndarray, y: np.ndarray, turn: float) -> tuple[np.ndarray, np.ndarray]:

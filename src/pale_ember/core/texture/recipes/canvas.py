@@ -5,6 +5,7 @@ from __future__ import annotations
 import functools
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -17,6 +18,9 @@ from pale_ember.core.texture.light import luminance
 from pale_ember.core.texture.noise import Noise
 from pale_ember.core.texture.recipes import kernels
 
+_ROWS = 64
+"""Rows of a frame that are not worth a second thread."""
+
 
 @functools.lru_cache(8)
 def plane(size: int) -> tuple[np.ndarray, np.ndarray]:
@@ -28,10 +32,21 @@ def plane(size: int) -> tuple[np.ndarray, np.ndarray]:
     return x, y
 
 
+@functools.lru_cache(8)
+def turned(size: int) -> tuple[np.ndarray, np.ndarray]:
+    """How far pixel centres are from the middle, and in what direction, radians. Both (size, size) float32, read-only."""
+    x, y = plane(size)
+    r, angle = np.hypot(x, y), np.arctan2(y, x)
+    r.setflags(write=False)
+    angle.setflags(write=False)
+    return r, angle
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class Canvas:
     """One frame of a recipe. frame, frames : which of how many. loop : whether the last meets the first. anew : added to the seed
-    of all that is drawn at random. pictures : gives a picture by name, (h, w, 4) float32, linear and straight. gases : gives the
+    of all that is drawn at random. once : gives what was made before under a name, or makes it; for arrays that hang on few of a step's
+    numbers, and are changed by nobody. pictures : gives a picture by name, (h, w, 4) float32, linear and straight. gases : gives the
     frames of a gas, (frames, size, size, 4), by the gas, how many, whether they loop, and their size."""
 
     size: int
@@ -41,6 +56,7 @@ class Canvas:
     frames: int = 1
     loop: bool = False
     anew: int = 0
+    once: Callable[[tuple, Callable[[], Any]], Any] = lambda name, make: make()
 
     @property
     def t(self) -> float:
@@ -58,12 +74,12 @@ class Canvas:
     @property
     def r(self) -> np.ndarray:
         """Distance from the middle."""
-        return np.hypot(self.x, self.y)
+        return turned(self.size)[0]
 
     @property
     def round(self) -> np.ndarray:
         """Angle about the middle, radians, from the right against the clock."""
-        return np.arctan2(self.y, self.x)
+        return turned(self.size)[1]
 
     def noise(self, seed: int, across: int = 32, up: int = 32, churn: float = 0.0) -> Noise:
         """A noise that repeats after so many cells; where the sheet is a loop, its z runs from 0 to 1 through `churn` cells."""
@@ -87,7 +103,10 @@ class Canvas:
 def rise(low: float | np.ndarray, high: float | np.ndarray, value: np.ndarray) -> np.ndarray:
     """0 below `low`, 1 above `high`, smooth between; of any shape. Where `low` is above `high` it falls."""
     t = np.clip((value - low) / (high - low), 0, 1)
-    return t * t * (3 - 2 * t)
+    rest = 3 - 2 * t
+    t *= t
+    t *= rest
+    return t
 
 
 def bell(value: np.ndarray, width: float | np.ndarray) -> np.ndarray:
@@ -98,7 +117,8 @@ def bell(value: np.ndarray, width: float | np.ndarray) -> np.ndarray:
 def coloured(light: np.ndarray, cover: np.ndarray) -> np.ndarray:
     """(h, w, 4) float32 of grey light (h, w) and cover (h, w)."""
     out = np.empty((*cover.shape, 4), np.float32)
-    out[..., :3], out[..., 3] = np.clip(light, 0, 1)[..., None], np.clip(cover, 0, 1)
+    for k, tones in enumerate((np.clip(light, 0, 1),) * 3 + (np.clip(cover, 0, 1),)):
+        out[..., k] = tones
     return out
 
 
@@ -123,8 +143,8 @@ def planes_of(state: np.ndarray) -> np.ndarray:
     if state.ndim == 2:
         return np.ascontiguousarray(state[None], np.float32)
     planes = np.empty((4, *state.shape[:2]), np.float32)
-    planes[3] = state[..., 3]
-    planes[:3] = np.moveaxis(state[..., :3], 2, 0) * planes[3]
+    state = np.ascontiguousarray(state, np.float32)
+    in_parts(lambda rows: kernels.multiplied(state[rows], planes[:, rows]), len(state), _ROWS)
     return planes
 
 
@@ -133,11 +153,8 @@ def from_planes(planes: np.ndarray) -> np.ndarray:
     if len(planes) == 1:
         return planes[0]
     out = np.empty((*planes.shape[1:], 4), np.float32)
-    cover = planes[3]
-    safe = np.where(cover > 1e-4, cover, 1.0)
-    for k in range(3):
-        out[..., k] = np.where(cover > 1e-4, planes[k] / safe, 1.0)
-    out[..., 3] = np.clip(cover, 0, 1)
+    planes = np.ascontiguousarray(planes, np.float32)
+    in_parts(lambda rows: kernels.straight(planes[:, rows], out[rows]), len(out), _ROWS)
     return out
 
 

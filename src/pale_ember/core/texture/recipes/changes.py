@@ -9,6 +9,7 @@ import numpy as np
 
 from pale_ember.core.effect.recipe import changes as told
 from pale_ember.core.effect.recipe.step import Step
+from pale_ember.core.parts import in_parts
 from pale_ember.core.texture.light import to_linear
 from pale_ember.core.texture.mips import bled
 from pale_ember.core.texture.recipes.canvas import Canvas, from_planes, planes_of, read_at, rise, through, tones_of
@@ -24,7 +25,8 @@ def place(step: told.Moved, c: Canvas, state: np.ndarray) -> np.ndarray:
 
 
 def warp(step: told.Warp, c: Canvas, state: np.ndarray) -> np.ndarray:
-    across, up = pushed(c, step.cells, step.octaves, step.churn, step.drift, step.seed, eddies=step.eddies)
+    given = step.cells, step.octaves, step.churn, step.drift, step.seed
+    across, up = c.once(("warp", given, step.eddies), lambda: pushed(c, *given, eddies=step.eddies))
     return read_at(state, c.x + step.by * across, c.y + step.by * up, wraps=True)
 
 
@@ -37,10 +39,7 @@ def pushed(
     if not eddies:
         return noise.layered(x, y, deep, octaves), c.noise(seed + 1, cells, cells, churn).layered(x, y, deep, octaves)
     # At right angles to the slope of a noise: without divergence (Bridson, Hourihan and Nordenstam, SIGGRAPH 2007).
-    near = 0.02
-    height = noise.layered(x, y, deep, octaves)
-    slope_x = (noise.layered(x + near, y, deep, octaves) - height) / near
-    slope_y = (noise.layered(x, y + near, deep, octaves) - height) / near
+    slope_x, slope_y = noise.slopes(x, y, deep, octaves)
     return 0.5 * slope_y, -0.5 * slope_x
 
 
@@ -101,9 +100,13 @@ def sharpen(step: told.Sharpen, c: Canvas, state: np.ndarray) -> np.ndarray:
 
 
 def erode(step: told.Erode, c: Canvas, state: np.ndarray) -> np.ndarray:
-    noise = c.noise(step.seed, step.cells, step.cells, step.churn)
-    x, y = (c.x + 1) * (step.cells / 2), (c.y + 1) * (step.cells / 2) - c.gone(step.drift, step.cells)
-    eaten = step.by * (0.5 + 0.8 * noise.layered(x, y, c.deep(step.churn), step.octaves))
+    def rough() -> tuple[np.ndarray]:
+        noise = c.noise(step.seed, step.cells, step.cells, step.churn)
+        x, y = (c.x + 1) * (step.cells / 2), (c.y + 1) * (step.cells / 2) - c.gone(step.drift, step.cells)
+        return (noise.layered(x, y, c.deep(step.churn), step.octaves),)
+
+    given = step.cells, step.octaves, step.churn, step.drift, step.seed
+    eaten = step.by * (0.5 + 0.8 * c.once(("erode", given), rough)[0])
 
     def left(cover: np.ndarray) -> np.ndarray:
         return np.minimum(rise(0.0, step.soft, cover - eaten), cover) if step.by > 0 else cover
@@ -115,11 +118,13 @@ def _of(state: np.ndarray, which: str, change: Callable[[np.ndarray], np.ndarray
     """A state with its light, its cover or both changed, as they are, not multiplied."""
     if state.ndim == 2:
         return change(state)
-    out = state.copy()
-    if which != "cover":
-        out[..., :3] = change(state[..., :3])
-    if which != "light":
-        out[..., 3] = np.clip(change(state[..., 3]), 0, 1)
+    if which == "cover":
+        out = state.copy()
+        out[..., 3] = np.clip(change(np.ascontiguousarray(state[..., 3])), 0, 1)
+        return out
+    # Light and cover lie beside each other: changing both is four times as quick as changing light alone.
+    out = np.asarray(change(state), np.float32)
+    out[..., 3] = state[..., 3] if which == "light" else np.clip(out[..., 3], 0, 1)
     return out
 
 
@@ -128,8 +133,14 @@ def levels(step: told.Levels, c: Canvas, state: np.ndarray) -> np.ndarray:
     apart = apart if abs(apart) > 1e-6 else 1e-6
 
     def change(value: np.ndarray) -> np.ndarray:
-        share = np.clip((value - step.dark) / apart, 0, 1) ** (1 / step.middle)
-        return step.least + (step.most - step.least) * share
+        out = np.empty_like(value)
+
+        def work(rows: slice) -> None:
+            share = np.clip((value[rows] - step.dark) / apart, 0, 1) ** (1 / step.middle)
+            out[rows] = step.least + (step.most - step.least) * share
+
+        in_parts(work, len(value), 64)
+        return out
 
     return _of(state, step.of, change)
 

@@ -11,6 +11,8 @@ from pale_ember.core.kernel import kernel
 def read(planes, x, y, wraps, out):
     """Planes (c, h, w) read at places (n,), pixels, straight between four; beyond the edge they come in again, or are 0."""
     count, tall, wide = planes.shape
+    # Flat, and at places that cannot be negative: else each is looked after by itself.
+    flat, line, plane = planes.reshape(-1), np.uint64(wide), np.uint64(tall * wide)
     for n in range(x.shape[0]):
         fx, fy = np.floor(x[n]), np.floor(y[n])
         u, v = x[n] - fx, y[n] - fy
@@ -19,7 +21,10 @@ def read(planes, x, y, wraps, out):
         unit = np.float32(1.0)
         a, b, c, d = (unit - u) * (unit - v), u * (unit - v), (unit - u) * v, u * v
         if wraps:
-            left, right, top, low = left % wide, right % wide, top % tall, low % tall
+            if left < 0 or right >= wide:
+                left, right = left % wide, right % wide
+            if top < 0 or low >= tall:
+                top, low = top % tall, low % tall
         else:
             if left < 0 or left >= wide:
                 a, c, left = np.float32(0.0), np.float32(0.0), 0
@@ -29,13 +34,38 @@ def read(planes, x, y, wraps, out):
                 a, b, top = np.float32(0.0), np.float32(0.0), 0
             if low < 0 or low >= tall:
                 c, d, low = np.float32(0.0), np.float32(0.0), 0
+        above, below = np.uint64(top) * line, np.uint64(low) * line
+        p, q, r, s = (
+            above + np.uint64(left),
+            above + np.uint64(right),
+            below + np.uint64(left),
+            below + np.uint64(right),
+        )
         for k in range(count):
-            out[k, n] = (
-                a * planes[k, top, left]
-                + b * planes[k, top, right]
-                + c * planes[k, low, left]
-                + d * planes[k, low, right]
-            )
+            out[k, n] = a * flat[p] + b * flat[q] + c * flat[r] + d * flat[s]
+            p, q, r, s = p + plane, q + plane, r + plane, s + plane
+
+
+@kernel
+def multiplied(state, planes):
+    """A picture (h, w, 4), straight, as planes (4, h, w): light multiplied by its cover, and cover."""
+    for j in range(state.shape[0]):
+        for i in range(state.shape[1]):
+            cover = state[j, i, 3]
+            for k in range(3):
+                planes[k, j, i] = state[j, i, k] * cover
+            planes[3, j, i] = cover
+
+
+@kernel
+def straight(planes, state):
+    """Such planes as a picture (h, w, 4). What does not cover has no colour of its own: it is white."""
+    for j in range(state.shape[0]):
+        for i in range(state.shape[1]):
+            cover = planes[3, j, i]
+            for k in range(3):
+                state[j, i, k] = planes[k, j, i] / cover if cover > np.float32(1e-4) else np.float32(1.0)
+            state[j, i, 3] = min(max(cover, np.float32(0.0)), np.float32(1.0))
 
 
 @kernel

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -24,7 +25,7 @@ _PAINTERS: dict[type[Step], Callable[[Any, Canvas], np.ndarray]] = {**SHAPES, **
 _WORKERS: dict[type[Step], Callable[[Any, Canvas, np.ndarray], np.ndarray]] = {**CHANGES, Paint: strokes}
 
 NUMBERS = (int, float)
-_KEPT = 6 * 2**20
+_KEPT = 12 * 2**20
 """Pixels of states that are kept between two paintings, so that a change further on begins where it is."""
 
 Pictures = Callable[[str], np.ndarray]
@@ -71,8 +72,7 @@ def _as_picture(state: np.ndarray, mode: str) -> np.ndarray:
 def mixed(before: np.ndarray | None, now: np.ndarray, mode: str, amount: float, *, whole: bool) -> np.ndarray:
     """What is there once something joins what was there. whole : it takes the place of all, as a change does."""
     if before is None:
-        empty = np.zeros_like(now)
-        return now if amount >= 1 else _shared(empty, now, amount)
+        return now if amount >= 1 else _thinned(now, amount)
     if before.ndim != now.ndim:
         before, now = _as_picture(before, "over"), _as_picture(now, mode)
     tones = before.ndim == 2
@@ -104,6 +104,15 @@ _PLAIN: dict[str, Callable[[np.ndarray, np.ndarray], np.ndarray]] = {
 }  # fmt: skip
 
 
+def _thinned(state: np.ndarray, amount: float) -> np.ndarray:
+    """So much of something, over nothing."""
+    if state.ndim == 2:
+        return state * np.float32(amount)
+    out = state.copy()
+    out[..., 3] *= np.float32(amount)
+    return out
+
+
 def _shared(before: np.ndarray, after: np.ndarray, amount: float) -> np.ndarray:
     """By so much the one, else the other."""
     if amount >= 1:
@@ -123,12 +132,22 @@ def finished(state: np.ndarray, holds: str) -> np.ndarray:
     return coloured(tones, np.ones_like(tones) if holds == "grey" else tones)
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class _Kept:
+    """A step as it was painted: what it made by itself, unless it was off, and what was there after it."""
+
+    step: Step
+    made: np.ndarray | None
+    state: np.ndarray
+
+
 class Painter:
     """Paints recipes, and keeps what it painted on the way: a change to a step begins at that step."""
 
     def __init__(self, pictures: Pictures, gases: Gases = no_gas) -> None:
         self._pictures, self._gases = pictures, gases
-        self._kept: dict[tuple, list[tuple[Step, np.ndarray]]] = {}
+        self._kept: dict[tuple, list[_Kept]] = {}
+        self._made: dict[tuple, tuple[np.ndarray, ...]] = {}
 
     def sheet(self, recipe: Recipe) -> np.ndarray:
         """(rows × size, columns × size, 4) float32, linear and straight."""
@@ -144,24 +163,48 @@ class Painter:
         """What a frame is after its first `count` steps; tones or a picture. Nothing painted is black."""
         anew = recipe.each == "its own" and recipe.frames > 1
         moment = (0, 1, False, index) if anew else (index, recipe.frames, recipe.loop, 0)
-        canvas = Canvas(size, self._pictures, self._gases, *moment)
         key = size, index, recipe.frames, recipe.loop, anew
+        canvas = Canvas(
+            size, self._pictures, self._gases, *moment, once=lambda name, make: self._once((key, name), make)
+        )
         before = self._kept.pop(key, [])
-        now: list[tuple[Step, np.ndarray]] = []
+        now: list[_Kept] = []
         state: np.ndarray | None = None
         same = True
+        """Whether all so far is as it was painted last."""
         for k, step in enumerate(recipe.steps[:count]):
-            same = same and k < len(before) and before[k][0] is step and _alone(step)
-            state = before[k][1] if same else _after(state, step_at(step, canvas.t), canvas)
-            now.append((step, state if state is not None else np.zeros((size, size), np.float32)))
+            known = before[k] if k < len(before) and _alone(step) else None
+            shown = step_at(step, canvas.t)
+            if known is None or not step.on:
+                made = None
+            elif _alike(known.step, shown) and (same or type(step) in _PAINTERS):
+                made = known.made
+            else:
+                made = None
+            if same and known is not None and known.step == shown:
+                state = known.state
+            else:
+                same = False
+                if step.on:
+                    made = _made(state, shown, canvas) if made is None else made
+                    state = _joined(state, shown, made, size)
+            now.append(_Kept(shown, made, state if state is not None else np.zeros((size, size), np.float32)))
         self._keep(key, now)
         return np.zeros((size, size), np.float32) if state is None else state
 
-    def _keep(self, key: tuple, states: list[tuple[Step, np.ndarray]]) -> None:
-        if key[0] ** 2 * len(states) * key[2] > _KEPT:
+    def _once(self, name: tuple, make: Callable[[], tuple[np.ndarray, ...]]) -> tuple[np.ndarray, ...]:
+        """Arrays by what they are made of; those that were not asked for the longest go when they are too many."""
+        made = self._made.pop(name, None)
+        made = self._made[name] = make() if made is None else made
+        while len(self._made) > 1 and sum(each.size for arrays in self._made.values() for each in arrays) > _KEPT:
+            self._made.pop(next(iter(self._made)))
+        return made
+
+    def _keep(self, key: tuple, states: list[_Kept]) -> None:
+        if 2 * key[0] ** 2 * len(states) * key[2] > _KEPT:
             return
         self._kept[key] = states
-        while sum(len(each) * size[0] ** 2 for size, each in self._kept.items()) > _KEPT:
+        while sum(2 * len(each) * size[0] ** 2 for size, each in self._kept.items()) > _KEPT:
             self._kept.pop(next(iter(self._kept)))
 
 
@@ -170,11 +213,21 @@ def _alone(step: Step) -> bool:
     return not any(hasattr(step, name) for name in ("picture", "red", "grid"))
 
 
-def _after(state: np.ndarray | None, step: Step, canvas: Canvas) -> np.ndarray | None:
-    if not step.on:
-        return state
+def _alike(one: Step, other: Step) -> bool:
+    """Whether two steps make the same, whatever becomes of it."""
+    return type(one) is type(other) and replace(one, mix=other.mix, amount=other.amount) == other
+
+
+def _made(state: np.ndarray | None, step: Step, canvas: Canvas) -> np.ndarray:
+    """What a step makes, of nothing or of what was there."""
     work = _WORKERS.get(type(step))
     if work is None:
-        return mixed(state, _PAINTERS[type(step)](step, canvas), step.mix, step.amount, whole=step.family == "noise")
-    before = np.zeros((canvas.size, canvas.size), np.float32) if state is None else state
-    return mixed(before, work(step, canvas, before), step.mix, step.amount, whole=True)
+        return _PAINTERS[type(step)](step, canvas)
+    return work(step, canvas, np.zeros((canvas.size, canvas.size), np.float32) if state is None else state)
+
+
+def _joined(state: np.ndarray | None, step: Step, made: np.ndarray, size: int) -> np.ndarray:
+    """What is there once that has joined what was there."""
+    changes = type(step) in _WORKERS
+    before = np.zeros((size, size), np.float32) if state is None and changes else state
+    return mixed(before, made, step.mix, step.amount, whole=changes or step.family == "noise")

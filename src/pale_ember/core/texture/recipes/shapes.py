@@ -175,13 +175,19 @@ def tongue(step: told.Tongue, c: Canvas) -> np.ndarray:
 
 
 def puff(step: told.Puff, c: Canvas) -> np.ndarray:
-    x, y, t, noise = c.x, c.y, c.t, c.noise(step.seed)
-    swell = 1.15 - 0.3 * t
-    wx = x + 0.16 * noise(x * 1.7 + 3, y * 1.7 - 0.5 * t, 2.2 * t)
-    wy = y + 0.16 * noise(x * 1.7 + 11, y * 1.7 - 0.5 * t, 2.2 * t + 5)
-    lumps = noise.layered(wx * 1.9 * swell + 4, wy * 1.9 * swell - 0.8 * t, 1.1 * t + 2, 5)
-    billow = 1 - np.abs(noise.layered(wx * 1.5 * swell + 8, wy * 1.5 * swell - 0.8 * t, 1.1 * t, 4))
-    r = np.hypot(wx, wy) / (step.radius + 0.12 * t)
+    t = c.t
+
+    def rough() -> tuple[np.ndarray, ...]:
+        x, y, noise = c.x, c.y, c.noise(step.seed)
+        swell = 1.15 - 0.3 * t
+        wx = x + 0.16 * noise(x * 1.7 + 3, y * 1.7 - 0.5 * t, 2.2 * t)
+        wy = y + 0.16 * noise(x * 1.7 + 11, y * 1.7 - 0.5 * t, 2.2 * t + 5)
+        lumps = noise.layered(wx * 1.9 * swell + 4, wy * 1.9 * swell - 0.8 * t, 1.1 * t + 2, 5)
+        billow = 1 - np.abs(noise.layered(wx * 1.5 * swell + 8, wy * 1.5 * swell - 0.8 * t, 1.1 * t, 4))
+        return np.hypot(wx, wy), lumps, billow
+
+    away, lumps, billow = c.once(("puff", step.seed), rough)
+    r = away / (step.radius + 0.12 * t)
     mass = 1 - r**2 + step.lumps * lumps + step.billow * (billow - 0.7) - step.fade * t
     density = rise(0.0, 0.95, mass) * rise(0.98, 0.72, c.r)
     shade = np.exp(-step.shade * np.cumsum(density, axis=0) / c.size * 2)
