@@ -181,7 +181,8 @@ class Commands(InFolder):
         self.assertGreater(load(path)[0].layers[0].outlet.limit, 3)
         names = path.with_name("names.txt")
         names.write_text("kiln_start\nkiln_stop\n")
-        save(replace(effect, answers=replace(effect.answers, start="kiln_stat")), path)
+        mended = load(path)[0]
+        save(replace(mended, answers=replace(mended.answers, start="kiln_stat")), path)
         told = pale("check", path, "--events", names)
         self.assertIn('"kiln_stat" is none of them; to mend: call it kiln_start', told.stdout)
         none = pale("check", path, "--events", path.with_name("gone.txt"))

@@ -227,7 +227,6 @@ class Promises(Drawn):
                     continue
                 for value in others(declared, value_at(base, path)):
                     edited = with_value(begun, ("layers", 1, *path), value)
-                    timeline.update(begun)
                     timeline.update(edited)
                     followed, fresh = timeline.frame(self.time), Timeline(edited, shelf.mesh, dense).frame(self.time)
                     if columns(followed) != columns(fresh):

@@ -128,7 +128,8 @@ class Packages(InFolder):
         for path in sorted(DEMO.glob("*.pale")):
             made, _ = load(path)
             shelf = Shelf(path.parent)
-            package = package_of(made, shelf, kept=kept)
+            # Packed copies lie beside what is read back; one effect with them will do.
+            package = package_of(made, shelf, Wanted() if path.stem == "tide-mist" else Wanted(kind="none"), kept)
             out = self.folder / path.stem
             write_folder(out, package.files)
             back = read_package(out)
@@ -139,7 +140,10 @@ class Packages(InFolder):
                     for each, s in ((first, shelf), (second, Shelf(out)))
                 ]
                 self.assertEqual(traces[0], traces[1], f"{path.stem} on {stage}")
-        self.assertEqual(package_of(made, shelf, kept=kept).files, package.files)
+            if path.stem == "tide-mist":
+                packed, again = package, package_of(made, shelf, kept=kept)
+        self.assertEqual(again.files, packed.files)
+        package = packed
         manifest = json.loads(package.files["manifest.json"])
         self.assertEqual({each["name"] for each in manifest["files"]} | {"manifest.json"}, set(package.files))
         self.assertTrue(all(each.get("licence") for each in manifest["files"] if each["name"].startswith("textures")))

@@ -88,16 +88,18 @@ class Apart:
         return max(now / max(bound, min(_DICE * chance, _WIDEST * bound)) for now, chance, bound in told)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Thinned:
     """An effect with a share of the particles. most : how many live at once. apart : how far it is from as it was, and difference the
-    same against its bound: up to 1 nobody tells the two apart."""
+    same against its bound: up to 1 nobody tells the two apart. change : (h, w, 3) 0 to 1, how far its mean picture is from that, coded,
+    on the background that shows it more."""
 
     share: float
     most: int
     effect: Effect
     apart: Apart = Apart()
     difference: float = 0.0
+    change: np.ndarray | None = None
 
 
 def with_fewer(
@@ -245,6 +247,12 @@ def told_apart(before: Seen, after: Seen) -> Apart:
     return Apart(alike, hue, grain, area)
 
 
+def _change(before: Seen, after: Seen) -> np.ndarray:
+    """(h, w, 3) how far the mean pictures are from each other, coded, on whichever background more."""
+    changes = np.abs(after.mean - before.mean)
+    return changes[int(changes.mean(axis=(1, 2, 3)).argmax())]
+
+
 def thinning(
     effect: Effect, identities: Collection[str], draw: Draw, mesh: Callable[[str], Mesh] = built_in,
     density: Callable[[str], Any] = even_density,
@@ -272,7 +280,8 @@ def thinning(
                 after = look_of(seen_of(fewer, identities, timelines, draw))
             apart = told_apart(before, after)
             most = _most(timelines[0], identities)
-            tried.append((growth, Thinned(share, most, fewer, apart, apart.against(dice))))
+            change = _change(before, after)
+            tried.append((growth, Thinned(share, most, fewer, apart, apart.against(dice), change)))
         growth, result = min(tried, key=lambda each: each[1].difference)
         if share <= _DECIDED:
             strengths = {growth: strengths[growth]}
@@ -321,7 +330,7 @@ def thinned_throughout(
     whole = Timeline(effect, mesh, density)
     shown = [layer.id for layer in effect.layers if layer.shown]
     total = _most(whole, shown)
-    apart, difference = Apart(), 0.0
+    apart, difference, change = Apart(), 0.0, None
     yield Thinned(1.0, total, effect)
     for identity in shown:
         best = fewest(list(thinning(effect, [identity], draw, mesh, density)))
@@ -330,6 +339,8 @@ def thinned_throughout(
             min(apart.alike, best.apart.alike), max(apart.hue, best.apart.hue), max(apart.grain, best.apart.grain),
             max(apart.area, best.apart.area),
         )  # fmt: skip
+        if best.change is not None:
+            change = best.change if change is None else np.maximum(change, best.change)
         whole.update(effect)
         most = _most(whole, shown)
-        yield Thinned(most / max(total, 1), most, effect, apart, difference)
+        yield Thinned(most / max(total, 1), most, effect, apart, difference, change)

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QHideEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QHideEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import with_value
@@ -13,7 +14,7 @@ from pale_ember.core.effect.fields import Field, fields_of
 from pale_ember.core.effect.model import Effect, Farther
 from pale_ember.core.insight.thinning import SHARES, Thinned, fewest, thinned_throughout, thinning
 from pale_ember.draw.renderer import Renderer
-from pale_ember.draw.small import on_background
+from pale_ember.draw.small import SMALL, on_background
 from pale_ember.studio.controls.buttons import IconButton, SwitchEdit, WordButton
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.document.desk import Desk
@@ -21,6 +22,8 @@ from pale_ember.studio.insight.checker import Checker
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.side import SidePage, scrolling
 
+_STRONGER = 6
+"""How many times as strong differences are shown."""
 _HIGH = 2.4
 """Differences that the curve shows."""
 
@@ -104,6 +107,36 @@ class CountCurve(QWidget):
             where = QRectF(points[i].x() - 20, box.bottom() + 7, 40, 14)
             painter.setPen(theme.BONE if i == self.index else theme.ASH)
             painter.drawText(where, Qt.AlignmentFlag.AlignCenter, f"{self.results[i].most}")
+
+
+class ChangePicture(QWidget):
+    """Where the mean pictures differ, made stronger so that it is seen at all."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._image: QImage | None = None
+        self.setFixedSize(*SMALL)
+        self.setAccessibleName("what differs")
+        self.setToolTip(f"Where the mean picture differs from what it was, {_STRONGER} times as strong")
+
+    def show_change(self, change: np.ndarray | None) -> None:
+        self._image = None
+        if change is not None:
+            codes = np.ascontiguousarray(np.clip(change * (255 * _STRONGER), 0, 255).astype(np.uint8))
+            height, width = codes.shape[:2]
+            self._image = QImage(codes.tobytes(), width, height, 3 * width, QImage.Format.Format_RGB888).copy()
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), theme.WELL)
+        if self._image is not None:
+            painter.drawImage(self.rect(), self._image)
+        painter.setFont(theme.font(theme.SMALL))
+        painter.setPen(theme.ASH)
+        painter.drawText(
+            self.rect().adjusted(6, 0, 0, -4), Qt.AlignmentFlag.AlignBottom, f"what differs, × {_STRONGER}"
+        )
 
 
 class DistanceSteps(QWidget):
@@ -234,7 +267,11 @@ class ThinningPage(SidePage):
         column.addLayout(begin)
         column.addWidget(self.curve)
         column.addWidget(self.said)
-        column.addWidget(self.take_button)
+        self.change = ChangePicture()
+        shown = QHBoxLayout()
+        shown.addWidget(self.change)
+        shown.addWidget(self.take_button, 1, Qt.AlignmentFlag.AlignBottom)
+        column.addLayout(shown)
         self.steps = DistanceSteps(desk)
         column.addWidget(self.steps)
         column.addStretch(1)
@@ -298,6 +335,7 @@ class ThinningPage(SidePage):
     def show_result(self, index: int) -> None:
         """Shows one of what was found, beside what is."""
         result, before = self.results[index], self.results[0]
+        self.change.show_change(result.change)
         self.curve.show_results(self.results, index)
         if index == 0:
             self.desk.looking.offer("", None)
@@ -325,6 +363,7 @@ class ThinningPage(SidePage):
         """Lets go of what was found."""
         self.results = []
         self.curve.show_results([], 0)
+        self.change.show_change(None)
         self.said.clear()
         if self.desk.looking.offered is not None:
             self.desk.looking.offer("", None)
