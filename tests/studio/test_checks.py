@@ -294,8 +294,8 @@ class Cost(Window):
     def test_what_would_cut_it_is_seen_and_done_and_measured_anew(self):
         page = self.open()
         before, steps = self.effect, len(self.window.document.past)
-        self.wait_for(lambda: bool(page.rows) and all(row.seen.text() != "…" for row in page.rows), 60)
-        first = next(row.button for row in page.rows if row.button.text().startswith("seven tenths"))
+        self.wait_for(lambda: bool(page.cuts.rows) and all(row.seen.text() != "…" for row in page.cuts.rows), 60)
+        first = next(row.button for row in page.cuts.rows if row.button.text().startswith("seven tenths"))
         self.qt.processEvents()
         page.findChild(QScrollArea).ensureWidgetVisible(first)
         # The pointer comes from elsewhere: where it stood already, nothing enters.
@@ -304,6 +304,11 @@ class Cost(Window):
         QTest.mouseMove(first, first.rect().center())
         self.wait_for(lambda: self.window.desk.looking.effect is not before)
         self.assertIs(self.effect, before)
+        # Scrolled away from under the pointer it is no longer shown.
+        area = page.findChild(QScrollArea)
+        area.verticalScrollBar().setValue(0)
+        self.assertIs(self.window.desk.looking.effect, before)
+        area.ensureWidgetVisible(first)
         alive = self.spending.alive.max()
         QTest.mouseClick(first, LEFT)
         self.assertEqual(len(self.window.document.past), steps + 1)
@@ -319,8 +324,8 @@ class Cost(Window):
             )
             self.window.document.change("a heap", with_value(self.effect, ("layers", 0), heap))
             page = self.open()
-            self.wait_for(lambda: bool(page.bakes), 60)
-            QTest.mouseClick(page.bakes[0], LEFT)
+            self.wait_for(lambda: bool(page.cuts.bakes), 60)
+            QTest.mouseClick(page.cuts.bakes[0], LEFT)
             self.wait_for(lambda: self.window.bench.deeds.task is None and not self.effect.layers[1].shown, 90)
             self.assertEqual(self.effect.layers[0].look.picture, "baked.png")
 

@@ -3,6 +3,7 @@ The newest effect wins."""
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Iterator
 from typing import Any, TypeVar
 
@@ -25,9 +26,13 @@ from pale_ember.studio.kit.working import Working
 SETTLED = 0.15
 """Seconds after an edit before it is looked through: while a hand is at it there is nothing to say."""
 
-MODESTY = 9
+MODESTY = 5
 """How far it stands back behind the window and the stage, as `nice` counts."""
 
+_REST = 0.03
+"""Seconds that it rests at once, at most."""
+_LATER = 0.4
+"""Seconds after the checks before cost is measured that nobody looks at."""
 _CUTS = 6
 """Cuts that are offered."""
 
@@ -64,6 +69,10 @@ class Checker(Working):
         """Whether what was made of files before is not used."""
         self._closely = False
         """Whether cost is wanted layer by layer, and what would cut it."""
+        self.gentle = False
+        """Whether it rests as long as it works, so that what plays meanwhile goes on evenly."""
+        self._begun = 0.0
+        """When its last rest was over, s."""
         self._work: tuple[object, Steps] | None = None
         self._memo: Memo = {}
         self._timeline: Timeline | None = None
@@ -103,11 +112,20 @@ class Checker(Working):
         """A way of drawing that raises Stopped where nobody wants it any more."""
 
         def drawn(*given: Any) -> Told:
-            if self._waits():
-                raise Stopped
+            self._go_on()
             return draw(*given)
 
         return drawn
+
+    def _go_on(self) -> None:
+        """Rests where that is wanted. Raises Stopped where nobody wants any more what is being looked through."""
+        if self.gentle:
+            with self._wake:
+                if not self._waits():
+                    self._wake.wait(min(time.perf_counter() - self._begun, _REST))
+        self._begun = time.perf_counter()
+        if self._waits():
+            raise Stopped
 
     def _loop(self, renderer: Renderer | None) -> None:
         while not self._stop:
@@ -147,19 +165,21 @@ class Checker(Working):
         known = Known(effect, timeline, self._pictures, drawn, self._faults, self._memo, self._game())
         found = None
         for found in checking(known):  # noqa: B007 - the last counts
-            if self._waits():
-                raise Stopped
+            self._go_on()
         self._say(self.checked, effect, found)
 
     def _measure(self, effect: Effect, timeline: Timeline, renderer: Renderer) -> None:
-        """Measures what an effect costs and, where that is wanted, what would cut it."""
+        """Measures what an effect costs and, where that is wanted, what would cut it. Where nobody looks at it, when it rests."""
         closely, spent = self._closely, None
+        if not closely:
+            with self._wake:
+                if not self._waits():
+                    self._wake.wait(_LATER)
         for spent in spending(  # noqa: B007 - the last counts
             timeline, self._while_wanted(painted_pixels(renderer)), lambda name: self._pictures(name, effect.recipes),
             by_layer=closely,
         ):  # fmt: skip
-            if self._waits():
-                raise Stopped
+            self._go_on()
         if spent is None:
             return
         self._say(self.spent, effect, spent)

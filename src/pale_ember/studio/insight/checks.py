@@ -206,7 +206,7 @@ class ChecksPage(SidePage):
         head.addWidget(told)
         head.addStretch(1)
         whole.addLayout(head)
-        whole.addWidget(scrolling(inner))
+        whole.addWidget(scrolling(inner, lambda: desk.findings.try_mend(None)))
         self.cards: dict[tuple, FindingCard] = {}
         desk.findings.changed.connect(lambda: self.refresh() if self.isVisible() else None)
 

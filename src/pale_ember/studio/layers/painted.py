@@ -8,6 +8,7 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.still import Held, Still
 from pale_ember.studio.layers.row import MARGIN, NAMES
 from pale_ember.studio.layers.table import LayerTable
 
@@ -22,12 +23,13 @@ class PaintedRow(QWidget):
     def __init__(self, table: LayerTable) -> None:
         super().__init__()
         self.table = table
+        self._still, self._head = Still(self), 0.0
         self.setFixedHeight(HEIGHT)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName("painted over the time")
         self.setToolTip("How much is painted over the time, as the game sees it; a click on the line goes to the worst")
         table.desk.spent.changed.connect(self._show)
-        table.desk.player.moved.connect(self.update)
+        table.desk.player.moved.connect(self._moved)
         table.zoomed.connect(self.update)
 
     def _show(self) -> None:
@@ -53,9 +55,24 @@ class PaintedRow(QWidget):
         if event.button() == Qt.MouseButton.LeftButton and x >= NAMES - 8:
             self.table.scrub(worst if worst is not None and abs(x - worst) <= _NEAR else x)
 
+    def _moved(self) -> None:
+        """Paints anew where the playhead was and where it is."""
+        x = self.table.playhead_x() or 0.0
+        for at in {int(self._head), int(x)}:
+            self.update(at - 2, 0, 5, HEIGHT)
+        self._head = x
+
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        spending = self.table.desk.spent.spending
+        self._still.paint(painter, (Held(spending), self.table.seen(), self.table.length()), self._draw)
+        head = self.table.playhead_x()
+        if spending is not None and head is not None:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(QPen(theme.GLASS, 1))
+            painter.drawLine(QPointF(head, 0), QPointF(head, HEIGHT))
+
+    def _draw(self, painter: QPainter) -> None:
         spending, worst = self.table.desk.spent.spending, self._worst_x()
         painter.setFont(theme.font(theme.SMALL))
         painter.setPen(theme.ASH)
@@ -78,8 +95,3 @@ class PaintedRow(QWidget):
         painter.drawPolygon(QPolygonF([QPointF(xs[0], box.bottom()), *line, QPointF(xs[-1], box.bottom())]))
         painter.setPen(QPen(theme.EMBER, 1.2))
         painter.drawLine(QPointF(worst, box.top()), QPointF(worst, box.bottom()))
-        painter.setClipping(False)
-        head = self.table.playhead_x()
-        if head is not None:
-            painter.setPen(QPen(theme.GLASS, 1))
-            painter.drawLine(QPointF(head, 0), QPointF(head, HEIGHT))

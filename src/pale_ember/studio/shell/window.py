@@ -324,7 +324,7 @@ class Workbench(QMainWindow):
 
     def _check(self, *, anew: bool = False) -> None:
         """Lets the effect be looked through, where that is wanted. anew : files changed outside."""
-        self.checker.marks = self.checks.on
+        self.checker.marks, self.checker.gentle = self.checks.on, self.desk.player.playing
         if not self._before and (self.checks.on or self.costs.isVisible()):
             self.checker.check(self.desk.effect, anew=anew)
 
