@@ -333,6 +333,42 @@ class Rules(unittest.TestCase):
         self.assertLess(limit, 1.5 * most)
 
 
+class Anew(unittest.TestCase):
+    """Checks after an edit find what they find at once."""
+
+    def test_what_is_kept_from_one_check_to_the_next_changes_no_finding(self):
+        memo, timeline = {}, Timeline(FAULTS["lost on the background"])
+        for effect in (*FAULTS.values(), *NEARLY.values()):
+            timeline.update(effect)
+            known = known_of(effect)
+            kept = Known(effect, timeline, known._picture, drawn, memo=memo, game=known.game)
+            told = [[(each.key, each.said) for each in checked(effect, some)] for some in (known, kept)]
+            self.assertEqual(told[0], told[1])
+
+    def test_what_is_drawn_is_drawn_anew_when_its_recipe_or_stage_is_another(self):
+        pictures, memo = [], {}
+
+        def counted(frame):
+            pictures.append(frame)
+            return drawn(frame)
+
+        effect = quay(steam(look=Look(picture="recipe:large")), recipes=(Recipe(name="large", size=128),))
+        timeline = Timeline(effect)
+        counts = []
+        for other in (
+            effect,
+            effect,
+            replace(effect, recipes=(Recipe(name="large", size=64),)),
+            replace(effect, stage=Stage(exposure=1.0)),
+        ):
+            timeline.update(other)
+            checked(other, Known(other, timeline, known_of(other)._picture, counted, memo=memo))
+            counts.append(len(pictures))
+        self.assertEqual(counts[0], counts[1])
+        self.assertLess(counts[1], counts[2])
+        self.assertLess(counts[2], counts[3])
+
+
 class More(unittest.TestCase):
     """Further faults that a rule knows."""
 

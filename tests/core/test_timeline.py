@@ -45,6 +45,29 @@ class Many(unittest.TestCase):
         self.assertEqual(moved, [layers[41].id])
         self.assertTrue(same(after, Timeline(edited).frame(at)))
 
+    def test_what_is_remembered_is_as_it_would_be_made_anew(self):
+        for path in sorted(DEMO.glob("*.pale")):
+            made, _ = load(path)
+            shelf = Shelf(path.parent)
+            timeline = Timeline(made, shelf.mesh, shelf.density)
+            before = timeline.frame(0.7, remembers=True)
+            again = timeline.frame(0.7, remembers=True)
+            at = next(i for i, layer in enumerate(made.layers) if layer.shown)
+            kept = [a is b for a, b in zip(before.layers, again.layers, strict=True) if a.strips is None]
+            self.assertTrue(all(kept), path.stem)
+            layer = made.layers[at]
+            for part, value in (
+                (("birth", "speed"), fixed(2.0)), (("look", "order"), 3), (("life", "opacity"), None), (("place",), (0.2, 0.1, 0.0)),
+            ):  # fmt: skip
+                edited = edit.with_value(made, ("layers", at, *part), value)
+                timeline.update(edited)
+                told, fresh = (
+                    timeline.frame(0.7, remembers=True),
+                    Timeline(edited, shelf.mesh, shelf.density).frame(0.7),
+                )
+                self.assertTrue(same(told, fresh), (path.stem, part))
+                self.assertTrue(all(a.layer is b.layer for a, b in zip(told.layers, fresh.layers, strict=True)))
+
     def test_every_range_of_a_birth_takes_a_list(self):
         told = {
             "lifetime": lambda one: one.life, "speed": lambda one: np.linalg.norm(one.velocity, axis=1),

@@ -9,8 +9,10 @@ from msgspec.structs import replace
 
 from pale_ember import ASSETS
 from pale_ember.bench.measure import Row, median
+from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.starts import started
+from pale_ember.core.effect.trims import scaled
 from pale_ember.core.insight.checks.known import Drawn, Known, Memo
 from pale_ember.core.insight.checks.rules import checked
 from pale_ember.core.insight.thinning import thinned_throughout
@@ -34,13 +36,22 @@ def _row(name: str, seconds: float, most: float, unit: str = "ms") -> Row:
 
 
 def _seconds(effect: Effect, shelf: Shelf, drawn: Drawn) -> float:
-    """What checking takes once the loop is known, as it is while the stage plays."""
+    """What checking takes after an edit of a layer, with all else as it was."""
     timeline = Timeline(effect, shelf.mesh, shelf.density)
     while not timeline.explore(1_000_000):
         pass
     memo: Memo = {}
-    checked(effect, Known(effect, timeline, shelf.get, drawn, memo=memo))
-    return median(lambda: checked(effect, Known(effect, timeline, shelf.get, drawn, memo=memo)), 3)
+    at = next(i for i, layer in enumerate(effect.layers) if layer.shown)
+    size = effect.layers[at].birth.size
+    edits = iter(range(100))
+
+    def edited() -> None:
+        other = with_value(effect, ("layers", at, "birth", "size"), scaled(size, 1 + next(edits) / 1000))
+        timeline.update(other)
+        checked(other, Known(other, timeline, shelf.get, drawn, memo=memo))
+
+    edited()
+    return median(edited, 3)
 
 
 def _checks(path: Path) -> Row:

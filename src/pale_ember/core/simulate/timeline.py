@@ -24,6 +24,9 @@ from pale_ember.core.simulate.spawning import AS_IT_IS, Fired, Performance
 from pale_ember.core.simulate.table import KEPT_BYTES
 from pale_ember.core.simulate.track import Feed, Track
 
+_REMEMBERED = 20_000
+"""Particles of a layer that is remembered at a step, at most."""
+
 
 def built_in(name: str) -> Mesh:
     """A built-in solid by its full name; a block for any other."""
@@ -64,6 +67,8 @@ class Timeline:
         self._spread = Spread()
         self._whole = effect
         """The effect with each layer on one place."""
+        self._seen: dict[tuple[str, int], tuple[Track, Layer, LookPlan, LayerFrame]] = {}
+        """Layers at steps that are remembered, and what they were made of."""
         self._known: tuple[Poses, frozenset[str]] | None = None
         """The poses of the effect before, and which of its layers rules spawned."""
         self._performance = performance
@@ -124,6 +129,7 @@ class Timeline:
             signatures[layer.id] = signature
         self.effect, self._whole, self._performance = told, effect, performance
         self._tracks, self._looks, self._signatures = tracks, looks, signatures
+        self._seen = {key: kept for key, kept in self._seen.items() if tracks.get(key[0]) is kept[0]}
         self._copies = {}
         for layer in effect.layers:
             self._copies.setdefault(self._spread.source[layer.id][0].id, []).append(layer.id)
@@ -146,10 +152,13 @@ class Timeline:
         """The step nearest to a moment of real time."""
         return max(round(time * self.effect.steps), 0)
 
-    def frame(self, time: float, *, between_steps: bool = False, hidden: frozenset[str] = frozenset()) -> Frame:
+    def frame(
+        self, time: float, *, between_steps: bool = False, hidden: frozenset[str] = frozenset(), remembers: bool = False
+    ) -> Frame:  # fmt: skip
         """The effect at `time` (s since the start, across loops), rounded to the nearest step.
 
-        With `between_steps` the step before is carried on along its velocities to the exact moment, for a
+        With `remembers` a layer of which nothing changed since it was asked for in this way at that step is the same object again. With
+        `between_steps` the step before is carried on along its velocities to the exact moment, for a
         smooth display; nothing of that is kept. Layers in `hidden`, or not shown, are left out.
         """
         effect = self.effect
@@ -165,7 +174,7 @@ class Timeline:
 
         def make(some: list[Layer]) -> None:
             for layer in some:
-                frames[layer.id] = self._layer_frame(layer, step, ahead)
+                frames[layer.id] = self._remembered(layer, step) if remembers else self._layer_frame(layer, step, ahead)
 
         mine, others = self._shared_out(shown)
         if others:
@@ -174,6 +183,17 @@ class Timeline:
             make(mine)
         layers = [frames[layer.id] for layer in shown]
         return Frame(effect=effect, time=step / effect.steps, step=step, layers=tuple(layers))
+
+    def _remembered(self, layer: Layer, step: int) -> LayerFrame:
+        """A layer at a step, as it was told before where nothing of it changed. Strips hang on more than it: they are made anew."""
+        track, plan = self._tracks[layer.id], self._looks[layer.id]
+        known = self._seen.get((layer.id, step))
+        if known is not None and known[0] is track and known[1] is layer and known[2] is plan:
+            return known[3]
+        made = self._layer_frame(layer, step, 0.0)
+        if made.strips is None and made.count <= _REMEMBERED:
+            self._seen[layer.id, step] = track, layer, plan, made
+        return made
 
     def _shared_out(self, shown: list[Layer]) -> tuple[list[Layer], list[Layer]]:
         """Two lists of layers that can be simulated at once: those that spawn each other in one, about as many particles in

@@ -138,6 +138,7 @@ class Checker(Working):
                 effect, self._effect = self._effect, None
                 if self._anew:
                     self._timeline, self._anew = None, False
+                    self._memo.clear()
                 work = self._work if effect is None else None
             try:
                 if effect is not None:

@@ -32,8 +32,7 @@ def burnt_out(known: Known) -> Iterator[Finding]:
     if known.drawn is None or not bright or not known.looks:
         return
     look = known.fullest()
-    picture = known.drawn(look)[..., :3].astype(int)
-    ground = known.drawn(replace(look, layers=()))[..., :3].astype(int)
+    picture, ground = known.as_drawn(look), known.as_drawn(replace(look, layers=()))
     painted = np.abs(picture - ground).max(axis=2) > _NOTHING
     shining = painted & (picture.max(axis=2) > 140)
     white = painted & (picture.min(axis=2) >= _CLIPPED)
@@ -86,7 +85,7 @@ def _shows_among_others(known: Known, layer: Layer) -> bool:
         return False
     look = known.fullest(layer)
     others = replace(look, layers=tuple(each for each in look.layers if each.layer.id != layer.id))
-    without, whole = (known.drawn(each)[..., :3].astype(int) for each in (others, look))
+    without, whole = known.as_drawn(others), known.as_drawn(look)
     return bool(np.abs(without - whole).max() > _NOTHING)
 
 
@@ -100,9 +99,9 @@ def lost_on_the_background(known: Known) -> Iterator[Finding]:
             continue
         look = known.fullest(layer)
         if ground is None:
-            ground = known.drawn(replace(look, layers=()))[..., :3].astype(int)
+            ground = known.as_drawn(replace(look, layers=()))
         own = tuple(each for each in look.layers if each.layer.id == layer.id)
-        alone = known.drawn(replace(look, layers=own))[..., :3].astype(int)
+        alone = known.as_drawn(replace(look, layers=own))
         if np.abs(alone - ground).max() > _NOTHING or _shows_among_others(known, layer):
             continue
         bright = float(ground.mean()) > 150

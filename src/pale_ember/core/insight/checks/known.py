@@ -82,7 +82,7 @@ class Known:
         while not self.timeline.explore(_WORK):
             yield
         for moment in self.moments.tolist():
-            self.looks.append(self.timeline.frame(moment))
+            self.looks.append(self.timeline.frame(moment, remembers=True))
             yield
 
     def alive(self, layer: Layer) -> np.ndarray:
@@ -127,6 +127,20 @@ class Known:
     @functools.cached_property
     def poses(self) -> Poses:
         return Poses(self.forecast.effect)
+
+    def as_drawn(self, look: Frame) -> np.ndarray:
+        """(h, w, 3) int, how a look is drawn; as it was before where all that is in it is the same."""
+        assert self.drawn is not None
+        made_of = look.effect.stage, look.effect.recipes, *look.layers
+        key = ("as drawn", *(each.key for each in look.layers))
+        kept = self._memo.get(key)
+        if (
+            kept is None
+            or len(kept[1][0]) != len(made_of)
+            or any(a is not b for a, b in zip(kept[1][0], made_of, strict=True))
+        ):
+            kept = self._memo[key] = None, (made_of, self.drawn(look)[..., :3].astype(int))
+        return kept[1][1]
 
     def _had(self, name: str) -> np.ndarray | None:
         return self._picture(name) if name and name not in self.faults() else None
