@@ -162,6 +162,7 @@ class Thin(Window):
         QTest.mouseClick(page.curve, LEFT, pos=page.curve._at(page.results[2]).toPoint())
         self.assertEqual(page.curve.index, 2)
         self.assertIs(desk.looking.beside, page.results[2].effect)
+        self.assertGreater(page.change._image.width(), 100, "where it differs is shown")
         self.assertIs(self.effect, before, "seen beside, it is no edit")
         QTest.keyClick(page.curve, Qt.Key.Key_Left)
         self.assertEqual(page.curve.index, 1)
@@ -312,6 +313,7 @@ class Cost(Window):
         alive = self.spending.alive.max()
         QTest.mouseClick(first, LEFT)
         self.assertEqual(len(self.window.document.past), steps + 1)
+        self.assertFalse(first.isEnabled(), "what is done goes pale and keeps its place")
         self.measured()
         self.assertLess(self.spending.alive.max(), alive)
 

@@ -54,6 +54,7 @@ class MendButton(WordButton):
 
     def _do(self) -> None:
         self.do(self.mend)
+        self.desk.hinted.emit(f"Done: {self.mend.name}. Ctrl+Z takes it back.", None)
 
     def enterEvent(self, event: QEnterEvent) -> None:
         super().enterEvent(event)
@@ -63,6 +64,7 @@ class MendButton(WordButton):
     def leaveEvent(self, event: QEvent) -> None:
         super().leaveEvent(event)
         self.desk.findings.try_mend(None)
+        self.desk.hinted.emit("", None)
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)

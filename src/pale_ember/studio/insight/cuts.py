@@ -62,19 +62,20 @@ class CutRow(QWidget):
 
     def __init__(self, desk: Desk, cut: Cut) -> None:
         super().__init__()
-        self.cut = cut
+        self.cut, self.done = cut, False
         layer = layer_of(desk.effect, cut.layer)
         column = QVBoxLayout()
         column.setSpacing(0)
-        told = QLabel(f"{layer.name if layer is not None else ''} · saves {cut.saves}")
-        told.setWordWrap(True)
+        self.told = QLabel(f"{layer.name if layer is not None else ''} · saves {cut.saves}")
+        self.told.setWordWrap(True)
         self.button = MendButton(desk, cut.mend, partial(desk.findings.do, cut.layer))
+        self.button.clicked.connect(self._fade)
         self.seen = QLabel()
         self.seen.setFont(theme.font(theme.SMALL))
         self.seen.setFixedWidth(_SEEN)
         self.seen.setAlignment(Qt.AlignmentFlag.AlignRight)
         line = QHBoxLayout()
-        line.addWidget(told, 1)
+        line.addWidget(self.told, 1)
         line.addWidget(self.seen, 0, Qt.AlignmentFlag.AlignTop)
         column.addLayout(line)
         column.addWidget(self.button, 0, Qt.AlignmentFlag.AlignLeft)
@@ -88,8 +89,18 @@ class CutRow(QWidget):
             row.addWidget(card, 0, Qt.AlignmentFlag.AlignTop)
         self.show_difference(cut)
 
+    def _fade(self) -> None:
+        """Shows that it is done, and keeps its place until the pointer has gone."""
+        self.done = True
+        self.setEnabled(False)
+        self.seen.setText("done")
+        self.seen.setStyleSheet(f"color: {theme.DIM.name()}")
+        self.told.setStyleSheet(f"color: {theme.DIM.name()}")
+
     def show_difference(self, cut: Cut) -> None:
         """Says whether the cut would be seen, as soon as it is known."""
+        if self.done:
+            return
         self.cut = cut
         apart = cut.difference
         seen = apart is not None and apart > 1

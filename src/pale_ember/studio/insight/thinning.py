@@ -158,21 +158,22 @@ class ThinningPage(SidePage):
         self.whole_button.clicked.connect(lambda: self.begin(whole=True))
         self.stop_button = WordButton("stop", "Stops; what was found so far stays")
         self.stop_button.clicked.connect(self.stop)
+        self.take_button = WordButton("take it", "One step of the history", icon="plus")
+        self.take_button.colour = theme.EMBER
+        self.take_button.clicked.connect(self.take)
         begin = QHBoxLayout()
         for button in (self.layer_button, self.whole_button):
             button.colour = theme.EMBER
             begin.addWidget(button)
         begin.addStretch(1)
         begin.addWidget(self.stop_button)
+        begin.addWidget(self.take_button)
         self.curve = CountCurve()
         self.curve.chosen.connect(self.show_result)
         self.said = QLabel()
         self.said.setWordWrap(True)
         self.said.setMinimumHeight(66)
         self.said.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.take_button = WordButton("take it", "One step of the history", icon="plus")
-        self.take_button.colour = theme.EMBER
-        self.take_button.clicked.connect(self.take)
         inner = QWidget()
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
@@ -184,10 +185,7 @@ class ThinningPage(SidePage):
         column.addWidget(self.curve)
         column.addWidget(self.said)
         self.change = ChangePicture()
-        shown = QHBoxLayout()
-        shown.addWidget(self.change)
-        shown.addWidget(self.take_button, 1, Qt.AlignmentFlag.AlignBottom)
-        column.addLayout(shown)
+        column.addWidget(self.change, 0, Qt.AlignmentFlag.AlignLeft)
         self.steps = DistanceSteps(desk)
         column.addWidget(self.steps)
         column.addStretch(1)
@@ -203,6 +201,7 @@ class ThinningPage(SidePage):
         self.layer_button.setEnabled(layer is not None and not self.running)
         self.whole_button.setEnabled(bool(self.desk.effect.layers) and not self.running)
         self.stop_button.setVisible(self.running)
+        self.take_button.setVisible(not self.running)
         self.take_button.setEnabled(bool(self.results) and self.curve.index > 0 and not self.running)
 
     def begin(self, *, whole: bool) -> None:

@@ -12,7 +12,7 @@ from pale_ember.studio.kit.still import Held, Still
 from pale_ember.studio.layers.row import MARGIN, NAMES
 from pale_ember.studio.layers.table import LayerTable
 
-HEIGHT = 26
+HEIGHT = 22
 _NEAR = 8
 """Pixels from the worst moment within which a click goes to it."""
 
