@@ -69,8 +69,8 @@ class SpentGraph(QWidget):
         painter.setPen(theme.ASH)
         painter.drawText(
             QRectF(box.left(), box.bottom() + 4, box.width(), 14), Qt.AlignmentFlag.AlignLeft,
-            f"at most {high:.2g} pictures painted, {high * self.desk.spent.budget.pixels / 1e6:.2g} million pixels, at "
-            f"{spent.moments[spent.worst]:.2f} s",
+            f"most at {spent.moments[spent.worst]:.2f} s: {high:.2g} pictures, {high * self.desk.spent.budget.pixels / 1e6:.2g} "
+            "million pixels",
         )  # fmt: skip
 
 
