@@ -55,7 +55,6 @@ class Many(unittest.TestCase):
             at = next(i for i, layer in enumerate(made.layers) if layer.shown)
             kept = [a is b for a, b in zip(before.layers, again.layers, strict=True) if a.strips is None]
             self.assertTrue(all(kept), path.stem)
-            layer = made.layers[at]
             for part, value in (
                 (("birth", "speed"), fixed(2.0)), (("look", "order"), 3), (("life", "opacity"), None), (("place",), (0.2, 0.1, 0.0)),
             ):  # fmt: skip

@@ -2,6 +2,7 @@
 
 import unittest
 
+from msgspec.structs import replace
 from PyQt6.QtGui import QFont, QFontMetricsF
 from PyQt6.QtWidgets import QLabel, QScrollArea
 
@@ -11,12 +12,14 @@ from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.outlet import Outlet
 from pale_ember.core.effect.strips import Ribbon
 from pale_ember.core.effect.values import Range
+from pale_ember.formats.document import load
 from pale_ember.studio.controls.buttons import ChoiceEdit, WordButton
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.controls.vectors import VectorEdit
 from pale_ember.studio.fields.parts import Heading
 from pale_ember.studio.fields.row import LABEL_WIDTH, FieldRow
 from pale_ember.studio.kit import texts, theme
+from pale_ember.studio.shell.files import demo_effects
 from tests.studio import driven
 
 SLACK = 1.5
@@ -95,6 +98,18 @@ class Labels(driven.Window):
                 for part in vector.parts:
                     self.assertTrue(part.letter)
                     self.assertGreater(part.width() - width(part.letter, theme.font(10)), 28)
+
+    def test_the_name_of_every_effect_of_the_quay_has_room_above(self):
+        font = theme.font(14, theme.font().Weight.DemiBold)
+        for path in demo_effects():
+            self.window.document.change("name", replace(self.effect, name=load(path)[0].name))
+            for page in (self.window.bench, self.window.down):
+                self.window.flip_bench()
+                self.assertIs(self.window.pages.currentWidget(), page)
+                self.qt.processEvents()
+                name = self.window.header.name
+                self.assertLessEqual(width(self.effect.name, font), name.room() + SLACK, self.effect.name)
+        self.assertEqual(self.window.width(), 1280)
 
     def test_units_follow_what_a_number_means(self):
         length = fields_of(Ribbon)["length"].field

@@ -48,6 +48,10 @@ class NameLabel(QWidget):
         width = QFontMetricsF(theme.font(14)).horizontalAdvance(self.desk.effect.name)
         return QSize(round(width) + 62, 34)
 
+    def room(self) -> int:
+        """Pixels for the name, beside the mark of unsaved work."""
+        return self.width() - 47
+
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self.type_in()
 
@@ -81,7 +85,7 @@ class NameLabel(QWidget):
         painter.setFont(theme.font(14, theme.font().Weight.DemiBold))
         painter.setPen(theme.BONE)
         metrics = QFontMetricsF(painter.font())
-        name = metrics.elidedText(self.desk.effect.name, Qt.TextElideMode.ElideRight, self.width() - 50)
+        name = metrics.elidedText(self.desk.effect.name, Qt.TextElideMode.ElideRight, self.room())
         painter.drawText(QRectF(34, 0, self.width() - 36, 34), Qt.AlignmentFlag.AlignVCenter, name)
         if self.desk.document.unsaved:
             # A small open ring: the filled dot is a field that differs from its default.
@@ -99,7 +103,7 @@ class HeaderField(QWidget):
         self.declared = fields_of(Effect)[name]
         self._shown: tuple[object, bool, bool] | None = None
         row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 9, 0)
+        row.setContentsMargins(0, 0, 4, 0)
         row.setSpacing(2)
         self.label = QLabel(_BEHIND.get(name, self.declared.field.label))
         self.label.setFont(theme.font())
@@ -173,7 +177,7 @@ class LeftGauge(QWidget):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self.desk = desk
-        self.setFixedSize(42, 30)
+        self.setFixedSize(38, 30)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         desk.spent.changed.connect(self._show)
@@ -204,7 +208,7 @@ class LeftGauge(QWidget):
         painter.setPen(theme.WARNING if over else theme.EMBER if self.hasFocus() else theme.ASH)
         text = "" if not shares else "over" if over else f"{left:.0%}"
         painter.drawText(QRectF(0, 3, self.width(), 14), Qt.AlignmentFlag.AlignCenter, text)
-        bar = QRectF(5, 20, self.width() - 10, 3)
+        bar = QRectF(4, 20, self.width() - 8, 3)
         painter.fillRect(bar, theme.LINE)
         if shares:
             wide = bar.width() * (1.0 if over else left)
@@ -232,8 +236,8 @@ class Header(QWidget):
         self.desk = desk
         self.setFixedHeight(44)
         row = QHBoxLayout(self)
-        row.setContentsMargins(6, 0, 8, 0)
-        row.setSpacing(3)
+        row.setContentsMargins(6, 0, 4, 0)
+        row.setSpacing(2)
         self.name = NameLabel(desk)
         self.undo = IconButton("undo", "Undo", size=26)
         self.redo = IconButton("redo", "Redo", size=26)
