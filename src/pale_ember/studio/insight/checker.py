@@ -16,6 +16,8 @@ from pale_ember.core.insight.checks.known import Drawn, Game, Known, Memo
 from pale_ember.core.insight.checks.rules import checking
 from pale_ember.core.insight.cutting import compared, cuts
 from pale_ember.core.insight.spending import spending
+from pale_ember.core.insight.thinning import Draw
+from pale_ember.core.simulate.frame import Frame
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.simulate.track import Stopped
 from pale_ember.draw.renderer import Renderer
@@ -37,8 +39,8 @@ _CUTS = 6
 """Cuts that are offered."""
 
 Told = TypeVar("Told")
-Steps = Callable[[Renderer], Iterator[object]]
-"""Long work, step by step, and what comes of each."""
+Steps = Callable[[Draw], Iterator[object]]
+"""Long work that looks at drawn pictures, step by step, and what comes of each."""
 
 
 class Checker(Working):
@@ -194,14 +196,19 @@ class Checker(Working):
             self._say(self.cut, effect, found)
 
     def _do(self, whose: object, steps: Steps, renderer: Renderer | None) -> None:
-        """Does long work until it is done, an effect comes, or it is left."""
+        """Does long work until it is done, an effect comes, or it is left. Somebody waits for it, so it does not rest."""
         why = "" if renderer is not None else "OpenGL 3.3: expected a working driver, found none; install one"
+
+        def draw(frame: Frame, background: str) -> np.ndarray:
+            if self._waits() or self._work is None or self._work[0] is not whose:
+                raise Stopped
+            return drawn(frame, background)
+
         try:
             if renderer is not None:
-                for told in steps(renderer):
+                drawn = on_background(renderer)
+                for told in steps(draw):
                     self._say(self.worked, whose, told)
-                    if self._waits() or self._work is None or self._work[0] is not whose:
-                        break
         except Stopped:
             pass
         except Exception as error:  # noqa: BLE001 - told to whoever waits

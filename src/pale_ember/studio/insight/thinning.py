@@ -10,9 +10,8 @@ from PyQt6.QtGui import QHideEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QP
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.model import Effect
-from pale_ember.core.insight.thinning import SHARES, Thinned, fewest, thinned_throughout, thinning
-from pale_ember.draw.renderer import Renderer
-from pale_ember.draw.small import SMALL, on_background
+from pale_ember.core.insight.thinning import SHARES, Draw, Thinned, fewest, thinned_throughout, thinning
+from pale_ember.draw.small import SMALL
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.insight.checker import Checker
@@ -212,8 +211,8 @@ class ThinningPage(SidePage):
         self.forget()
         self._of, self._name = effect, effect.name if whole or layer is None else layer.name
 
-        def steps(renderer: Renderer) -> Iterator[Thinned]:
-            draw, given = on_background(renderer), (shelf.mesh, shelf.density)
+        def steps(draw: Draw) -> Iterator[Thinned]:
+            given = shelf.mesh, shelf.density
             if whole or layer is None:
                 return thinned_throughout(effect, draw, *given)
             return thinning(effect, [layer.id], draw, *given)

@@ -32,6 +32,9 @@ _WORK = 60_000
 _ENOUGH = 128
 """Pixels along the shorter side by which a picture is judged here."""
 
+_DRAWN = "as drawn"
+"""What begins the name of a picture that is kept from one check to the next."""
+
 Drawn = Callable[[Frame], np.ndarray]
 """Draws a Frame from the first view that is kept: (h, w, 4) uint8, small."""
 
@@ -63,6 +66,9 @@ class Known:
         """memo : what was found of pictures before, kept from one to the next. game : what is known of the game."""
         self.game = game
         self._memo: Memo = {} if memo is None else memo
+        there = {layer.id for layer in effect.layers}
+        for key in [key for key in self._memo if key[0] == _DRAWN and any(each[0] not in there for each in key[1:])]:
+            self._memo.pop(key)
         self.effect, self.timeline, self.drawn, self.faults = effect, timeline, drawn, faults
         self._picture = picture
         self.forecast = Forecast(effect)
@@ -132,7 +138,7 @@ class Known:
         """(h, w, 3) int, how a look is drawn; as it was before where all that is in it is the same."""
         assert self.drawn is not None
         made_of = look.effect.stage, look.effect.recipes, *look.layers
-        key = ("as drawn", *(each.key for each in look.layers))
+        key = (_DRAWN, *(each.key for each in look.layers))
         kept = self._memo.get(key)
         if (
             kept is None
