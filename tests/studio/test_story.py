@@ -96,7 +96,7 @@ class Sentences(driven.Window):
         self.window.desk.player.go_to(1.5)
         self.settle()
         row = self.field("birth", "lifetime")
-        self.window.story.show_living(self.window.stage.answer.frame.layers[0])
+        self.window.story.show_drawn(self.window.stage.answer.frame.layers[0])
         self.assertGreater(len(row.editor.got), 3)
 
     def test_a_choice_and_a_name_are_chosen_and_the_sentence_is_told_anew(self):

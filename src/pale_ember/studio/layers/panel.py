@@ -50,15 +50,24 @@ class Ruler(QWidget):
         self._cue: int | None = None
         """The cue that is in the hand."""
         self._stroke: object = None
-        self._still = Still(self)
+        self._still, self._head, self._part = Still(self), 0.0, table.desk.player.part
         self.setToolTip(
             "Drag to scrub; with Shift, the part that is played over and over (Shift and a click: all of it)"
         )
         self.setFixedHeight(RULER)
         self.setAccessibleName("time of the effect")
-        table.desk.player.moved.connect(self.update)
+        table.desk.player.moved.connect(self._moved)
         table.desk.document.changed.connect(lambda: self.update())
         table.zoomed.connect(self.update)
+
+    def _moved(self) -> None:
+        """Paints anew where the playhead was and where it is, or all where another part is played."""
+        x, part = self.table.playhead_x() or 0.0, self.table.desk.player.part
+        if part != self._part:
+            self.update()
+        for at in {int(self._head), int(x)}:
+            self.update(at - 7, 0, 15, RULER)
+        self._head, self._part = x, part
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         self.table.wheelEvent(event)

@@ -25,10 +25,12 @@ class Strip(QWidget):
         super().__init__()
         self.table = table
         self._images: dict[int, QImage] = {}
+        self._here = -1
+        """The picture whose stretch the playhead is in."""
         self.setFixedHeight(HEIGHT)
         self.setAccessibleName("moments of the effect")
         self.setToolTip("Moments of the effect; a click goes there")
-        table.desk.player.moved.connect(self.update)
+        table.desk.player.moved.connect(self._moved)
         table.desk.document.opened.connect(self._forget)
 
     def moments(self) -> tuple[float, ...]:
@@ -48,6 +50,14 @@ class Strip(QWidget):
     def _box(self, index: int) -> QRectF:
         wide = (self.width() - NAMES - MARGIN) / COUNT
         return QRectF(NAMES + index * wide + 0.5, 1, wide - 1, HEIGHT - 2)
+
+    def _moved(self) -> None:
+        """Paints anew where the playhead came to another stretch."""
+        head = self.table.playhead_x()
+        here = -1 if head is None else next((i for i in range(COUNT) if self._box(i).right() + 1 > head), COUNT)
+        if here != self._here:
+            self._here = here
+            self.update()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         index = next((i for i in range(COUNT) if self._box(i).contains(event.position())), None)

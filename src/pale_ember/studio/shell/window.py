@@ -23,6 +23,7 @@ from pale_ember.core.effect.shapes import with_aim_flipped
 from pale_ember.core.insight.checks.known import Game
 from pale_ember.core.insight.guide import Told
 from pale_ember.core.simulate.forecast import Forecast
+from pale_ember.core.simulate.frame import LayerFrame
 from pale_ember.formats.document import called
 from pale_ember.formats.targets import targets_of
 from pale_ember.studio.bake.motion import MotionWindow
@@ -90,7 +91,7 @@ class Workbench(QMainWindow):
         """Whether marks were shown before the bench was opened."""
         self._before = {"asked", "painted"}
         """What has still to happen before the worker begins."""
-        self._told = 0.0
+        self._told, self._turn = 0.0, 0
         self.header = Header(self.desk)
         self.stage = StageView(self.desk, self.worker, in_window=in_window)
         self.side = SidePanel()
@@ -394,18 +395,34 @@ class Workbench(QMainWindow):
         self.layers.standing.refresh(steady=self.layers.trims.underMouse())
 
     def _stage_shown(self, answer: Answer) -> None:
-        """Figures and marks follow the stage, while playing only as often as they can be read."""
-        now = time.perf_counter()
-        if self.desk.player.playing and now - self._told < READ_EVERY:
-            return
+        """Figures and marks follow the stage; while playing only as often as they can be read, and in turns, so that no picture waits
+        for all of them to be painted."""
+        now, parts = time.perf_counter(), [self._tell_counts, self._tell_ages, self._tell_drawn]
+        if self.desk.player.playing:
+            if now - self._told < READ_EVERY / len(parts):
+                return
+            self._turn = (self._turn + 1) % len(parts)
+            parts = [parts[self._turn]]
         self._told = now
+        for tell in parts:
+            tell(answer)
+
+    def _chosen(self, answer: Answer) -> LayerFrame | None:
+        """The selected layer in a picture."""
+        return next((layer for layer in answer.frame.layers if layer.layer.id == self.desk.selection), None)
+
+    def _tell_ages(self, answer: Answer) -> None:
+        self.story.show_ages(self._chosen(answer))
+
+    def _tell_drawn(self, answer: Answer) -> None:
+        self.story.show_drawn(self._chosen(answer))
+
+    def _tell_counts(self, answer: Answer) -> None:
         counts: dict[str, int] = {}
         for layer in answer.frame.layers:
             counts[layer.layer.id] = counts.get(layer.layer.id, 0) + layer.count
         self.layers.table.show_now(counts)
         self.readout.show_answer(answer, self.stage.painted)
-        chosen = next((layer for layer in answer.frame.layers if layer.layer.id == self.desk.selection), None)
-        self.story.show_living(chosen)
         self.story.picture_read()
         self.faults.tell(self.desk.shelf)
 

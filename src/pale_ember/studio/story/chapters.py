@@ -35,6 +35,11 @@ _GROWN = 0.05
 """Share by which a shape's room must have changed for the density to be worth a word."""
 
 
+def _some(living: LayerFrame | None) -> slice:
+    """The particles that are marked."""
+    return slice(None) if living is None else slice(None, None, max(1, living.count // MARKED))
+
+
 class Story(QSplitter):
     """All chapters of the selected layer. Which are open and how wide is remembered."""
 
@@ -269,12 +274,14 @@ class Story(QSplitter):
         """Shows the picture of the look once the stage has read it."""
         self.bodies["look"].picture.look_again()  # type: ignore[attr-defined]
 
-    def show_living(self, living: LayerFrame | None) -> None:
-        """Marks where some of the particles alive are in their lives, and what they drew at birth."""
-        layer, birth = self.desk.layer, self.bodies["birth"]
-        some = slice(None, None, max(1, living.count // MARKED)) if living is not None else slice(None)
+    def show_ages(self, living: LayerFrame | None) -> None:
+        """Marks where some of the particles alive are in their lives."""
         if not self.chapters["life"].folded:
-            self.bodies["life"].show_living(living, some)  # type: ignore[attr-defined]
+            self.bodies["life"].show_living(living, _some(living))  # type: ignore[attr-defined]
+
+    def show_drawn(self, living: LayerFrame | None) -> None:
+        """Marks what some of the particles alive drew at birth."""
+        layer, birth, some = self.desk.layer, self.bodies["birth"], _some(living)
         if self.chapters["birth"].folded or not isinstance(birth, Rows):
             return
         got = {} if living is None or layer is None else drawn_at_birth(self.desk.effect, layer, living.number[some])
