@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from pale_ember.core.effect.model import Camera
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.cards import cards
-from pale_ember.core.texture.outline import MOST, WHOLE, area_of, outline
+from pale_ember.core.texture.outline import MOST, WHOLE, area_of, held_by, outline
 from pale_ember.core.view import framed, view_of, world_size
 from pale_ember.draw.lights import cast_light
 from pale_ember.draw.offscreen import offscreen
@@ -101,10 +101,10 @@ class Lying(unittest.TestCase):
         pixels = np.zeros((64, 128, 4), np.float32)
         pixels[20:30, 24:40] = 1.0
         pixels[18:40, 64 + 26 : 64 + 36] = 1.0
-        (left, top), _, (right, bottom), _ = outline(pixels, 2, 1)
+        (left, top), _, (right, bottom), _ = outline(held_by(pixels, 2, 1))
         self.assertTrue(left <= 24 / 64 and right >= 40 / 64 and top <= 18 / 64 and bottom >= 40 / 64)
         self.assertLess((right - left) * (bottom - top), 0.5)
-        self.assertEqual(outline(np.zeros((8, 8, 4), np.float32), 1, 1), WHOLE)
+        self.assertEqual(outline(held_by(np.zeros((8, 8, 4), np.float32), 1, 1)), WHOLE)
 
     def test_more_corners_cut_nothing_that_is_seen_and_paint_less(self):
         for name in ("spark", "ring", "drop", "smoke puffs", "flame wisps", "triangle"):
@@ -115,7 +115,7 @@ class Lying(unittest.TestCase):
             y, x = np.mgrid[0 : height + 1, 0 : width + 1]
             areas = []
             for corners in range(4, MOST + 1):
-                around = np.array(outline(pixels, columns, rows, corners))
+                around = np.array(outline(held_by(pixels, columns, rows), corners))
                 self.assertLessEqual(len(around), corners)
                 self.assertTrue((around >= 0).all() and (around <= 1).all())
                 begin, end = around * (width, height), np.roll(around, -1, axis=0) * (width, height)

@@ -316,6 +316,10 @@ class Cost(Window):
         self.assertFalse(first.isEnabled(), "what is done goes pale and keeps its place")
         self.measured()
         self.assertLess(self.spending.alive.max(), alive)
+        # Taken back it can be done again, though the pointer has not left.
+        QTest.keyClick(self.window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        self.assertIs(self.effect, before)
+        self.wait_for(first.isEnabled, 60)
 
     def test_a_layer_is_baked_into_a_sheet_from_here(self):
         with tempfile.TemporaryDirectory() as folder:

@@ -3,9 +3,7 @@ while a window plays they would hold it up, a second in all where the processor 
 
 from __future__ import annotations
 
-from pathlib import Path
-
-import pale_ember
+from pale_ember import ASSETS
 
 _SIZE = 64, 36
 
@@ -21,7 +19,7 @@ def shaders() -> None:
     from pale_ember.formats.document import load
     from pale_ember.formats.shelf import Shelf
 
-    for path in sorted((Path(pale_ember.__file__).parent / "assets" / "demo").glob("*.pale")):
+    for path in sorted((ASSETS / "demo").glob("*.pale")):
         effect, _ = load(path)
         shelf = Shelf(path.parent, effect.recipes)
         frame = Timeline(effect, shelf.mesh, shelf.density).frame(0.5 * effect.duration / effect.tempo)

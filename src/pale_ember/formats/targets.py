@@ -5,11 +5,13 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
-from pale_ember.core.insight.cost import TARGETS, Budget
+from pale_ember.core.insight.cost import ROWS, TARGETS, Budget
 
 NAME = "targets.json"
 _FIELDS = {"particles": int, "textures_mb": float, "layers": int, "painted": float, "rows": int}
 """What each target says, by the names in the file."""
+_USUAL = {"rows": ROWS}
+"""What a file need not say."""
 
 
 def targets_of(folder: Path | None) -> tuple[dict[str, Budget], str]:
@@ -36,7 +38,7 @@ def _budget(name: str, body: object) -> Budget:
         raise ValueError(f'"{name}": expected {", ".join(_FIELDS)}, found something else')
     figures = {}
     for field, kind in _FIELDS.items():
-        value = body.get(field, Budget.__dataclass_fields__["rows"].default if field == "rows" else None)
+        value = body.get(field, _USUAL.get(field))
         if not isinstance(value, (int, float)) or isinstance(value, bool) or not 0 < value < 1e12:
             raise ValueError(f'"{name}": {field}: expected a number above 0, found {json.dumps(value)}')
         figures[field] = kind(value)

@@ -113,6 +113,10 @@ def _box(shown: LayerFrame) -> tuple[np.ndarray, np.ndarray] | None:
     return (places - half).min(axis=0), (places + half).max(axis=0)
 
 
+ROWS = 1080
+"""Rows of a game's picture, where nothing else is said."""
+
+
 @dataclass(frozen=True, slots=True)
 class Budget:
     """What an effect may take on a target: particles alive at once, bytes of textures, layers drawn, whole pictures painted. rows : of
@@ -122,7 +126,7 @@ class Budget:
     textures: int
     layers: int
     painted: float
-    rows: int = 1080
+    rows: int = ROWS
 
     @property
     def pixels(self) -> int:

@@ -28,6 +28,7 @@ from pale_ember.core.insight.thinning import (
 )
 from pale_ember.core.simulate.timeline import Timeline, built_in, even_density
 from pale_ember.core.texture.library import PREFIX
+from pale_ember.core.texture.outline import Outline, area_of
 
 _SMALLEST = 64
 """Pixels of a frame below which it is not made smaller."""
@@ -127,14 +128,16 @@ def compared(
         yield dataclasses.replace(cut, difference=told_apart(before, after).against(dice))
 
 
-def _tighter(layer: Layer, outlines: Mapping[int, float], area: float, painted: float) -> Iterator[Cut]:
+def _tighter(layer: Layer, outlines: Mapping[int, Outline], area: float, painted: float) -> Iterator[Cut]:
     """Cards cut closer around what they hold: the fewest corners that save nearly all that can be."""
-    left = outlines.get(layer.look.corners, 1.0)
-    most = left - min(outlines.values(), default=left)
-    if layer.look.corners > 4 or most / left < _TIGHTER:
+    if layer.look.corners > 4 or not outlines:
         return
-    corners = next(k for k, share in sorted(outlines.items()) if left - share >= _NEARLY * most)
-    saved = 1 - outlines[corners] / left
+    saves = {corners: 1 - area_of(each) / area_of(outlines[4]) for corners, each in outlines.items()}
+    most = max(saves.values())
+    if most < _TIGHTER:
+        return
+    corners = next(k for k, share in sorted(saves.items()) if share >= _NEARLY * most)
+    saved = saves[corners]
     yield Cut(
         layer.id, f"{saved:.0%} of what its cards paint", saved * area / painted,
         setting(f"cards with {corners} corners", layer, ("look", "corners"), corners),

@@ -15,7 +15,7 @@ from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.insight.cost import Budget, moments_of
 from pale_ember.core.simulate.frame import Frame, LayerFrame
 from pale_ember.core.simulate.timeline import Timeline
-from pale_ember.core.texture.outline import MOST, area_of, outline_of
+from pale_ember.core.texture.outline import MOST, Outline, held_in, outline
 
 LOOKS = 12
 """Moments that are measured."""
@@ -34,8 +34,8 @@ class Spent:
     """What a layer takes. alive, triangles : (n,) at each of n moments. painted, around : (n,) pixels that are painted, and those of
     the box around them, in whole pictures. sorts : whether its particles are put into order for each picture. textures : bytes, with
     mips, of what it wears; shared ones count at each. births, touches : in one loop, or in all: how many are asked for, how often
-    they touch something. spawned : births that its rules ask for. seconds : of work, in one step. outlines : for each count of
-    corners, what share its cards then are of the box around what they hold.
+    they touch something. spawned : births that its rules ask for. seconds : of work, in one step. outlines : of its cards, by how
+    many corners they are allowed; held : (h, w) what these lie around, the most that any frame covers. Neither where it has no cards.
     """
 
     alive: np.ndarray
@@ -48,7 +48,23 @@ class Spent:
     spawned: int
     touches: int
     seconds: float
-    outlines: Mapping[int, float]
+    outlines: Mapping[int, Outline] = field(default_factory=dict)
+    held: np.ndarray | None = None
+
+    def in_words(self) -> str:
+        """What it takes besides particles, pixels, textures and time."""
+        said = [f"{self.births} born in all" if self.births != 1 else "one is born"]
+        if self.spawned:
+            said.append(f"spawns {self.spawned}")
+        if self.touches:
+            said.append(f"touches something {self.touches} times")
+        said.append(f"{self.triangles.max():.0f} triangles")
+        if float(self.around.max()) > 0:
+            times = float((self.painted / np.maximum(self.around, 1e-6)).max())
+            said.append(f"paints the box around it {times:.1f} times")
+        if self.sorts:
+            said.append("is sorted for each picture")
+        return ", ".join(said)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -145,7 +161,7 @@ def spending(
             lives, faces, drawn, around = columns[layer.id]
             layers[layer.id] = Spent(
                 lives, faces, drawn, around, sorts(layer), worn, timeline.births(layer.id)[0], spawned.get(layer.id, 0),
-                touches, timeline.seconds(layer.id), _outlines(layer, picture),
+                touches, timeline.seconds(layer.id), *_outlines(layer, picture),
             )  # fmt: skip
             yield None
     yield Spending(moments, alive, area, textures, len(shown), layers)
@@ -182,11 +198,9 @@ def _touches(timeline: Timeline, layer: Layer) -> Iterator[int]:
         yield found
 
 
-def _outlines(layer: Layer, picture: Callable[[str], np.ndarray]) -> dict[int, float]:
-    """For each count of corners, the area of a card's outline as a share of the box around what its picture holds."""
-    look = layer.look
-    if look.drawn_as != "sprite":
-        return {}
-    pixels = picture(look.picture)
-    areas = {k: area_of(outline_of(replace(look, corners=k), pixels)) for k in range(4, MOST + 1)}
-    return {k: area / areas[4] for k, area in areas.items()}
+def _outlines(layer: Layer, picture: Callable[[str], np.ndarray]) -> tuple[dict[int, Outline], np.ndarray | None]:
+    """The outlines of a layer's cards, and what they lie around."""
+    if layer.look.drawn_as != "sprite":
+        return {}, None
+    held = held_in(layer.look, picture(layer.look.picture))
+    return {corners: outline(held, corners) for corners in range(4, MOST + 1)}, held

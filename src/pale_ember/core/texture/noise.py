@@ -143,6 +143,17 @@ def _said(table, pattern, p, q, r, s, dx, dy):
     return said
 
 
+@inlined
+def _cell(fx, fy, px, py):
+    """The four corners of a cell in a flat lattice, of noise that repeats after so many cells: lower left, right, upper left, right."""
+    i, j = _wrapped(fx, px), _wrapped(fy, py)
+    right, top = _next(i, px), _next(j, py)
+    mask, row = np.uint32(_MASK), np.uint32(_LATTICE)
+    e, g = (np.uint32(i) & mask) * row, (np.uint32(right) & mask) * row
+    f, h = np.uint32(j) & mask, np.uint32(top) & mask
+    return e + f, g + f, e + h, g + h
+
+
 # Octave by octave, and read at places that cannot be negative (uint32): each halves the time of the two below.
 
 
@@ -175,7 +186,6 @@ def _laid(tables, pattern, x, y, gain, px, py, out):
 @kernel
 def _laid_over(tables, pattern, x, y, gain, px, py, out):
     """As `_laid`, repeating after any number of cells."""
-    mask, row = np.uint32(_MASK), np.uint32(_LATTICE)
     weight, fine = np.float32(1.0), np.float32(1.0)
     for n in range(out.shape[0]):
         out[n] = np.float32(0.0)
@@ -185,10 +195,8 @@ def _laid_over(tables, pattern, x, y, gain, px, py, out):
         for n in range(out.shape[0]):
             ax, ay = x[n] * fine + right, y[n] * fine + upward
             fx, fy = np.floor(ax), np.floor(ay)
-            i, j = _wrapped(fx, px), _wrapped(fy, py)
-            i1, j1 = (np.uint32(_next(i, px)) & mask) * row, np.uint32(_next(j, py)) & mask
-            e, f = (np.uint32(i) & mask) * row, np.uint32(j) & mask
-            out[n] += weight * _said(table, pattern, e + f, i1 + f, e + j1, i1 + j1, ax - fx, ay - fy)
+            p, q, r, s = _cell(fx, fy, px, py)
+            out[n] += weight * _said(table, pattern, p, q, r, s, ax - fx, ay - fy)
         weight *= gain
         fine *= np.float32(2.0)
         px *= 2
@@ -198,7 +206,7 @@ def _laid_over(tables, pattern, x, y, gain, px, py, out):
 @kernel
 def _steep(tables, x, y, gain, px, py, along, upward):
     """The slopes along x and y of what `_laid_over` says with gradients, not yet divided by the weight of all octaves."""
-    mask, row, unit = np.uint32(_MASK), np.uint32(_LATTICE), np.float32(1.0)
+    unit = np.float32(1.0)
     six, ten, fifteen, thirty = np.float32(6.0), np.float32(10.0), np.float32(15.0), np.float32(30.0)
     weight, fine = np.float32(1.0), np.float32(1.0)
     for n in range(along.shape[0]):
@@ -210,10 +218,7 @@ def _steep(tables, x, y, gain, px, py, along, upward):
             ax, ay = x[n] * fine + right, y[n] * fine + up
             fx, fy = np.floor(ax), np.floor(ay)
             dx, dy = ax - fx, ay - fy
-            i, j = _wrapped(fx, px), _wrapped(fy, py)
-            i1, j1 = (np.uint32(_next(i, px)) & mask) * row, np.uint32(_next(j, py)) & mask
-            e, f = (np.uint32(i) & mask) * row, np.uint32(j) & mask
-            p, q, r, s = e + f, i1 + f, e + j1, i1 + j1
+            p, q, r, s = _cell(fx, fy, px, py)
             u = dx * dx * dx * (dx * (dx * six - fifteen) + ten)
             v = dy * dy * dy * (dy * (dy * six - fifteen) + ten)
             du, dv = thirty * dx * dx * (dx - unit) * (dx - unit), thirty * dy * dy * (dy - unit) * (dy - unit)

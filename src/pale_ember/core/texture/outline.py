@@ -6,7 +6,6 @@ import numpy as np
 from scipy.spatial import ConvexHull, QhullError
 
 from pale_ember.core.effect.look import Look
-from pale_ember.core.texture.advice import thinned
 from pale_ember.core.texture.light import chosen
 
 MOST = 8
@@ -23,15 +22,20 @@ _EMPTY = 1 / 512
 """Cover from which a pixel counts: half of what the least code of eight bits tells."""
 
 
-def outline(pixels: np.ndarray, columns: int, rows: int, corners: int = 4) -> Outline:
+def held_by(pixels: np.ndarray, columns: int, rows: int) -> np.ndarray:
+    """(h, w) the most that any frame of a sheet (height, width, 4) covers; nothing where it has fewer pixels than frames."""
+    height, width = pixels.shape[0] // rows, pixels.shape[1] // columns
+    cover = pixels[: height * rows, : width * columns, 3]
+    return cover.reshape(rows, height, columns, width).max(axis=(0, 2)) if height and width else np.zeros((0, 0))
+
+
+def outline(held: np.ndarray, corners: int = 4) -> Outline:
     """A convex outline around all that a sheet's frames ever hold, of at most so many corners, so that few empty pixels are painted.
 
-    pixels : (height, width, 4) float32. Four corners are the box; more are cut from the convex hull by drawing out, as
-    long as there are too many, the two edges beside the one whose loss adds the least area.
+    held : as of `held_by`. Four corners are the box; more are cut from the convex hull by drawing out, as long as there are too many,
+    the two edges beside the one whose loss adds the least area.
     """
-    if pixels.shape[0] < rows or pixels.shape[1] < columns:
-        return WHOLE
-    seen = _held(pixels, columns, rows) > _EMPTY
+    seen = held > _EMPTY
     height, width = seen.shape
     down = np.flatnonzero(seen.any(axis=1))
     if not len(down):
@@ -50,25 +54,17 @@ def outline(pixels: np.ndarray, columns: int, rows: int, corners: int = 4) -> Ou
     return tuple((float(x / width), float(y / height)) for x, y in found)
 
 
-def outline_of(look: Look, pixels: np.ndarray) -> Outline:
-    """The outline of a look's card. pixels : (height, width, 4) float32 its picture, linear and straight."""
+def held_in(look: Look, pixels: np.ndarray) -> np.ndarray:
+    """What the frames of a look's picture hold, as of `held_by`; all of it where the picture runs over its card. pixels : (height, width,
+    4) float32 that picture, linear and straight."""
     if look.fills:
-        return WHOLE
-    shown = chosen(pixels, look.surface.channel, look.surface.invert)
-    return outline(shown, look.columns, look.rows, look.corners)
+        return np.ones((1, 1), np.float32)
+    return held_by(chosen(pixels, look.surface.channel, look.surface.invert), look.columns, look.rows)
 
 
-def held_by(look: Look, pixels: np.ndarray) -> np.ndarray:
-    """(h, w) float32, at most 128 high: the most that any frame of a look's picture covers."""
-    held = _held(chosen(pixels, look.surface.channel, look.surface.invert), look.columns, look.rows)
-    return thinned(held, 128)
-
-
-def _held(pixels: np.ndarray, columns: int, rows: int) -> np.ndarray:
-    """(h, w) the most that any frame of a sheet covers."""
-    height, width = pixels.shape[0] // rows, pixels.shape[1] // columns
-    cover = pixels[: height * rows, : width * columns, 3]
-    return cover.reshape(rows, height, columns, width).max(axis=(0, 2))
+def outline_of(look: Look, pixels: np.ndarray) -> Outline:
+    """The outline of a look's card; pixels as of `held_in`."""
+    return outline(held_in(look, pixels), look.corners)
 
 
 def area_of(corners: np.ndarray | Outline) -> float:

@@ -30,20 +30,23 @@ class Spent(QObject):
         self.cuts: list[Cut] = []
         self.of: Effect | None = None
         """The effect that was measured."""
+        self.cuts_of: Effect | None = None
+        """The effect whose cuts are known."""
         self.targets: dict[str, Budget] = TARGETS
+        self._chosen = str(settings().value(_KEPT, ""))
         document.opened.connect(self._forget)
 
     @property
     def target(self) -> str:
         """The name of the chosen target."""
-        kept = str(settings().value(_KEPT, ""))
-        return kept if kept in self.targets else next(iter(self.targets))
+        return self._chosen if self._chosen in self.targets else next(iter(self.targets))
 
     @property
     def budget(self) -> Budget:
         return self.targets[self.target]
 
     def choose(self, target: str) -> None:
+        self._chosen = target
         settings().setValue(_KEPT, target)
         self.changed.emit()
 
@@ -62,7 +65,7 @@ class Spent(QObject):
     def take_cuts(self, effect: Effect, cuts: list[Cut]) -> None:
         """Takes what would cut the cost of an effect, unless it has been edited since."""
         if effect is self.document.effect:
-            self.cuts = cuts
+            self.cuts, self.cuts_of = cuts, effect
             self.cut.emit()
 
     def shares(self) -> dict[str, float]:
@@ -77,5 +80,5 @@ class Spent(QObject):
         ]
 
     def _forget(self) -> None:
-        self.spending, self.cuts, self.of = None, [], None
+        self.spending, self.cuts, self.of, self.cuts_of = None, [], None, None
         self.read_targets()

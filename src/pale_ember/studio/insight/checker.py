@@ -59,20 +59,18 @@ class Checker(Working):
 
     def __init__(
         self, pictures: Callable[..., np.ndarray], meshes: Callable[[str], Mesh], densities: Callable[[str], Any],
-        faults: Callable[[], dict[str, str]], game: Callable[[], Game],
+        faults: Callable[[], dict[str, str]], game: Callable[[], Game], plays: Callable[[], bool],
     ) -> None:  # fmt: skip
+        """plays : whether the stage plays: then it rests as long as it works, so that this goes on evenly."""
         super().__init__("checker", MODESTY, pictures, meshes, densities)
-        self._faults, self._game = faults, game
+        self._faults, self._game, self._plays = faults, game, plays
         self.marks = True
         """Whether it is checked at all, not only measured."""
         self._effect: Effect | None = None
-        self._last: Effect | None = None
         self._anew = False
         """Whether what was made of files before is not used."""
         self._closely = False
         """Whether cost is wanted layer by layer, and what would cut it."""
-        self.gentle = False
-        """Whether it rests as long as it works, so that what plays meanwhile goes on evenly."""
         self._begun = 0.0
         """When its last rest was over, s."""
         self._work: tuple[object, Steps] | None = None
@@ -82,15 +80,15 @@ class Checker(Working):
     def check(self, effect: Effect, *, anew: bool = False) -> None:
         """Looks an effect through as soon as it rests; begins by itself at the first. anew : files changed outside."""
         with self._wake:
-            self._effect = self._last = effect
+            self._effect = effect
             self._anew = self._anew or anew
             self._wake.notify()
         self.start()
 
-    def look_closely(self, closely: bool, effect: Effect) -> None:
-        """Measures cost layer by layer from now on, beginning with an effect, or no longer."""
-        begins, self._closely = closely and not self._closely, closely
-        if begins or (closely and effect is not self._last):
+    def look_closely(self, effect: Effect | None) -> None:
+        """Measures cost layer by layer from now on, beginning with an effect; with None no longer."""
+        self._closely = effect is not None
+        if effect is not None:
             self.check(effect)
 
     def work(self, whose: object, steps: Steps) -> None:
@@ -121,7 +119,7 @@ class Checker(Working):
 
     def _go_on(self) -> None:
         """Rests where that is wanted. Raises Stopped where nobody wants any more what is being looked through."""
-        if self.gentle:
+        if self._plays():
             with self._wake:
                 if not self._waits():
                     self._wake.wait(min(time.perf_counter() - self._begun, _REST))

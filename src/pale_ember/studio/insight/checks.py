@@ -18,7 +18,7 @@ from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.kit import icons, theme
 from pale_ember.studio.kit.settings import settings
-from pale_ember.studio.kit.side import SidePage, scrolling
+from pale_ember.studio.kit.side import SidePage, quiet, scrolling
 
 
 def target_of(finding: Finding) -> Target | None:
@@ -192,10 +192,8 @@ class ChecksPage(SidePage):
         self.column = QVBoxLayout(inner)
         self.column.setContentsMargins(4, 4, 8, 8)
         self.column.setSpacing(2)
-        self.nothing = QLabel("Nothing is found that is likely not meant.")
-        self.nothing.setWordWrap(True)
+        self.nothing = quiet("Nothing is found that is likely not meant.")
         self.nothing.setContentsMargins(12, 8, 12, 8)
-        self.nothing.setStyleSheet(f"color: {theme.ASH.name()}")
         self.column.addWidget(self.nothing)
         self.column.addStretch(1)
         whole = QVBoxLayout(self)

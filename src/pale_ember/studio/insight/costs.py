@@ -16,10 +16,9 @@ from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.insight.checker import Checker
 from pale_ember.studio.insight.cuts import CutList
-from pale_ember.studio.insight.figures import SpentGraph, SpentTable, in_words
-from pale_ember.studio.kit import theme
+from pale_ember.studio.insight.figures import SpentGraph, SpentTable
 from pale_ember.studio.kit.popups import Menu
-from pale_ember.studio.kit.side import SidePage, scrolling
+from pale_ember.studio.kit.side import SidePage, quiet, scrolling
 
 
 class CostPage(SidePage):
@@ -38,8 +37,8 @@ class CostPage(SidePage):
         self.distance.finished.connect(desk.document.end_stroke)
         self.graph, self.table = SpentGraph(desk), SpentTable(desk)
         self.graph.went.connect(self._go)
-        self.state = _told()
-        self.more = _told()
+        self.state = quiet()
+        self.more = quiet()
         self.more.setMinimumHeight(50)
         self.more.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.cuts = CutList(desk)
@@ -72,11 +71,11 @@ class CostPage(SidePage):
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
-        self.checker.look_closely(True, self.desk.effect)
+        self.checker.look_closely(self.desk.effect)
 
     def hideEvent(self, event: QHideEvent) -> None:
         super().hideEvent(event)
-        self.checker.look_closely(False, self.desk.effect)
+        self.checker.look_closely(None)
 
     def _when_seen(self) -> None:
         if self.isVisible():
@@ -99,7 +98,7 @@ class CostPage(SidePage):
         """What the selected layer costs besides, in a sentence."""
         spent, layer = self.desk.spent.spending, self.desk.layer
         own = spent.layers.get(layer.id) if spent is not None and layer is not None else None
-        self.more.setText("" if own is None or layer is None else f"{layer.name}: {in_words(own)}.")
+        self.more.setText("" if own is None or layer is None else f"{layer.name}: {own.in_words()}.")
 
     def _stand_off(self, value: float, stroke: object) -> None:
         changed = with_value(self.desk.effect, ("stage", "game", "distance"), value)
@@ -131,11 +130,3 @@ class CostPage(SidePage):
     def _go(self, moment: float) -> None:
         self.desk.player.pause()
         self.desk.player.go_to(moment)
-
-
-def _told() -> QLabel:
-    """A line of plain words."""
-    label = QLabel()
-    label.setWordWrap(True)
-    label.setStyleSheet(f"color: {theme.ASH.name()}")
-    return label

@@ -12,7 +12,8 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 from pale_ember.core.effect.edit import layer_of
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.insight.cutting import Bake, Cut, bakes
-from pale_ember.core.texture.outline import Outline, held_by, outline_of
+from pale_ember.core.texture.advice import thinned
+from pale_ember.core.texture.outline import Outline
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.insight.checks import MendButton
@@ -33,7 +34,7 @@ class OutlineCard(QWidget):
         """held : (h, w) float32, the most that any frame covers."""
         super().__init__()
         self.box, self.outline = box, outline
-        codes = np.ascontiguousarray((np.sqrt(np.clip(held, 0, 1)) * 255).astype(np.uint8))
+        codes = np.ascontiguousarray((np.sqrt(np.clip(thinned(held, 128), 0, 1)) * 255).astype(np.uint8))
         height, width = codes.shape
         self._image = QImage(codes.tobytes(), width, height, width, QImage.Format.Format_Grayscale8).copy()
         self.setFixedSize(52, 52)
@@ -83,10 +84,11 @@ class CutRow(QWidget):
         row.setContentsMargins(0, 6, 0, 0)
         row.addLayout(column, 1)
         after = layer_of(cut.mend.change(desk.effect), cut.layer)
-        if layer is not None and after is not None and after.look.corners != layer.look.corners:
-            look, pixels = layer.look, desk.shelf.get(layer.look.picture, desk.effect.recipes)
-            card = OutlineCard(held_by(look, pixels), outline_of(look, pixels), outline_of(after.look, pixels))
-            row.addWidget(card, 0, Qt.AlignmentFlag.AlignTop)
+        own = desk.spent.spending.layers.get(cut.layer) if desk.spent.spending is not None else None
+        if layer is not None and after is not None and own is not None and own.held is not None:
+            box, closer = own.outlines[layer.look.corners], own.outlines[after.look.corners]
+            if box != closer:
+                row.addWidget(OutlineCard(own.held, box, closer), 0, Qt.AlignmentFlag.AlignTop)
         self.show_difference(cut)
 
     def _fade(self) -> None:
@@ -97,10 +99,14 @@ class CutRow(QWidget):
         self.seen.setStyleSheet(f"color: {theme.DIM.name()}")
         self.told.setStyleSheet(f"color: {theme.DIM.name()}")
 
+    def revive(self) -> None:
+        """Can be done again, for it was taken back."""
+        self.done = False
+        self.setEnabled(True)
+        self.told.setStyleSheet("")
+
     def show_difference(self, cut: Cut) -> None:
         """Says whether the cut would be seen, as soon as it is known."""
-        if self.done:
-            return
         self.cut = cut
         apart = cut.difference
         seen = apart is not None and apart > 1
@@ -136,14 +142,16 @@ class CutList(QWidget):
 
     def _offer(self) -> None:
         spent = self.desk.spent
-        if spent.of is self._offered or self.underMouse():
+        if spent.cuts_of is self._offered or self.underMouse():
             known = {(cut.layer, cut.mend.name): cut for cut in spent.cuts}
             for row in self.rows:
                 cut = known.get((row.cut.layer, row.cut.mend.name))
-                if cut is not None:
+                if row.done and spent.cuts_of is self._offered:
+                    row.revive()
+                if cut is not None and not row.done:
                     row.show_difference(cut)
             return
-        self._offered = spent.of
+        self._offered = spent.cuts_of
         while (item := self._list.takeAt(0)) is not None:
             if (widget := item.widget()) is not None:
                 widget.hide()

@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from pale_ember.core.effect.edit import layer_of
-from pale_ember.core.insight.spending import Spent
 from pale_ember.studio.controls.colour import layer_colour
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import theme
@@ -159,19 +157,3 @@ class SpentTable(QWidget):
             )  # fmt: skip
             for column, text in enumerate(figures):
                 painter.drawText(cell(column, row), right, text)
-
-
-def in_words(own: Spent) -> str:
-    """What a layer costs besides what its row says."""
-    said = [f"{own.births} born in all" if own.births != 1 else "one is born"]
-    if own.spawned:
-        said.append(f"spawns {own.spawned}")
-    if own.touches:
-        said.append(f"touches something {own.touches} times")
-    said.append(f"{own.triangles.max():.0f} triangles")
-    around = float(own.around.max())
-    if around > 0:
-        said.append(f"paints the box around it {float((own.painted / np.maximum(own.around, 1e-6)).max()):.1f} times")
-    if own.sorts:
-        said.append("is sorted for each picture")
-    return ", ".join(said)

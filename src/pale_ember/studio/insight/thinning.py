@@ -17,7 +17,7 @@ from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.insight.checker import Checker
 from pale_ember.studio.insight.distances import DistanceSteps
 from pale_ember.studio.kit import theme
-from pale_ember.studio.kit.side import SidePage, scrolling
+from pale_ember.studio.kit.side import SidePage, quiet, scrolling
 
 _STRONGER = 6
 """How many times as strong differences are shown."""
@@ -148,9 +148,7 @@ class ThinningPage(SidePage):
         self.results: list[Thinned] = []
         self._of: Effect | None = None
         self._name = ""
-        told = QLabel("Finds the fewest particles that keep the picture, each larger and stronger instead.")
-        told.setWordWrap(True)
-        told.setStyleSheet(f"color: {theme.ASH.name()}")
+        told = quiet("Finds the fewest particles that keep the picture, each larger and stronger instead.")
         self.layer_button = WordButton("the layer", "Thins the selected layer", icon="plus")
         self.layer_button.clicked.connect(lambda: self.begin(whole=False))
         self.whole_button = WordButton("the effect", "Thins all layers, one after the other", icon="plus")

@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFrame, QScrollArea, QWidget
+from PyQt6.QtWidgets import QFrame, QLabel, QScrollArea, QWidget
+
+from pale_ember.studio.kit import theme
 
 
 class SidePage(QWidget):
@@ -15,6 +17,14 @@ class SidePage(QWidget):
 
     def refresh(self) -> None:
         """Shows what is."""
+
+
+def quiet(text: str = "") -> QLabel:
+    """Plain words on a page, as many lines as they take."""
+    label = QLabel(text)
+    label.setWordWrap(True)
+    label.setStyleSheet(f"color: {theme.ASH.name()}")
+    return label
 
 
 def scrolling(inner: QWidget, scrolled: Callable[[], object] | None = None) -> QScrollArea:

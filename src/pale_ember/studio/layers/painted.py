@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QWidget
 
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.still import Held, Still
-from pale_ember.studio.layers.row import MARGIN, NAMES
+from pale_ember.studio.layers.row import MARGIN, NAMES, Head
 from pale_ember.studio.layers.table import LayerTable
 
 HEIGHT = 22
@@ -23,13 +23,13 @@ class PaintedRow(QWidget):
     def __init__(self, table: LayerTable) -> None:
         super().__init__()
         self.table = table
-        self._still, self._head = Still(self), 0.0
+        self._still, self._head = Still(self), Head(self, 2)
         self.setFixedHeight(HEIGHT)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName("painted over the time")
         self.setToolTip("How much is painted over the time, as the game sees it; a click on the line goes to the worst")
         table.desk.spent.changed.connect(self._show)
-        table.desk.player.moved.connect(self._moved)
+        table.desk.player.moved.connect(lambda: self._head.move(table.playhead_x()))
         table.zoomed.connect(self.update)
 
     def _show(self) -> None:
@@ -54,13 +54,6 @@ class PaintedRow(QWidget):
         x, worst = event.position().x(), self._worst_x()
         if event.button() == Qt.MouseButton.LeftButton and x >= NAMES - 8:
             self.table.scrub(worst if worst is not None and abs(x - worst) <= _NEAR else x)
-
-    def _moved(self) -> None:
-        """Paints anew where the playhead was and where it is."""
-        x = self.table.playhead_x() or 0.0
-        for at in {int(self._head), int(x)}:
-            self.update(at - 2, 0, 5, HEIGHT)
-        self._head = x
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)

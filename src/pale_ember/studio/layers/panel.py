@@ -26,7 +26,7 @@ from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.still import Held, Still
 from pale_ember.studio.layers.foot import PlaceFoot
 from pale_ember.studio.layers.painted import PaintedRow
-from pale_ember.studio.layers.row import NAMES, RULER, paint_diamond, paint_playhead
+from pale_ember.studio.layers.row import NAMES, RULER, Head, paint_diamond, paint_playhead
 from pale_ember.studio.layers.starts import Previews, StartCards
 from pale_ember.studio.layers.strip import Strip
 from pale_ember.studio.layers.table import LayerTable
@@ -50,7 +50,7 @@ class Ruler(QWidget):
         self._cue: int | None = None
         """The cue that is in the hand."""
         self._stroke: object = None
-        self._still, self._head, self._part = Still(self), 0.0, table.desk.player.part
+        self._still, self._head, self._part = Still(self), Head(self, 7), table.desk.player.part
         self.setToolTip(
             "Drag to scrub; with Shift, the part that is played over and over (Shift and a click: all of it)"
         )
@@ -62,12 +62,10 @@ class Ruler(QWidget):
 
     def _moved(self) -> None:
         """Paints anew where the playhead was and where it is, or all where another part is played."""
-        x, part = self.table.playhead_x() or 0.0, self.table.desk.player.part
-        if part != self._part:
+        self._head.move(self.table.playhead_x())
+        if self.table.desk.player.part != self._part:
+            self._part = self.table.desk.player.part
             self.update()
-        for at in {int(self._head), int(x)}:
-            self.update(at - 7, 0, 15, RULER)
-        self._head, self._part = x, part
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         self.table.wheelEvent(event)

@@ -14,6 +14,7 @@ from PyQt6.QtGui import (
     QPen,
     QPolygonF,
 )
+from PyQt6.QtWidgets import QWidget
 
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.tree import chain_of
@@ -225,6 +226,21 @@ def _paint_limit(painter: QPainter, layer: Layer, shown: Shown, base: float, top
 def flows(layer: Layer) -> bool:
     """Whether particles are born over a span of time, and not only in bursts or of others."""
     return layer.outlet.rate.most > 0 or layer.outlet.per_metre > 0
+
+
+class Head:
+    """Where a widget painted the playhead last. reach : pixels that its mark takes to either side."""
+
+    def __init__(self, widget: QWidget, reach: int) -> None:
+        self._widget, self._reach, self._x = widget, reach, 0.0
+
+    def move(self, x: float | None) -> None:
+        """Lets the widget paint anew where the playhead was, and where it is."""
+        x = x or 0.0
+        if abs(x - self._x) >= 0.5:
+            for at in (self._x, x):
+                self._widget.update(int(at) - self._reach, 0, 2 * self._reach + 1, self._widget.height())
+            self._x = x
 
 
 def paint_playhead(painter: QPainter, x: float | None, top: float, bottom: float) -> None:

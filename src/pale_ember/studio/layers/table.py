@@ -36,6 +36,7 @@ from pale_ember.studio.layers.row import (
     NAMES,
     ROW,
     TOP,
+    Head,
     Shown,
     fold_box,
     paint_ground,
@@ -60,7 +61,7 @@ class LayerTable(Edited):
         self._stills: dict[str, Still] = {}
         self._link: Link | None = None
         """The layer that is dragged to one it is to spawn."""
-        self._head = 0.0
+        self._head = Head(self, 7)
         self.row = ROW
         """Pixels of a row: fewer where there are many."""
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -257,11 +258,7 @@ class LayerTable(Edited):
     # Paint -----------------------------------------------------------------------------------------------------
 
     def _playhead_moved(self) -> None:
-        x = self.playhead_x() or 0.0
-        if abs(x - self._head) >= 0.5:
-            for at in (self._head, x):
-                self.update(int(at) - 7, 0, 15, self.height())
-            self._head = x
+        self._head.move(self.playhead_x())
 
     def paintEvent(self, event: QPaintEvent) -> None:
         """Rows are painted as far as they are seen, each kept as a picture until something of it differs."""

@@ -169,17 +169,13 @@ class ChecksButton(WordButton):
         self.update()
 
 
-class LeftGauge(QWidget):
-    """How much of the target is left of what is nearest to its end: a bar and a figure, always as wide."""
-
-    clicked = pyqtSignal()
+class LeftGauge(WordButton):
+    """How much of the target is left of what is nearest to its end: a figure over a bar, always as wide."""
 
     def __init__(self, desk: Desk) -> None:
-        super().__init__()
+        super().__init__("")
         self.desk = desk
         self.setFixedSize(38, 30)
-        self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         desk.spent.changed.connect(self._show)
         self._show()
 
@@ -188,30 +184,31 @@ class LeftGauge(QWidget):
         told = "; ".join(spent.left())
         self.setToolTip(f"{spent.target}: {told} (G)" if told else "How much of the target is left (G)")
         self.setAccessibleName(f"left of {spent.target}: {told}" if told else f"left of {spent.target}")
+        left = 1 - max(spent.shares().values(), default=1.0)
+        self.setText("" if not told else "over" if left < 0 else f"{left:.0%}")
+        self._left = left
         self.update()
-
-    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        self.clicked.emit()
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.clicked.emit()
-        else:
-            super().keyPressEvent(event)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
-        shares = self.desk.spent.shares()
-        left = 1 - max(shares.values(), default=1.0)
-        over = bool(shares) and left < 0
+        if self.underMouse() or self.hasFocus():
+            painter.fillRect(self.rect(), theme.RAISED)
+        over = self.text() == "over"
         painter.setFont(theme.font(theme.SMALL))
-        painter.setPen(theme.WARNING if over else theme.EMBER if self.hasFocus() else theme.ASH)
-        text = "" if not shares else "over" if over else f"{left:.0%}"
-        painter.drawText(QRectF(0, 3, self.width(), 14), Qt.AlignmentFlag.AlignCenter, text)
+        painter.setPen(
+            theme.WARNING
+            if over
+            else theme.EMBER
+            if self.hasFocus()
+            else theme.BONE
+            if self.underMouse()
+            else theme.ASH
+        )
+        painter.drawText(QRectF(0, 3, self.width(), 14), Qt.AlignmentFlag.AlignCenter, self.text())
         bar = QRectF(4, 20, self.width() - 8, 3)
         painter.fillRect(bar, theme.LINE)
-        if shares:
-            wide = bar.width() * (1.0 if over else left)
+        if self.text():
+            wide = bar.width() * (1.0 if over else self._left)
             painter.fillRect(QRectF(bar.left(), bar.top(), wide, 3), theme.WARNING if over else theme.GLASS)
 
 

@@ -81,7 +81,8 @@ class Workbench(QMainWindow):
         self.desk = Desk(document)
         shelf = self.desk.shelf_get, self.desk.shelf_mesh, self.desk.shelf_density
         self.worker = Worker(*shelf, draws=not in_window)
-        self.checker = Checker(*shelf, lambda: dict(self.desk.shelf.faults), self._game)
+        faults = lambda: dict(self.desk.shelf.faults)  # noqa: E731
+        self.checker = Checker(*shelf, faults, self._game, lambda: self.desk.player.playing)
         self.files = Files(document, self)
         self.importer = Importer(self.desk)
         self.aside = Aside(document)
@@ -325,7 +326,7 @@ class Workbench(QMainWindow):
 
     def _check(self, *, anew: bool = False) -> None:
         """Lets the effect be looked through, where that is wanted. anew : files changed outside."""
-        self.checker.marks, self.checker.gentle = self.checks.on, self.desk.player.playing
+        self.checker.marks = self.checks.on
         if not self._before and (self.checks.on or self.costs.isVisible()):
             self.checker.check(self.desk.effect, anew=anew)
 

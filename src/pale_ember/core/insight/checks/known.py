@@ -11,7 +11,7 @@ import numpy as np
 
 from pale_ember.core.effect.edit import index_of, with_value
 from pale_ember.core.effect.model import FIRST_VIEW, Effect, Layer
-from pale_ember.core.insight.cost import TARGETS, Budget, moments_of, seconds_of
+from pale_ember.core.insight.cost import ROWS, TARGETS, Budget, moments_of, seconds_of
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.core.simulate.frame import Frame, LayerFrame
 from pale_ember.core.simulate.poses import Poses
@@ -25,8 +25,6 @@ _FAINT = 0.01
 """Opacity below which a particle is not seen."""
 SCREEN = 16.0, 9.0
 """Proportions of the picture in which views are judged."""
-ROWS = 1080
-"""Rows of a game's picture."""
 _WORK = 60_000
 """Particle steps counted in one go."""
 _ENOUGH = 128

@@ -170,8 +170,7 @@ class Painter:
         before = self._kept.pop(key, [])
         now: list[_Kept] = []
         state: np.ndarray | None = None
-        same = True
-        """Whether all so far is as it was painted last."""
+        same = True  # All so far is as it was painted last.
         for k, step in enumerate(recipe.steps[:count]):
             known = before[k] if k < len(before) and _alone(step) else None
             shown = step_at(step, canvas.t)
