@@ -47,10 +47,11 @@ class CostPage(SidePage):
         column.setContentsMargins(12, 4, 10, 8)
         first = QHBoxLayout()
         first.setSpacing(4)
-        first.addWidget(QLabel("on"))
-        first.addWidget(self.target)
+        # What may be wider stands last, so that choosing it moves nothing.
         first.addWidget(QLabel("from"))
         first.addWidget(self.distance)
+        first.addWidget(QLabel("on"))
+        first.addWidget(self.target)
         first.addStretch(1)
         column.addLayout(first)
         for widget in (self.state, self.graph, self.table, self.more, self.cuts):
