@@ -8,7 +8,7 @@ from unittest import mock
 
 import numpy as np
 from msgspec.structs import replace
-from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtCore import QEvent, QObject, QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 
 from pale_ember.core.effect.bursts import Burst
@@ -25,6 +25,20 @@ from tests.studio.driven import LEFT
 from tests.studio.hands import ByHand
 
 SHIFT, CTRL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
+
+
+class PaintedRects(QObject):
+    """What of a widget is painted anew."""
+
+    def __init__(self, widget):
+        super().__init__()
+        self.rects = []
+        widget.installEventFilter(self)
+
+    def eventFilter(self, widget, event):
+        if event.type() == QEvent.Type.Paint:
+            self.rects.append(event.rect())
+        return False
 
 
 class Rows(driven.Window):
@@ -126,8 +140,18 @@ class Rows(driven.Window):
         self.settle(lambda: all(len(table.alive.get(layer.id, ())) > 100 for layer in self.effect.layers))
         ruler = self.window.layers.ruler
         seen = ruler.grab().toImage()
+        alive, painted = table.alive, PaintedRects(ruler)
         table.alive = {}
         self.assertNotEqual(ruler.grab().toImage(), seen)
+        # While it plays only the playhead's place is painted; what is newly known is painted wholly.
+        self.settle()
+        painted.rects.clear()
+        self.window.desk.player.go_to(0.9)
+        self.qt.processEvents()
+        self.assertLess(max(rect.width() for rect in painted.rects), ruler.width())
+        table.show_alive(alive)
+        self.qt.processEvents()
+        self.assertEqual(painted.rects[-1].width(), ruler.width())
 
     def test_lives_are_matched_to_the_loop_from_the_row(self):
         from pale_ember.core.effect.loops import with_lives_matched

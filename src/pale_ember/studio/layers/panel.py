@@ -59,6 +59,8 @@ class Ruler(QWidget):
         table.desk.player.moved.connect(self._moved)
         table.desk.document.changed.connect(lambda: self.update())
         table.zoomed.connect(self.update)
+        table.counted.connect(self.update)
+        table.desk.looking.changed.connect(self.update)
 
     def _moved(self) -> None:
         """Paints anew where the playhead was and where it is, or all where another part is played."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
-from PyQt6.QtCore import QEvent, QPoint, QPointF, QRect, QRectF, QSize, Qt
+from PyQt6.QtCore import QEvent, QPoint, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QDragEnterEvent,
     QDragMoveEvent,
@@ -51,6 +51,9 @@ _FEW = 4
 class LayerTable(Edited):
     """The rows, painted and driven here."""
 
+    counted = pyqtSignal()
+    """More is known of how many live in the loop."""
+
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
         self.alive: dict[str, np.ndarray] = {}
@@ -82,6 +85,7 @@ class LayerTable(Edited):
     def show_alive(self, alive: dict[str, np.ndarray]) -> None:
         """Takes the counts of one loop, by layer and step."""
         self.alive = alive
+        self.counted.emit()
         self.update()
 
     def show_now(self, now: dict[str, int]) -> None:
