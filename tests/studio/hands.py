@@ -31,11 +31,12 @@ class Hands:
         xtest.fake_input(self.screen, kind, detail, x=x, y=y)
         self.screen.sync()
 
-    def move(self, widget, at=None):
+    def move(self, widget, at=None, pause=0.06):
         """Moves the pointer onto a widget, to its middle unless told."""
         place = widget.mapToGlobal(at if at is not None else widget.rect().center())
         self._send(X.MotionNotify, x=place.x(), y=place.y())
-        self.wait()
+        if pause:
+            self.wait(pause)
 
     def click(self, widget, at=None, button=1):
         self.gestures += 1
@@ -60,13 +61,14 @@ class Hands:
             self._send(X.KeyRelease, code)
         self.wait()
 
-    def wheel(self, clicks):
-        """Turns the wheel where the pointer is; downward is positive."""
+    def wheel(self, clicks, pause=0.015):
+        """Turns the wheel where the pointer is; downward is positive. pause : between its clicks, in seconds."""
         for _ in range(abs(clicks)):
             button = 5 if clicks > 0 else 4
             self._send(X.ButtonPress, button)
             self._send(X.ButtonRelease, button)
-            self.wait(0.015)
+            if pause:
+                self.wait(pause)
 
     def _press(self, keysym, modifiers=()):
         code = self.screen.keysym_to_keycode(keysym)

@@ -64,14 +64,22 @@ class Journeys(ByHand):
             for share in (0.3, 0.7):
                 hands.move(chapter, QPoint(round(chapter.width() * share), chapter.height() - 60))
                 for clicks in (12, -12):
-                    hands.wheel(clicks)
-                    hands.wait(0.1)
+                    hands.wheel(clicks, pause=0)
+                hands.wait(0.1)
             self.assertIs(self.effect, before, name)
-        number = self.number("birth", "speed")
+        number = self.number("birth", "lifetime")
+        hands.click(number)
+        hands.key("Return")
+        # Though it has the focus: what scrolls goes on scrolling, for as long as the wheel turns.
+        hands.move(self.field("birth", "lifetime"), QPoint(10, 10))
+        hands.wheel(-1, pause=0)
+        hands.move(number, pause=0)
+        hands.wheel(2)
+        self.assertTrue(self.effect is before)
         hands.click(number)
         hands.key("Return")
         hands.wheel(-2)
-        self.assertNotEqual(self.effect, before)
+        self.assertFalse(self.effect is before)
 
     def test_rain_with_splashes_from_nothing_is_kept_and_opened_again(self):
         hands = self.hands

@@ -6,9 +6,9 @@ from collections.abc import Callable
 
 import numpy as np
 from msgspec.structs import replace
-from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QHideEvent, QPainter, QPaintEvent, QShowEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.recipe.recipe import Recipe
 from pale_ember.core.effect.recipe.sources import Gas, Paint, Picture
@@ -32,7 +32,7 @@ from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.parts import FieldsColumn
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.popups import Menu
-from pale_ember.studio.kit.side import scrolling
+from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.kit.tasks import while_wanted
 
 _LEFT, _RIGHT = 248, 312
@@ -108,7 +108,7 @@ class BenchPage(QWidget):
         column.setContentsMargins(8, 8, 6, 8)
         column.setSpacing(3)
         column.addLayout(_head("Pictures of this effect", self.new_button))
-        column.addWidget(_scrolled(self.pictures), 2)
+        column.addWidget(Scrolling(self.pictures), 2)
         row = QHBoxLayout()
         row.addWidget(self.wear_button)
         row.addWidget(self.on_button)
@@ -117,7 +117,7 @@ class BenchPage(QWidget):
         column.addLayout(row)
         column.addSpacing(4)
         column.addLayout(_head("Steps, first to last", self.add_button))
-        column.addWidget(_scrolled(self.steps), 3)
+        column.addWidget(Scrolling(self.steps), 3)
         middle = QWidget()
         column = QVBoxLayout(middle)
         column.setContentsMargins(0, 0, 0, 0)
@@ -161,7 +161,7 @@ class BenchPage(QWidget):
         for widget in (self.title, self.cut, self.brush, self.lanes, heading, self.whole, self.advice):
             self._fields.addWidget(widget)
         self._fields.addStretch(1)
-        column.addWidget(_scrolled(inner), 1)
+        column.addWidget(Scrolling(inner), 1)
         whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(1)
@@ -452,11 +452,3 @@ def _head(text: str, button: IconButton | WordButton) -> QHBoxLayout:
     row.addStretch(1)
     row.addWidget(button)
     return row
-
-
-def _scrolled(inner: QWidget) -> QScrollArea:
-    area = scrolling(inner)
-    area.setAlignment(Qt.AlignmentFlag.AlignTop)
-    area.viewport().setAutoFillBackground(False)
-    inner.setAutoFillBackground(False)
-    return area

@@ -23,13 +23,12 @@ from pale_ember.studio.controls.arithmetic import NotANumber, number_from, shown
 from pale_ember.studio.controls.chips import chip_width, paint_chip
 from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.kit import texts, theme
+from pale_ember.studio.kit.scrolling import PAUSE, Scrolling
 from pale_ember.studio.kit.strokes import Stroke
 
 _DEAD_ZONE = 3
 _BEGINS = "0123456789.,-*+("
 """Signs that open a focused number for typing."""
-_HOVERED = 500
-"""Milliseconds that the pointer rests on a number before the wheel turns it."""
 _TYPED = 110
 """Pixels that a line for typing has at least, where the number stands in a sentence."""
 _PIXELS_ACROSS = 220
@@ -78,7 +77,7 @@ class NumberEdit(QAbstractSpinBox):
         self._turns.ended.connect(self.finished)
         self._rested = False
         """Whether the pointer has rested on it."""
-        self._resting = QTimer(self, singleShot=True, interval=_HOVERED)
+        self._resting = QTimer(self, singleShot=True, interval=PAUSE)
         self._resting.timeout.connect(self._rest)
         line = self.lineEdit()
         if line is not None:
@@ -154,6 +153,8 @@ class NumberEdit(QAbstractSpinBox):
         if event.button() == Qt.MouseButton.LeftButton:
             self._pressed, self._dragging, self._exact = event.position(), False, self._value
             self._stroke = object()
+            if (area := Scrolling.around(self)) is not None:
+                area.leave_off()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._pressed is None:
@@ -210,7 +211,9 @@ class NumberEdit(QAbstractSpinBox):
     def wheelEvent(self, event: QWheelEvent) -> None:
         """Turns the number only when it was clicked, or when the pointer has rested on it: a wheel that scrolls past
         changes nothing."""
-        if not (self.hasFocus() or self.typing or self._rested):
+        area = Scrolling.around(self)
+        scrolls = area is not None and area.goes_on(event)
+        if scrolls or not (self.hasFocus() or self.typing or self._rested):
             self._resting.start()
             event.ignore()
             return

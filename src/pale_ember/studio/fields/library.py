@@ -8,7 +8,7 @@ from collections.abc import Callable
 from msgspec.structs import replace
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QHideEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QShowEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.files import files_of
 from pale_ember.core.effect.look import Look
@@ -20,6 +20,7 @@ from pale_ember.studio.controls.colour import picture_image
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.popups import Panel, on_screen, open_beside
+from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.kit.settings import kept_list, settings
 from pale_ember.studio.kit.tasks import Task
 
@@ -256,11 +257,7 @@ class Library(Panel):
         self.tiles = _Tiles(desk)
         self.tiles.chosen.connect(self._take)
         self.tiles.pointed.connect(self.tried)
-        area = QScrollArea()
-        area.setWidget(self.tiles)
-        area.setWidgetResizable(True)
-        area.viewport().setAutoFillBackground(False)
-        column.addWidget(area, 1)
+        column.addWidget(Scrolling(self.tiles), 1)
         self._use("all")
 
     def _use(self, use: str) -> None:

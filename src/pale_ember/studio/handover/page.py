@@ -13,11 +13,9 @@ from PyQt6.QtGui import QHideEvent, QImage, QKeyEvent, QPainter, QPaintEvent, QS
 from PyQt6.QtWidgets import (
     QFileDialog,
     QFormLayout,
-    QFrame,
     QHBoxLayout,
     QLabel,
     QProgressBar,
-    QScrollArea,
     QSizePolicy,
     QVBoxLayout,
     QWidget,
@@ -40,6 +38,7 @@ from pale_ember.studio.handover.compared import ComparedView
 from pale_ember.studio.handover.events import EventsList
 from pale_ember.studio.handover.files import FilesList, small_pictures, told_size
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.kit.settings import last_folder, settings
 from pale_ember.studio.kit.tasks import Task
 
@@ -170,14 +169,7 @@ class HandoverPage(QWidget):
         if isinstance(body, ComparedView):
             column.addWidget(body, 1)
             return panel
-        area = QScrollArea()
-        area.setFrameShape(QFrame.Shape.NoFrame)
-        area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        area.setWidget(body)
-        area.viewport().setAutoFillBackground(False)
-        body.setAutoFillBackground(False)
-        column.addWidget(area, 1)
+        column.addWidget(Scrolling(body), 1)
         return panel
 
     # Making ----------------------------------------------------------------------------------------------------

@@ -17,8 +17,9 @@ from pale_ember.studio.controls.buttons import SwitchEdit, WordButton
 from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.kit import icons, theme
+from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.kit.settings import settings
-from pale_ember.studio.kit.side import SidePage, quiet, scrolling
+from pale_ember.studio.kit.side import SidePage, quiet
 
 
 def target_of(finding: Finding) -> Target | None:
@@ -206,7 +207,7 @@ class ChecksPage(SidePage):
         head.addWidget(told)
         head.addStretch(1)
         whole.addLayout(head)
-        whole.addWidget(scrolling(inner, lambda: desk.findings.try_mend(None)))
+        whole.addWidget(Scrolling(inner, lambda: desk.findings.try_mend(None)))
         self.cards: dict[tuple, FindingCard] = {}
         desk.findings.changed.connect(lambda: self.refresh() if self.isVisible() else None)
 

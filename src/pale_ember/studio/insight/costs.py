@@ -18,7 +18,8 @@ from pale_ember.studio.insight.checker import Checker
 from pale_ember.studio.insight.cuts import CutList
 from pale_ember.studio.insight.figures import SpentGraph, SpentTable
 from pale_ember.studio.kit.popups import Menu
-from pale_ember.studio.kit.side import SidePage, quiet, scrolling
+from pale_ember.studio.kit.scrolling import Scrolling
+from pale_ember.studio.kit.side import SidePage, quiet
 
 
 class CostPage(SidePage):
@@ -59,7 +60,7 @@ class CostPage(SidePage):
         column.addStretch(1)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
-        whole.addWidget(scrolling(inner, lambda: desk.findings.try_mend(None)))
+        whole.addWidget(Scrolling(inner, lambda: desk.findings.try_mend(None)))
         desk.spent.changed.connect(self._when_seen)
         desk.selected.connect(self._tell_layer)
         desk.document.changed.connect(self._when_seen)

@@ -17,7 +17,8 @@ from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.insight.checker import Checker
 from pale_ember.studio.insight.distances import DistanceSteps
 from pale_ember.studio.kit import theme
-from pale_ember.studio.kit.side import SidePage, quiet, scrolling
+from pale_ember.studio.kit.scrolling import Scrolling
+from pale_ember.studio.kit.side import SidePage, quiet
 
 _STRONGER = 6
 """How many times as strong differences are shown."""
@@ -174,7 +175,7 @@ class ThinningPage(SidePage):
         inner = QWidget()
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
-        whole.addWidget(scrolling(inner))
+        whole.addWidget(Scrolling(inner))
         column = QVBoxLayout(inner)
         column.setContentsMargins(12, 6, 10, 8)
         column.addWidget(told)

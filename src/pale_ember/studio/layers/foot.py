@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import Path
 from pale_ember.core.effect.model import Layer
@@ -12,6 +11,7 @@ from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.fields.parts import FieldsColumn, Heading
 from pale_ember.studio.fields.sentence import Sentence
 from pale_ember.studio.fields.subject import OfLayer
+from pale_ember.studio.kit.scrolling import Scrolling
 
 _NAMES = (
     "place", "turn", "places", "space", "scale", "tempo", "rides_on", "stands_on", "turns_with", "target", "keys",
@@ -32,14 +32,9 @@ class PlaceFoot(QWidget):
         column.addWidget(self.sentence)
         self.heading = Heading("place, turn, places, scale, tempo, keys, what it rides on", opened=False)
         self.fields = FieldsColumn(desk, OfLayer(desk), (), Layer, only=_NAMES)
-        area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        area.setWidget(self.fields)
+        area = Scrolling(self.fields)
         area.setMinimumHeight(150)
         area.setVisible(False)
-        area.viewport().setAutoFillBackground(False)  # type: ignore[union-attr]
-        self.fields.setAutoFillBackground(False)
         self.heading.toggled.connect(area.setVisible)
         column.addWidget(self.heading)
         column.addWidget(area)

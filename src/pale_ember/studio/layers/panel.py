@@ -15,7 +15,7 @@ from PyQt6.QtGui import (
     QResizeEvent,
     QWheelEvent,
 )
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import with_cue, with_value
 from pale_ember.core.effect.model import Effect
@@ -23,6 +23,7 @@ from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import texts, theme
 from pale_ember.studio.kit.popups import Menu
+from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.kit.still import Held, Still
 from pale_ember.studio.layers.foot import PlaceFoot
 from pale_ember.studio.layers.painted import PaintedRow
@@ -215,13 +216,8 @@ class LayersPanel(QWidget):
         column.addWidget(self.strip)
         self.ruler = Ruler(self.table)
         column.addWidget(self.ruler)
-        self.area = area = QScrollArea()
-        area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        area.setWidget(self.table)
-        area.viewport().setAutoFillBackground(False)  # type: ignore[union-attr]
-        self.table.setAutoFillBackground(False)
-        column.addWidget(area, 1)
+        self.area = Scrolling(self.table)
+        column.addWidget(self.area, 1)
         self.painted = PaintedRow(self.table)
         column.addWidget(self.painted)
         self.foot = QVBoxLayout()

@@ -11,7 +11,7 @@ from collections.abc import Callable
 import numpy as np
 from PyQt6.QtCore import QObject, QPoint, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QContextMenuEvent, QHideEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from pale_ember import __version__
 from pale_ember.core.effect.model import Layer
@@ -30,6 +30,7 @@ from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.kit import texts, theme
 from pale_ember.studio.kit.own import drop_own, own_parts
 from pale_ember.studio.kit.popups import Menu, Panel, on_screen, open_beside
+from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.kit.tasks import Task
 
 _WIDTH, _HEIGHT = 132, 92
@@ -245,11 +246,7 @@ class StartCards(Panel):
         self.cards.chosen.connect(self._take)
         self.cards.changed.connect(self._read_anew)
         previews.came.connect(self.cards.update)
-        self.area = QScrollArea()
-        self.area.setWidget(self.cards)
-        self.area.setWidgetResizable(True)
-        self.area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.area.viewport().setAutoFillBackground(False)  # type: ignore[union-attr]
+        self.area = Scrolling(self.cards)
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 8, 6, 8)
         column.setSpacing(4)

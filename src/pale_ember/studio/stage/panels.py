@@ -21,7 +21,8 @@ from pale_ember.studio.fields.subject import OfEffect, OfStage
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.own import drop_own, keep_own, own_parts
 from pale_ember.studio.kit.popups import Menu
-from pale_ember.studio.kit.side import SidePage, scrolling
+from pale_ember.studio.kit.scrolling import Scrolling
+from pale_ember.studio.kit.side import SidePage
 
 _WIDTH = 304
 _SHELF = "stages"
@@ -93,7 +94,7 @@ class Page(SidePage):
         self.column.addStretch(1)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
-        whole.addWidget(scrolling(inner))
+        whole.addWidget(Scrolling(inner))
         desk.document.changed.connect(lambda: self.refresh() if self.isVisible() else None)
 
     def refresh(self) -> None:

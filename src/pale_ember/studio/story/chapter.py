@@ -15,7 +15,7 @@ from PyQt6.QtGui import (
     QPaintEvent,
     QPen,
 )
-from PyQt6.QtWidgets import QApplication, QFrame, QHBoxLayout, QInputDialog, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QHBoxLayout, QInputDialog, QLabel, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.chapters import Look
 from pale_ember.core.effect.fields import Part, fields_of
@@ -41,6 +41,7 @@ from pale_ember.studio.kit.clipboard import (
 )
 from pale_ember.studio.kit.own import keep_own, own_parts
 from pale_ember.studio.kit.popups import Menu
+from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.story.picture import PictureEdit
 
 LEAST = {
@@ -325,23 +326,17 @@ class KeptChapter(Chapter):
         self.body.mark_differing(other if other is not None and other.id != layer.id else None)  # type: ignore[attr-defined]
 
 
-class Rows(QScrollArea):
+class Rows(Scrolling):
     """The rows of a chapter that stand."""
 
     def __init__(self, desk: Desk, subject: OfLayer, chapter: str, skip: tuple[str, ...] = ()) -> None:
-        super().__init__()
-        self.setFrameShape(QFrame.Shape.NoFrame)
-        self.setWidgetResizable(True)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.standing = Standing()
         kind = fields_of(Layer)[chapter].type
         self.fields = StandingFields(desk, subject, (chapter,), kind, self.standing, skip)
         self.fields.setContentsMargins(0, 0, 3, 0)
-        self.setWidget(self.fields)
+        super().__init__(self.fields)
         self._layer: Layer | None = None
         self.standing.changed.connect(self._again)
-        self.fields.setAutoFillBackground(False)
-        self.viewport().setAutoFillBackground(False)  # type: ignore[union-attr]
 
     def show_layer(self, layer: Layer) -> None:
         self._layer = layer

@@ -9,8 +9,8 @@ from typing import get_args
 
 import numpy as np
 from msgspec.structs import replace
-from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QMenu, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtCore import QTimer, pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import Path
 from pale_ember.core.effect.fields import Declared, Field, fields_of
@@ -32,6 +32,7 @@ from pale_ember.studio.fields.row import go_to
 from pale_ember.studio.fields.sharing import add_sharing
 from pale_ember.studio.fields.subject import OfLayer
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.kit.still import Held
 from pale_ember.studio.story.block import LaneBlock, is_kin
 
@@ -67,17 +68,11 @@ class LifeBody(QWidget):
         self.lanes: dict[str, Lane] = {}
         self.blocks: list[LaneBlock] = []
         self._spare: dict[tuple[int, bool], LaneBlock] = {}
-        self._area = area = QScrollArea()
-        area.setFrameShape(QFrame.Shape.NoFrame)
-        area.setWidgetResizable(True)
-        area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         inner = QWidget()
-        area.setWidget(inner)
-        inner.setAutoFillBackground(False)
-        area.viewport().setAutoFillBackground(False)
+        self._area = Scrolling(inner)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
-        whole.addWidget(area, 1)
+        whole.addWidget(self._area, 1)
         self._column = QVBoxLayout(inner)
         self._column.setContentsMargins(0, 0, 0, 0)
         self._column.setSpacing(2)
