@@ -28,17 +28,25 @@ BELOW = {
     "formats": CORE, "draw": CORE,
     "machine": (),
     "rehearsal": (*CORE, "formats", "draw"),
+    "lookout": GROUND,
     "studio.kit": GROUND,
     "studio.document": (*GROUND, "studio.kit"),
     "studio.controls": (*GROUND, "studio.kit"),
     "studio.fields": (*GROUND, *FLOOR[:3]),
     **dict.fromkeys(PAGES, (*GROUND, *FLOOR)),
     "studio.handover": (*GROUND, *FLOOR, "rehearsal"),
+    "studio.insight": (*GROUND, *FLOOR, "lookout"),
     "studio.shell": (*GROUND, *FLOOR, *PAGES),
 }  # fmt: skip
 """What each room may import besides itself. All else, the doors, may import everything."""
 
-WITHOUT = {"core": ("PyQt6", "moderngl"), "formats": ("PyQt6", "moderngl"), "draw": ("PyQt6",), "studio.document": ()}
+WITHOUT = {
+    "core": ("PyQt6", "moderngl"),
+    "formats": ("PyQt6", "moderngl"),
+    "draw": ("PyQt6",),
+    "lookout": ("PyQt6",),
+    "studio.document": (),
+}
 """Packages that a room gets along without."""
 
 

@@ -1,8 +1,10 @@
 """Every rule: a small effect that has its fault is found out, there and nowhere else, and each mend makes it gone."""
 
+import pickle
 import unittest
 from unittest import mock
 
+import cloudpickle
 import numpy as np
 from msgspec.structs import replace
 
@@ -293,7 +295,10 @@ class Rules(unittest.TestCase):
         for rule, effect in FAULTS.items():
             much = 2**20 if rule == "much memory" else births.MUCH
             with self.subTest(rule), mock.patch.object(births, "MUCH", much):
-                found = checked(effect, known_of(effect))
+                told = cloudpickle.dumps(checked(effect, known_of(effect)))
+                # It goes from one process to another: mends take with them what they need, and no more.
+                self.assertLess(len(told), 60_000)
+                found = pickle.loads(told)
                 self.assertEqual({finding.rule for finding in found}, {rule}, [finding.said for finding in found])
                 for finding in found:
                     self.assertRegex(finding.said, r"^[a-z0-9].*[^.]$")

@@ -109,6 +109,19 @@ class Simulated(unittest.TestCase):
             told.wait(0.1)
         self.assertEqual(gases.frames(big, 3, False, 16).picture.shape, (3, 16, 16, 4))
 
+    def test_who_makes_no_whole_gas_has_a_coarse_one_until_somebody_kept_it(self):
+        kept, told = {}, threading.Event()
+        gases = Gases(kept, patient=False, whole=False, changed=told.set)
+        self.addCleanup(gases.end)
+        wish = replace(SMALL, grid=32), 3, False, 16
+        self.assertIsNone(gases.frames(*wish))
+        self.assertTrue(gases.waits)
+        self.assertTrue(told.wait(60))
+        coarse = gases.frames(*wish)
+        self.assertEqual((coarse.picture.shape, gases.waits, kept), ((3, 16, 16, 4), False, {}))
+        whole = Gases(kept).frames(*wish)
+        np.testing.assert_array_equal(gases.frames(*wish).picture, whole.picture)
+
     def test_two_gases_of_one_effect_are_both_made_and_neither_lends_the_other_its_picture(self):
         gases = Gases(patient=False)
         self.addCleanup(gases.end)

@@ -1,5 +1,7 @@
 """What the checks found, by mouse and keys: marks, the page, mends pointed at and done, what is left as it is."""
 
+import os
+import signal
 import tempfile
 from pathlib import Path
 from unittest import mock
@@ -15,6 +17,7 @@ from pale_ember.core.effect.values import curve, fixed
 from pale_ember.core.insight import thinning
 from pale_ember.core.insight.cost import TARGETS
 from pale_ember.formats.targets import targets_of
+from pale_ember.lookout.handle import lookout
 from pale_ember.studio.controls.buttons import IconButton
 from pale_ember.studio.insight.checks import MendButton
 from pale_ember.studio.kit import theme
@@ -69,6 +72,16 @@ class Checks(Window):
         QTest.keyClick(self.window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
         QTest.keyClick(self.window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
         self.assertEqual(self.desk.effect, before)
+
+    def test_what_ended_by_itself_is_said_and_begins_again(self):
+        self.spoil("outlet", "limit", value=3)
+        said = []
+        self.window.checker.failed.connect(said.append)
+        os.kill(lookout().process_id, signal.SIGKILL)
+        self.wait_for(lambda: said)
+        self.assertIn("exit code -9", said[0])
+        self.spoil("forces", value=Forces(wind=(2.0, 0.0, 0.0)))
+        self.wait_for(lambda: "wind without drag" in {each.rule for each in self.found.open})
 
     def test_a_field_says_it_and_its_menu_mends_it(self):
         self.spoil("outlet", "limit", value=3)

@@ -69,11 +69,12 @@ class Gases:
     what there is, a coarse one or nothing, and `changed` is called on a thread of its own when there is more."""
 
     def __init__(
-        self, kept: MutableMapping[str, bytes] | None = None, *, patient: bool = True,
+        self, kept: MutableMapping[str, bytes] | None = None, *, patient: bool = True, whole: bool = True,
         changed: Callable[[], None] = lambda: None,
     ) -> None:  # fmt: skip
+        """whole : whether what is not kept is made; else a coarse one is, for somebody else makes the whole."""
         self.kept: MutableMapping[str, bytes] = {} if kept is None else kept
-        self.patient, self.changed = patient, changed
+        self.patient, self.whole, self.changed = patient, whole, changed
         self.progress: tuple[int, int] | None = None
         """How many frames of how many are made of what is being made, or None."""
         self._held: dict[str, Frames] = {}
@@ -105,6 +106,12 @@ class Gases:
         self._want(owner, wish)
         with self._lock:
             return self._rough.get(key)
+
+    @property
+    def waits(self) -> bool:
+        """Whether anything is still to be made of which there is not even a coarse one."""
+        with self._lock:
+            return any(key_of(wish) not in self._rough for wish in self._wishes.values())
 
     def stop(self) -> None:
         """Stops what is being made; nothing is made until it is asked for again."""
@@ -158,14 +165,20 @@ class Gases:
                 while len(self._rough) > _MOST_HELD:
                     self._rough.pop(next(iter(self._rough)))
             self.changed()
+        if not self.whole and key in self._rough:
+            self._done(owner, wish)
+            return
         whole = simulated(gas, frames, loop, size, self._told(frames, wanted))
         self.progress = None
         if whole is not None:
             self._finish(key, whole)
-            with self._lock:
-                if wanted():
-                    del self._wishes[owner]
+            self._done(owner, wish)
         self.changed()
+
+    def _done(self, owner: str, wish: Wish) -> None:
+        with self._lock:
+            if self._wishes.get(owner) == wish:
+                del self._wishes[owner]
 
     def _told(self, frames: int, wanted: Callable[[], bool]) -> Callable[[int], bool]:
         def told(done: int) -> bool:

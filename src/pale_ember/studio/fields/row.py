@@ -9,6 +9,7 @@ from typing import Any, Literal, Protocol, Union, get_args, get_origin
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import (
+    QColor,
     QContextMenuEvent,
     QDragEnterEvent,
     QDropEvent,
@@ -37,7 +38,7 @@ from pale_ember.studio.controls.spans import PerAxisEdit, RangeEdit
 from pale_ember.studio.controls.typed import refuse
 from pale_ember.studio.controls.vectors import VectorEdit
 from pale_ember.studio.document.desk import Desk, Target
-from pale_ember.studio.fields.mends import add_mends, paint_mark
+from pale_ember.studio.fields.mends import add_mends, colour_of, paint_mark
 from pale_ember.studio.fields.names import NameEdit, name_edit
 from pale_ember.studio.fields.sharing import add_sharing
 from pale_ember.studio.fields.subject import OfEffect, Subject, target
@@ -127,6 +128,8 @@ class FieldRow(QWidget):
         self._own = False
         """Whether it is the layer's own in a chapter that is shared."""
         self._pressed: QPointF | None = None
+        self._mark: QColor | None = None
+        """The colour of the mark that is painted."""
         self.setAcceptDrops(True)
         self.setToolTip(declared.field.help)
         desk.findings.changed.connect(self._checked)
@@ -237,7 +240,9 @@ class FieldRow(QWidget):
         return target(self.subject, self._need.path) if self._need is not None and not self._need.own else None
 
     def _checked(self) -> None:
-        """Tells again what is true now, where the pointer waits for it."""
+        """Shows what the checks found by now, and tells it where the pointer waits for it."""
+        if colour_of(self.findings()) != self._mark:
+            self.update()
         if self.isVisible() and self.underMouse():
             self.desk.hinted.emit(self.hint(), self._cause())
 
@@ -359,6 +364,7 @@ class FieldRow(QWidget):
             painter.setBrush(theme.DIM if self._need else theme.EMBER)
             painter.drawEllipse(QPointF(5, 12), 2, 2)
         found = self.findings()
+        self._mark = colour_of(found)
         if found:
             paint_mark(painter, QRectF(LABEL_WIDTH - 14, 6, 12, 12), found)
         elif self._differs or self._own:

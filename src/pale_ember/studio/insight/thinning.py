@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from dataclasses import replace
+from functools import partial
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QHideEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
+from pale_ember.core.effect.keeping import kept
 from pale_ember.core.effect.model import Effect
-from pale_ember.core.insight.thinning import SHARES, Draw, Thinned, fewest, thinned_throughout, thinning
+from pale_ember.core.insight.thinning import SHARES, Thinned, fewest, thinned_throughout, thinning
 from pale_ember.draw.small import SMALL
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.document.desk import Desk
@@ -204,20 +206,16 @@ class ThinningPage(SidePage):
 
     def begin(self, *, whole: bool) -> None:
         """Begins to look for fewer."""
-        layer, effect, shelf = self.desk.layer, self.desk.effect, self.desk.shelf
+        layer, effect = self.desk.layer, self.desk.effect
         if self.running or (layer is None and not whole):
             return
         self.forget()
         self._of, self._name = effect, effect.name if whole or layer is None else layer.name
-
-        def steps(draw: Draw) -> Iterator[Thinned]:
-            given = shelf.mesh, shelf.density
-            if whole or layer is None:
-                return thinned_throughout(effect, draw, *given)
-            return thinning(effect, [layer.id], draw, *given)
-
         self.running = True
-        self.checker.work(self, steps)
+        throughout = whole or layer is None
+        self.checker.work(
+            self, partial(thinned_throughout, effect) if throughout else partial(thinning, effect, [layer.id])
+        )
         count = len(effect.layers) + 1 if whole else len(SHARES)
         self.said.setText(f"Looking for fewer of {self._name}: up to {count} steps, about a second for each.")
         self.refresh()
@@ -226,8 +224,8 @@ class ThinningPage(SidePage):
         self.checker.leave(self)
 
     def _so_far(self, whose: object, result: Thinned) -> None:
-        if whose is self and self._of is self.desk.effect:
-            self.results.append(result)
+        if whose is self and self._of is not None and self._of is self.desk.effect:
+            self.results.append(replace(result, effect=kept(result.effect, self._of)))
             self.curve.show_results(self.results, len(self.results) - 1)
 
     def _ended(self, whose: object, why: str) -> None:

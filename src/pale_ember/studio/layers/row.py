@@ -100,14 +100,18 @@ def lanes_of(layer: Layer) -> list[QColor]:
     return marks + [theme.EMBER for gradient in coloured if gradient is not None and len(gradient.stops) > 1]
 
 
-def paint_ground(painter: QPainter, layer: Layer, box: QRectF, shown: Shown, chosen: bool, focused: bool) -> None:
-    """Paints what changes with the selection: the ground of a row and its name."""
+def paint_ground(painter: QPainter, layer: Layer, box: QRectF, chosen: bool, focused: bool) -> None:
+    """Paints the ground of a row."""
     if chosen:
         painter.setPen(QPen(theme.EMBER, 1) if focused else Qt.PenStyle.NoPen)
         painter.setBrush(theme.RAISED)
         painter.drawRoundedRect(box, 6, 6)
     if layer.tag in TAGS:
         painter.fillRect(QRectF(box.left(), box.top() + 3, 3, box.height() - 6), TAGS[layer.tag])
+
+
+def paint_name(painter: QPainter, layer: Layer, box: QRectF, shown: Shown, chosen: bool) -> None:
+    """Paints the name of a row, and whether it is folded."""
     low = box.height() < ROW - 4
     inset = _inset(shown.effect, layer)
     if carries(shown.effect, layer):

@@ -7,6 +7,7 @@ from collections.abc import Callable
 import numpy as np
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
+    QColor,
     QDragEnterEvent,
     QDragMoveEvent,
     QDropEvent,
@@ -23,7 +24,7 @@ from pale_ember.core.effect.tree import chain_of
 from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.importing import dropped
-from pale_ember.studio.fields.mends import paint_mark
+from pale_ember.studio.fields.mends import colour_of, paint_mark
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.still import Held, Still
 from pale_ember.studio.layers.bars import Bars
@@ -40,6 +41,7 @@ from pale_ember.studio.layers.row import (
     Shown,
     fold_box,
     paint_ground,
+    paint_name,
     paint_playhead,
     paint_row,
 )
@@ -62,6 +64,8 @@ class LayerTable(Edited):
         self._drop: int | None = None
         self._line: OpenLine | None = None
         self._stills: dict[str, Still] = {}
+        self._marks: dict[str, QColor | None] = {}
+        """By layer the colours of the marks that are shown."""
         self._link: Link | None = None
         """The layer that is dragged to one it is to spawn."""
         self._head = Head(self, 7)
@@ -76,7 +80,7 @@ class LayerTable(Edited):
         desk.selected.connect(lambda: desk.looking.unfold_to(desk.selection))
         desk.looking.changed.connect(self._looked)
         desk.looking.pointing.connect(self.update)
-        desk.findings.changed.connect(self.update)
+        desk.findings.changed.connect(self._checked)
         desk.player.moved.connect(self._playhead_moved)
         self._resized()
 
@@ -97,6 +101,14 @@ class LayerTable(Edited):
     def layers(self) -> tuple[Layer, ...]:
         """The layers that have a row."""
         return self.desk.looking.listed()
+
+    def _checked(self) -> None:
+        """Marks the rows in which the checks found something."""
+        marks = {layer.id: colour_of(self.desk.findings.at(layer.id)) for layer in self.layers}
+        for index, layer in enumerate(self.layers):
+            if marks[layer.id] != self._marks.get(layer.id):
+                self.update(self.row_box(index).toAlignedRect())
+        self._marks = marks
 
     def _looked(self) -> None:
         if self.minimumHeight() != TOP + self.row * max(len(self.layers), 1):
@@ -278,8 +290,9 @@ class LayerTable(Edited):
             layer = layers[index]
             if layer.id == self.desk.looking.pointed and layer.id not in self.desk.chosen:
                 painter.fillRect(self.row_box(index), theme.with_alpha(theme.RAISED, 0.55))
-            self._paint_kept(painter, layer, index)
-            if event.rect().left() < NAMES:
+            named = event.rect().left() < NAMES
+            self._paint_kept(painter, layer, index, named=named)
+            if named:
                 self._paint_state(painter, layer, self.row_box(index))
         if not layers:
             painter.setPen(theme.ASH)
@@ -295,7 +308,8 @@ class LayerTable(Edited):
             painter.drawLine(QPointF(8, y), QPointF(NAMES - 8, y))
         paint_playhead(painter, self.playhead_x(), 0, self.height())
 
-    def _paint_kept(self, painter: QPainter, layer: Layer, index: int) -> None:
+    def _paint_kept(self, painter: QPainter, layer: Layer, index: int, *, named: bool) -> None:
+        """Paints a row. named : with its name, which the playhead does not pass over."""
         effect, chosen, box = self.desk.effect, layer.id in self.desk.chosen, self.row_box(index)
         whole = effect.duration, effect.tempo, effect.steps, effect.loop, self.seen()
         looking = self.desk.looking
@@ -304,7 +318,9 @@ class LayerTable(Edited):
         key = (Held(layer), Held(self.alive.get(layer.id)), whole, look)
         still = self._stills.setdefault(layer.id, Still(self))
         shown = Shown(effect, self.alive.get(layer.id), self.length(), self.seen(), self.width(), *look)
-        paint_ground(painter, layer, box, shown, chosen, chosen and self.hasFocus())
+        paint_ground(painter, layer, box, chosen, chosen and self.hasFocus())
+        if named:
+            paint_name(painter, layer, box, shown, chosen)
 
         def draw(inner: QPainter) -> None:
             paint_row(inner, layer, self.row_box(0).translated(0, -TOP), shown)

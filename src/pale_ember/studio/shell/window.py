@@ -81,8 +81,7 @@ class Workbench(QMainWindow):
         self.desk = Desk(document)
         shelf = self.desk.shelf_get, self.desk.shelf_mesh, self.desk.shelf_density
         self.worker = Worker(*shelf, draws=not in_window)
-        faults = lambda: dict(self.desk.shelf.faults)  # noqa: E731
-        self.checker = Checker(*shelf, faults, self._game, lambda: self.desk.player.playing)
+        self.checker = Checker(document, self._game)
         self.files = Files(document, self)
         self.importer = Importer(self.desk)
         self.aside = Aside(document)
@@ -268,6 +267,7 @@ class Workbench(QMainWindow):
         self.header.bench_asked.connect(self.flip_bench)
         self.desk.bench_asked.connect(self.open_picture)
         self.desk.gas_made.connect(self.stage.refresh)
+        self.desk.gas_made.connect(self._check)
         self.handing.bake_asked.connect(self.open_bake)
         self.handing.motion_asked.connect(self.open_motion)
         self.header.search_asked.connect(self.open_search)

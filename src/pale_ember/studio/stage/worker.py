@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import os
+import threading
 import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field, replace
@@ -9,7 +11,7 @@ from typing import Any
 
 import moderngl
 import numpy as np
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from pale_ember.core.effect.model import Camera, Effect
 from pale_ember.core.geometry.mesh import Mesh
@@ -19,9 +21,10 @@ from pale_ember.core.simulate.spawning import AS_IT_IS, Fired, Performance
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.simulate.track import Stopped
 from pale_ember.core.view import view_of
+from pale_ember.draw.context import NoOpenGL
+from pale_ember.draw.offscreen import offscreen
 from pale_ember.draw.renderer import Beside, Renderer, Shot
 from pale_ember.machine.log import unforeseen
-from pale_ember.studio.kit.working import Working
 
 COUNTED = 2
 """How often pixels are painted is counted on a picture so many times smaller."""
@@ -121,9 +124,11 @@ class _Round:
         return not self.explored or self.gathering is not None or self.counting is not None or bool(self.stripping)
 
 
-class Worker(Working):
+class Worker(QObject):
     """One thread with one timeline and, when it draws, an OpenGL context of its own."""
 
+    failed = pyqtSignal(str)
+    """Something went wrong, in a sentence; the work goes on."""
     answered = pyqtSignal(object)
     explored = pyqtSignal(object)
     """{layer id: (steps,) alive}, whenever more of the loop is known."""
@@ -140,8 +145,25 @@ class Worker(Working):
         self, pictures: Callable[..., np.ndarray], meshes: Callable[[str], Mesh], densities: Callable[[str], Any], *,
         draws: bool,
     ) -> None:  # fmt: skip
-        super().__init__("worker", MODESTY, pictures, meshes, densities, draws=draws)
+        super().__init__()
+        self._pictures, self._meshes, self._densities, self._draws = pictures, meshes, densities, draws
         self._request: Request | None = None
+        self._wake = threading.Condition()
+        self._stop = False
+        self._thread = threading.Thread(target=self._run, name="pale-ember-worker", daemon=True)
+
+    def start(self) -> None:
+        """Begins, unless it has."""
+        if not self._thread.is_alive() and not self._stop:
+            self._thread.start()
+
+    def stop(self) -> None:
+        """Ends the thread, whatever it is at, and gives back its context. Nothing is told after that."""
+        with self._wake:
+            self._stop = True
+            self._wake.notify()
+        if self._thread.is_alive():
+            self._thread.join(timeout=60)
 
     def ask(self, request: Request) -> None:
         """Replaces whatever was asked before and is not begun."""
@@ -151,6 +173,25 @@ class Worker(Working):
 
     def _stopped(self) -> bool:
         return self._stop
+
+    def _say(self, signal: Any, *told: object) -> None:
+        """Tells of something, unless the window is leaving."""
+        if not self._stop:
+            signal.emit(*told)
+
+    def _run(self) -> None:
+        # The window comes first. Where the processor draws, its threads are made from this one and are as modest.
+        os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), MODESTY)
+        try:
+            if self._draws:
+                with offscreen(self._pictures, self._meshes) as renderer:
+                    self._loop(renderer)
+                return
+        except NoOpenGL as error:
+            self._say(self.failed, str(error))
+        except Exception as error:  # noqa: BLE001 - without its renderer it still does all the rest
+            self._say(self.failed, unforeseen(error))
+        self._loop(None)
 
     def _loop(self, renderer: Renderer | None) -> None:
         """Works until it is stopped; whatever goes wrong on the way is told, and the next piece of work begun."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
+    QColor,
     QContextMenuEvent,
     QDragEnterEvent,
     QDropEvent,
@@ -21,10 +22,11 @@ from pale_ember.core.effect.chapters import Look
 from pale_ember.core.effect.fields import Part, fields_of
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.reading import plain, read
+from pale_ember.core.insight.checks.finding import Finding
 from pale_ember.core.insight.sentences import TOLD, Told
 from pale_ember.studio.controls.buttons import IconButton, WordButton
 from pale_ember.studio.document.desk import Desk
-from pale_ember.studio.fields.mends import paint_mark
+from pale_ember.studio.fields.mends import colour_of, paint_mark
 from pale_ember.studio.fields.sentence import Sentence
 from pale_ember.studio.fields.sharing import add_sharing, shared_with
 from pale_ember.studio.fields.standing import Standing, StandingFields
@@ -95,6 +97,8 @@ class Chapter(QWidget):
         super().__init__()
         self.desk, self.name, self.subject, self.folded = desk, name, subject, False
         self.body = body
+        self._mark: QColor | None = None
+        """The colour of the mark that is painted."""
         self._laid = False
         """Whether it was folded or opened before."""
         self.setAcceptDrops(True)
@@ -255,15 +259,24 @@ class Chapter(QWidget):
         if self.take(dropped_text(event)):
             event.acceptProposedAction()
 
+    def _findings(self) -> list[Finding]:
+        """What the checks found in it."""
+        root = self.subject.root
+        return self.desk.findings.at(root.id, (self.name,)) if isinstance(root, Layer) else []
+
+    def mark_findings(self) -> None:
+        """Marks whether the checks found something in it."""
+        if colour_of(self._findings()) != self._mark:
+            self.update()
+
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(QPen(theme.EMBER, 1) if self.hasFocus() else Qt.PenStyle.NoPen)
         painter.setBrush(theme.RAISED if self.folded and self.underMouse() else theme.SURFACE)
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 7, 7)
-        found = (
-            self.desk.findings.at(self.subject.root.id, (self.name,)) if isinstance(self.subject.root, Layer) else []
-        )
+        found = self._findings()
+        self._mark = colour_of(found)
         if found:
             at = (
                 (self.width() / 2 - 6, 8.0)

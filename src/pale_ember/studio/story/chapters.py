@@ -268,7 +268,8 @@ class Story(QSplitter):
     def mark_findings(self) -> None:
         """Marks where the checks found something."""
         self.bodies["life"].mark_findings()  # type: ignore[attr-defined]
-        self.update()
+        for chapter in self.chapters.values():
+            chapter.mark_findings()
 
     def picture_read(self) -> None:
         """Shows the picture of the look once the stage has read it."""

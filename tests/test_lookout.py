@@ -1,0 +1,95 @@
+"""What looks effects through in a process of its own: what crosses to it and back, and what it leaves when something else is wanted."""
+
+import queue
+import unittest
+from functools import partial
+
+from msgspec.structs import replace
+
+from pale_ember.core.effect.edit import with_value
+from pale_ember.core.effect.keeping import kept
+from pale_ember.core.effect.model import Stage
+from pale_ember.core.effect.values import curve, fixed
+from pale_ember.core.insight.checks.rules import mended
+from pale_ember.lookout.handle import Lookout
+from pale_ember.lookout.looking import Task
+from tests.examples import drip, effect
+
+POUR = effect(
+    drip(outlet=replace(drip().outlet, rate=fixed(60.0), limit=5)), drip(id="00000000000000bb", name="splashes")
+)
+
+
+def steps(shares, draw, mesh, density):
+    """Long work, as the process does it: draws nothing and tells what it was given."""
+    yield from shares
+    yield mesh("solid:shard").faces.shape[1]
+
+
+class Keeping(unittest.TestCase):
+    def test_what_is_the_same_is_the_very_same_and_nothing_else_differs(self):
+        told = with_value(POUR, ("layers", 1, "life", "size"), curve((0, 1), (1, 0)))
+        told = replace(told, layers=(told.layers[1], told.layers[0]), stage=Stage(fog=0.2))
+        # As if it had come from elsewhere: no part is one that is known.
+        anew = with_value(with_value(told, ("layers", 1, "name"), "a"), ("layers", 1, "name"), told.layers[1].name)
+        anew = replace(anew, layers=tuple(replace(layer, life=replace(layer.life)) for layer in anew.layers))
+        found = kept(anew, POUR)
+        self.assertEqual(found, told)
+        self.assertIs(found.layers[1], POUR.layers[0])
+        self.assertIs(found.layers[0].outlet, POUR.layers[1].outlet)
+        self.assertIs(found.stage.sun, POUR.stage.sun)
+        self.assertIs(kept(replace(POUR), POUR), POUR)
+
+
+class Apart(unittest.TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.lookout = Lookout()
+
+    def setUp(self):
+        self.told = queue.Queue()
+        self.hear = lambda *told: self.told.put(told)
+        self.lookout.listen(self.hear)
+        self.addCleanup(self.lookout.leave, self.hear)
+
+    def next(self, name):
+        while True:
+            told = self.told.get(timeout=60)
+            if told[0] == name:
+                return told[1:]
+
+    def look(self, number, made, layers=None, **wanted):
+        self.lookout.send("look", Task(number, replace(made, layers=()), layers or made.layers, **wanted))
+
+    def test_an_effect_is_looked_through_and_its_mends_come_back(self):
+        self.look(1, POUR, closely=True)
+        number, found = self.next("checked")
+        finding = next(each for each in found if each.rule == "births refused")
+        self.assertEqual(number, 1)
+        self.assertGreater(mended(POUR, finding.mends[0]).layers[0].outlet.limit, 60)
+        number, spent = self.next("spent")
+        self.assertEqual((number, set(spent.layers)), (1, {layer.id for layer in POUR.layers}))
+        self.assertEqual(self.next("cut")[0], 1)
+        # A layer that did not change is told by where it stood.
+        other = with_value(POUR, ("layers", 0, "outlet", "limit"), 4000)
+        self.look(2, other, [other.layers[0], 1])
+        number, found = self.next("checked")
+        self.assertEqual((number, "births refused" in {each.rule for each in found}), (2, False))
+
+    def test_an_edit_holds_everything_until_it_has_come(self):
+        self.lookout.send("hold")
+        self.lookout.send("work", 5, partial(steps, (1, 2)))
+        with self.assertRaises(queue.Empty):
+            self.told.get(timeout=0.5)
+        self.look(6, POUR, marks=False)
+        self.assertEqual(self.told.get(timeout=60)[:2], ("spent", 6))
+        self.assertEqual([self.next("worked") for _ in range(3)], [(5, 1), (5, 2), (5, 3)])
+        self.assertEqual(self.next("ended"), (5, ""))
+
+    def test_what_goes_wrong_in_it_is_said_and_the_work_goes_on(self):
+        self.lookout.send("work", 7, partial(steps, None))
+        number, why = self.next("ended")
+        self.assertEqual(number, 7)
+        self.assertIn("TypeError", why)
+        self.lookout.send("work", 8, partial(steps, (1,)))
+        self.assertEqual(self.next("worked"), (8, 1))
