@@ -11,7 +11,7 @@ from pale_ember.core.effect.keeping import kept
 from pale_ember.core.effect.model import Stage
 from pale_ember.core.effect.values import curve, fixed
 from pale_ember.core.insight.checks.rules import mended
-from pale_ember.lookout.handle import Lookout
+from pale_ember.lookout.handle import ENDED, Lookout
 from pale_ember.lookout.looking import Task
 from tests.examples import drip, effect
 
@@ -85,6 +85,12 @@ class Apart(unittest.TestCase):
         self.assertEqual(self.told.get(timeout=60)[:2], ("spent", 6))
         self.assertEqual([self.next("worked") for _ in range(3)], [(5, 1), (5, 2), (5, 3)])
         self.assertEqual(self.next("ended"), (5, ""))
+
+    def test_what_it_cannot_make_sense_of_ends_it_and_it_begins_anew(self):
+        self.look(9, effect(), [7])
+        self.assertEqual(self.next(ENDED), (1,))
+        self.look(10, POUR)
+        self.assertEqual(self.next("checked")[0], 10)
 
     def test_what_goes_wrong_in_it_is_said_and_the_work_goes_on(self):
         self.lookout.send("work", 7, partial(steps, None))

@@ -49,6 +49,32 @@ def _pulled(window, name: str, spin) -> list[float]:
     return taken
 
 
+def _looked_through(window, longest) -> dict[str, float]:
+    """The longest pauses of seconds in which the stage plays and the effect is looked through: the middle one and the worst."""
+    from pale_ember.core.effect.edit import with_value
+
+    def edit(second: int) -> None:
+        limit = with_value(window.document.effect, ("layers", 3, "outlet", "limit"), 5 + second)
+        window.document.change("limit", limit)
+
+    def begin(second: int) -> None:
+        if second == 0:
+            window.thinning.begin(whole=False)
+
+    figures = {}
+    for name, page, each in (
+        ("checked", window.checks, edit),
+        ("cost", window.costs, edit),
+        ("thinned", window.thinning, begin),
+    ):
+        window.side.flip(page)
+        taken = longest(8, each)
+        figures[f"{name}_middle"], figures[f"{name}_worst"] = taken[len(taken) // 2], taken[-1]
+    window.thinning.stop()
+    window.side.flip(window.thinning)
+    return figures
+
+
 def main(everything: bool) -> None:
     begun = time.perf_counter()
     from PyQt6.QtCore import QEventLoop
@@ -91,6 +117,18 @@ def main(everything: bool) -> None:
             last = now
             time.sleep(0.0005)
 
+    def longest(seconds: int, each) -> list[float]:
+        """The longest pause of each of some seconds, at the beginning of which something is done; in order."""
+        found = []
+        for second in range(seconds):
+            pauses.clear()
+            begin = time.perf_counter()
+            each(second)
+            pauses.append(time.perf_counter() - begin)
+            spin(lambda: False, 1.0)
+            found.append(max(pauses))
+        return sorted(found)
+
     # The scale finds its place first.
     spin(lambda: False, 5.0)
     pauses.clear()
@@ -98,6 +136,7 @@ def main(everything: bool) -> None:
     spin(lambda: False, 5.0)
     fps = (stage.pictures_shown - count) / (time.perf_counter() - begin)
     pause, scale = max(pauses), stage.scale
+    looked = _looked_through(window, longest)
     window.desk.player.pause()
     still = time.perf_counter()
     spin(lambda: stage.answer is not None and stage.answer.request.scale == 1.0 and not stage.waiting)
@@ -129,7 +168,7 @@ def main(everything: bool) -> None:
             answers.append(time.perf_counter() - asked)
     search.close()
     figures = {
-        "switch": sorted(switches)[len(switches) // 2], "search": sorted(answers)[len(answers) // 2],
+        **looked, "switch": sorted(switches)[len(switches) // 2], "search": sorted(answers)[len(answers) // 2],
         "picture": first - shown, "fps": fps, "scale": scale,
         "sharp": sharp, "pause": pause, "edit": sorted(edits)[len(edits) // 2],
     }  # fmt: skip

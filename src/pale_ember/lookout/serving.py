@@ -12,6 +12,7 @@ from multiprocessing.connection import Connection
 import cloudpickle
 
 from pale_ember.lookout.looking import Looking
+from pale_ember.machine.log import unforeseen
 
 MODESTY = 5
 """How far it stands back behind the window and the stage, as `nice` counts."""
@@ -33,11 +34,13 @@ def serve(connection: Connection) -> None:
 def _hear(connection: Connection, looking: Looking) -> None:
     while True:
         try:
-            name, told = pickle.loads(connection.recv_bytes())
+            looking.hear(*pickle.loads(connection.recv_bytes()))
         except (EOFError, OSError):
             # The window is gone, and nobody waits for what is under way.
             os._exit(0)
-        looking.hear(name, told)
+        except Exception as error:  # noqa: BLE001 - what was not understood would be missed for ever: it begins anew
+            unforeseen(error)
+            os._exit(1)
 
 
 if __name__ == "__main__":

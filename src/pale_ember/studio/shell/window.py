@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-import time
-
-import numpy as np
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QKeyEvent, QPaintEvent, QShowEvent
 from PyQt6.QtWidgets import (
@@ -17,13 +14,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from pale_ember.core.effect.edit import layer_of, with_value
+from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.model import Effect, Stage
 from pale_ember.core.effect.shapes import with_aim_flipped
 from pale_ember.core.insight.checks.known import Game
 from pale_ember.core.insight.guide import Told
 from pale_ember.core.simulate.forecast import Forecast
-from pale_ember.core.simulate.frame import LayerFrame
 from pale_ember.formats.document import called
 from pale_ember.formats.targets import targets_of
 from pale_ember.studio.bake.motion import MotionWindow
@@ -54,15 +50,13 @@ from pale_ember.studio.shell.holding import Holding
 from pale_ember.studio.shell.keeping import Aside, forget, left_behind
 from pale_ember.studio.shell.keys import KeysPage
 from pale_ember.studio.shell.search import Search, everything
+from pale_ember.studio.shell.telling import Telling
 from pale_ember.studio.stage.clicks import Clicks
 from pale_ember.studio.stage.panels import SidePanel
 from pale_ember.studio.stage.transport import Readout, Transport
 from pale_ember.studio.stage.view import StageView
-from pale_ember.studio.stage.worker import Answer, Worker
+from pale_ember.studio.stage.worker import Worker
 from pale_ember.studio.story.chapters import Story
-
-READ_EVERY = 0.12
-"""Seconds between two changes of the figures while playing."""
 
 _FRAME = 30
 """Pixels that a window manager puts above a window, at most: what stands at the bottom must not go below the screen."""
@@ -91,7 +85,6 @@ class Workbench(QMainWindow):
         """Whether marks were shown before the bench was opened."""
         self._before = {"asked", "painted"}
         """What has still to happen before the worker begins."""
-        self._told, self._turn = 0.0, 0
         self.header = Header(self.desk)
         self.stage = StageView(self.desk, self.worker, in_window=in_window)
         self.side = SidePanel()
@@ -101,6 +94,7 @@ class Workbench(QMainWindow):
         self.story = Story(self.desk)
         self.hints = HintLine(self.desk)
         self.faults = Faults(self.hints.show_hint)
+        self.telling = Telling(self.desk, self.stage, self.layers, self.readout, self.story, self.faults)
         self.handing = HandoverPage(self.desk)
         self.bench = BenchPage(self.desk)
         self.clicks = Clicks(self.desk, self.stage)
@@ -251,8 +245,8 @@ class Workbench(QMainWindow):
         self.desk.selected.connect(self._refresh_layer_rows)
         self.desk.player.moved.connect(self._check_end)
         self.desk.watch.changed.connect(self._files_changed)
-        self.stage.shown.connect(self._stage_shown)
-        self.worker.explored.connect(self._explored)
+        self.stage.shown.connect(self.telling.tell)
+        self.worker.explored.connect(self.telling.tell_loop)
         self.worker.pictured.connect(self.layers.strip.show_picture)
         self.checker.checked.connect(self.desk.findings.take)
         self.checker.spent.connect(self.desk.spent.take)
@@ -395,51 +389,12 @@ class Workbench(QMainWindow):
     def _refresh_layer_rows(self) -> None:
         self.layers.standing.refresh(steady=self.layers.trims.underMouse())
 
-    def _stage_shown(self, answer: Answer) -> None:
-        """Figures and marks follow the stage; while playing only as often as they can be read, and in turns, so that no picture waits
-        for all of them to be painted."""
-        now, parts = time.perf_counter(), [self._tell_counts, self._tell_ages, self._tell_drawn]
-        if self.desk.player.playing:
-            if now - self._told < READ_EVERY / len(parts):
-                return
-            self._turn = (self._turn + 1) % len(parts)
-            parts = [parts[self._turn]]
-        self._told = now
-        for tell in parts:
-            tell(answer)
-
-    def _chosen(self, answer: Answer) -> LayerFrame | None:
-        """The selected layer in a picture."""
-        return next((layer for layer in answer.frame.layers if layer.layer.id == self.desk.selection), None)
-
-    def _tell_ages(self, answer: Answer) -> None:
-        self.story.show_ages(self._chosen(answer))
-
-    def _tell_drawn(self, answer: Answer) -> None:
-        self.story.show_drawn(self._chosen(answer))
-
-    def _tell_counts(self, answer: Answer) -> None:
-        counts: dict[str, int] = {}
-        for layer in answer.frame.layers:
-            counts[layer.layer.id] = counts.get(layer.layer.id, 0) + layer.count
-        self.layers.table.show_now(counts)
-        self.readout.show_answer(answer, self.stage.painted)
-        self.story.picture_read()
-        self.faults.tell(self.desk.shelf)
-
     def _files_changed(self, names: list[str]) -> None:
         """Takes what another program wrote, at the moment that is shown."""
         self.stage.refresh()
         self._check(anew=True)
         self.handing.take_again()
         self.faults.taken(names)
-
-    def _explored(self, alive: dict[str, np.ndarray]) -> None:
-        self.layers.table.show_alive(alive)
-        shown = [alive[key] for key in alive if (layer := layer_of(self.desk.effect, key)) is not None and layer.shown]
-        lengths = [len(counts) for counts in shown]
-        length = min(lengths, default=0)
-        self.readout.peak = int(sum(counts[:length] for counts in shown).max()) if length else 0  # type: ignore[union-attr]
 
     def _open_file_menu(self) -> None:
         menu = Menu(self)
