@@ -167,17 +167,13 @@ def seen_of(effect: Effect, identities: Collection[str], timelines: Sequence[Tim
     """How some layers look, alone: on each background (n + 1, h, w, 3) uint8 coded pictures, the last without them. timelines : one
     for each seed, whose pictures follow each other; they take over what did not change."""
     shown = _with_children(effect, identities)
+    hidden = frozenset(layer.id for layer in effect.layers) - shown
     begin, span = span_of(effect)
     frames = []
     for k, timeline in enumerate(timelines):
         timeline.update(with_value(effect, ("seed",), effect.seed + k))
         for moment in begin + span * (np.arange(MOMENTS) + 0.5) / MOMENTS:
-            frame = timeline.frame(float(moment))
-            frames.append(
-                Frame(
-                    frame.effect, frame.time, frame.step, tuple(each for each in frame.layers if each.layer.id in shown)
-                )
-            )
+            frames.append(timeline.frame(float(moment), hidden=hidden))
     frames.append(Frame(frames[0].effect, 0.0, 0, ()))
     return [np.stack([draw(frame, at)[..., :3] for frame in frames]) for at in BACKGROUNDS]
 
@@ -201,7 +197,8 @@ def look_of(pictures: Sequence[np.ndarray], part: slice = slice(None)) -> Seen:
         # How grain looks is judged as an eye does: what lies close together is taken together.
         unevens.append(ndimage.gaussian_filter(some.std(axis=0), (1.5, 1.5, 0)))
         lights.append(light.mean(axis=(0, 1, 2)))
-        touched = np.sort((np.abs(some - empty).max(axis=3) > _TOUCHED).mean(axis=(1, 2)))
+        red, green, blue = np.moveaxis(np.abs(some - empty), 3, 0)
+        touched = np.sort((np.maximum(np.maximum(red, green), blue) > _TOUCHED).mean(axis=(1, 2)))
         areas.append((touched.mean(), touched[: max(len(touched) // 2, 1)].mean()))
     return Seen(np.stack(means), np.stack(unevens), np.stack(lights), np.array(areas))
 
