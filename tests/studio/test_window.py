@@ -55,6 +55,11 @@ class Work(driven.Window):
             self.window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
         )
         self.assertGreater(self.layer(3).outlet.rate.low, before.low)
+        QTest.keyClick(self.window, Qt.Key.Key_Y, Qt.KeyboardModifier.ControlModifier)
+        said = self.window.hints.accessibleDescription
+        self.assertEqual(said(), "Nothing to redo.")
+        self.drag(rate, QPoint(20, 12), QPoint(30, 12))
+        self.assertEqual(said(), "", "it holds no longer")
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "kiln mouth"
             self.assertTrue(self.window.document.unsaved)

@@ -87,7 +87,9 @@ class Looking:
         """Takes a message: look (Task), hold () until the next comes, work (number, Steps), leave (number), rest () from everything."""
         with self._wake:
             if name == "look":
-                self._task, self._held = self._put_together(told[0]), False
+                task, passed_over = self._put_together(told[0]), self._task
+                anew = task.anew or (passed_over is not None and passed_over.anew)
+                self._task, self._held = replace(task, anew=anew), False
             elif name == "hold":
                 self._held = True
             elif name == "work":
@@ -95,7 +97,7 @@ class Looking:
             elif name == "leave":
                 self._leave(*told)
             elif name == "rest":
-                self._task = self._work = None
+                self._task = self._work = self._waiting = None
                 self._held = False
             else:
                 raise ValueError(f"lookout: expected look, hold, work, leave or rest, found {name}")

@@ -24,11 +24,19 @@ def serve(connection: Connection) -> None:
 
     def tell(name: str, *told: object) -> None:
         with telling:
-            connection.send_bytes(cloudpickle.dumps((name, *told)))
+            try:
+                connection.send_bytes(cloudpickle.dumps((name, *told)))
+            except OSError:
+                _leave()
 
     looking = Looking(tell)
     threading.Thread(target=_hear, args=(connection, looking), name="pale-ember-hearing", daemon=True).start()
     looking.run()
+
+
+def _leave() -> None:
+    """The window is gone, and nobody waits for what is under way."""
+    os._exit(0)
 
 
 def _hear(connection: Connection, looking: Looking) -> None:
@@ -36,8 +44,7 @@ def _hear(connection: Connection, looking: Looking) -> None:
         try:
             looking.hear(*pickle.loads(connection.recv_bytes()))
         except (EOFError, OSError):
-            # The window is gone, and nobody waits for what is under way.
-            os._exit(0)
+            _leave()
         except Exception as error:  # noqa: BLE001 - what was not understood would be missed for ever: it begins anew
             unforeseen(error)
             os._exit(1)

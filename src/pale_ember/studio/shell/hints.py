@@ -22,10 +22,22 @@ class HintLine(QWidget):
         self._target: Target | None = None
         self.setFixedHeight(22)
         self.setAccessibleName("help")
+        self._until_edit = False
+        """Whether what it says no longer holds once something is edited."""
         desk.hinted.connect(self.show_hint)
+        desk.document.changed.connect(self._edited)
+
+    def show_until_edit(self, text: str) -> None:
+        """Says what holds until something is edited."""
+        self.show_hint(text)
+        self._until_edit = True
+
+    def _edited(self) -> None:
+        if self._until_edit:
+            self.show_hint("")
 
     def show_hint(self, text: str, target: Target | None = None) -> None:
-        self._text, self._target = text, target
+        self._text, self._target, self._until_edit = text, target, False
         self.setCursor(Qt.CursorShape.PointingHandCursor if target else Qt.CursorShape.ArrowCursor)
         self.setAccessibleDescription(text)
         self.update()

@@ -333,11 +333,11 @@ class Workbench(QMainWindow):
 
     def undo(self) -> None:
         name = self.document.undo()
-        self.hints.show_hint(f"Undid: {name}" if name else "Nothing to undo.")
+        self.hints.show_until_edit(f"Undid: {name}" if name else "Nothing to undo.")
 
     def redo(self) -> None:
         name = self.document.redo()
-        self.hints.show_hint(f"Redid: {name}" if name else "Nothing to redo.")
+        self.hints.show_until_edit(f"Redid: {name}" if name else "Nothing to redo.")
 
     def _save_for(self, reason: str) -> None:
         """Gives the document a place, because something is to be kept beside it."""
