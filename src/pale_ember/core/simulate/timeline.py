@@ -129,7 +129,12 @@ class Timeline:
             signatures[layer.id] = signature
         self.effect, self._whole, self._performance = told, effect, performance
         self._tracks, self._looks, self._signatures = tracks, looks, signatures
-        self._seen = {key: kept for key, kept in self._seen.items() if tracks.get(key[0]) is kept[0]}
+        # Where a strip runs hangs on its surroundings too.
+        self._seen = {
+            key: kept
+            for key, kept in self._seen.items()
+            if tracks.get(key[0]) is kept[0] and (kept[3].strips is None or key[0] in same)
+        }
         self._copies = {}
         for layer in effect.layers:
             self._copies.setdefault(self._spread.source[layer.id][0].id, []).append(layer.id)
@@ -185,13 +190,13 @@ class Timeline:
         return Frame(effect=effect, time=step / effect.steps, step=step, layers=tuple(layers))
 
     def _remembered(self, layer: Layer, step: int) -> LayerFrame:
-        """A layer at a step, as it was told before where nothing of it changed. Strips hang on more than it: they are made anew."""
+        """A layer at a step, as it was told before where nothing of it changed."""
         track, plan = self._tracks[layer.id], self._looks[layer.id]
         known = self._seen.get((layer.id, step))
         if known is not None and known[0] is track and known[1] is layer and known[2] is plan:
             return known[3]
         made = self._layer_frame(layer, step, 0.0)
-        if made.strips is None and made.count <= _REMEMBERED:
+        if made.count <= _REMEMBERED:
             self._seen[layer.id, step] = track, layer, plan, made
         return made
 
