@@ -4,6 +4,7 @@ import threading
 import time
 import unittest
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 from msgspec.structs import replace
@@ -108,6 +109,14 @@ class Simulated(unittest.TestCase):
             told.clear()
             told.wait(0.1)
         self.assertEqual(gases.frames(big, 3, False, 16).picture.shape, (3, 16, 16, 4))
+
+    def test_how_long_a_gas_still_takes_is_told_from_its_frames_not_from_its_running_in(self):
+        gases = Gases(patient=False)
+        told = gases._told(9, lambda: True)
+        with mock.patch("time.monotonic", side_effect=(0.0, 60.0, 62.0, 64.0, 70.0)):
+            left = [told(done) and gases.left for done in (0, 1, 2, 3, 6)]
+        self.assertEqual(left, [None, None, None, 12.0, 6.0])
+        self.assertEqual(gases.progress, (6, 9))
 
     def test_who_makes_no_whole_gas_has_a_coarse_one_until_somebody_kept_it(self):
         kept, told = {}, threading.Event()

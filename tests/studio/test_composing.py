@@ -137,7 +137,9 @@ class Rows(driven.Window):
         self.assertNotEqual(stage.grab().toImage(), before)
         looking.show_mark("moments", False)
         self.settle(lambda: not stage.answer.around)
-        self.settle(lambda: all(len(table.alive.get(layer.id, ())) > 100 for layer in self.effect.layers))
+        # Once the whole loop is known, nothing more comes of itself.
+        states = round(self.effect.duration * self.effect.steps) + 1
+        self.settle(lambda: all(len(table.alive.get(layer.id, ())) == states for layer in self.effect.layers))
         ruler = self.window.layers.ruler
         seen = ruler.grab().toImage()
         alive, painted = table.alive, PaintedRects(ruler)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import io
 import threading
+import time
 import zipfile
 from collections.abc import Callable, MutableMapping
 
@@ -77,6 +78,8 @@ class Gases:
         self.patient, self.whole, self.changed = patient, whole, changed
         self.progress: tuple[int, int] | None = None
         """How many frames of how many are made of what is being made, or None."""
+        self.left: float | None = None
+        """About how many seconds more that takes, as soon as it can be told."""
         self._held: dict[str, Frames] = {}
         self._rough: dict[str, Frames] = {}
         self._wishes: dict[str, Wish] = {}
@@ -169,7 +172,7 @@ class Gases:
             self._done(owner, wish)
             return
         whole = simulated(gas, frames, loop, size, self._told(frames, wanted))
-        self.progress = None
+        self.progress = self.left = None
         if whole is not None:
             self._finish(key, whole)
             self._done(owner, wish)
@@ -181,15 +184,21 @@ class Gases:
                 del self._wishes[owner]
 
     def _told(self, frames: int, wanted: Callable[[], bool]) -> Callable[[int], bool]:
+        first = 0.0
+
         def told(done: int) -> bool:
+            nonlocal first
             if self.progress != (done, frames):
+                # Before the first frame it runs in, which says nothing of how long a frame takes.
+                now = time.monotonic()
+                first = now if done <= 1 else first
+                self.left = (now - first) / (done - 1) * (frames - done) if done > 2 else None
                 self.progress = done, frames
             return wanted()
 
         return told
 
     def _finish(self, key: str, whole: Frames) -> None:
-        self.progress = None
         self._hold(key, whole)
         self.kept[key] = _bytes_of(whole)
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import functools
+import itertools
 import os
 import pickle
 import subprocess
@@ -33,6 +34,7 @@ class Lookout:
         self._connection: Connection | None = None
         self._listener: Listener | None = None
         self._listening = threading.RLock()
+        self._numbers = itertools.count(1)
 
     def listen(self, listener: Listener) -> None:
         """Tells a listener from now on, and none that was before."""
@@ -49,7 +51,7 @@ class Lookout:
             self.send("rest")
 
     def send(self, name: str, *told: object) -> None:
-        """Sends a message: see `looking.Looking`, whose methods are what may be told. Functions go with what they close over."""
+        """Sends a message, as `looking.Looking` hears it. Functions go with what they close over."""
         if self._connection is None:
             self._begin()
         assert self._connection is not None
@@ -58,6 +60,10 @@ class Lookout:
         except OSError:
             # It is gone; whoever reads says so.
             self._connection = None
+
+    def number(self) -> int:
+        """A number by which something is told of that no other is."""
+        return next(self._numbers)
 
     @property
     def process_id(self) -> int | None:

@@ -30,7 +30,7 @@ from pale_ember.studio.controls.buttons import IconButton, WordButton
 from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.parts import FieldsColumn
-from pale_ember.studio.kit import theme
+from pale_ember.studio.kit import texts, theme
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.kit.tasks import while_wanted
@@ -190,9 +190,13 @@ class BenchPage(QWidget):
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
         self.progress.setFixedSize(150, 5)
+        self.left = QLabel()
+        self.left.setStyleSheet(f"color: {theme.ASH.name()}")
+        self.left.setFixedWidth(round(texts.width_of("about 000 s more")) + 8)
         line.addWidget(self.values, 1)
         line.addWidget(self.said)
         line.addWidget(self.progress)
+        line.addWidget(self.left)
         line.addWidget(self.stop_button)
         column.addWidget(self.histogram)
         column.addLayout(line)
@@ -385,11 +389,13 @@ class BenchPage(QWidget):
 
     def _tell_progress(self) -> None:
         progress = self.desk.gases.progress
-        for widget in (self.progress, self.stop_button):
+        for widget in (self.progress, self.left, self.stop_button):
             widget.setVisible(progress is not None or (widget is self.stop_button and self.deeds.task is not None))
         if progress is not None:
             self.progress.setRange(0, progress[1])
             self.progress.setValue(progress[0])
+            left = self.desk.gases.left
+            self.left.setText("" if left is None else f"about {max(round(left), 1)} s more")
 
     def _stop_gas(self) -> None:
         if self.deeds.task is not None:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import itertools
 from collections.abc import Callable
 
 from msgspec.structs import replace
@@ -16,8 +15,6 @@ from pale_ember.studio.document.history import Document
 
 SETTLED = 150
 """Milliseconds after an edit before it is looked through: while a hand is at it there is nothing to say."""
-
-_NUMBERS = itertools.count(1)
 
 
 class Checker(QObject):
@@ -74,7 +71,7 @@ class Checker(QObject):
 
     def work(self, whose: object, steps: Steps) -> None:
         """Has long work done when what comes first is done. An edit ends it; so does `leave`."""
-        self._work = next(_NUMBERS), whose
+        self._work = lookout().number(), whose
         lookout().send("work", self._work[0], steps)
 
     def leave(self, whose: object) -> None:
@@ -96,7 +93,7 @@ class Checker(QObject):
         if effect is None:
             return
         known = {id(layer): i for i, layer in enumerate(self._known.layers)} if self._known is not None else {}
-        self._looked = next(_NUMBERS), effect
+        self._looked = lookout().number(), effect
         task = Task(
             self._looked[0], replace(effect, layers=()), [known.get(id(layer), layer) for layer in effect.layers],
             self._document.folder, self._anew, self.marks, self._closely, self._game(),
