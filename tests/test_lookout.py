@@ -1,18 +1,26 @@
 """What looks effects through in a process of its own: what crosses to it and back, and what it leaves when something else is wanted."""
 
 import queue
+import tempfile
 import unittest
 from functools import partial
+from pathlib import Path
 
+import numpy as np
 from msgspec.structs import replace
+from PIL import Image
 
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.keeping import kept
 from pale_ember.core.effect.model import Stage
+from pale_ember.core.effect.recipe.recipe import Recipe
+from pale_ember.core.effect.recipe.sources import Gas
 from pale_ember.core.effect.values import curve, fixed
 from pale_ember.core.insight.checks.rules import mended
+from pale_ember.formats.disk import KeptOnDisk
 from pale_ember.lookout.handle import ENDED, Lookout
-from pale_ember.lookout.looking import Task
+from pale_ember.lookout.looking import Task, Work
+from pale_ember.machine import places
 from tests.examples import drip, effect
 
 POUR = effect(
@@ -20,10 +28,10 @@ POUR = effect(
 )
 
 
-def steps(shares, draw, mesh, density):
+def steps(made, draw, mesh, density, shares):
     """Long work, as the process does it: draws nothing and tells what it was given."""
     yield from shares
-    yield mesh("solid:shard").faces.shape[1]
+    yield made.name, mesh("solid:shard").faces.shape[1], density("soot.png")(np.full((1, 2), 0.5)).round(3).tolist()
 
 
 class Keeping(unittest.TestCase):
@@ -61,6 +69,9 @@ class Apart(unittest.TestCase):
     def look(self, number, made, layers=None, **wanted):
         self.lookout.send("look", Task(number, replace(made, layers=()), layers or made.layers, **wanted))
 
+    def work(self, number, shares, folder=None):
+        self.lookout.send("work", Work(number, POUR, folder, partial(steps, shares=shares)))
+
     def test_an_effect_is_looked_through_and_its_mends_come_back(self):
         self.look(1, POUR, closely=True)
         number, found = self.next("checked")
@@ -78,12 +89,12 @@ class Apart(unittest.TestCase):
 
     def test_an_edit_holds_everything_until_it_has_come(self):
         self.lookout.send("hold")
-        self.lookout.send("work", 5, partial(steps, (1, 2)))
+        self.work(5, (1, 2))
         with self.assertRaises(queue.Empty):
             self.told.get(timeout=0.5)
         self.look(6, POUR, marks=False)
         self.assertEqual(self.told.get(timeout=60)[:2], ("spent", 6))
-        self.assertEqual([self.next("worked") for _ in range(3)], [(5, 1), (5, 2), (5, 3)])
+        self.assertEqual([self.next("worked")[1] for _ in range(3)][:2], [1, 2])
         self.assertEqual(self.next("ended"), (5, ""))
 
     def test_what_it_cannot_make_sense_of_ends_it_and_it_begins_anew(self):
@@ -93,9 +104,27 @@ class Apart(unittest.TestCase):
         self.assertEqual(self.next("checked")[0], 10)
 
     def test_what_goes_wrong_in_it_is_said_and_the_work_goes_on(self):
-        self.lookout.send("work", 7, partial(steps, None))
+        self.work(7, None)
         number, why = self.next("ended")
         self.assertEqual(number, 7)
         self.assertIn("TypeError", why)
-        self.lookout.send("work", 8, partial(steps, (1,)))
+        self.work(8, (1,))
         self.assertEqual(self.next("worked"), (8, 1))
+
+    def test_long_work_has_the_files_of_its_effect_though_nothing_was_looked_through(self):
+        with tempfile.TemporaryDirectory() as folder:
+            Image.new("RGBA", (4, 4), "white").save(Path(folder) / "soot.png")
+            self.work(11, (), Path(folder))
+            self.assertEqual(self.next("worked"), (11, (POUR.name, 3, [1.0])))
+
+    def test_whole_gases_are_left_to_the_window(self):
+        gas = Recipe(name="plume", size=16, frames=4, columns=4, steps=(Gas(grid=48),))
+        look = replace(POUR.layers[0].look, picture="recipe:plume")
+        made = replace(POUR, recipes=(gas,), layers=(replace(POUR.layers[0], look=look),))
+        # As soon as there is a coarse one it is looked through, and none is kept for others.
+        kept_gases = KeptOnDisk(places.cache() / "gases")
+        before = set(kept_gases)
+        self.look(12, made)
+        self.assertEqual(self.next("checked")[0], 12)
+        self.assertEqual(self.next("spent")[0], 12)
+        self.assertEqual(set(kept_gases), before)

@@ -39,7 +39,8 @@ _CUTS = 6
 
 Told = TypeVar("Told")
 Steps = Callable[..., Iterator[object]]
-"""Long work that looks at drawn pictures, step by step, and what comes of each: called with a way to draw, meshes and densities."""
+"""Long work that looks at drawn pictures, step by step, and what comes of each: called with an effect, and with draw, mesh and
+density by name."""
 
 
 class Task(Struct, frozen=True):
@@ -57,6 +58,15 @@ class Task(Struct, frozen=True):
     game: Game = NO_GAME
 
 
+class Work(Struct, frozen=True):
+    """Long work on an effect whose files are in a folder. number : by which it is told of."""
+
+    number: int
+    effect: Effect
+    folder: Path | None
+    steps: Steps
+
+
 class Looking:
     """Works on the thread that calls `run`, and hears on another. tell : is called with what is seen:
 
@@ -68,7 +78,7 @@ class Looking:
         self._tell = tell
         self._wake = threading.Condition()
         self._task: Task | None = None
-        self._work: tuple[int, Steps] | None = None
+        self._work: Work | None = None
         self._held = False
         """Whether an edit is under way: nothing is begun before it has come."""
         self._turn = self._mine = 0
@@ -77,14 +87,14 @@ class Looking:
         """What is looked through as soon as there is anything of its gases."""
         self._heard = Effect()
         """The effect that came last."""
-        self._shelf = Shelf(None)
+        self._shelf = self._shelf_in(None)
         self._memo: Memo = {}
         self._timeline: Timeline | None = None
 
     # Hearing --------------------------------------------------------------------------------------------------
 
     def hear(self, name: str, told: tuple[Any, ...]) -> None:
-        """Takes a message: look (Task), hold () until the next comes, work (number, Steps), leave (number), rest () from everything."""
+        """Takes a message: look (Task), hold () until the next comes, work (Work), leave (number), rest () from everything."""
         with self._wake:
             if name == "look":
                 task, passed_over = self._put_together(told[0]), self._task
@@ -93,7 +103,7 @@ class Looking:
             elif name == "hold":
                 self._held = True
             elif name == "work":
-                self._work = told
+                self._work = told[0]
             elif name == "leave":
                 self._leave(*told)
             elif name == "rest":
@@ -105,7 +115,7 @@ class Looking:
             self._wake.notify()
 
     def _leave(self, number: int) -> None:
-        if self._work is not None and self._work[0] == number:
+        if self._work is not None and self._work.number == number:
             self._work = None
 
     def _look_again(self) -> None:
@@ -151,7 +161,7 @@ class Looking:
                 if task is not None:
                     self._look_through(task, renderer)
                 elif work is not None:
-                    self._do(*work, renderer)
+                    self._do(work, renderer)
             except Stopped:
                 self._timeline = None
             except Exception as error:  # noqa: BLE001 - told, and the next effect finds a fresh start
@@ -176,27 +186,32 @@ class Looking:
 
         return drawn
 
-    def _read_files(self, task: Task) -> None:
-        """Reads the files of an effect: what is wrong with them is known before a rule looks at one."""
-        effect = task.effect
-        if task.folder != self._shelf.folder:
-            gases = Gases(KeptOnDisk(places.cache() / "gases"), patient=False, whole=False, changed=self._look_again)
-            self._shelf = Shelf(task.folder, effect.recipes, gases)
+    def _shelf_in(self, folder: Path | None) -> Shelf:
+        """What reads the files in a folder. Whole gases are made by the window's process, and kept for all."""
+        gases = Gases(KeptOnDisk(places.cache() / "gases"), patient=False, whole=False, changed=self._look_again)
+        return Shelf(folder, (), gases)
+
+    def _read_files(self, effect: Effect, folder: Path | None) -> bool:
+        """Reads the files of an effect: what is wrong with them is known before a rule looks at one. Returns whether there is
+        something of all its gases."""
+        if folder != self._shelf.folder:
+            self._shelf.made.gases.end()
+            self._shelf = self._shelf_in(folder)
             self._timeline = None
-        if task.anew:
-            self._timeline = None
-            self._memo.clear()
         self._shelf.recipes = effect.recipes
         for name in files_of(effect):
             self._shelf.get(name)
         for name in meshes_of(effect):
             self._shelf.mesh(name)
+        return not self._shelf.made.gases.waits
 
     def _look_through(self, task: Task, renderer: Renderer | None) -> None:
         effect = task.effect
-        self._read_files(task)
+        if task.anew:
+            self._timeline = None
+            self._memo.clear()
         self._waiting = task
-        if self._shelf.made.gases.waits:
+        if not self._read_files(effect, task.folder):
             return
         self._waiting = None
         if self._timeline is None:
@@ -238,19 +253,22 @@ class Looking:
             found = [*found[:k], cut, *found[k + 1 :]]
             self._tell("cut", task.number, found)
 
-    def _do(self, number: int, steps: Steps, renderer: Renderer | None) -> None:
+    def _do(self, work: Work, renderer: Renderer | None) -> None:
         """Does long work until it is done, an effect comes, or it is left."""
+        number = work.number
         why = "" if renderer is not None else "OpenGL 3.3: expected a working driver, found none; install one"
+        if not self._read_files(work.effect, work.folder):
+            why = "A gas that it wears is still being simulated; begin again when that is seen"
 
         def draw(frame: Frame, background: str) -> np.ndarray:
-            if self._waits() or self._work is None or self._work[0] != number:
+            if self._waits() or self._work is None or self._work.number != number:
                 raise Stopped
             return drawn(frame, background)
 
         try:
-            if renderer is not None:
+            if renderer is not None and not why:
                 drawn: Draw = on_background(renderer)
-                for told in steps(draw, self._shelf.mesh, self._shelf.density):
+                for told in work.steps(work.effect, draw=draw, mesh=self._shelf.mesh, density=self._shelf.density):
                     self._tell("worked", number, told)
         except Stopped:
             pass

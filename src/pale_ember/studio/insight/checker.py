@@ -10,7 +10,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.insight.checks.known import Game
 from pale_ember.lookout.handle import ENDED, lookout
-from pale_ember.lookout.looking import Steps, Task
+from pale_ember.lookout.looking import Steps, Task, Work
 from pale_ember.studio.document.history import Document
 
 SETTLED = 150
@@ -69,10 +69,10 @@ class Checker(QObject):
         if effect is not None:
             self.check(effect)
 
-    def work(self, whose: object, steps: Steps) -> None:
-        """Has long work done when what comes first is done. An edit ends it; so does `leave`."""
+    def work(self, whose: object, effect: Effect, steps: Steps) -> None:
+        """Has long work on an effect done when what comes first is done. An edit ends it; so does `leave`."""
         self._work = lookout().number(), whose
-        lookout().send("work", self._work[0], steps)
+        lookout().send("work", Work(self._work[0], effect, self._document.folder, steps))
 
     def leave(self, whose: object) -> None:
         """Has long work not gone on with."""

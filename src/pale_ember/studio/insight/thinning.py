@@ -212,10 +212,8 @@ class ThinningPage(SidePage):
         self.forget()
         self._of, self._name = effect, effect.name if whole or layer is None else layer.name
         self.running = True
-        throughout = whole or layer is None
-        self.checker.work(
-            self, partial(thinned_throughout, effect) if throughout else partial(thinning, effect, [layer.id])
-        )
+        steps = thinned_throughout if whole or layer is None else partial(thinning, identities=[layer.id])
+        self.checker.work(self, effect, steps)
         count = len(effect.layers) + 1 if whole else len(SHARES)
         self.said.setText(f"Looking for fewer of {self._name}: up to {count} steps, about a second for each.")
         self.refresh()
