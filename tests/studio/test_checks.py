@@ -19,6 +19,7 @@ from pale_ember.core.insight.cost import TARGETS
 from pale_ember.formats.targets import targets_of
 from pale_ember.lookout.handle import lookout
 from pale_ember.studio.controls.buttons import IconButton
+from pale_ember.studio.document.spent import Spent
 from pale_ember.studio.insight.checks import MendButton
 from pale_ember.studio.kit import theme
 from tests.studio.driven import LEFT, Window
@@ -298,6 +299,12 @@ class Cost(Window):
             self.assertEqual(self.window._game().targets["quay box"].particles, 10)
             path.write_text('{"quay box": {"particles": 0}}')
             self.assertIn("particles: expected a number above 0, found 0", targets_of(Path(folder))[1])
+            # They are there from the first look on, and once the effect has another place.
+            path.write_text('{"quay box": {"particles": 20, "textures_mb": 1, "layers": 2, "painted": 0.5}}')
+            self.assertEqual(Spent(self.window.document).budget.particles, 20)
+            (Path(folder) / "slip").mkdir()
+            self.window.files.save_to(Path(folder) / "slip" / "kiln.pale")
+            self.assertEqual(self.desk.spent.targets, TARGETS)
 
     def test_its_key_goes_back_to_the_stage_from_the_bench(self):
         self.window.flip_bench()

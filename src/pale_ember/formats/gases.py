@@ -169,16 +169,17 @@ class Gases:
                     self._rough.pop(next(iter(self._rough)))
             self.changed()
         if not self.whole and key in self._rough:
-            self._done(owner, wish)
+            self._let_go(owner, wish)
             return
         whole = simulated(gas, frames, loop, size, self._told(frames, wanted))
         self.progress = self.left = None
         if whole is not None:
             self._finish(key, whole)
-            self._done(owner, wish)
+            self._let_go(owner, wish)
         self.changed()
 
-    def _done(self, owner: str, wish: Wish) -> None:
+    def _let_go(self, owner: str, wish: Wish) -> None:
+        """Wishes for a gas no longer, unless its owner wishes for another by now."""
         with self._lock:
             if self._wishes.get(owner) == wish:
                 del self._wishes[owner]

@@ -20,7 +20,7 @@ def kept(new: Any, old: Any) -> Any:
     if isinstance(new, Effect):
         known = {layer.id: layer for layer in old.layers}
         layers = tuple(kept(layer, known.get(layer.id)) for layer in new.layers)
-        return replace(_parts_kept(new, old), layers=layers)
+        return replace(_parts_kept(replace(new, layers=()), replace(old, layers=())), layers=layers)
     if isinstance(new, Struct):
         return _parts_kept(new, old)
     if isinstance(new, tuple):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from pale_ember.core.effect.model import Effect
-from pale_ember.core.insight.cost import TARGETS, Budget
+from pale_ember.core.insight.cost import Budget
 from pale_ember.core.insight.cutting import Cut
 from pale_ember.core.insight.spending import Spending
 from pale_ember.formats.targets import targets_of
@@ -32,9 +32,12 @@ class Spent(QObject):
         """The effect that was measured."""
         self.cuts_of: Effect | None = None
         """The effect whose cuts are known."""
-        self.targets: dict[str, Budget] = TARGETS
+        self._folder = document.folder
+        """Where targets were read last."""
+        self.targets = targets_of(self._folder)[0]
         self._chosen = str(settings().value(_KEPT, ""))
         document.opened.connect(self._forget)
+        document.named.connect(self._follow_folder)
 
     @property
     def target(self) -> str:
@@ -52,7 +55,8 @@ class Spent(QObject):
 
     def read_targets(self) -> str:
         """Reads the targets beside the document anew; says what is wrong with them, or nothing."""
-        self.targets, wrong = targets_of(self.document.folder)
+        self._folder = self.document.folder
+        self.targets, wrong = targets_of(self._folder)
         self.changed.emit()
         return wrong
 
@@ -78,6 +82,10 @@ class Spent(QObject):
             f"{name}: {1 - share:.0%} left" if share <= 1 else f"{name}: {share:.1f} times what may be"
             for name, share in self.shares().items()
         ]
+
+    def _follow_folder(self) -> None:
+        if self._folder != self.document.folder:
+            self.read_targets()
 
     def _forget(self) -> None:
         self.spending, self.cuts, self.of, self.cuts_of = None, [], None, None

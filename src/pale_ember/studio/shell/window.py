@@ -21,7 +21,6 @@ from pale_ember.core.insight.checks.known import Game
 from pale_ember.core.insight.guide import Told
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.formats.document import called
-from pale_ember.formats.targets import targets_of
 from pale_ember.studio.bake.motion import MotionWindow
 from pale_ember.studio.bake.window import BakeWindow
 from pale_ember.studio.bench.page import BenchPage
@@ -310,7 +309,7 @@ class Workbench(QMainWindow):
 
     def _game(self) -> Game:
         """What is known of the game that the effect is for."""
-        return Game(targets_of(self.desk.folder)[0], self.handing.events.known)
+        return Game(self.desk.spent.targets, self.handing.events.known)
 
     def _bake(self, identity: str) -> None:
         """Bakes a layer on the bench, into a sheet that takes its place."""
