@@ -304,7 +304,7 @@ class Cost(Window):
             self.assertEqual(Spent(self.window.document).budget.particles, 20)
             (Path(folder) / "slip").mkdir()
             self.window.files.save_to(Path(folder) / "slip" / "kiln.pale")
-            self.assertEqual(self.desk.spent.targets, TARGETS)
+            self.assertEqual(self.window.desk.spent.targets, TARGETS)
 
     def test_its_key_goes_back_to_the_stage_from_the_bench(self):
         self.window.flip_bench()
