@@ -214,8 +214,8 @@ class ThinningPage(SidePage):
         self.running = True
         steps = thinned_throughout if whole or layer is None else partial(thinning, identities=[layer.id])
         self.checker.work(self, effect, steps)
-        count = len(effect.layers) + 1 if whole else len(SHARES)
-        self.said.setText(f"Looking for fewer of {self._name}: up to {count} steps, about a second for each.")
+        count, each = (len(effect.layers) + 1, "two seconds") if whole else (len(SHARES), "a second")
+        self.said.setText(f"Looking for fewer of {self._name}: up to {count} steps, about {each} for each.")
         self.refresh()
 
     def stop(self) -> None:
@@ -285,6 +285,8 @@ class ThinningPage(SidePage):
             self.forget()
             if taken:
                 self.said.setText("Taken. Ctrl+Z brings all of them back.")
+        elif not self.results and not self.running:
+            self.said.clear()
 
     def hideEvent(self, event: QHideEvent) -> None:
         super().hideEvent(event)
