@@ -32,13 +32,17 @@ def is_software(context: moderngl.Context) -> bool:
     return any(word in name for word in ("llvmpipe", "softpipe", "swiftshader", "software"))
 
 
+def gl_library() -> ctypes.CDLL:
+    """OpenGL's own calls, for what moderngl has none."""
+    return ctypes.CDLL(ctypes.util.find_library("GL") or "libGL.so.1")
+
+
 def finisher() -> Callable[[], None]:
     """A function that waits for all drawing with the interpreter lock released.
 
     The library's own calls hold that lock. In software the next pass waits for the one before; waited for here
     instead, the window's thread goes on meanwhile.
     """
-    library = ctypes.CDLL(ctypes.util.find_library("GL") or "libGL.so.1")
-    finish = library.glFinish
+    finish = gl_library().glFinish
     finish.restype, finish.argtypes = None, []
     return finish

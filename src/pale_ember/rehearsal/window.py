@@ -209,6 +209,13 @@ class Window(QWidget):
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
+        try:
+            self._paint(painter)
+        finally:
+            # Left to itself after an error it would end on a window that is gone.
+            painter.end()
+
+    def _paint(self, painter: QPainter) -> None:
         pixels = self.loop.picture
         if pixels is None:
             painter.fillRect(self.rect(), _STONE)

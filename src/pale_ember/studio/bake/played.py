@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QWidget
 
 from pale_ember.core.texture.sheet import Sheet
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.painting import painted
 
 OVER = ("black", "checker", "white")
 """What a sheet is seen over."""
@@ -61,8 +62,8 @@ class SheetView(QWidget):
             self._frame = (self._frame + 1) % self.sheet.plan.frames
             self.update()
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.fillRect(self.rect(), theme.WELL)
         if self.sheet is None or self._image is None:

@@ -15,6 +15,7 @@ from pale_ember.studio.bench.chosen import Chosen
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.controls.colour import picture_image
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.painting import painted
 
 _SIDE = 290
 _REACH = 7
@@ -113,8 +114,8 @@ class CutView(QWidget):
         kept = [each for each in kept if each != number] if number in kept else sorted([*kept, number])
         self.chosen.change_step("frames", replace(step, frames=told_frames(kept, count)))
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         pixels, step = self.pixels(), self.step
         painter.fillRect(self.rect(), theme.WELL)

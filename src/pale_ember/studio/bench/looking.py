@@ -15,6 +15,7 @@ from pale_ember.core.effect.recipe.step import Step
 from pale_ember.studio.bench.view import CHANNELS, GROUNDS, PictureView
 from pale_ember.studio.controls.buttons import ChoiceEdit, IconButton, WordButton
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.painting import painted
 
 _PART_WORDS = {
     "": "its picture",
@@ -126,8 +127,9 @@ class LookBar(QWidget):
         self.view.look(mip=mip)
         self.small.show_text(f"1 / {2**mip}" if mip else "smaller")
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        QPainter(self).fillRect(self.rect(), theme.SURFACE)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
+        painter.fillRect(self.rect(), theme.SURFACE)
 
 
 class _Line(QWidget):
@@ -140,8 +142,9 @@ class _Line(QWidget):
         self.row.setContentsMargins(8, 2, 8, 0)
         self.row.setSpacing(6)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        QPainter(self).fillRect(self.rect(), theme.SURFACE)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
+        painter.fillRect(self.rect(), theme.SURFACE)
 
 
 def _choice(label: str, words: tuple[str, ...], take, tip: str) -> ChoiceEdit:

@@ -31,6 +31,7 @@ from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.parts import FieldsColumn
 from pale_ember.studio.kit import texts, theme
+from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.kit.tasks import while_wanted
@@ -447,8 +448,9 @@ class _Panel(QWidget):
         if wide:
             self.setFixedWidth(wide)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        QPainter(self).fillRect(self.rect(), theme.SURFACE)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
+        painter.fillRect(self.rect(), theme.SURFACE)
 
 
 def _head(text: str, button: IconButton | WordButton) -> QHBoxLayout:

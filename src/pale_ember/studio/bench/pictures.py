@@ -10,6 +10,7 @@ from pale_ember.core.effect.recipe.recipe import RECIPE, Recipe
 from pale_ember.studio.bench.chosen import Chosen, worn_by
 from pale_ember.studio.controls.colour import picture_image
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.painting import painted
 
 _ROW = 46
 
@@ -69,8 +70,8 @@ class RecipeList(QWidget):
             self._thumbs[recipe.name] = kept = id(known), picture_image(part[::step, ::step] if part.size else known)
         return kept[1]
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
         if not self.chosen.recipes:
             painter.setPen(theme.ASH)

@@ -13,6 +13,7 @@ from pale_ember.core.insight.search import Entry
 from pale_ember.studio.bench.chosen import Chosen
 from pale_ember.studio.controls.finder import Finder
 from pale_ember.studio.kit import icons, texts, theme
+from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import on_screen, open_beside
 
 _ROW = 26
@@ -88,8 +89,8 @@ class StepsList(QWidget):
         else:
             super().keyPressEvent(event)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(theme.font())
         if not self.steps:

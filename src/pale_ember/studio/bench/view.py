@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QWidget
 from pale_ember.core.texture.light import to_bytes, to_coded
 from pale_ember.core.texture.mips import halved
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.painting import painted
 
 CHANNELS = ("picture", "light", "cover", "red", "green", "blue")
 """What of it is seen: over a ground, its light as if it covered wholly, or one channel as grey."""
@@ -212,8 +213,8 @@ class PictureView(QWidget):
             self._image = key, image_of(pixels, self.channel, self.ground)
         return self._image[1]
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.fillRect(self.rect(), theme.FLOOR)
         if self.empty:
             painter.setPen(theme.ASH)
@@ -257,8 +258,8 @@ class Histogram(QWidget):
         )
         self.update()
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.fillRect(self.rect(), theme.WELL)
         if self._rows is None:
             return

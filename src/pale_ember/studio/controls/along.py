@@ -11,6 +11,7 @@ from pale_ember.core.effect.values import Gradient
 from pale_ember.core.texture.palettes import along
 from pale_ember.studio.controls.colour import picture_image, screen_colour
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.painting import painted
 
 _SIDE = 360
 
@@ -40,8 +41,8 @@ class _Picture(QWidget):
         self.moved.emit()
         self.update()
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
         painter.drawImage(QRectF(self.rect()), self.image)
         ends = [QPointF(end.x() * self.width(), end.y() * self.height()) for end in (self.first, self.last)]
@@ -75,8 +76,8 @@ class AlongPicture(QDialog):
         first, last = self.picture.first, self.picture.last
         return along(self._pixels, (first.x(), first.y()), (last.x(), last.y()))
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         box = self.picture.geometry()
         bar = QRectF(box.left(), box.bottom() + 10, box.width(), 22)
         slope = QLinearGradient(bar.topLeft(), bar.topRight())

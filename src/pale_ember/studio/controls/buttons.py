@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QAbstractButton, QComboBox, QSizePolicy, QWidget
 from pale_ember.core.effect.fields import Field
 from pale_ember.studio.controls.chips import paint_chip
 from pale_ember.studio.kit import icons, texts, theme
+from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu
 
 
@@ -44,8 +45,8 @@ class IconButton(Button):
             self._icon = icon
             self.update()
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.isEnabled() and (self.underMouse() or self.hasFocus()):
             painter.setPen(QPen(theme.EMBER, 1) if self.hasFocus() else Qt.PenStyle.NoPen)
@@ -89,8 +90,8 @@ class WordButton(Button):
         width += 20 if self._icon else 0
         return QSize(round(width), 26)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.isEnabled() and (self.underMouse() or self.hasFocus()):
             painter.setPen(QPen(theme.EMBER, 1) if self.hasFocus() else Qt.PenStyle.NoPen)
@@ -135,8 +136,8 @@ class SwitchEdit(Button):
     def show_value(self, value: bool) -> None:
         self.setChecked(value)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         rail = QRectF(4, 5, 26, 12)
         dim = self.idle or not self.isEnabled()
@@ -149,9 +150,8 @@ class SwitchEdit(Button):
         painter.drawEllipse(QPointF(rail.right() - 6 if self.value else rail.left() + 6, rail.center().y()), 4, 4)
 
 
-def paint_chosen(widget: QWidget, text: str, *, idle: bool) -> None:
+def paint_chosen(painter: QPainter, widget: QWidget, text: str, *, idle: bool) -> None:
     """Paints what is chosen in a widget that opens a list."""
-    painter = QPainter(widget)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     if widget.underMouse() or widget.hasFocus():
         painter.setPen(QPen(theme.EMBER if widget.hasFocus() else theme.LINE, 1))
@@ -237,8 +237,9 @@ class ChoiceEdit(QComboBox):
         else:
             event.ignore()
 
-    def paintEvent(self, event: QPaintEvent) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         if self.told is not None:
-            paint_chip(self, self.told, changed=self.value != self.default)
+            paint_chip(painter, self, self.told, changed=self.value != self.default)
         else:
-            paint_chosen(self, self.called(self.value), idle=self.idle or not self.isEnabled())
+            paint_chosen(painter, self, self.called(self.value), idle=self.idle or not self.isEnabled())

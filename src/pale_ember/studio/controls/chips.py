@@ -20,9 +20,8 @@ def chip_width(text: str) -> int:
     return math.ceil(texts.width_of(text)) + 2 * _INSET
 
 
-def paint_chip(widget: QWidget, text: str, *, changed: bool) -> None:
+def paint_chip(painter: QPainter, widget: QWidget, text: str, *, changed: bool) -> None:
     """Paints the words of an editor in a sentence. changed : whether its value is other than its default."""
-    painter = QPainter(widget)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     box = QRectF(widget.rect()).adjusted(0.5, 0.5, -0.5, -0.5)
     painter.setPen(QPen(theme.EMBER, 1) if widget.hasFocus() else Qt.PenStyle.NoPen)

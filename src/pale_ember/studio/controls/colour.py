@@ -21,6 +21,7 @@ from pale_ember.studio.controls.buttons import IconButton
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.controls.typed import Line, refuse
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import on_screen, open_beside
 
 
@@ -150,8 +151,8 @@ class ColourPicker(QWidget):
         for line, text in self._shown.items():
             line.setText(text)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), theme.RAISED)
         painter.setPen(QPen(theme.LINE, 1))
@@ -255,8 +256,8 @@ class _Swatch(QWidget):
         else:
             super().keyPressEvent(event)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         box = QRectF(self.rect()).adjusted(4, 5, -5, -5)
         painter.setPen(QPen(theme.EMBER if self.hasFocus() else theme.LINE, 1))
@@ -327,8 +328,8 @@ class TintsEdit(_Swatch):
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self.pick(event.position().x() >= (24 + self.width()) / 2)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         boxes = self.boxes()
         for box, colour in zip(boxes, (self.value.first, self.value.second), strict=False):

@@ -20,6 +20,7 @@ from pale_ember.studio.controls.view import framed
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.clipboard import clipboard_text
 from pale_ember.studio.kit.own import drop_own, keep_own, own_parts
+from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.still import Held
 
 _ZOOM = 1.15
@@ -162,8 +163,8 @@ class CurveLane(Curved):
 
     # Paint -----------------------------------------------------------------------------------------------------
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         ghost = None
         if self._pointer is not None and self.grip is None and self.near_curve(self._pointer):

@@ -13,6 +13,7 @@ from pale_ember.studio.controls.curved import Curved
 from pale_ember.studio.controls.lanes import CROWDED
 from pale_ember.studio.controls.view import round_step
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.painting import painter_on
 
 _SAMPLES = (-0.8, -0.45, -0.1, 0.3, 0.7)
 """Places in the band of the particles that are drawn in it."""
@@ -25,14 +26,13 @@ def small_picture(shape: Curve) -> QIcon:
     ages = np.linspace(0, 1, 40)
     values = sample_keys(shape.keys, ages)
     low, high = min(float(values.min()), 0.0), max(float(values.max()), 1.0)
-    painter = QPainter(pixmap)
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    painter.setPen(QPen(theme.EMBER, 1.5))
     places = [
         QPointF(2 + 36 * age, 18 - 16 * (value - low) / (high - low)) for age, value in zip(ages, values, strict=True)
     ]
-    painter.drawPolyline(QPolygonF(places))
-    painter.end()
+    with painter_on(pixmap) as painter:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(theme.EMBER, 1.5))
+        painter.drawPolyline(QPolygonF(places))
     return QIcon(pixmap)
 
 

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QWidget
 from pale_ember.core.effect.values import Colour
 from pale_ember.core.texture.palettes import colour_of
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.painting import painted
 
 
 class Eyedropper(QWidget):
@@ -59,8 +60,8 @@ class Eyedropper(QWidget):
             self.close()
         event.accept()
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.drawPixmap(0, 0, self._still)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(QPen(theme.BONE, 2))

@@ -33,6 +33,7 @@ from pale_ember.studio.controls.lanes import REACH, Lane
 from pale_ember.studio.controls.typed import refuse
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.clipboard import clipboard_text, copy_text
+from pale_ember.studio.kit.painting import painted, painter_on
 from pale_ember.studio.kit.settings import last_folder
 from pale_ember.studio.kit.still import Held
 from pale_ember.studio.kit.tasks import Task
@@ -77,9 +78,8 @@ def _run(codes: np.ndarray, box: QRectF) -> QLinearGradient:
 def _striped(colours: Gradient) -> QIcon:
     """A small picture of a gradient, for a menu."""
     pixmap = QPixmap(40, 20)
-    painter = QPainter(pixmap)
-    painter.fillRect(pixmap.rect(), _slope(colours, QRectF(pixmap.rect())))
-    painter.end()
+    with painter_on(pixmap) as painter:
+        painter.fillRect(pixmap.rect(), _slope(colours, QRectF(pixmap.rect())))
     return QIcon(pixmap)
 
 
@@ -224,8 +224,8 @@ class GradientLane(Lane):
         """Lets the artist point at a colour anywhere in the window."""
         return Eyedropper(self.window() or self, lambda colour: self.set_point(index, colour=colour))
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._still.paint(
             painter,

@@ -23,6 +23,7 @@ from pale_ember.studio.controls.arithmetic import NotANumber, number_from, shown
 from pale_ember.studio.controls.chips import chip_width, paint_chip
 from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.kit import texts, theme
+from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.scrolling import PAUSE, Scrolling
 from pale_ember.studio.kit.strokes import Stroke
 
@@ -342,11 +343,11 @@ class NumberEdit(QAbstractSpinBox):
 
     # Paint -----------------------------------------------------------------------------------------------------
 
-    def paintEvent(self, event: QPaintEvent) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         if self.told is not None:
-            paint_chip(self, self.told, changed=self.changed)
+            paint_chip(painter, self, self.told, changed=self.changed)
             return
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         lively = self.underMouse() or self.hasFocus()
         if lively:

@@ -21,6 +21,7 @@ from pale_ember.studio.controls.arithmetic import (
 from pale_ember.studio.controls.buttons import IconButton
 from pale_ember.studio.controls.number import NumberEdit, shown_exactly
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.painting import painted
 
 
 class _End(NumberEdit):
@@ -130,8 +131,8 @@ class _Between(SpanHand):
     def type_in(self, begun: str = "") -> None:
         """Typing is for the ends."""
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setPen(theme.EMBER if self.underMouse() else theme.ASH)
         painter.drawText(QRectF(self.rect()).adjusted(0, 0, 0, -2), Qt.AlignmentFlag.AlignCenter, "–")
 
@@ -266,8 +267,8 @@ class RangeEdit(QWidget):
         self.show_value(value)
         self.edited.emit(value, stroke)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         left = self.kind.width() + 6
         y, width = self.height() - 3.0, self.width() - left - 5

@@ -19,6 +19,7 @@ from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.controls.colour import picture_image
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Panel, on_screen, open_beside
 from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.kit.settings import kept_list, settings
@@ -181,8 +182,8 @@ class _Tiles(QWidget):
             self._painting = None
         super().hideEvent(event)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
         kept = favourites()
         if not self.names:

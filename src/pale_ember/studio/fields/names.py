@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent, QMouseEvent, QPaintEvent
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import layer_of
@@ -26,6 +26,7 @@ from pale_ember.studio.controls.typed import Line
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.importing import dropped
 from pale_ember.studio.fields.library import Library
+from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.settings import last_folder
 
@@ -162,11 +163,12 @@ class NameEdit(QWidget):
         for path in dropped(event.mimeData(), self.kinds)[:1]:
             self.brought.emit(path)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         if self.told is not None:
-            paint_chip(self, self.told, changed=bool(self.value))
+            paint_chip(painter, self, self.told, changed=bool(self.value))
         else:
-            paint_chosen(self, self.text(), idle=self.idle)
+            paint_chosen(painter, self, self.text(), idle=self.idle)
 
 
 class PictureName(NameEdit):

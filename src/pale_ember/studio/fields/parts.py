@@ -17,6 +17,7 @@ from pale_ember.studio.fields.lists import PartsEdit
 from pale_ember.studio.fields.row import FieldRow, editor_for
 from pale_ember.studio.fields.subject import Subject
 from pale_ember.studio.kit import icons, theme
+from pale_ember.studio.kit.painting import painted
 
 Editors = Callable[[Declared], QWidget | None]
 """Gives a field's own editor where it has one."""
@@ -45,8 +46,8 @@ class Heading(Button):
     def open(self) -> None:
         self.setChecked(True)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.underMouse() or self.hasFocus():
             painter.setPen(QPen(theme.EMBER, 1) if self.hasFocus() else Qt.PenStyle.NoPen)

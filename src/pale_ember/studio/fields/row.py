@@ -52,6 +52,7 @@ from pale_ember.studio.kit.clipboard import (
     is_pulled,
     own_text,
 )
+from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu
 
 LABEL_WIDTH = 92
@@ -356,8 +357,8 @@ class FieldRow(QWidget):
         if event.position().x() < LABEL_WIDTH:
             self.reset()
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self._changed:
             painter.setPen(Qt.PenStyle.NoPen)

@@ -23,6 +23,7 @@ from pale_ember.studio.fields.names import NameEdit, name_edit
 from pale_ember.studio.fields.row import with_sides
 from pale_ember.studio.fields.subject import Subject
 from pale_ember.studio.kit import texts, theme
+from pale_ember.studio.kit.painting import painted
 
 _LINE = 21
 """Pixels from one line to the next."""
@@ -46,8 +47,9 @@ class LinkPiece(Button):
     def sizeHint(self) -> QSize:
         return QSize(chip_width(self.told), HEIGHT)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        paint_chip(self, self.told, changed=self.changed)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
+        paint_chip(painter, self, self.told, changed=self.changed)
 
 
 def declared_in(layer: Layer, path: Path) -> Declared:
@@ -237,8 +239,8 @@ class Sentence(QWidget):
             self._lay()
             self.settle()
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setFont(theme.font())
         painter.setPen(theme.ASH)
         height = painter.fontMetrics().ascent()

@@ -10,6 +10,7 @@ from pale_ember.core.insight.cost import TARGETS, Budget, over_budget
 from pale_ember.formats.handover.package import Package
 from pale_ember.studio.handover.files import told_size
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.painting import painted
 
 _ROW = 24
 
@@ -41,8 +42,8 @@ class BudgetView(QWidget):
         self.update()
         return said
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(theme.font(theme.SMALL))
         wide = (self.width() - 84) / 3

@@ -14,6 +14,7 @@ from pale_ember.core.texture.formats import MEANS
 from pale_ember.formats.handover.package import Package
 from pale_ember.formats.handover.textures import CHANNELS, unpacked
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.tasks import Task
 
 _LOUDER = 8
@@ -128,8 +129,8 @@ class ComparedView(QWidget):
     def _side(self) -> float:
         return min((self.width() - 24) / 2, (self.height() - 56) / 2)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.fillRect(self.rect(), theme.WELL)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self._zoom < 3)
         side = self._side()

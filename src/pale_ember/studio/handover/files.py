@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QWidget
 
 from pale_ember.formats.handover.package import Package
 from pale_ember.studio.kit import texts, theme
+from pale_ember.studio.kit.painting import painted
 
 _ROW = 46
 _PICTURE = 36
@@ -79,8 +80,8 @@ class FilesList(QWidget):
         else:
             event.ignore()
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         for i, (name, how, size) in enumerate(self._rows):

@@ -38,6 +38,7 @@ from pale_ember.studio.handover.compared import ComparedView
 from pale_ember.studio.handover.events import EventsList
 from pale_ember.studio.handover.files import FilesList, small_pictures, told_size
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.kit.settings import last_folder, settings
 from pale_ember.studio.kit.tasks import Task
@@ -349,5 +350,6 @@ class HandoverPage(QWidget):
 
 
 class _Surface(QWidget):
-    def paintEvent(self, event: QPaintEvent) -> None:
-        QPainter(self).fillRect(self.rect(), theme.SURFACE)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
+        painter.fillRect(self.rect(), theme.SURFACE)

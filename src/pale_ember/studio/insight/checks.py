@@ -17,6 +17,7 @@ from pale_ember.studio.controls.buttons import SwitchEdit, WordButton
 from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.kit import icons, theme
+from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.kit.settings import settings
 from pale_ember.studio.kit.side import SidePage, quiet
@@ -94,8 +95,8 @@ class _Where(QWidget):
         if self.target is not None:
             self.desk.sought.emit(self.target)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         colour = theme.DIM if self.done else theme.WARNING if self.finding.grave else theme.ASH
         icons.paint(painter, "problem", self.rect().adjusted(0, 4, 14 - self.width(), -4).toRectF(), colour)

@@ -18,6 +18,7 @@ from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.insight.checks import MendButton
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.painting import painted
 
 _BAKES = 2
 """Layers of which a baked sheet is offered."""
@@ -47,8 +48,8 @@ class OutlineCard(QWidget):
         path.closeSubpath()
         return path
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         painter.drawImage(QRectF(1, 1, 50, 50), self._image)

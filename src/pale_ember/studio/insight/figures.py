@@ -10,6 +10,7 @@ from pale_ember.core.effect.edit import layer_of
 from pale_ember.studio.controls.colour import layer_colour
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.painting import painted
 
 _ROW = 18
 
@@ -36,8 +37,8 @@ class SpentGraph(QWidget):
             k = round((event.position().x() - box.left()) / box.width() * (count - 1))
             self.went.emit(float(spent.moments[min(max(k, 0), count - 1)]))
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         box = self._box()
         painter.setPen(QPen(theme.LINE, 1))
@@ -104,11 +105,11 @@ class SpentTable(QWidget):
         if spent is not None and 0 <= row < len(spent.layers):
             self.desk.select(list(spent.layers)[row])
 
-    def paintEvent(self, event: QPaintEvent) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         spent = self.desk.spent.spending
         if spent is None:
             return
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(theme.font(theme.SMALL))
         names, wide = 88, (self.width() - 88) / 4

@@ -19,6 +19,7 @@ from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.insight.checker import Checker
 from pale_ember.studio.insight.distances import DistanceSteps
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.kit.side import SidePage, quiet
 
@@ -76,8 +77,8 @@ class CountCurve(QWidget):
         else:
             super().keyPressEvent(event)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(theme.font(theme.SMALL))
         box = QRectF(self.rect()).adjusted(34, 10, -14, -24)
@@ -127,8 +128,8 @@ class ChangePicture(QWidget):
             self._image = QImage(codes.tobytes(), width, height, 3 * width, QImage.Format.Format_RGB888).copy()
         self.update()
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.fillRect(self.rect(), theme.WELL)
         if self._image is not None:
             painter.drawImage(self.rect(), self._image)

@@ -6,6 +6,7 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
 from PyQt6.QtGui import QColor, QIcon, QPainter, QPainterPath, QPen, QPixmap
 
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.painting import painter_on
 
 # Strokes as polylines in a 16 × 16 box; "o x y r" is a circle, a leading "f" fills.
 _SHAPES: dict[str, tuple[str, ...]] = {
@@ -66,8 +67,7 @@ def icon(name: str, colour: QColor = theme.BONE) -> QIcon:
     for size in (16, 32):
         pixmap = QPixmap(QSize(size, size))
         pixmap.fill(Qt.GlobalColor.transparent)
-        painter = QPainter(pixmap)
-        paint(painter, name, QRectF(0, 0, size, size), colour)
-        painter.end()
+        with painter_on(pixmap) as painter:
+            paint(painter, name, QRectF(0, 0, size, size), colour)
         drawn.addPixmap(pixmap)
     return drawn

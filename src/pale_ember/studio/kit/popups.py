@@ -7,6 +7,7 @@ from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QMenu, QWidget
 
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.painting import painted
 
 GAP = 2
 """Pixels between what opens and what opened it."""
@@ -47,8 +48,8 @@ class Panel(QWidget):
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent, Qt.WindowType.Popup)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.fillRect(self.rect(), theme.RAISED)
         painter.setPen(QPen(theme.LINE, 1))
         painter.drawRect(self.rect().adjusted(0, 0, -1, -1))

@@ -8,6 +8,8 @@ from PyQt6.QtCore import QPoint, QSize, Qt
 from PyQt6.QtGui import QPainter, QPixmap
 from PyQt6.QtWidgets import QWidget
 
+from pale_ember.studio.kit.painting import painter_on
+
 
 class Held:
     """An object as part of a key: equal to itself alone, and kept while the key is, so that no other takes its place."""
@@ -44,13 +46,13 @@ class Still:
         size = widget.size() if size is None else size
         whole = (key, size.width(), size.height(), ratio)
         if whole != self._key:
-            self._key = whole
+            self._key = None
             self._pixmap = QPixmap(size * ratio)
             self._pixmap.setDevicePixelRatio(ratio)
             self._pixmap.fill(Qt.GlobalColor.transparent)
-            inner = QPainter(self._pixmap)
-            inner.setRenderHint(QPainter.RenderHint.Antialiasing)
-            inner.setFont(widget.font())
-            draw(inner)
-            inner.end()
+            with painter_on(self._pixmap) as inner:
+                inner.setRenderHint(QPainter.RenderHint.Antialiasing)
+                inner.setFont(widget.font())
+                draw(inner)
+            self._key = whole
         painter.drawPixmap(at or QPoint(0, 0), self._pixmap)

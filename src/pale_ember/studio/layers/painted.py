@@ -8,6 +8,7 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.still import Held, Still
 from pale_ember.studio.layers.row import MARGIN, NAMES, Head
 from pale_ember.studio.layers.table import LayerTable
@@ -55,8 +56,8 @@ class PaintedRow(QWidget):
         if event.button() == Qt.MouseButton.LeftButton and x >= NAMES - 8:
             self.table.scrub(worst if worst is not None and abs(x - worst) <= _NEAR else x)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         spending = self.table.desk.spent.spending
         self._still.paint(painter, (Held(spending), self.table.seen(), self.table.length()), self._draw)
         head = self.table.playhead_x()

@@ -22,6 +22,7 @@ from pale_ember.core.effect.model import Effect
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import texts, theme
+from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.kit.still import Held, Still
@@ -147,8 +148,8 @@ class Ruler(QWidget):
         painter.setClipRect(QRectF(NAMES, 0, self.width() - NAMES, RULER))
         painter.drawPolygon(QPolygonF([QPointF(xs[0], RULER), *line, QPointF(xs[-1], RULER)]))
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_sum(painter)
         painter.setFont(theme.font(theme.SMALL))
@@ -261,6 +262,6 @@ class LayersPanel(QWidget):
         cards.open_beside(self.add_button)
         return cards
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.fillRect(self.rect(), theme.SURFACE)

@@ -29,6 +29,7 @@ from pale_ember.machine import places
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.kit import texts, theme
 from pale_ember.studio.kit.own import drop_own, own_parts
+from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu, Panel, on_screen, open_beside
 from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.kit.tasks import Task
@@ -198,8 +199,8 @@ class _Cards(QWidget):
         self.previews.pictures.pop(name, None)
         self.changed.emit()
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
         for i, name in enumerate(self.starts):
             box = self.box(i)

@@ -8,6 +8,7 @@ from PyQt6.QtGui import QImage, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.layers.row import MARGIN, NAMES
 from pale_ember.studio.layers.table import LayerTable
 
@@ -64,8 +65,8 @@ class Strip(QWidget):
         if index is not None and event.button() == Qt.MouseButton.LeftButton:
             self.table.scrub(self.table.x_at(self.moments()[index]))
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         head = self.table.playhead_x()
         for i in range(COUNT):

@@ -26,6 +26,7 @@ from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.importing import dropped
 from pale_ember.studio.fields.mends import colour_of, paint_mark
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.still import Held, Still
 from pale_ember.studio.layers.bars import Bars
 from pale_ember.studio.layers.edits import Edited
@@ -276,9 +277,9 @@ class LayerTable(Edited):
     def _playhead_moved(self) -> None:
         self._head.move(self.playhead_x())
 
-    def paintEvent(self, event: QPaintEvent) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         """Rows are painted as far as they are seen, each kept as a picture until something of it differs."""
-        painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         layers = self.layers
         painter.setPen(QPen(theme.with_alpha(theme.LINE, 0.5), 1))

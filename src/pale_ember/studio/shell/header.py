@@ -14,6 +14,7 @@ from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu
 
 
@@ -72,8 +73,8 @@ class NameLabel(QWidget):
         self.desk.document.change(f"name {name}", replace(self.desk.effect, name=name))
         return ""
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         glow = QRadialGradient(QPointF(17, 17), 9)
         glow.setColorAt(0, theme.BONE)
@@ -189,8 +190,8 @@ class LeftGauge(WordButton):
         self._left = left
         self.update()
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         if self.underMouse() or self.hasFocus():
             painter.fillRect(self.rect(), theme.RAISED)
         over = self.text() == "over"
@@ -310,5 +311,6 @@ class Header(QWidget):
             menu.addAction(edit.name).triggered.connect(lambda _=False, i=i: [document.undo() for _ in range(i + 1)])
         menu.open_at(self.history)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        QPainter(self).fillRect(self.rect(), theme.SURFACE)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
+        painter.fillRect(self.rect(), theme.SURFACE)

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import (
 
 from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.painting import painted
 
 
 class HintLine(QWidget):
@@ -46,8 +47,8 @@ class HintLine(QWidget):
         if self._target is not None:
             self.desk.sought.emit(self._target)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setFont(theme.font(theme.SMALL))
         painter.setPen(theme.ASH)
         text = self._text + (f"   Go to {self._target.label} ›" if self._target else "")

@@ -20,6 +20,7 @@ from pale_ember.studio.fields.parts import FieldsColumn, Heading
 from pale_ember.studio.fields.subject import OfEffect, OfStage
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.own import drop_own, keep_own, own_parts
+from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.kit.side import SidePage
@@ -74,8 +75,9 @@ class SidePanel(QWidget):
         else:
             super().keyPressEvent(event)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        QPainter(self).fillRect(self.rect(), theme.SURFACE)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
+        painter.fillRect(self.rect(), theme.SURFACE)
 
 
 class Page(SidePage):

@@ -8,13 +8,15 @@ from collections.abc import Callable
 import moderngl
 import numpy as np
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtGui import QPainter, QSurfaceFormat
+from PyQt6.QtGui import QSurfaceFormat
 from PyQt6.QtOpenGLWidgets import QOpenGLWidget
 
 from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.core.view import view_of
 from pale_ember.draw.renderer import Renderer
-from pale_ember.studio.stage.worker import COUNTED, Answer
+from pale_ember.draw.shared import SharedContext
+from pale_ember.studio.kit.painting import paint_whole
+from pale_ember.studio.stage.worker import Answer
 
 
 class WindowSurface(QOpenGLWidget):
@@ -32,10 +34,9 @@ class WindowSurface(QOpenGLWidget):
         self._pictures, self._meshes = pictures, meshes
         self._context: moderngl.Context | None = None
         self._renderer: Renderer | None = None
+        self._shared: SharedContext | None = None
         self._answer: Answer | None = None
         self.draw_time = 0.0
-        self.counted: float | None = None
-        self._counted_of: Answer | None = None
         self.frames_drawn = 0
 
     def show_frame(self, answer: Answer) -> None:
@@ -47,6 +48,7 @@ class WindowSurface(QOpenGLWidget):
         self._renderer = None
         self._context = moderngl.create_context(require=330)
         self._renderer = Renderer(self._context, self._pictures, meshes=self._meshes)
+        self._shared = SharedContext(self._context)
         self.context().aboutToBeDestroyed.connect(self._release)  # type: ignore[union-attr]
 
     def _release(self) -> None:
@@ -58,22 +60,18 @@ class WindowSurface(QOpenGLWidget):
 
     def paintGL(self) -> None:
         answer, ratio = self._answer, self.devicePixelRatioF()
-        if answer is None or self._renderer is None or self._context is None:
+        if answer is None or self._renderer is None or self._context is None or self._shared is None:
             return
         begin = time.perf_counter()
+        self._shared.clean()
         width, height = max(round(self.width() * ratio), 1), max(round(self.height() * ratio), 1)
         target = self._context.detect_framebuffer(self.defaultFramebufferObject())
         target.viewport = 0, 0, width, height
         view, shot = view_of(answer.request.camera, width, height), answer.request.shot
-        if answer.request.counts and answer is not self._counted_of:
-            self._counted_of = answer
-            small = max(width // COUNTED, 1), max(height // COUNTED, 1)
-            self.counted = self._renderer.overdraw(answer.frame, view, shot, *small)[0]
         self._renderer.draw(answer.frame, view, shot, target)
         self._renderer.draw_beside(answer.beside, view, shot, target)
         self._context.finish()
         self.draw_time = time.perf_counter() - begin
         self.frames_drawn += 1
-        painter = QPainter(self)
-        self.painted.emit(painter)
-        painter.end()
+        self._shared.clean()
+        paint_whole(self, self.painted.emit)

@@ -18,6 +18,7 @@ from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.looking import MARKS
 from pale_ember.studio.document.player import SPEEDS
 from pale_ember.studio.kit import texts, theme
+from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.stage.panels import EventsPage, SidePanel, StagePage
 from pale_ember.studio.stage.worker import Answer
@@ -53,8 +54,8 @@ class Clock(QWidget):
             return "ended softly · R" if share == 0 else f"strength {share:g} · R" if share < 1 else ""
         return "" if player.playing else "held moment"
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(theme.font(15, theme.font().Weight.DemiBold))
         painter.setPen(theme.GLASS)
@@ -266,8 +267,9 @@ class Transport(QWidget):
     def _open_marks(self) -> None:
         self.marks_menu().open_at(self.overlays)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        QPainter(self).fillRect(self.rect(), theme.SURFACE)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
+        painter.fillRect(self.rect(), theme.SURFACE)
 
 
 class Readout(QWidget):
@@ -303,8 +305,8 @@ class Readout(QWidget):
         self.setAccessibleDescription(" ".join(self._text))
         self.update()
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.fillRect(self.rect(), theme.SURFACE)
         painter.setFont(theme.font(theme.BODY, theme.font().Weight.DemiBold))
         painter.setPen(theme.BONE)

@@ -30,6 +30,7 @@ from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.importing import dropped
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.stage import divider
 from pale_ember.studio.stage.camera import CameraHand
 from pale_ember.studio.stage.follower import Follower, picked
@@ -99,7 +100,8 @@ class StageView(QWidget):
         self.pictures_shown = 0
         self._too_large = -1, 0.0
         self.reach: tuple[str, Reach] | None = None
-        self._counted: float | None = None
+        self.painted: float | None = None
+        """How often a painted pixel is painted, as far as it was counted."""
         self._image: QImage | None = None
         self._asked: Request | None = None
         """The newest request, until it is answered."""
@@ -109,7 +111,7 @@ class StageView(QWidget):
         self._handle = ""
         self.over = Over(self, self)
         self._spans: list[float] = []
-        self.setMinimumSize(320, 180)
+        self.setMinimumSize(300, 170)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAcceptDrops(True)
@@ -191,8 +193,8 @@ class StageView(QWidget):
                 shows=self.desk.looking.shows,
                 alone=(self.desk.looking.solo or "") if self.desk.looking.dims else "",
             ),
-            width=0 if in_window else max(round(self.width() * ratio * scale), 1),
-            height=0 if in_window else max(round(self.height() * ratio * scale), 1),
+            width=max(round(self.width() * ratio * scale), 1),
+            height=max(round(self.height() * ratio * scale), 1),
             scale=scale,
             fired=self.desk.fired,
             files=self.desk.files,
@@ -246,18 +248,13 @@ class StageView(QWidget):
                 self._ask()
 
     def _painted(self, often: float) -> None:
-        self._counted = often
+        self.painted = often
         if self.answer is not None:
             self.shown.emit(self.answer)
 
     def _reached(self, identity: str, reach: Reach) -> None:
         self.reach = identity, reach
         self._repaint()
-
-    @property
-    def painted(self) -> float | None:
-        """How often a painted pixel is painted, as far as it was counted."""
-        return self.surface.counted if self.surface is not None else self._counted
 
     def _repaint(self) -> None:
         (self.surface or self).update()
@@ -289,10 +286,10 @@ class StageView(QWidget):
     def _painted_over(self, painter: QPainter) -> None:
         self.over.paint(painter, self._handle, dragged=self._drag is not None)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         if self.surface is not None:
             return
-        painter = QPainter(self)
         if self._image is None:
             painter.fillRect(self.rect(), theme.FLOOR)
         else:

@@ -6,6 +6,7 @@ import os
 import threading
 import time
 from collections.abc import Callable, Iterator
+from contextlib import ExitStack
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -52,7 +53,7 @@ BETWEEN = 0.1
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Request:
-    """A moment to be shown. width, height : pixels to draw, or 0 for no picture."""
+    """A moment to be shown. width, height : pixels of its picture, or 0 for none."""
 
     effect: Effect
     moment: float
@@ -125,7 +126,8 @@ class _Round:
 
 
 class Worker(QObject):
-    """One thread with one timeline and, when it draws, an OpenGL context of its own."""
+    """One thread with one timeline and an OpenGL context of its own: for the pictures of the stage where it `draws` them, and for
+    the small ones and the counting of pixels always."""
 
     failed = pyqtSignal(str)
     """Something went wrong, in a sentence; the work goes on."""
@@ -147,6 +149,9 @@ class Worker(QObject):
     ) -> None:  # fmt: skip
         super().__init__()
         self._pictures, self._meshes, self._densities, self._draws = pictures, meshes, densities, draws
+        self._kept = ExitStack()
+        self._renderer: Renderer | None = None
+        self._tried = False
         self._request: Request | None = None
         self._wake = threading.Condition()
         self._stop = False
@@ -182,18 +187,24 @@ class Worker(QObject):
     def _run(self) -> None:
         # The window comes first. Where the processor draws, its threads are made from this one and are as modest.
         os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), MODESTY)
-        try:
+        with ExitStack() as self._kept:
             if self._draws:
-                with offscreen(self._pictures, self._meshes) as renderer:
-                    self._loop(renderer)
-                return
-        except NoOpenGL as error:
-            self._say(self.failed, str(error))
-        except Exception as error:  # noqa: BLE001 - without its renderer it still does all the rest
-            self._say(self.failed, unforeseen(error))
-        self._loop(None)
+                self._open_renderer()
+            self._loop()
 
-    def _loop(self, renderer: Renderer | None) -> None:
+    def _open_renderer(self) -> Renderer | None:
+        """Its renderer, made when it is first needed; None where there is none to be had, which is told once."""
+        if not self._tried:
+            self._tried = True
+            try:
+                self._renderer = self._kept.enter_context(offscreen(self._pictures, self._meshes))
+            except NoOpenGL as error:
+                self._say(self.failed, str(error))
+            except Exception as error:  # noqa: BLE001 - without its renderer it still does all the rest
+                self._say(self.failed, unforeseen(error))
+        return self._renderer
+
+    def _loop(self) -> None:
         """Works until it is stopped; whatever goes wrong on the way is told, and the next piece of work begun."""
         round_ = _Round()
         while True:
@@ -207,9 +218,9 @@ class Worker(QObject):
                 round_ = _Round(request.files)
             try:
                 if request is not None:
-                    self._serve(request, round_, renderer)
+                    self._serve(request, round_)
                 else:
-                    self._go_on(round_, renderer)
+                    self._go_on(round_)
             except Stopped:
                 return
             except Exception as error:  # noqa: BLE001 - told, and the next request finds a fresh start
@@ -218,7 +229,7 @@ class Worker(QObject):
                 if request is not None:
                     self._say(self.refused, request)
 
-    def _serve(self, request: Request, round_: _Round, renderer: Renderer | None) -> None:
+    def _serve(self, request: Request, round_: _Round) -> None:
         """Answers a request; what it wants besides is left to be gone on with."""
         timeline, told = round_.timeline, (round_.fired, round_.performance)
         if timeline is None:
@@ -230,7 +241,7 @@ class Worker(QObject):
             timeline.update(request.effect, request.fired, request.performance)
             round_.explored = False
         round_.fired, round_.performance = request.fired, request.performance
-        answer = self._answer(request, round_, timeline, renderer)
+        answer = self._answer(request, round_, timeline)
         if answer is None:
             return
         self._say(self.answered, answer)
@@ -239,17 +250,17 @@ class Worker(QObject):
         if request.reach_of and not same:
             round_.followed = request.effect, request.reach_of
             round_.gathering = gather(request.effect, request.reach_of, self._meshes, self._densities)
-        if request.strip and renderer is not None and round_.stripped != (request.effect, request.strip):
+        if request.strip and round_.stripped != (request.effect, request.strip):
             round_.stripped = request.effect, request.strip
             round_.stripping = [(i, request) for i in range(len(request.strip))]
             round_.next_picture = time.perf_counter() + SETTLED
-        round_.counting = answer if request.counts and answer.picture is not None else None
+        round_.counting = answer if request.counts and request.width > 0 else None
 
-    def _go_on(self, round_: _Round, renderer: Renderer | None) -> None:
+    def _go_on(self, round_: _Round) -> None:
         """A little of what can wait: pixels counted, the loop explored, a layer's reach."""
         if round_.counting is not None:
             counting, round_.counting = round_.counting, None
-            if renderer is not None:
+            if (renderer := self._open_renderer()) is not None:
                 self._count(counting, renderer)
         elif not round_.explored and round_.timeline is not None:
             timeline = round_.timeline
@@ -265,7 +276,7 @@ class Worker(QObject):
                 round_.gathering = None
             if reach is not None:
                 self._say(self.reached, round_.followed[1], reach)
-        elif round_.stripping and renderer is not None and round_.timeline is not None:
+        elif round_.stripping and round_.timeline is not None:
             now = time.perf_counter()
             if now < round_.next_picture:
                 with self._wake:
@@ -274,6 +285,9 @@ class Worker(QObject):
                 return
             round_.next_picture = now + BETWEEN
             which, request = round_.stripping.pop(0)
+            if (renderer := self._open_renderer()) is None:
+                round_.stripping.clear()
+                return
             frame = round_.timeline.frame(request.strip[which])
             view = view_of(request.camera, *STRIP)
             shot = replace(request.shot, scale=1.0, shows="picture", alone="")
@@ -284,7 +298,7 @@ class Worker(QObject):
         waiting = self._request
         return waiting is not None and waiting.effect is not request.effect
 
-    def _answer(self, request: Request, round_: _Round, timeline: Timeline, renderer: Renderer | None) -> Answer | None:
+    def _answer(self, request: Request, round_: _Round, timeline: Timeline) -> Answer | None:
         """The moment asked for; None where it is given up for an edit."""
         begin = time.perf_counter()
         frame = timeline.frame(request.moment, between_steps=request.between_steps, hidden=request.hidden)
@@ -294,7 +308,7 @@ class Worker(QObject):
         if round_.passed_over:
             return None
         picture = None
-        if renderer is not None and request.width > 0:
+        if self._draws and request.width > 0 and (renderer := self._open_renderer()) is not None:
             try:
                 view = view_of(request.camera, request.width, request.height)
                 picture = renderer.picture(frame, view, request.shot, request.width, request.height, beside)

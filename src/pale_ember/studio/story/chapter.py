@@ -42,6 +42,7 @@ from pale_ember.studio.kit.clipboard import (
     own_text,
 )
 from pale_ember.studio.kit.own import keep_own, own_parts
+from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.story.picture import PictureEdit
@@ -269,8 +270,8 @@ class Chapter(QWidget):
         if colour_of(self._findings()) != self._mark:
             self.update()
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(QPen(theme.EMBER, 1) if self.hasFocus() else Qt.PenStyle.NoPen)
         painter.setBrush(theme.RAISED if self.folded and self.underMouse() else theme.SURFACE)

@@ -19,6 +19,7 @@ from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.importing import ask_picture, credit_line, dropped
 from pale_ember.studio.fields.library import Library, with_card
 from pale_ember.studio.kit import icons, texts, theme
+from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.still import Held
 
@@ -196,8 +197,8 @@ class PictureEdit(QWidget):
             return said
         return credit_line(self.desk, self.look.picture)
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
         box = QRectF(12, 4, 50, 50)
         pixels = self._pixels()
