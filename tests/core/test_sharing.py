@@ -5,8 +5,9 @@ import unittest
 from msgspec.structs import replace
 
 from pale_ember.core.effect import edit
-from pale_ember.core.effect.chapters import Offspring
+from pale_ember.core.effect.chapters import Forces, Offspring
 from pale_ember.core.effect.edit import with_value
+from pale_ember.core.effect.forces import Push
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.sharing import kept_shared, share_at, sharers, with_own, with_shared, without_share
 from pale_ember.core.effect.values import curve, fixed
@@ -59,6 +60,17 @@ class Sharing(unittest.TestCase):
         spawns = replace(A, offspring=Offspring(rules=(Rule(layer=B.id),)))
         with self.assertRaisesRegex(ValueError, "ring"):
             with_shared(effect(spawns, B), A.id, B.id, ("offspring",))
+
+    def test_parts_of_lists_are_added_where_they_are_the_next_and_end_with_their_share(self):
+        pushes = Forces(more=(Push(key=0, strength=1.0), Push(key=4, strength=2.0)))
+        made = effect(replace(A, forces=pushes), B, replace(C, forces=Forces(more=(Push(key=7, strength=3.0),))))
+        with self.assertRaisesRegex(ValueError, "b has 0 of these, a shares its number 2"):
+            with_shared(made, A.id, B.id, ("forces", "more", 1))
+        joined = with_shared(made, A.id, C.id, ("forces", "more", 1))
+        self.assertEqual([(one.key, one.strength) for one in joined.layers[2].forces.more], [(7, 3.0), (8, 2.0)])
+        gone = edited(joined, 2, "forces", "more", value=joined.layers[2].forces.more[:1])
+        self.assertEqual(gone.layers[0].forces, pushes)
+        self.assertEqual(gone.layers[2].shares, ())
 
 
 if __name__ == "__main__":

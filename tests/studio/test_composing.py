@@ -13,6 +13,7 @@ from PyQt6.QtTest import QTest
 
 from pale_ember.core.effect.bursts import Burst
 from pale_ember.core.effect.life import Life
+from pale_ember.core.effect.places import MOST_PLACES, Place, Places
 from pale_ember.core.effect.sharing import sharers, without_share
 from pale_ember.core.effect.values import Curve, curve, fixed
 from pale_ember.core.simulate.poses import turns
@@ -20,6 +21,8 @@ from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.studio.fields.sharing import share
 from pale_ember.studio.layers.row import fold_box, gaps_of, lanes_of
 from pale_ember.studio.layers.strip import COUNT
+from pale_ember.studio.stage.holds import handles
+from pale_ember.studio.stage.taken import Taken
 from tests.studio import driven
 from tests.studio.driven import LEFT
 from tests.studio.hands import ByHand
@@ -182,10 +185,30 @@ class Rows(driven.Window):
         self.assertEqual(self.layer(0).keys[1].at, 1.0)
 
     def handles(self):
-        from pale_ember.studio.stage.holds import handles
 
         stage = self.window.stage
-        return handles(self.layer(0), stage.stand_of(self.layer(0)), stage.screen_now())
+        return handles(stage.stand_of(self.layer(0)), stage.screen_now())
+
+    def test_places_that_are_none_or_too_many_and_a_handle_that_an_undo_takes_away(self):
+        desk, stage = self.window.desk, self.window.stage
+        none, many = Places(lie="told"), Places(lie="told", told=(Place(),) * (MOST_PLACES + 2))
+        for places, count in ((none, 0), (many, MOST_PLACES)):
+            self.window.document.change_layer("places", self.layer(0).id, ("places",), places)
+            self.settle()
+            named = [handle for handle in self.handles() if handle.path[:2] == ("places", "told")]
+            self.assertEqual(len(named), count)
+        self.window.document.change_layer(
+            "places", self.layer(0).id, ("places",), none.with_one_more(Place(place=(1, 0, 0)))
+        )
+        self.settle()
+        handle = next(handle for handle in self.handles() if handle.path[:2] == ("places", "told"))
+        held = Taken(desk, handle, self.layer(0), stage.screen_now().point(handle.origin))
+        self.window.undo()
+        self.window.undo()
+        before = desk.effect
+        held.drag(stage.screen_now(), QPointF(300, 200), snaps=False)
+        self.assertIs(desk.effect, before)
+        self.assertIn("no longer there", self.window.hints._text)
 
     def test_handles_scale_snap_and_take_what_is_typed(self):
         stage = self.window.stage
@@ -209,14 +232,13 @@ class Rows(driven.Window):
     def test_every_number_of_a_shape_and_every_way_has_a_handle_that_moves_it(self):
         from pale_ember.core.effect.forces import Whirl
         from pale_ember.core.effect.shapes import SHAPES
-        from pale_ember.studio.stage.holds import handles
 
         stage = self.window.stage
         screen, first = stage.screen_now(), self.layer(0)
         for shape, uses in ((name, shape.uses) for name, shape in SHAPES.items()):
             outlet = replace(first.outlet, shape=shape, arc=270.0, fill=0.5, length=0.6, tube=0.1, aim="along axis")
             layer = replace(first, outlet=outlet, forces=replace(first.forces, more=(Whirl(),)))
-            named = {handle.name: handle for handle in handles(layer, stage.stand_of(layer), screen)}
+            named = {handle.name: handle for handle in handles(stage.stand_of(layer), screen)}
             for use in set(uses) & {"radius", "length", "tube", "arc"}:
                 self.assertIn(use, named, shape)
             self.assertIn("aim", named)
@@ -236,9 +258,8 @@ class Rows(driven.Window):
         self.settle()
 
         def named():
-            from pale_ember.studio.stage.holds import handles
 
-            listed = handles(self.layer(0), stage.stand_of(self.layer(0)), stage.screen_now(), desk.looking.axes)
+            listed = handles(stage.stand_of(self.layer(0)), stage.screen_now(), desk.looking.axes)
             return {handle.name: handle for handle in listed}
 
         QTest.keyClick(stage, "x")

@@ -237,6 +237,31 @@ class LaneEditors(unittest.TestCase):
             copy_text(text)
             self.assertFalse(lane.paste())
 
+    def test_what_an_undo_takes_away_is_let_go_of(self):
+        """A drag goes on with what is in the hand, and with nothing where that is gone."""
+        for name, full, less in (
+            (
+                "colour",
+                gradient((0, (1.0, 0.0, 0.0)), (0.5, (0.0, 1.0, 0.0)), (1, (0.0, 0.0, 1.0))),
+                gradient((0, (1.0, 0.0, 0.0))),
+            ),
+            ("size", curve((0, 0.2), (0.5, 1), (1, 0)), curve((0, 0.2))),
+        ):
+            lane = self.lane(name, full)
+            y = round(lane.box().bottom()) + 4 if name == "colour" else round(lane.y_at(1))
+            at = QPoint(round(lane.x_at(0.5)), y)
+            QTest.mousePress(lane, Qt.MouseButton.LeftButton, pos=at)
+            self.assertTrue(lane._dragging, name)
+            give = lane._coloured(1) if name == "colour" else lambda colour, lane=lane: lane.set_point(1, value=0.3)
+            lane.show_value(less)
+            told = []
+            lane.edited.connect(lambda value, stroke, told=told: told.append(value))
+            QTest.mouseMove(lane, at + QPoint(20, 0))
+            give((1.0, 1.0, 1.0))
+            lane.remove_point(1)
+            QTest.mouseRelease(lane, Qt.MouseButton.LeftButton, pos=at)
+            self.assertEqual((told, lane.points), ([], less.stops if name == "colour" else less.keys))
+
     def test_a_band_is_one_drag_and_a_curve_is_drawn_by_hand_in_one_step(self):
         lane = self.lane("size", curve((0, 0.5), (1, 0.5)))
         told = []

@@ -341,7 +341,7 @@ class Work(driven.Window):
 
     def handles(self, layer):
         stage = self.window.stage
-        return handles(layer, stage.stand_of(layer), stage.screen_now())
+        return handles(stage.stand_of(layer), stage.screen_now())
 
     def seen(self, handle):
         return self.window.stage.screen_now().point(handle.origin)

@@ -32,6 +32,20 @@ def with_value(part: Any, path: Path, value: Any) -> Any:
     return replace(part, **{step: with_value(getattr(part, step), rest, value)})
 
 
+def is_there(part: Any, path: Path) -> bool:
+    """Whether a path leads to something that can be changed: an edit that began before an undo may come too late."""
+    for step in path:
+        if isinstance(step, int):
+            if not isinstance(part, tuple) or step >= len(part):
+                return False
+            part = part[step]
+        elif step in getattr(part, "__struct_fields__", ()):
+            part = getattr(part, step)
+        else:
+            return False
+    return True
+
+
 def index_of(effect: Effect, identity: str) -> int:
     """Where the layer with this id stands. Raises KeyError when there is none."""
     for i, layer in enumerate(effect.layers):

@@ -37,18 +37,23 @@ def sharers(effect: Effect, layer: Layer, path: Path) -> list[Layer]:
 
 
 def with_shared(effect: Effect, giver: str, taker: str, path: Path) -> Effect:
-    """`effect` in which a layer has a part of another, and the two keep it in common. Raises ValueError for a ring."""
+    """`effect` in which a layer has a part of another, and the two keep it in common; one of a list that is the next there is
+    added to it. Raises ValueError for a ring, and where the list is shorter still."""
     by_id = {layer.id: layer for layer in effect.layers}
     known = share_at(by_id[giver], path)
     share = Share(path=told(path), group=known.group if known is not None else new_id())
-    given = _at(by_id[giver], path)
+    given, whole = _at(by_id[giver], path), _at(by_id[taker], path[:-1])
+    if isinstance(whole, tuple) and isinstance(path[-1], int) and path[-1] > len(whole):
+        raise ValueError(
+            f"{by_id[taker].name} has {len(whole)} of these, {by_id[giver].name} shares its number {path[-1] + 1}: give it those before."
+        )
 
     def joined(layer: Layer) -> Layer:
         if layer.id == giver and known is None:
             return replace(layer, shares=(*layer.shares, share))
         if layer.id == taker:
             others = tuple(each for each in layer.shares if each.path != share.path)
-            return replace(with_value(layer, path, given), shares=(*others, share))
+            return replace(_with_part(layer, path, given), shares=(*others, share))
         return layer
 
     after = replace(effect, layers=tuple(joined(layer) for layer in effect.layers))
@@ -57,6 +62,16 @@ def with_shared(effect: Effect, giver: str, taker: str, path: Path) -> Effect:
             f"{by_id[taker].name} cannot have this of {by_id[giver].name}: layers would spawn each other in a ring."
         )
     return after
+
+
+def _with_part(layer: Layer, path: Path, given: Any) -> Layer:
+    """A layer with a part at a path; in a list it may be one more, by a number of its own."""
+    whole = _at(layer, path[:-1])
+    if not isinstance(whole, tuple) or path[-1] != len(whole):
+        return with_value(layer, path, given)
+    if "key" in given.__struct_fields__:
+        given = replace(given, key=max((part.key for part in whole), default=-1) + 1)
+    return with_value(layer, path[:-1], (*whole, given))
 
 
 def without_share(effect: Effect, identity: str, path: Path) -> Effect:
@@ -89,6 +104,7 @@ def kept_shared(before: Effect, after: Effect) -> Effect:
     """`after`, an edit of `before`, with what it changed of shared parts changed in all that share them."""
     if not any(layer.shares for layer in after.layers):
         return after
+    after = replace(after, layers=tuple(_without_lost(layer) for layer in after.layers))
     was = {layer.id: layer for layer in before.layers}
     groups: dict[tuple[str, str], list[int]] = {}
     for place, layer in enumerate(after.layers):
@@ -96,7 +112,7 @@ def kept_shared(before: Effect, after: Effect) -> Effect:
             groups.setdefault((share.path, share.group), []).append(place)
     layers = list(after.layers)
     for (text, _), places in groups.items():
-        path = tuple(int(step) if step.isdigit() else step for step in text.split("."))
+        path = _path(text)
         edited = next(
             (place for place in places
              if (old := was.get(layers[place].id)) is not None and old is not layers[place]
@@ -112,6 +128,22 @@ def kept_shared(before: Effect, after: Effect) -> Effect:
                 taken = _merged(_at(layers[place], path), given, {*held.own, *theirs.own})
                 layers[place] = with_value(layers[place], path, taken)
     return replace(after, layers=tuple(layers))
+
+
+def _without_lost(layer: Layer) -> Layer:
+    """A layer without its shares in parts of lists that it no longer has."""
+
+    def lost(share: Share) -> bool:
+        path = _path(share.path)
+        return isinstance(path[-1], int) and _at(layer, path) is None
+
+    if not any(lost(share) for share in layer.shares):
+        return layer
+    return replace(layer, shares=tuple(share for share in layer.shares if not lost(share)))
+
+
+def _path(text: str) -> Path:
+    return tuple(int(step) if step.isdigit() else step for step in text.split("."))
 
 
 def _merged(mine: Any, given: Any, own: set[str]) -> Any:

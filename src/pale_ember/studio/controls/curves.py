@@ -54,6 +54,10 @@ class CurveLane(Curved):
         self.setCursor(grips.cursor_at(self, event.position()))
         self.update()
 
+    def drop(self) -> None:
+        super().drop()
+        self.grip = None
+
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         grip, self.grip = self.grip, None
         if grip is not None:

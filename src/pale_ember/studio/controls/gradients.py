@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -212,7 +213,7 @@ class GradientLane(Lane):
     def pick_colour(self, index: int) -> None:
         at = QPoint(round(self.x_at(self.points[index].at)), round(self._bar().bottom()) + 6)
         open_picker(
-            self, self.points[index].colour, lambda colour, stroke: self.set_point(index, stroke, colour=colour),
+            self, self.points[index].colour, self._coloured(index),
             QRect(at.x() - 8, at.y() - 8, 16, 16),
         )  # fmt: skip
 
@@ -222,7 +223,18 @@ class GradientLane(Lane):
 
     def take_from_window(self, index: int) -> Eyedropper:
         """Lets the artist point at a colour anywhere in the window."""
-        return Eyedropper(self.window() or self, lambda colour: self.set_point(index, colour=colour))
+        return Eyedropper(self.window() or self, self._coloured(index))
+
+    def _coloured(self, index: int) -> Callable[..., None]:
+        """Gives a stop its colour, for as long as there is one where it was."""
+        age = self.points[index].at
+
+        def give(colour: tuple[float, float, float], stroke: object = None) -> None:
+            now = next((i for i, stop in enumerate(self.points) if stop.at == age), None)
+            if now is not None:
+                self.set_point(now, stroke, colour=colour)
+
+        return give
 
     @painted
     def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:

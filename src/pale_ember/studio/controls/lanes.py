@@ -133,6 +133,9 @@ class Lane(QWidget):
 
     def show_value(self, value: Curve | Gradient) -> None:
         if value is not self.value:
+            if value != self.value:
+                # It was changed elsewhere, by an undo perhaps: what was in the hand may be gone.
+                self.drop()
             self.value = value
             if self.selected is not None and self.selected >= len(self.points):
                 self.selected = None
@@ -148,6 +151,10 @@ class Lane(QWidget):
             self.update()
         self.picked.emit()
 
+    def drop(self) -> None:
+        """Ends a drag that nothing comes of any more."""
+        self._dragging = False
+
     def let_go(self) -> None:
         """Nothing of it is in the hand any more."""
         self.selected = None
@@ -161,8 +168,10 @@ class Lane(QWidget):
         self.edited.emit(self.value, stroke)
 
     def set_point(self, index: int, stroke: object = None, **values: object) -> None:
-        """Changes one point; its age stays between its neighbours'."""
+        """Changes one point, if it is still there; its age stays between its neighbours'."""
         points = self.points
+        if index >= len(points):
+            return
         age = values.pop("at", None)
         changed = replace(points[index], **values)
         points = (*points[:index], changed, *points[index + 1 :])
@@ -171,7 +180,7 @@ class Lane(QWidget):
         self.tell(points, stroke)
 
     def remove_point(self, index: int) -> None:
-        if len(self.points) > 1:
+        if len(self.points) > 1 and index < len(self.points):
             self.selected = None
             self.tell((*self.points[:index], *self.points[index + 1 :]))
             self.picked.emit()

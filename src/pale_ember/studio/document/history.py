@@ -8,7 +8,7 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from pale_ember.core.effect.edit import Path as FieldPath
-from pale_ember.core.effect.edit import index_of, locked_out, with_value
+from pale_ember.core.effect.edit import index_of, is_there, layer_of, locked_out, with_value
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.renaming import names_followed
 from pale_ember.core.effect.sharing import kept_shared
@@ -81,9 +81,12 @@ class Document(QObject):
         self._stroke = None
 
     def change_layer(self, name: str, identity: str, path: FieldPath, value: object, stroke: object = None) -> None:
-        """Sets one field of a layer."""
-        place = index_of(self.effect, identity)
-        self.change(name, with_value(self.effect, ("layers", place, *path), value), stroke)
+        """Sets one field of a layer. What is no longer there, for an undo came between, is left alone and told."""
+        layer = layer_of(self.effect, identity)
+        if layer is None or not is_there(layer, path):
+            self.refused.emit(f"{name}: what it would change is no longer there.")
+            return
+        self.change(name, with_value(self.effect, ("layers", index_of(self.effect, identity), *path), value), stroke)
 
     def undo(self) -> str | None:
         """Takes the last edit back; returns its name."""

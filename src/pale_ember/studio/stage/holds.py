@@ -161,9 +161,10 @@ def _of_aim(layer: Layer, place: np.ndarray, turn: np.ndarray) -> list[Handle]:
     return [*listed, SpreadHandle("spread", ("outlet", "spread"), None, at, axis, length=length)]
 
 
-def _of_places(layer: Layer, stand: Stand) -> list[Handle]:
+def _of_places(stand: Stand) -> list[Handle]:
     """Those of a layer on many places: the ring's radius, the row's step, or each place that is told."""
-    many, turn, place = layer.places, stand.frames.turn[0], stand.frames.place[0]
+    # Of places that are told the first count; of none there is one to stand on, which is nobody's.
+    many, turn, place = stand.layer.places, stand.frames.turn[0], stand.frames.place[0]
     if many.lie == "ring":
         return [_edge("ring radius", ("places", "radius"), None, place, turn[:, 0], many.radius)]
     if many.lie == "row":
@@ -173,15 +174,16 @@ def _of_places(layer: Layer, stand: Stand) -> list[Handle]:
         return [
             PlaceHandle(each.name or f"place {i + 1}", ("places", "told", i, "place"), None, at, frames.turn[0][:, 0],
                         into=np.linalg.inv(frames.turn[0]))
-            for i, (each, frames, at) in enumerate(zip(many.told, stand.under, stand.spots, strict=True))
+            for i, (each, frames, at) in enumerate(zip(many.told, stand.under, stand.spots, strict=False))
         ]  # fmt: skip
     return []
 
 
 @dataclass(frozen=True, slots=True)
 class Stand:
-    """Where a layer is at a moment: its own frames, what its place is told in, and where its beams begin and end."""
+    """A layer and where it is at a moment: its own frames, what its place is told in, and where its beams begin and end."""
 
+    layer: Layer
     frames: Frames
     parent: Frames
     ends: tuple[Frames, Frames] | None
@@ -201,7 +203,7 @@ class Stand:
             ground = poses.ground_named(each.stands_on)
             under.append(frames if ground is None else poses.thing(ground, now))
             spots.append(under[-1].place[0] + under[-1].turn[0] @ np.array(each.place))
-        return Stand(frames, poses.parent(layer, now), ends, tuple(under), tuple(spots))
+        return Stand(layer, frames, poses.parent(layer, now), ends, tuple(under), tuple(spots))
 
     def key(self) -> tuple[bytes, ...]:
         """Differs where the stand does."""
@@ -239,8 +241,9 @@ def handles_of_stage(effect: Effect, moment: float, named: Collection[str] | Non
     return found
 
 
-def handles(layer: Layer, stand: Stand, screen: Screen, axes: str = "parent") -> list[Handle]:
+def handles(stand: Stand, screen: Screen, axes: str = "parent") -> list[Handle]:
     """All of a layer that can be taken hold of."""
+    layer = stand.layer
     outlet, turn, place = layer.outlet, stand.frames.turn[0], stand.frames.place[0]
     size = 0.16 * screen.view.camera.distance
     middle = place + turn @ np.array(outlet.offset)
@@ -260,7 +263,7 @@ def handles(layer: Layer, stand: Stand, screen: Screen, axes: str = "parent") ->
     between = (outer[:, 0] + outer[:, 1]) / (outer_scale * math.sqrt(2))
     listed.append(ScaleHandle("scale", ("scale",), None, place + between * size * 0.8, between, length=size * 0.8))
     listed += _of_shape(layer, middle, sides)
-    for i, (letter, axis) in enumerate(zip("xyz", round_axes(layer, stand, axes), strict=True)):
+    for i, (letter, axis) in enumerate(zip("xyz", round_axes(stand, axes), strict=True)):
         name, origin = f"turn {letter}", place + sideways(axis) * 0.72 * size
         listed.append(
             TurnHandle(name, ("turn",), i, origin, axis, centre=place)
@@ -268,7 +271,7 @@ def handles(layer: Layer, stand: Stand, screen: Screen, axes: str = "parent") ->
             else FreeTurnHandle(name, ("turn",), None, origin, axis, centre=place, outer=outer / outer_scale)
         )
     listed += _of_aim(layer, place, turn)
-    listed += _of_places(layer, stand)
+    listed += _of_places(stand)
     listed += _of_forces(layer, place, turn)
     listed += _of_strip(layer, place, turn)
     if stand.ends is not None:
@@ -276,9 +279,9 @@ def handles(layer: Layer, stand: Stand, screen: Screen, axes: str = "parent") ->
     return listed
 
 
-def round_axes(layer: Layer, stand: Stand, axes: str) -> np.ndarray:
+def round_axes(stand: Stand, axes: str) -> np.ndarray:
     """(3, 3) rows: the world's units about which the three circles turn a layer."""
     if axes == "parent":
-        return turning_axes(layer, stand.parent)
+        return turning_axes(stand.layer, stand.parent)
     turn = stand.frames.turn[0]
     return (turn / np.cbrt(np.linalg.det(turn))).T if axes == "own" else np.eye(3)

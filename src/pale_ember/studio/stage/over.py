@@ -103,7 +103,7 @@ class Over:
         )  # fmt: skip
 
         def draw(inner: QPainter) -> None:
-            overlay.paint(inner, layer, stand, screen, active, self.desk.shelf_mesh, looking.axes)
+            overlay.paint(inner, stand, screen, active, self.desk.shelf_mesh, looking.axes)
             if not looking.staged:
                 overlay.paint_stage(inner, hangs_on, screen, active)
 

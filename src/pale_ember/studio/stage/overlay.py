@@ -154,10 +154,11 @@ def aim_lines(layer: Layer, mesh: Callable[[str], Mesh] = built_in) -> list[np.n
 
 
 def paint(
-    painter: QPainter, layer: Layer, stand: Stand, screen: Screen, active: str,
+    painter: QPainter, stand: Stand, screen: Screen, active: str,
     mesh: Callable[[str], Mesh] = built_in, axes: str = "parent",
 ) -> None:  # fmt: skip
     """Paints the overlay of the selected layer, where it stands now. axes : in which it is moved and turned."""
+    layer = stand.layer
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     turn, place = stand.frames.turn[0], stand.frames.place[0]
     view, width, height = screen.view, screen.width, screen.height
@@ -176,7 +177,7 @@ def paint(
                 painter.drawLine(at - QPointF(5, 0), at + QPointF(5, 0))
                 painter.drawLine(at - QPointF(0, 5), at + QPointF(0, 5))
     if active.startswith("turn"):
-        axis = round_axes(layer, stand, axes)["xyz".index(active[-1])]
+        axis = round_axes(stand, axes)["xyz".index(active[-1])]
         first = sideways(axis)
         round_ = np.cos(_AROUND)[:, None] * first + np.sin(_AROUND)[:, None] * np.cross(axis, first)
         ring = place + 0.72 * 0.16 * view.camera.distance * round_
@@ -184,7 +185,7 @@ def paint(
     for end, bow in zip(stand.ends or (), layer.look.beam.bow, strict=False):
         tip = end.place[0] + bow * bowing(layer.look.beam, end)
         _polyline(painter, np.stack([end.place[0], tip]), view, width, height, theme.EMBER, True)
-    for handle in handles(layer, stand, screen, axes):
+    for handle in handles(stand, screen, axes):
         lively, at = handle.name == active, screen.point(handle.origin)
         if at is None:
             continue

@@ -65,7 +65,7 @@ def taken_at(desk: Desk, screen: Screen, at: QPointF) -> Taken | None:
         listed += [(handle, desk.effect.stage) for handle in handles_of_stage(desk.effect, moment)]
     if layer is not None and "shape" in looking.marks:
         stand = Stand.of(desk.effect, layer, moment)
-        listed += [(handle, layer) for handle in handles(layer, stand, screen, looking.axes)]
+        listed += [(handle, layer) for handle in handles(stand, screen, looking.axes)]
         hangs_on = anchors_of(layer) if not looking.staged else ()
         listed += [(handle, desk.effect.stage) for handle in handles_of_stage(desk.effect, moment, hangs_on)]
     near = [(away, handle, root) for handle, root in listed if (away := handle.hit(screen, at)) is not None]
