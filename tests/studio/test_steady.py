@@ -3,6 +3,7 @@
 import sys
 import tempfile
 import threading
+import time
 from pathlib import Path
 from typing import get_args, get_origin
 from unittest import mock
@@ -22,6 +23,7 @@ from pale_ember.machine.log import LOG
 from pale_ember.studio.document import importing, watching
 from pale_ember.studio.fields.subject import OfLayer, OfStage, target
 from pale_ember.studio.kit.settings import settings
+from pale_ember.studio.stage import view
 from tests.studio import driven
 from tests.studio.test_looking import drop
 
@@ -56,6 +58,66 @@ class Steady(driven.Window):
             self.edit(50.0 + len(name))
             self.settle()
             self.assertGreater(self.window.stage.answer.frame.layers[0].count, 0)
+
+    def test_who_fails_to_take_a_picture_keeps_none_from_coming(self):
+        def fails(answer):
+            raise ValueError("a stuck bung")
+
+        self.window.stage.shown.connect(fails)
+        self.edit(20.0)
+        self.wait_for(lambda: self.errors)
+        self.window.stage.shown.disconnect(fails)
+        self.wait_for(lambda: not self.window.stage.waiting)
+        before = self.window.stage.pictures_shown
+        self.window.stage.refresh()
+        self.wait_for(lambda: self.window.stage.pictures_shown > before)
+        self.errors.clear()
+
+    def test_a_worker_that_nothing_is_heard_of_is_left_for_another(self):
+        ends, real = threading.Event(), Timeline.frame
+        hung = []
+
+        def hangs(timeline, *asked, **more):
+            if not hung:
+                hung.append(threading.current_thread())
+                ends.wait(60)
+            return real(timeline, *asked, **more)
+
+        stage = self.window.stage
+        with mock.patch.object(Timeline, "frame", hangs), mock.patch.object(view, "STUCK_AFTER", (2.5, 2.5)):
+            with self.assertLogs("pale_ember", "ERROR") as log:
+                self.edit(33.0)
+                self.wait_for(lambda: stage.late)
+                self.assertEqual(stage.late, "Making the picture")
+                self.settle()
+            self.assertIn("ends.wait(60)", log.output[0])
+        self.assertIn("did not answer", self.failures.pop())
+        self.assertEqual(stage.late, "")
+        shown = stage.pictures_shown
+        ends.set()
+        hung[0].join(20)
+        self.assertFalse(hung[0].is_alive())
+        self.assertEqual(stage.pictures_shown, shown)
+        self.edit(44.0)
+        self.settle()
+
+    def test_a_picture_that_takes_its_time_says_what_it_does(self):
+        stage, said = self.window.stage, []
+        with (
+            mock.patch.object(self.window.worker, "going", lambda: ("embers", 90, 240)),
+            mock.patch.object(view, "LATE_AFTER", 0.0),
+        ):
+            real = Timeline.frame
+            with mock.patch.object(Timeline, "frame", lambda *a, **k: (time.sleep(0.8), real(*a, **k))[1]):
+                self.edit(21.0)
+                self.wait_for(lambda: stage.late)
+                said.append(stage.late)
+                self.settle()
+        self.assertEqual(said, ["Simulating embers: 1.5 of 4.0 s"])
+        timeline = Timeline(self.effect)
+        self.assertIsNone(timeline.going())
+        timeline.frame(1.0)
+        self.assertIsNone(timeline.going())
 
     def test_work_that_cannot_be_written_aside_is_told_once_and_tried_again(self):
         aside, told = self.window.aside, []

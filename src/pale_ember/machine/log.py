@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import logging
 import platform
+import sys
+import threading
+import traceback
 from logging.handlers import RotatingFileHandler
 
 from pale_ember import __version__
@@ -31,6 +34,18 @@ def begin() -> None:
         LOG.info("Pale Ember %s on %s, Python %s", __version__, platform.platform(), platform.python_version())
     except OSError as error:
         LOG.error("The log cannot be written to %s (%s).", log_file(), error.strerror)
+
+
+def standing_still(what: str) -> str:
+    """One sentence about a part of the program that nothing is heard of; where each thread stands goes to the log."""
+    begin()
+    names = {thread.ident: thread.name for thread in threading.enumerate()}
+    stands = [
+        f"{names.get(ident, ident)}:\n" + "".join(traceback.format_stack(frame))
+        for ident, frame in sys._current_frames().items()
+    ]
+    LOG.error("%s. Where each thread stands:\n%s", what, "\n".join(stands))
+    return f"{what}; it begins anew. More stands in {log_file()}."
 
 
 def unforeseen(error: BaseException) -> str:

@@ -241,6 +241,12 @@ class Timeline:
         strips = strips_of(self._poses, shown, now + ahead, track.trail(), local, track.step_time, ahead * layer.tempo)
         return dataclasses.replace(shown, stand=stand, strips=strips)
 
+    def going(self) -> tuple[str, int, int] | None:
+        """The name of a layer that is being simulated, the step that it has come to and the one that is wanted. May be asked
+        on any thread."""
+        at_work = ((track.layer.name, *track.going) for track in list(self._tracks.values()) if track.going is not None)
+        return next(at_work, None)
+
     def events(self, identity: str, copy: int, first: int, last: int) -> np.ndarray:
         """(m,) of EVENT: what happened to a layer's particles at one of its places in steps `first` + 1 to `last`, as far as
         its rules ask; times in s of the layer's own."""

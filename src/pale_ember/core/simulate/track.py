@@ -112,6 +112,8 @@ class Track:
         self._state, self._touched = np.zeros(2, np.int64), np.zeros(8)
         self.log = EventLog()
         self._stopped = stopped
+        self.going: tuple[int, int] | None = None
+        """While it is simulated, the step that it has come to and the one that is wanted; read by whoever waits."""
         self.step_time = float(self.plan.step_time)
         self.life = max(layer.birth.lifetime.most, 0.0)
         self._delay = max([feed.rule.latest for feed in feeds], default=0.0)
@@ -209,6 +211,7 @@ class Track:
             if self._stopped():
                 raise Stopped
             step, stop = runner.step, self._stop(runner.step, last)
+            self.going = step, last
             births, due, fed = self._births(step, stop)
             runner.born += births.capacity
             runner.fed = [one + more for one, more in zip(runner.fed, fed, strict=True)]
@@ -245,6 +248,7 @@ class Track:
                 replace_places(self.plan.birth, self._mesh, stop, pose, runner.table, count)
             if self.trail_steps:
                 self._remember(runner)
+        self.going = None
 
     def _advance_split(
         self, runner: _Run, births: Table, due: np.ndarray, forces: np.ndarray, surfaces: np.ndarray, stop: int, alive: np.ndarray

@@ -29,7 +29,7 @@ class Pictured(Protocol):
     answer: Answer | None
     reach: tuple[str, Reach] | None
     follower: Follower
-    late: bool
+    late: str
 
     def view(self) -> View: ...
     def screen_now(self) -> Screen: ...
@@ -68,10 +68,11 @@ class Over:
                 overlay.paint_stage(painter, listed, self.stage.screen_now(), active)
             if answer.beside is not None:
                 divider.paint(painter, looking, answer.beside.share, self.stage.width(), self.stage.height())
-        elif self.stage.late:
-            painter.setPen(theme.ASH)
-            text = "Making the first picture: on a new machine this takes a minute or two, once."
-            painter.drawText(self.stage.rect(), Qt.AlignmentFlag.AlignCenter, text)
+        if self.stage.late:
+            painter.setPen(theme.ASH if answer is None else theme.GLASS)
+            below = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignBottom
+            lies = Qt.AlignmentFlag.AlignCenter if answer is None else below
+            painter.drawText(self.stage.rect().adjusted(0, 0, 0, -12), lies, self.stage.late)
         if not self.desk.effect.layers:
             painter.setPen(theme.ASH)
             text = "An empty stage. Add a layer with + on the right."

@@ -26,6 +26,7 @@ from pale_ember.core.insight.following import Followed
 from pale_ember.core.insight.reach import Reach
 from pale_ember.core.view import View, view_of
 from pale_ember.draw.renderer import Shot
+from pale_ember.machine.log import standing_still
 from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.importing import dropped
@@ -64,8 +65,15 @@ BESIDE_BY = 0.1
 LOOKED_AT = 50_000
 """Particles among which the one under the pointer is looked for whenever it rests: more would hold the window."""
 
-FIRST_AFTER = 1500
-"""Milliseconds after which a first picture that has not come is spoken of."""
+LATE_AFTER = 1.5
+"""Seconds after which a picture that has not come is spoken of."""
+
+STUCK_AFTER = 45.0, 600.0
+"""Seconds after which a worker that nothing is heard of is left for another: once it has answered, and before, for a new machine
+compiles first."""
+
+WATCHING = 500
+"""Milliseconds between two looks at a picture that is waited for."""
 
 RESTED = 80
 """Milliseconds that the pointer rests on the stage before the layer under it is marked."""
@@ -129,10 +137,12 @@ class StageView(QWidget):
         self._resting.timeout.connect(self._point)
         self._settled = QTimer(self, singleShot=True, interval=STILL_AFTER)
         self._settled.timeout.connect(self.refresh)
-        self.late = False
-        """Whether the first picture takes its time."""
-        self._overdue = QTimer(self, singleShot=True, interval=FIRST_AFTER)
-        self._overdue.timeout.connect(self._tell_late)
+        self.late = ""
+        """What is to be said of a picture that takes its time."""
+        self._since = 0.0
+        """When what is waited for was asked for first."""
+        self._watch = QTimer(self, interval=WATCHING)
+        self._watch.timeout.connect(self._look_after)
         worker.answered.connect(self._answered)
         worker.refused.connect(self._refused)
         worker.reached.connect(self._reached)
@@ -154,9 +164,28 @@ class StageView(QWidget):
         quick = self.desk.player.playing or time.perf_counter() < self._moving_until
         return SCALES[self.scale_index] if quick else 1.0
 
-    def _tell_late(self) -> None:
-        self.late = True
-        self._repaint()
+    def _look_after(self) -> None:
+        """Says why a picture does not come; where nothing is heard of the worker any more, lets it begin anew."""
+        now = time.perf_counter()
+        if self.waiting and now - max(self._since, self.worker.heard) > STUCK_AFTER[self.answer is None]:
+            self.worker.failed.emit(standing_still("The stage did not answer"))
+            self.worker.begin_anew()
+            self._since = now
+            self._ask()
+        late = self._why_late() if self.waiting and now - self._since > LATE_AFTER else ""
+        if late != self.late:
+            self.late = late
+            self._repaint()
+
+    def _why_late(self) -> str:
+        going = self.worker.going()
+        if going is not None:
+            name, step, last = going
+            per_second = self.desk.effect.steps
+            return f"Simulating {name}: {step / per_second:.1f} of {last / per_second:.1f} s"
+        if self.answer is None:
+            return "Making the first picture: on a new machine this takes a minute or two, once."
+        return "Making the picture"
 
     def _edited(self, old: Effect, new: Effect) -> None:
         self._moves()
@@ -206,9 +235,10 @@ class StageView(QWidget):
             reach_of=self.desk.selection if self.desk.looking.overlays and self.desk.looking.marks & _REACHED else "",
             counts=scale == 1.0 or self.desk.looking.shows == "overdraw",
         )
+        if not self.waiting:
+            self._since = time.perf_counter()
+            self._watch.start()
         self._asked, self._wanted = request, False
-        if self.answer is None and not self.late:
-            self._overdue.start()
         self.worker.ask(request)
         if scale < 1.0 and not player.playing:
             self._settled.start()
@@ -221,6 +251,13 @@ class StageView(QWidget):
         return tuple(at for k in _NEIGHBOURS if (at := player.moment + k * BESIDE_BY) >= 0)
 
     def _answered(self, answer: Answer) -> None:
+        # Whatever goes wrong in showing it: it is answered, and the next may be asked for.
+        try:
+            self._show(answer)
+        finally:
+            self._done_with(answer.request)
+
+    def _show(self, answer: Answer) -> None:
         self.desk.player.waits = False
         self.answer = answer
         self.follower.show_frame(answer.frame)
@@ -233,7 +270,6 @@ class StageView(QWidget):
         self._adapt(answer)
         self._repaint()
         self.shown.emit(answer)
-        self._done_with(answer.request)
 
     def _refused(self, request: Request) -> None:
         """Nothing came of a request: the last picture stays, and what changed since is asked for."""
@@ -244,6 +280,8 @@ class StageView(QWidget):
         """Asks again where something changed since the newest request was made."""
         if request is self._asked:
             self._asked = None
+            self._watch.stop()
+            self.late = ""
             if self._wanted:
                 self._ask()
 

@@ -6,7 +6,7 @@ import os
 import threading
 import time
 from collections.abc import Callable, Iterator
-from contextlib import ExitStack
+from contextlib import AbstractContextManager, ExitStack
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -125,6 +125,46 @@ class _Round:
         return not self.explored or self.gathering is not None or self.counting is not None or bool(self.stripping)
 
 
+class _Life:
+    """What one thread of a worker is at, seen from outside. Where nothing is heard of it any more another begins, and this one
+    ends as soon as it can."""
+
+    def __init__(self) -> None:
+        self.over = False
+        self.heard = time.perf_counter()
+        """When it was last heard of."""
+        self.timeline: Timeline | None = None
+
+    def stopped(self) -> bool:
+        self.heard = time.perf_counter()
+        return self.over
+
+
+class _Drawing:
+    """A renderer for one thread, made when it is first needed; None where there is none to be had, which is told once."""
+
+    def __init__(
+        self,
+        ends: ExitStack,
+        open_renderer: Callable[[], AbstractContextManager[Renderer]],
+        tell: Callable[[str], None],
+    ) -> None:
+        self._ends, self._open, self._tell = ends, open_renderer, tell
+        self._renderer: Renderer | None = None
+        self._tried = False
+
+    def renderer(self) -> Renderer | None:
+        if not self._tried:
+            self._tried = True
+            try:
+                self._renderer = self._ends.enter_context(self._open())
+            except NoOpenGL as error:
+                self._tell(str(error))
+            except Exception as error:  # noqa: BLE001 - without its renderer it still does all the rest
+                self._tell(unforeseen(error))
+        return self._renderer
+
+
 class Worker(QObject):
     """One thread with one timeline and an OpenGL context of its own: for the pictures of the stage where it `draws` them, and for
     the small ones and the counting of pixels always."""
@@ -149,12 +189,10 @@ class Worker(QObject):
     ) -> None:  # fmt: skip
         super().__init__()
         self._pictures, self._meshes, self._densities, self._draws = pictures, meshes, densities, draws
-        self._kept = ExitStack()
-        self._renderer: Renderer | None = None
-        self._tried = False
         self._request: Request | None = None
         self._wake = threading.Condition()
         self._stop = False
+        self._life = _Life()
         self._thread = threading.Thread(target=self._run, name="pale-ember-worker", daemon=True)
 
     def start(self) -> None:
@@ -162,10 +200,27 @@ class Worker(QObject):
         if not self._thread.is_alive() and not self._stop:
             self._thread.start()
 
+    def begin_anew(self) -> None:
+        """Leaves a thread that nothing is heard of, and begins another with what was asked for last."""
+        self._life.over = True
+        self._life = _Life()
+        self._thread = threading.Thread(target=self._run, name="pale-ember-worker", daemon=True)
+        self._thread.start()
+
+    @property
+    def heard(self) -> float:
+        """When its thread was last heard of, as `time.perf_counter` counts."""
+        return self._life.heard
+
+    def going(self) -> tuple[str, int, int] | None:
+        """The layer that is being simulated, the step that it has come to and the one that is wanted."""
+        timeline = self._life.timeline
+        return timeline.going() if timeline is not None else None
+
     def stop(self) -> None:
         """Ends the thread, whatever it is at, and gives back its context. Nothing is told after that."""
         with self._wake:
-            self._stop = True
+            self._stop = self._life.over = True
             self._wake.notify()
         if self._thread.is_alive():
             self._thread.join(timeout=60)
@@ -176,51 +231,40 @@ class Worker(QObject):
             self._request = request
             self._wake.notify()
 
-    def _stopped(self) -> bool:
-        return self._stop
-
     def _say(self, signal: Any, *told: object) -> None:
-        """Tells of something, unless the window is leaving."""
-        if not self._stop:
+        """Tells of something, unless the window is leaving or another thread has taken this one's place."""
+        if not self._stop and threading.current_thread() is self._thread:
             signal.emit(*told)
 
     def _run(self) -> None:
         # The window comes first. Where the processor draws, its threads are made from this one and are as modest.
         os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), MODESTY)
-        with ExitStack() as self._kept:
+        life = self._life
+        with ExitStack() as ends:
+            drawing = _Drawing(
+                ends, lambda: offscreen(self._pictures, self._meshes), lambda why: self._say(self.failed, why)
+            )
             if self._draws:
-                self._open_renderer()
-            self._loop()
+                drawing.renderer()
+            self._loop(life, drawing)
 
-    def _open_renderer(self) -> Renderer | None:
-        """Its renderer, made when it is first needed; None where there is none to be had, which is told once."""
-        if not self._tried:
-            self._tried = True
-            try:
-                self._renderer = self._kept.enter_context(offscreen(self._pictures, self._meshes))
-            except NoOpenGL as error:
-                self._say(self.failed, str(error))
-            except Exception as error:  # noqa: BLE001 - without its renderer it still does all the rest
-                self._say(self.failed, unforeseen(error))
-        return self._renderer
-
-    def _loop(self) -> None:
+    def _loop(self, life: _Life, drawing: _Drawing) -> None:
         """Works until it is stopped; whatever goes wrong on the way is told, and the next piece of work begun."""
         round_ = _Round()
         while True:
             with self._wake:
-                if self._request is None and not round_.busy and not self._stop:
+                if self._request is None and not round_.busy and not life.over:
                     self._wake.wait()
-                if self._stop:
+                if life.stopped():
                     return
                 request, self._request = self._request, None
             if request is not None and request.files != round_.files:
                 round_ = _Round(request.files)
             try:
                 if request is not None:
-                    self._serve(request, round_)
+                    self._serve(request, round_, life, drawing)
                 else:
-                    self._go_on(round_)
+                    self._go_on(round_, drawing)
             except Stopped:
                 return
             except Exception as error:  # noqa: BLE001 - told, and the next request finds a fresh start
@@ -229,19 +273,20 @@ class Worker(QObject):
                 if request is not None:
                     self._say(self.refused, request)
 
-    def _serve(self, request: Request, round_: _Round) -> None:
+    def _serve(self, request: Request, round_: _Round, life: _Life, drawing: _Drawing) -> None:
         """Answers a request; what it wants besides is left to be gone on with."""
         timeline, told = round_.timeline, (round_.fired, round_.performance)
         if timeline is None:
             timeline = Timeline(
-                request.effect, self._meshes, self._densities, request.fired, self._stopped, request.performance
+                request.effect, self._meshes, self._densities, request.fired, life.stopped, request.performance
             )
-            round_.timeline, round_.explored = timeline, False
+            life.timeline = round_.timeline = timeline
+            round_.explored = False
         elif timeline.effect is not request.effect or told != (request.fired, request.performance):
             timeline.update(request.effect, request.fired, request.performance)
             round_.explored = False
         round_.fired, round_.performance = request.fired, request.performance
-        answer = self._answer(request, round_, timeline)
+        answer = self._answer(request, round_, timeline, life, drawing)
         if answer is None:
             return
         self._say(self.answered, answer)
@@ -256,11 +301,11 @@ class Worker(QObject):
             round_.next_picture = time.perf_counter() + SETTLED
         round_.counting = answer if request.counts and request.width > 0 else None
 
-    def _go_on(self, round_: _Round) -> None:
+    def _go_on(self, round_: _Round, drawing: _Drawing) -> None:
         """A little of what can wait: pixels counted, the loop explored, a layer's reach."""
         if round_.counting is not None:
             counting, round_.counting = round_.counting, None
-            if (renderer := self._open_renderer()) is not None:
+            if (renderer := drawing.renderer()) is not None:
                 self._count(counting, renderer)
         elif not round_.explored and round_.timeline is not None:
             timeline = round_.timeline
@@ -285,7 +330,7 @@ class Worker(QObject):
                 return
             round_.next_picture = now + BETWEEN
             which, request = round_.stripping.pop(0)
-            if (renderer := self._open_renderer()) is None:
+            if (renderer := drawing.renderer()) is None:
                 round_.stripping.clear()
                 return
             frame = round_.timeline.frame(request.strip[which])
@@ -298,17 +343,21 @@ class Worker(QObject):
         waiting = self._request
         return waiting is not None and waiting.effect is not request.effect
 
-    def _answer(self, request: Request, round_: _Round, timeline: Timeline) -> Answer | None:
+    def _answer(
+        self, request: Request, round_: _Round, timeline: Timeline, life: _Life, drawing: _Drawing
+    ) -> Answer | None:
         """The moment asked for; None where it is given up for an edit."""
         begin = time.perf_counter()
         frame = timeline.frame(request.moment, between_steps=request.between_steps, hidden=request.hidden)
-        beside = self._beside(request, round_)
+        beside = self._beside(request, round_, life)
         stepped = time.perf_counter()
+        if life.stopped():
+            raise Stopped
         round_.passed_over = not round_.passed_over and self._outdated(request)
         if round_.passed_over:
             return None
         picture = None
-        if self._draws and request.width > 0 and (renderer := self._open_renderer()) is not None:
+        if self._draws and request.width > 0 and (renderer := drawing.renderer()) is not None:
             try:
                 view = view_of(request.camera, request.width, request.height)
                 picture = renderer.picture(frame, view, request.shot, request.width, request.height, beside)
@@ -317,13 +366,13 @@ class Worker(QObject):
         around = tuple(timeline.frame(at) for at in request.around)
         return Answer(request, frame, picture, stepped - begin, time.perf_counter() - stepped, beside, around)
 
-    def _beside(self, request: Request, round_: _Round) -> Beside | None:
+    def _beside(self, request: Request, round_: _Round, life: _Life) -> Beside | None:
         """The same moment of the version beside, if one is asked for."""
         if request.beside is None:
             round_.other = None
             return None
         if round_.other is None:
-            round_.other = Timeline(request.beside, self._meshes, self._densities, (), self._stopped)
+            round_.other = Timeline(request.beside, self._meshes, self._densities, (), life.stopped)
         elif round_.other.effect is not request.beside:
             round_.other.update(request.beside)
         frame = round_.other.frame(request.moment, between_steps=request.between_steps, hidden=request.hidden)
