@@ -1,5 +1,7 @@
 """A folder of its own for a test."""
 
+import hashlib
+import json
 import tempfile
 import unittest
 from pathlib import Path
@@ -13,3 +15,11 @@ class InFolder(unittest.TestCase):
         kept = tempfile.TemporaryDirectory()
         self.addCleanup(kept.cleanup)
         self.folder = Path(kept.name)
+
+
+def listed(files):
+    """Files of a package, and the manifest that knows them."""
+    told = [
+        {"name": name, "bytes": len(data), "sha256": hashlib.sha256(data).hexdigest()} for name, data in files.items()
+    ]
+    return files | {"manifest.json": json.dumps({"format": "pale-ember package", "version": 1, "files": told}).encode()}

@@ -40,6 +40,8 @@ def begin(places):
     home, display = places.get()
     for name in ("XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_STATE_HOME", "XDG_CACHE_HOME"):
         os.environ[name] = home
+    # Children of ours look for nothing in the working folder; what tests hand them is found from the root.
+    os.environ["PYTHONPATH"] = os.pathsep.join([str(ROOT), str(ROOT / "src")])
     os.environ.update(DISPLAY=display, QT_QPA_PLATFORM="xcb", MESA_SHADER_CACHE_DIR=kept, LP_NUM_THREADS="1")
 
 

@@ -1,18 +1,28 @@
 """The stand-in game: it plays packages alone, hears events, and nothing that is sent to it does harm."""
 
 import contextlib
+import io
 import json
 import os
 import socket
+import tempfile
+import threading
 import time
+from pathlib import Path
 
 import numpy as np
 from msgspec.structs import replace
 
 from pale_ember.app import application
 from pale_ember.core.effect.events import Answers
+from pale_ember.core.effect.model import Camera
 from pale_ember.core.effect.stage import Anchor
+from pale_ember.core.insight.thinning import similarity
+from pale_ember.core.simulate.frame import Frame
 from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.core.view import view_of
+from pale_ember.draw.offscreen import offscreen
+from pale_ember.draw.renderer import Shot
 from pale_ember.formats.disk import write_folder
 from pale_ember.formats.document import load
 from pale_ember.formats.handover.package import package_of
@@ -20,13 +30,15 @@ from pale_ember.formats.handover.reading import read_package
 from pale_ember.formats.handover.runtime import PackageError
 from pale_ember.formats.handover.textures import Wanted
 from pale_ember.formats.shelf import Shelf
+from pale_ember.rehearsal import run
 from pale_ember.rehearsal.game import Game
 from pale_ember.rehearsal.night import Server, night
 from pale_ember.rehearsal.quay import placed
 from pale_ember.rehearsal.window import Window, hear_all
 from pale_ember.rehearsal.wire import BURST, LONGEST, Wire, send
-from tests.examples import SMALL_FIRE
+from tests.examples import DEMO, SMALL_FIRE
 from tests.folder import InFolder
+from tests.test_cli import pale
 
 
 class Rehearsed(InFolder):
@@ -93,10 +105,70 @@ class Games(Rehearsed):
             ({"do": "swap", "effect": "kiln", "on": "moon"}, "on: expected barrow"),
             ({"do": "play", "effect": {}}, "effect: expected one of kiln"),
             ({"do": "play", "effect": "kiln", "place": 3}, "place: expected one of here"),
+            ({"do": "play", "effect": "kiln", "strength": "a"}, "strength: expected a number"),
+            ({"event": "kiln_lit", "at": [int("9" * 400), 0, 0]}, "at: expected three numbers"),
+            ({"event": "kiln_draught", "strength": int("9" * 400)}, "strength: expected a number"),
+            ({"event": "kiln_lit", "colour": "red"}, 'found "colour"'),
             ([1], "expected a group"),
         ):  # fmt: skip
             self.assertIn(said, game.hear(message)["error"])
             self.assertEqual([playing.number for playing in game.playing], before)
+
+    def test_answers_carry_the_id_of_what_was_asked(self):
+        game = self.game()
+        self.assertEqual(game.hear({"do": "list", "id": 7})["id"], 7)
+        self.assertEqual(game.hear({"do": "dance", "id": "x"})["id"], "x")
+
+    def test_broken_packages_among_others_are_told(self):
+        (self.folder / "torn").mkdir()
+        (self.folder / "torn" / "manifest.json").write_text("[]")
+        self.assertIn("torn: manifest.json: expected a list of files", self.game().told.lines[0])
+        done = pale("rehearse", self.folder, "--headless", "--seconds", "0.1", "--port", "0")
+        self.assertIn("torn: manifest.json", done.stdout.splitlines()[1])
+
+    def test_a_long_moment_holds_no_answer_up(self):
+        game, wire = self.game(), Wire(0)
+        self.addCleanup(wire.close)
+        game.hear({"event": "kiln_lit"})
+        game.frame()
+        begun, goes_on, answers = threading.Event(), threading.Event(), []
+
+        def slow():
+            begun.set()
+            goes_on.wait(20)
+            return Frame(effect=self.fire, time=0.0, step=0, layers=())
+
+        game.frame = slow
+
+        def talk():
+            begun.wait(20)
+            answers.extend(send(wire.port, {"do": "play", "effect": "kiln"}) for _ in range(2))
+            goes_on.set()
+
+        talking = threading.Thread(target=talk)
+        talking.start()
+        with contextlib.redirect_stdout(io.StringIO()):
+            run._without_window(game, wire, 0.2)
+        talking.join(20)
+        self.assertEqual([answer["playing"] for answer in answers], [2, 3])
+
+    def test_every_demo_effect_looks_in_the_game_as_it_does_on_the_stage(self):
+        for path in (*sorted(DEMO.glob("*.pale")), SMALL_FIRE):
+            made, _ = load(path)
+            with self.subTest(path.stem), tempfile.TemporaryDirectory() as folder, contextlib.chdir(folder):
+                shelf = Shelf(path.parent, made.recipes)
+                write_folder(Path("pk"), package_of(made, shelf, Wanted("none")).files)
+                game = Game(Path("pk"))
+                shown = replace(next(iter(game.loaded.values())).effect, stage=made.stage)
+                camera = made.stage.cameras[0] if made.stage.cameras else Camera()
+                view, shot = view_of(camera, 240, 150), Shot(stage=made.stage, background=made.stage.background)
+                pictures = []
+                for effect, pages in ((made, shelf), (shown, game.shelf)):
+                    frame = Timeline(effect, pages.mesh, pages.density).frame(1.0)
+                    with offscreen(pages.get, pages.mesh) as renderer:
+                        pictures.append(renderer.picture(frame, view, shot, 240, 150)[..., :3].mean(axis=2) / 255)
+                self.assertEqual((shelf.faults, game.shelf.faults), ({}, {}))
+                self.assertGreater(similarity(*pictures), 0.97)
 
     def test_handed_over_again_it_is_swapped_at_the_same_moment_and_what_is_broken_is_left(self):
         game = self.game()

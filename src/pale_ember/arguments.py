@@ -130,6 +130,9 @@ def parser_of_all() -> argparse.ArgumentParser:
         "--out", type=Path, required=True, metavar="DIR", help="the package's folder, made or replaced"
     )
     handover.add_argument(
+        "--beside-others", action="store_true", help="also into a folder that holds other files; they stay"
+    )
+    handover.add_argument(
         "--textures",
         choices=("best", "none", *FORMATS),
         default="best",

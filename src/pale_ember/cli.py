@@ -217,7 +217,7 @@ def _test(asked: argparse.Namespace) -> int:
     if not runner.is_file():
         raise Refused("test: expected the tests beside the sources, found none; get the sources to run them")
     return subprocess.run(
-        [sys.executable, str(runner), *asked.names, "--only", asked.only, "--slowest", asked.slowest]
+        [sys.executable, "-P", str(runner), *asked.names, "--only", asked.only, "--slowest", asked.slowest]
     ).returncode
 
 

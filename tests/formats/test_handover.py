@@ -5,6 +5,8 @@ import json
 import os
 import shutil
 import subprocess
+import sys
+import time
 import unittest
 from pathlib import Path
 from unittest import mock
@@ -30,8 +32,9 @@ from pale_ember.core.texture.blocks import Level, coded, error_of, packed
 from pale_ember.core.texture.formats import FORMATS
 from pale_ember.core.texture.light import channel_of, to_linear
 from pale_ember.core.texture.mips import bled, covered, fitted, halved, mip_chain
+from pale_ember.formats import disk
 from pale_ember.formats.dds import dds_bytes, format_in, memory_of
-from pale_ember.formats.disk import NotOurs, write_folder
+from pale_ember.formats.disk import NotOurs, write_folder, write_whole
 from pale_ember.formats.document import load, save
 from pale_ember.formats.handover.meshes import glb_bytes
 from pale_ember.formats.handover.package import Cancelled, package_of
@@ -51,7 +54,7 @@ from pale_ember.formats.pictures import library_picture, png_bytes
 from pale_ember.formats.shelf import Shelf
 from pale_ember.formats.traces import trace_bytes
 from tests.examples import DEMO, SMALL_FIRE, Look, Outlet, drip, effect
-from tests.folder import InFolder
+from tests.folder import InFolder, listed
 from tests.test_cli import pale as run
 
 VALIDATOR = Path(__file__).parents[2] / ".venv" / "node" / "node_modules" / "gltf-validator"
@@ -188,21 +191,92 @@ class Packages(InFolder):
 
     def test_a_folder_is_replaced_whole_or_left_as_it_was(self):
         out = self.folder / "kiln"
-        write_folder(out, {"manifest.json": b"1", "textures/a.png": b"2"})
-        with mock.patch("os.rename", side_effect=OSError(28, "No space left on device")), self.assertRaises(OSError):
-            write_folder(out, {"manifest.json": b"3"})
+        write_folder(out, listed({"effect.json": b"1", "textures/a.png": b"2"}))
+        full = mock.patch("os.rename", side_effect=OSError(28, "No space left on device"))
+        with full, mock.patch.object(disk.ctypes, "CDLL", return_value=object()), self.assertRaises(OSError):
+            write_folder(out, listed({"effect.json": b"3"}))
         self.assertEqual((out / "textures/a.png").read_bytes(), b"2")
-        write_folder(out, {"manifest.json": b"4"})
-        self.assertEqual(sorted(x.name for x in out.iterdir()), ["manifest.json"])
-        self.assertEqual([x.name for x in self.folder.iterdir()], ["kiln"])
-        own = self.folder / "own"
-        own.mkdir()
-        (own / "diary.txt").write_text("mine")
+        for library in (disk.ctypes.CDLL(None, use_errno=True), object()):
+            with mock.patch.object(disk.ctypes, "CDLL", return_value=library):
+                write_folder(out, listed({"effect.json": b"4"}))
+                write_folder(out, listed({"effect.json": b"5"}))
+            self.assertEqual(sorted(x.name for x in out.iterdir()), ["effect.json", "manifest.json"])
+            self.assertEqual([x.name for x in self.folder.iterdir()], ["kiln"])
+
+    def test_what_is_not_ours_is_never_let_go(self):
+        out, ours = self.folder / "kiln", listed({"effect.json": b"1", "textures/a.png": b"2"})
+        foreign = {"manifest.json": b'{"files": []}', "mine/work.cs": b"work"}
+        for name, data in foreign.items():
+            (out / name).parent.mkdir(parents=True, exist_ok=True)
+            (out / name).write_bytes(data)
+        for beside in (False, True):
+            with self.assertRaisesRegex(NotOurs, "manifest.json, mine/work.cs") as told:
+                write_folder(out, ours, beside_others=beside)
+            self.assertFalse(told.exception.stays)
+        code, _, said = pale("handover", SMALL_FIRE, "--out", out)
+        self.assertEqual((code, (out / "mine/work.cs").read_text()), (2, "work"))
+        self.assertIn("found other things: manifest.json, mine/work.cs; choose another\n", said)
+        (out / "manifest.json").unlink()
+        (out / "notes").symlink_to("mine")
+        (out / "empty").mkdir()
+        with self.assertRaisesRegex(NotOurs, "empty, mine/work.cs, notes") as told:
+            write_folder(out, ours)
+        self.assertTrue(told.exception.stays)
+        for _ in range(2):
+            write_folder(out, ours, beside_others=True)
+            seen = sorted(str(each.relative_to(out)) for each in out.rglob("*"))
+            self.assertEqual(
+                seen,
+                [
+                    "effect.json",
+                    "empty",
+                    "manifest.json",
+                    "mine",
+                    "mine/work.cs",
+                    "notes",
+                    "textures",
+                    "textures/a.png",
+                ],
+            )
+        write_folder(out, listed({"effect.json": b"3"}), beside_others=True)
+        self.assertFalse((out / "textures").exists())
+        self.assertEqual((out / "notes").readlink(), Path("mine"))
+        (out / "effect.json").unlink()
+        (out / "mine/work.cs").rename(out / "mine/effect.json")
+        clash = listed({"mine": b"a file of ours"})
         with self.assertRaises(NotOurs):
-            write_folder(own, {"manifest.json": b"5"})
-        code, _, said = pale("handover", SMALL_FIRE, "--out", own)
-        self.assertEqual((code, (own / "diary.txt").read_text()), (2, "mine"))
-        self.assertIn("found other things; choose another", said)
+            write_folder(out, clash | {"mine/effect.json": b""}, beside_others=True)
+
+    def test_a_process_that_is_killed_leaves_the_old_or_the_new_and_nothing_else(self):
+        out, code = self.folder / "kiln", (
+            "import sys; from pathlib import Path; from pale_ember.formats.disk import write_folder\n"
+            "from tests.folder import listed\n"
+            "for k in range(10**6): write_folder(Path(sys.argv[1]), listed({'effect.json': b'%d' % k * 9999}))"
+        )  # fmt: skip
+        write_folder(out, listed({"effect.json": b"0"}))
+        for wait in (0.5, 0.6, 0.7, 0.8):
+            worker = subprocess.Popen([sys.executable, "-c", code, str(out)])
+            time.sleep(wait)
+            worker.kill()
+            worker.wait()
+            said = json.loads((out / "manifest.json").read_bytes())["files"][0]
+            self.assertEqual(said["bytes"], (out / "effect.json").stat().st_size)
+        write_folder(out, listed({"effect.json": b"1"}))
+        self.assertEqual([each.name for each in self.folder.iterdir()], ["kiln"])
+
+    def test_long_names_and_the_rights_that_new_files_get(self):
+        long = self.folder / ("k" * 250 + ".pale")
+        before = os.umask(0o077)
+        try:
+            write_whole(long, b"1")
+            write_folder(self.folder / "out", listed({"effect.json": b"1"}))
+        finally:
+            os.umask(before)
+        self.assertEqual(long.stat().st_mode & 0o777, 0o600)
+        self.assertEqual((self.folder / "out").stat().st_mode & 0o777, 0o700)
+        long.chmod(0o640)
+        write_whole(long, b"2")
+        self.assertEqual((long.stat().st_mode & 0o777, long.read_bytes()), (0o640, b"2"))
 
     def test_a_spoilt_package_is_told_from_a_whole_one(self):
         fire, _ = load(SMALL_FIRE)
@@ -210,16 +284,58 @@ class Packages(InFolder):
         texture = next(name for name in files if name.startswith("textures/"))
         raw = json.loads(files["effect.json"])
         raw["layers"][0]["look"]["picture"] = "../outside.png"
+        good = json.loads(files["effect.json"])
+        twice, rides, strange, nobody, ring = (json.loads(files["effect.json"]) for _ in range(5))
+        twice["layers"][1]["slug"] = twice["layers"][0]["slug"]
+        rides["layers"][0]["id"] = "zz"
+        strange["layers"][0]["look"]["sparkle"] = 3
+        nobody["layers"][0]["rides_on"] = "00000000000000ff"
+        ring["layers"][0]["rides_on"] = ring["layers"][0]["id"]
+        many = good | {"layers": [good["layers"][0] | {"slug": f"a{i}", "id": f"{i + 1:016x}"} for i in range(1200)]}
+        whole = {name: data for name, data in files.items() if name != "manifest.json"}
+        out = self.folder / "out"
         for spoilt, said in (
-            ({texture: files[texture] + b" "}, "expected the file that was handed over"),
-            ({"effect.json": json_bytes(raw)}, "found one outside"),
-            ({"effect.json": b"{"}, "expected JSON"),
-            ({"manifest.json": b"[]"}, "expected a list of files"),
+            (files | {texture: files[texture] + b" "}, "expected the file that was handed over"),
+            (
+                files | {"effect.json": files["effect.json"] + b" "},
+                "effect.json: expected the file that was handed over",
+            ),
+            (listed(whole | {"effect.json": json_bytes(raw)}), "found one outside"),
+            (listed(whole | {"effect.json": b"{"}), "expected JSON"),
+            (files | {"manifest.json": b"[]"}, "expected a list of files"),
+            (files | {"manifest.json": b'{"files": null}'}, "expected a list of files"),
+            *(
+                (listed(whole | {"effect.json": json_bytes(bad)}), said)
+                for bad, said in (
+                    (twice, "slug: expected small letters, digits and _, each once"),
+                    (rides, "expected 16 hexadecimal digits"),
+                    (strange, "sparkle"),
+                    (nobody, "expected the name or id of a layer"),
+                    (ring, "expected no layer to ride on itself"),
+                    (many, "expected at most 500, found 1200"),
+                    (good | {"files": None}, "files: expected a group"),
+                    (good | {"smell": 1}, 'found "smell"'),
+                )
+            ),
         ):
-            write_folder(self.folder / "out", files | spoilt)
+            shutil.rmtree(out, ignore_errors=True)
+            write_folder(out, spoilt)
             with self.assertRaisesRegex(PackageError, said):
-                read_package(self.folder / "out")
-        write_folder(self.folder / "out", files)
+                read_package(out)
+        shutil.rmtree(out)
+        write_folder(out, files)
+        read_package(out)
+        os.mkfifo(self.folder / "pipe")
+        (out / "effect.json").unlink()
+        (out / "effect.json").symlink_to(self.folder / "pipe")
+        with self.assertRaisesRegex(PackageError, "leads outside"):
+            read_package(out)
+        (out / "effect.json").unlink()
+        os.mkfifo(out / "effect.json")
+        with self.assertRaisesRegex(PackageError, "found a named pipe"):
+            read_package(out)
+        shutil.rmtree(out)
+        write_folder(out, files)
         (self.folder / "out" / texture).unlink()
         outside = self.folder / "outside.png"
         outside.write_bytes(files[texture])
@@ -324,7 +440,7 @@ class Textures(InFolder):
             picture="whole.png", surface=surface, dissolve=Dissolve(picture="worn.png", channel="green", amount=0.4)
         )
         ash = Look(picture="worn.png", surface=Surface(channel="blue"))
-        made = effect(drip(look=look), drip(id="b", name="ash", look=ash))
+        made = effect(drip(look=look), drip(id="00000000000000bb", name="ash", look=ash))
         shelf = Shelf(self.folder)
         apart, package = package_of(made, shelf), package_of(made, shelf, Wanted(together=True))
         self.assertIn("2 fewer", " ".join(apart.advice))

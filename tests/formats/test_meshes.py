@@ -27,6 +27,10 @@ class Files(InFolder):
         (self.folder / "drip.ply").write_text(ply)
         np.testing.assert_allclose(read_mesh(self.folder / "drip.ply").density, [0, 1, 1], atol=1e-6)
 
+    def test_a_comment_of_an_older_code_is_no_fault(self):
+        (self.folder / "crate.obj").write_bytes("# Kiste für den Kai, 4 Stück\n".encode("latin-1") + CRATE.encode())
+        self.assertAlmostEqual(float(read_mesh(self.folder / "crate.obj").areas().sum()), 2.0)
+
     def test_what_cannot_be_used_is_told_in_a_sentence(self):
         (self.folder / "broken.obj").write_text("v 1 2\nf 1 2 9\n")
         (self.folder / "empty.stl").write_bytes(b"")

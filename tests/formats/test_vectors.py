@@ -1,11 +1,16 @@
 """The page that tells how to play an effect is enough: a player written from it agrees with the vectors."""
 
 import json
+import shlex
+import subprocess
 import sys
 import tempfile
+import time
 import unittest
 from pathlib import Path
+from unittest import mock
 
+from pale_ember.commands import player as under_test
 from pale_ember.core.simulate.field import CELLS
 from pale_ember.formats.document import load
 from pale_ember.formats.handover.package import package_of
@@ -51,15 +56,35 @@ class Vectors(unittest.TestCase):
             self.assertEqual((out / "eddies.f32").stat().st_size, CELLS**3 * 3 * 4)
             done = pale("conform", out, "--player", f"{sys.executable} {PLAYER}", "--only", "ground")
             self.assertEqual((done.returncode, done.stdout.splitlines()[-1]), (0, "3 of 3 agree"), done.stdout)
+            says = f"{sys.executable} -c 'import sys; sys.stdin.readline(); sys.stdout.buffer.write({{}})'"
             for command, said in (
                 (f"{sys.executable} -c pass", "the player ended"),
                 (f"{sys.executable} -c 'import sys; sys.stdin.readline(); print(7, 8)'", "expected a JSON value"),
+                (says.format(r'b"\xff\xfe\n"'), "expected a JSON value on one line, found: \\xff\\xfe"),
+                (says.format('b"{"'), "expected a whole line, found half of one, and then the player ended"),
+                (says.format('b"[" * 9999 + b"\\n"'), "expected a JSON value"),
             ):
                 done = pale("conform", out, "--player", command, "--only", "ground, end")
                 self.assertEqual(done.returncode, 1)
                 self.assertIn(said, done.stdout)
-            self.assertEqual(pale("conform", out, "--player", "no-such-player").returncode, 2)
+            for command in ("no-such-player", "", "'", "/"):
+                done = pale("conform", out, "--player", command)
+                self.assertEqual((done.returncode, done.stderr.count("\n")), (2, 1), done.stderr)
+                self.assertNotIn("[", done.stderr)
             self.assertEqual(pale("conform", folder, "--player", "cat").returncode, 2)
+
+    def test_a_player_that_never_ends_is_ended_with_all_it_started(self):
+        for script, said in (
+            ("sleep 61.37 & echo -n half; wait", "within 1 s, found half of one"),
+            ("yes | tr -d '\\n'", "at most 0 MB, found a longer one"),
+        ):
+            with (
+                mock.patch.object(under_test, "PATIENCE", 1.0), mock.patch.object(under_test, "LONGEST", 2**19),
+                under_test.Player(shlex.join(["sh", "-c", script])) as asked, self.assertRaisesRegex(ValueError, said),
+            ):  # fmt: skip
+                asked.answer({})
+        time.sleep(0.1)
+        self.assertNotIn("61.37", subprocess.run(["ps", "ax", "-o", "args"], capture_output=True, text=True).stdout)
 
     def test_packages_have_them_when_asked(self):
         fire, _ = load(SMALL_FIRE)

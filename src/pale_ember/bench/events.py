@@ -143,7 +143,7 @@ def _ready() -> Row:
         "prepare(lambda *told: None)\nprint(time.perf_counter() - begin)"
     )
     taken = [
-        float(subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True).stdout)
+        float(subprocess.run([sys.executable, "-P", "-c", code], capture_output=True, text=True, check=True).stdout)
         for _ in range(5)
     ]
     seconds = sorted(taken)[2]

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import os
 import subprocess
-import sys
 import time
 
 from pale_ember import ASSETS
 from pale_ember.bench.measure import Row
+from pale_ember.machine import children
 
 _SCRIPT = "pale_ember.bench.inside"
 
@@ -18,7 +17,7 @@ def rows() -> list[Row]:
     from pale_ember.machine.display import virtual_display
 
     display, name = virtual_display(1300, 820)
-    environment = os.environ | {"DISPLAY": name, "QT_QPA_PLATFORM": "xcb", "PALE_EMBER_STAGE": "worker"}
+    environment = {"DISPLAY": name, "QT_QPA_PLATFORM": "xcb", "PALE_EMBER_STAGE": "worker"}
     try:
         opened: list[float] = []
         shown: list[float] = []
@@ -26,7 +25,11 @@ def rows() -> list[Row]:
         for run in ("start", "start", "start", "all"):
             begun = time.time()
             done = subprocess.run(
-                [sys.executable, "-m", _SCRIPT, run], env=environment, capture_output=True, text=True, timeout=540
+                children.command(_SCRIPT, run),
+                env=children.environment() | environment,
+                capture_output=True,
+                text=True,
+                timeout=540,
             )
             if done.returncode:
                 raise RuntimeError(done.stderr)

@@ -4,11 +4,8 @@ from __future__ import annotations
 
 import argparse
 import json
-import shlex
-import subprocess
 import sys
-import threading
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 
@@ -33,12 +30,13 @@ def handover(asked: argparse.Namespace) -> int:
         package = package_of(
             effect, shelf, Wanted(asked.textures, asked.shrink, asked.together), kept, events, asked.vectors
         )
-        write_folder(asked.out, package.files)
+        write_folder(asked.out, package.files, beside_others=asked.beside_others)
     except PackageError as error:
         raise Refused(str(error)) from None
-    except NotOurs:
+    except NotOurs as found:
+        instead = "choose another, or let them stay with --beside-others" if found.stays else "choose another"
         raise Refused(
-            f"{asked.out}: expected no folder, an empty one or a package, found other things; choose another"
+            f"{asked.out}: expected no folder, an empty one or only a package, found {found.strerror}; {instead}"
         ) from None
     except OSError as error:
         raise Refused(f"{asked.out}: expected a place to write to, found {error.strerror}; choose another") from None
@@ -83,62 +81,37 @@ def on_stage(effect, stage: str):
     return replace(effect, stage=Stage() if stage == "none" else read(Path(stage))[0].stage)
 
 
-_PATIENCE = 60.0
-"""Seconds that a player may take over one vector."""
-
-
 def conform(asked: argparse.Namespace) -> int:
     """Plays the vectors of a package against a player, one line of JSON each way."""
+    from pale_ember.commands.player import Player
+    from pale_ember.formats.files import read_regular
+    from pale_ember.formats.handover.reading import MOST_BYTES
     from pale_ember.formats.handover.vectors import faults_of
 
     try:
-        listed = json.loads((asked.folder / "vectors.json").read_bytes())
-    except (OSError, ValueError):
+        listed = json.loads(read_regular(asked.folder / "vectors.json", MOST_BYTES))
+    except (OSError, ValueError, RecursionError):
         raise Refused(
             f"{asked.folder}: expected vectors.json, found none; hand the effect over with --vectors"
         ) from None
-    chosen = [vector for vector in listed if asked.only in vector["name"]]
+    chosen = [vector for vector in listed if isinstance(vector, dict) and asked.only in str(vector.get("name", ""))]
     if not chosen:
-        raise Refused(f"--only: expected a word of a vector's name, found {asked.only!r}; run without it to see all")
-    try:
-        player = subprocess.Popen(shlex.split(asked.player), stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
-    except (OSError, ValueError) as error:
-        raise Refused(f"--player: expected a command that starts a player, found {error}; check its name") from None
+        raise Refused(f'--only: expected a word of a vector\'s name, found "{asked.only}"; run without it to see all')
     bad = 0
-    try:
+    with Player(asked.player) as player:
         for vector in chosen:
-            said = _asked(player, vector, faults_of)
+            question = {"play": vector["effect"], "ground": vector["ground"], "moments": vector["moments"]}
+            try:
+                said = faults_of(vector, player.answer(question))
+            except ValueError as fault:
+                said = [str(fault)]
             bad += bool(said)
             print(
                 f"{vector['name']}: {said[0] if said else 'agrees'}"
                 + (f" (and {len(said) - 1} more)" if len(said) > 1 else "")
             )
-    finally:
-        player.kill()
-        player.wait()
     print(f"{len(chosen) - bad} of {len(chosen)} agree")
     return FOUND if bad else DONE
-
-
-def _asked(player: subprocess.Popen, vector: dict, faults_of: Callable) -> list[str]:
-    """What a player makes otherwise of a vector."""
-    line = json.dumps({"play": vector["effect"], "ground": vector["ground"], "moments": vector["moments"]})
-    watch = threading.Timer(_PATIENCE, player.kill)
-    watch.start()
-    try:
-        player.stdin.write(line + "\n")  # type: ignore[union-attr]
-        player.stdin.flush()  # type: ignore[union-attr]
-        answer = player.stdout.readline()  # type: ignore[union-attr]
-    except OSError:
-        answer = ""
-    finally:
-        watch.cancel()
-    if not answer:
-        return [f"expected a line within {_PATIENCE:g} s, found that the player ended"]
-    try:
-        return faults_of(vector, json.loads(answer))
-    except ValueError:
-        return [f"expected a JSON value on one line, found {answer[:60]!r}"]
 
 
 def rehearse(asked: argparse.Namespace) -> int:

@@ -16,10 +16,14 @@ from pale_ember.core.effect.reading import Problem, plain, read, schema
 from pale_ember.core.effect.tree import MOST_GENERATIONS, generations, ring_of_riders, ring_of_rules
 from pale_ember.core.effect.variants import as_variant
 from pale_ember.formats.disk import write_whole
+from pale_ember.formats.files import open_regular, read_regular
 from pale_ember.formats.migrations import MIGRATIONS
 
 _LINE = 100
 """Signs on one line of a document at most, where there is a choice."""
+
+MOST_BYTES = 64 * 2**20
+"""Of a document: the largest that was ever made by hand has one."""
 
 FORMAT = "pale-ember"
 VERSION = 3
@@ -50,7 +54,7 @@ def _object(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
 def load(path: Path) -> tuple[Effect, list[Problem]]:
     """The effect in a file, and notices about it. Raises DocumentError."""
     try:
-        data = path.read_bytes()
+        data = read_regular(path, MOST_BYTES)
     except FileNotFoundError:
         raise _refused(path, "expected a document, found no such file; check the name") from None
     except OSError as error:
@@ -77,11 +81,11 @@ def loads(data: bytes, path: Path) -> tuple[Effect, list[Problem]]:
         version += 1
     body = {name: value for name, value in raw.items() if name not in ("format", "version")}
     effect, problems = read(Effect, _with_ids(body))
-    problems += _clashes(effect)
+    problems += clashes(effect)
     for variant in effect.variants:
         told = f'variants "{variant.name}" '
         problems += [
-            Problem(told + each.place, each.message, each.notice) for each in _clashes(as_variant(effect, variant))
+            Problem(told + each.place, each.message, each.notice) for each in clashes(as_variant(effect, variant))
         ]
     faults = [problem for problem in problems if not problem.notice]
     if faults:
@@ -160,7 +164,7 @@ def _is_text(value: Any) -> bool:
     return isinstance(value, str)
 
 
-def _clashes(effect: Effect) -> list[Problem]:
+def clashes(effect: Effect) -> list[Problem]:
     """What each part alone cannot see: ids that are not ids, or not one's own."""
     problems = []
     seen: dict[str, str] = {}
@@ -279,8 +283,8 @@ def save(effect: Effect, path: Path) -> None:
 def called(path: Path) -> str:
     """What the effect in a file is called, without reading all of it; its file's name where that cannot be told."""
     try:
-        with path.open(encoding="utf-8", errors="replace") as file:
-            said = re.search(r'"name":\s*("(?:[^"\\\\]|\\\\.)*")', file.read(600))
+        with open_regular(path) as file:
+            said = re.search(r'"name":\s*("(?:[^"\\\\]|\\\\.)*")', file.read(600).decode("utf-8", "replace"))
         return json.loads(said[1]) if said else path.stem
     except (OSError, ValueError):
         return path.stem

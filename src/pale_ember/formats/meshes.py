@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import io
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
 from pale_ember.core.geometry.mesh import Mesh
+from pale_ember.formats.files import read_regular
 
 KINDS = (".obj", ".ply", ".stl", ".glb", ".gltf")
 
@@ -44,7 +46,12 @@ def read_mesh(path: Path, part: str = "") -> Mesh:
     import trimesh
 
     try:
-        parts = trimesh.load_scene(path, process=False, skip_materials=False)
+        more = {}
+        source: Any = path
+        if path.suffix.lower() == ".obj":
+            more = {"file_type": "obj", "resolver": trimesh.resolvers.FilePathResolver(path)}
+            source = io.BytesIO(_as_utf8(read_regular(path)))
+        parts = trimesh.load_scene(source, process=False, skip_materials=False, **more)
         names = tuple(sorted(parts.geometry)) if len(parts.geometry) > 1 else ()
         if part and part not in parts.geometry:
             there = ", ".join(sorted(parts.geometry))
@@ -62,6 +69,15 @@ def read_mesh(path: Path, part: str = "") -> Mesh:
         raise MeshError(f"{path.name}: {len(faces):,} triangles are too many; at most {MOST_FACES:,}, thin it out")
     _check(path, points, faces)
     return Mesh(points, faces, _coords(loaded, len(points)), _density(loaded, len(points)), names)
+
+
+def _as_utf8(text: bytes) -> bytes:
+    """A text whose names and comments may be of an older code: Latin-1 has a sign for every byte."""
+    try:
+        text.decode("utf-8")
+    except UnicodeDecodeError:
+        return text.decode("latin-1").encode()
+    return text
 
 
 def _joined(parts: Any, part: str) -> Any:

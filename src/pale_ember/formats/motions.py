@@ -10,6 +10,7 @@ import numpy as np
 from pale_ember.core.effect.places import Place
 from pale_ember.core.effect.stage import Pose
 from pale_ember.core.simulate.poses import angles_of
+from pale_ember.formats.files import read_regular
 from pale_ember.formats.meshes import MeshError, is_file
 
 KINDS = (".glb", ".gltf")
@@ -51,7 +52,7 @@ class Scene:
         beside = (path.parent / buffer.uri).resolve()
         if path.parent.resolve() not in beside.parents:
             raise ValueError(buffer.uri)
-        return beside.read_bytes()
+        return read_regular(beside)
 
     def _numbers(self, index: int) -> np.ndarray:
         """(n, width) float64 of an accessor; whole numbers that stand for shares are made shares."""

@@ -4,6 +4,11 @@ from __future__ import annotations
 
 import functools
 import io
+import os
+import sys
+import threading
+from collections.abc import Iterator
+from contextlib import contextmanager, redirect_stdout
 from pathlib import Path
 
 import numpy as np
@@ -11,12 +16,16 @@ from PIL import Image
 
 from pale_ember import ASSETS
 from pale_ember.core.texture.light import to_coded, to_linear
+from pale_ember.formats.files import MOST_ROOM, open_regular, room_told
 from pale_ember.formats.meshes import is_file
 
 LIBRARY_FOLDER = ASSETS / "library"
 
-MOST_PIXELS = 8192 * 8192
-"""A larger picture would need more than a quarter of a gigabyte on its way in."""
+MOST_PIXELS = MOST_ROOM // 16
+"""A picture becomes four floats a pixel: 8192 × 8192 fill the room that a file may take."""
+
+_BAND = 2**20
+"""Pixels that are made linear at once, so that on its way in a picture takes little more than it becomes."""
 
 
 KINDS = (".png", ".tga", ".webp", ".exr", ".dds")
@@ -49,21 +58,35 @@ def read_picture(path: Path) -> np.ndarray:
 
 def _check_size(path: Path, width: int, height: int) -> None:
     if width * height > MOST_PIXELS:
-        raise PictureError(f"{path.name}: {width}×{height} is too large; at most 8192×8192, scale it down")
+        told = f"{width}×{height} would take {room_told(16 * width * height)}"
+        raise PictureError(f"{path.name}: {told}; at most {room_told(MOST_ROOM)}, as 8192×8192 does: scale it down")
 
 
 def _read_coded(path: Path) -> np.ndarray:
     """PNG, TGA, WebP and DDS hold sRGB codes. Returns (h, w, 4) float32, linear, straight."""
-    with Image.open(path) as image:
+    with open_regular(path) as file, Image.open(file) as image:
         _check_size(path, image.width, image.height)
         if image.mode in ("I;16", "I", "F"):
             # Sixteen bits of grey: Pillow would cut them off at 255.
             # Whole numbers run to the top of their kind, be the picture as dark as it may; others are light already.
-            grey = np.asarray(image, np.float32) / (1.0 if image.mode == "F" else 65535.0)
-            pixels: np.ndarray = np.dstack([grey, grey, grey, np.ones_like(grey)])
+            top = 1.0 if image.mode == "F" else 65535.0
+            codes = np.asarray(image)[..., None]
         else:
-            pixels = np.asarray(image.convert("RGBA"), np.float32) / 255
-    return np.concatenate([to_linear(pixels[..., :3]), pixels[..., 3:]], axis=2).astype(np.float32)
+            top = 255.0
+            codes = np.asarray(image if image.mode == "RGBA" else image.convert("RGBA"))
+    return linear(codes, top)
+
+
+def linear(codes: np.ndarray, top: float = 255.0) -> np.ndarray:
+    """(h, w, 4) float32, linear, straight, of sRGB codes (h, w, 1 or 4) that run to `top`; grey alone covers wholly."""
+    height, width = codes.shape[:2]
+    pixels = np.empty((height, width, 4), np.float32)
+    rows = max(_BAND // max(width, 1), 1)
+    for first in range(0, height, rows):
+        band = codes[first : first + rows].astype(np.float32) / np.float32(top)
+        pixels[first : first + rows, :, :3] = to_linear(band[..., :3])
+        pixels[first : first + rows, :, 3] = band[..., 3] if band.shape[2] == 4 else 1.0
+    return pixels
 
 
 def _read_exr(path: Path) -> np.ndarray:
@@ -74,8 +97,20 @@ def _read_exr(path: Path) -> np.ndarray:
     # Half a second to import, so only where such a picture is read.
     import OpenEXR
 
-    with OpenEXR.File(str(path), separate_channels=True) as file:
-        channels = {name: np.asarray(channel.pixels, np.float32) for name, channel in file.parts[0].channels.items()}
+    open_regular(path).close()
+    with _unheard():
+        head = OpenEXR.File(str(path), header_only=True)
+        low, high = (np.asarray(corner) for corner in head.header()["dataWindow"])
+    _check_size(path, *(int(side) for side in high - low + 1))
+    with _unheard(), OpenEXR.File(str(path), separate_channels=True) as file:
+        parts = file.parts[:1]
+        channels = {
+            name: np.asarray(channel.pixels, np.float32) for part in parts for name, channel in part.channels.items()
+        }
+    if not channels:
+        raise PictureError(
+            f"{path.name}: expected a whole picture, found one that is cut short or damaged; export it again"
+        )
     first = next(iter(channels.values()))
     _check_size(path, first.shape[1], first.shape[0])
     grey = channels.get("Y")
@@ -88,10 +123,28 @@ def _read_exr(path: Path) -> np.ndarray:
     return pixels.astype(np.float32)
 
 
+@contextmanager
+def _unheard() -> Iterator[None]:
+    """While it lasts nothing is printed: the library tells of a broken file by itself, and then raises as well."""
+    with _QUIET, open(os.devnull, "wb") as nowhere, redirect_stdout(io.StringIO()):
+        sys.stderr.flush()
+        kept = os.dup(2)
+        try:
+            os.dup2(nowhere.fileno(), 2)
+            yield
+        finally:
+            os.dup2(kept, 2)
+            os.close(kept)
+
+
+_QUIET = threading.RLock()
+"""One at a time, or the error output would be lost."""
+
+
 def credit_in(path: Path) -> tuple[str, str]:
     """Author and licence as a picture's own file tells them, each "" where it does not."""
     try:
-        with Image.open(path) as image:
+        with open_regular(path) as file, Image.open(file) as image:
             told = {str(name).lower(): str(value) for name, value in image.info.items() if isinstance(value, str)}
             exif = image.getexif()
     except (OSError, SyntaxError, ValueError):

@@ -9,10 +9,10 @@ from pathlib import Path
 import numpy as np
 from PIL import Image, ImageSequence
 
-from pale_ember.core.texture.light import to_linear
 from pale_ember.core.texture.mips import fitted
 from pale_ember.core.texture.sheet import best_columns
-from pale_ember.formats.pictures import KINDS, MOST_PIXELS, PictureError, read_picture
+from pale_ember.formats.files import MOST_ROOM, open_regular, room_told
+from pale_ember.formats.pictures import KINDS, MOST_PIXELS, PictureError, linear, read_picture
 
 FILMS = (".mp4", ".webm", ".mov", ".gif", ".apng")
 MOST_FRAMES = 256
@@ -42,6 +42,7 @@ def frames_in(paths: Sequence[Path], wanted: Callable[[int], bool] = lambda done
         if not wanted(done):
             return []
         frames.append(read_picture(path))
+        _in_room(path.name, sum(frame.shape[0] * frame.shape[1] for frame in frames))
     return frames
 
 
@@ -55,14 +56,11 @@ def _film(path: Path, wanted: Callable[[int], bool]) -> list[np.ndarray]:
         raise PictureError(f"{path.name}: not a clip that can be read ({said}); export it again") from None
     if not codes:
         raise PictureError(f"{path.name}: expected a clip with frames, found none; export it again")
-    return [
-        np.concatenate([to_linear(each[..., :3] / 255.0), each[..., 3:] / 255.0], axis=2).astype(np.float32)
-        for each in codes
-    ]
+    return [linear(each) for each in codes]
 
 
 def _still_frames(path: Path) -> list[np.ndarray]:
-    with Image.open(path) as image:
+    with open_regular(path) as file, Image.open(file) as image:
         _within(path, image.width, image.height, getattr(image, "n_frames", 1))
         return [np.asarray(frame.convert("RGBA")) for frame in ImageSequence.Iterator(image)]
 
@@ -71,7 +69,7 @@ def _moving_frames(path: Path, wanted: Callable[[int], bool]) -> list[np.ndarray
     import av
 
     frames: list[np.ndarray] = []
-    with av.open(str(path)) as film:
+    with open_regular(path) as file, av.open(file, "r") as film:
         for frame in film.decode(video=0):
             _within(path, frame.width, frame.height, len(frames) + 1)
             if not wanted(len(frames)):
@@ -83,8 +81,14 @@ def _moving_frames(path: Path, wanted: Callable[[int], bool]) -> list[np.ndarray
 def _within(path: Path, width: int, height: int, count: int) -> None:
     if count > MOST_FRAMES:
         raise PictureError(f"{path.name}: more than {MOST_FRAMES} frames; cut it shorter, or take every second one")
-    if width * height > MOST_PIXELS:
-        raise PictureError(f"{path.name}: {width}×{height} is too large; at most 8192×8192, scale it down")
+    _in_room(path.name, width * height * count)
+
+
+def _in_room(name: str, pixels: int) -> None:
+    """Raises PictureError where that many pixels of all frames together are more than there is room for."""
+    if pixels > MOST_PIXELS:
+        told = f"its frames would take {room_told(16 * pixels)}"
+        raise PictureError(f"{name}: {told}, at most {room_told(MOST_ROOM)}; take fewer or smaller ones")
 
 
 def laid(frames: Sequence[np.ndarray]) -> tuple[np.ndarray, int]:

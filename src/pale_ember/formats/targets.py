@@ -6,6 +6,7 @@ import json
 from pathlib import Path
 
 from pale_ember.core.insight.cost import ROWS, TARGETS, Budget
+from pale_ember.formats.files import read_regular
 
 NAME = "targets.json"
 _FIELDS = {"particles": int, "textures_mb": float, "layers": int, "painted": float, "rows": int}
@@ -20,7 +21,7 @@ def targets_of(folder: Path | None) -> tuple[dict[str, Budget], str]:
     if path is None or not path.is_file():
         return TARGETS, ""
     try:
-        raw = json.loads(path.read_bytes())
+        raw = json.loads(read_regular(path, 2**20))
         told = {str(name): _budget(str(name), body) for name, body in raw.items()}
     except (OSError, ValueError, AttributeError, RecursionError) as error:
         why = (

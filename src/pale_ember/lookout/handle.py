@@ -4,19 +4,16 @@ from __future__ import annotations
 
 import functools
 import itertools
-import os
 import pickle
 import subprocess
-import sys
 import threading
 from collections.abc import Callable
 from multiprocessing.connection import Connection, Pipe
-from pathlib import Path
 from typing import Any
 
 import cloudpickle
 
-import pale_ember
+from pale_ember.machine import children
 
 Listener = Callable[..., None]
 """What is called with what the lookout tells, on a thread of its own: a name, and what belongs to it."""
@@ -72,11 +69,10 @@ class Lookout:
 
     def _begin(self) -> None:
         ours, theirs = Pipe()
-        there = [str(Path(pale_ember.__file__).parent.parent), *filter(None, [os.environ.get("PYTHONPATH")])]
         with theirs:
             self._process = subprocess.Popen(
-                [sys.executable, "-m", "pale_ember.lookout.serving", str(theirs.fileno())], stdin=subprocess.DEVNULL,
-                pass_fds=[theirs.fileno()], env={**os.environ, "PYTHONPATH": os.pathsep.join(there)},
+                children.command("pale_ember.lookout.serving", str(theirs.fileno())), stdin=subprocess.DEVNULL,
+                pass_fds=[theirs.fileno()], env=children.environment(),
             )  # fmt: skip
         self._connection = ours
         threading.Thread(target=self._read, args=(ours, self._process), name="pale-ember-lookout", daemon=True).start()

@@ -35,7 +35,6 @@ class Playing:
 
     name: str
     effect: Effect
-    timeline: Timeline
     begun: float
     at: tuple[float, float, float]
     heading: float
@@ -44,6 +43,19 @@ class Playing:
     number: int = 0
     """Tells it from all others that play."""
     known: dict[str, tuple[Layer, Layer]] = field(default_factory=dict)
+    timeline: Timeline | None = None
+    told: Performance | None = None
+    """What the timeline was told last."""
+
+    def caught_up(self, shelf: Shelf) -> Timeline:
+        """Its timeline, with all that it was told since. Only who simulates asks for it."""
+        effect, performance = self.effect, self.performance
+        if self.timeline is None:
+            self.timeline = Timeline(effect, shelf.mesh, shelf.density, performance=performance)
+        elif self.timeline.effect is not effect or self.told is not performance:
+            self.timeline.update(effect, (), performance)
+        self.told = performance
+        return self.timeline
 
     def own(self, shown: LayerFrame) -> LayerFrame:
         """A layer of a moment under an id that no other effect, nor the same played again, has: who draws goes by it."""
@@ -94,7 +106,13 @@ class Game:
         self.playing: list[Playing] = []
         self._played = 0
         within = (
-            sorted(each for each in folder.iterdir() if (each / "effect.json").is_file()) if folder.is_dir() else []
+            sorted(
+                each
+                for each in folder.iterdir()
+                if any((each / name).exists() for name in ("effect.json", "manifest.json"))
+            )
+            if folder.is_dir()
+            else []
         )
         self._folders = [folder] if alone else within
         if not self._folders:
@@ -106,7 +124,7 @@ class Game:
             try:
                 self._load(each)
             except PackageError as error:
-                faults.append(str(error))
+                faults.append(f"{each.name}: {error}")
         if not self.loaded:
             raise PackageError(faults[0])
         for fault in faults:
@@ -124,7 +142,7 @@ class Game:
         stamp, effect = _stamp(folder), read_package(folder)
         named = {("picture", name): f"{folder.name}/{name}" for name in _files(folder)}
         named |= {(kind, name): new for (_, name), new in list(named.items()) for kind in ("mesh", "density")}
-        effect = _own_pictures(with_names(effect, named), folder.name)
+        effect = with_names(effect, named)
         known = next((name for name, loaded in self.loaded.items() if loaded.folder == folder), None)
         name = known or slug(effect.name, self.loaded)
         self.loaded[name] = Loaded(folder, effect, stamp)
@@ -132,7 +150,7 @@ class Game:
 
     def look_for_changes(self) -> list[str]:
         """Takes what was handed over again since, and says so; what is broken leaves the old one playing."""
-        said = []
+        said: list[str] = []
         for name, loaded in list(self.loaded.items()):
             stamp = _stamp(loaded.folder)
             if stamp == loaded.stamp or stamp == (0, 0):
@@ -146,7 +164,6 @@ class Game:
             for playing in self.playing:
                 if playing.name == name:
                     playing.effect = placed(fresh.effect, self.stage, playing.at, playing.heading, playing.rides)
-                    playing.timeline.update(playing.effect, (), playing.performance)
             said.append(self.told.say(f"{name}: handed over again, taken at the same moment"))
         return said
 
@@ -158,9 +175,8 @@ class Game:
         """Plays an effect at a place, or riding on the barrow, or thrown. Raises KeyError."""
         effect = placed(self.loaded[name].effect, self.stage, at, heading, rides)
         begun = self.time + effect.answers.delay
-        timeline = Timeline(effect, self.shelf.mesh, self.shelf.density)
         self._played += 1
-        playing = Playing(name, effect, timeline, begun, at, heading, rides, number=self._played)
+        playing = Playing(name, effect, begun, at, heading, rides, number=self._played)
         self.playing.append(playing)
         del self.playing[:-MOST_PLAYING]
         return playing
@@ -175,7 +191,6 @@ class Game:
         step = max(round((self.time - playing.begun) * playing.steps), 0) + 1
         before = tuple(each for each in playing.performance.strength if each[0] < step)
         playing.performance = Performance((*before, (step, share)))
-        playing.timeline.update(playing.effect, (), playing.performance)
 
     def _does(self, playing: Playing, does: str, share: float) -> None:
         if does == "stop":
@@ -185,15 +200,19 @@ class Game:
 
     def hear(self, message: Any) -> dict[str, Any]:
         """Does what a message asks, and tells what was done; what cannot be understood changes nothing."""
+        asked = {"id": message["id"]} if isinstance(message, dict) and isinstance(message.get("id"), (str, int)) else {}
         try:
-            return self._heard(message)
+            return self._heard(message) | asked
         except _Refused as error:
-            return {"error": self.told.say(str(error))}
+            return {"error": self.told.say(str(error))} | asked
 
     def _heard(self, message: Any) -> dict[str, Any]:
         if not isinstance(message, dict):
             raise _Refused("expected a group in { }, found another JSON value")
-        (at, heading), rides = _place(message), _rides(message)
+        strange = [name for name in message if name not in _WORDS]
+        if strange:
+            raise _Refused(f'expected some of {", ".join(_WORDS)}; found "{strange[0][:40]}"')
+        (at, heading), rides, share = _place(message), _rides(message), _share(message)
         if "event" in message:
             name = message["event"]
             bound = [(each, does) for each, loaded in self.loaded.items()
@@ -205,7 +224,6 @@ class Game:
                 raise _Refused(
                     f'event: expected one of {", ".join(known) or "none, no effect answers any"}; found "{name}"'
                 )
-            share = _share(message)
             for effect, does in bound:
                 if does == "start":
                     self.play(effect, at, heading, rides)
@@ -239,22 +257,28 @@ class Game:
         ]
 
     def frame(self) -> Frame:
-        """Everything that plays, as one moment."""
+        """Everything that plays, as one moment. May run beside what is heard: that takes effect in the next."""
         layers: list[LayerFrame] = []
-        for playing in self.playing:
-            age = self.time - playing.begun
+        now = self.time
+        for playing in list(self.playing):
+            age = now - playing.begun
             if age >= 0:
-                layers += [playing.own(shown) for shown in playing.timeline.frame(age).layers]
+                layers += [playing.own(shown) for shown in playing.caught_up(self.shelf).frame(age).layers]
         bare = Effect(stage=self.stage)
-        return Frame(effect=bare, time=self.time, step=round(self.time * bare.steps), layers=tuple(layers))
+        return Frame(effect=bare, time=now, step=round(now * bare.steps), layers=tuple(layers))
 
 
 class _Refused(Exception):  # noqa: N818 - it is what happened
     """A message that was not understood, in a sentence."""
 
 
+_WORDS = ("event", "do", "effect", "at", "toward", "place", "on", "strength", "id")
+"""What a message may say."""
+
+
 def _number(value: Any) -> bool:
-    return isinstance(value, (int, float)) and not isinstance(value, bool) and math.isfinite(value)
+    # Whole numbers may be longer than a float can be.
+    return isinstance(value, (int, float)) and not isinstance(value, bool) and abs(value) < 1e30
 
 
 def _place(message: dict[str, Any]) -> tuple[tuple[float, float, float], float]:
@@ -299,16 +323,6 @@ def _stamp(folder: Path) -> tuple[int, int]:
 
 def _files(folder: Path) -> list[str]:
     return [str(path.relative_to(folder).as_posix()) for path in sorted(folder.rglob("*")) if path.is_file()]
-
-
-def _own_pictures(effect: Effect, folder: str) -> Effect:
-    """The effect with each look's own picture named from the root of all packages."""
-    layers = tuple(
-        with_fields(layer, look=with_fields(layer.look, picture=f"{folder}/{layer.look.picture}"))
-        if layer.look.picture else layer
-        for layer in effect.layers
-    )  # fmt: skip
-    return with_fields(effect, layers=layers)
 
 
 def alive(frame: Frame) -> int:

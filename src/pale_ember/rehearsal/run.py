@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import sys
 import time
+from concurrent.futures import ThreadPoolExecutor, wait
 from pathlib import Path
 
 from pale_ember.rehearsal.game import Game, alive
@@ -26,6 +27,8 @@ def rehearse(folder: Path, *, port: int, seconds: float | None, headless: bool, 
     try:
         if headless:
             print(json.dumps({"listens": wire.port, "effects": sorted(game.loaded)}), flush=True)
+            for said in game.told.lines:
+                print(json.dumps({"said": said}), flush=True)
         if night is not None:
             night.start()
         return _without_window(game, wire, seconds) if headless else _with_window(game, wire, seconds)
@@ -40,23 +43,29 @@ def _without_window(game: Game, wire: Wire, seconds: float | None) -> int:
     game.begin()
     began = before = time.monotonic()
     told = looked = 0.0
-    while seconds is None or time.monotonic() - began < seconds:
-        now = time.monotonic()
-        hear_all(game, wire)
-        if now - looked > _LOOK_EVERY:
-            looked = now
-            for said in game.look_for_changes():
-                print(json.dumps({"said": said}), flush=True)
-        game.step(now - before)
-        before = now
-        frame = game.frame()
-        if now - told >= 1.0:
-            told = now
-            taken = 1000 * (time.monotonic() - now)
-            playing = [each.name for each in game.playing]
-            state = {"time": round(game.time, 2), "playing": playing, "alive": alive(frame), "ms": round(taken, 2)}
-            print(json.dumps(state), flush=True)
-        time.sleep(max(_TICK - (time.monotonic() - now), 0.0))
+    with ThreadPoolExecutor(1, "pale-ember-game") as pool:
+        while seconds is None or time.monotonic() - began < seconds:
+            now = time.monotonic()
+            hear_all(game, wire)
+            if now - looked > _LOOK_EVERY:
+                looked = now
+                for said in game.look_for_changes():
+                    print(json.dumps({"said": said}), flush=True)
+            game.step(now - before)
+            before = now
+            # However long a moment takes, who says something is answered meanwhile.
+            coming = pool.submit(game.frame)
+            while not coming.done():
+                hear_all(game, wire)
+                wait([coming], timeout=_TICK)
+            frame = coming.result()
+            if now - told >= 1.0:
+                told = now
+                taken = 1000 * (time.monotonic() - now)
+                playing = [each.name for each in game.playing]
+                state = {"time": round(game.time, 2), "playing": playing, "alive": alive(frame), "ms": round(taken, 2)}
+                print(json.dumps(state), flush=True)
+            time.sleep(max(_TICK - (time.monotonic() - now), 0.0))
     return 0
 
 

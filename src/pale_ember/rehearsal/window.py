@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import threading
 import time
+from concurrent.futures import ThreadPoolExecutor, wait
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
@@ -74,7 +75,10 @@ class Loop(threading.Thread):
 
     def run(self) -> None:
         try:
-            with offscreen(self.game.shelf.get, self.game.shelf.mesh) as renderer:
+            with (
+                ThreadPoolExecutor(1, "pale-ember-step") as pool,
+                offscreen(self.game.shelf.get, self.game.shelf.mesh) as renderer,
+            ):
                 # The quay is there at once, what plays on it a moment later: its kernels are still to be read.
                 self._draw(renderer, self.game.frame())
                 with self.lock:
@@ -89,7 +93,7 @@ class Loop(threading.Thread):
                             looked = now
                             self.game.look_for_changes()
                         self.game.step(min(now - before, 0.25))
-                        frame = self.game.frame()
+                    frame = self._frame(pool)
                     before, stepped = now, time.perf_counter()
                     self._draw(renderer, frame)
                     self.step_time = 1000 * (stepped - now)
@@ -99,6 +103,16 @@ class Loop(threading.Thread):
         except NoOpenGL as error:
             self.fault = str(error)
             self.shown()
+
+    def _frame(self, pool: ThreadPoolExecutor) -> Frame:
+        """The moment; however long it takes, who says something is answered meanwhile."""
+        coming = pool.submit(self.game.frame)
+        while not coming.done() and not self._ends.is_set():
+            wait([coming], timeout=FRAME / 1000)
+            if self.wire is not None:
+                with self.lock:
+                    hear_all(self.game, self.wire)
+        return coming.result()
 
     def _draw(self, renderer: Renderer, frame: Frame) -> None:
         width, height = (max(round(side * self.scale), 16) for side in self.size)

@@ -6,16 +6,21 @@ from pathlib import Path
 
 import msgspec
 
+from pale_ember.formats.files import read_regular
 from pale_ember.formats.handover.runtime import PackageError
+
+MOST_BYTES = 2**20
+"""Of a list of names."""
 
 
 def names_in(path: Path) -> list[str]:
     """The names in a file, each once: a JSON list, or one a line, # before what is none. Raises PackageError."""
     try:
-        text = path.read_text(encoding="utf-8")
-    except (OSError, UnicodeDecodeError):
+        text = read_regular(path, MOST_BYTES).decode("utf-8")
+    except (OSError, UnicodeDecodeError) as error:
+        found = getattr(error, "strerror", None) or "other data"
         raise PackageError(
-            f"{path}: expected a text with the names that the game knows, found none; check the name"
+            f"{path}: expected a text with the names that the game knows, found {found}; check the name"
         ) from None
     lines = (line.strip() for line in text.splitlines())
     names = [line for line in lines if line and not line.startswith("#")]

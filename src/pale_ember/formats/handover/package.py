@@ -25,6 +25,7 @@ from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.channels import Together, laid_together
 from pale_ember.core.texture.library import PREFIX, is_card
 from pale_ember.core.texture.outline import outline_of
+from pale_ember.formats.disk import PACKAGE
 from pale_ember.formats.handover.meshes import glb_bytes
 from pale_ember.formats.handover.notes import notes
 from pale_ember.formats.handover.runtime import (
@@ -299,7 +300,7 @@ def _manifest(effect: Effect, files: dict[str, bytes], whose: dict[str, dict[str
         known = {"name": name, "bytes": len(files[name]), "sha256": hashlib.sha256(files[name]).hexdigest()}
         listed.append(known | stems.get(name.rsplit(".", 1)[0], {}))
     return {
-        "format": "pale-ember package",
+        "format": PACKAGE,
         "version": 1,
         "made_by": f"Pale Ember {__version__}",
         "effect": effect.name,

@@ -9,6 +9,7 @@ from typing import Any
 
 from pale_ember.core.effect.files import meshes_of, pictures_of
 from pale_ember.core.effect.model import Effect
+from pale_ember.formats.files import read_regular
 from pale_ember.formats.handover.runtime import PackageError, effect_of
 
 MOST_BYTES = 256 * 2**20
@@ -23,25 +24,26 @@ def is_package(path: Path) -> bool:
 def read_package(folder: Path) -> Effect:
     """The effect of a package, its pictures and meshes by their names there. Every file is looked at first. Raises
     PackageError."""
-    raw = _json(folder, "effect.json")
-    effect = effect_of(raw)
     manifest = _json(folder, "manifest.json")
     listed = manifest.get("files") if isinstance(manifest, dict) else None
     if not isinstance(listed, list):
         raise PackageError("manifest.json: expected a list of files, found none; hand the effect over again")
-    known = {each.get("name"): each for each in listed if isinstance(each, dict)}
+    known = {each["name"]: each for each in listed if isinstance(each, dict) and isinstance(each.get("name"), str)}
+    effect = effect_of(_as_json("effect.json", _handed_over(folder, "effect.json", known)))
     for name in (*pictures_of(effect), *meshes_of(effect)):
         inside(name)
-        if name not in known:
-            raise PackageError(
-                f"manifest.json: expected {name} in the list, found it is not; hand the effect over again"
-            )
-        data = _bytes(folder, name)
-        if hashlib.sha256(data).hexdigest() != known[name].get("sha256"):
-            raise PackageError(
-                f"{name}: expected the file that was handed over, found another; hand the effect over again"
-            )
+        _handed_over(folder, name, known)
     return effect
+
+
+def _handed_over(folder: Path, name: str, known: dict[str, dict[str, Any]]) -> bytes:
+    """A file as the manifest knows it. Raises PackageError."""
+    if name not in known:
+        raise PackageError(f"manifest.json: expected {name} in the list, found it is not; hand the effect over again")
+    data = _bytes(folder, name)
+    if hashlib.sha256(data).hexdigest() != known[name].get("sha256"):
+        raise PackageError(f"{name}: expected the file that was handed over, found another; hand the effect over again")
+    return data
 
 
 def inside(name: str) -> None:
@@ -58,9 +60,7 @@ def _bytes(folder: Path, name: str) -> bytes:
     if folder.resolve() not in path.resolve().parents:
         raise PackageError(f'"{name}": expected a file within the package, found a link that leads outside; remove it')
     try:
-        if path.stat().st_size > MOST_BYTES:
-            raise PackageError(f"{name}: expected at most {MOST_BYTES // 2**20} MB, found more; hand it over again")
-        return path.read_bytes()
+        return read_regular(path, MOST_BYTES)
     except FileNotFoundError:
         raise PackageError(f"{name}: expected a file of the package, found none; hand the effect over again") from None
     except OSError as error:
@@ -70,7 +70,11 @@ def _bytes(folder: Path, name: str) -> bytes:
 
 
 def _json(folder: Path, name: str) -> Any:
+    return _as_json(name, _bytes(folder, name))
+
+
+def _as_json(name: str, data: bytes) -> Any:
     try:
-        return json.loads(_bytes(folder, name))
+        return json.loads(data)
     except (ValueError, RecursionError):
         raise PackageError(f"{name}: expected JSON, found something else; hand the effect over again") from None

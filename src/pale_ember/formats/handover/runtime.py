@@ -12,11 +12,12 @@ from msgspec.structs import replace
 
 from pale_ember.core.effect.fields import Part
 from pale_ember.core.effect.model import Effect, Farther, Layer, Stage
-from pale_ember.core.effect.reading import Problem, read, schema
+from pale_ember.core.effect.reading import read, schema
 from pale_ember.core.effect.stage import Anchor
 from pale_ember.core.effect.tree import chain_of, feeds_of
 from pale_ember.core.effect.values import Curve, Gradient
 from pale_ember.core.insight.distances import changes
+from pale_ember.formats.document import clashes
 
 FORMAT, VERSION = "pale-ember hand-over", 1
 
@@ -26,6 +27,11 @@ _OF_LAYERS = ("locked", "shares", "tag", "shown")
 """What of a layer stays behind: all that is handed over is shown, or carries or spawns what is."""
 _TABLES = ("table", "bands")
 """What is told besides keys and stops, to be read without computing."""
+_SLUG = re.compile("[a-z_][a-z0-9_]*")
+MOST_LAYERS = 500
+"""Layers of a package: to begin a thousand takes a game ten seconds."""
+_BESIDE = ("format", "version", "units", "axes", "places", "layers", "farther", "bounds", "budget", "files")
+"""What is told besides an effect's own fields."""
 _SAID = ("slug", "told")
 """What a layer tells besides its fields."""
 
@@ -144,10 +150,20 @@ def effect_of(raw: Any) -> Effect:
         )
     if raw.get("version") != VERSION:
         raise PackageError(f"effect.json: expected version {VERSION}, found {raw.get('version')!r}; hand it over again")
-    for name, kind in (("layers", list), ("places", list)):
-        if not isinstance(raw.get(name), kind):
-            raise PackageError(f"effect.json: {name}: expected a list, found none; hand the effect over again")
+    for name, kind, needed in (("layers", list, True), ("places", list, True), ("farther", list, False), ("files", dict, False),
+                               ("bounds", dict, False), ("budget", dict, False)):  # fmt: skip
+        if not isinstance(raw.get(name, None if needed else kind()), kind):
+            what = "a list" if kind is list else "a group in { }"
+            raise PackageError(f"effect.json: {name}: expected {what}, found none; hand the effect over again")
+    if len(raw["layers"]) > MOST_LAYERS:
+        raise PackageError(
+            f"effect.json: layers: expected at most {MOST_LAYERS}, found {len(raw['layers'])}; hand over fewer at a time"
+        )
     known = {name for name in Effect.__struct_fields__ if name not in (*_LEFT_OUT, "unknown")}
+    strange = next((name for name in raw if name not in known and name not in _BESIDE), None)
+    if strange is not None:
+        raise PackageError(f'effect.json: expected fields that this version knows, found "{strange[:40]}"; remove it')
+    _check_slugs(raw["layers"])
     body = {name: _plain(value) for name, value in raw.items() if name in known}
     body["layers"] = [
         {"shown": layer.get("drawn", True), **{k: v for k, v in layer.items() if k not in (*_SAID, "drawn")}}
@@ -155,11 +171,25 @@ def effect_of(raw: Any) -> Effect:
         for layer in body["layers"]
     ]  # fmt: skip
     effect, problems = read(Effect, body)
-    faults: list[Problem] = [problem for problem in problems if not problem.notice]
-    if faults:
-        raise PackageError(f"effect.json: {faults[0]}")
+    # Here a field that nobody knows is a fault as well: a package holds all that is known, and nothing else.
+    problems += clashes(effect)
+    if problems:
+        raise PackageError(f"effect.json: {problems[0]}")
     anchors = tuple(Anchor(name=str(name)) for name in raw["places"])
     return replace(effect, stage=Stage(anchors=anchors))
+
+
+def _check_slugs(layers: list[Any]) -> None:
+    """Raises PackageError where layers have not each a name of their own as games take it."""
+    slugs: list[str] = []
+    for i, layer in enumerate(layers):
+        name = layer.get("slug") if isinstance(layer, dict) else None
+        if not isinstance(name, str) or not _SLUG.fullmatch(name) or name in slugs:
+            found = f'"{name[:40]}"' if isinstance(name, str) else "none"
+            raise PackageError(
+                f"effect.json: layers[{i}].slug: expected small letters, digits and _, each once, found {found}; correct it"
+            )
+        slugs.append(name)
 
 
 def _plain(value: Any) -> Any:
@@ -190,7 +220,7 @@ def runtime_schema() -> dict[str, Any]:
     for name in _OF_LAYERS:
         del layer[name]
     layer |= {
-        "slug": {"type": "string", "pattern": "^[a-z_][a-z0-9_]*$", "description": "Its name as games take it."},
+        "slug": {"type": "string", "pattern": f"^{_SLUG.pattern}$", "description": "Its name as games take it."},
         "drawn": {"type": "boolean", "description": "Whether it is drawn; else it only carries or spawns others."},
         "told": {
             "type": "object",

@@ -19,6 +19,7 @@ from pale_ember.core.texture.formats import FORMATS, Format
 from pale_ember.core.texture.light import to_linear
 from pale_ember.core.texture.mips import bled, fitted, mip_chain
 from pale_ember.formats.dds import dds_bytes, memory_of
+from pale_ember.formats.files import read_regular
 from pale_ember.formats.pictures import png_bytes
 
 Kept = MutableMapping[str, bytes]
@@ -138,7 +139,7 @@ def texture_files(
     files: dict[str, bytes] = {}
     if source is not None and not smaller and source.suffix.lower() in (".png", ".exr"):
         first, files = _ending(stem, source.suffix.lower()), {}
-        files[first] = source.read_bytes()
+        files[first] = read_regular(source)
     elif bright:
         first = _ending(stem, ".exr")
         files[first] = exr_bytes(pixels)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterator
 from typing import Any
 
@@ -195,13 +196,13 @@ def faults_of(vector: dict[str, Any], answer: Any) -> list[str]:
     """What a player made otherwise of a vector, in sentences; nothing where it agrees."""
     rows = answer.get("rows") if isinstance(answer, dict) else None
     if not isinstance(rows, list) or len(rows) != len(vector["rows"]):
-        return [f"expected rows for {len(vector['rows'])} moments, found {str(answer)[:80]}"]
+        return [f"expected rows for {len(vector['rows'])} moments, found {json.dumps(answer)[:80]}"]
     said = []
     for moment, wanted, got in zip(vector["moments"], vector["rows"], rows, strict=True):
         try:
-            there = {(name, int(number, 16)): told for name, number, told in got}
+            there = {(str(name), int(number, 16)): dict(told) for name, number, told in got}
         except (TypeError, ValueError):
-            return [f"at {moment} s: expected rows of a name, a number and what is told, found {str(got)[:80]}"]
+            return [f"at {moment} s: expected rows of a name, a number and what is told, found {json.dumps(got)[:80]}"]
         known = {(name, int(number, 16)): told for name, number, told in wanted}
         missing, more = known.keys() - there.keys(), there.keys() - known.keys()
         if missing or more:
@@ -225,8 +226,9 @@ def faults_of(vector: dict[str, Any], answer: Any) -> list[str]:
 
 
 def _flat(value: Any) -> list[float]:
-    if isinstance(value, (int, float)) and not isinstance(value, bool):
-        return [float(value)]
-    if isinstance(value, list) and all(isinstance(part, (int, float)) for part in value):
-        return [float(part) for part in value]
-    return []
+    parts = value if isinstance(value, list) else [value]
+    # A whole number may be longer than a float can be.
+    good = all(
+        isinstance(part, (int, float)) and not isinstance(part, bool) and not abs(part) > 1e300 for part in parts
+    )
+    return [float(part) for part in parts] if good else []

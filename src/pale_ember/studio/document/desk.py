@@ -65,7 +65,7 @@ class Desk(QObject):
         self.player = Player()
         self.gases = Gases(KeptOnDisk(places.cache() / "gases"), patient=False, changed=lambda: self.gas_made.emit())
         self.shelf = Shelf(document.folder, document.effect.recipes, self.gases)
-        self.watch = Watch(self.shelf)
+        self.watch = Watch(self.shelf, document.path)
         self.files = 0
         """How often pictures or meshes were changed outside."""
         self.watch.changed.connect(self._files_changed)
@@ -198,6 +198,7 @@ class Desk(QObject):
             self.selected.emit()
 
     def _follow_folder(self) -> None:
+        self.watch.document = self.document.path
         if self.shelf.folder != self.folder:
             self.shelf = Shelf(self.folder, self.effect.recipes, self.gases)
             self.watch.follow(self.shelf)

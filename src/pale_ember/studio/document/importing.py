@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import filecmp
 import shutil
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -178,7 +179,7 @@ def _beside(path: Path, folder: Path) -> str:
     if path.resolve().is_relative_to(folder.resolve()):
         return path.resolve().relative_to(folder.resolve()).as_posix()
     name = path.name
-    if (folder / name).exists() and (folder / name).read_bytes() != path.read_bytes():
+    if (folder / name).exists() and not filecmp.cmp(folder / name, path, shallow=False):
         taken = {present.name for present in folder.iterdir()}
         name = next(n for i in range(2, len(taken) + 3) if (n := f"{path.stem}-{i}{path.suffix}") not in taken)
     if not (folder / name).exists():

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -18,10 +19,14 @@ class Watch(QObject):
 
     changed = pyqtSignal(object)
     """The names of what has, sorted."""
+    document_changed = pyqtSignal()
+    """The document's own file has, perhaps by us."""
 
-    def __init__(self, shelf: Shelf) -> None:
+    def __init__(self, shelf: Shelf, document: Path | None = None) -> None:
         super().__init__()
         self._shelf, self._ends = shelf, threading.Event()
+        self.document = document
+        """The file of the open document."""
         self._thread = threading.Thread(target=self._run, name="pale-ember-watch", daemon=True)
         self._thread.start()
 
@@ -31,6 +36,7 @@ class Watch(QObject):
 
     def _run(self) -> None:
         shelf, seen = self._shelf, self._shelf.stamps()
+        file = self.document, _stamp(self.document)
         while not self._ends.wait(EVERY):
             before, seen = (seen if self._shelf is shelf else {}), self._shelf.stamps()
             shelf = self._shelf
@@ -38,6 +44,18 @@ class Watch(QObject):
             names = sorted(name for name, stamp in seen.items() if before.get(name, shelf.first.get(name)) != stamp)
             if names and not self._ends.is_set():
                 self.changed.emit(names)
+            was, file = file, (self.document, _stamp(self.document))
+            if was[0] == file[0] and was[1] != file[1] and not self._ends.is_set():
+                self.document_changed.emit()
 
     def end(self) -> None:
         self._ends.set()
+
+
+def _stamp(path: Path | None) -> object:
+    """What changes when a file does; None where there is none."""
+    try:
+        stat = path.stat() if path is not None else None
+    except OSError:
+        return None
+    return stat and (stat.st_mtime_ns, stat.st_size, stat.st_ino)

@@ -17,7 +17,7 @@ from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.popups import Menu
-from pale_ember.studio.kit.settings import last_folder, settings
+from pale_ember.studio.kit.settings import kept_list, last_folder, settings
 from pale_ember.studio.kit.tasks import Task
 
 _DOES = {"start": "start", "stop": "stop", "fade": "end softly", "strength": "strength"}
@@ -35,7 +35,7 @@ class EventsList(QWidget):
     def __init__(self, desk: Desk, port: int) -> None:
         super().__init__()
         self.desk, self.port = desk, port
-        self.known: tuple[str, ...] | None = tuple(settings().value(_LIST, []) or []) or None
+        self.known: tuple[str, ...] | None = tuple(kept_list(_LIST)) or None
         """The names that the game knows, where they were told."""
         self._task: Task | None = None
         column = QVBoxLayout(self)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import os
-import sys
 from collections.abc import Callable
 from pathlib import Path
 from typing import Literal
@@ -15,6 +13,7 @@ from PyQt6.QtWidgets import (
     QFormLayout,
     QHBoxLayout,
     QLabel,
+    QMessageBox,
     QProgressBar,
     QSizePolicy,
     QVBoxLayout,
@@ -24,12 +23,12 @@ from PyQt6.QtWidgets import (
 from pale_ember.core.effect.fields import Field
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.texture.formats import FORMATS, MEANS
-from pale_ember.formats.disk import KeptOnDisk, NotOurs, write_folder
+from pale_ember.formats.disk import KeptOnDisk, NotOurs, stands_free, write_folder
 from pale_ember.formats.handover.package import Cancelled, Package, package_of
 from pale_ember.formats.handover.runtime import PackageError, slug
 from pale_ember.formats.handover.textures import Wanted
 from pale_ember.formats.targets import targets_of
-from pale_ember.machine import places
+from pale_ember.machine import children, places
 from pale_ember.rehearsal.wire import PORT
 from pale_ember.studio.controls.buttons import ChoiceEdit, SwitchEdit, WordButton
 from pale_ember.studio.document.desk import Desk
@@ -40,7 +39,7 @@ from pale_ember.studio.handover.files import FilesList, small_pictures, told_siz
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.scrolling import Scrolling
-from pale_ember.studio.kit.settings import last_folder, settings
+from pale_ember.studio.kit.settings import kept_list, last_folder, settings
 from pale_ember.studio.kit.tasks import Task
 
 _AFTER = 300
@@ -264,8 +263,8 @@ class HandoverPage(QWidget):
     # Writing ---------------------------------------------------------------------------------------------------
 
     def folder(self) -> Path | None:
-        kept = settings().value(f"{_FOLDER}/{self.desk.effect.name}", "")
-        return Path(kept) if kept else None
+        kept = kept_list(f"{_FOLDER}/{self.desk.effect.name}")
+        return Path(kept[0]) if kept else None
 
     def _show_folder(self) -> None:
         folder = self.folder()
@@ -279,32 +278,48 @@ class HandoverPage(QWidget):
     def ask_and_write(self) -> None:
         """Asks for the folder in which the package gets one of its own."""
         start = self.folder().parent if self.folder() is not None else self.desk.folder or last_folder()  # type: ignore[union-attr]
-        chosen = QFileDialog.getExistingDirectory(self, "A folder in which the package gets one of its own", str(start))
+        chosen = QFileDialog.getExistingDirectory(self, "The folder for the package", str(start))
         if chosen:
-            self.write(Path(chosen) / slug(self.desk.effect.name))
+            self.write_into(Path(chosen))
 
-    def write(self, folder: Path | None) -> None:
+    def write_into(self, folder: Path) -> None:
+        """Writes into a folder that is empty, new, or holds only a package; else, if that is wanted, into one of its own below."""
+        if stands_free(folder):
+            self.write(folder)
+            return
+        below = folder / slug(self.desk.effect.name)
+        if self._agreed(f"{folder} holds other things. The package goes into {below}."):
+            self.write(below)
+
+    def _agreed(self, question: str) -> bool:
+        buttons = QMessageBox.StandardButton
+        return QMessageBox.question(self, "Hand over", question, buttons.Ok | buttons.Cancel) == buttons.Ok
+
+    def write(self, folder: Path | None, *, beside_others: bool = False) -> None:
         """Writes the package that is shown, away from the window, and says there how it went."""
         if self.package is None or folder is None or self._task is not None:
             return
         files = self.package.files
 
-        def work(_: Callable[[int], bool]) -> None:
+        def work(_: Callable[[int], bool]) -> str:
             try:
-                write_folder(folder, files)
-            except NotOurs:
+                write_folder(folder, files, beside_others=beside_others)
+            except NotOurs as found:
+                if found.stays:
+                    return ", ".join(found.first)
                 raise PackageError(
-                    f"{folder.name}: expected no folder, an empty one or a package, found other things; choose another."
+                    f"{folder.name}: expected no folder, an empty one or only a package, found {found.strerror}; choose another."
                 ) from None
             except OSError as error:
                 raise PackageError(
                     f"{folder.name}: could not be written ({error.strerror}); choose another place."
                 ) from None
+            return ""
 
         self.hand_button.setEnabled(False)
         self.again_button.setEnabled(False)
         self._task = Task(work, (PackageError,), name="handover")
-        self._task.done.connect(lambda _: self._written(folder))
+        self._task.done.connect(lambda others: self._written(folder, others))
         self._task.failed.connect(self._unwritten)
         self._task.start()
 
@@ -312,8 +327,16 @@ class HandoverPage(QWidget):
         self._failed(text)
         self._ready()
 
-    def _written(self, folder: Path) -> None:
+    def _written(self, folder: Path, others: str) -> None:
+        """The package is in its folder; or there were other things, which it can stand beside."""
         self._rest()
+        if others:
+            self._ready()
+            if self._agreed(
+                f"{folder} holds other things as well ({others}). They stay; the package is written beside them."
+            ):
+                self.write(folder, beside_others=True)
+            return
         settings().setValue(f"{_FOLDER}/{self.desk.effect.name}", str(folder))
         self.said.setText(f"Handed over into {folder}.")
         self.said.setStyleSheet(f"color: {theme.ASH.name()}")
@@ -325,10 +348,12 @@ class HandoverPage(QWidget):
         if folder is None or (self._game is not None and self._game.state() != QProcess.ProcessState.NotRunning):
             return
         self._game = QProcess(self)
-        around = QProcessEnvironment.systemEnvironment()
-        around.insert("PYTHONPATH", os.pathsep.join(path for path in sys.path if path))
+        around = QProcessEnvironment()
+        for name, value in children.environment().items():
+            around.insert(name, value)
         self._game.setProcessEnvironment(around)
-        self._game.start(sys.executable, ["-m", "pale_ember.cli", "rehearse", str(folder), "--port", str(PORT)])
+        program, *arguments = children.command("pale_ember.cli", "rehearse", str(folder), "--port", str(PORT))
+        self._game.start(program, arguments)
         self.said.setText("The rehearsal opens in a window of its own; keys 1 to 9 play, events go there from here.")
 
     def end(self) -> None:

@@ -10,6 +10,7 @@ from urllib.parse import quote, unquote
 from pale_ember.core.effect.fields import Part
 from pale_ember.core.effect.reading import plain, read
 from pale_ember.formats.disk import write_whole
+from pale_ember.formats.files import read_regular
 from pale_ember.machine.places import NAME, data_home
 
 Kept = TypeVar("Kept", bound=Part)
@@ -39,8 +40,8 @@ def own_parts(shelf: str, kind: type[Kept]) -> dict[str, Kept]:
     kept: dict[str, Kept] = {}
     for path in sorted(_folder(shelf).glob("*.json")):
         try:
-            raw: Any = json.loads(path.read_text("utf-8"))
-        except (OSError, ValueError):
+            raw: Any = json.loads(read_regular(path, 2**24))
+        except (OSError, ValueError, RecursionError):
             continue
         part, problems = read(kind, raw)
         if all(problem.notice for problem in problems):

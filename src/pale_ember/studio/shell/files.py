@@ -9,12 +9,17 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QMenu, QMessageBox, QWidget
 
 from pale_ember import ASSETS
+from pale_ember.core.effect.edit import free_name
 from pale_ember.core.effect.model import BEGUN
 from pale_ember.formats.document import DocumentError, load, name_for, save
 from pale_ember.studio.document.history import Document
 from pale_ember.studio.kit.settings import last_folder, recent, remember
+from pale_ember.studio.shell.outside import OutsideNotice, content_of
 
 _FILTER = "Effects (*.pale)"
+
+_BELOW_HEADER = 44
+"""Pixels of the header, below which is told what happened outside."""
 
 
 def demo_effects() -> list[Path]:
@@ -31,6 +36,74 @@ class Files(QObject):
     def __init__(self, document: Document, window: QWidget) -> None:
         super().__init__()
         self.document, self.window = document, window
+        self._content = content_of(document.path)
+        """What the document's file held when it was read or written last."""
+        self.notice = OutsideNotice(
+            window,
+            {
+                "Take theirs": ("Takes what is in the file, as one step: Undo brings yours back", self.take_theirs),
+                "Keep mine": ("Saving writes over what is in the file", self.keep_mine),
+                "Keep both": ("Saves yours beside it, under another name, and goes on there", self.keep_both),
+            },
+        )
+        document.opened.connect(self._begun)
+
+    def _begun(self) -> None:
+        self._content = content_of(self.document.path)
+        self.notice.hide()
+
+    # Changed by others -----------------------------------------------------------------------------------------
+
+    def look(self) -> None:
+        """The document's file may have changed: what was not worked on here is taken again, of the rest is asked."""
+        if not self._changed_outside():
+            return
+        if self.document.unsaved:
+            self._tell_outside()
+        else:
+            self.take_theirs()
+
+    def _changed_outside(self) -> bool:
+        """Whether the file holds something else than was read or written here; one that is gone can be written again."""
+        return content_of(self.document.path) not in ("", self._content)
+
+    def _tell_outside(self) -> None:
+        name = self.document.path.name if self.document.path is not None else ""
+        self.notice.tell(f"{name} was changed by another program, and you have unsaved changes.", _BELOW_HEADER)
+
+    def take_theirs(self) -> None:
+        """What is in the file becomes the document, as one step of its history."""
+        path = self.document.path
+        if path is None:
+            return
+        content = content_of(path)
+        try:
+            effect, _ = load(path)
+        except DocumentError as error:
+            self.said.emit(f"Changed by another program, and not taken: {error}")
+            return
+        self._content = content
+        self.notice.hide()
+        self.document.change(f"take {path.name} as it was changed outside", effect)
+        if self.document.effect == effect:
+            self.document.mark_saved(path)
+        self.said.emit(
+            f"{path.name} was changed by another program and is taken as it is now; Undo brings back what was here."
+        )
+
+    def keep_mine(self) -> None:
+        """The next save writes over what another program wrote."""
+        self._content = content_of(self.document.path)
+        self.notice.hide()
+        self.said.emit("Yours stays; saving writes over what another program wrote.")
+
+    def keep_both(self) -> None:
+        """Saves the document beside its file, under a free name."""
+        path = self.document.path
+        if path is not None:
+            name = free_name(path.stem, [each.stem for each in path.parent.glob("*.pale")])
+            if self.save_to(path.with_name(f"{name}.pale")):
+                self.notice.hide()
 
     def new(self) -> None:
         if self.may_leave():
@@ -78,6 +151,10 @@ class Files(QObject):
         """Writes the document; when that fails the old file stays whole and the work stays unsaved."""
         if path.suffix != ".pale":
             path = path.with_name(path.name + ".pale")
+        if path == self.document.path and self._changed_outside():
+            self._tell_outside()
+            self.said.emit("Not saved: choose above what becomes of it.")
+            return False
         effect = self.document.effect
         if effect.name == BEGUN.name:
             effect = replace(effect, name=path.stem.replace("-", " ").replace("_", " "))
@@ -89,6 +166,7 @@ class Files(QObject):
             return False
         self.document.change(f"name {effect.name}", effect)
         self.document.mark_saved(path)
+        self._content = content_of(path)
         remember(path)
         self.said.emit(f"Saved {path.name}.")
         return True

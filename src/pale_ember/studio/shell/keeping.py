@@ -15,7 +15,8 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from pale_ember.core.effect.model import Effect
 from pale_ember.formats.disk import write_whole
-from pale_ember.formats.document import DocumentError, Writer, loads
+from pale_ember.formats.document import MOST_BYTES, DocumentError, Writer, loads
+from pale_ember.formats.files import read_regular
 from pale_ember.machine import places
 from pale_ember.studio.document.history import Document
 from pale_ember.studio.kit.tasks import Task
@@ -61,7 +62,7 @@ def left_behind() -> tuple[list[Recovered], list[str]]:
             if held is None:
                 continue
             os.close(held)
-            effect, _ = loads(file.read_bytes(), file)
+            effect, _ = loads(read_regular(file, MOST_BYTES), file)
         except (OSError, DocumentError) as error:
             first = str(error).splitlines()[0]
             troubles.append(f"Work that was written aside cannot be read; it stays in {file}: {first}")
@@ -74,7 +75,7 @@ def left_behind() -> tuple[list[Recovered], list[str]]:
 def _note_of(file: Path) -> tuple[Path | None, float]:
     """Where the document was kept and when it was written aside; as far as the note beside it can be read."""
     try:
-        told = json.loads(file.with_suffix(".json").read_text())
+        told = json.loads(read_regular(file.with_suffix(".json"), 2**20))
         return (Path(told["path"]) if told["path"] else None), float(told["when"])
     except (OSError, ValueError, KeyError, TypeError):
         with contextlib.suppress(OSError):

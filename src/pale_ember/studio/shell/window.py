@@ -244,6 +244,7 @@ class Workbench(QMainWindow):
         self.desk.selected.connect(self._refresh_layer_rows)
         self.desk.player.moved.connect(self._check_end)
         self.desk.watch.changed.connect(self._files_changed)
+        self.desk.watch.document_changed.connect(self.files.look)
         self.stage.shown.connect(self.telling.tell)
         self.worker.explored.connect(self.telling.tell_loop)
         self.worker.pictured.connect(self.layers.strip.show_picture)
