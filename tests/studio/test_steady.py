@@ -11,6 +11,7 @@ from unittest import mock
 from msgspec.structs import replace
 from PIL import Image
 from PyQt6.QtCore import QPoint, QSettings, QTimer
+from PyQt6.QtTest import QTest
 
 from pale_ember.app import Unforeseen, workbench
 from pale_ember.core.effect.edit import value_at
@@ -18,6 +19,7 @@ from pale_ember.core.effect.fields import Part, declared_at, fields_of, kinds_of
 from pale_ember.core.effect.model import Effect, Layer, Stage
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.draw.renderer import Renderer
+from pale_ember.formats.document import load, save
 from pale_ember.formats.shelf import Shelf
 from pale_ember.machine.log import LOG
 from pale_ember.studio.document import importing, watching
@@ -210,6 +212,57 @@ class Steady(driven.Window):
             self.qt.processEvents()
             second.end()
             second.deleteLater()
+
+    def saved(self, folder):
+        """The document with a file of its own, and a way for others to write it."""
+        path = Path(folder) / "kiln.pale"
+        self.assertTrue(self.window.files.save_to(path))
+
+        def written(name):
+            save(replace(load(path)[0], name=name), path)
+
+        return path, written
+
+    def test_a_document_that_others_write_is_taken_again_where_nothing_is_lost_by_it(self):
+        with tempfile.TemporaryDirectory() as folder:
+            path, others_write = self.saved(folder)
+            mine = self.effect
+            others_write("theirs")
+            self.wait_for(lambda: self.effect.name == "theirs")
+            self.assertFalse(self.window.document.unsaved)
+            self.assertFalse(self.window.files.notice.isVisible())
+            self.window.undo()
+            self.assertEqual(self.effect, mine)
+            self.assertTrue(self.window.files.save())
+            self.assertEqual(load(path)[0], mine)
+            path.write_text("{")
+            self.wait_for(lambda: "not taken" in self.window.hints._text)
+            self.assertEqual(self.effect, mine)
+            path.unlink()
+            self.assertTrue(self.window.files.save())
+
+    def test_what_others_wrote_meanwhile_is_never_written_over_unasked(self):
+        for choice, left in (("Take theirs", ["kiln"]), ("Keep mine", ["kiln"]), ("Keep both", ["kiln", "kiln 2"])):
+            with self.subTest(choice), tempfile.TemporaryDirectory() as folder:
+                path, others_write = self.saved(folder)
+                self.edit(31.0 + ord(choice[-1]) / 2)
+                mine, focus = self.effect, self.qt.focusWidget()
+                others_write("theirs")
+                notice = self.window.files.notice
+                self.wait_for(notice.isVisible)
+                self.assertIs(self.qt.focusWidget(), focus)
+                self.assertFalse(self.window.files.save())
+                self.assertEqual(load(path)[0].name, "theirs")
+                QTest.mouseClick(notice.buttons[choice], driven.LEFT)
+                self.assertFalse(notice.isVisible())
+                self.assertEqual(sorted(each.stem for each in Path(folder).iterdir()), left)
+                if choice == "Take theirs":
+                    self.assertEqual(self.effect.name, "theirs")
+                    self.window.undo()
+                self.assertEqual(self.effect, mine)
+                self.assertTrue(self.window.files.save())
+                self.assertEqual(load(self.window.document.path)[0], mine)
+                self.window.document.open(mine, None)
 
     def test_what_another_program_writes_is_taken_at_the_moment_that_is_shown(self):
         with tempfile.TemporaryDirectory() as folder:

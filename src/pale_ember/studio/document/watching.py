@@ -45,7 +45,8 @@ class Watch(QObject):
             if names and not self._ends.is_set():
                 self.changed.emit(names)
             was, file = file, (self.document, _stamp(self.document))
-            if was[0] == file[0] and was[1] != file[1] and not self._ends.is_set():
+            # Of another document too: it may have changed since it was read.
+            if was != file and not self._ends.is_set():
                 self.document_changed.emit()
 
     def end(self) -> None:

@@ -502,6 +502,6 @@ class Workbench(QMainWindow):
         self.handing.end()
         self.bench.end()
         self.desk.gases.end()
-        self.stage.follower.stop()
+        self.stage.end()
         self.desk.watch.end()
         self.aside.end()

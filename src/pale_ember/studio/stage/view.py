@@ -177,6 +177,11 @@ class StageView(QWidget):
             self.late = late
             self._repaint()
 
+    def end(self) -> None:
+        """Waits for nothing any more."""
+        self._watch.stop()
+        self.follower.stop()
+
     def _why_late(self) -> str:
         going = self.worker.going()
         if going is not None:
