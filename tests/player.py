@@ -233,7 +233,7 @@ class Layer:
         return Particle(born, number, self.of(b["lifetime"], own, 6), x, v)
 class Particle:
     def __init__(self, born, number, life, x, v):
-        self.born, self.number, self.life, self.x, self.v = born, number, life, x, v
+        self.born, self.number, self.life, self.x, self.v, self.whole = born, number, life, x, v, v
         self.touches, self.held = 0, False
 def mirrored(row, base):
     total, share = 0.0, 1.0 / base
@@ -355,25 +355,21 @@ def move(layer, p, start, h, ground):
     f, own = layer.told["forces"], p.number & layer.mask
     age = (start + 0.5 * h - p.born) / max(p.life, 1e-9)
     g, air, drag, factor, extra = list(f["gravity"]), list(f["wind"]), f["drag"], 1.0, [0.0, 0.0, 0.0]
-    x, v = p.x, p.v
+    x, v, circling = p.x, p.v, [each for each in f["more"] if each["on"] and each["kind"] == "circling"]
     clock = (start + h) / layer.told["tempo"]
     if layer.life["speed"] is not None:
         factor *= curve_at(layer.life["speed"]["keys"], age)
     for lane in layer.life["more"]:
         if lane["drives"] in ("velocity x", "velocity y", "velocity z"):
-            extra["xyz".index(lane["drives"][-1])] += lane_at(layer, lane, own, age, length(v), clock)
+            extra["xyz".index(lane["drives"][-1])] += lane_at(layer, lane, own, age, length(p.whole), clock)
+    for force in circling:
+        x, v, _ = circled(layer, force, own, x, x, v, 0.5 * h)
     m, fastest, slows = add(x, v, 0.5 * h), None, 0.0
     t = math.floor(start / layer.h + 1e-9) * layer.h + 0.5 * layer.h
     size = layer.scale
     for force in f["more"]:
-        if not force["on"]:
+        if not force["on"] or not within(layer, force, m):
             continue
-        if force["region"] != "everywhere":
-            away = add(m, add(times(turned(layer.turn, force["region_place"]), size), layer.place), -1)
-            inside = turned(list(zip(*layer.turn)), away)
-            boxed = [q / (0.5 * size * part) for q, part in zip(inside, force["region_size"])]
-            if (dot(boxed, boxed) > 1) if force["region"] == "in a sphere" else max(map(abs, boxed)) > 1:
-                continue
         s = layer.of(force["strength"], own, (1 << 20) + force["key"])
         axis = turned(layer.turn, unit(force["axis"])) if "axis" in force else None
         kind = force["kind"]
@@ -404,12 +400,6 @@ def move(layer, p, start, h, ground):
         elif kind == "attractor":
             near = max(length(d), 0.05 * force["radius"])
             g = add(g, d, -s * (force["radius"] / near) ** force["falloff"] / near)
-        elif kind == "circling":
-            d = add(x, add(times(turned(layer.turn, force["place"]), size), layer.place), -1)
-            angle = 2 * math.pi * s * h
-            place, way = (add(times(cross(axis, thing), math.sin(angle)), add(thing, axis, -dot(axis, thing)), math.cos(angle) - 1)
-                          for thing in (d, v))
-            extra, v = add(extra, place, 1 / h if h else 0.0), add(v, way)
     if slows:
         speed = length(add(v, air, -1))
         a, b, _ = parts(drag + slows * speed, 0.5 * h)
@@ -418,15 +408,50 @@ def move(layer, p, start, h, ground):
         a, b, c = parts(drag, t)
         to = [q + factor * (w * b + u * (t - b) + k * c) + e * t for q, w, u, k, e in zip(x, v, air, g, extra)]
         return to, [w * a + u * (1 - a) + k * b for w, u, k in zip(v, air, g)]
-    contact, touch, ended = layer.told["contact"], None, False
+    contact, touch, ended, begun, halfway = layer.told["contact"], None, False, p.x, arc(x, v, g, air, drag, h)[0]
+    if circling and h:
+        # The second half of the turn, as a velocity that adds to the way.
+        to = halfway
+        for force in circling:
+            to = circled(layer, force, own, halfway, to, v, 0.5 * h)[0]
+        extra = add(extra, add(add(to, begun, -1), add(halfway, x, -1), -1), 1 / h)
+        x = begun
     if not ground or contact["meets"] == "pass":
         x, v = arc(x, v, g, air, drag, h)
     else:
         x, v, touch, ended = meet(layer, p, contact, arc, x, v, g, air, drag, factor, start, h)
     if fastest is not None and length(v) > fastest:
         v = times(v, fastest / length(v))
+    for force in circling if not p.held else ():
+        v = circled(layer, force, own, halfway, x, v, 0.5 * h)[1]
     p.x, p.v = x, v
+    p.whole = whole_of(layer, p, clock, (start + h - p.born) / max(p.life, 1e-9))
     return touch, ended
+def within(layer, force, m):
+    if force["region"] == "everywhere":
+        return True
+    away = add(m, add(times(turned(layer.turn, force["region_place"]), layer.scale), layer.place), -1)
+    inside = turned(list(zip(*layer.turn)), away)
+    boxed = [q / (0.5 * layer.scale * part) for q, part in zip(inside, force["region_size"])]
+    return (dot(boxed, boxed) <= 1) if force["region"] == "in a sphere" else max(map(abs, boxed)) <= 1
+def circled(layer, force, own, at, x, v, h):
+    """A place and a velocity turned for a time by a force that works at a place, and its turn a second."""
+    s = layer.of(force["strength"], own, (1 << 20) + force["key"]) if within(layer, force, at) else 0.0
+    axis, angle = turned(layer.turn, unit(force["axis"])), 2 * math.pi * s * h
+    d = add(x, add(times(turned(layer.turn, force["place"]), layer.scale), layer.place), -1)
+    place, way = (add(times(cross(axis, thing), math.sin(angle)), add(thing, axis, -dot(axis, thing)), math.cos(angle) - 1)
+                  for thing in (d, v))
+    return add(x, place), add(v, way), times(cross(axis, d), 2 * math.pi * s)
+def whole_of(layer, p, clock, age):
+    """All that moves a particle: its own velocity, lanes on it, and circling where it is."""
+    own, whole = p.number & layer.mask, p.v
+    for lane in layer.life["more"]:
+        if lane["drives"] in ("velocity x", "velocity y", "velocity z"):
+            whole = add(whole, [lane["drives"][-1] == axis for axis in "xyz"], lane_at(layer, lane, own, age, length(p.whole), clock))
+    for force in layer.told["forces"]["more"]:
+        if force["on"] and force["kind"] == "circling" and not p.held:
+            whole = add(whole, circled(layer, force, own, p.x, p.x, p.v, 0.0)[2])
+    return whole
 def meet(layer, p, contact, arc, x, v, g, air, drag, factor, start, h):
     """The rest of a step over the plane y = 0."""
     radius = contact["radius"] if contact["radius"] is not None else 0.5 * abs(middle(layer.birth["size"])) * layer.scale
@@ -459,14 +484,16 @@ def meet(layer, p, contact, arc, x, v, g, air, drag, factor, start, h):
         if counts and contact["meets"] == "stick":
             p.held = True
             return x, [0.0, 0.0, 0.0], touch or (start + gone, impact, v, x), False
-        keep = 1.0 if rests and not strikes else contact["slide"]
+        thrown, slide = 0.0 if rests else contact["bounce"] * impact, math.log(max(contact["slide"], 1e-300))
+        keep = math.exp(slide * min((impact + thrown) / 0.981, 1.0))
         v = [v[0] * keep, 0.0 if rests else -contact["bounce"] * down, v[2] * keep]
         if counts and touch is None:
             touch = [start + gone, impact, None, add(x, [0, radius, 0], -1)]
         if rests:
+            pressed = pull + drag * max(-air[1], 0.0)
             g, air = [g[0], max(g[1], 0.0), g[2]], [air[0], max(air[1], 0.0), air[2]]
             if not rubbed:
-                rub = -10 * math.log(max(contact["slide"], 1e-300))
+                rub = -slide * pressed / 0.981
                 both = max(drag + rub, 1e-30)
                 air, drag, rubbed = times(air, drag / both), drag + rub, True
         if h <= 0:
@@ -502,13 +529,13 @@ class Player:
         touch, ended = move(layer, p, start, h, self.ground)
         for rule in layer.told["offspring"]["rules"]:
             if rule["when"] == "touches" and touch is not None and touch[1] >= rule["minimum_impact"]:
-                self.ask(layer, rule, p, touch[0], touch[3], touch[2] or p.v, [0, 1, 0], p.touches)
+                self.ask(layer, rule, p, touch[0], touch[3], touch[2] or p.whole, [0, 1, 0], p.touches)
             if rule["when"] == "by time":
                 i = math.floor(before / rule["interval"]) + 1
                 while i * rule["interval"] <= after:
                     part = (i * rule["interval"] - before) / (after - before)
                     place = add(times(p.was, 1 - part), p.x, part)
-                    self.ask(layer, rule, p, start + part * h, place, p.v, [0, 1, 0], i - 1)
+                    self.ask(layer, rule, p, start + part * h, place, p.whole, [0, 1, 0], i - 1)
                     i += 1
         p.touches += touch is not None
         return not ended
@@ -521,7 +548,7 @@ class Player:
             p = layer.newborn(born, number, place, turn, carried)
             for rule in layer.told["offspring"]["rules"]:
                 if rule["when"] == "born":
-                    self.ask(layer, rule, p, born, p.x, p.v, [0, 1, 0], 0)
+                    self.ask(layer, rule, p, born, p.x, p.whole, [0, 1, 0], 0)
             if now - born < p.life and self.carry(layer, p, k, born, min(now - born, layer.h)):
                 kept.append(p)
         layer.living = kept
@@ -567,7 +594,7 @@ class Player:
         if life["colour"] is not None:
             colour = [a * c for a, c in zip(colour, gradient_at(life["colour"]["stops"], age))]
         for lane in life["more"]:
-            value = lane_at(layer, lane, own, age, length(p.v), clock)
+            value = lane_at(layer, lane, own, age, length(p.whole), clock)
             if lane["drives"] in everyday:
                 everyday[lane["drives"]] *= value
             angle += value if lane["drives"] == "angle" else 0.0
@@ -579,7 +606,8 @@ class Player:
         frames += self.frame(layer, look, own, age, elapsed, total)
         if b["frame"]["high"] > 0:
             frames += math.floor(layer.of(b["frame"], own, 34))
-        told = {"position": p.x, "velocity": times(p.v, everyday["speed"] * layer.told["tempo"] * self.effect["tempo"]),
+        way = add(times(p.v, everyday["speed"]), add(p.whole, p.v, -1))
+        told = {"position": p.x, "velocity": times(way, layer.told["tempo"] * self.effect["tempo"]),
             "size": [max(size, 0.0) * side for side in (sides[0], b["aspect"] * sides[1], sides[2])],
             "angle": angle, "colour": [*times(colour, bright), solid], "frame": min(frames % total, total - 1e-3), "age": age}
         return [layer.told["slug"], f"0x{p.number:016x}", told]

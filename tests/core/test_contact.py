@@ -237,6 +237,26 @@ class Outcomes(unittest.TestCase):
             ends.append(float(layer_at(effect(layer, steps=steps), 6.0).position[0, 0]))
         np.testing.assert_allclose(ends, 4.0 / (10 * -np.log(0.7)), rtol=2e-3)
 
+    def test_how_far_a_bounce_slides_does_not_hang_on_the_steps(self):
+        """Rubbing goes by the push of each strike, and lying by the same: however many bounces a step can tell apart."""
+        for bounce, slide, height, speed in (
+            (0.4, 0.8, 1.5, 2.0),
+            (0.7, 0.8, 1.0, 3.0),
+            (0.2, 0.9, 2.0, 4.0),
+            (0.6, 0.95, 1.0, 2.0),
+        ):
+            contact = Contact(meets="bounce", bounce=bounce, slide=slide, radius=0.0)
+            layer = shot((1.0, 0.0, 0.0), speed, place=(0.0, height, 0.0), contact=contact, forces=FALL)
+            ways = [
+                [
+                    float(Timeline(effect(layer, steps=steps)).frame(at).layers[0].position[0, 0])
+                    for at in (1.0, 2.0, 4.0)
+                ]
+                for steps in (60, 120, 240, 1000)
+            ]
+            for way in ways[:3]:
+                np.testing.assert_allclose(way, ways[3], atol=0.02, err_msg=f"{bounce} {slide}")
+
     def test_a_first_touch_without_rebound_keeps_its_slide(self):
         for bounce in (0.0, 0.005, 0.02):
             contact = Contact(meets="bounce", bounce=bounce, slide=0.5, radius=0.0)

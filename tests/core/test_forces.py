@@ -6,6 +6,7 @@ import numpy as np
 from msgspec.structs import replace
 from scipy.integrate import solve_ivp
 
+from pale_ember.core.effect.chapters import Offspring
 from pale_ember.core.effect.forces import (
     Attractor,
     Brake,
@@ -21,6 +22,7 @@ from pale_ember.core.effect.forces import (
 from pale_ember.core.effect.life import Lane
 from pale_ember.core.effect.look import Look
 from pale_ember.core.effect.model import Pose, Stage
+from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.properties import PROPERTIES
 from pale_ember.core.effect.values import Curve, Gradient, Key, Range, Stop, between, curve
 from pale_ember.core.simulate.timeline import Timeline
@@ -105,7 +107,62 @@ class Alone(unittest.TestCase):
             way = BEGUN[:3] + BEGUN[3:] * at
             middle = spot + BEGUN[:3]
             np.testing.assert_allclose(made[:3], middle + turn @ (way - middle), atol=1e-4)
-            np.testing.assert_allclose(made[3:], turn @ BEGUN[3:], atol=1e-4)
+            about = 2 * np.pi * 0.4 * np.cross([0, 1, 0], made[:3] - middle)
+            np.testing.assert_allclose(made[3:], turn @ BEGUN[3:] + about, atol=2e-4)
+
+    def test_circling_with_a_pull_across_its_axis_is_second_order(self):
+        axis, start = np.array([0, 0, 1.0]), np.array([1.0, 0.0, 0.0])
+        turn = 2 * np.pi * 0.5 * axis
+
+        def push(t, y):
+            return np.r_[y[3:] + np.cross(turn, y[:3]), [0, -9.81, 0] + np.cross(turn, y[3:])]
+
+        end = solve_ivp(push, (0, 2.0), np.r_[start, 0, 0, 0], rtol=1e-10, atol=1e-11).y[:, -1]
+        for steps, bound in ((60, 1e-3), (120, 2.5e-4)):
+            layer = drip(
+                outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(1)),), shape="point", offset=tuple(start), spread=0.0),
+                birth=Birth(lifetime=fixed(20.0), speed=fixed(0.0)), place=(0, 0, 0),
+                forces=Forces(gravity=(0, -9.81, 0), more=(Circling(strength=fixed(0.5), axis=(0, 0, 1)),)),
+            )  # fmt: skip
+            one = layer_at(effect(layer, steps=steps), 2.0)
+            self.assertLess(np.linalg.norm(one.position[0] - end[:3]), bound)
+            np.testing.assert_allclose(one.velocity[0], end[3:] + np.cross(turn, end[:3]), atol=5 * bound)
+
+    def test_velocity_is_all_that_moves_a_particle(self):
+        """What circling and lanes add is told, read by lanes over speed, and taken along by offspring."""
+        over_speed = Lane(
+            key=9, drives="size", over="speed", low=0.0, high=10.0, curve=curve((0, 0.0), (1, 10.0), ease="straight")
+        )
+        for more, forces, speed in (
+            ((), Forces(more=(Circling(strength=fixed(0.5)),)), np.pi),
+            ((Lane(drives="velocity x", curve=curve((0, 2.0))),), Forces(), 2.0),
+            (
+                (Lane(drives="velocity y", replaces=True, curve=curve((0, 1.0), (1, 3.0), ease="straight")),),
+                Forces(),
+                None,
+            ),
+        ):
+            child = drip(id="00000000000000bb", name="embers", outlet=Outlet(rate=fixed(0.0), shape="point"), place=(0, 0, 0),
+                         birth=Birth(lifetime=fixed(0.01), speed=fixed(0.0)))  # fmt: skip
+            rules = tuple(
+                Rule(key=k, when=when, layer=child.id, motion=1.0, interval=0.25)
+                for k, when in enumerate(("by time", "by distance"))
+            )
+            layer = drip(
+                outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(1)),), shape="point", offset=(1, 0, 0), spread=0.0),
+                birth=Birth(lifetime=fixed(2.0), speed=fixed(0.7 if speed is None else 0.0), size=fixed(1.0)), place=(0, 0, 0),
+                life=Life(opacity=None, more=(*more, over_speed)), forces=forces, offspring=Offspring(rules=rules),
+            )  # fmt: skip
+            run = Timeline(effect(layer, child))
+            before, one, after = (run.frame(moment).layers[0] for moment in (1.0 - 1 / 60, 1.0, 1.0 + 1 / 60))
+            way = (after.position[0] - before.position[0]) * 30
+            np.testing.assert_allclose(one.velocity[0], way, atol=3e-3)
+            self.assertAlmostEqual(float(one.size[0, 0]), float(np.linalg.norm(one.velocity[0])), delta=0.02)
+            told = [run.events(layer.id, 0, 59, 60), run.events(layer.id, 0, 40, 70)]
+            for event in np.concatenate(told):
+                moved = np.array([event["vx"], event["vy"], event["vz"]])
+                now = run.frame(event["step"] / 60).layers[0]
+                np.testing.assert_allclose(moved, now.velocity[0], atol=1e-5)
 
     def test_terminal_speed_of_quadratic_drag(self):
         made = thrown(Brake(quadratic=0.5), gravity=(0.0, -9.81, 0.0), time=9.0)

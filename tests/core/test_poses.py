@@ -175,6 +175,16 @@ class Bands(unittest.TestCase):
             self.assertAlmostEqual(float(strips.colour[0, 0]), 1.0, places=4)
             np.testing.assert_allclose([strips.along[0], strips.along[-1]], [0, 1], atol=1e-6)
 
+    def test_a_slow_layer_has_its_ribbon_whole(self):
+        layer = drip(
+            birth=Birth(lifetime=fixed(100.0), speed=fixed(2.0)),
+            look=Look(drawn_as="ribbon", ribbon=Ribbon(length=0.5)),
+        )
+        for tempo, own in ((1.0, 0.25), (0.5, 0.5), (2.0, 1.5)):
+            made = effect(replace(layer, tempo=own), tempo=tempo, steps=240, duration=50.0)
+            strips = layer_at(made, 10.0).strips
+            self.assertAlmostEqual(float(strips.point[0, 1] - strips.point[-1, 1]), 1.0, places=3)
+
     def test_a_ribbon_is_the_same_however_reached(self):
         layer = drip(
             outlet=Outlet(rate=fixed(9.0)),

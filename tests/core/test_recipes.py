@@ -205,6 +205,13 @@ class Painting(unittest.TestCase):
             off = Recipe(size=32, steps=(steps[0], replace(steps[1], on=False), steps[2]))
             np.testing.assert_array_equal(painter.frame(off, 0), Painter(pictures).frame(off, 0))
 
+    def test_what_is_eroded_to_its_end_is_gone(self):
+        for soft in (0.01, 0.3, 2.0):
+            steps = (c.Levels(key=1), c.Erode(key=2, by=1.0, soft=soft))
+            for first in (s.Dot(key=0), s.Fill(key=0)):
+                recipe = Recipe(size=32, holds="both", steps=(first, *steps))
+                self.assertEqual(float(Painter(pictures).frame(recipe, 0)[..., 3].max()), 0.0)
+
     def test_slopes_of_noise_are_those_of_what_it_says(self):
         for period, octaves in ((3, 1), (4, 3), (32, 2)):
             noise, near = noises.Noise(5, period, period), 0.01

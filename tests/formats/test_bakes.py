@@ -15,7 +15,9 @@ from msgspec.structs import replace
 from PIL import Image, ImageSequence
 
 from pale_ember.core.effect.look import Solid
+from pale_ember.core.effect.places import Places
 from pale_ember.core.effect.values import between, fixed
+from pale_ember.core.geometry.mesh import solid
 from pale_ember.core.simulate.standing import orientations
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.flow import flow, normals_of, vectors_of
@@ -23,7 +25,7 @@ from pale_ember.core.texture.sheet import SheetPlan, bake, best_columns, memory_
 from pale_ember.formats.caches import CacheError, csv_bytes, glb_cache, usd_bytes
 from pale_ember.formats.clips import ClipError, clip_bytes, kind_of, moments_of
 from pale_ember.formats.document import load
-from tests.examples import SMALL_FIRE, Birth, Forces, Look, Outlet, drip, effect
+from tests.examples import SMALL_FIRE, Birth, Burst, Forces, Look, Outlet, drip, effect
 from tests.formats.test_handover import VALIDATOR, pale
 
 
@@ -241,6 +243,34 @@ class Caches(unittest.TestCase):
                 every = UsdValidation.ValidationRegistry().GetOrLoadAllValidators()
                 wrong = UsdValidation.ValidationContext(every).Validate(stage)
                 self.assertEqual([error.GetMessage() for error in wrong], [])
+
+    def test_ids_are_ones_own_on_every_place_and_bodies_leave_as_they_are(self):
+        import pygltflib
+        from pxr import Usd, UsdGeom
+
+        outlet = Outlet(rate=fixed(0.0), bursts=(Burst(count=3),), shape="point")
+        shards = drip(
+            outlet=outlet, places=Places(lie="row", count=4), look=Look(drawn_as="mesh", solid=Solid(mesh="solid:rock"))
+        )
+        made = effect(shards, drip(id="00000000000000bb", name="dust", outlet=outlet))
+        frames = [Timeline(made).frame(0.5)]
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "shards.usda"
+            path.write_bytes(usd_bytes(made, frames, 60.0, text=True))
+            stage = Usd.Stage.Open(str(path))
+            tools = [UsdGeom.PointInstancer(prim) for prim in stage.Traverse() if prim.IsA(UsdGeom.PointInstancer)]
+            ids = list(tools[0].GetIdsAttr().Get(30.0))
+            self.assertEqual((len(ids), len(set(ids))), (12, 12))
+            rock = solid("rock")
+            body, card = (UsdGeom.Mesh(stage.GetPrimAtPath(tool.GetPrototypesRel().GetTargets()[0])) for tool in tools)
+            np.testing.assert_allclose(np.array(body.GetPointsAttr().Get()), rock.points, atol=1e-6)
+            self.assertEqual(len(body.GetFaceVertexCountsAttr().Get()), len(rock.faces))
+            self.assertEqual(len(card.GetPointsAttr().Get()), 4)
+            path = Path(folder) / "shards.glb"
+            path.write_bytes(glb_cache(made, frames))
+            file = pygltflib.GLTF2().load(str(path))
+            self.assertEqual([mesh.name for mesh in file.meshes], ["solid:rock", "card"])
+            self.assertEqual(sorted(node.mesh for node in file.nodes if node.mesh is not None), [0] * 12 + [1] * 3)
 
     def test_gltf_moves_a_card_for_every_particle(self):
         import pygltflib

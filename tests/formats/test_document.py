@@ -197,6 +197,12 @@ class Further(unittest.TestCase):
         made = with_value(made, ("layers", 5, "look", "blend"), "premultiplied")
         self.assertEqual(made, load(ASSETS / "demo" / "sample-shelf.pale")[0])
 
+    def test_what_touched_with_its_middle_in_the_second_version_does_so_still(self):
+        old = {"format": "pale-ember", "version": 2, "layers": [{"contact": {"meets": "bounce"}}, {"contact": {"bounce": 0.5}},
+                                                                {"contact": {"meets": "end", "radius": 0.3}}]}  # fmt: skip
+        made, _ = loads(json.dumps(old).encode(), HERE)
+        self.assertEqual([layer.contact.radius for layer in made.layers], [0.0, None, 0.3])
+
     def test_every_name_of_the_second_version_is_brought_up_to_date(self):
         key = {"at": 0.5, "value": 2.0, "ease": "handles", "arrive": 1.0, "leave": -1.0}
         old = {

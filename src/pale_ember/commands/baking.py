@@ -122,7 +122,7 @@ def cache(asked: argparse.Namespace) -> int:
     fps = 1.0 / asked.every if asked.every else float(effect.steps)
     frames = (timeline.frame(moment) for moment in moments)
     try:
-        data = cache_bytes(effect, frames, fps, kind)
+        data = cache_bytes(effect, frames, fps, kind, shelf.mesh)
     except CacheError as error:
         raise Refused(str(error)) from None
     write(asked.out, data)

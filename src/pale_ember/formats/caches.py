@@ -4,15 +4,17 @@ from __future__ import annotations
 
 import io
 import tempfile
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from pathlib import Path
 
 import numpy as np
 
-from pale_ember.core.effect.model import Effect
+from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.core.loading import loading
 from pale_ember.core.simulate.frame import Frame, LayerFrame
 from pale_ember.core.simulate.standing import orientations
+from pale_ember.core.simulate.timeline import built_in
 from pale_ember.formats.handover.runtime import slug
 from pale_ember.formats.traces import trace_bytes
 
@@ -23,12 +25,15 @@ class CacheError(Exception):
     """A cache that cannot be made; the message says why and what to do."""
 
 
-def cache_bytes(effect: Effect, frames: Iterable[Frame], fps: float, kind: str) -> bytes:
-    """Every particle of Frames that follow each other so many a second. kind : one of KINDS. Raises CacheError."""
+def cache_bytes(
+    effect: Effect, frames: Iterable[Frame], fps: float, kind: str, meshes: Callable[[str], Mesh] = built_in
+) -> bytes:
+    """Every particle of Frames that follow each other so many a second. kind : one of KINDS. meshes : gives a mesh by its name.
+    Raises CacheError."""
     if kind in (".usda", ".usdc"):
-        return usd_bytes(effect, frames, fps, text=kind == ".usda")
+        return usd_bytes(effect, frames, fps, meshes, text=kind == ".usda")
     if kind == ".glb":
-        return glb_cache(effect, frames)
+        return glb_cache(effect, frames, meshes)
     return csv_bytes(effect, frames) if kind == ".csv" else trace_bytes(effect, frames)
 
 
@@ -40,6 +45,22 @@ def _named(effect: Effect) -> dict[str, str]:
     return names
 
 
+_CARD = Mesh(
+    np.array([[-0.5, -0.5, 0], [0.5, -0.5, 0], [0.5, 0.5, 0], [-0.5, 0.5, 0]], float), np.array([[0, 1, 2], [0, 2, 3]])
+)
+"""What a sprite is drawn on."""
+
+
+def _body(layer: Layer, meshes: Callable[[str], Mesh]) -> tuple[str, Mesh]:
+    """What a layer's particles are, as large as 1, and how that is called."""
+    return ("body", meshes(layer.look.solid.mesh)) if layer.look.drawn_as == "mesh" else ("card", _CARD)
+
+
+def _identities(part: LayerFrame) -> np.ndarray:
+    """(n,) int64: particles' numbers, and on each further place of a layer others."""
+    return (part.number ^ np.uint64(part.copy * 0x9E3779B97F4A7C15 & (2**64 - 1))).astype(np.int64)
+
+
 def _by_layer(frame: Frame) -> dict[str, list[LayerFrame]]:
     told: dict[str, list[LayerFrame]] = {}
     for layer in frame.layers:
@@ -47,7 +68,9 @@ def _by_layer(frame: Frame) -> dict[str, list[LayerFrame]]:
     return told
 
 
-def usd_bytes(effect: Effect, frames: Iterable[Frame], fps: float, *, text: bool) -> bytes:
+def usd_bytes(
+    effect: Effect, frames: Iterable[Frame], fps: float, meshes: Callable[[str], Mesh] = built_in, *, text: bool
+) -> bytes:
     """A USD stage with one point instancer for each layer and time samples for every Frame: places, turns, sizes, colours and
     ids; metres, Y up. text : readable instead of packed."""
     # A second to import, so only where a cache is made.
@@ -68,13 +91,15 @@ def usd_bytes(effect: Effect, frames: Iterable[Frame], fps: float, *, text: bool
         if not layer.shown:
             continue
         tool = UsdGeom.PointInstancer.Define(stage, f"{root.GetPath()}/{names[layer.id]}")
-        card = UsdGeom.Mesh.Define(stage, f"{tool.GetPath()}/card")
-        card.CreatePointsAttr([(-0.5, -0.5, 0), (0.5, -0.5, 0), (0.5, 0.5, 0), (-0.5, 0.5, 0)])
-        card.CreateFaceVertexCountsAttr([4])
-        card.CreateFaceVertexIndicesAttr([0, 1, 2, 3])
-        card.CreateExtentAttr([(-0.5, -0.5, 0), (0.5, 0.5, 0)])
-        card.CreateSubdivisionSchemeAttr(UsdGeom.Tokens.none)
-        tool.CreatePrototypesRel().SetTargets([card.GetPath()])
+        what, body = _body(layer, meshes)
+        shape = UsdGeom.Mesh.Define(stage, f"{tool.GetPath()}/{what}")
+        points = body.points.astype(np.float32)
+        shape.CreatePointsAttr(Vt.Vec3fArray.FromNumpy(points))
+        shape.CreateFaceVertexCountsAttr([3] * len(body.faces))
+        shape.CreateFaceVertexIndicesAttr(body.faces.ravel().tolist())
+        shape.CreateExtentAttr(Vt.Vec3fArray.FromNumpy(np.stack([points.min(axis=0), points.max(axis=0)])))
+        shape.CreateSubdivisionSchemeAttr(UsdGeom.Tokens.none)
+        tool.CreatePrototypesRel().SetTargets([shape.GetPath()])
         shade = UsdGeom.PrimvarsAPI(tool).CreatePrimvar(
             "displayColor", Sdf.ValueTypeNames.Color3fArray, UsdGeom.Tokens.vertex
         )
@@ -92,12 +117,12 @@ def usd_bytes(effect: Effect, frames: Iterable[Frame], fps: float, *, text: bool
             position = _joined([part.position for part in parts], 3)
             colour = _joined([part.colour for part in parts], 4)
             turn = _joined([orientations(part) for part in parts], 4)
-            number = np.concatenate([part.number for part in parts]) if parts else np.zeros(0, np.uint64)
+            number = np.concatenate([_identities(part) for part in parts]) if parts else np.zeros(0, np.int64)
             tool.CreatePositionsAttr().Set(Vt.Vec3fArray.FromNumpy(position), at)
             tool.CreateScalesAttr().Set(Vt.Vec3fArray.FromNumpy(_joined([part.size for part in parts], 3)), at)
             tool.CreateVelocitiesAttr().Set(Vt.Vec3fArray.FromNumpy(_joined([part.velocity for part in parts], 3)), at)
             tool.CreateProtoIndicesAttr().Set(Vt.IntArray.FromNumpy(np.zeros(len(number), np.int32)), at)
-            tool.CreateIdsAttr().Set(Vt.Int64Array.FromNumpy(number.astype(np.int64)), at)
+            tool.CreateIdsAttr().Set(Vt.Int64Array.FromNumpy(number), at)
             quats = [Gf.Quath(float(w), float(x), float(y), float(z)) for x, y, z, w in turn.tolist()]
             tool.CreateOrientationsAttr().Set(Vt.QuathArray(quats), at)
             shade, cover = colours[identity]
@@ -123,8 +148,8 @@ MOST_INSTANCES = 4000
 """Particles of a glTF: each is a node with an animation of its own."""
 
 
-def glb_cache(effect: Effect, frames: Iterable[Frame]) -> bytes:
-    """A glTF 2.0, binary: a card for every particle that ever lives, moved, turned and sized by an animation, as large as
+def glb_cache(effect: Effect, frames: Iterable[Frame], meshes: Callable[[str], Mesh] = built_in) -> bytes:
+    """A glTF 2.0, binary: a card or a mesh for every particle that ever lives, moved, turned and sized by an animation, as large as
     nothing before its birth and after its end. Raises CacheError where there are too many."""
     import pygltflib as gltf
 
@@ -162,15 +187,22 @@ def glb_cache(effect: Effect, frames: Iterable[Frame]) -> bytes:
             bufferView=len(views) - 1, componentType=kind, count=len(array), type=form, min=low, max=high))  # fmt: skip
         return len(accessors) - 1
 
-    corners = np.array([[-0.5, -0.5, 0], [0.5, -0.5, 0], [0.5, 0.5, 0], [-0.5, 0.5, 0]], np.float32)
-    place = keep(corners, "VEC3", ends=True, target=gltf.ARRAY_BUFFER)
-    index = keep(
-        np.array([0, 1, 2, 0, 2, 3], np.uint16), "SCALAR", target=gltf.ELEMENT_ARRAY_BUFFER, kind=gltf.UNSIGNED_SHORT
-    )
+    bodies, body_of = list[gltf.Mesh](), dict[str, int]()
+    for each in effect.layers:
+        if not any(identity == each.id for identity, _, _ in tracks):
+            continue
+        what, body = _body(each, meshes)
+        called = each.look.solid.mesh if what == "body" else what
+        index_of = next((i for i, one in enumerate(bodies) if one.name == called), None)
+        if index_of is None:
+            place = keep(body.points.astype(np.float32), "VEC3", ends=True, target=gltf.ARRAY_BUFFER)
+            corners = body.faces.astype(np.uint32).ravel()
+            index = keep(corners, "SCALAR", target=gltf.ELEMENT_ARRAY_BUFFER, kind=gltf.UNSIGNED_INT)
+            drawn = gltf.Primitive(attributes=gltf.Attributes(POSITION=place), indices=index)
+            index_of = len(bodies)
+            bodies.append(gltf.Mesh(name=called, primitives=[drawn]))
+        body_of[each.id] = index_of
     marks = keep(np.array(times, np.float32), "SCALAR", ends=True)
-    mesh = gltf.Mesh(
-        name="card", primitives=[gltf.Primitive(attributes=gltf.Attributes(POSITION=place), indices=index)]
-    )
     nodes: list[gltf.Node] = []
     samplers: list[gltf.AnimationSampler] = []
     channels: list[gltf.AnimationChannel] = []
@@ -186,7 +218,7 @@ def glb_cache(effect: Effect, frames: Iterable[Frame]) -> bytes:
             position[k], turn[k] = at[0], at[1]
             size[k] = at[2] if k in told else 0.0
         node = len(nodes)
-        nodes.append(gltf.Node(mesh=0, name=f"{names[identity]}_{copy}_{number:016x}"))
+        nodes.append(gltf.Node(mesh=body_of[identity], name=f"{names[identity]}_{copy}_{number:016x}"))
         groups.setdefault(identity, []).append(node)
         for path, array, form in (
             ("translation", position, "VEC3"),
@@ -203,7 +235,7 @@ def glb_cache(effect: Effect, frames: Iterable[Frame]) -> bytes:
         nodes.append(gltf.Node(name=names[identity], children=children))
     file = gltf.GLTF2(
         asset=gltf.Asset(version="2.0", generator="Pale Ember"), scene=0, scenes=[gltf.Scene(nodes=roots)], nodes=nodes,
-        meshes=[mesh], buffers=[gltf.Buffer(byteLength=len(blob))], bufferViews=views, accessors=accessors,
+        meshes=bodies, buffers=[gltf.Buffer(byteLength=len(blob))], bufferViews=views, accessors=accessors,
         animations=[gltf.Animation(name=effect.name, samplers=samplers, channels=channels)],
     )  # fmt: skip
     file.set_binary_blob(bytes(blob))

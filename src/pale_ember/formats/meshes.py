@@ -46,10 +46,10 @@ def read_mesh(path: Path, part: str = "") -> Mesh:
     import trimesh
 
     try:
-        more = {}
+        more: dict[str, Any] = {}
         source: Any = path
         if path.suffix.lower() == ".obj":
-            more = {"file_type": "obj", "resolver": trimesh.resolvers.FilePathResolver(path)}
+            more = {"file_type": "obj", "resolver": trimesh.resolvers.FilePathResolver(str(path))}
             source = io.BytesIO(_as_utf8(read_regular(path)))
         parts = trimesh.load_scene(source, process=False, skip_materials=False, **more)
         names = tuple(sorted(parts.geometry)) if len(parts.geometry) > 1 else ()

@@ -134,9 +134,16 @@ def _everywhere(value: Any) -> Any:
     return within(fields, ("keys", "*"), _key)
 
 
+def _touching(raw: Json) -> Json:
+    """A particle's middle touched where no radius was told; since then half its size does."""
+    meets = raw.get("meets", "pass")
+    return raw if "radius" in raw or meets == "pass" else {**raw, "radius": 0.0}
+
+
 def _second_to_third(raw: Json) -> Json:
     """Words of our own, and such as anybody understands; a beam told by its bow and a curve of its width."""
     raw = _everywhere(within(raw, ("layers", "*", "look", "beam"), _beam))
+    raw = within(raw, ("layers", "*", "contact"), _touching)
     for path, change in _THIRD:
         raw = within(raw, path, change)
     return raw

@@ -15,8 +15,10 @@ from pale_ember.core.simulate.plan import BOUNCE, END, STICK
 from pale_ember.core.simulate.surfaces import BALL, BLOCK, DRUM, MESHED, PLANE
 from pale_ember.core.simulate.throw import coefficients
 
-RESTING_TOUCHES = 10.0
-"""A particle lying on a surface counts as touching it this often each second, for what slide it keeps."""
+WHOLE_RUB = 0.981
+"""Metres a second of push by a surface that rub a particle as much as `slide` says. A harder strike rubs no more; softer ones, and
+lying under a pull, rub in proportion (Coulomb: rubbing goes with what presses): under the earth's gravity ten times a second. So small
+bounces one by one rub as much as lying does in the same time, and how far a particle slides does not hang on the steps."""
 
 _LEAST_SLIDE = 1e-300
 """What slide counts as where nothing is kept: the rubbing stops it at once all the same."""
@@ -197,9 +199,10 @@ def meet(plan, surfaces, nodes, triangles, way, x, y, z, vx, vy, vz, h, share, t
                 return x, y, z, vx, vy, vz, counted, True, -1
             if plan.meets == STICK:
                 return x, y, z, gx, gy, gz, counted, False, which
-        # What lies on the surface rubs against it all the while, what touches it anew once more besides.
-        keep = 1.0 if rests and not strikes else np.float64(plan.slide)
+        # What strikes the surface rubs by how hard it is pushed back; what lies on it is rubbed below, all the while.
         thrown = 0.0 if rests else plan.bounce * impact
+        slide = math.log(max(np.float64(plan.slide), _LEAST_SLIDE))
+        keep = math.exp(slide * min((impact + thrown) / WHOLE_RUB, 1.0))
         rx, ry, rz = (rx - into * nx) * keep, (ry - into * ny) * keep, (rz - into * nz) * keep
         vx, vy, vz = gx + rx + thrown * nx, gy + ry + thrown * ny, gz + rz + thrown * nz
         if rests:
@@ -209,7 +212,7 @@ def meet(plan, surfaces, nodes, triangles, way, x, y, z, vx, vy, vz, h, share, t
             ux, uy, uz = ux - blow * nx, uy - blow * ny, uz - blow * nz
             if not rubbed:
                 # Exact over the rest of the step, so that how far it slides does not hang on the step's length.
-                rub = -RESTING_TOUCHES * math.log(max(np.float64(plan.slide), _LEAST_SLIDE))
+                rub = -slide * (drag * -blow - pull) / WHOLE_RUB
                 both = max(drag + rub, 1e-30)
                 ux, uy, uz = (drag * ux + rub * gx) / both, (drag * uy + rub * gy) / both, (drag * uz + rub * gz) / both
                 drag, rubbed = drag + rub, True

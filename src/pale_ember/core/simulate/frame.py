@@ -189,6 +189,11 @@ def look_of_events(plan: LookPlan, events: np.ndarray, shares: np.ndarray) -> tu
     names = {name: name for name in Table._fields if name in (events.dtype.names or ())}
     blank = {"touches": np.zeros(0, np.int32), "held": np.zeros(0, np.int32)}
     columns = {name: np.ascontiguousarray(events[name]) for name in names}
+    # An event tells the whole velocity: all of it stands where what is added does, where that has a place.
+    for axis in "xyz":
+        whole = columns[f"v{axis}"]
+        columns[f"plus_{axis}"] = whole if plan.numbers["adds"][0] else np.zeros(0, np.float32)
+        columns[f"v{axis}"] = np.zeros_like(whole) if plan.numbers["adds"][0] else whole
     columns["kin_rule"] = columns["kin_rule"].astype(np.int32)
     table = Table(**(columns | blank))
     size, colour = np.empty((n, 3), np.float32), np.empty((n, 4), np.float32)

@@ -178,6 +178,11 @@ def appear(
         share = min(max(share, _F0), _F1)
         age[i] = share
         vx, vy, vz = table.vx[i], table.vy[i], table.vz[i]
+        plus_x, plus_y, plus_z = _F0, _F0, _F0
+        if plan.adds:
+            vx, vy, vz = plan.own[0] * vx, plan.own[1] * vy, plan.own[2] * vz
+            plus_x, plus_y, plus_z = table.plus_x[i], table.plus_y[i], table.plus_z[i]
+        sx, sy, sz = vx + plus_x, vy + plus_y, vz + plus_z
         gone = table.travelled[i] if plan.travels else _F0
         width = _of(choices, plan.size, key, number, SIZE) * plan.scale
         bright = _of(choices, plan.brightness, key, number, BRIGHTNESS)
@@ -226,7 +231,7 @@ def appear(
             if drives == DRIVE.colour:
                 on = share if over == OVER.age else clock
                 if over == OVER.speed:
-                    on = np.float32(math.sqrt(vx * vx + vy * vy + vz * vz))
+                    on = np.float32(math.sqrt(sx * sx + sy * sy + sz * sz))
                 elif over == OVER.distance:
                     on = gone
                 c, part = _place_on(lanes, j, on)
@@ -240,14 +245,14 @@ def appear(
             else:
                 speed = _F0
                 if over == OVER.speed:
-                    speed = np.float32(math.sqrt(vx * vx + vy * vy + vz * vz))
+                    speed = np.float32(math.sqrt(sx * sx + sy * sy + sz * sz))
                 value = lane_value(lanes, tables, bands, j, share, speed, gone, clock, key, number)
             width, wide, high, deep, bright, solid, factor, turned, frames = _driven_by(
                 drives, value, width, wide, high, deep, bright, solid, factor, turned, frames
             )
             if lanes[j].name >= 0:
                 _told_aside(lanes, j, value, driven, i)
-        vx, vy, vz = vx * factor, vy * factor, vz * factor
+        vx, vy, vz = vx * factor + plus_x, vy * factor + plus_y, vz * factor + plus_z
         x, y, z = table.px[i] + vx * step, table.py[i] + vy * step, table.pz[i] + vz * step
         if plan.local:
             m = pose

@@ -20,9 +20,10 @@ from pale_ember.core.simulate.plan import PASS, PUSHES
 from pale_ember.core.simulate.pushes import (
     INDEX,
     NO_LIMIT,
+    added_velocity,
     braked,
     by_lanes,
-    circled,
+    circled_by_all,
     eddies_at,
     pushed,
     rounded,
@@ -124,38 +125,43 @@ def _advance(plan, field, speed_lane, touching, more, table, first, count, left,
                 else:
                     px[left], py[left], pz[left] = x, y, z
                     vx[left], vy[left], vz[left] = x_speed, y_speed, z_speed
+                    if plan.adds:
+                        table.plus_x[left], table.plus_y[left], table.plus_z[left] = _F0, _F0, _F0
                     _further(plan, table, i, left, held[i], older, came)
                     left += 1
                     continue
             own, fastest = number[i] & plan.same_mask, NO_LIMIT
             gone = travelled[i] if plan.travels else _F0
             quick = age = _F0
+            tx, ty, tz = x_speed, y_speed, z_speed
+            if plan.adds:
+                tx, ty, tz = (
+                    plan.own_x * tx + table.plus_x[i], plan.own_y * ty + table.plus_y[i], plan.own_z * tz + table.plus_z[i],
+                )  # fmt: skip
             if n_lanes > 0:
                 age = (elapsed - _HALF * hh) / max(life, np.float32(1e-9)) + older
-                quick = np.float32(math.sqrt(x_speed * x_speed + y_speed * y_speed + z_speed * z_speed))
+                quick = np.float32(math.sqrt(tx * tx + ty * ty + tz * tz))
                 gx, gy, gz, ux, uy, uz, drag, stir, factor, ex, ey, ez, fx, fy, fz = by_lanes(
                     lanes, tables, bands, n_lanes, key, own, age, quick, gone, clock, hh, turned, i,
                     gx, gy, gz, ux, uy, uz, drag, stir, factor,
                 )  # fmt: skip
         half = _HALF * hh
-        mx, my, mz = x + half * x_speed, y + half * y_speed, z + half * z_speed
+        cx, cy, cz = x, y, z
+        if more is not None and plan.circles:
+            cx, cy, cz, x_speed, y_speed, z_speed = circled_by_all(
+                forces, choices, lanes, tables, bands, key, own, age, quick, gone, clock, half, x, y, z,
+                x, y, z, x_speed, y_speed, z_speed,
+            )  # fmt: skip
+        mx, my, mz = cx + half * x_speed, cy + half * y_speed, cz + half * z_speed
         if stirred:
             ru, rv, rw = eddies_at(field, mx, my, mz, cells, drift_x, drift_y, drift_z, mid_time, detail)
             ux, uy, uz = ux + stir * ru, uy + stir * rv, uz + stir * rw
         if more is not None:
             slows = _F0
             for j in range(n_forces):
-                inside = share_inside(forces[j], mx, my, mz)
-                if inside == _F0:
+                if forces[j].kind == PUSHES.circling or share_inside(forces[j], mx, my, mz) == _F0:
                     continue
                 s = strength_of(forces, j, choices, lanes, tables, bands, n_lanes, key, own, age, quick, gone, clock)
-                if forces[j].kind == PUSHES.circling:
-                    sx, sy, sz, x_speed, y_speed, z_speed = circled(
-                        forces[j], s * inside, hh, x, y, z, x_speed, y_speed, z_speed
-                    )
-                    per = _F1 / max(hh, np.float32(1e-9))
-                    ex, ey, ez = ex + per * sx, ey + per * sy, ez + per * sz
-                    continue
                 gx, gy, gz, ux, uy, uz, drag, slows, fastest = pushed(
                     forces, j, s, field, key, mid_time, hh, mx, my, mz, x_speed, y_speed, z_speed,
                     gx, gy, gz, ux, uy, uz, drag, slows, fastest,
@@ -171,6 +177,16 @@ def _advance(plan, field, speed_lane, touching, more, table, first, count, left,
             to_x = x + fx * (to_x - x) + ex * hh
             to_y = y + fy * (to_y - y) + ey * hh
             to_z = z + fz * (to_z - z) + ez * hh
+            if plan.circles:
+                # Half the turn was before the way, half comes after it; for all that follows it is a velocity that adds to it.
+                cx, cy, cz = to_x + (cx - x), to_y + (cy - y), to_z + (cz - z)
+                bx, by, bz, _, _, _ = circled_by_all(
+                    forces, choices, lanes, tables, bands, key, own, age, quick, gone, clock, half, cx, cy, cz,
+                    cx, cy, cz, _F0, _F0, _F0,
+                )  # fmt: skip
+                per = _F1 / max(hh, np.float32(1e-9))
+                ex, ey, ez = ex + per * (bx - to_x), ey + per * (by - to_y), ez + per * (bz - to_z)
+                to_x, to_y, to_z = bx, by, bz
         if plan.far:
             ax = np.float64(factor * (x_speed * b + ux * rest + gx * g))
             ay = np.float64(factor * (y_speed * b + uy * rest + gy * g))
@@ -206,7 +222,8 @@ def _advance(plan, field, speed_lane, touching, more, table, first, count, left,
                     if plan.tracks_touches:
                         at = start + touched[0]
                         tell_touch(
-                            rules, per_step, events, state, step, at, table, i, own, np.int64(touches[i]), touched, wx, wy, wz,
+                            rules, per_step, events, state, step, at, table, i, own, np.int64(touches[i]), touched,
+                            fx * wx + ex, fy * wy + ey, fz * wz + ez,
                         )  # fmt: skip
                         touches[i] += counted
         else:
@@ -214,24 +231,36 @@ def _advance(plan, field, speed_lane, touching, more, table, first, count, left,
             y_speed = y_speed * a + uy * lost + gy * b
             z_speed = z_speed * a + uz * lost + gz * b
         if more is not None:
+            if plan.circles and stuck < 0:
+                _, _, _, x_speed, y_speed, z_speed = circled_by_all(
+                    forces, choices, lanes, tables, bands, key, own, age, quick, gone, clock, half, cx, cy, cz,
+                    _F0, _F0, _F0, x_speed, y_speed, z_speed,
+                )  # fmt: skip
             if fastest < NO_LIMIT:
                 size = np.float32(math.sqrt(x_speed * x_speed + y_speed * y_speed + z_speed * z_speed))
                 if size > fastest:
                     slower = fastest / size
                     x_speed, y_speed, z_speed = x_speed * slower, y_speed * slower, z_speed * slower
+            sx, sy, sz, qx, qy, qz = x_speed, y_speed, z_speed, _F0, _F0, _F0
+            if plan.adds and stuck < 0:
+                qx, qy, qz = added_velocity(
+                    forces, choices, lanes, tables, bands, key, own, elapsed / max(life, np.float32(1e-9)) + older,
+                    quick, gone, clock, to_x, to_y, to_z,
+                )  # fmt: skip
+                sx, sy, sz = plan.own_x * sx + qx, plan.own_y * sy + qy, plan.own_z * sz + qz
             if plan.travels or n_rules > 0:
                 dx, dy, dz = to_x - x, to_y - y, to_z - z
                 came = np.float32(math.sqrt(dx * dx + dy * dy + dz * dz))
             if n_rules > 0:
                 tell_way(
                     rules, per_step, events, state, step, start, hh, start - birth, (span if dies else time - birth), table, i,
-                    own, gone, came, touched, x, y, z, dx, dy, dz, x_speed, y_speed, z_speed,
+                    own, gone, came, touched, x, y, z, dx, dy, dz, sx, sy, sz,
                 )  # fmt: skip
             if dies or ended:
                 if plan.end_rules:
                     tell_end(
                         rules, per_step, events, state, step, start + np.float64(hh), table, i, own, touched,
-                        dies or not near_some, to_x, to_y, to_z, x_speed, y_speed, z_speed,
+                        dies or not near_some, to_x, to_y, to_z, sx, sy, sz,
                     )  # fmt: skip
                 continue
         elif ended:
@@ -239,6 +268,8 @@ def _advance(plan, field, speed_lane, touching, more, table, first, count, left,
         px[left], py[left], pz[left] = to_x, to_y, to_z
         vx[left], vy[left], vz[left] = x_speed, y_speed, z_speed
         if more is not None:
+            if plan.adds:
+                table.plus_x[left], table.plus_y[left], table.plus_z[left] = qx, qy, qz
             _further(plan, table, i, left, holder, older, came)
         elif left != i:
             born[left], lives[left], number[left] = birth, life, number[i]
@@ -337,6 +368,8 @@ def _copy_row(source, i, table, row):
         table.touches[row] = source.touches[i]
     if table.held.shape[0] > 0:
         table.held[row] = source.held[i]
+    if table.plus_x.shape[0] > 0:
+        table.plus_x[row], table.plus_y[row], table.plus_z[row] = source.plus_x[i], source.plus_y[i], source.plus_z[i]
     if table.kin_rule.shape[0] > 0:
         table.kin_rule[row], table.kin_size[row] = source.kin_rule[i], source.kin_size[i]
         table.kin_red[row], table.kin_green[row] = source.kin_red[i], source.kin_green[i]
@@ -380,7 +413,18 @@ def run(plans, field, speed_lane, touching, more, births, due, table, count, ste
             if due[k + 1] > due[k]:
                 kept, count = _admit(plan, births, due[k], due[k + 1], table, kept)
                 for i in range(kept, count):
-                    tell_birth(rules, per_step, events, state, step, table, i, own_of(plan, table.number[i]), touched)
+                    own = own_of(plan, table.number[i])
+                    sx, sy, sz = table.vx[i], table.vy[i], table.vz[i]
+                    if plan.adds:
+                        at = table.born[i] * plan.clock
+                        clock = at - math.floor(at / plan.duration) * plan.duration if plan.loops else at
+                        qx, qy, qz = added_velocity(
+                            now, choices, lanes, tables, bands, plan.key, own, _F0, np.float32(math.sqrt(sx * sx + sy * sy + sz * sz)),
+                            _F0, np.float32(clock), table.px[i], table.py[i], table.pz[i],
+                        )  # fmt: skip
+                        table.plus_x[i], table.plus_y[i], table.plus_z[i] = qx, qy, qz
+                        sx, sy, sz = plan.own_x * sx + qx, plan.own_y * sy + qy, plan.own_z * sz + qz
+                    tell_birth(rules, per_step, events, state, step, table, i, own, touched, sx, sy, sz)
                 count = _advance(plan, field, speed_lane, met, rest, table, kept, count, kept, step, new)
         alive[k] = count
     return count

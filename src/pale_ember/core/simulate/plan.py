@@ -27,7 +27,7 @@ from pale_ember.core.effect.values import SAMPLES, Curve, Range
 from pale_ember.core.simulate.draws import BAND, FORCE, LOOP_BITS, key_of
 from pale_ember.core.simulate.field import EDDY_CELLS
 from pale_ember.core.simulate.poses import turns
-from pale_ember.core.simulate.table import columns_of
+from pale_ember.core.simulate.table import circles, columns_of, own_shares
 
 
 def codes(words: Iterable[str]) -> Any:
@@ -72,9 +72,9 @@ MOTION = np.dtype(
     + [(name, np.int64) for name in ("limit", "meets")]
     + [(name, np.float32) for name in (
         "gx", "gy", "gz", "drag", "wind_x", "wind_y", "wind_z", "turbulence", "cells_per_metre", "detail", "drift_x",
-        "drift_y", "drift_z", "bounce", "slide", "touch", "ageing", "minimum_speed", "spin")]
+        "drift_y", "drift_z", "bounce", "slide", "touch", "ageing", "minimum_speed", "spin", "own_x", "own_y", "own_z")]
     + [(name, np.bool_) for name in ("retires", "loops", "coasts", "far", "ages", "travels", "turns", "tracks_touches",
-                                     "kin", "end_rules")],
+                                     "kin", "end_rules", "adds", "circles")],
     align=True,
 )  # fmt: skip
 """What moves particles: seconds of the layer's own time, metres. `clock` turns own time into the effect's."""
@@ -167,10 +167,23 @@ LOOK = np.dtype(
     [("key", np.uint64), ("same_mask", np.uint64), ("play", np.int64), ("frames", np.int64)]
     + [(name, np.float64) for name in ("fps", "tempo", "clock", "duration")]
     + [(name, *_RANGE) for name in ("size", "angle", "spin", "brightness", "opacity", "first")]
-    + [("aspect", np.float32), ("scale", np.float32), ("stretch", np.float32, (3, 4))]
+    + [("aspect", np.float32), ("scale", np.float32), ("stretch", np.float32, (3, 4)), ("own", np.float32, (3,))]
     + [
         (name, np.bool_)
-        for name in ("local", "loops", "ages", "travels", "turns", "kin", "sized", "lit", "faded", "paced", "hued")
+        for name in (
+            "local",
+            "loops",
+            "ages",
+            "travels",
+            "turns",
+            "kin",
+            "adds",
+            "sized",
+            "lit",
+            "faded",
+            "paced",
+            "hued",
+        )
     ],
     align=True,
 )
@@ -333,7 +346,8 @@ def motion_plan(effect: Effect, layer: Layer) -> MotionPlan:
         minimum_speed=contact.minimum_speed, retires=layer.outlet.at_limit == "retire the oldest", loops=effect.loop,
         ages="aged" in columns, travels="travelled" in columns, turns="turned" in columns,
         tracks_touches="touches" in columns, kin="kin" in columns,
-        end_rules=any(rule.when == "ends" for rule in layer.offspring.rules),
+        end_rules=any(rule.when == "ends" for rule in layer.offspring.rules), adds="added" in columns, circles=circles(layer),
+        **dict(zip(("own_x", "own_y", "own_z"), own_shares(layer), strict=True)),
     )  # fmt: skip
     for name, value in values.items():
         numbers[name] = value
@@ -371,8 +385,15 @@ def look_plan(effect: Effect, layer: Layer) -> LookPlan:
     record["aspect"], record["scale"] = birth.aspect, layer.scale
     record["stretch"] = [choices.range(part) for part in (birth.stretch.x, birth.stretch.y, birth.stretch.z)]
     record["local"], record["loops"] = layer.space == "local", effect.loop
-    for name in ("ages", "travels", "turns", "kin"):
-        record[name] = {"ages": "aged", "travels": "travelled", "turns": "turned"}.get(name, name) in columns
+    for name, column in (
+        ("ages", "aged"),
+        ("travels", "travelled"),
+        ("turns", "turned"),
+        ("kin", "kin"),
+        ("adds", "added"),
+    ):
+        record[name] = column in columns
+    record["own"] = own_shares(layer)
     lanes = _lanes(layer, moves=False)
     shown = [lane for lane in lanes if not AXES[lane.over].camera]
     far = [lane for lane in lanes if AXES[lane.over].camera]

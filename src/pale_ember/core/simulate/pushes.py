@@ -204,8 +204,9 @@ def pushed(
 
 @inlined
 def circled(force, turns, hh, x, y, z, x_speed, y_speed, z_speed):
-    """Turns a particle's place and velocity about a force's axis: the way that adds to its own in a step, and the turned
-    velocity. Both are turned by the whole angle, so that (x + v h) goes round as a stiff thing does (Rodrigues' formula)."""
+    """Turns a particle's place and velocity about a force's axis for hh s (Rodrigues' formula): by how much its place moves, and
+    the turned velocity. A step does half of it before all that pushes and half after (G. Strang, SIAM J. Numer. Anal. 5, 1968): a free
+    particle goes round as a stiff thing does, exactly, and a pushed one is second order."""
     angle = np.float32(2.0 * math.pi) * turns * hh
     half = np.float32(math.sin(np.float32(0.5) * angle))
     less, sin = np.float32(2.0) * half * half, np.float32(math.sin(angle))
@@ -220,6 +221,54 @@ def circled(force, turns, hh, x, y, z, x_speed, y_speed, z_speed):
     ty = sin * (a[2] * x_speed - a[0] * z_speed) - less * (y_speed - up * a[1])
     tz = sin * (a[0] * y_speed - a[1] * x_speed) - less * (z_speed - up * a[2])
     return wx, wy, wz, x_speed + tx, y_speed + ty, z_speed + tz
+
+
+@kernel
+def circled_by_all(forces, choices, lanes, tables, bands, key, own, age, quick, gone, clock, span, at_x, at_y, at_z,
+                   x, y, z, x_speed, y_speed, z_speed):  # fmt: skip
+    """A particle's place and velocity turned for `span` s by all that circle and work at (at_x, at_y, at_z)."""
+    for j in range(forces.shape[0]):
+        if forces[j].kind == PUSHES.circling:
+            inside = share_inside(forces[j], at_x, at_y, at_z)
+            if inside != _F0:
+                s = strength_of(
+                    forces, j, choices, lanes, tables, bands, lanes.shape[0], key, own, age, quick, gone, clock
+                )
+                wx, wy, wz, x_speed, y_speed, z_speed = circled(
+                    forces[j], s * inside, span, x, y, z, x_speed, y_speed, z_speed
+                )
+                x, y, z = x + wx, y + wy, z + wz
+    return x, y, z, x_speed, y_speed, z_speed
+
+
+@kernel
+def added_velocity(forces, choices, lanes, tables, bands, key, own, age, quick, gone, clock, x, y, z):
+    """What moves a particle at (x, y, z) besides its own velocity: lanes, and circling at its speed there. m/s, float32."""
+    ex, ey, ez = _F0, _F0, _F0
+    for j in range(lanes.shape[0]):
+        drives = lanes[j].drives
+        if drives == DRIVE.velocity_x or drives == DRIVE.velocity_y or drives == DRIVE.velocity_z:
+            value = lane_value(lanes, tables, bands, j, age, quick, gone, clock, key, own)
+            if drives == DRIVE.velocity_x:
+                ex += value
+            elif drives == DRIVE.velocity_y:
+                ey += value
+            else:
+                ez += value
+    for j in range(forces.shape[0]):
+        if forces[j].kind == PUSHES.circling:
+            inside = share_inside(forces[j], x, y, z)
+            if inside != _F0:
+                s = strength_of(
+                    forces, j, choices, lanes, tables, bands, lanes.shape[0], key, own, age, quick, gone, clock
+                )
+                turn = np.float32(2.0 * math.pi) * s * inside
+                a, p = forces[j].axis, forces[j].place
+                dx, dy, dz = x - p[0], y - p[1], z - p[2]
+                ex += turn * (a[1] * dz - a[2] * dy)
+                ey += turn * (a[2] * dx - a[0] * dz)
+                ez += turn * (a[0] * dy - a[1] * dx)
+    return ex, ey, ez
 
 
 @inlined

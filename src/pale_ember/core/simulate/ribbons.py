@@ -7,7 +7,7 @@ from collections import deque
 
 import numpy as np
 
-from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.strips import Beam
 from pale_ember.core.effect.values import Curve, Gradient, sample_keys
 from pale_ember.core.simulate.draws import SWAY, draws, key_of
@@ -264,11 +264,12 @@ def _plain_colour(layer: Layer, count: int) -> np.ndarray:
     return np.tile(np.array([*tint, min(layer.birth.opacity.middle, 1.0)], np.float32), (count, 1))
 
 
-def trail_steps(effect: Effect, layer: Layer, step_time: float) -> int:
+def trail_steps(layer: Layer, step_time: float) -> int:
     """How many steps back a layer's ribbons reach."""
     look = layer.look
     if look.drawn_as != "ribbon" or look.ribbon.path != "behind each":
         return 0
     life = layer.birth.lifetime.most
-    length = min(look.ribbon.length * layer.tempo * effect.tempo, life) if look.ribbon.measured == "in time" else life
+    # Both in the layer's own time, as the steps.
+    length = min(look.ribbon.length, life) if look.ribbon.measured == "in time" else life
     return min(math.ceil(length / step_time) + 1, 2400)

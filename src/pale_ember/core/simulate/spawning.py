@@ -149,8 +149,9 @@ class Spawner(Rate):
     def _loops(self, first: int, last: int) -> range:
         if not self.effect.loop:
             return range(0, 1)
-        # What a burst repeats may lie in the loop behind its own.
-        back = int(any(burst.times > 1 and burst.every > 0 for burst in self.outlet.bursts))
+        # What a burst repeats may lie in a loop after its own, and so may the burst.
+        latest = [burst.first_at + min((burst.times - 1) * burst.every, self.duration) for burst in self.outlet.bursts]
+        back = math.floor(max(latest, default=0.0) / self.duration + _SLACK)
         low = math.floor(first * self.step_time / self.duration) - back
         high = math.floor((last + 1) * self.step_time / self.duration)
         return range(low if self.warm else max(low, 0), max(high, 0 if not self.warm else low) + 1)
@@ -304,7 +305,9 @@ class _Path:
         low, high = (first - 1) * _PIECES, (last + 1) * _PIECES
         come = self._come(low, high) * spawner.outlet.per_metre
         k = np.arange(math.floor(come[0]) + 1, math.floor(come[-1]) + 1)
-        marks = low + np.interp(k, come, np.arange(high - low + 1))
+        # From the piece of the way in which each falls, the same however many pieces are asked for at once.
+        piece = np.searchsorted(come, k, side="left") - 1
+        marks = (low + piece) + (k - come[piece]) / (come[piece + 1] - come[piece])
         born = marks * (spawner.step_time / _PIECES)
         loops = (
             np.floor(born / spawner.duration + 1e-9).astype(np.int64)

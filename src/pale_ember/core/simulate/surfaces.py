@@ -120,7 +120,8 @@ class Surfaces:
             )  # fmt: skip
             rows["out1"], rows["place1"] = after.turn, after.place
             rows["size"] = np.cbrt(np.abs(np.linalg.det(after.turn)))
-            rows["moves"] = self.moves and bool(np.abs(before.rows() - after.rows()).max() > 0)
+            # Step by step: how many are asked for at once must not change how any of them is met.
+            rows["moves"] = self.moves & (before.rows() != after.rows()).any(axis=1)
             up = after.turn[:, :, 1] / rows["size"][:, None]
             rows["nx"], rows["ny"], rows["nz"] = up.T
             rows["level"] = (up * after.place).sum(axis=1)

@@ -6,11 +6,12 @@ from typing import NamedTuple
 
 import numpy as np
 
+from pale_ember.core.effect.forces import Circling
 from pale_ember.core.effect.model import Layer
 
 _GROUPS = {
     "aged": ("aged",), "travelled": ("travelled",), "turned": ("turned",), "touches": ("touches",), "held": ("held",),
-    "kin": ("kin_rule", "kin_size", "kin_red", "kin_green", "kin_blue"),
+    "added": ("plus_x", "plus_y", "plus_z"), "kin": ("kin_rule", "kin_size", "kin_red", "kin_green", "kin_blue"),
 }  # fmt: skip
 """The columns of each group that only some layers need."""
 
@@ -34,7 +35,8 @@ class Table(NamedTuple):
     born : float64, s of the layer's time. life : float32, s. number : uint64. aged : float32, age on top of time's.
     travelled : float32, m. turned : float32, degrees. touches : int32, counted so far. held : int32, the surface it
     sticks to + 1. kin_rule : int32, place among the rules that feed the layer, or -1; kin_size (m), kin_red, kin_green,
-    kin_blue : float32, the parent's when it bore the particle.
+    kin_blue : float32, the parent's when it bore the particle. plus_x, plus_y, plus_z : float32, m/s, what circling and lanes on
+    the velocity add to its own.
     """
 
     px: np.ndarray
@@ -56,6 +58,9 @@ class Table(NamedTuple):
     kin_red: np.ndarray
     kin_green: np.ndarray
     kin_blue: np.ndarray
+    plus_x: np.ndarray
+    plus_y: np.ndarray
+    plus_z: np.ndarray
 
     @classmethod
     def empty(cls, capacity: int, columns: frozenset[str] = frozenset()) -> Table:
@@ -88,7 +93,7 @@ class Table(NamedTuple):
 
 
 def columns_of(layer: Layer, fed: bool) -> frozenset[str]:
-    """Which further columns a layer's table needs: aged, travelled, turned, touches, held, kin. fed : whether rules of
+    """Which further columns a layer's table needs: aged, travelled, turned, touches, held, kin, added. fed : whether rules of
     others spawn it."""
     needed = set()
     lanes, rules = layer.life.more, layer.offspring.rules
@@ -104,4 +109,21 @@ def columns_of(layer: Layer, fed: bool) -> frozenset[str]:
         needed.add("held")
     if fed:
         needed.add("kin")
+    if circles(layer) or any(lane.drives in VELOCITIES for lane in lanes):
+        needed.add("added")
     return frozenset(needed)
+
+
+VELOCITIES = ("velocity x", "velocity y", "velocity z")
+"""The lanes that add to a particle's velocity."""
+
+
+def circles(layer: Layer) -> bool:
+    """Whether something turns a layer's particles about an axis."""
+    return any(isinstance(force, Circling) and force.on for force in layer.forces.more)
+
+
+def own_shares(layer: Layer) -> tuple[float, float, float]:
+    """By axis, 1 where a particle's own velocity counts, 0 where a lane takes its place."""
+    replaced = {lane.drives for lane in layer.life.more if lane.drives in VELOCITIES and lane.replaces}
+    return tuple(0.0 if name in replaced else 1.0 for name in VELOCITIES)  # type: ignore[return-value]

@@ -85,13 +85,13 @@ def _tell(events, state, rules, rule, step, time, table, i, occurrence, touched,
 
 
 @inlined
-def tell_birth(rules, per_step, events, state, step, table, i, own, touched):
-    """The rules of particle i, born just now."""
+def tell_birth(rules, per_step, events, state, step, table, i, own, touched, x_speed, y_speed, z_speed):
+    """The rules of particle i, born just now with a velocity."""
     for r in range(rules.shape[0]):
         if rules[r].when == BORN and told(rules, per_step, r, own, np.int64(0), NO_LIMIT):
             _tell(
                 events, state, rules, r, step, table.born[i], table, i, np.int64(0), touched,
-                np.float64(table.vx[i]), np.float64(table.vy[i]), np.float64(table.vz[i]), np.bool_(False),
+                np.float64(x_speed), np.float64(y_speed), np.float64(z_speed), np.bool_(False),
             )  # fmt: skip
 
 

@@ -122,7 +122,7 @@ class Track:
         """Whether births come from several sides, or not in order, and must be sorted."""
         self._life_steps = math.ceil(self.life / self.step_time) + 2
         self._delay_steps = math.ceil(self._delay / self.step_time) + 1 if feeds else 0
-        self.trail_steps = trail_steps(effect, layer, self.step_time)
+        self.trail_steps = trail_steps(layer, self.step_time)
         self.binds = (
             layer.outlet.at_limit == "refuse births"
             and (forecast or Forecast(effect)).most_births(layer, self.life) > layer.outlet.limit

@@ -117,7 +117,7 @@ def _lights() -> tuple[Card, ...]:
               Ring(radius=0.84, inner=0.42, outer=0.035, uneven=0.15),
               Noise(cells=7, octaves=5, curl=0.6, contrast=2.0, mix="multiply", amount=0.7), Rim(round=True, width=0.06), size=256),
         _card("dust ring", "dust, impacts, landing, smoke, shock", "alpha",
-              Ring(radius=0.66, inner=0.3, outer=0.16, uneven=0.25), Erode(by=0.7, soft=0.7, cells=5, octaves=6),
+              Ring(radius=0.66, inner=0.3, outer=0.16, uneven=0.25), Erode(by=0.58, soft=0.7, cells=5, octaves=6),
               Rim(round=True, width=0.12), size=256),
         _card("halo", "flare, sun, lamp, light, lens", "additive",
               Dot(fall=curve((0, 0.4), (0.45, 0.16), (0.6, 0.7), (0.68, 0.2), (1, 0)))),
@@ -235,12 +235,12 @@ def _moments() -> tuple[Card, ...]:
               Levels(lanes=(_over("most", (0, 1), (0.4, 0.8), (1, 0)),)), Rim(round=True), **sixteen),  # type: ignore[arg-type]
         _card("dust burst", "dust, impacts, landing, smoke", "alpha",
               Ring(inner=0.5, outer=0.14, uneven=0.3, lanes=(_over("radius", (0, 0.15), (0.4, 0.5), (1, 0.72)),)),
-              Erode(soft=0.6, cells=6, octaves=5, churn=0.8, lanes=(_over("by", (0, 0.3), (1, 1.3)),)), Rim(round=True, width=0.2),
+              Erode(soft=0.6, cells=6, octaves=5, churn=0.8, lanes=(_over("by", (0, 0.3), (1, 0.88)),)), Rim(round=True, width=0.2),
               **sixteen),  # type: ignore[arg-type]
         _card("crack growth", "ground, impacts, ice, fracture", "multiply", Cracks(glow=0.15), **sixteen),  # type: ignore[arg-type]
         _card("burning edge", "burn, dissolve, paper, erosion, fire", "additive",
               Dot(radius=0.86, fall=curve((0, 1), (0.9, 0.96), (1, 0))),
-              Erode(soft=0.12, cells=5, octaves=5, lanes=(_over("by", (0, 0.5), (1, 1.7)),)),
+              Erode(soft=0.12, cells=5, octaves=5, lanes=(_over("by", (0, 0.68), (1, 0.96)),)),
               Edge(width=0.05, by=3.0), Coloured(colours=_FIRE), Rim(), **sixteen),  # type: ignore[arg-type]
         _card("energy swirl", "magic, energy, vortex, portal, whirl", "additive",
               Noise(pattern="ridges", cells=4, octaves=3, churn=2.0, drift=(0.0, 2.0), seed=6), Polar(), Twirl(turn=300.0),
@@ -264,7 +264,7 @@ def _moments() -> tuple[Card, ...]:
         _card("smoke ring", "smoke, ring, puff, cannon", "alpha",
               Ring(inner=0.22, outer=0.18, uneven=0.4, lanes=(_over("radius", (0, 0.3), (1, 0.6)),)),
               Warp(by=0.12, cells=4, churn=1.0, lanes=(_over("by", (0, 0.05), (1, 0.3)),)),
-              Erode(soft=0.7, cells=5, churn=0.6, lanes=(_over("by", (0, 0.2), (1, 0.9)),)), Rim(), **sixteen),  # type: ignore[arg-type]
+              Erode(soft=0.7, cells=5, churn=0.6, lanes=(_over("by", (0, 0.2), (1, 0.8)),)), Rim(), **sixteen),  # type: ignore[arg-type]
         _card("ink bloom", "ink, water, paint, smoke", "alpha",
               Dot(lanes=(_over("radius", (0, 0.2), (1, 0.95)),), fall=curve((0, 1), (0.6, 0.8), (1, 0))),
               Warp(octaves=4, cells=3, churn=0.5, lanes=(_over("by", (0, 0.02), (1, 0.4)),)),

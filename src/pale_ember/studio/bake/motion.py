@@ -143,7 +143,7 @@ class MotionWindow(Making):
 
         def make(progress: Callable[[int], bool]) -> bytes:
             frames = (timeline.frame(moment) for moment in while_wanted(moments, progress))
-            return cache_bytes(effect, frames, fps, kind)
+            return cache_bytes(effect, frames, fps, kind, timeline.mesh)
 
         return make
 

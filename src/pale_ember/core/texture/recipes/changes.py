@@ -99,6 +99,10 @@ def sharpen(step: told.Sharpen, c: Canvas, state: np.ndarray) -> np.ndarray:
     )
 
 
+_LAST = 4
+"""How late what a noise spares is eaten as well."""
+
+
 def erode(step: told.Erode, c: Canvas, state: np.ndarray) -> np.ndarray:
     def rough() -> tuple[np.ndarray]:
         noise = c.noise(step.seed, step.cells, step.cells, step.churn)
@@ -106,7 +110,9 @@ def erode(step: told.Erode, c: Canvas, state: np.ndarray) -> np.ndarray:
         return (noise.layered(x, y, c.deep(step.churn), step.octaves),)
 
     given = step.cells, step.octaves, step.churn, step.drift, step.seed
-    eaten = step.by * (0.5 + 0.8 * c.once(("erode", given), rough)[0])
+    lumps = 0.5 + 0.8 * c.once(("erode", given), rough)[0]
+    # Towards its end the thickest goes as well, wherever the noise would spare it: at 1 nothing is left.
+    eaten = step.by * np.maximum(lumps, 0.0) + step.by**_LAST
 
     def left(cover: np.ndarray) -> np.ndarray:
         return np.minimum(rise(0.0, step.soft, cover - eaten), cover) if step.by > 0 else cover
