@@ -19,7 +19,7 @@ from pale_ember.formats.taking import frames_in
 from tests.folder import InFolder
 from tests.test_cli import pale
 
-PEAK = "import resource, sys; from pathlib import Path; {}; print(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss)"
+PEAK = "from pathlib import Path; {}; print(Path('/proc/self/status').read_text().partition('VmHWM:')[2].split()[0])"
 
 
 class Reading(InFolder):

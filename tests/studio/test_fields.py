@@ -10,7 +10,7 @@ import numpy as np
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent, QWheelEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QInputDialog, QMenu
+from PyQt6.QtWidgets import QApplication, QInputDialog, QMenu, QToolTip
 
 from pale_ember.app import application
 from pale_ember.core.effect.chapters import Birth, Life, Look, Outlet
@@ -127,7 +127,12 @@ class Editors(unittest.TestCase):
         edit = self.shown(editor_for(fields_of(Birth)["lifetime"], None))
         edit.show_value(between(1.0, 2.0))
         edit.low.set_by_hand(3.0)
-        self.assertEqual((edit.value.low, edit.value.high), (2.0, 3.0))
+        self.assertEqual((edit.value.low, edit.value.high), (3.0, 3.0), "what is typed into an end is that end")
+        self.assertIn("the maximum goes along", QToolTip.text())
+        edit.show_value(between(1.0, 2.0))
+        edit.high.set_by_hand(0.5)
+        self.assertEqual((edit.value.low, edit.value.high), (0.5, 0.5))
+        edit.show_value(between(2.0, 3.0))
         edit.low.set_by_hand(4.0, "a drag")
         self.assertEqual((edit.value.low, edit.value.high), (3.0, 3.0))
         edit.show_value(between(1.0, 2.0))

@@ -1,12 +1,16 @@
 """The Hand-over screen: made anew after edits, written whole, names picked, events fired."""
 
 import json
+import tempfile
+from pathlib import Path
 from unittest import mock
 
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QMessageBox
 
 from pale_ember.formats.handover.reading import read_package
+from pale_ember.formats.handover.runtime import slug
 from pale_ember.rehearsal.game import Game
 from pale_ember.rehearsal.window import hear_all
 from pale_ember.rehearsal.wire import Wire
@@ -49,13 +53,26 @@ class HandedOver(InFolder, driven.Window):
             QTest.mouseClick(page.hand_button, LEFT)
         self.wait_for(lambda: "Handed over" in page.said.text())
         written = page.folder()
-        self.assertEqual(written.parent, self.folder)
+        self.assertEqual(written, self.folder, "the folder that was chosen, for it was empty")
         self.assertEqual(read_package(written), page.package.effect)
         self.assertTrue(page.again_button.isEnabled() and page.play_button.isEnabled())
-        (self.folder / "own").mkdir()
-        (self.folder / "own" / "diary.txt").write_text("mine")
-        page.write(self.folder / "own")
-        self.wait_for(lambda: "found other things" in page.said.text())
+        with tempfile.TemporaryDirectory() as folder:
+            own = Path(folder)
+            (own / "diary.txt").write_text("mine")
+            ask = "PyQt6.QtWidgets.QMessageBox.question"
+            answers = QMessageBox.StandardButton
+            with mock.patch(ask, return_value=answers.Cancel) as asked:
+                page.write_into(own)
+            self.assertIn(f"goes into {own / slug(self.effect.name)}", asked.call_args.args[2])
+            self.assertEqual([each.name for each in own.iterdir()], ["diary.txt"])
+            with mock.patch(ask, return_value=answers.Ok):
+                page.write(own)
+                self.wait_for(lambda: (own / "effect.json").exists())
+            self.wait_for(lambda: page._task is None)
+            self.assertEqual((own / "diary.txt").read_text(), "mine")
+            (own / "manifest.json").write_text("{}")
+            page.write(own)
+            self.wait_for(lambda: "found other things" in page.said.text())
         QTest.keyClick(page, Qt.Key.Key_Escape)
         self.assertFalse(page.isVisible())
 

@@ -1,14 +1,18 @@
 """One search for everything: found by any word, gone to, set, and nothing typed lands elsewhere."""
 
+import random
 import unittest
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
-from pale_ember.core.effect.values import Range, fixed
-from pale_ember.core.insight.search import Entry, field_entries, ranked
+from pale_ember.core.effect.edit import value_at
+from pale_ember.core.effect.values import Range, fixed, per_axis
+from pale_ember.core.insight.search import Entry, Place, field_entries, ranked
+from pale_ember.core.insight.sentences import value_told
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.fields.row import FieldRow
+from pale_ember.studio.fields.subject import subject_of
 from pale_ember.studio.shell.guide import GuidePage
 from pale_ember.studio.shell.search import everything
 from tests.studio import driven
@@ -101,6 +105,56 @@ class Finding(driven.Window):
         search.close()
         QTest.keyClick(self.find("lifetime 2 quays").line, Qt.Key.Key_Return)
         self.assertEqual(len(self.window.document.past), before + 2)
+
+    def test_what_is_offered_is_what_is_done(self):
+        """Every offer of four hundred phrases: the document becomes what it says, nothing else of it changes, or it refuses."""
+        rng, entries = random.Random(4), [entry for entry in field_entries() if isinstance(entry.does, Place)]
+        numbers = ("0.5", "2", "-1.5", "0.8-1.25", "0.2 3.9 0.2", "1, 0, 0", "0.3 ± 10%", "12 quays", "1; 2; 3", "*2")
+        words = ("on", "off", "along", "cutout", "out", "add", "none", "per")
+        phrases = [f"{rng.choice(entries).title} {rng.choice(numbers if k % 3 else words)}" for k in range(390)]
+        phrases += ["size 0.5", "stretch 0.8-1.25", "anew on", "facing along mo", "length 1", "axis 0 0 1", "stretch 0.2 3.9 0.2",
+                    "count 10", "blend cutout", "warm start off"]  # fmt: skip
+        desk, done, refused = self.window.desk, 0, 0
+        search = self.window.open_search()
+        for phrase in phrases:
+            search.line.setText(phrase)
+            for entry in search.results.entries[:3]:
+                if not isinstance(entry.does, Place):
+                    continue
+                told, before = search.now(entry), desk.effect
+                subject = subject_of(entry.does, desk)
+                held = entry.does.found_in(subject.root)
+                search.take(entry)
+                if " → " not in told:
+                    self.assertTrue(desk.effect is before, (phrase, entry.title, told))
+                    refused += " · " in told
+                    continue
+                self.assertIsNotNone(held, (phrase, entry.title))
+                path, holder, was = held
+                now = value_at(subject_of(entry.does, desk).root, path)
+                shown = value_told(now, entry.does.declared.field.unit_of(holder))
+                self.assertEqual(shown, told.partition(" → ")[2], (phrase, entry.title))
+                if now != was:
+                    self.assertEqual(self.window.undo(), None)
+                    self.assertTrue(desk.effect == before, (phrase, entry.title))
+                    done += 1
+        search.close()
+        self.assertGreater(done, 150)
+        self.assertGreater(refused, 10)
+
+    def test_one_number_means_one_number_and_an_end_is_changed_where_it_is_pointed_at(self):
+        layer = self.layer(0)
+        self.window.document.change_layer("size", layer.id, ("birth", "size"), Range(low=0.1, high=0.16))
+        search = self.find("size 0.5")
+        self.assertIn("→ 0.5 m", search.results.data(search.results.index(0), Qt.ItemDataRole.UserRole)[1])
+        QTest.keyClick(search.line, Qt.Key.Key_Return)
+        self.assertEqual(self.layer(0).birth.size, fixed(0.5))
+        QTest.keyClick(self.find("size *2").line, Qt.Key.Key_Return)
+        self.assertEqual(self.layer(0).birth.size, fixed(1.0))
+        QTest.keyClick(self.find("facing along mo").line, Qt.Key.Key_Return)
+        self.assertEqual(self.layer(0).look.facing, "along motion")
+        QTest.keyClick(self.find("stretch 0.2 3.9 0.3").line, Qt.Key.Key_Return)
+        self.assertEqual(self.layer(0).birth.stretch, per_axis(fixed(0.2), fixed(3.9), fixed(0.3)))
 
     def test_commands_layers_and_starts_are_done_and_keys_choose(self):
         search = self.find("sparks")

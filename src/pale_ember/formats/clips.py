@@ -13,6 +13,8 @@ from PIL import Image
 KINDS = (".png", ".webp", ".mp4", ".webm")
 CLEAR = (".png", ".webp", ".webm")
 """Those that hold what is clear as well."""
+FILMS = (".mp4", ".webm")
+"""Those whose frames have an even number of pixels along both sides; an odd row or column is left out."""
 
 
 class ClipError(Exception):

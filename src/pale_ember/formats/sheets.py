@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from pathlib import Path
 
 import numpy as np
 
@@ -15,6 +16,7 @@ from pale_ember.core.texture.light import to_linear
 from pale_ember.core.texture.mips import bled, mip_chain
 from pale_ember.core.texture.sheet import Sheet, SheetPlan
 from pale_ember.formats.dds import dds_bytes
+from pale_ember.formats.files import read_regular
 from pale_ember.formats.handover.textures import exr_bytes
 from pale_ember.formats.pictures import png_bytes
 
@@ -56,11 +58,11 @@ def _plain(cells: np.ndarray, plan: SheetPlan) -> np.ndarray:
 
 
 def sheet_files(
-    effect: Effect, sheet: Sheet, name: str, world_size: float, extras: Mapping[str, Beside] | None = None
+    effect: Effect, sheet: Sheet, path: Path, world_size: float, extras: Mapping[str, Beside] | None = None
 ) -> dict[str, bytes]:
-    """The files of a baked sheet by their names: the picture, as the name's ending says, what stands beside it, and the JSON.
+    """The files of a baked sheet at a path, by their names: the picture, as the name's ending says, what stands beside it, and the JSON.
     Colours are carried over what is not covered, so that filters find no foreign ones there."""
-    stem = name.rsplit(".", 1)[0]
+    name, stem = path.name, _stem_beside(path)
     pixels = spread(sheet.pixels) if sheet.plan.alpha == "straight" else sheet.pixels
     files = {name: _encoded(pixels, name, sheet.plan.alpha)}
     told: dict[str, object] = {}
@@ -100,6 +102,15 @@ def _encoded(pixels: np.ndarray, name: str, alpha: str) -> bytes:
     if name.endswith(".exr"):
         return exr_bytes(_linear(pixels, alpha))
     return dds_bytes([packed(level, "bc3") for level in mip_chain(linear)], "bc3")
+
+
+def _stem_beside(path: Path) -> str:
+    """How what stands beside a sheet begins: as the sheet without its ending, with it where another sheet of that stem is there."""
+    try:
+        other = json.loads(read_regular(path.with_suffix(".json"), 2**20))["picture"]
+    except (OSError, ValueError, KeyError, TypeError):
+        return path.stem
+    return path.stem if other == path.name else path.name.replace(".", "-")
 
 
 def sheet_json(

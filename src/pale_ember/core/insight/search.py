@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import functools
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any, get_args, get_origin
 
+from pale_ember.core.effect.edit import Path
 from pale_ember.core.effect.fields import Declared, Part, fields_of, inner_part, kinds_of
 from pale_ember.core.effect.model import Effect, Layer, Stage
 
@@ -26,22 +27,31 @@ class Entry:
 
 @dataclass(frozen=True, slots=True)
 class Place:
-    """A field of a layer, the stage or the effect, at a path of names below it; in a list, of its first part."""
+    """A field of a layer, the stage or the effect, at a path of names below it; in a list, of the first part that has it. owner :
+    the kind of part that it is declared in."""
 
     kind: type[Part]
     path: tuple[str, ...]
     declared: Declared
+    owner: type[Part]
 
-    def within(self, root: Any) -> tuple[Any, Any] | None:
-        """The part of `root` that has the field, and its value there; None where there is none of its kind."""
-        holder = root
-        for name in self.path[:-1]:
-            holder = getattr(holder, name, None)
-            if isinstance(holder, tuple):
-                holder = holder[0] if holder else None
-        if not isinstance(holder, Part) or self.path[-1] not in fields_of(type(holder)):
-            return None
-        return holder, getattr(holder, self.path[-1])
+    def found_in(self, root: Any) -> tuple[Path, Any, Any] | None:
+        """The field's path in `root`, with places in lists, the part that has it, and its value; None where there is none."""
+        return _first(root, self.path, self.owner)
+
+
+def _first(holder: Any, names: tuple[str, ...], owner: type[Part]) -> tuple[Path, Any, Any] | None:
+    """The first field at a path of names below a part or a list of parts that stands in a part of the kind `owner`."""
+    if isinstance(holder, tuple):
+        found = ((i, _first(part, names, owner)) for i, part in enumerate(holder))
+        return next((((i, *hit[0]), *hit[1:]) for i, hit in found if hit is not None), None)
+    if not isinstance(holder, Part) or names[0] not in fields_of(type(holder)):
+        return None
+    value = getattr(holder, names[0])
+    if len(names) == 1:
+        return (names, holder, value) if isinstance(holder, owner) else None
+    hit = _first(value, names[1:], owner)
+    return None if hit is None else ((names[0], *hit[0]), *hit[1:])
 
 
 def _below(root: type[Part], kind: type[Part], path: tuple[str, ...], where: tuple[str, ...]) -> Iterator[Entry]:
@@ -52,7 +62,7 @@ def _below(root: type[Part], kind: type[Part], path: tuple[str, ...], where: tup
         inner = inner_part(declared)
         if inner is None or get_origin(declared.type) is tuple:
             words = (*field.words, *(option for option in get_args(declared.type) if isinstance(option, str)))
-            yield Entry(field.label, " › ".join(where), words, field.help, Place(root, here, declared))
+            yield Entry(field.label, " › ".join(where), words, field.help, Place(root, here, declared, kind))
         if inner is not None:
             for part in kinds_of(inner).values() or (inner,):
                 word = getattr(part, "kind", "") or field.label
@@ -100,8 +110,11 @@ def _texts(entry: Entry) -> tuple[tuple[tuple[str, float], ...], tuple[tuple[str
     return names, (*names, (entry.where.lower(), 1.5), (entry.help.lower(), 5.0))
 
 
-def ranked(query: str, entries: Sequence[Entry], most: int = 60) -> list[Entry]:
-    """The entries that fit a query, the best first: all of it as one name, or each of its words somewhere."""
+def ranked(
+    query: str, entries: Sequence[Entry], most: int = 60, nearness: Callable[[Entry], int] = lambda entry: 0
+) -> list[Entry]:
+    """The entries that fit a query, the best first: all of it as one name, or each of its words somewhere. Of those that fit alike the
+    nearest comes first."""
     whole = " ".join(query.lower().split())
     if not whole:
         return []
@@ -118,6 +131,6 @@ def ranked(query: str, entries: Sequence[Entry], most: int = 60) -> list[Entry]:
         # What a layer has is meant before what the stage has under the same name, and either before a part of a list.
         field = entry.does if isinstance(entry.does, Place) else None
         aside = (field is not None and (len(field.path) > 2, field.kind is not Layer)) or (False, False)
-        scored.append((fit, aside, len(entry.where), place, entry))
-    scored.sort(key=lambda row: row[:4])
-    return [row[4] for row in scored[:most]]
+        scored.append((fit, nearness(entry), aside, len(entry.where), place, entry))
+    scored.sort(key=lambda row: row[:5])
+    return [row[5] for row in scored[:most]]

@@ -3,19 +3,24 @@ stands."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from string import Formatter
 from typing import Any
 
+import numpy as np
+
 from pale_ember.core.effect.bursts import Burst
 from pale_ember.core.effect.edit import Path, layer_of
 from pale_ember.core.effect.fields import fields_of
+from pale_ember.core.effect.forces import Radial
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.shapes import SHAPES, faces_of
 from pale_ember.core.effect.tree import fed_by
 from pale_ember.core.effect.values import Curve, Gradient, PerAxis, Range, Tints
+from pale_ember.core.simulate.plan import turn_matrix
 from pale_ember.core.simulate.rates import active_span
 
 
@@ -65,11 +70,14 @@ def value_told(value: Any, unit: str) -> str:
         return value.partition(":")[2] or value
     if isinstance(value, tuple) and all(isinstance(part, (int, float)) for part in value):
         return ", ".join(number(part) for part in value)
+    if isinstance(value, PerAxis):
+        parts = [span(part, unit) for part in (value.x, value.y, value.z)]
+        return parts[0] if len(set(parts)) == 1 else " × ".join(parts)
     if isinstance(value, (Curve, Gradient)):
         return f"{len(value.keys if isinstance(value, Curve) else value.stops)} points"
     if isinstance(value, tuple) and not all(isinstance(part, str) for part in value):
         return f"{len(value)} of them"
-    return "" if isinstance(value, (PerAxis, Tints, type(None))) else ", ".join(value)
+    return "" if isinstance(value, (Tints, type(None))) else ", ".join(value)
 
 
 def begun(told: Told) -> Told:
@@ -108,7 +116,8 @@ def _shape(layer: Layer) -> Told:
     if faces != "all":
         told += _words("the ", Piece(faces, ("outlet", "faces")), " of ")
     if "arc" in kind.uses:
-        where = "the rim" if outlet.fill == 0 else "a shell" if outlet.fill < 0.5 else ""
+        edge = "the rim" if outlet.shape == "disc" else "the surface"
+        where = edge if outlet.fill == 0 else "a shell" if outlet.fill < 0.5 else ""
         if where and faces == "all":
             told += _words(Piece(where, ("outlet", "fill")), " of ")
         if outlet.arc < 360:
@@ -122,6 +131,8 @@ def _shape(layer: Layer) -> Told:
     for words, field, _, _ in Formatter().parse(kind.told.partition(outlet.shape)[2]):
         if field:
             told += _words(words, Piece(f"{shown[field]} m", ("outlet", field)))
+    if outlet.shape == "cylinder" and outlet.length == 0:
+        told += _words(" that is flat")
     return told
 
 
@@ -140,9 +151,10 @@ def _aim(layer: Layer) -> Told:
         return _words(way("along its surface"), spread)
     if outlet.aim == "outward":
         return _words(way("outward"), spread)
-    x, y, z = outlet.axis
+    # As the layer is turned: what points up in its own axes may head for the ground.
+    x, y, z = turn_matrix(layer.turn).astype(float) @ np.array(outlet.axis, float)
     text = "along its axis"
-    if x == 0 and z == 0 and y:
+    if y and math.hypot(x, z) < 1e-4 * abs(y):
         text = "upward" if y > 0 else "downward"
     return _words(way(text), spread)
 
@@ -279,6 +291,8 @@ def forces(effect: Effect, layer: Layer) -> Told:
             unit = fields_of(type(force))["strength"].field.unit
             strength = Piece(span(getattr(force, "strength"), unit), (*path, "strength"))  # noqa: B009
             told = _words(before, strength, behind)
+            if isinstance(force, Radial) and force.around:
+                told += _words(" and around it at ", Piece(f"{number(force.around)} m/s²", (*path, "around")))
             if force.region != "everywhere":
                 told += _words(" ", Piece(force.region, (*path, "region")))
             parts.append(told)
@@ -418,7 +432,7 @@ def standing(effect: Effect, layer: Layer) -> Told:
     if layer.turns_with != "keys":
         told += _words(", turned by its ", Piece(layer.turns_with, ("turns_with",)))
     if layer.keys:
-        told += _words(", with ", Piece(f"{len(layer.keys)} keys", ("keys",)))
+        told += _words(", with ", Piece(f"{len(layer.keys)} key{'s' * (len(layer.keys) > 1)}", ("keys",)))
     return [*told, Piece(".")]
 
 

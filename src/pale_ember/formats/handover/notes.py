@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+import math
+
 from pale_ember.core.effect.chapters import CHAPTERS
-from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.model import Effect, Layer, Stage
 from pale_ember.core.insight.cost import Cost
 from pale_ember.core.insight.sentences import number, sentence
 
 
-def notes(effect: Effect, slugs: dict[str, str], cost: Cost, advice: list[str], credits: list[str]) -> bytes:
-    """The notes of an effect that was handed. slugs : by the ids of layers."""
+def notes(
+    effect: Effect, stage: Stage, slugs: dict[str, str], cost: Cost, advice: list[str], credits: list[str]
+) -> bytes:
+    """The notes of an effect that was handed. stage : where it was tuned. slugs : by the ids of layers."""
     whole = f"{number(effect.duration / effect.tempo)} s"
     kind = f"a loop of {whole}" if effect.loop else f"plays once, {whole}"
     lines = [f"# {effect.name}", "", f"{kind[0].upper()}{kind[1:]}; at most {cost.most} particles live at once.", ""]
@@ -26,7 +30,7 @@ def notes(effect: Effect, slugs: dict[str, str], cost: Cost, advice: list[str], 
         drawn = "" if layer.shown else ", not drawn: it carries or spawns others"
         lines += [f"### {layer.name} (`{slugs[layer.id]}`){drawn}", ""]
         lines += [f"- *{chapter}*: {_capital(sentence(chapter, effect, layer))}" for chapter in CHAPTERS]
-        lines += [f"- {said}" for said in _must_know(effect, layer)] + [""]
+        lines += [f"- {said}" for said in _must_know(effect, layer, stage)] + [""]
     if advice:
         lines += ["## Worth a look", "", *(f"- {said}" for said in advice), ""]
     if credits:
@@ -36,7 +40,9 @@ def notes(effect: Effect, slugs: dict[str, str], cost: Cost, advice: list[str], 
 
 
 def _capital(text: str) -> str:
-    return text[:1].upper() + text[1:]
+    # A file's name stays as it is.
+    first = text.partition(" ")[0]
+    return text if "/" in first or "." in first.rstrip(".,;") else text[:1].upper() + text[1:]
 
 
 def _begins(effect: Effect) -> list[str]:
@@ -61,14 +67,24 @@ def _cue_told(cue) -> str:
     )
 
 
-def _must_know(effect: Effect, layer: Layer) -> list[str]:
+def _gravity(layer: Layer, stage: Stage) -> str:
+    """Which gravity and wind a layer in the world is to be given: it was tuned with its own and the stage's together."""
+    own, given = (number(math.hypot(*pull)) for pull in (layer.forces.gravity, stage.gravity))
+    mine = f"its own gravity is {own} m/s²" if own != "0" else "it has no gravity of its own"
+    if given != "0":
+        told = f"It was tuned in a world with a gravity of {given} m/s²: give it the game's ({mine}, on top of that)"
+        return f"{told}, and the game's wind."
+    return f"It was tuned in a world without gravity: give it none ({mine}). The game's wind is added to its own."
+
+
+def _must_know(effect: Effect, layer: Layer, stage: Stage) -> list[str]:
     """What a layer needs of the game besides its fields."""
     said = []
     if layer.contact.meets != "pass":
         surfaces = ", ".join(layer.contact.surfaces) or "whatever is solid"
         said.append(f"It meets {surfaces}: the game gives the surfaces.")
     if layer.space == "world":
-        said.append("It feels the game's gravity and wind on top of its own, where the game has any.")
+        said.append(_gravity(layer, stage))
     if layer.look.light.lit > 0:
         said.append("It is lit by the game's lights.")
     if layer.outlet.per_metre > 0:

@@ -129,7 +129,7 @@ def package_of(
     ]
     if with_vectors:
         files |= {"vectors.json": json_bytes(vectors()), "eddies.f32": eddies().tobytes()}
-    files["NOTES.md"] = notes(leaves, slugs, cost, advice, told)
+    files["NOTES.md"] = notes(leaves, effect.stage, slugs, cost, advice, told)
     files["manifest.json"] = json_bytes(_manifest(leaves, files, whose))
     go(1.0, "done")
     return Package(files, leaves, cost, textures, tuple(advice))

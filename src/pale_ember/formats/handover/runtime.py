@@ -237,21 +237,9 @@ def runtime_schema() -> dict[str, Any]:
         "files": {"type": "object", "description": "By its name in the package what is known of each texture and mesh."},
     }  # fmt: skip
     definitions["Effect"]["properties"] = told | effect
-    for name in (
-        "Camera",
-        "Stage",
-        "Prop",
-        "Anchor",
-        "Carrier",
-        "Sun",
-        "Lamp",
-        "GameCamera",
-        "Variant",
-        "Credit",
-        "Share",
-        "Left",
-    ):
-        definitions.pop(name, None)
+    reached = _reached(described)
+    for name in [name for name in definitions if name not in reached]:
+        del definitions[name]
     for name, body in definitions.items():
         body["required"] = sorted(body["properties"])
         body["additionalProperties"] = False
@@ -260,6 +248,27 @@ def runtime_schema() -> dict[str, Any]:
                 each for each in body["required"] if each not in ("bounds", "budget", "files", "farther")
             ]
     return described
+
+
+def _reached(described: dict[str, Any]) -> set[str]:
+    """The names of the definitions that a schema leads to."""
+    definitions, reached, waiting = (
+        described["$defs"],
+        set[str](),
+        [part for name, part in described.items() if name != "$defs"],
+    )
+    while waiting:
+        part = waiting.pop()
+        if isinstance(part, dict):
+            waiting += part.values()
+        elif isinstance(part, list):
+            waiting += part
+        elif isinstance(part, str) and part.startswith("#/$defs/"):
+            name = part.rpartition("/")[2]
+            if name not in reached:
+                reached.add(name)
+                waiting.append(definitions[name])
+    return reached
 
 
 def json_bytes(value: Any) -> bytes:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import io
+import math
 from collections.abc import Callable, MutableMapping
 from dataclasses import dataclass
 from pathlib import Path
@@ -49,10 +50,10 @@ class Wanted:
 
 @dataclass(frozen=True, slots=True)
 class Use:
-    """For what a picture is used. metres : the widest a frame of it is drawn. columns, rows : of its sheet. cut : where a
-    look cuts its cover hard, else 0. numbers : whether its codes are numbers, not light."""
+    """For what a picture is used. metres : the widest a frame of it is drawn; without end where that is not known. columns, rows : of
+    its sheet. cut : where a look cuts its cover hard, else 0. numbers : whether its codes are numbers, not light."""
 
-    metres: float = 0.0
+    metres: float = math.inf
     columns: int = 1
     rows: int = 1
     cut: float = 0.0
@@ -72,12 +73,13 @@ def uses_of(effect: Effect) -> dict[str, Use]:
         look, widest = layer.look, _widest(layer)
         cut = look.cut if look.blend == "cut-out" else 0.0
         add(look.picture, Use(widest, look.columns, look.rows, cut))
+        add(look.light.six, Use(widest, look.columns, look.rows))
         if look.between == "along vectors":
             add(look.vectors, Use(widest, look.columns, look.rows, numbers=True))
         for name in (look.surface.second, look.surface.warp, look.dissolve.picture):
             add(name, Use(widest))
         if layer.outlet.shape == "mesh" and layer.outlet.density not in ("", "vertex colour"):
-            add(layer.outlet.density, Use(1e9))
+            add(layer.outlet.density, Use())
     return uses
 
 

@@ -241,7 +241,7 @@ class BakeWindow(Making):
         effect, sheet, extras, world = self.baked_effect(), self.sheet, self.extras, world_size(self._baked_from)
 
         def work(_: Any) -> str:
-            files = sheet_files(effect, sheet, path.name, world, extras)
+            files = sheet_files(effect, sheet, path, world, extras)
             return kept({path.with_name(name): data for name, data in files.items()})
 
         self.make(work, 0, self.verdict.setText)

@@ -11,6 +11,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from pale_ember.core.effect.edit import with_value
+from pale_ember.core.effect.look import Look
 from pale_ember.core.effect.recipe.recipe import RECIPE, Recipe
 from pale_ember.core.texture.advice import advise
 from pale_ember.core.texture.cards import card_recipe
@@ -170,9 +171,10 @@ class Deeds(QObject):
             return
         known = self.desk.shelf.known(RECIPE + recipe.name)
         blend: str = layer.look.blend
-        if recipe.gas is not None and recipe.gas.glow > 0:
+        # A blend that was chosen stays; only one as it comes follows the picture.
+        if blend == Look().blend and recipe.gas is not None and recipe.gas.glow > 0:
             blend = "premultiplied"
-        elif known is not None and len(known) > 4:
+        elif blend == Look().blend and known is not None and len(known) > 4:
             blend = advise(known).blend
         look = replace(with_card(layer.look, RECIPE + recipe.name, self.desk), blend=blend)  # type: ignore[arg-type]
         if recipe.frames > 1 and recipe.each == "its own":

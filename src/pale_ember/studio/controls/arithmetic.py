@@ -8,6 +8,8 @@ import operator
 import re
 from collections.abc import Callable
 
+from pale_ember.core.effect.values import Range
+
 _OPERATORS: dict[type, Callable] = {
     ast.Add: operator.add,
     ast.Sub: operator.sub,
@@ -105,6 +107,18 @@ def range_from(text: str, unit: str, now: float) -> tuple[float, float]:
         ends[0] += _unit_in(ends[1], unit)[0]
     numbers = sorted(_one_number(end, unit, now) for end in ends)
     return numbers[0], numbers[-1]
+
+
+def range_said(text: str, unit: str, now: Range, limited: Callable[[float], float]) -> Range:
+    """The range that a text means as a whole: two ends, one number for both, a list to choose from, or a change of what is there,
+    which means both ends. limited : what nature allows of a number. Raises NotANumber."""
+    choices = choices_from(text, unit, now.middle)
+    if text.strip().startswith(("*", "/", "+=", "-=")):
+        low, high = (number_from(text, unit, end) for end in (now.least, now.most))
+    else:
+        low, high = (min(choices), max(choices)) if choices else range_from(text, unit, now.middle)
+    kept = tuple(float(limited(choice)) for choice in choices)
+    return Range(low=float(limited(low)), high=float(limited(high)), choices=kept)
 
 
 def sides_from(text: str, unit: str, now: float) -> tuple[float, float, float] | None:

@@ -36,6 +36,15 @@ _PIXELS_ACROSS = 220
 """Pixels of dragging that run through the soft range once."""
 
 
+def within(field: Field, value: float, *, whole: bool) -> float:
+    """The nearest value that nature and memory allow of a field."""
+    if field.least is not None:
+        value = max(value, field.least)
+    if field.most is not None:
+        value = min(value, field.most)
+    return round(value) if whole else value
+
+
 class NumberEdit(QAbstractSpinBox):
     """One number of a declared field. Emits `edited(value, stroke)` live; edits of one drag share their stroke. letter :
     what stands before it, where it is one of several.
@@ -124,11 +133,7 @@ class NumberEdit(QAbstractSpinBox):
 
     def limited(self, value: float) -> float:
         """The nearest value that nature and memory allow."""
-        if self.field.least is not None:
-            value = max(value, self.field.least)
-        if self.field.most is not None:
-            value = min(value, self.field.most)
-        return round(value) if self.whole else value
+        return within(self.field, value, whole=self.whole)
 
     def set_by_hand(self, value: float, stroke: object = None) -> None:
         """Takes a value from the artist and tells of it."""
@@ -315,10 +320,13 @@ class NumberEdit(QAbstractSpinBox):
         limited = self.limited(value)
         if limited != value and not self.whole:
             bound = "at least" if value < limited else "at most"
-            tip = f"{self.field.label}: {bound} {limited:g} {self.unit}"
-            QToolTip.showText(self.mapToGlobal(self.rect().bottomLeft()), tip, self)
+            self.say(f"{self.field.label}: {bound} {limited:g} {self.unit}")
         self.set_by_hand(value)
         self.finished.emit()
+
+    def say(self, text: str) -> None:
+        """Says something of what was typed, below it."""
+        QToolTip.showText(self.mapToGlobal(self.rect().bottomLeft()), text, self)
 
     def _close_line(self) -> None:
         if self._line is not None:

@@ -14,8 +14,8 @@ from pale_ember.studio.controls.arithmetic import (
     NotANumber,
     choices_from,
     is_range,
-    number_from,
     range_from,
+    range_said,
     sides_from,
 )
 from pale_ember.studio.controls.buttons import IconButton
@@ -104,16 +104,10 @@ class SpanHand(NumberEdit):
             if sides is not None:
                 self.sides.emit(Range(low=self.limited(sides[0]), high=self.limited(sides[1])), sides[2])
                 return ""
-            choices = choices_from(text, self.unit, self.value)
-            if text.strip().startswith(("*", "/", "+=", "-=")):
-                # A change of what is there means both ends.
-                low, high = (number_from(text, self.unit, end) for end in (self.range.least, self.range.most))
-            else:
-                low, high = (min(choices), max(choices)) if choices else range_from(text, self.unit, self.value)
+            value = range_said(text, self.unit, self.range, self.limited)
         except NotANumber as error:
             return str(error)
-        kept = tuple(float(self.limited(choice)) for choice in choices)
-        self.tell(Range(low=float(self.limited(low)), high=float(self.limited(high)), choices=kept))
+        self.tell(value)
         self.finished.emit()
         return ""
 
@@ -243,16 +237,22 @@ class RangeEdit(QWidget):
         self.finished.emit()
 
     def _low_edited(self, low: float, stroke: object) -> None:
-        """An end that is dragged stops at the other; one that is typed past it becomes the other."""
+        """An end that is dragged stops at the other; one that is typed past it takes the other along, and says so."""
         high = self.value.most
-        self._tell(*((min(low, high), high) if stroke is not None else sorted((low, high))), stroke)
+        if stroke is None and low > high:
+            self.low.say(f"{self.field.label}: the maximum goes along, it was {high:g}")
+            high = low
+        self._tell(min(low, high), high, stroke)
 
     def _high_edited(self, high: float, stroke: object) -> None:
         low = self.value.least
         if self.value.fixed and not self.low.isVisible():
             self._tell(high, high, stroke)
         else:
-            self._tell(*((low, max(low, high)) if stroke is not None else sorted((low, high))), stroke)
+            if stroke is None and high < low:
+                self.high.say(f"{self.field.label}: the minimum goes along, it was {low:g}")
+                low = high
+            self._tell(low, max(low, high), stroke)
 
     def _choices_typed(self, choices: tuple[float, ...]) -> None:
         kept = tuple(float(self.low.limited(choice)) for choice in choices)

@@ -3,15 +3,33 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
+from typing import Any
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QApplication, QBoxLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.fields import Field
-from pale_ember.studio.controls.arithmetic import NotANumber, number_from
+from pale_ember.studio.controls.arithmetic import number_from
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.controls.spans import quiet
 from pale_ember.studio.kit import theme
+
+
+def _told(text: str) -> list[str]:
+    """The numbers of a text, one after the other."""
+    return re.split(r"[,;\s]+", text.strip())
+
+
+class _Part(NumberEdit):
+    """One number of several; all of them typed into it are understood."""
+
+    def __init__(self, all_typed: Callable[[str], bool], field: Field, **more: Any) -> None:
+        super().__init__(field, **more)
+        self._all_typed = all_typed
+
+    def take_text(self, text: str) -> str:
+        return "" if self._all_typed(text) else super().take_text(text)
 
 
 class VectorEdit(QWidget):
@@ -33,7 +51,9 @@ class VectorEdit(QWidget):
         self.parts = []
         letters = field.letters or "XYZ"[: len(default)]
         for i, letter in enumerate(letters):
-            part = NumberEdit(field, default=default[i], name=f"{name or field.label}, {letter}", letter=letter)
+            part = _Part(
+                self._all_typed, field, default=default[i], name=f"{name or field.label}, {letter}", letter=letter
+            )
             part.tells_unit = bool(field.letters)
             part.setMinimumWidth(30)
             part.edited.connect(lambda value, stroke, i=i: self._part_edited(i, value, stroke))
@@ -65,23 +85,18 @@ class VectorEdit(QWidget):
         for part, span in zip(self.parts, value, strict=True):
             part.show_value(span)
 
-    def take_text(self, text: str) -> str:
-        """Takes all its numbers, told one after the other, or one alone for the height; returns why not where it is
-        refused."""
-        told = re.split(r"[,;\s]+", text.strip())
-        which = {1: (1,), len(self.parts): range(len(self.parts))}.get(len(told))
-        if which is None:
-            return f"expected one number for the height, or {len(self.parts)}, found {len(told)}"
+    def _all_typed(self, text: str) -> bool:
+        """Takes all numbers where a text tells them all, whichever part it was typed into."""
         try:
-            numbers = [number_from(each, self.field.unit, self.value[i]) for i, each in zip(which, told, strict=True)]
-        except NotANumber as error:
-            return str(error)
-        changed = list(self.value)
-        for i, number in zip(which, numbers, strict=True):
-            changed[i] = self.parts[i].limited(number)
-        self.show_value(tuple(changed))
+            numbers = [
+                number_from(each, self.field.unit, now) for each, now in zip(_told(text), self.value, strict=True)
+            ]
+        except ValueError:
+            return False
+        self.show_value(tuple(part.limited(number) for part, number in zip(self.parts, numbers, strict=True)))
         self.edited.emit(self.value, None)
-        return ""
+        self.finished.emit()
+        return True
 
     def _part_edited(self, index: int, value: float, stroke: object) -> None:
         before, after = self.value[index], float(value)

@@ -28,13 +28,11 @@ from pale_ember.studio.document.watching import Watch
 
 @dataclass(frozen=True, slots=True)
 class Target:
-    """A field that can be gone to: of a layer, the stage or the effect, at a path below it, and how it is called. typed :
-    a text to take there, if any."""
+    """A field that can be gone to: of a layer, the stage or the effect, at a path below it, and how it is called."""
 
     kind: type[Part]
     path: tuple[str, ...]
     label: str
-    typed: str = ""
 
 
 class Desk(QObject):

@@ -278,6 +278,9 @@ class Library(Panel):
             late = recent_pictures()
             names = [*late, *(name for name in names if name not in late)]
         self.tiles.show_names(names)
+        if words and names:
+            # What Return takes is seen beforehand.
+            self.tiles.point(0)
 
     def _own(self) -> None:
         self.close()

@@ -11,8 +11,10 @@ from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from pale_ember.core.effect.bursts import Burst
 from pale_ember.core.effect.edit import Path
 from pale_ember.core.effect.fields import Declared, Part, fields_of, kinds_of
+from pale_ember.core.effect.model import Pose
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.places import Place
+from pale_ember.core.effect.posing import key_near, pose_at
 from pale_ember.core.insight.sentences import burst as burst_told
 from pale_ember.core.insight.sentences import rule as rule_told
 from pale_ember.core.insight.sentences import value_told
@@ -71,12 +73,16 @@ class PartsEdit(QWidget):
         return rows[0] if rows else None
 
     def add(self, kind: type[Part], values: dict[str, Any] | None = None) -> None:
-        """Adds a part of a kind, with a number and values of its own; a copy of the last for things told by time."""
+        """Adds a part of a kind, with a number and values of its own. Where none are told, what stands in time is a copy of the last, a
+        little later; a key of a way one at the moment that is shown, where it changes nothing."""
         made = kind(**(values or {}))
+        if kind is Pose and not values:
+            self._add_pose()
+            return
         if hasattr(made, "key"):
             made = replace(made, key=max((part.key for part in self._parts), default=-1) + 1)
         for when in ("at", "first_at"):
-            if hasattr(made, when) and self._parts:
+            if not values and hasattr(made, when) and self._parts:
                 # A copy of the last, a little later: what lies exactly on another is not seen.
                 last = self._parts[-1]
                 made = replace(
@@ -85,6 +91,14 @@ class PartsEdit(QWidget):
         if hasattr(made, "name") and self._parts:
             made = replace(made, name=f"{made.name} {len(self._parts) + 1}")
         self.subject.change(f"add {self.declared.field.label}", self.path, (*self._parts, made))
+
+    def _add_pose(self) -> None:
+        """A key more where time stands; where one is already, the last is copied a little later."""
+        at = round(self.desk.time, 4)
+        if key_near(self._parts, at) is not None:
+            at = round(self._parts[-1].at + 0.5, 4)
+        keys = tuple(sorted((*self._parts, pose_at(self._parts, at)), key=lambda key: key.at))
+        self.subject.change(f"add {self.declared.field.label}", self.path, keys)
 
     def reveal(self, path: Path) -> QWidget:
         """The row of a field of the first part that has it, or what adds one."""

@@ -35,7 +35,6 @@ from pale_ember.studio.controls.colour import ColourEdit, TintsEdit
 from pale_ember.studio.controls.number import FollowEdit, NumberEdit
 from pale_ember.studio.controls.slopes import SlopeEdit
 from pale_ember.studio.controls.spans import PerAxisEdit, RangeEdit
-from pale_ember.studio.controls.typed import refuse
 from pale_ember.studio.controls.vectors import VectorEdit
 from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.fields.mends import add_mends, colour_of, paint_mark
@@ -385,16 +384,10 @@ def _first_with_keys(widget: QWidget) -> QWidget:
     return min(taking, key=lambda inner: isinstance(inner, IconButton), default=widget)
 
 
-def go_to(place: QWidget | None, typed: str = "") -> None:
-    """Focuses a field, or whatever stands for it, and takes a text there, if any, as if it had been typed."""
+def go_to(place: QWidget | None) -> None:
+    """Focuses a field, or whatever stands for it."""
     if place is None:
         return
     editor = getattr(place, "editor", place)
     place.window().activateWindow()
     _first_with_keys(editor).setFocus()
-    if typed:
-        editor = editor.high if isinstance(editor, RangeEdit) else editor
-        if isinstance(editor, ChoiceEdit):
-            editor.choose(typed)
-        if isinstance(editor, (NumberEdit, VectorEdit)) and (refused := editor.take_text(typed)):
-            refuse(editor, typed, refused)

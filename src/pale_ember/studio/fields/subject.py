@@ -119,14 +119,32 @@ Subject = OfLayer | OfEffect
 
 def now_of(place: Place, desk: Desk) -> str:
     """What a field is now, and whether it has an effect."""
-    root = desk.layer if place.kind is Layer else desk.effect.stage if place.kind is Stage else desk.effect
-    held = place.within(root)
+    root = subject_of(place, desk).root
+    held = place.found_in(root)
     if held is None:
         return ""
-    holder, value = held
+    _, holder, value = held
     field = place.declared.field
     now = value_told(value, field.unit_of(holder))
     return now if why_idle(field, root, holder) is None else f"{now} · no effect just now"
+
+
+def subject_of(place: Place, desk: Desk) -> Subject:
+    """Whose field it is: the selected layer's, the stage's or the effect's."""
+    return {Layer: OfLayer, Stage: OfStage}.get(place.kind, OfEffect)(desk)
+
+
+def nearness_of(place: Place, desk: Desk) -> int:
+    """How near a field is to the hand, 0 the nearest: one that is set or always stands, one that has an effect, one that has none, one
+    that is not there."""
+    root = subject_of(place, desk).root
+    held = None if root is None else place.found_in(root)
+    if held is None:
+        return 3
+    _, holder, value = held
+    if why_idle(place.declared.field, root, holder) is not None:
+        return 2
+    return 0 if value != place.declared.default or place.declared.field.always else 1
 
 
 def target(subject: Subject, path: tuple[str, ...]) -> Target:

@@ -166,11 +166,11 @@ class Workbench(QMainWindow):
             else:
                 row = self.header.fields.get(target.path[-1], self.header.name)
         elif target.path[0] in self.story.chapters:
-            self.story.show_field(target.path, target.typed)
+            self.story.show_field(target.path)
             return
         else:
             row = self.layers.standing.reveal(target.path)
-        go_to(row, target.typed)
+        go_to(row)
 
     def another_seed(self) -> None:
         """The same effect with other draws."""
@@ -271,7 +271,7 @@ class Workbench(QMainWindow):
         self.handing.events.changed.connect(self._check)
         self.header.file_menu_asked.connect(self._open_file_menu)
         self.files.opened.connect(self._opened)
-        self.files.said.connect(self.hints.show_hint)
+        self.files.said.connect(self.hints.show_until_edit)
         self.document.refused.connect(self._refused)
         self.desk.sought.connect(self._show_target)
         self.desk.save_asked.connect(self._save_for)
@@ -347,6 +347,7 @@ class Workbench(QMainWindow):
     def _opened(self) -> None:
         self.desk.looking.solo, self.desk.looking.compared = None, ""
         self.desk.player.part = None
+        self.hints.show_hint(_LOOKING)
         self.desk.looking.look_from(self.desk.looking.first_camera())
         self.desk.player.again()
 

@@ -167,6 +167,9 @@ class StageView(QWidget):
     def _look_after(self) -> None:
         """Says why a picture does not come; where nothing is heard of the worker any more, lets it begin anew."""
         now = time.perf_counter()
+        if self.worker.ended:
+            self._watch.stop()
+            return
         if self.waiting and now - max(self._since, self.worker.heard) > STUCK_AFTER[self.answer is None]:
             self.worker.failed.emit(standing_still("The stage did not answer"))
             self.worker.begin_anew()

@@ -208,6 +208,11 @@ class Worker(QObject):
         self._thread.start()
 
     @property
+    def ended(self) -> bool:
+        """Whether it was stopped: nothing is answered any more."""
+        return self._stop
+
+    @property
     def heard(self) -> float:
         """When its thread was last heard of, as `time.perf_counter` counts."""
         return self._life.heard

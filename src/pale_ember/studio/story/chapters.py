@@ -382,7 +382,7 @@ class Story(QSplitter):
         if isinstance(body, Rows):
             go_to(body.fields.reveal(tuple(step for step in path if isinstance(step, str))))
 
-    def show_field(self, path: Path, typed: str = "") -> None:
+    def show_field(self, path: Path) -> None:
         """Unfolds a chapter and goes to the field of the layer at a path."""
         chapter = str(path[0])
         self.chapters[chapter].fold(False)
@@ -395,5 +395,5 @@ class Story(QSplitter):
             return
         row = area.fields.reveal(tuple(step for step in path if isinstance(step, str)))
         if row is not None:
-            go_to(row, typed)
+            go_to(row)
             QTimer.singleShot(0, lambda: area.ensureWidgetVisible(row))
