@@ -82,10 +82,15 @@ def linear(codes: np.ndarray, top: float = 255.0) -> np.ndarray:
     height, width = codes.shape[:2]
     pixels = np.empty((height, width, 4), np.float32)
     rows = max(_BAND // max(width, 1), 1)
+    # Of few codes each is made linear once.
+    table = to_linear(np.arange(256, dtype=np.float32) / np.float32(top)) if codes.dtype == np.uint8 else None
     for first in range(0, height, rows):
-        band = codes[first : first + rows].astype(np.float32) / np.float32(top)
-        pixels[first : first + rows, :, :3] = to_linear(band[..., :3])
-        pixels[first : first + rows, :, 3] = band[..., 3] if band.shape[2] == 4 else 1.0
+        band = codes[first : first + rows]
+        if table is not None:
+            pixels[first : first + rows, :, :3] = table[band[..., :3]]
+        else:
+            pixels[first : first + rows, :, :3] = to_linear(band[..., :3].astype(np.float32) / np.float32(top))
+        pixels[first : first + rows, :, 3] = band[..., 3] / np.float32(top) if band.shape[2] == 4 else 1.0
     return pixels
 
 

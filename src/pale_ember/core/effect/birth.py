@@ -1,7 +1,5 @@
 """Birth: what each particle draws once."""
 
-from __future__ import annotations
-
 from typing import Annotated
 
 from pale_ember.core.effect.fields import Field, Need, Part

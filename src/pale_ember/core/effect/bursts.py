@@ -1,7 +1,5 @@
 """Bursts: particles born all at once."""
 
-from __future__ import annotations
-
 import re
 from typing import Annotated
 

@@ -1,7 +1,5 @@
 """Contact: what a particle meets."""
 
-from __future__ import annotations
-
 from typing import Annotated, Any, Literal
 
 from pale_ember.core.effect.fields import Field, Part

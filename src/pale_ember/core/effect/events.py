@@ -1,7 +1,5 @@
 """What a game tells an effect, and what the effect tells a game: events it answers, cues along its time."""
 
-from __future__ import annotations
-
 from typing import Annotated, Literal
 
 from pale_ember.core.effect.fields import Field, Part, beside
@@ -36,7 +34,7 @@ class Answers(Part, frozen=True):
     strength: Annotated[
         str,
         Field("strength from", "The game's name for how much of its births there are, from 0 to 1.", moves=False,
-              words=("intensity", "parameter", "spawn rate scale")),
+              words=("intensity", "parameter")),
     ] = ""  # fmt: skip
 
     def named(self) -> dict[str, str]:

@@ -8,8 +8,6 @@ From that one line come the document's reading, writing and JSON Schema, the edi
 tooltip, search words, and the sentence that says why the field has no effect just now.
 """
 
-from __future__ import annotations
-
 import functools
 import typing
 from collections.abc import Callable

@@ -1,7 +1,5 @@
 """Forces: what pushes a particle."""
 
-from __future__ import annotations
-
 from typing import Annotated, Any, ClassVar, Literal
 
 from pale_ember.core.effect.fields import Field, Need, Part, beside

@@ -1,7 +1,5 @@
 """Life: what changes while a particle lives, as lanes."""
 
-from __future__ import annotations
-
 from typing import TYPE_CHECKING, Annotated, Literal
 
 from pale_ember.core.effect.fields import Field, Part

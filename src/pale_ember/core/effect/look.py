@@ -1,7 +1,5 @@
 """The Look: how a particle is drawn."""
 
-from __future__ import annotations
-
 from typing import Annotated, Literal
 
 from msgspec.structs import force_setattr
@@ -274,7 +272,7 @@ class Look(Part, frozen=True):
         Field(
             "corners of the card", "Each card is cut to an outline of so many corners around what its picture holds: more of them "
             "paint less that is empty. Four are the box around it.", soft=(4, 8), least=4, most=8,
-            words=("outline", "trim", "cutout geometry", "polygon", "overdraw", "fill rate"), needs=(_SPRITE, _STILL),
+            words=("outline", "trim", "polygon", "overdraw", "fill rate"), needs=(_SPRITE, _STILL),
             group="more: how it stands",
         ),
     ] = 4  # fmt: skip

@@ -1,7 +1,5 @@
 """What an effect is: frozen values in metres, seconds and degrees; Y up, right-handed; linear colours."""
 
-from __future__ import annotations
-
 from typing import Annotated, Literal
 
 from pale_ember.core.effect.chapters import Birth, Contact, Forces, Life, Look, Offspring, Outlet

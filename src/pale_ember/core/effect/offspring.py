@@ -1,7 +1,5 @@
 """Offspring: what a particle leaves behind, as rules."""
 
-from __future__ import annotations
-
 from typing import Annotated, Literal
 
 from pale_ember.core.effect.fields import Field, Part, beside

@@ -1,7 +1,5 @@
 """The Outlet: when and where particles are born, and where they head."""
 
-from __future__ import annotations
-
 from typing import TYPE_CHECKING, Annotated, Literal
 
 from msgspec.structs import force_setattr

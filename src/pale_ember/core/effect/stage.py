@@ -1,7 +1,5 @@
 """The stage: the preview world. Nothing of it is handed over but the names of its anchors."""
 
-from __future__ import annotations
-
 from typing import Annotated, Literal
 
 from pale_ember.core.effect.fields import Field, Need, Part, beside

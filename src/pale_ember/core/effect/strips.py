@@ -1,7 +1,5 @@
 """Ribbons and beams: particles drawn as strips along paths."""
 
-from __future__ import annotations
-
 from typing import Annotated, Literal
 
 from pale_ember.core.effect.fields import Field, Need, Part, beside

@@ -1,7 +1,5 @@
 """The surface of a particle: what its picture is made of, how it dissolves, is lit, and made to glow."""
 
-from __future__ import annotations
-
 from typing import Annotated, Literal
 
 from pale_ember.core.effect.fields import Field, Need, Part

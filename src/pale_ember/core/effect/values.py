@@ -1,7 +1,5 @@
 """The small values that effects are made of: ranges, tints, curves and gradients."""
 
-from __future__ import annotations
-
 import itertools
 from collections.abc import Sequence
 from typing import Annotated, ClassVar, Literal

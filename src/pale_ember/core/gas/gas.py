@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
-from scipy import ndimage
 
 from pale_ember.core.effect.recipe.sources import Gas
 from pale_ember.core.gas import kernels
@@ -206,6 +205,8 @@ class Fluid:
 
     def _lively(self, dt: float) -> np.ndarray:
         """(x, y, z) uint8: in which blocks of cells anything is, or comes to in this step."""
+        from scipy import ndimage
+
         blocks, size = self._blocks, kernels.BLOCK
         in_parts_of(blocks.shape[0], lambda low, high: kernels.lively(self.fields, blocks, low, high), small=1)
         farthest = float(np.abs(self._flow).max(initial=0.0)) * dt + 2

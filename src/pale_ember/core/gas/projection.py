@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 import numpy as np
-from scipy import fft
 
 from pale_ember.core.kernel import kernel
 
@@ -30,11 +29,15 @@ class Walls:
 
     def there(self, values: np.ndarray) -> np.ndarray:
         """Values (nx, ny, nz) as waves."""
+        from scipy import fft
+
         for axis, (kind, order, _) in enumerate(self._kinds()):
             values = (fft.dct if kind == "dct" else fft.dst)(values, order, axis=axis, workers=2, overwrite_x=True)
         return values
 
     def back(self, waves: np.ndarray) -> np.ndarray:
+        from scipy import fft
+
         for axis, (kind, order, _) in enumerate(self._kinds()):
             waves = (fft.idct if kind == "dct" else fft.idst)(waves, order, axis=axis, workers=2, overwrite_x=True)
         return waves

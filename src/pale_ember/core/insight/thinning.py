@@ -9,7 +9,6 @@ from typing import Any
 
 import numpy as np
 from msgspec.structs import replace
-from scipy import ndimage
 
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.model import Effect, Layer
@@ -188,6 +187,8 @@ def _linear() -> np.ndarray:
 
 def look_of(pictures: Sequence[np.ndarray], part: slice = slice(None)) -> Seen:
     """What pictures, as of `seen_of`, have in common; of a part of them."""
+    from scipy import ndimage
+
     means, unevens, lights, areas = [], [], [], []
     linear = _linear()
     for each in pictures:
@@ -221,6 +222,8 @@ def _with_children(effect: Effect, identities: Collection[str]) -> set[str]:
 def similarity(one: np.ndarray, other: np.ndarray) -> float:
     """Structural similarity of two pictures (h, w), 0 to 1, of which 1 is the same (Z. Wang et al., Image quality assessment: from
     error visibility to structural similarity, IEEE Transactions on Image Processing 13, 2004), where either is not empty."""
+    from scipy import ndimage
+
     width, c1, c2 = 1.5, 0.01**2, 0.03**2
     mean_a, mean_b = (ndimage.gaussian_filter(each, width) for each in (one, other))
     var_a = ndimage.gaussian_filter(one * one, width) - mean_a**2

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.spatial import ConvexHull, QhullError
 
 from pale_ember.core.effect.look import Look
 from pale_ember.core.texture.light import chosen
@@ -75,6 +74,8 @@ def area_of(corners: np.ndarray | Outline) -> float:
 
 def _hull(points: np.ndarray) -> np.ndarray:
     """(m, 2) the corners of the convex hull of points (n, 2), clockwise where y goes down."""
+    from scipy.spatial import ConvexHull, QhullError
+
     try:
         return points[ConvexHull(points).vertices]
     except QhullError:

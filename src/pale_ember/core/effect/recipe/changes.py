@@ -1,7 +1,5 @@
 """Changes: what is done to what a recipe has painted so far. Lengths are shares of half a frame, as of shapes."""
 
-from __future__ import annotations
-
 from typing import Annotated, ClassVar, Literal
 
 from pale_ember.core.effect.fields import Field, beside

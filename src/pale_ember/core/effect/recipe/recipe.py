@@ -1,7 +1,5 @@
 """A recipe: a picture kept as the steps by which it is made."""
 
-from __future__ import annotations
-
 from collections.abc import Iterable
 from typing import Annotated, Literal
 

@@ -1,7 +1,5 @@
 """Shapes: what a recipe paints from a few numbers. Lengths are shares of half a frame: 1 reaches from its middle to its edge."""
 
-from __future__ import annotations
-
 from typing import Annotated, ClassVar
 
 from pale_ember.core.effect.fields import Field

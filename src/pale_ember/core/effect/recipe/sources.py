@@ -1,7 +1,5 @@
 """Noises, and what a recipe takes from elsewhere: pictures, strokes of a brush, channels laid together, a gas."""
 
-from __future__ import annotations
-
 from typing import Annotated, ClassVar, Literal
 
 from pale_ember.core.effect.fields import Field, Part, beside

@@ -1,7 +1,5 @@
 """A step of a recipe: one thing that is painted, or done to what is painted already."""
 
-from __future__ import annotations
-
 from typing import Annotated, ClassVar, Literal
 
 from pale_ember.core.effect.fields import Field, Part, beside
