@@ -10,6 +10,7 @@ import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QEvent, QObject, QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QAbstractScrollArea
 
 from pale_ember.core.effect.bursts import Burst
 from pale_ember.core.effect.life import Life
@@ -487,6 +488,19 @@ class Versions(driven.Window):
             QTest.keyClick(side, Qt.Key.Key_Escape)
             self.qt.processEvents()
             self.assertEqual(self.window.stage.width(), wide)
+
+    def test_the_keys_stay_where_the_hand_put_them_when_a_page_opens_or_closes(self):
+        window = self.window
+        for page in (window.checks, window.costs, window.thinning, window.transport.events):
+            with self.subTest(page.title):
+                QTest.mouseClick(window.header.name, LEFT)
+                line = self.qt.focusWidget()
+                window.flip_side(page)
+                self.settle()
+                self.assertIs(self.qt.focusWidget(), line)
+                page.findChildren(QAbstractScrollArea)[0].setFocus()
+                window.side.hide()
+                self.assertIs(self.qt.focusWidget(), window.stage)
 
 
 class OnTheStage(ByHand):

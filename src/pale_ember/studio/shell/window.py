@@ -86,7 +86,7 @@ class Workbench(QMainWindow):
         """What has still to happen before the worker begins."""
         self.header = Header(self.desk)
         self.stage = StageView(self.desk, self.worker, in_window=in_window)
-        self.side = SidePanel()
+        self.side = SidePanel(self.stage)
         self.transport = Transport(self.desk, self.side)
         self.layers = LayersPanel(self.desk)
         self.readout = Readout(self.desk)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QHideEvent, QKeyEvent, QPainter, QPaintEvent, QShowEvent
-from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QLabel, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QHBoxLayout, QInputDialog, QLabel, QStackedWidget, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.model import Effect, Stage
@@ -31,10 +31,14 @@ _SHELF = "stages"
 
 
 class SidePanel(QWidget):
-    """One page at a time at the left of the stage, under its title; closed it takes no room."""
+    """One page at a time at the left of the stage, under its title; closed it takes no room.
 
-    def __init__(self) -> None:
+    Closed, it hands the keys it had to `beside`, where letters are commands, not to whatever comes next in the order.
+    """
+
+    def __init__(self, beside: QWidget) -> None:
         super().__init__()
+        self._beside = beside
         self.setFixedWidth(_WIDTH)
         self.setVisible(False)
         self._title = QLabel()
@@ -68,6 +72,12 @@ class SidePanel(QWidget):
             self.hide()
         else:
             self.show_page(page)
+
+    def setVisible(self, visible: bool) -> None:
+        focus = QApplication.focusWidget()
+        if not visible and focus is not None and self.isAncestorOf(focus):
+            self._beside.setFocus()
+        super().setVisible(visible)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:
