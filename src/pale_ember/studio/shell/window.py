@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QKeyEvent, QPaintEvent, QShowEvent
 from PyQt6.QtWidgets import (
@@ -21,8 +23,6 @@ from pale_ember.core.insight.checks.known import Game
 from pale_ember.core.insight.guide import Told
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.formats.document import called
-from pale_ember.studio.bake.motion import MotionWindow
-from pale_ember.studio.bake.window import BakeWindow
 from pale_ember.studio.bench.page import BenchPage
 from pale_ember.studio.controls.typed import finish_typing
 from pale_ember.studio.document.desk import Desk, Target
@@ -57,6 +57,13 @@ from pale_ember.studio.stage.view import StageView
 from pale_ember.studio.stage.worker import Worker
 from pale_ember.studio.story.chapters import Story
 
+if TYPE_CHECKING:
+    from pale_ember.studio.bake.motion import MotionWindow
+    from pale_ember.studio.bake.window import BakeWindow
+
+_PLAYS_FIRST = 1000
+"""Milliseconds that the stage has for itself, from its first picture on, before the effect is looked through."""
+
 _FRAME = 30
 """Pixels that a window manager puts above a window, at most: what stands at the bottom must not go below the screen."""
 
@@ -82,8 +89,8 @@ class Workbench(QMainWindow):
         self._ended = False
         self._marked = True
         """Whether marks were shown before the bench was opened."""
-        self._before = {"asked", "painted"}
-        """What has still to happen before the worker begins."""
+        self._before = {"asked", "painted", "played"}
+        """What has still to happen before all has begun."""
         self.header = Header(self.desk)
         self.stage = StageView(self.desk, self.worker, in_window=in_window)
         self.side = SidePanel(self.stage)
@@ -301,12 +308,20 @@ class Workbench(QMainWindow):
             QTimer.singleShot(0, lambda: self._begin("painted"))
 
     def _begin(self, step: str) -> None:
-        """Lets the worker begin once the window has been seen: it reads its kernels, which would hold the painting up."""
+        """One after another: the window is seen, the worker begins, which reads its kernels, and only once the stage has
+        played for a while the effect is looked through, which takes a process of its own."""
         if step in self._before:
             self._before.discard(step)
-            if not self._before:
+            if self._before == {"played"}:
+                self.stage.shown.connect(self._played)
+                QTimer.singleShot(5 * _PLAYS_FIRST, lambda: self._begin("played"))
                 self.worker.start()
+            elif not self._before:
                 self._check()
+
+    def _played(self) -> None:
+        self.stage.shown.disconnect(self._played)
+        QTimer.singleShot(_PLAYS_FIRST, lambda: self._begin("played"))
 
     def _game(self) -> Game:
         """What is known of the game that the effect is for."""
@@ -443,12 +458,17 @@ class Workbench(QMainWindow):
             self.side.show_page(page)
 
     def open_motion(self) -> MotionWindow:
+        # What bakes and keeps motion is read when it is wanted: a tenth of all that a start would read.
+        from pale_ember.studio.bake.motion import MotionWindow
+
         window = MotionWindow(self.desk, self)
         window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         window.show()
         return window
 
     def open_bake(self) -> BakeWindow:
+        from pale_ember.studio.bake.window import BakeWindow
+
         window = BakeWindow(self.desk, self)
         window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         window.show()
