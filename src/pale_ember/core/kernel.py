@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import functools
+import importlib
 import threading
 from collections.abc import Callable
 from typing import Any
@@ -11,6 +12,23 @@ MATH = {"contract", "arcp", "nsz", "reassoc", "afn"}
 """Fast arithmetic, but NaN and infinity stay what they are: taken as impossible, a NaN may become a wild index."""
 
 _MAKING = threading.RLock()
+
+
+def _njit() -> Any:
+    """The compiler, told that there is no linear algebra: it would read all of SciPy's to see whether there is, which takes a
+    quarter of a second at each start, and no kernel has a use for it."""
+    from numba import njit
+    from numba.np import linalg
+
+    def none() -> None:
+        raise ImportError
+
+    found, linalg.ensure_blas = linalg.ensure_blas, none
+    try:
+        importlib.import_module("numba.np.arraymath")
+    finally:
+        linalg.ensure_blas = found
+    return njit
 
 
 class Kernel:
@@ -35,8 +53,7 @@ class Kernel:
         """The compiler's own object. It finds the kernels that one calls among the names of its file, so all of a file
         are made together, after those of other files."""
         if self._made is None:
-            from numba import njit
-
+            njit = _njit()
             names = self.py_func.__globals__
             called = {name: value for name, value in names.items() if isinstance(value, Kernel)}
             for each in (self, *called.values()):
