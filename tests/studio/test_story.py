@@ -367,7 +367,7 @@ class Beside(driven.Window):
         self.assertEqual(self.layer(0).life.more[-3].curve.keys[0].value, 3)
 
     def test_a_curve_among_rows_is_opened_large_and_marks_stand_on_lanes_over_distance(self):
-        rate = self.window.story.show_field(("outlet", "rate_curve"), "") or self.field("outlet", "rate_curve")
+        rate = self.window.story.show_field(("outlet", "rate_curve")) or self.field("outlet", "rate_curve")
         rate.editor.add()
         height = rate.height()
         QTest.keyClick(rate.editor.lane, Qt.Key.Key_Return)
