@@ -23,6 +23,7 @@ from pale_ember.formats.encoding import codes_of, picture_bytes
 from pale_ember.formats.gases import Gases, key_of
 from pale_ember.formats.handover.package import package_of
 from pale_ember.formats.handover.textures import Wanted
+from pale_ember.formats.made import forecast
 from pale_ember.formats.pictures import PictureError, library_picture, read_picture
 from pale_ember.formats.shelf import Shelf
 from pale_ember.formats.taking import frames_in, in_order, laid
@@ -58,6 +59,13 @@ class Shelved(InFolder):
         }.items():  # fmt: skip
             self.assertEqual(shelf.get(name).shape[2], 4)
             self.assertIn(word, shelf.faults[name])
+
+    def test_what_takes_long_or_much_room_is_foretold(self):
+        wide, gas = replace(DOT, size=4096), replace(PUFF, size=1024, frames=36, steps=(replace(SMALL, grid=160),))
+        self.assertEqual(forecast(DOT, 1e-6), "")
+        self.assertEqual(forecast(wide, 1e-6), "Painting it takes about 17 s.")
+        self.assertEqual(forecast(replace(wide, frames=2), 1e-6), "Painting it takes about 34 s and 1.6 GB of memory.")
+        self.assertRegex(forecast(gas, 0.0), r"^Painting it takes \d\.\d GB of memory\.$")
 
     def test_names_follow_and_a_package_takes_recipes_along(self):
         worn = smoke()

@@ -45,8 +45,8 @@ class Maker(QObject):
         self._wish: tuple[Wish, Shelf, float] | None = None
         self._over = False
         self._share = 1.0
-        self.took = 0.0
-        """Seconds that the last frame took."""
+        self.a_pixel = 0.0
+        """Seconds that a pixel of the last frame took."""
         self._thread = threading.Thread(target=self._run, name="pale-ember-bench", daemon=True)
 
     def want(self, wish: Wish, shelf: Shelf) -> None:
@@ -86,11 +86,12 @@ class Maker(QObject):
             size = max(int(min(recipe.size, 512) * self._share), min(_LEAST, recipe.size))
             begun = time.perf_counter()
             frame = shelf.made.frame(recipe, wish.recipes, min(wish.frame, recipe.frames - 1), size)
-            self.took = time.perf_counter() - begun
+            took = time.perf_counter() - begun
+            self.a_pixel = took / size**2
             self.painted.emit(wish, frame)
-            if self.took > _QUICK and size > _LEAST:
+            if took > _QUICK and size > _LEAST:
                 self._share = max(self._share / 2, 0.125)
-            elif self.took < _QUICK / 5:
+            elif took < _QUICK / 5:
                 self._share = min(self._share * 2, 1.0)
         # The whole sheet waits until the hand rests.
         while not self._changed():

@@ -15,6 +15,7 @@ from pale_ember.core.effect.recipe.sources import Gas, Paint, Picture
 from pale_ember.core.effect.recipe.step import Step
 from pale_ember.core.texture.advice import advised_size
 from pale_ember.core.texture.recipes.cut import between_frames, frame_in
+from pale_ember.formats.made import forecast
 from pale_ember.studio.bench.brush import BrushPanel
 from pale_ember.studio.bench.chosen import Chosen, OfRecipe
 from pale_ember.studio.bench.cutting import CutPanel
@@ -263,7 +264,8 @@ class BenchPage(QWidget):
             default=0.0,
         )
         more = advised_size(widest, recipe.size) if widest > 0 else ""
-        return f"{told} {more[:1].upper()}{more[1:]}{'.' * bool(more)}" if more else told
+        advised = f"{more[:1].upper()}{more[1:]}." if more else ""
+        return " ".join(filter(None, (told, forecast(recipe, self.maker.a_pixel), advised)))
 
     def _show_layer(self) -> None:
         layer = self.desk.layer
@@ -321,6 +323,8 @@ class BenchPage(QWidget):
         return recipe is not None and wish.recipe.name == recipe.name and wish.part == self.bar.part
 
     def _painted(self, wish: Wish, frame: np.ndarray) -> None:
+        if self._current(wish):
+            self.advice.setText(self._advised(wish.recipe))
         if self._current(wish) and not self.steered.on:
             self.view.show_pixels(frame)
             self.histogram.show_pixels(frame)
