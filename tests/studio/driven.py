@@ -1,5 +1,6 @@
 """A real window to drive by mouse and keys."""
 
+import os
 import sys
 import time
 import unittest
@@ -17,7 +18,7 @@ LEFT = Qt.MouseButton.LeftButton
 
 
 class Window(unittest.TestCase):
-    in_window = False
+    in_window = os.environ.get("PALE_EMBER_STAGE") == "window"
     checks = False
     """Whether effects are checked after each edit: it takes its time, and most have nothing to do with it."""
 
