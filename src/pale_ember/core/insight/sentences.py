@@ -138,7 +138,8 @@ def _shape(layer: Layer) -> Told:
 
 def _aim(layer: Layer) -> Told:
     outlet = layer.outlet
-    spread = _words(" ", Piece(f"±{span(outlet.spread, '°')}", ("outlet", "spread")))
+    turned = Piece(f"±{span(outlet.spread, '°')}", ("outlet", "spread"))
+    spread = _words(" ", turned) if outlet.spread.most else []
 
     def way(text: str) -> Piece:
         return Piece(text, ("outlet", "aim"))
@@ -390,7 +391,7 @@ def look(effect: Effect, layer: Layer) -> Told:
     elif worn.drawn_as == "mesh":
         mesh = Piece(worn.solid.mesh.partition(":")[2] or worn.solid.mesh, ("look", "solid", "mesh"))
         turned = Piece("tumbling", ("look", "solid", "tumbles")) if worn.solid.tumbles else facing
-        told = _words(mesh, " as ", Piece("a mesh", ("look", "drawn_as")), " in ", name, ", ", turned, ", ", blend)
+        told = _words(mesh, " as ", Piece("a mesh", ("look", "drawn_as")), " wearing ", name, ", ", turned, ", ", blend)
     else:
         told = _words(name, " ", facing, ", ", blend, frames)
     more = {
