@@ -1,6 +1,8 @@
 """Pixels against formulas, in a context without a window."""
 
+import gc
 import unittest
+import weakref
 
 import numpy as np
 from msgspec.structs import replace
@@ -10,11 +12,13 @@ from pale_ember.core.effect.stage import Prop
 from pale_ember.core.effect.strips import Beam, Ribbon
 from pale_ember.core.effect.surface import Dissolve, Light, Surface
 from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.core.texture.cards import cards
 from pale_ember.core.texture.light import to_coded, to_linear
 from pale_ember.core.view import view_of
 from pale_ember.draw.offscreen import offscreen
 from pale_ember.draw.renderer import Shot
 from pale_ember.formats.document import load
+from pale_ember.formats.pictures import library_picture
 from pale_ember.formats.shelf import Shelf
 from tests.draw.drawn import FRONT, Drawn, card
 from tests.examples import SMALL_FIRE, effect, fixed
@@ -216,3 +220,29 @@ class Sizes(unittest.TestCase):
             whole, half = (renderer.picture(frame, view, Shot(scale=x), 256, 144).astype(float) for x in (1.0, 0.5))
         self.assertLess(np.abs(whole - half)[..., :3].mean(), 6.0)
         self.assertGreater(whole[..., :3].max(), 200)
+
+    def test_pictures_that_no_effect_wears_any_longer_are_let_go_of(self):
+        read = {}
+
+        def fresh(name):
+            return read.setdefault(name, np.ones((8, 8, 4), np.float32))
+
+        worn, other = (Timeline(effect(card({"picture": name}))).frame(0.5) for name in ("ember", "ash"))
+        with offscreen(fresh) as renderer:
+            renderer.picture(worn, view_of(FRONT, 8, 8), Shot(), 8, 8)
+            held = weakref.ref(read.pop("ember"))
+            self.assertIsNotNone(held())
+            for _ in range(500):
+                last = renderer.picture(other, view_of(FRONT, 8, 8), Shot(), 8, 8)
+        read.clear()
+        self.assertIsNone(held())
+        self.assertGreater(last[..., 0].max(), 30)
+
+    def test_cards_of_the_library_are_held_as_long_as_anybody_holds_them(self):
+        mine, names = library_picture("soft dot"), [name for name in cards() if name != "soft dot"]
+        theirs = weakref.ref(library_picture(names[0]))
+        for name in names[1:40]:
+            library_picture(name)
+        gc.collect()
+        self.assertIsNone(theirs())
+        self.assertIs(library_picture("soft dot"), mine)

@@ -167,7 +167,7 @@ class Renderer:
     def _begin(self, frame: Frame, view: View, shot: Shot, targets: Targets) -> Pass:
         """Draws the stage, or nothing where only the layers count, and says how the layers are drawn."""
         self._context.disable(moderngl.DEPTH_TEST | moderngl.CULL_FACE | moderngl.BLEND)
-        self._textures.recipes = frame.effect.recipes
+        self._textures.begin(frame.effect.recipes)
         kind, shows = SHOWS[shot.shows]
         solid = any(hard(layer.layer.look) and layer.count for layer in frame.layers)
         lights = self._scenery.draw(frame, view, shot.stage, shot.background, targets, solid=solid)

@@ -16,6 +16,9 @@ _LEVELS = 3
 """Smaller levels of a picture: beyond a few the frames of a sheet would run into each other."""
 
 
+_PICTURES = 240
+"""Pictures after which textures that none of them wanted go: some seconds of playing."""
+
 _OPAQUE = 0.99
 """Cover of a picture that has none of its own."""
 
@@ -30,6 +33,19 @@ class Textures:
         self.recipes: tuple[Recipe, ...] = ()
         self._made: dict[tuple, tuple[np.ndarray, moderngl.Texture]] = {}
         self._outlines: dict[tuple, tuple[np.ndarray, Outline]] = {}
+        self._used: set[tuple] = set()
+        self._drawn = 0
+
+    def begin(self, recipes: tuple[Recipe, ...]) -> None:
+        """Before each picture of an effect with these recipes: what none of many pictures wanted, as of a document that was closed, is
+        let go of."""
+        self.recipes = recipes
+        self._drawn += 1
+        if self._drawn % _PICTURES == 0:
+            for key in self._made.keys() - self._used:
+                self._made.pop(key)[1].release()
+            self._outlines = {key: kept for key, kept in self._outlines.items() if key in self._used}
+            self._used.clear()
 
     def _pictures(self, name: str) -> np.ndarray:
         return self._told(name, self.recipes) if name.startswith(RECIPE) else self._told(name)
@@ -71,6 +87,7 @@ class Textures:
 
     def _of(self, key: tuple, name: str, make: Callable[[np.ndarray], np.ndarray]) -> moderngl.Texture:
         pixels = self._pictures(name)
+        self._used.add(key)
         known = self._made.get(key)
         if known is not None and known[0] is pixels:
             return known[1]
@@ -93,6 +110,7 @@ class Textures:
         pixels = self._pictures(look.picture)
         surface = look.surface
         key = look.picture, look.columns, look.rows, surface.channel, surface.invert, look.corners, look.fills
+        self._used.add(key)
         known = self._outlines.get(key)
         if known is None or known[0] is not pixels:
             known = self._outlines[key] = pixels, outline_of(look, pixels)

@@ -10,6 +10,7 @@ import threading
 from collections.abc import Iterator
 from contextlib import contextmanager, redirect_stdout
 from pathlib import Path
+from weakref import WeakValueDictionary
 
 import numpy as np
 from PIL import Image
@@ -171,11 +172,18 @@ def library_file(name: str) -> Path:
     return LIBRARY_FOLDER / f"{name.replace(' ', '-').replace('#', '-')}.png"
 
 
-@functools.cache
+_SEEN: WeakValueDictionary[str, np.ndarray] = WeakValueDictionary()
+
+
+@functools.lru_cache(24)
 def library_picture(name: str) -> np.ndarray:
-    """(height, width, 4) float32, a picture of the library, linear RGB and coverage."""
-    pixels = read_picture(library_file(name))
-    pixels.setflags(write=False)
+    """(height, width, 4) float32, a picture of the library, linear RGB and coverage; the same object as long as anybody holds it. The
+    whole library would take a quarter of a gigabyte, so only some are held by themselves."""
+    pixels = _SEEN.get(name)
+    if pixels is None:
+        pixels = read_picture(library_file(name))
+        pixels.setflags(write=False)
+        pixels = _SEEN.setdefault(name, pixels)
     return pixels
 
 
