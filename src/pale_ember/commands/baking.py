@@ -74,7 +74,7 @@ def clip(asked: argparse.Namespace) -> int:
     from pale_ember.core.simulate.timeline import Timeline
     from pale_ember.core.texture.sheet import closed
     from pale_ember.draw.clips import clip_frames
-    from pale_ember.formats.clips import CLEAR, FILMS, KINDS, ClipError, clip_bytes, moments_of
+    from pale_ember.formats.clips import CLEAR, KINDS, ClipError, clip_bytes, kept_size, moments_of
 
     kind = _ending(asked.out, KINDS)
     writable(asked.out, asked.file)
@@ -98,8 +98,8 @@ def clip(asked: argparse.Namespace) -> int:
         frames = clip_frames(timeline, camera, background, asked.size, moments, shelf.get)
         return clip_bytes(frames, asked.fps, kind, loops=effect.loop)
 
-    if kind in FILMS and any(side % 2 for side in asked.size):
-        wide, tall = (side & ~1 for side in asked.size)
+    wide, tall = kept_size(kind, asked.size)
+    if (wide, tall) != asked.size:
         print(f"pale: {asked.out.name}: films have even sides: it becomes {wide}×{tall}", file=sys.stderr)
     try:
         write(asked.out, drawn(make))

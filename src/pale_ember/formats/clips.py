@@ -82,10 +82,16 @@ def _over_black(pixels: np.ndarray) -> np.ndarray:
     return over
 
 
+def kept_size(kind: str, size: tuple[int, int]) -> tuple[int, int]:
+    """Pixels along both sides of frames as a clip of a kind holds them."""
+    wide, tall = size
+    return (max(wide & ~1, 2), max(tall & ~1, 2)) if kind in FILMS else size
+
+
 def _even(pixels: np.ndarray) -> np.ndarray:
-    """A frame with an even number of pixels along both sides, as films need."""
-    tall, wide = pixels.shape[0] & ~1, pixels.shape[1] & ~1
-    return np.ascontiguousarray(pixels[: max(tall, 2), : max(wide, 2)])
+    """A frame as films need it."""
+    wide, tall = kept_size(FILMS[0], (pixels.shape[1], pixels.shape[0]))
+    return np.ascontiguousarray(pixels[:tall, :wide])
 
 
 def kind_of(path: Path) -> str:

@@ -13,7 +13,7 @@ from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.sheet import closed
 from pale_ember.draw.clips import clip_frames
 from pale_ember.formats.caches import CacheError, cache_bytes
-from pale_ember.formats.clips import CLEAR, ClipError, clip_bytes, moments_of
+from pale_ember.formats.clips import CLEAR, ClipError, clip_bytes, kept_size, moments_of
 from pale_ember.studio.bake.making import Making, kept
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.document.desk import Desk
@@ -99,7 +99,9 @@ class MotionWindow(Making):
         for widget in (self.numbers["wide"], self.numbers["tall"], self.view, self.over):
             widget.setEnabled(self.draws)
         fault, count = self._fault(), len(self._moments())
-        size = f", {self.numbers['wide'].value:g} × {self.numbers['tall'].value:g} px" if self.draws else ""
+        asked = int(self.numbers["wide"].value), int(self.numbers["tall"].value)
+        wide, tall = kept_size(self.ending, asked)
+        size = f", {wide} × {tall} px{' (films have even sides)' * ((wide, tall) != asked)}" if self.draws else ""
         units = "" if self.draws else "; metres, Y up, linear colours"
         self.told.setText(fault or f"{count} frames{size}{units}. {KINDS[self.kind.value][1]}")
         self.button.setEnabled(fault is None or self.task is not None)
