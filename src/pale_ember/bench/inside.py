@@ -142,8 +142,8 @@ def main(what: str) -> None:
             found.append(max(pauses))
         return sorted(found)
 
-    # The scale finds its place first.
-    spin(lambda: False, 5.0)
+    # The scale finds its place first, and what looks the effect through has begun.
+    spin(lambda: False, 7.0)
     pauses.clear()
     stage, count, begin = window.stage, window.stage.pictures_shown, time.perf_counter()
     spin(lambda: False, 5.0)
