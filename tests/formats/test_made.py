@@ -20,6 +20,7 @@ from pale_ember.core.effect.starts import smoke
 from pale_ember.core.texture.library import LIT
 from pale_ember.formats.clips import clip_bytes
 from pale_ember.formats.encoding import codes_of, picture_bytes
+from pale_ember.formats.files import room_told
 from pale_ember.formats.gases import Gases, key_of
 from pale_ember.formats.handover.package import package_of
 from pale_ember.formats.handover.textures import Wanted
@@ -63,6 +64,7 @@ class Shelved(InFolder):
     def test_what_takes_long_or_much_room_is_foretold(self):
         wide, gas = replace(DOT, size=4096), replace(PUFF, size=1024, frames=36, steps=(replace(SMALL, grid=160),))
         self.assertEqual(forecast(DOT, 1e-6), "")
+        self.assertEqual([room_told(each * 2**20) for each in (0.33, 340, 2048)], ["0.3 MB", "340 MB", "2.0 GB"])
         self.assertEqual(forecast(wide, 1e-6), "Painting it takes about 17 s.")
         self.assertEqual(forecast(replace(wide, frames=2), 1e-6), "Painting it takes about 34 s and 1.6 GB of memory.")
         self.assertRegex(forecast(gas, 0.0), r"^Painting it takes \d\.\d GB of memory\.$")

@@ -41,6 +41,19 @@ def read_regular(path: Path, most: int = MOST_ROOM) -> bytes:
     return b"".join(pieces)
 
 
+def stamp_of(path: Path | None) -> tuple[int, ...] | None:
+    """What differs once a file was written again; None where there is none."""
+    if path is None:
+        return None
+    try:
+        told = path.stat()
+    except (OSError, ValueError):
+        return None
+    return told.st_mtime_ns, told.st_size, told.st_ino
+
+
 def room_told(size: float) -> str:
-    """Bytes, in words: `1.4 GB`."""
-    return f"{size / 2**30:.1f} GB" if size >= 2**30 else f"{size / 2**20:.0f} MB"
+    """Bytes, in words: `1.4 GB`, `340 MB`, `0.3 MB`."""
+    if size >= 2**30:
+        return f"{size / 2**30:.1f} GB"
+    return f"{size / 2**20:.{int(size < 10 * 2**20)}f} MB"

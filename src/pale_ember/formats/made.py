@@ -14,6 +14,7 @@ from pale_ember.core.texture.flow import normals_of, vectors_of
 from pale_ember.core.texture.light import to_linear
 from pale_ember.core.texture.recipes.cut import cells_of, laid_out
 from pale_ember.core.texture.recipes.paint import Painter
+from pale_ember.formats.files import room_told
 from pale_ember.formats.gases import GasError, Gases
 from pale_ember.formats.pictures import MOST_PIXELS, PictureError
 
@@ -33,7 +34,7 @@ def forecast(recipe: Recipe, a_pixel: float) -> str:
     room = pixels * _BYTES_A_PIXEL if gas is None else memory_of(gas, recipe.frames, recipe.size, recipe.loop)
     seconds = pixels * a_pixel if gas is None else 0.0
     told = [f"about {seconds:.0f} s"] if seconds >= _LITTLE[0] else []
-    told += [f"{room / 2**30:.1f} GB of memory"] if room >= _LITTLE[1] else []
+    told += [f"{room_told(room)} of memory"] if room >= _LITTLE[1] else []
     return f"Painting it takes {' and '.join(told)}." if told else ""
 
 

@@ -11,6 +11,7 @@ from pale_ember.core.effect.recipe.recipe import RECIPE, Recipe
 from pale_ember.core.geometry.mesh import SOLID, SOLIDS, Mesh, solid
 from pale_ember.core.texture.library import PICTURES, PREFIX, is_card
 from pale_ember.core.texture.light import to_coded
+from pale_ember.formats.files import stamp_of
 from pale_ember.formats.gases import Gases
 from pale_ember.formats.made import Made
 from pale_ember.formats.meshes import MeshError, read_mesh
@@ -142,13 +143,7 @@ class Shelf:
         return at
 
     def _stamp(self, name: str) -> object:
-        if self.folder is None:
-            return None
-        try:
-            stat = (self.folder / name.partition("#")[0]).stat()
-        except (OSError, ValueError):
-            return None
-        return stat.st_mtime_ns, stat.st_size
+        return stamp_of(self.folder / name.partition("#")[0]) if self.folder is not None else None
 
     def _picture(self, name: str) -> np.ndarray:
         """(h, w, 4) float32, linear, straight; a stand-in for what cannot be read."""

@@ -17,6 +17,8 @@ from pale_ember.core.insight.cost import seconds_of
 from pale_ember.core.simulate.frame import Frame, LayerFrame
 from pale_ember.core.simulate.spawning import AS_IT_IS, Performance
 from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.formats.disk import MANIFEST
+from pale_ember.formats.files import stamp_of
 from pale_ember.formats.handover.reading import read_package
 from pale_ember.formats.handover.runtime import PackageError, slug
 from pale_ember.formats.shelf import Shelf
@@ -76,7 +78,7 @@ class Loaded:
 
     folder: Path
     effect: Effect
-    stamp: tuple[int, int]
+    stamp: object
 
 
 @dataclass(slots=True)
@@ -107,9 +109,7 @@ class Game:
         self._played = 0
         within = (
             sorted(
-                each
-                for each in folder.iterdir()
-                if any((each / name).exists() for name in ("effect.json", "manifest.json"))
+                each for each in folder.iterdir() if any((each / name).exists() for name in ("effect.json", MANIFEST))
             )
             if folder.is_dir()
             else []
@@ -139,7 +139,7 @@ class Game:
     # Packages --------------------------------------------------------------------------------------------------
 
     def _load(self, folder: Path) -> Loaded:
-        stamp, effect = _stamp(folder), read_package(folder)
+        stamp, effect = stamp_of(folder / MANIFEST), read_package(folder)
         named = {("picture", name): f"{folder.name}/{name}" for name in _files(folder)}
         named |= {(kind, name): new for (_, name), new in list(named.items()) for kind in ("mesh", "density")}
         effect = with_names(effect, named)
@@ -152,8 +152,8 @@ class Game:
         """Takes what was handed over again since, and says so; what is broken leaves the old one playing."""
         said: list[str] = []
         for name, loaded in list(self.loaded.items()):
-            stamp = _stamp(loaded.folder)
-            if stamp == loaded.stamp or stamp == (0, 0):
+            stamp = stamp_of(loaded.folder / MANIFEST)
+            if stamp in (loaded.stamp, None):
                 continue
             try:
                 fresh = self._load(loaded.folder)
@@ -310,15 +310,6 @@ def _share(message: dict[str, Any]) -> float:
     if not _number(share) or not 0 <= share <= 1:
         raise _Refused(f"strength: expected a number from 0 to 1, found {str(share)[:40]}")
     return float(share)
-
-
-def _stamp(folder: Path) -> tuple[int, int]:
-    """Differs once a package was handed over again; (0, 0) while there is none."""
-    try:
-        stat = (folder / "manifest.json").stat()
-    except OSError:
-        return 0, 0
-    return stat.st_mtime_ns, stat.st_ino
 
 
 def _files(folder: Path) -> list[str]:

@@ -15,6 +15,7 @@ from pale_ember.core.effect.recipe.sources import Gas, Paint, Picture
 from pale_ember.core.effect.recipe.step import Step
 from pale_ember.core.texture.advice import advised_size
 from pale_ember.core.texture.recipes.cut import between_frames, frame_in
+from pale_ember.formats.files import room_told
 from pale_ember.formats.made import forecast
 from pale_ember.studio.bench.brush import BrushPanel
 from pale_ember.studio.bench.chosen import Chosen, OfRecipe
@@ -256,9 +257,7 @@ class BenchPage(QWidget):
     def _advised(self, recipe: Recipe) -> str:
         """What it takes up, and whether that is too much for what it is worn by."""
         bytes_ = recipe.size**2 * recipe.columns * recipe.rows * 4 * 4 // 3
-        told = (
-            f"{recipe.size * recipe.columns} × {recipe.size * recipe.rows} pixels, {bytes_ / 2**20:.2g} MB in memory."
-        )
+        told = f"{recipe.size * recipe.columns} × {recipe.size * recipe.rows} pixels, {room_told(bytes_)} in memory."
         widest = max(
             (layer.birth.size.most for layer in self.desk.effect.layers if layer.name in self.chosen.wearers()),
             default=0.0,

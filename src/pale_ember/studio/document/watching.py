@@ -7,6 +7,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from pale_ember.formats.files import stamp_of
 from pale_ember.formats.shelf import Shelf
 
 EVERY = 0.4
@@ -36,7 +37,7 @@ class Watch(QObject):
 
     def _run(self) -> None:
         shelf, seen = self._shelf, self._shelf.stamps()
-        file = self.document, _stamp(self.document)
+        file = self.document, stamp_of(self.document)
         while not self._ends.wait(EVERY):
             before, seen = (seen if self._shelf is shelf else {}), self._shelf.stamps()
             shelf = self._shelf
@@ -44,19 +45,10 @@ class Watch(QObject):
             names = sorted(name for name, stamp in seen.items() if before.get(name, shelf.first.get(name)) != stamp)
             if names and not self._ends.is_set():
                 self.changed.emit(names)
-            was, file = file, (self.document, _stamp(self.document))
+            was, file = file, (self.document, stamp_of(self.document))
             # Of another document too: it may have changed since it was read.
             if was != file and not self._ends.is_set():
                 self.document_changed.emit()
 
     def end(self) -> None:
         self._ends.set()
-
-
-def _stamp(path: Path | None) -> object:
-    """What changes when a file does; None where there is none."""
-    try:
-        stat = path.stat() if path is not None else None
-    except OSError:
-        return None
-    return stat and (stat.st_mtime_ns, stat.st_size, stat.st_ino)
