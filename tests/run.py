@@ -2,14 +2,16 @@
 and skipped if any."""
 
 import argparse
+import faulthandler
 import io
 import multiprocessing
 import os
+import queue
 import sys
 import tempfile
 import time
 import unittest
-from concurrent.futures import ProcessPoolExecutor, as_completed
+from concurrent.futures import ProcessPoolExecutor, ThreadPoolExecutor, as_completed
 from concurrent.futures.process import BrokenProcessPool
 from pathlib import Path
 
@@ -24,20 +26,32 @@ SLOW = 5.0
 
 
 class Result(unittest.TextTestResult):
-    """Counts what passed."""
+    """Counts what passed, and writes down which test is running, for whoever sees its process end."""
 
     passed = 0
+    running = Path()
+
+    def startTest(self, test):
+        Result.running.write_text(test.id())
+        super().startTest(test)
 
     def addSuccess(self, test):
         self.passed += 1
         super().addSuccess(test)
 
 
-def begin(places):
-    """Gives a process a display and a home of its own."""
+def running_in(home):
+    """The file that says which test runs in the process of this home."""
+    return Path(home, "running test")
+
+
+def begin(home, display):
+    """Gives a process its display and its home. Should it end in native code, it says where."""
+    faulthandler.enable()
+    Result.running = running_in(home)
+    Result.running.write_text("")
     # The shaders that the driver has compiled are those of whoever runs the tests: compiling them anew took a minute.
     kept = os.environ.get("MESA_SHADER_CACHE_DIR") or os.environ.get("XDG_CACHE_HOME") or str(Path.home() / ".cache")
-    home, display = places.get()
     for name in ("XDG_CONFIG_HOME", "XDG_DATA_HOME", "XDG_STATE_HOME", "XDG_CACHE_HOME"):
         os.environ[name] = home
     # Children of ours look for nothing in the working folder; what tests hand them is found from the root.
@@ -87,29 +101,59 @@ def found_under(name):
     return loader.loadTestsFromName(name)
 
 
-def work(asked, places, processes):
-    """Runs the pieces in processes and returns how many tests passed, failed and were skipped."""
+class Process:
+    """One process that runs tests at one place, and another after it where it ends in their midst."""
+
+    def __init__(self, home, display):
+        self._place, self._pool = (home, display), None
+
+    def run(self, names):
+        if self._pool is None:
+            context = multiprocessing.get_context("spawn")
+            self._pool = ProcessPoolExecutor(1, context, begin, self._place)
+        start = time.perf_counter()
+        try:
+            return self._pool.submit(run, names).result()
+        except BrokenProcessPool:
+            self.end()
+        ended = running_in(self._place[0]).read_text()
+        ended = ended if ended in names else names[0]
+        dots, told, passed, failed, skipped, _ = self.run([name for name in names if name != ended])
+        told = f"The process ended in the midst of {ended}\n{told}"
+        return "E" + dots, told, passed, failed + 1, skipped, time.perf_counter() - start
+
+    def end(self):
+        if self._pool is not None:
+            self._pool.shutdown()
+            self._pool = None
+
+
+def work(asked, places):
+    """Runs the pieces in a process at each (home, display) and returns how many tests passed, failed and were skipped."""
     found = unittest.TestSuite(found_under(name) for name in asked.names or ["tests"])
     wanted = pieces(test for test in tests_in(found) if asked.only in test.id())
+    free = queue.SimpleQueue()
+    for place in places:
+        free.put(Process(*place))
+
+    def run_free(names):
+        process = free.get()
+        try:
+            return process.run(names)
+        finally:
+            free.put(process)
+
     counts, reports, slow = [0, 0, 0], [], []
-    context = multiprocessing.get_context("spawn")
-    with ProcessPoolExecutor(processes, context, begin, (places,)) as pool:
-        running = {pool.submit(run, names): names for names in wanted}
+    with ThreadPoolExecutor(len(places)) as threads:
+        running = {threads.submit(run_free, names): names for names in wanted}
         for future in as_completed(running):
-            names = running[future]
-            try:
-                dots, told, *more, seconds = future.result()
-            except BrokenProcessPool:
-                dots, told, more, seconds = (
-                    "E" * len(names),
-                    f"A process ended in the midst of {', '.join(names)}",
-                    (0, len(names), 0),
-                    0,
-                )
+            names, (dots, told, *more, seconds) = running[future], future.result()
             print(dots, end="", flush=True)
             counts = [sum(pair) for pair in zip(counts, more, strict=True)]
             reports += [told] if told else []
             slow += [(seconds, names[0], len(names))] if seconds > SLOW else []
+    for _ in places:
+        free.get().end()
     print("\n", *reports, sep="\n")
     for seconds, name, number in sorted(slow, reverse=True)[: asked.slowest]:
         print(f"{seconds:6.1f} s  {number:3d} from {name}")
@@ -124,16 +168,14 @@ def main(arguments):
     parser.add_argument("--only", default="", metavar="WORD", help="only tests whose name has this word")
     parser.add_argument("--slowest", type=int, default=0, metavar="N", help="tell the N pieces that took longest")
     asked = parser.parse_args(arguments)
-    processes = os.cpu_count() or 1
-    places = multiprocessing.get_context("spawn").Queue()
-    homes, displays = [], []
+    places, homes, displays = [], [], []
     try:
-        for _ in range(processes):
+        for _ in range(os.cpu_count() or 1):
             homes.append(tempfile.TemporaryDirectory())
             process, name = virtual_display(1400, 900)
             displays.append(process)
-            places.put((homes[-1].name, name))
-        passed, failed, skipped = work(asked, places, processes)
+            places.append((homes[-1].name, name))
+        passed, failed, skipped = work(asked, places)
     finally:
         for process in displays:
             process.terminate()
