@@ -172,7 +172,7 @@ def main(arguments):
     try:
         for _ in range(os.cpu_count() or 1):
             homes.append(tempfile.TemporaryDirectory())
-            process, name = virtual_display(1400, 900)
+            process, name = virtual_display(1920, 1080)
             displays.append(process)
             places.append((homes[-1].name, name))
         passed, failed, skipped = work(asked, places)

@@ -80,7 +80,7 @@ class Window(unittest.TestCase):
         return self.effect.layers[index]
 
     def field(self, chapter, name):
-        self.window.story.chapters[chapter].fold(False)
+        self.window.story.bring(chapter)
         self.qt.processEvents()
         row = self.window.story.bodies[chapter].fields.reveal((chapter, name))
         self.qt.processEvents()

@@ -17,8 +17,9 @@ _NAMES = {" ": "space", "-": "minus", ".": "period", ",": "comma", "*": "asteris
 class Hands:
     """Acts on the screen, and lets the window answer after each act."""
 
-    def __init__(self) -> None:
+    def __init__(self, stage) -> None:
         self.screen = display.Display()
+        self.stage = stage
         self.gestures = 0
 
     def wait(self, seconds=0.06):
@@ -97,7 +98,8 @@ class Hands:
         self.wait()
 
     def start(self, words):
-        """Adds the first starting point that is found by some words."""
+        """Adds the first starting point that is found by some words, with the pointer over the stage: there letters are commands."""
+        self.move(self.stage)
         self.key("n")
         self.type(words)
         self.key("Return")
@@ -127,7 +129,7 @@ class ByHand(driven.Window):
     def setUp(self):
         super().setUp()
         self.window.move(20, 20)
-        self.hands = Hands()
+        self.hands = Hands(self.window.stage)
         self.addCleanup(self.hands.close)
         self.hands.wait(0.2)
         self.hands.move(self.window.stage)

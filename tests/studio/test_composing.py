@@ -515,7 +515,8 @@ class OnTheStage(ByHand):
         hands.click(*self.row(0, "menu"))
         hands.choose("On many places")
         hands.choose("In a ring")
-        standing = self.window.layers.standing.sentence
+        self.window.story.bring("place")
+        standing = self.window.story.chapters["place"].sentence
         hands.fill(standing.piece("places", "radius"), "1.5")
         hands.key("ctrl+f")
         hands.type("lean 40")

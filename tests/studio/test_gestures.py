@@ -20,7 +20,10 @@ class Gestures(ByHand):
         self.assertEqual(self.open_lines(), [])
 
     def piece(self, *path):
-        return self.window.story.chapters[path[0]].sentence.piece(*path)
+        chapter = self.window.story.chapters[path[0]]
+        if chapter.visibleRegion().boundingRect() != chapter.rect():
+            self.hands.click(self.window.story.line.names[path[0]])
+        return chapter.sentence.piece(*path)
 
     def set(self, text):
         """Sets a field by its name and a value, wherever it is."""

@@ -46,7 +46,7 @@ class Journeys(ByHand):
         hands.click(*self.row(0))
         hands.click(self.number("outlet", "rate"))
         hands.type("33")
-        hands.click(self.window.story.chapters["outlet"].fold_button)
+        hands.click(self.window.story.line.names["life"])
         self.assertEqual((self.layer(0).outlet.rate, self.open_lines()), (fixed(33.0), []))
         hands.click(self.number("birth", "lifetime"))
         hands.type("4")
@@ -59,8 +59,7 @@ class Journeys(ByHand):
     def test_a_wheel_that_scrolls_changes_nothing(self):
         hands, before = self.hands, self.effect
         for name, chapter in self.window.story.chapters.items():
-            if chapter.folded:
-                hands.click(chapter)
+            hands.click(self.window.story.line.names[name])
             for share in (0.3, 0.7):
                 hands.move(chapter, QPoint(round(chapter.width() * share), chapter.height() - 60))
                 for clicks in (12, -12):
@@ -72,10 +71,11 @@ class Journeys(ByHand):
         hands.key("Return")
         # Though it has the focus: what scrolls goes on scrolling, for as long as the wheel turns.
         hands.move(self.field("birth", "lifetime"), QPoint(10, 10))
-        hands.wheel(-1, pause=0)
+        hands.wheel(1, pause=0)
         hands.move(number, pause=0)
         hands.wheel(2)
         self.assertTrue(self.effect is before)
+        self.show_whole(number)
         hands.click(number)
         hands.key("Return")
         hands.wheel(-2)
@@ -97,8 +97,7 @@ class Journeys(ByHand):
         hands.click(self.number("outlet", "rate"))
         hands.type("90")
         hands.key("Return")
-        offspring = self.window.story.chapters["offspring"]
-        hands.click(offspring)
+        hands.click(self.window.story.line.names["offspring"])
         rules = self.window.story.bodies["offspring"].fields.list_of(("offspring", "rules"))
         hands.click(rules.add_button)
         rows = {row.path[-1]: row for row in rules.blocks[0].fields.rows}

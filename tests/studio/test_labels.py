@@ -20,6 +20,7 @@ from pale_ember.studio.fields.parts import Heading
 from pale_ember.studio.fields.row import LABEL_WIDTH, FieldRow
 from pale_ember.studio.kit import texts, theme
 from pale_ember.studio.shell.files import demo_effects
+from pale_ember.studio.story.chapter import Chapter
 from tests.studio import driven
 
 SLACK = 1.5
@@ -62,8 +63,8 @@ class Labels(driven.Window):
         self.window.transport.open_stage()
         seen = 0
         for chapter in (*self.window.story.chapters.values(), self.window.transport.panel):
-            if hasattr(chapter, "fold"):
-                chapter.fold(False)
+            if isinstance(chapter, Chapter):
+                self.window.story.bring(chapter.name)
                 if chapter.standing is not None:
                     chapter.standing.show_all(True)
             for heading in chapter.findChildren(Heading):
@@ -116,6 +117,7 @@ class Labels(driven.Window):
         self.assertEqual([length.unit_of(Ribbon(measured=way)) for way in ("in time", "in metres")], ["s", "m"])
         self.window.document.change_layer("drawn", self.layer(0).id, ("look", "drawn_as"), "ribbon")
         self.settle()
+        self.window.story.bring("look")
         body = self.window.story.bodies["look"].fields
         row = body.reveal(("look", "ribbon", "length"))
         self.assertIsInstance(row, FieldRow)

@@ -275,6 +275,7 @@ class Looking(driven.Window):
             self.assertTrue((home / "grain.png").is_file())
 
     def test_the_pictures_menu_guesses_inverts_and_shows_what_was_loaded(self):
+        self.window.story.bring("look")
         edit = self.window.story.bodies["look"].picture
         self.window.document.change_layer("grid", self.layer(0).id, ("look", "columns"), 2)
         self.choose(edit.menu(), "Frames as guessed: 4 × 4")
@@ -324,6 +325,7 @@ class Looking(driven.Window):
         )  # fmt: skip
         self.window.document.change_layer("look", self.layer(0).id, ("look",), changed)
         self.settle()
+        self.window.story.bring("look")
         for path in (
             "surface warp",
             "surface tile",

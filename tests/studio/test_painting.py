@@ -59,8 +59,8 @@ class Painting(driven.Window):
         window.desk.select(self.layer(2).id)
         with mock.patch.object(painting, "QPainter", Failing):
             self.fail_each(window, seen)
-            for chapter in window.story.chapters.values():
-                chapter.fold(False)
+            for name in window.story.chapters:
+                window.story.bring(name)
                 self.settle()
                 self.fail_each(window, seen)
             for page in (window.checks, window.costs, window.thinning, window.transport.events):

@@ -29,7 +29,7 @@ from tests.studio.driven import LEFT
 class Parts(driven.Window):
     def parts(self, chapter, name):
         """The list editor of a chapter's field."""
-        self.window.story.chapters[chapter].fold(False)
+        self.window.story.bring(chapter)
         self.qt.processEvents()
         edit = self.window.story.bodies[chapter].fields.list_of((chapter, name))
         self.qt.processEvents()
@@ -86,8 +86,8 @@ class Parts(driven.Window):
         self.settle(lambda: self.window.stage.answer.frame.layers[2].count > 0)
 
     def test_whatever_takes_the_keyboard_has_a_name_and_switches_choices_and_folds_a_role(self):
-        for chapter in self.window.story.chapters.values():
-            chapter.fold(False)
+        for name, chapter in self.window.story.chapters.items():
+            self.window.story.bring(name)
             if chapter.standing is not None:
                 chapter.standing.show_all(True)
         self.window.transport.open_stage()
@@ -171,8 +171,7 @@ class Parts(driven.Window):
         self.assertEqual(self.layer(0).contact.surfaces, ("prop",))
         contact.choose("")
         self.assertEqual(self.layer(0).contact.surfaces, ())
-        fields = self.window.layers.standing.fields
-        next(row for row in fields.rows if row.path == ("rides_on",)).editor.choose(self.layer(1).id)
+        self.window.story.bodies["place"].fields.reveal(("rides_on",)).editor.choose(self.layer(1).id)
         self.assertEqual(value_at(self.layer(0), ("rides_on",)), self.layer(1).id)
         self.settle()
         panel.close()

@@ -36,7 +36,7 @@ from tests.studio.driven import LEFT
 
 class Sentences(driven.Window):
     def piece(self, *path):
-        self.window.story.chapters[path[0]].fold(False)
+        self.window.story.bring(path[0])
         self.qt.processEvents()
         return self.window.story.chapters[path[0]].sentence.piece(*path)
 
@@ -128,7 +128,7 @@ class Standing(driven.Window):
         return [row.path[-1] for row in self.window.story.bodies[chapter].fields.rows]
 
     def add(self, chapter, text):
-        self.window.story.chapters[chapter].fold(False)
+        self.window.story.bring(chapter)
         adding = self.window.story.open_adding(chapter)
         self.qt.processEvents()
         QTest.keyClicks(adding.line, text)
@@ -171,7 +171,7 @@ class Standing(driven.Window):
         self.window.desk.select(self.layer(1).id)
         self.assertIn("spin", self.names("birth"))
         standing.pin(("birth", "spin"), False)
-        self.window.story.chapters["forces"].fold(False)
+        self.window.story.bring("forces")
         self.field("forces", "gravity").editor.parts[0].setFocus()
         QTest.keyClick(self.qt.focusWidget(), "/")
         self.qt.processEvents()
@@ -298,7 +298,7 @@ class Linked(driven.Window):
 class Beside(driven.Window):
     def test_a_chapter_stays_while_another_layer_is_selected_and_is_given_whole(self):
         story, other = self.window.story, self.layer(0)
-        kept = story.keep_beside("birth")
+        kept = story.pin("birth")
         self.window.desk.select(self.layer(1).id)
         self.qt.processEvents()
         self.assertEqual(kept.heading.text(), f"Birth of {other.name}")
@@ -317,7 +317,7 @@ class Beside(driven.Window):
         self.assertEqual(self.layer(1).birth, self.layer(0).birth)
         self.window.document.change("gone", without_layer(self.effect, other.id))
         self.qt.processEvents()
-        self.assertIsNone(story.kept)
+        self.assertIsNone(story.pinned)
 
     def test_keys_in_the_hand_are_let_go_with_their_layer_and_for_another_lane(self):
         lanes = self.window.story.bodies["life"].lanes
@@ -330,7 +330,7 @@ class Beside(driven.Window):
         self.assertEqual(lanes["opacity"].chosen, set())
 
     def test_lanes_stand_beside_each_other_and_go_across(self):
-        kept = self.window.story.keep_beside("life")
+        kept = self.window.story.pin("life")
         self.window.desk.select(self.layer(1).id)
         self.qt.processEvents()
         mine, other = self.window.story.bodies["life"].lanes["opacity"], kept.body.lanes["opacity"]
@@ -340,7 +340,7 @@ class Beside(driven.Window):
         self.assertTrue(mine.take(other.as_text()))
         self.assertEqual(self.layer(1).life.opacity, self.layer(0).life.opacity)
         kept.closed.emit()
-        self.assertIsNone(self.window.story.kept)
+        self.assertIsNone(self.window.story.pinned)
 
     def test_lanes_of_several_axes_are_hidden_locked_and_left_alone(self):
         body = self.window.story.bodies["life"]
@@ -398,7 +398,7 @@ class Beside(driven.Window):
         QTest.keyClick(speed.editor.high, Qt.Key.Key_V, held)
         self.assertEqual(self.layer(0).birth.speed, self.layer(0).birth.lifetime)
         forces = self.window.story.chapters["forces"]
-        forces.fold(False)
+        self.window.story.bring("forces")
         forces.setFocus()
         QTest.keyClick(forces, Qt.Key.Key_C, held)
         self.window.desk.select(self.layer(2).id)
@@ -419,8 +419,7 @@ class Room(driven.Window):
         story = self.window.story
         effects = [(path.stem, load(path)[0]) for path in demo_effects()]
         for chapter in (name for name in CHAPTERS if name != "life"):
-            while [name for name in CHAPTERS if not story.chapters[name].folded] != [chapter]:
-                story.open_by_number(chapter)
+            story.expand(chapter)
             body = story.bodies[chapter]
             self.assertIsInstance(body, Rows)
             for stem, effect in effects:
@@ -431,22 +430,27 @@ class Room(driven.Window):
                     self.qt.processEvents()
                     self.assertEqual(body.verticalScrollBar().maximum(), 0, (stem, layer.name, chapter))
 
-    def test_a_double_click_gives_the_whole_strip_and_folds_and_widths_are_remembered(self):
+    def test_a_double_click_expands_and_widths_are_remembered(self):
         story = self.window.story
         look = story.chapters["look"]
         before = look.width()
         QTest.mouseDClick(look, LEFT, pos=QPoint(40, 14))
-        QTest.mouseDClick(look.findChildren(type(look._parts[0]))[0], LEFT, pos=QPoint(30, 8))
+        self.qt.processEvents()
+        self.assertEqual(look.width(), before)
+        QTest.mouseDClick(look.heading.parentWidget(), LEFT, pos=QPoint(30, 8))
         self.qt.processEvents()
         self.assertGreater(look.width(), 3 * before)
-        self.assertEqual([name for name in CHAPTERS if not story.chapters[name].folded], ["look"])
-        story.chapters["birth"].fold(False)
+        QTest.mouseDClick(look.heading.parentWidget(), LEFT, pos=QPoint(30, 8))
+        self.qt.processEvents()
+        self.assertEqual(look.width(), before)
+        self.drag(story.strip.handle(5), QPoint(2, 60), QPoint(42, 60))
+        wide = story.chapters["forces"].width()
         story.keep()
         again = Story(self.window.desk)
+        again.resize(story.size())
         self.addCleanup(again.deleteLater)
-        self.addCleanup(settings().remove, "chapters")
-        self.addCleanup(settings().remove, "shares")
-        self.assertEqual([name for name in CHAPTERS if not again.chapters[name].folded], ["birth", "look"])
+        self.addCleanup(settings().remove, "widths")
+        self.assertEqual(again._widths["forces"], wide)
 
 
 if __name__ == "__main__":

@@ -150,23 +150,6 @@ class Work(driven.Window):
         drag.reset()
         self.assertEqual(self.layer(0).forces.drag, 0.0)
 
-    def test_open_chapters_fold_when_there_is_no_room(self):
-        chapters = self.window.story.chapters
-        for name in ("forces", "contact"):
-            chapters[name].fold(False)
-        self.qt.processEvents()
-        self.assertFalse(chapters["contact"].folded)
-        self.assertTrue(any(one.folded for one in chapters.values()))
-        self.assertLessEqual(self.window.width(), 1280)
-
-    def test_a_chapters_sentence_takes_the_room_of_its_text_again(self):
-        chapter = self.window.story.chapters["forces"]
-        for folded in (False, True, False):
-            chapter.fold(folded)
-            self.qt.processEvents()
-        self.assertLess(chapter.sentence.height(), 70)
-        self.assertGreater(self.window.story.bodies["forces"].height(), 100)
-
     def test_taking_back_a_new_layer_goes_back_to_the_one_before_and_it_stays_in_sight(self):
         chosen = self.layer(1)
         self.window.desk.select(chosen.id)
@@ -203,15 +186,17 @@ class Work(driven.Window):
 
     def test_numbers_open_chapters_and_a_question_mark_shows_all_keys(self):
         story = self.window.story
-        opened = [name for name, chapter in story.chapters.items() if not chapter.folded]
-        QTest.keyClick(self.window.stage, Qt.Key.Key_4)
-        self.assertFalse(story.chapters["forces"].folded)
-        QTest.keyClick(self.window.stage, Qt.Key.Key_3)
-        self.assertEqual([name for name, chapter in story.chapters.items() if not chapter.folded], ["life"])
-        QTest.keyClick(self.window.stage, Qt.Key.Key_3)
-        back = [name for name, chapter in story.chapters.items() if not chapter.folded]
-        self.assertTrue({"life", "forces"} <= set(back) <= {*opened, "forces"}, back)
-        story.chapters["outlet"].fold(False)
+        before = {name: chapter.geometry() for name, chapter in story.chapters.items()}
+        QTest.keyClick(self.window.stage, "8")
+        self.assertEqual(story.chapters["look"].visibleRegion().boundingRect(), story.chapters["look"].rect())
+        self.assertEqual({name: chapter.geometry() for name, chapter in story.chapters.items()}, before)
+        self.window.story.open_by_number("look")
+        self.qt.processEvents()
+        self.assertGreater(story.chapters["look"].width(), 1200)
+        self.window.story.open_by_number("look")
+        self.qt.processEvents()
+        self.assertEqual({name: chapter.geometry() for name, chapter in story.chapters.items()}, before)
+        story.bring("outlet")
         rate = self.field("outlet", "rate").editor.high
         rate.setFocus()
         QTest.keyClick(rate, Qt.Key.Key_3)

@@ -42,6 +42,7 @@ class Layer(Part, frozen=True):
             soft=(-5, 5),
             least=-1e6,
             most=1e6,
+            always=True,
             words=("position", "offset"),
         ),
     ] = (0.0, 0.0, 0.0)
@@ -52,6 +53,7 @@ class Layer(Part, frozen=True):
             "How the layer is turned about X, Y and Z: Z first, then X, then Y.",
             unit="°",
             soft=(-180, 180),
+            always=True,
             words=("rotation", "orientation", "angle"),
         ),
     ] = (0.0, 0.0, 0.0)
@@ -68,11 +70,12 @@ class Layer(Part, frozen=True):
         ),
     ] = "world"
     scale: Annotated[
-        float, Field("scale", "Factor on the whole layer.", unit="×", soft=(0.1, 3), least=0.001, most=1000)
+        float,
+        Field("scale", "Factor on the whole layer.", unit="×", soft=(0.1, 3), least=0.001, most=1000, always=True),
     ] = 1.0
-    rides_on: Annotated[str, Field("rides on", "The layer it moves with.", names="above", words=("parent", "nest"))] = (
-        ""
-    )
+    rides_on: Annotated[
+        str, Field("rides on", "The layer it moves with.", names="above", always=True, words=("parent", "nest"))
+    ] = ""
     stands_on: Annotated[
         str,
         Field(

@@ -58,6 +58,7 @@ class Places(Part, frozen=True):
                 "One behind the other, at even steps.",
                 "Each where it is told.",
             ),
+            always=True,
             words=("instances", "array", "copies", "duplicate", "jets", "repeat", "many"),
         ),
     ] = "one"

@@ -407,7 +407,7 @@ def look(effect: Effect, layer: Layer) -> Told:
     return begun([*told, Piece(".")])
 
 
-def standing(effect: Effect, layer: Layer) -> Told:
+def place(effect: Effect, layer: Layer) -> Told:
     """Where a layer stands, how it is turned, and what carries it."""
 
     def numbers(name: str) -> Told:
@@ -438,6 +438,7 @@ def standing(effect: Effect, layer: Layer) -> Told:
 
 
 TOLD: dict[str, Callable[[Effect, Layer], Told]] = {
+    "place": place,
     "outlet": outlet,
     "birth": birth,
     "life": life,

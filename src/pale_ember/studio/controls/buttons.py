@@ -17,7 +17,7 @@ from pale_ember.studio.kit.popups import Menu
 
 
 class Button(QAbstractButton):
-    """Space drives time everywhere, so Return is what presses a button."""
+    """Return presses a button, as Space does."""
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):

@@ -29,6 +29,13 @@ _LEAST = 60
 """Pixels of the line and what is around the list."""
 
 
+_OF_LINE = (
+    Qt.Key.Key_A, Qt.Key.Key_C, Qt.Key.Key_V, Qt.Key.Key_X, Qt.Key.Key_Z, Qt.Key.Key_Left, Qt.Key.Key_Right,
+    Qt.Key.Key_Home, Qt.Key.Key_End, Qt.Key.Key_Backspace, Qt.Key.Key_Delete, Qt.Key.Key_Control, Qt.Key.Key_Shift,
+)  # fmt: skip
+"""Keys that a line has a use for with Ctrl; others close it and are commands."""
+
+
 class _Results(QAbstractListModel):
     """What was found, for the list; `told` says what an entry is now."""
 
@@ -168,5 +175,12 @@ class Finder(Panel):
             if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
                 if count:
                     self._take(self.results.entries[self.list.currentIndex().row()])
+                else:
+                    # What found nothing is typed over by what comes next.
+                    self.line.selectAll()
                 return True
+            if event.modifiers() & Qt.KeyboardModifier.ControlModifier and key not in _OF_LINE:
+                window = self.parentWidget().window()  # type: ignore[union-attr]
+                self.close()
+                return getattr(window, "press_shortcut", lambda event: False)(event)
         return super().eventFilter(watched, event)

@@ -80,7 +80,7 @@ class Lane(QWidget):
         self._dragging = False
         self._pointer: QPointF | None = None
         self._still = Still(self)
-        self.large, self._small = False, height
+        self.large, self._heights, self._exact = False, (height, LARGE), False
         self.locked = False
         """Whether it is only seen."""
         self.axis = 0.0, 1.0, ""
@@ -106,8 +106,15 @@ class Lane(QWidget):
     def set_large(self, large: bool) -> None:
         """Shows the lane large, with its grid, or small again."""
         self.large = large
-        self.setMinimumHeight(LARGE if large else self._small)
+        self.setMinimumHeight(self._heights[large])
+        if self._exact:
+            self.setMaximumHeight(self._heights[large])
         self.update()
+
+    def set_heights(self, small: int, large: int) -> None:
+        """How high it is, small and large, in pixels: neither more nor less."""
+        self._heights, self._exact = (small, large), True
+        self.set_large(self.large)
 
     def set_locked(self, locked: bool) -> None:
         """Lets the lane only be seen, or be edited again."""

@@ -83,6 +83,8 @@ class NumberEdit(QAbstractSpinBox):
         self._exact = 0.0
         self._stroke: object = None
         self._line: OpenLine | None = None
+        self._taken = False
+        """Whether its line was just closed by a key: the next sign is no more for it."""
         self._turns = Stroke(self)
         self._turns.ended.connect(self.finished)
         self._rested = False
@@ -243,7 +245,7 @@ class NumberEdit(QAbstractSpinBox):
             self.type_in()
         elif key in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
             self.reset()
-        elif event.text() and event.text() in _BEGINS:
+        elif event.text() and event.text() in _BEGINS and not self._taken:
             self.type_in(event.text())
         else:
             event.ignore()
@@ -264,12 +266,9 @@ class NumberEdit(QAbstractSpinBox):
         event.ignore()
 
     def event(self, event: QEvent) -> bool:
-        """What begins a number does so here, though elsewhere it is a command; all other keys are left to commands, which
-        the hidden line would keep from them."""
+        """Keys are commands before the hidden line takes them; what begins a number comes to it as any key does."""
         if event.type() == QEvent.Type.ShortcutOverride:
-            begins = event.text() != "" and event.text() in _BEGINS  # type: ignore[attr-defined]
-            event.setAccepted(begins)
-            return begins
+            return False
         return super().event(event)
 
     def type_in(self, begun: str = "") -> None:
@@ -305,6 +304,8 @@ class NumberEdit(QAbstractSpinBox):
         if watched is self._line and event.type() == QEvent.Type.MouseButtonDblClick:
             self.reset()
             return True
+        if event.type() == QEvent.Type.KeyPress:
+            self._taken = event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Escape)  # type: ignore[attr-defined]
         return False
 
     def take_text(self, text: str) -> str:
@@ -337,6 +338,7 @@ class NumberEdit(QAbstractSpinBox):
         self.update()
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
+        self._taken = False
         self._turns.end()
         self.update()
 

@@ -156,6 +156,8 @@ class RangeEdit(QWidget):
         self.low.tells_unit = False
         self.between = _Between(field, default, f"{name or field.label}, both ends")
         self.kind = IconButton("range", "")
+        # By keys a range is typed: 1 - 2, or 1.
+        self.kind.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(1)

@@ -301,8 +301,8 @@ class Library(Panel):
         if Qt.Key(event.key()) in steps and self.tiles.names:
             at = max(self.tiles.at, 0) if self.tiles.at < 0 else self.tiles.at + steps[Qt.Key(event.key())]
             self.tiles.point(min(max(at, 0), len(self.tiles.names) - 1))
-        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and 0 <= self.tiles.at < len(self.tiles.names):
-            self._take(self.tiles.names[self.tiles.at])
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.tiles.names:
+            self._take(self.tiles.names[max(self.tiles.at, 0)])
         else:
             super().keyPressEvent(event)
 

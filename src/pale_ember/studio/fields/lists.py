@@ -20,10 +20,10 @@ from pale_ember.core.insight.sentences import rule as rule_told
 from pale_ember.core.insight.sentences import value_told
 from pale_ember.studio.controls.buttons import IconButton, SwitchEdit, WordButton
 from pale_ember.studio.document.desk import Desk
-from pale_ember.studio.fields.stacks import Columns
 from pale_ember.studio.fields.subject import Subject
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.popups import Menu
+from pale_ember.studio.kit.stacks import Columns
 
 Within = Any
 """What shows the fields of one part: a widget with `show_root` and `reveal`."""

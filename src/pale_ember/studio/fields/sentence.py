@@ -27,8 +27,6 @@ from pale_ember.studio.kit.painting import painted
 
 _LINE = 21
 """Pixels from one line to the next."""
-_WIDE = 560
-"""Pixels of width from which one line is enough; else a sentence has two at least."""
 _LEFT, _RIGHT = 5, 6
 
 
@@ -82,25 +80,27 @@ def _piece_editor(desk: Desk, declared: Declared) -> QWidget:
     return LinkPiece(name)
 
 
+def room_for(lines: int) -> int:
+    """Pixels that so many lines take."""
+    return lines * _LINE + 2
+
+
 class Sentence(QWidget):
-    """A sentence in words and pieces, of `least` lines at least. What is in the hand keeps its place; what stands below
-    moves only while the pointer is not there."""
+    """A sentence in words and pieces, as high as it needs to be: it is scrolled in the room it is given. What is in the hand keeps
+    its place."""
 
     sought = pyqtSignal(object)
     """The path of a value that is edited elsewhere."""
 
-    def __init__(self, desk: Desk, subject: Subject, least: int = 2) -> None:
+    def __init__(self, desk: Desk, subject: Subject) -> None:
         super().__init__()
-        self.desk, self.subject, self.least = desk, subject, least
+        self.desk, self.subject = desk, subject
         self._told: Told = []
-        self._unseen = False
-        """Whether it was told while nobody saw it."""
         self._editors: dict[Path, QWidget] = {}
         self._values: dict[Path, object] = {}
         """What the pieces show, until they are edited here."""
         self._spare: dict[Path, QWidget] = {}
         self._words: list[tuple[QPoint, str]] = []
-        self.setFixedHeight(least * _LINE)
 
     @property
     def text(self) -> str:
@@ -110,22 +110,13 @@ class Sentence(QWidget):
         """The editor of the value at a path of the layer. Raises KeyError where the sentence does not tell it."""
         return self._editors[path]
 
-    def tell(self, told: Told) -> bool:
-        """Takes a sentence that nobody sees now: its editors wait until it is shown. Says whether it is another."""
-        if self._unseen and told == self._told:
-            return False
-        self._told, self._unseen = told, True
-        self.setAccessibleName(plainly(told))
-        return True
-
-    def show_told(self, told: Told, layer: Layer, *, steady: bool) -> None:
-        """Shows a sentence of a layer. steady : whether what stands below must not move."""
-        unseen, self._unseen = self._unseen, False
-        if told == self._told and not unseen:
+    def show_told(self, told: Told, layer: Layer) -> None:
+        """Shows a sentence of a layer."""
+        if told == self._told:
             for path, editor in self._editors.items():
                 self._show_value(path, layer, editor.told)  # type: ignore[attr-defined]
             return
-        same = not unseen and [piece.path for piece in told] == [piece.path for piece in self._told]
+        same = [piece.path for piece in told] == [piece.path for piece in self._told]
         self._told = told
         self.setAccessibleName(plainly(told))
         wanted = {piece.path: piece for piece in told if piece.path}
@@ -139,8 +130,6 @@ class Sentence(QWidget):
             self.update()
         else:
             self._lay()
-            if not steady:
-                self.settle()
 
     def _show_piece(self, path: Path, piece: Piece, layer: Layer) -> None:
         declared = declared_in(layer, path)
@@ -195,19 +184,9 @@ class Sentence(QWidget):
         """What was in the hand is let go: words and pieces find their places."""
         self.desk.document.end_stroke()
         self._lay()
-        self.settle()
-
-    def settle(self) -> None:
-        """Takes the height that the words need."""
-        bottom = max([point.y() for point, _ in self._words] + [each.y() for each in self._editors.values()], default=0)
-        height = max(bottom + _LINE + 2, _LINE if self.width() > _WIDE else self.least * _LINE)
-        if height != self.height():
-            self.setFixedHeight(height)
 
     def _lay(self) -> None:
         """Gives words and pieces their places, line by line."""
-        if self._unseen:
-            return
         right = self.width() - _RIGHT
         x, y = float(_LEFT), 0
         self._words.clear()
@@ -231,13 +210,13 @@ class Sentence(QWidget):
                         x, y = float(_LEFT), y + _LINE
                     self._words.append((QPoint(round(x), y), word))
                     x += width
+        self.setFixedHeight(y + room_for(1))
         self.update()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
         if event.size().width() != event.oldSize().width():
             self._lay()
-            self.settle()
 
     @painted
     def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:

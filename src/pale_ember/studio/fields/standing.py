@@ -15,10 +15,10 @@ from pale_ember.core.effect.fields import Declared, Field, Part, fields_of, inne
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.lists import PartsEdit
 from pale_ember.studio.fields.row import FieldRow, editor_for
-from pale_ember.studio.fields.stacks import Columns
 from pale_ember.studio.fields.subject import Subject
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.settings import kept_list, settings
+from pale_ember.studio.kit.stacks import Columns
 
 
 def _word(path: Path) -> str:
@@ -100,6 +100,11 @@ class _Slot:
     around: Field | None = None
     widget: FieldRow | PartsEdit | None = None
 
+    @property
+    def lists(self) -> bool:
+        """Whether it is a list of parts."""
+        return inner_part(self.declared) is not None
+
 
 def _slots(
     path: Path, kind: type[Part], skip: tuple[str, ...], group: str = "", around: Field | None = None
@@ -121,12 +126,14 @@ class StandingFields(QWidget):
 
     def __init__(
         self, desk: Desk, subject: Subject, path: Path, kind: type[Part], standing: Standing, skip: tuple[str, ...] = (),
-        *, listed: bool = False,
+        *, only: tuple[str, ...] = (), listed: bool = False,
     ) -> None:  # fmt: skip
         super().__init__()
         self.desk, self.subject, self.path, self.kind, self.standing = desk, subject, path, kind, standing
         self._listed = listed
-        self._slots = sorted(_slots(path, kind, skip), key=lambda slot: bool(slot.group) and slot.group not in _EARLY)
+        slots = [slot for slot in _slots(path, kind, skip) if not only or slot.path[len(path)] in only]
+        # Lists come last: they grow and push nothing else down.
+        self._slots = sorted(slots, key=lambda slot: (slot.lists, bool(slot.group) and slot.group not in _EARLY))
         self._titles: dict[str, Title] = {}
         self._root: Any = None
         self._layout = Columns(self)

@@ -10,6 +10,7 @@ from msgspec.structs import replace
 from pale_ember.core.effect.edit import Path, index_of, layer_of, value_at, with_value
 from pale_ember.core.effect.fields import Part, declared_at, fields_of, why_idle
 from pale_ember.core.effect.model import Effect, Layer, Stage
+from pale_ember.core.effect.story import with_part
 from pale_ember.core.insight.search import Place
 from pale_ember.core.insight.sentences import value_told
 from pale_ember.studio.document.desk import Desk, Target
@@ -76,6 +77,17 @@ class OfLayer:
                 desk.document.change(f"{whose}: {name}", effect, stroke)
 
         return change
+
+    def change_chapter(self, name: str, chapter: str, part: Part) -> None:
+        """Gives the layers that are chosen a chapter whole."""
+        effect, names = self.desk.effect, []
+        for identity in (self.identity,) if self.identity else self.desk.chosen:
+            layer = layer_of(effect, identity)
+            if layer is not None:
+                effect = with_value(effect, ("layers", index_of(effect, identity)), with_part(layer, chapter, part))
+                names.append(layer.name)
+        if names:
+            self.desk.document.change(f"{names[0] if len(names) == 1 else f'{len(names)} layers'}: {name}", effect)
 
     def value(self, path: Path) -> Any:
         return value_at(self.root, path)

@@ -89,6 +89,8 @@ def _sheet() -> str:
     QScrollArea {{ background: transparent; border: none; }}
     QScrollBar:vertical {{ background: transparent; width: 7px; margin: 0; }}
     QScrollBar::handle:vertical {{ background: {LINE.name()}; border-radius: 3px; min-height: 24px; }}
+    QScrollBar:horizontal {{ background: transparent; height: 7px; margin: 0; }}
+    QScrollBar::handle:horizontal {{ background: {LINE.name()}; border-radius: 3px; min-width: 24px; }}
     QScrollBar::add-line, QScrollBar::sub-line {{ height: 0; width: 0; }}
     QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
     QProgressBar {{ background: {WELL.name()}; border: none; border-radius: 3px; height: 6px; text-align: center; }}

@@ -12,13 +12,11 @@ from PyQt6.QtGui import (
     QPaintEvent,
     QPen,
     QPolygonF,
-    QResizeEvent,
     QWheelEvent,
 )
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import with_cue, with_value
-from pale_ember.core.effect.model import Effect
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import texts, theme
@@ -26,7 +24,6 @@ from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.kit.still import Held, Still
-from pale_ember.studio.layers.foot import PlaceFoot
 from pale_ember.studio.layers.painted import PaintedRow
 from pale_ember.studio.layers.row import NAMES, RULER, Head, paint_diamond, paint_playhead
 from pale_ember.studio.layers.starts import Previews, StartCards
@@ -187,7 +184,7 @@ class Ruler(QWidget):
 
 
 class LayersPanel(QWidget):
-    """The table under its title, and the place and turn of the selected layer."""
+    """The table under its title: pictures of the effect and its time stay above the rows, which are scrolled."""
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -225,29 +222,9 @@ class LayersPanel(QWidget):
         self.foot.setContentsMargins(10, 0, 12, 0)
         self.trims = TrimRow(desk)
         self.foot.addWidget(self.trims)
-        self.standing = PlaceFoot(desk)
-        self.foot.addWidget(self.standing)
         column.addLayout(self.foot)
         self.desk = desk
-        desk.document.changed.connect(self._changed)
         desk.selected.connect(lambda: QTimer.singleShot(0, self.show_selected))
-
-    def resizeEvent(self, event: QResizeEvent) -> None:
-        super().resizeEvent(event)
-        QTimer.singleShot(0, self._make_room)
-
-    def _make_room(self) -> None:
-        """Shows the strip, and what is painted, where the rows leave them room."""
-        extras = (self.painted, self.strip)
-        room = self.area.height() + sum(each.height() for each in extras if not each.isHidden())
-        for each in extras:
-            room -= each.height()
-            each.setVisible(self.table.minimumHeight() <= room)
-        self.show_selected()
-
-    def _changed(self, old: Effect, new: Effect) -> None:
-        if len(old.layers) != len(new.layers):
-            QTimer.singleShot(0, self._make_room)
 
     def show_selected(self) -> None:
         """Scrolls until the selected row is seen whole."""

@@ -294,8 +294,8 @@ class StartCards(Panel):
             cards.point(min(max(at, 0), len(cards.starts) - 1))
             box = cards.box(cards.at)
             self.area.ensureVisible(round(box.center().x()), round(box.center().y()), 0, _HEIGHT)
-        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and 0 <= cards.at < len(cards.starts):
-            self._take(cards.names[cards.at])
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and cards.starts:
+            self._take(cards.names[max(cards.at, 0)])
         else:
             super().keyPressEvent(event)
 

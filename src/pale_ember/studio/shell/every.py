@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import partial
 from typing import Any
 
-from pale_ember.core.effect.chapters import CHAPTERS
+from pale_ember.core.effect.story import STORY
 from pale_ember.studio.shell.commands import Command
 
 
@@ -75,10 +75,10 @@ def every_command(window: Any) -> tuple[Command, ...]:
         *(
             Command(
                 (str(i),),
-                f"opens {name.capitalize()}, again for the whole strip",
+                f"brings {name.capitalize()} into view, again expands it",
                 partial(window.story.open_by_number, name),
             )
-            for i, name in enumerate(CHAPTERS, 1)
+            for i, name in enumerate(STORY, 1)
         ),
         Command(
             ("/",),

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import QApplication, QLineEdit, QWidget
@@ -16,15 +18,16 @@ HELD = (
 
 
 class Holding(QObject):
-    """Shows the stage as it was before the last edit while B is held, a variant while V is, wherever the focus is, unless text is typed.
+    """Shows the stage as it was before the last edit while B is held, a variant while V is, where letters are commands.
 
     Keys reach a window's handle before the widget that has the focus; an application's own filter would see every event
     of every widget.
     """
 
-    def __init__(self, desk: Desk, window: QWidget) -> None:
+    def __init__(self, desk: Desk, window: QWidget, here: Callable[[], bool]) -> None:
+        """here : whether letters are commands where the hand is."""
         super().__init__(window)
-        self.desk, self._window = desk, window
+        self.desk, self._window, self._here = desk, window, here
         self._watches: QObject | None = None
 
     def watch(self) -> None:
@@ -52,7 +55,8 @@ class Holding(QObject):
             self.desk.hinted.emit("As it is.", None)
             return
         plain = event.modifiers() == Qt.KeyboardModifier.NoModifier
-        if down and plain and looking.before is None and not isinstance(QApplication.focusWidget(), QLineEdit):
+        typing = isinstance(QApplication.focusWidget(), QLineEdit)
+        if down and plain and looking.before is None and not typing and self._here():
             if event.key() == Qt.Key.Key_V:
                 name = looking.show_variant()
                 self.desk.hinted.emit(f"Variant: {name}" if name else "No variant is kept yet.", None)

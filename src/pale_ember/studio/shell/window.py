@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QCloseEvent, QKeyEvent, QPaintEvent, QShowEvent
+from PyQt6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QPaintEvent, QShowEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QMainWindow,
@@ -47,6 +47,7 @@ from pale_ember.studio.shell.header import Header
 from pale_ember.studio.shell.hints import HintLine
 from pale_ember.studio.shell.holding import Holding
 from pale_ember.studio.shell.keeping import Aside, forget, left_behind
+from pale_ember.studio.shell.keyboard import Keyboard
 from pale_ember.studio.shell.keys import KeysPage
 from pale_ember.studio.shell.search import Search, everything
 from pale_ember.studio.shell.telling import Telling
@@ -109,11 +110,13 @@ class Workbench(QMainWindow):
         self._arrange()
         self.commands = every_command(self)
         bind(self, self.commands, finish_typing)
-        self.holding = Holding(self.desk, self)
+        commanding = self.stage, self.transport, self.layers, self.readout
+        searching = self.story, self.side, self.handing, self.bench
+        self.keyboard = Keyboard(self, self.commands, commanding, searching, self.open_search)
+        self.holding = Holding(self.desk, self, self.keyboard.commands_here)
         self._connect()
         self._show_name()
         self._document_changed(document.effect, document.effect)
-        self._refresh_layer_rows()
 
     # Building --------------------------------------------------------------------------------------------------
 
@@ -172,11 +175,9 @@ class Workbench(QMainWindow):
                 row = self.transport.events.fields.reveal(target.path)
             else:
                 row = self.header.fields.get(target.path[-1], self.header.name)
-        elif target.path[0] in self.story.chapters:
+        else:
             self.story.show_field(target.path)
             return
-        else:
-            row = self.layers.standing.reveal(target.path)
         go_to(row)
 
     def another_seed(self) -> None:
@@ -212,12 +213,22 @@ class Workbench(QMainWindow):
         page.open_at(self, place)
         return page
 
-    def open_search(self) -> Search:
-        """Opens the one search for everything."""
+    def open_search(self, begun: str = "") -> Search:
+        """Opens the one search for everything, with what is typed already."""
         search = Search(self.desk, self, everything(self))
         search.sought.connect(self._show_target)
         search.open_over(self)
+        search.line.setText(begun)
         return search
+
+    def press_shortcut(self, event: QKeyEvent) -> bool:
+        """Does what a key of the window says, pressed in something that lies over it; says whether it said anything."""
+        pressed = QKeySequence(event.keyCombination())
+        for action in self.actions():
+            if pressed in action.shortcuts():
+                action.trigger()
+                return True
+        return False
 
     def follow(self, by: int) -> None:
         """Follows a neighbour of the particle that is followed."""
@@ -248,7 +259,7 @@ class Workbench(QMainWindow):
     def _connect(self) -> None:
         self.document.changed.connect(self._document_changed)
         self.document.named.connect(self._show_name)
-        self.desk.selected.connect(self._refresh_layer_rows)
+        self.story.tabbed.connect(self.keyboard.tabbed)
         self.desk.player.moved.connect(self._check_end)
         self.desk.watch.changed.connect(self._files_changed)
         self.desk.watch.document_changed.connect(self.files.look)
@@ -379,7 +390,6 @@ class Workbench(QMainWindow):
         if self._ended and old is not new:
             self.desk.player.again()
         self._check_end()
-        self._refresh_layer_rows()
 
     def _check_end(self) -> None:
         """A one-shot that is over holds still, says so, and begins again on R or on an edit."""
@@ -399,11 +409,7 @@ class Workbench(QMainWindow):
         """An edit was not done: everything shows again what is."""
         self.hints.show_hint(why)
         self.story.refresh()
-        self._refresh_layer_rows()
         self.layers.table.update()
-
-    def _refresh_layer_rows(self) -> None:
-        self.layers.standing.refresh(steady=self.layers.trims.underMouse())
 
     def _files_changed(self, names: list[str]) -> None:
         """Takes what another program wrote, at the moment that is shown."""
@@ -497,8 +503,12 @@ class Workbench(QMainWindow):
         """Escape, where nobody took it, goes back to the Workbench; also where nothing has the focus."""
         if event.key() == Qt.Key.Key_Escape and self.pages.currentWidget() is not self.down:
             self._show_page(self.down)
-        else:
+        elif not self.keyboard.press(event):
             super().keyPressEvent(event)
+
+    def focusNextPrevChild(self, forward: bool) -> bool:
+        self.keyboard.tabbed()
+        return super().focusNextPrevChild(forward)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self.files.may_leave():

@@ -13,6 +13,7 @@ from pale_ember.core.effect.fields import Part, fields_of, inner_part, kinds_of
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.properties import PROPERTIES
+from pale_ember.core.effect.story import PLACE, chapter_of, kind_of, title_of
 from pale_ember.core.insight.search import Entry, Place, field_entries, ranked
 from pale_ember.core.insight.sentences import burst as burst_told
 from pale_ember.studio.controls.finder import Finder
@@ -25,7 +26,7 @@ _WIDTH = 400
 
 def _list_of(chapter: str) -> tuple[str, type[Part]] | None:
     """The list that a chapter has besides its fields, and the kind of part it holds; Life's are lanes."""
-    for name, declared in fields_of(fields_of(Layer)[chapter].type).items() if chapter != "life" else ():
+    for name, declared in fields_of(kind_of(chapter)).items() if chapter not in ("life", PLACE) else ():
         kind = inner_part(declared)
         if kind is not None and get_origin(declared.type) is tuple:
             return name, kind
@@ -101,14 +102,17 @@ class Adding(Finder):
     def __init__(
         self, parent: QWidget, desk: Desk, chapter: str, parts: list[Entry], elsewhere: list[Entry] | None = None
     ) -> None:
-        title = fields_of(Layer)[chapter].field.label
+        title = title_of(chapter)
         super().__init__(parent, f"add to {title}", f"add to {title}: type any word for it", _WIDTH)
         self.desk, self.parts = desk, parts
         self.said: Callable[[str], list[Entry]] = lambda text: []
         """What a text says that can be added as it is."""
         entries = [entry for entry in field_entries() if isinstance(entry.does, Place)]
         self._here = [entry for entry in entries if self._stands_here(entry.does, chapter)]
-        others = [entry for entry in entries if entry not in set(self._here) and entry.does.path[0] != chapter]
+        others = [
+            entry for entry in entries
+            if entry not in set(self._here) and (entry.does.kind is not Layer or chapter_of(entry.does.path) != chapter)
+        ]  # fmt: skip
         self._elsewhere = [*(elsewhere or []), *others]
         self.sift()
 
@@ -117,8 +121,8 @@ class Adding(Finder):
         """Whether a field is the chapter's own: those of its lists come with what is added."""
         inside = (_list_of(chapter) or ("",))[0]
         return (
-            chapter != "life" and place.kind is Layer and place.path[0] == chapter and len(place.path) > 1
-            and place.path[1] != inside
+            chapter != "life" and place.kind is Layer and chapter_of(place.path) == chapter
+            and place.path[:-1] != (chapter,) + (inside,) and inside not in place.path[1:]
         )  # fmt: skip
 
     def found(self, text: str) -> list[Entry]:

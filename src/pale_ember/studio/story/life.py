@@ -10,6 +10,7 @@ from typing import get_args
 import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QTimer, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import Path
@@ -24,7 +25,7 @@ from pale_ember.core.view import view_of
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.controls.curves import CurveLane
 from pale_ember.studio.controls.gradients import GradientLane
-from pale_ember.studio.controls.lanes import Lane
+from pale_ember.studio.controls.lanes import LARGE, Lane
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.mends import colour_of
@@ -33,6 +34,7 @@ from pale_ember.studio.fields.sharing import add_sharing
 from pale_ember.studio.fields.subject import OfLayer
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.scrolling import Scrolling
+from pale_ember.studio.kit.stacks import Stack
 from pale_ember.studio.kit.still import Held
 from pale_ember.studio.story.block import LaneBlock, is_kin
 
@@ -57,6 +59,12 @@ def new_lane(layer: Layer, drives: str) -> LaneValue:
     return replace(fresh, curve=replace(fresh.curve, keys=keys))
 
 
+_SEEN = 4
+"""Lanes that are seen at once."""
+_LEAST = 36
+"""Pixels that a lane is high at least."""
+
+
 class LifeBody(QWidget):
     """The Life chapter: the lanes of everyday on one age axis, and any further ones below."""
 
@@ -73,9 +81,7 @@ class LifeBody(QWidget):
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addWidget(self._area, 1)
-        self._column = QVBoxLayout(inner)
-        self._column.setContentsMargins(0, 0, 0, 0)
-        self._column.setSpacing(2)
+        self._column = Stack(inner)
         kind = fields_of(Layer)["life"].type
         for name, declared in fields_of(kind).items():
             if name == "more":
@@ -89,7 +95,7 @@ class LifeBody(QWidget):
             lane.more_actions = lambda menu, name=name: self._share(menu, name)
             lane.setToolTip("Double-click the name, or Return, shows it large; right-click for more")
             self.lanes[name] = lane
-            self._column.addWidget(lane, 3 if value_kind is not None and isinstance(lane, CurveLane) else 2)
+            self._column.add(lane)
         self._foot = QHBoxLayout()
         self._foot.setContentsMargins(8, 0, 14, 0)
         self.adder = WordButton("/ add…", "Add a lane: something that changes over age, speed, distance or time")
@@ -231,8 +237,8 @@ class LifeBody(QWidget):
             self._column.removeWidget(block)
             self._spare[block.index, isinstance(block.lane, GradientLane)] = block
         self.blocks = [self._block(i, coloured) for i, coloured in enumerate(kinds)]
-        for i, block in enumerate(self.blocks):
-            self._column.insertWidget(len(self.lanes) + i, block)
+        for block in self.blocks:
+            self._column.add(block)
             block.show()
 
     def _block(self, index: int, coloured: bool) -> LaneBlock:
@@ -244,6 +250,13 @@ class LifeBody(QWidget):
         block.lane.picked.connect(lambda lane=block.lane: self._picked(lane))
         block.lane.grown.connect(lambda lane=block.lane: self._grow(lane))
         return block
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """So many lanes are seen at once as an effect mostly has, each as high as the others, however many there are."""
+        super().resizeEvent(event)
+        room = self.height() - self._foot.sizeHint().height()
+        for lane in self.lanes.values():
+            lane.set_heights(max(room // _SEEN, _LEAST), max(room, LARGE))
 
     def _grow(self, lane: Lane) -> None:
         """Shows one lane large, or all small again."""

@@ -1,16 +1,52 @@
-"""How rows lie: one below the other, or in as many columns as there is room for."""
+"""How rows lie: one below the other, or in as many columns as there is room for; and that they keep their places while the
+hand is near."""
 
 from __future__ import annotations
 
 import itertools
 
-from PyQt6.QtCore import QRect, QSize, Qt
+from PyQt6.QtCore import QEvent, QRect, QSize, Qt
+from PyQt6.QtGui import QCursor, QEnterEvent
 from PyQt6.QtWidgets import QLayout, QLayoutItem, QWidget, QWidgetItem
 
 COLUMN = 216
 """Pixels below which a row's numbers would be cut: a column is never narrower."""
 _BETWEEN = 14
 """Pixels between two columns."""
+
+
+class Steady(QWidget):
+    """What keeps everything in its place while the pointer is in it: what comes finds a gap or goes to the end, and to its own
+    place once the pointer has left."""
+
+    @staticmethod
+    def is_near(widget: QWidget) -> bool:
+        """Whether the pointer is in the steady thing around a widget, if there is one; also where a menu lies over it."""
+        around = widget.parentWidget()
+        while around is not None and not isinstance(around, Steady):
+            around = around.parentWidget()
+        return around is not None and around.near()
+
+    _entered = False
+    """Whether the pointer came into it: what is scrolled under a resting pointer is not in the hand."""
+
+    def near(self) -> bool:
+        return self._entered and self.isVisible() and self.rect().contains(self.mapFromGlobal(QCursor.pos()))
+
+    def enterEvent(self, event: QEnterEvent | None) -> None:
+        self._entered = True
+
+    def leaveEvent(self, event: QEvent | None) -> None:
+        if not self.near():
+            self._entered = False
+            self.settle()
+
+    def settle(self) -> None:
+        """Lets everything in it come to its own place."""
+        for inner in self.findChildren(QWidget):
+            layout = inner.layout()
+            if isinstance(layout, Stack):
+                layout.settle()
 
 
 class Stack(QLayout):
@@ -27,6 +63,9 @@ class Stack(QLayout):
         self._across, self._heads = set(), set()
         self._known: dict[int, tuple[list[tuple[QLayoutItem, QRect]], int]] = {}
         """How everything lies in a width, until something about it changes."""
+        self._holder = holder
+        self._kept: dict[QWidget | None, QRect] = {}
+        self._kept_width = 0
         self.setContentsMargins(0, 0, 0, 0)
 
     def add(
@@ -104,8 +143,52 @@ class Stack(QLayout):
     def _laid(self, width: int) -> tuple[list[tuple[QLayoutItem, QRect]], int]:
         """Where everything lies in a width, and how high it all is."""
         if width not in self._known:
-            self._known[width] = self._laid_anew(width)
+            keeps = width == self._kept_width and Steady.is_near(self._holder)
+            self._known[width] = self._laid_beside(width) if keeps else self._laid_anew(width)
         return self._known[width]
+
+    def settle(self) -> None:
+        """The hand has left: everything comes to its own place."""
+        self._kept = {}
+        self._kept_width = 0
+        self.invalidate()
+        self.update()
+        self.activate()
+
+    def _laid_beside(self, width: int) -> tuple[list[tuple[QLayoutItem, QRect]], int]:
+        """Where everything lies while what lies already stays: what comes is put into a gap that is high enough, or below all."""
+        shown = [item for item in self._items if not item.isEmpty()]
+        places: list[tuple[QLayoutItem, QRect]] = []
+        coming: list[QLayoutItem] = []
+        for item in sorted(shown, key=lambda item: self._kept.get(item.widget(), QRect()).top()):
+            kept = self._kept.get(item.widget())
+            if kept is None:
+                coming.append(item)
+                continue
+            # What has grown makes those below it in its column go down; what has shrunk leaves a gap.
+            above = [
+                there.bottom() + 1
+                for _, there in places
+                if there.left() <= kept.right() and kept.left() <= there.right()
+            ]
+            high = _height(item, kept.width())
+            places.append((item, QRect(kept.left(), max([kept.top(), *above]), kept.width(), high)))
+        gaps = [
+            rect for widget, rect in self._kept.items()
+            if not any(rect.intersects(there) for _, there in places)
+        ]  # fmt: skip
+        for item in sorted(coming, key=self._items.index):
+            gap = next((gap for gap in gaps if _height(item, gap.width()) <= gap.height()), None)
+            if gap is not None:
+                gaps.remove(gap)
+                places.append((item, QRect(gap.topLeft(), QSize(gap.width(), _height(item, gap.width())))))
+                continue
+            wide = (
+                width if item.widget() in self._across else min((r.width() for r in self._kept.values()), default=width)
+            )
+            low = max((there.bottom() + 1 for _, there in places if there.left() < wide), default=0)
+            places.append((item, QRect(0, low, wide, _height(item, wide))))
+        return places, max((there.bottom() + 1 for _, there in places), default=0)
 
     def _laid_anew(self, width: int) -> tuple[list[tuple[QLayoutItem, QRect]], int]:
         places: list[tuple[QLayoutItem, QRect]] = []
@@ -141,7 +224,17 @@ class Stack(QLayout):
     def setGeometry(self, rect: QRect) -> None:
         super().setGeometry(rect)
         inner = rect.marginsRemoved(self.contentsMargins())
-        for item, place in self._laid(inner.width())[0]:
+        laid = self._laid(inner.width())[0]
+        kept = {item.widget(): place for item, place in laid if item.widget() is not None}
+        # Gaps stay gaps while the hand is near.
+        gone = (
+            {widget: place for widget, place in self._kept.items() if widget not in kept}
+            if Steady.is_near(self._holder)
+            else {}
+        )
+        self._kept = {**gone, **kept} if self._kept_width == inner.width() else kept
+        self._kept_width = inner.width()
+        for item, place in laid:
             item.setGeometry(place.translated(inner.topLeft()))
 
 
