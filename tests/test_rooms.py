@@ -8,7 +8,7 @@ BASE = Path(__file__).parent.parent / "src" / "pale_ember"
 
 EFFECT, GEOMETRY, TEXTURE, SIMULATE = "core.effect", "core.geometry", "core.texture", "core.simulate"
 CELLAR = ("core.kernel", "core.parts", "core.loading")
-CORE = (*CELLAR, EFFECT, "core.view", GEOMETRY, TEXTURE, SIMULATE, "core.gas", "core.insight")
+CORE = (*CELLAR, EFFECT, "core.view", GEOMETRY, TEXTURE, SIMULATE, "core.gas", "core.insight", "core.words")
 FLOOR = ("studio.kit", "studio.document", "studio.controls", "studio.fields")
 PAGES = (
     "studio.story",
@@ -25,6 +25,7 @@ BELOW = {
     EFFECT: (), "core.view": (EFFECT,), GEOMETRY: (EFFECT,), TEXTURE: (EFFECT, GEOMETRY, *CELLAR), SIMULATE: (EFFECT, GEOMETRY, *CELLAR),
     "core.gas": (EFFECT, TEXTURE, SIMULATE, *CELLAR),
     "core.insight": (EFFECT, "core.view", GEOMETRY, TEXTURE, SIMULATE),
+    "core.words": (EFFECT, GEOMETRY, TEXTURE, SIMULATE, "core.insight"),
     "formats": CORE, "draw": CORE,
     "machine": (),
     "rehearsal": (*CORE, "formats", "draw"),

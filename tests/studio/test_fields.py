@@ -18,7 +18,7 @@ from pale_ember.core.effect.curves import CHANGES, PRESETS
 from pale_ember.core.effect.fields import Field, fields_of
 from pale_ember.core.effect.values import Curve, Slope, Tints, between, curve, fixed, gradient, sample_keys
 from pale_ember.core.texture.heat import black_body, cooling
-from pale_ember.studio.controls.arithmetic import NotANumber, number_from, range_from, shown_number
+from pale_ember.core.words.arithmetic import NotANumber, number_from, range_from, shown_number
 from pale_ember.studio.controls.colour import ColourPicker, TintsEdit, colour_from
 from pale_ember.studio.controls.curves import CurveLane
 from pale_ember.studio.controls.gradients import COOLINGS, PALETTES, GradientLane

@@ -80,6 +80,26 @@ def field_entries() -> tuple[Entry, ...]:
     return tuple(seen.values())
 
 
+def stems(word: str) -> tuple[str, ...]:
+    """A word and what it is a form of: ages, ageing and aged are of age."""
+    forms = [word]
+    for end, instead in (
+        ("ies", "y"),
+        ("es", ""),
+        ("s", ""),
+        ("ing", ""),
+        ("ing", "e"),
+        ("ed", ""),
+        ("ed", "e"),
+        ("er", ""),
+        ("ly", ""),
+    ):
+        if word.endswith(end) and len(word) - len(end) > 1:
+            stem = word[: len(word) - len(end)] + instead
+            forms += [stem, stem[:-1]] if instead == "" and len(stem) > 3 and stem[-1:] == stem[-2:-1] else [stem]
+    return tuple(dict.fromkeys(forms))
+
+
 def _fit(word: str, texts: tuple[tuple[str, float], ...]) -> float | None:
     """How well a word fits the best of some texts in lower case, each with what it costs to be found there; None where
     it fits none."""
@@ -103,6 +123,15 @@ def _fit(word: str, texts: tuple[tuple[str, float], ...]) -> float | None:
     return best
 
 
+def _fit_any(word: str, texts: tuple[tuple[str, float], ...]) -> float | None:
+    """How well a word, or what it is a form of, fits."""
+    fit = _fit(word, texts)
+    if fit is None:
+        found = [also for stem in stems(word)[1:] if (also := _fit(stem, texts)) is not None]
+        fit = min(found) + 3.0 if found else None
+    return fit
+
+
 @functools.lru_cache(maxsize=4096)
 def _texts(entry: Entry) -> tuple[tuple[tuple[str, float], ...], tuple[tuple[str, float], ...]]:
     """What an entry is found by, with its cost: its names; and all of it."""
@@ -124,7 +153,7 @@ def ranked(
         names, texts = _texts(entry)
         fit = _fit(whole, names)
         if fit is None:
-            fits = [_fit(word, texts) for word in words]
+            fits = [_fit_any(word, texts) for word in words]
             if any(found is None for found in fits):
                 continue
             fit = 2.0 + sum(found for found in fits if found is not None)

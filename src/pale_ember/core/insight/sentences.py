@@ -3,6 +3,7 @@ stands."""
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -13,13 +14,14 @@ import numpy as np
 
 from pale_ember.core.effect.bursts import Burst
 from pale_ember.core.effect.edit import Path, layer_of
-from pale_ember.core.effect.fields import fields_of
+from pale_ember.core.effect.fields import Part, fields_of
 from pale_ember.core.effect.forces import Radial
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.shapes import SHAPES, faces_of
 from pale_ember.core.effect.tree import fed_by
-from pale_ember.core.effect.values import Curve, Gradient, PerAxis, Range, Tints
+from pale_ember.core.effect.values import Curve, Gradient, PerAxis, Range
+from pale_ember.core.insight.colours import colour_told
 from pale_ember.core.simulate.plan import turn_matrix
 from pale_ember.core.simulate.rates import active_span
 
@@ -77,7 +79,7 @@ def value_told(value: Any, unit: str) -> str:
         return f"{len(value.keys if isinstance(value, Curve) else value.stops)} points"
     if isinstance(value, tuple) and not all(isinstance(part, str) for part in value):
         return f"{len(value)} of them"
-    return "" if isinstance(value, (Tints, type(None))) else ", ".join(value)
+    return "" if isinstance(value, (Part, type(None))) else ", ".join(value)
 
 
 def begun(told: Told) -> Told:
@@ -154,10 +156,10 @@ def _aim(layer: Layer) -> Told:
         return _words(way("outward"), spread)
     # As the layer is turned: what points up in its own axes may head for the ground.
     x, y, z = turn_matrix(layer.turn).astype(float) @ np.array(outlet.axis, float)
-    text = "along its axis"
     if y and math.hypot(x, z) < 1e-4 * abs(y):
-        text = "upward" if y > 0 else "downward"
-    return _words(way(text), spread)
+        return _words(way("upward" if y > 0 else "downward"), spread)
+    axis = Piece(" ".join(number(part) for part in outlet.axis), ("outlet", "axis"))
+    return _words(way("along"), " ", axis, spread)
 
 
 def _burst(burst: Burst, path: Path) -> Told:
@@ -223,28 +225,47 @@ def birth(effect: Effect, layer: Layer) -> Told:
         Piece(span(born.speed, "m/s"), ("birth", "speed")), ", ", Piece(span(born.size, "m"), ("birth", "size")), " wide",
     )  # fmt: skip
     if born.aspect != 1:
-        told += _words(", ", Piece(number(born.aspect), ("birth", "aspect")), " times as high")
+        told += _words(", height ", Piece(f"{number(born.aspect)}×", ("birth", "aspect")))
     if born.brightness.most != 1 or born.brightness.least != 1:
-        told += _words(", ", Piece(span(born.brightness, ""), ("birth", "brightness")), " times bright")
+        told += _words(", brightness ", Piece(f"{span(born.brightness, '')}×", ("birth", "brightness")))
     return [*told, Piece(".")]
 
 
-def _course(curve: Curve, up: str, down: str, steady: str) -> str:
+_MOST_KEYS = 5
+"""Values of a curve, and colours of a gradient, that a sentence tells."""
+
+
+def _course(name: str, curve: Curve) -> str:
+    """How a lane of everyday goes, in words and numbers."""
+    up, down, steady = _COURSES[name]
     values = [key.value for key in curve.keys]
-    top = max(values)
-    inner = 0 < values.index(top) < len(values) - 1
     if max(values) - min(values) < 1e-3:
-        return steady
-    if inner and values[0] < top and values[-1] < top:
-        return f"{up}, then {down}"
-    return up if values[-1] > values[0] else down
+        return f"keeps its {steady}" + ("" if abs(values[0] - 1) < 1e-3 else f" at {number(values[0])}")
+    told = [text for text, _ in itertools.groupby(number(value) for value in _few(values))]
+    if name == "opacity" and (
+        shape := {("0", "1"): "in", ("1", "0"): "out", ("0", "1", "0"): "in and out"}.get(tuple(told))
+    ):
+        return f"fades {shape}"
+    return f"{up if values[-1] > values[0] or max(values) > values[0] else down} {' to '.join(told)}"
+
+
+def _few(values: list) -> list:
+    """At most so many of some values in order, with the first and the last."""
+    if len(values) <= _MOST_KEYS:
+        return values
+    return [values[round(i * (len(values) - 1) / (_MOST_KEYS - 1))] for i in range(_MOST_KEYS)]
 
 
 _COURSES = {
-    "size": ("swells", "shrinks", "keeps its size"), "brightness": ("brightens", "dims", "keeps its brightness"),
-    "opacity": ("fades in", "fades out", "keeps its opacity"), "speed": ("speeds up", "slows down", "keeps its speed"),
+    "size": ("swells", "shrinks", "size"), "brightness": ("brightens", "dims", "brightness"),
+    "opacity": ("fades", "fades", "opacity"), "speed": ("speeds up", "slows down", "speed"),
 }  # fmt: skip
-"""What is said of a lane of everyday that rises, that falls, and that does neither."""
+"""What is said of a lane of everyday that rises, that falls, and of what does neither."""
+
+
+def _colours(lane: Gradient) -> str:
+    told = [text for text, _ in itertools.groupby(colour_told(stop.colour) for stop in _few(list(lane.stops)))]
+    return " to ".join(told) if len(told) > 1 else f"keeps {told[0]}"
 
 
 def life(effect: Effect, layer: Layer) -> Told:
@@ -252,12 +273,8 @@ def life(effect: Effect, layer: Layer) -> Told:
     parts: list[Told] = []
     for name in ("size", "colour", "brightness", "opacity", "speed"):
         lane = getattr(lanes, name)
-        if name == "colour" and lane is not None:
-            count = len(lane.stops)
-            text = f"runs through {count} colours" if count > 1 else "keeps one colour"
-            parts.append([Piece(text, ("life", name))])
-        elif lane is not None:
-            parts.append([Piece(_course(lane, *_COURSES[name]), ("life", name))])
+        if lane is not None:
+            parts.append([Piece(_colours(lane) if name == "colour" else _course(name, lane), ("life", name))])
     for i, lane in enumerate(lanes.more):
         what = lane.name if lane.drives == "named" and lane.name else lane.drives
         parts.append(_words(Piece(what, ("life", "more", i)), f" follows {lane.over}"))
@@ -275,12 +292,13 @@ def forces(effect: Effect, layer: Layer) -> Told:
         pull = Piece(f"{number(abs(y))} m/s²", (*gravity, 1))
         parts.append(_words(f"{'rises' if y > 0 else 'falls'} at ", pull))
     elif any(pushes.gravity):
-        pull = Piece(", ".join(number(part) for part in pushes.gravity) + " m/s²", gravity)
-        parts.append(_words("is pulled by ", pull))
+        pull = Piece(" ".join(number(part) for part in pushes.gravity) + " m/s²", gravity)
+        parts.append(_words("pulled by ", pull))
     if pushes.drag > 0:
-        parts.append(_words("is held by drag ", Piece(number(pushes.drag), ("forces", "drag"))))
+        parts.append(_words("slowed by drag ", Piece(number(pushes.drag), ("forces", "drag"))))
         if any(pushes.wind):
-            parts.append(_words("blown by ", Piece("wind", ("forces", "wind"))))
+            wind = " ".join(number(part) for part in pushes.wind)
+            parts.append(_words("blown at ", Piece(f"{wind} m/s", ("forces", "wind"))))
         if pushes.turbulence > 0:
             strength = Piece(f"{number(pushes.turbulence)} m/s", ("forces", "turbulence"))
             eddies = Piece(f"{number(pushes.eddy)} m", ("forces", "eddy"))
@@ -416,9 +434,9 @@ def place(effect: Effect, layer: Layer) -> Told:
     told = _words("Stands at ", numbers("place"), " m, turned ", numbers("turn"), "°, in ")
     told.append(Piece("the world" if layer.space == "world" else "its own space", ("space",)))
     if layer.scale != 1:
-        told += _words(", ", Piece(number(layer.scale), ("scale",)), " times as large")
+        told += _words(", scale ", Piece(f"{number(layer.scale)}×", ("scale",)))
     if layer.tempo != 1:
-        told += _words(", ", Piece(number(layer.tempo), ("tempo",)), " times as fast")
+        told += _words(", tempo ", Piece(f"{number(layer.tempo)}×", ("tempo",)))
     many = layer.places
     if many.lie == "told":
         told += _words(", on ", Piece(f"{len(many.told)} places", ("places", "told")))

@@ -16,6 +16,7 @@ from pale_ember.core.effect.recipe.recipe import RECIPE, Recipe
 from pale_ember.core.texture.advice import advise
 from pale_ember.core.texture.cards import card_recipe
 from pale_ember.core.texture.library import PREFIX
+from pale_ember.core.texture.wearing import with_card
 from pale_ember.draw.context import NoOpenGL
 from pale_ember.formats.disk import write_whole
 from pale_ember.formats.encoding import ENDINGS, picture_bytes
@@ -25,7 +26,7 @@ from pale_ember.studio.bench.bringing import Baked, baked_layers, recipe_of_file
 from pale_ember.studio.bench.chosen import Chosen
 from pale_ember.studio.bench.starts import STARTS
 from pale_ember.studio.document.desk import Desk
-from pale_ember.studio.fields.library import Library, with_card
+from pale_ember.studio.fields.library import Library
 from pale_ember.studio.kit.own import drop_own, keep_own, own_parts
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.settings import last_folder
@@ -151,7 +152,7 @@ class Deeds(QObject):
         self.open_picture(name)
         recipe = self.chosen.recipe
         if recipe is not None and layer is not None and layer.look.picture == name:
-            look = with_card(layer.look, RECIPE + recipe.name, self.desk)
+            look = with_card(layer.look, RECIPE + recipe.name, self.desk.effect.recipes)
             self.desk.document.change_layer(f"wear {recipe.name}", layer.id, ("look",), look)
 
     def open_picture(self, name: str) -> None:
@@ -176,7 +177,7 @@ class Deeds(QObject):
             blend = "premultiplied"
         elif blend == Look().blend and known is not None and len(known) > 4:
             blend = advise(known).blend
-        look = replace(with_card(layer.look, RECIPE + recipe.name, self.desk), blend=blend)  # type: ignore[arg-type]
+        look = replace(with_card(layer.look, RECIPE + recipe.name, self.desk.effect.recipes), blend=blend)  # type: ignore[arg-type]
         if recipe.frames > 1 and recipe.each == "its own":
             # Frames of several of a kind do not follow each other.
             look = replace(look, play="one at random")

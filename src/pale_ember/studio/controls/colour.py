@@ -16,7 +16,7 @@ from pale_ember.core.effect.fields import Field
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.values import Colour
 from pale_ember.core.texture.light import to_bytes, to_coded, to_linear
-from pale_ember.studio.controls.arithmetic import NotANumber, number_from
+from pale_ember.core.words.arithmetic import NotANumber, number_from
 from pale_ember.studio.controls.buttons import IconButton
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.controls.typed import Line, refuse

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from PyQt6.QtCore import QAbstractListModel, QEvent, QModelIndex, QObject, QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QKeyEvent, QPainter, QPen
+from PyQt6.QtGui import QInputMethodEvent, QKeyEvent, QPainter, QPen, QTextCharFormat
 from PyQt6.QtWidgets import (
     QLabel,
     QLineEdit,
@@ -98,6 +98,16 @@ class _Row(QStyledItemDelegate):
         painter.restore()
 
 
+def underline(line: QLineEdit, parts: list[tuple[int, int]]) -> None:
+    """Underlines parts of a line, each from one place to another, as it does what an input method has not finished."""
+    form = QTextCharFormat()
+    form.setUnderlineStyle(QTextCharFormat.UnderlineStyle.WaveUnderline)
+    form.setUnderlineColor(theme.EMBER)
+    kind, at = QInputMethodEvent.AttributeType.TextFormat, line.cursorPosition()
+    marks = [QInputMethodEvent.Attribute(kind, begin - at, end - begin, form) for begin, end in parts]
+    line.inputMethodEvent(QInputMethodEvent("", marks))
+
+
 class Finder(Panel):
     """Opens over the window, finds while one types, and closes when something is taken."""
 
@@ -145,9 +155,20 @@ class Finder(Panel):
         """Does what an entry stands for."""
         raise NotImplementedError
 
+    def lost(self) -> list[tuple[int, int]]:
+        """What of the text is not understood, from one place to another."""
+        return []
+
+    def turn(self, entry: Entry) -> bool:
+        """Goes on to another sense of an entry; says whether it has one."""
+        return False
+
     def sift(self) -> None:
-        """Shows what is found by what is typed."""
-        self.results.show(self.found(self.line.text().strip()))
+        """Shows what is found by what is typed, and underlines what of it is not understood."""
+        text = self.line.text()
+        self.results.show(self.found(text.strip()))
+        before = len(text) - len(text.lstrip())
+        underline(self.line, [(begin + before, end + before) for begin, end in self.lost()])
         if self.results.entries:
             self.list.setCurrentIndex(self.results.index(0))
         nothing = not self.results.entries and bool(self.line.text().strip())
@@ -160,6 +181,14 @@ class Finder(Panel):
         return _LEAST + min(max(count, 1), _MOST_SHOWN) * ROW
 
     def _take(self, entry: Entry) -> None:
+        text = self.line.text().strip()
+        lost = ", ".join(text[begin:end] for begin, end in self.lost())
+        if lost:
+            # What was understood is done; the rest stands there to be said otherwise.
+            self.take(entry)
+            self.line.setText(lost)
+            self.line.selectAll()
+            return
         self.close()
         self.take(entry)
 
@@ -178,6 +207,14 @@ class Finder(Panel):
                 else:
                     # What found nothing is typed over by what comes next.
                     self.line.selectAll()
+                return True
+            if key in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab) and count:
+                row = self.list.currentIndex().row()
+                if self.turn(self.results.entries[row]):
+                    self.sift()
+                    self.list.setCurrentIndex(self.results.index(row))
+                else:
+                    self.list.setCurrentIndex(self.results.index((row + (1 if key == Qt.Key.Key_Tab else -1)) % count))
                 return True
             if event.modifiers() & Qt.KeyboardModifier.ControlModifier and key not in _OF_LINE:
                 window = self.parentWidget().window()  # type: ignore[union-attr]

@@ -19,7 +19,8 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QAbstractSpinBox, QSizePolicy, QToolTip
 
 from pale_ember.core.effect.fields import Field
-from pale_ember.studio.controls.arithmetic import NotANumber, number_from, shown_number
+from pale_ember.core.words.arithmetic import NotANumber, number_from, shown_number
+from pale_ember.core.words.values import within
 from pale_ember.studio.controls.chips import chip_width, paint_chip
 from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.kit import texts, theme
@@ -34,15 +35,6 @@ _TYPED = 110
 """Pixels that a line for typing has at least, where the number stands in a sentence."""
 _PIXELS_ACROSS = 220
 """Pixels of dragging that run through the soft range once."""
-
-
-def within(field: Field, value: float, *, whole: bool) -> float:
-    """The nearest value that nature and memory allow of a field."""
-    if field.least is not None:
-        value = max(value, field.least)
-    if field.most is not None:
-        value = min(value, field.most)
-    return round(value) if whole else value
 
 
 class NumberEdit(QAbstractSpinBox):

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.fields import Field
 from pale_ember.core.effect.values import PerAxis, Range, moved
-from pale_ember.studio.controls.arithmetic import (
+from pale_ember.core.words.arithmetic import (
     NotANumber,
     choices_from,
     is_range,

@@ -10,7 +10,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QApplication, QBoxLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.fields import Field
-from pale_ember.studio.controls.arithmetic import number_from
+from pale_ember.core.words.arithmetic import number_from
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.controls.spans import quiet
 from pale_ember.studio.kit import theme

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from pathlib import Path
+from pathlib import Path as FilePath
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from pale_ember.core.effect.edit import layer_of
+from pale_ember.core.effect.edit import Path, layer_of
 from pale_ember.core.effect.fields import Part
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.recipe.recipe import Recipe
@@ -24,6 +24,9 @@ from pale_ember.studio.document.looking import Looking
 from pale_ember.studio.document.player import Player
 from pale_ember.studio.document.spent import Spent
 from pale_ember.studio.document.watching import Watch
+
+_TOUCHED = 12
+"""Fields that are remembered as those the hand was on."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,9 +47,9 @@ class Desk(QObject):
     """A line of help for the bottom of the window, and the Target its link leads to, or None."""
     sought = pyqtSignal(object)
     """A Target to be shown and focused."""
-    file_given = pyqtSignal(Path, str)
+    file_given = pyqtSignal(FilePath, str)
     """A file of the artist's own is to be taken into a layer; "" for the selected one."""
-    file_wanted = pyqtSignal(Path, object)
+    file_wanted = pyqtSignal(FilePath, object)
     """A file of the artist's own is to be brought beside the document, and its name handed to a function."""
     bench_asked = pyqtSignal(str)
     """A picture is to be worked on; "" for whichever was last."""
@@ -75,6 +78,8 @@ class Desk(QObject):
         """What is chosen besides the selected layer."""
         self._left = ""
         """The layer that was selected before."""
+        self.touched: list[tuple[str, ...]] = []
+        """Paths of fields that were changed or gone to, by name, the newest first."""
         self.fired: tuple[Fired, ...] = ()
         """Bursts and rules set off by hand since the last edit."""
         self.performance = AS_IT_IS
@@ -103,6 +108,11 @@ class Desk(QObject):
         """The ids of all layers that an edit is for: the selected one first, then those chosen besides."""
         return (self.selection, *(other for other in self._beside if layer_of(self.effect, other) is not None))
 
+    def touch(self, path: Path) -> None:
+        """Remembers a field as one that the hand was on: of several of its name it is meant first."""
+        names = tuple(step for step in path if isinstance(step, str))
+        self.touched = [names, *(other for other in self.touched if other != names)][:_TOUCHED]
+
     def choose_also(self, identity: str) -> None:
         """Takes a layer into what is chosen, or out of it; what is taken in last is the one that is shown."""
         self.document.end_stroke()
@@ -115,7 +125,7 @@ class Desk(QObject):
         self.selected.emit()
 
     @property
-    def folder(self) -> Path | None:
+    def folder(self) -> FilePath | None:
         return self.document.folder
 
     def select(self, identity: str) -> None:

@@ -5,15 +5,14 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
-from msgspec.structs import replace
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QHideEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.files import files_of
-from pale_ember.core.effect.look import Look
-from pale_ember.core.effect.recipe.recipe import RECIPE, recipe_named, tells_light
-from pale_ember.core.texture.library import LIT, PICTURES, PREFIX
+from pale_ember.core.effect.recipe.recipe import RECIPE
+from pale_ember.core.texture.library import PICTURES, PREFIX
+from pale_ember.core.texture.wearing import full_name
 from pale_ember.formats.pictures import library_picture
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.controls.colour import picture_image
@@ -63,26 +62,6 @@ def remember_picture(name: str) -> None:
     settings().setValue(
         "recent pictures", [name, *(known for known in recent_pictures() if known != name)][:_MOST_RECENT]
     )
-
-
-def full_name(name: str) -> str:
-    """How looks name a picture that the library calls so."""
-    return PREFIX + name if name in PICTURES else name
-
-
-def with_card(look: Look, name: str, desk: Desk | None = None) -> Look:
-    """A look with a picture and its grid; what was said of the last picture's channels is not said of this one. name : a card's,
-    or a picture of the effect."""
-    full, kind = full_name(name), PICTURES.get(name.removeprefix(PREFIX))
-    recipe = recipe_named(desk.effect.recipes, name) if desk is not None else None
-    grid = (
-        (kind.columns, kind.rows) if kind is not None else (recipe.columns, recipe.rows) if recipe is not None else None
-    )
-    # Six-way light belongs to the picture that it was made with.
-    lit = (kind is not None and kind.name in LIT) or (recipe is not None and tells_light(recipe))
-    light = replace(look.light, six=f"{full}#light" if lit else "")
-    worn = replace(look, picture=full, surface=replace(look.surface, channel="all", invert=False), light=light)
-    return replace(worn, columns=grid[0], rows=grid[1]) if grid is not None else worn
 
 
 def own_pictures(desk: Desk) -> list[str]:

@@ -61,6 +61,7 @@ class OfLayer:
         chosen, desk = (self.identity,) if self.identity else self.desk.chosen, self.desk
 
         def change(name: str, path: Path, value: object, stroke: object = None, *, whole: bool = False) -> None:
+            desk.touch(path)
             effect, names = desk.effect, []
             first = layer_of(effect, chosen[0])
             for identity in chosen:
@@ -111,6 +112,7 @@ class OfEffect:
 
     def change(self, name: str, path: Path, value: object, stroke: object = None) -> None:
         document = self.desk.document
+        self.desk.touch(path)
         document.change(f"{self.told}{name}", with_value(document.effect, (*self.below, *path), value), stroke)
 
     def changer(self) -> Callable[..., None]:
@@ -144,19 +146,6 @@ def now_of(place: Place, desk: Desk) -> str:
 def subject_of(place: Place, desk: Desk) -> Subject:
     """Whose field it is: the selected layer's, the stage's or the effect's."""
     return {Layer: OfLayer, Stage: OfStage}.get(place.kind, OfEffect)(desk)
-
-
-def nearness_of(place: Place, desk: Desk) -> int:
-    """How near a field is to the hand, 0 the nearest: one that is set or always stands, one that has an effect, one that has none, one
-    that is not there."""
-    root = subject_of(place, desk).root
-    held = None if root is None else place.found_in(root)
-    if held is None:
-        return 3
-    _, holder, value = held
-    if why_idle(place.declared.field, root, holder) is not None:
-        return 2
-    return 0 if value != place.declared.default or place.declared.field.always else 1
 
 
 def target(subject: Subject, path: tuple[str, ...]) -> Target:

@@ -16,10 +16,9 @@ from pale_ember.core.effect.tree import family_of, without_layer
 from pale_ember.formats.motions import KINDS
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.recorded import Recorded
-from pale_ember.studio.kit.own import keep_own
+from pale_ember.studio.kit.own import every_start, keep_own
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.layers.row import TAGS
-from pale_ember.studio.layers.starts import every_start
 from pale_ember.studio.layers.timed import Timed
 
 

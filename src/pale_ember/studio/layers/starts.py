@@ -24,11 +24,11 @@ from pale_ember.draw.previews import FRAMES, RATE, moving_picture
 from pale_ember.formats.disk import write_whole
 from pale_ember.formats.pictures import png_bytes
 from pale_ember.formats.shelf import Shelf
-from pale_ember.formats.starts import USES, starts
+from pale_ember.formats.starts import USES
 from pale_ember.machine import places
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.kit import texts, theme
-from pale_ember.studio.kit.own import drop_own, own_parts
+from pale_ember.studio.kit.own import OWN, drop_own, every_start
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu, Panel, on_screen, open_beside
 from pale_ember.studio.kit.scrolling import Scrolling
@@ -37,17 +37,6 @@ from pale_ember.studio.kit.tasks import Task
 _WIDTH, _HEIGHT = 132, 92
 """Pixels of a living picture."""
 _GAP, _ACROSS, _NAME = 8, 4, 20
-OWN = "your own"
-
-
-def every_start() -> dict[str, Start]:
-    """All starting points by name: the artist's own first."""
-
-    def kept_one(layer: Layer) -> Start:
-        return Start(OWN, f"{layer.name}, kept by you.", lambda: (layer,))
-
-    kept = {name: kept_one(layer) for name, layer in own_parts("layers", Layer).items()}
-    return {**kept, **{name: start for name, start in starts().items() if name not in kept}}
 
 
 class Previews(QObject):

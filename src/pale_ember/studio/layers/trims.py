@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QWidget
 from pale_ember.core.effect.fields import Field
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.trims import TRIMS, changed_fields, trimmed
-from pale_ember.studio.controls.arithmetic import shown_number
+from pale_ember.core.words.arithmetic import shown_number
 from pale_ember.studio.controls.buttons import ChoiceEdit
 from pale_ember.studio.controls.chips import HEIGHT, chip_width
 from pale_ember.studio.controls.number import NumberEdit

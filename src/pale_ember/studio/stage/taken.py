@@ -7,7 +7,7 @@ from PyQt6.QtCore import QPointF
 from pale_ember.core.effect.edit import value_at, with_value
 from pale_ember.core.effect.model import Layer, Stage
 from pale_ember.core.effect.posing import posed
-from pale_ember.studio.controls.arithmetic import NotANumber, number_from
+from pale_ember.core.words.arithmetic import NotANumber, number_from
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.sentence import declared_in
 from pale_ember.studio.stage.handles import Handle, Screen

@@ -8,17 +8,17 @@ from typing import get_origin
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
-from pale_ember.core.effect.bursts import Burst, burst_from
+from pale_ember.core.effect.bursts import Burst
 from pale_ember.core.effect.fields import Part, fields_of, inner_part, kinds_of
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.properties import PROPERTIES
 from pale_ember.core.effect.story import PLACE, chapter_of, kind_of, title_of
 from pale_ember.core.insight.search import Entry, Place, field_entries, ranked
-from pale_ember.core.insight.sentences import burst as burst_told
 from pale_ember.studio.controls.finder import Finder
 from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.fields.subject import now_of
+from pale_ember.studio.fields.wished import Wished
 from pale_ember.studio.kit.popups import on_screen, room_beside
 
 _WIDTH = 400
@@ -62,17 +62,6 @@ def parts_to_add(chapter: str, add: Callable[[str, type[Part], dict], None]) -> 
     ]
 
 
-def burst_said(text: str, add: Callable[[str, type[Part], dict], None]) -> list[Entry]:
-    """A burst as it is said in words, where a text says one."""
-    try:
-        burst = burst_from(text)
-    except ValueError:
-        return []
-    values = {name: getattr(burst, name) for name in ("count", "first_at", "times", "every")}
-    title = f"a burst of {burst_told(burst)}"
-    return [Entry(title, "one more", (), "Particles born all at once.", lambda: add("bursts", Burst, values))]
-
-
 def lanes_to_add(missing: list[str], add: Callable[[str], None], more: Callable[[str], None]) -> list[Entry]:
     """What can change over age or another axis, a line each: the lanes of everyday that are missing, and all others."""
     fields = fields_of(fields_of(Layer)["life"].type)
@@ -105,8 +94,7 @@ class Adding(Finder):
         title = title_of(chapter)
         super().__init__(parent, f"add to {title}", f"add to {title}: type any word for it", _WIDTH)
         self.desk, self.parts = desk, parts
-        self.said: Callable[[str], list[Entry]] = lambda text: []
-        """What a text says that can be added as it is."""
+        self.wished = Wished(desk, chapter)
         entries = [entry for entry in field_entries() if isinstance(entry.does, Place)]
         self._here = [entry for entry in entries if self._stands_here(entry.does, chapter)]
         others = [
@@ -128,15 +116,24 @@ class Adding(Finder):
     def found(self, text: str) -> list[Entry]:
         if not text:
             return [*self._here, *self.parts]
-        return [*self.said(text), *ranked(text, [*self._here, *self.parts]), *ranked(text, self._elsewhere, most=5)]
+        wishes = self.wished.entries(text)
+        if self.wished.several:
+            return wishes
+        return [*wishes, *ranked(text, [*self._here, *self.parts]), *ranked(text, self._elsewhere, most=5)]
+
+    def lost(self) -> list[tuple[int, int]]:
+        return self.wished.lost
+
+    def turn(self, entry: Entry) -> bool:
+        return self.wished.turn(entry)
 
     def now(self, entry: Entry) -> str:
-        return now_of(entry.does, self.desk) if isinstance(entry.does, Place) else ""
+        return now_of(entry.does, self.desk) if isinstance(entry.does, Place) else self.wished.now(entry)
 
     def take(self, entry: Entry) -> None:
         if isinstance(entry.does, Place):
             self.chosen.emit(Target(entry.does.kind, entry.does.path, entry.title))
-        else:
+        elif self.wished.take(entry) is None:
             entry.does()
 
     def open_above(self, anchor: QWidget) -> None:

@@ -26,7 +26,7 @@ from pale_ember.studio.fields.row import go_to
 from pale_ember.studio.fields.subject import OfLayer
 from pale_ember.studio.kit.scrolling import Sideways
 from pale_ember.studio.kit.settings import kept_list, settings
-from pale_ember.studio.story.adding import Adding, burst_said, lanes_to_add, parts_to_add
+from pale_ember.studio.story.adding import Adding, lanes_to_add, parts_to_add
 from pale_ember.studio.story.chapter import GAP, LEAST, NOBODY, Chapter, LookRows, PinnedChapter, Rows
 from pale_ember.studio.story.life import LifeBody
 from pale_ember.studio.story.line import ChapterLine
@@ -401,10 +401,7 @@ class Story(QWidget):
             parts = lanes_to_add(self._missing_lanes(), life.add_everyday, life.add_lane)
         else:
             parts = parts_to_add(name, partial(self._add_part, name))
-        add = partial(self._add_part, name)
         adding = Adding(self, self.desk, name, parts, self._parts_elsewhere(name))
-        if name == "outlet":
-            adding.said = partial(burst_said, add=add)
         adding.chosen.connect(self._chosen)
         adding.open_above(life.adder if name == "life" else chapter.add_button)  # type: ignore[attr-defined]
         return adding

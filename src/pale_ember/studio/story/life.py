@@ -13,12 +13,12 @@ from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
+from pale_ember.core.effect.adding import NEW_LANES, new_lane
 from pale_ember.core.effect.edit import Path
 from pale_ember.core.effect.fields import Declared, Field, fields_of
 from pale_ember.core.effect.life import Lane as LaneValue
 from pale_ember.core.effect.model import Layer
-from pale_ember.core.effect.properties import PROPERTIES
-from pale_ember.core.effect.values import Curve, Gradient, Key, Slope, Stop, curve, sample_keys
+from pale_ember.core.effect.values import Curve, Gradient, Key, Slope, sample_keys
 from pale_ember.core.simulate.frame import LayerFrame
 from pale_ember.core.texture.light import to_coded
 from pale_ember.core.view import view_of
@@ -40,24 +40,6 @@ from pale_ember.studio.story.block import LaneBlock, is_kin
 
 LANES: dict[type, Callable[[Declared], Lane]] = {Curve: CurveLane, Gradient: GradientLane}
 """The editor of each kind of lane."""
-
-NEW_LANES: dict[str, Curve | Gradient] = {
-    **{name: curve((0, 1), (1, 1)) for name in ("size", "brightness", "opacity", "speed")},
-    "colour": Gradient(stops=(Stop(at=0.0), Stop(at=1.0))),
-}
-"""What a lane begins with: flat, so that adding one changes nothing until it is shaped."""
-
-
-def new_lane(layer: Layer, drives: str) -> LaneValue:
-    """A lane more for a property, under a number of its own, that changes nothing yet."""
-    key = max((lane.key for lane in layer.life.more), default=-1) + 1
-    fresh = LaneValue(key=key, drives=drives, force=layer.forces.more[0].key if layer.forces.more else 0)  # type: ignore[arg-type]
-    if drives == "colour":
-        return replace(fresh, colours=NEW_LANES["colour"])
-    flat = 0.0 if PROPERTIES[drives].adds else 1.0
-    keys = (Key(at=0.0, value=flat), Key(at=1.0, value=flat))
-    return replace(fresh, curve=replace(fresh.curve, keys=keys))
-
 
 _SEEN = 4
 """Lanes that are seen at once."""

@@ -14,10 +14,11 @@ from pale_ember.core.effect.recipe.recipe import RECIPE
 from pale_ember.core.texture.advice import advise, advised_size, guess_grid, thinned
 from pale_ember.core.texture.library import PREFIX
 from pale_ember.core.texture.light import chosen
+from pale_ember.core.texture.wearing import with_card
 from pale_ember.studio.controls.colour import picture_image
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.importing import ask_picture, credit_line, dropped
-from pale_ember.studio.fields.library import Library, with_card
+from pale_ember.studio.fields.library import Library
 from pale_ember.studio.kit import icons, texts, theme
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu
@@ -55,7 +56,7 @@ class PictureEdit(QWidget):
         self.update()
 
     def choose_card(self, name: str) -> None:
-        self.edited.emit(with_card(self.look, name, self.desk), None)
+        self.edited.emit(with_card(self.look, name, self.desk.effect.recipes), None)
 
     def _try(self, name: str) -> None:
         """Shows a picture on the stage without taking it."""
@@ -63,7 +64,7 @@ class PictureEdit(QWidget):
         if layer is None or not name:
             self.desk.looking.try_layer(None)
         else:
-            self.desk.looking.try_layer(replace(layer, look=with_card(layer.look, name, self.desk)))
+            self.desk.looking.try_layer(replace(layer, look=with_card(layer.look, name, self.desk.effect.recipes)))
 
     def open(self) -> None:
         """Opens the library."""

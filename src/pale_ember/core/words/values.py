@@ -1,4 +1,4 @@
-"""What is said of a field in words, as the value it means: the same wherever it is typed without an editor."""
+"""What is said of a field in words, as the value it means: the same wherever it is typed."""
 
 from __future__ import annotations
 
@@ -7,12 +7,21 @@ from typing import Any, Literal, get_args, get_origin
 
 from msgspec.structs import replace
 
-from pale_ember.core.effect.fields import Declared
-from pale_ember.core.effect.values import PerAxis, Range
-from pale_ember.studio.controls.arithmetic import NotANumber, number_from, range_said
-from pale_ember.studio.controls.number import within
+from pale_ember.core.effect.fields import Declared, Field
+from pale_ember.core.effect.values import Colour, Curve, Gradient, Key, PerAxis, Range, Stop, Tints
+from pale_ember.core.insight.colours import colour_said
+from pale_ember.core.words.arithmetic import NotANumber, number_from, range_said
 
 _YES, _NO = ("on", "yes", "true"), ("off", "no", "false")
+
+
+def within(field: Field, value: float, *, whole: bool) -> float:
+    """The nearest value that nature and memory allow of a field."""
+    if field.least is not None:
+        value = max(value, field.least)
+    if field.most is not None:
+        value = min(value, field.most)
+    return round(value) if whole else value
 
 
 def value_said(text: str, declared: Declared, unit: str, now: Any) -> Any:
@@ -27,6 +36,10 @@ def value_said(text: str, declared: Declared, unit: str, now: Any) -> Any:
         if plain not in (*_YES, *_NO):
             raise NotANumber(f'expected on or off, found "{text}"')
         return plain in _YES
+    if kind is str:
+        return text
+    if get_origin(kind) is tuple and get_args(kind)[0] is str:
+        return (text,)
     if kind in (int, float):
         return within(field, number_from(text, unit, now if now is not None else 0.0), whole=kind is int)
     if kind is Range:
@@ -37,9 +50,47 @@ def value_said(text: str, declared: Declared, unit: str, now: Any) -> Any:
         limited = lambda value: within(field, value, whole=False)  # noqa: E731
         axes = zip("xyz", each, strict=True)
         return replace(now, **{axis: range_said(part, unit, getattr(now, axis), limited) for axis, part in axes})
-    if get_origin(kind) is tuple and get_args(kind)[-1] is not Ellipsis and not field.colour:
+    if kind is Curve:
+        return curve_said(text)
+    if kind is Gradient:
+        return gradient_said(text)
+    if kind is Tints:
+        first, last = (lambda colours: (colours[0], colours[-1]))(_colours_said(text))
+        return Tints(first=first, second=last)
+    if field.colour:
+        return _colours_said(text)[0]
+    if get_origin(kind) is tuple and get_args(kind)[-1] is not Ellipsis:
         return vector_said(text, unit, now, lambda value: within(field, value, whole=False))
     raise NotANumber(f"{field.label} cannot be typed here")
+
+
+def evenly(values: list[float]) -> tuple[Key, ...]:
+    """Keys of a curve that goes through some values at even steps."""
+    last = max(len(values) - 1, 1)
+    return tuple(Key(at=round(i / last, 4), value=value) for i, value in enumerate(values))
+
+
+def curve_said(text: str) -> Curve:
+    """A curve by the values it goes through: `0.5 to 1 to 0`. Raises NotANumber."""
+    parts = re.split(r"\s*(?:\bto\b|→|,)\s*", text.strip())
+    if len(parts) < 2:
+        raise NotANumber("expected the values that the curve goes through, such as 0.5 to 1 to 0")
+    return Curve(keys=evenly([number_from(part, "", 1.0) for part in parts]))
+
+
+def gradient_said(text: str) -> Gradient:
+    """Colours at even steps: `black to orange to white`. Raises NotANumber."""
+    colours = _colours_said(text)
+    last = max(len(colours) - 1, 1)
+    return Gradient(stops=tuple(Stop(at=round(i / last, 4), colour=colour) for i, colour in enumerate(colours)))
+
+
+def _colours_said(text: str) -> list[Colour]:
+    """Colours one after the other. Raises NotANumber."""
+    told = [colour_said(part) for part in re.split(r"\s*(?:\bto\b|→|-(?=#)|\band\b)\s*", text.strip().lower())]
+    if any(colour is None for colour in told):
+        raise NotANumber(f'expected a colour, such as orange, #ff8020 or 1 0.4 0.1 in linear light; found "{text}"')
+    return [colour for colour in told if colour is not None]
 
 
 def vector_said(text: str, unit: str, now: tuple[float, ...], limited: Any) -> tuple[float, ...]:

@@ -1,0 +1,86 @@
+"""How a particle is drawn."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from pale_ember.core.effect import edit
+from pale_ember.core.effect.edit import Path
+from pale_ember.core.effect.model import Layer
+from pale_ember.core.words.phrases.phrase import either, phrase, phrases_in, with_values
+from pale_ember.core.words.scene import Scene
+
+_BLENDS = {
+    "covering and adding its light": "premultiplied", "adding its light up to white": "screen", "adding its light": "additive",
+    "covering": "alpha", "darkening": "multiply", "cut out hard": "cut-out",
+}  # fmt: skip
+_FACINGS = {
+    "facing the camera": "to camera", "standing upright": "upright", "along its motion": "along motion",
+    "facing its motion": "across motion",
+    "lying flat": "flat", "turned with its layer": "free",
+}  # fmt: skip
+_DRAWN: dict[str, tuple[tuple[Path, Any], ...]] = {
+    "along a beam": ((("look", "drawn_as"), "beam"),),
+    "on a ribbon behind each": ((("look", "drawn_as"), "ribbon"), (("look", "ribbon", "path"), "behind each")),
+    "on a ribbon through all": ((("look", "drawn_as"), "ribbon"), (("look", "ribbon", "path"), "through all")),
+    "on a ribbon behind its anchor": ((("look", "drawn_as"), "ribbon"), (("look", "ribbon", "path"), "behind anchor")),
+    "on a ribbon between two anchors": ((("look", "drawn_as"), "ribbon"), (("look", "ribbon", "path"), "between anchors")),
+    "tumbling": ((("look", "solid", "tumbles"), True),),
+}  # fmt: skip
+_TOUCHES: dict[str, tuple[Path, Any]] = {
+    "glowing at its edge": (("look", "surface", "edge_glow"), 1.0), "dissolving": (("look", "dissolve", "picture"), "library:clouds"),
+    "warped": (("look", "surface", "warp"), "library:swirls"), "shimmering": (("look", "surface", "shimmer"), 0.3),
+    "lit by the stage": (("look", "light", "lit"), 1.0),
+}  # fmt: skip
+
+
+@phrase(rf"({either(_BLENDS)})\b", "blend", "look", "blend")
+def _blend(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
+    return with_values(layer, (("look", "blend"), _BLENDS[said[1]]))
+
+
+@phrase(rf"({either(_FACINGS)})\b", "facing", "look", "facing")
+def _facing(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
+    return with_values(layer, (("look", "facing"), _FACINGS[said[1]]))
+
+
+@phrase(rf"({either(_DRAWN)})\b", "drawn as", "look", "drawn_as")
+def _drawn(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
+    return with_values(layer, *_DRAWN[said[1]])
+
+
+@phrase(r"(?:as )?a mesh wearing|(?P<mesh>[\w -]+?) as a mesh(?: wearing)?", "mesh", "look", "solid", "mesh")
+def _solid(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
+    layer = with_values(
+        layer,
+        (("look", "drawn_as"), "mesh"),
+        *(((("look", "solid", "tumbles"), False),) if scene.before is not None else ()),
+    )
+    if not said["mesh"]:
+        return layer
+    before = scene.before.look.solid.mesh if scene.before is not None else ""
+    same = (before.partition(":")[2] or before).lower() == said["mesh"].strip()
+    return with_values(layer, (("look", "solid", "mesh"), before if same else f"solid:{said['mesh'].strip()}"))
+
+
+@phrase(rf"({either(_TOUCHES)})\b", "look", "look")
+def _touch(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
+    """What a look is said to do and not how much: as it was, where it did it before."""
+    path, usual = _TOUCHES[said[1]]
+    before = edit.value_at(scene.before, path) if scene.before is not None else edit.value_at(layer, path)
+    return with_values(layer, (path, before or usual))
+
+
+@phrase(r"\d+ frames (over life|by clock|one at random|flicker)", "frames play", "look", "play")
+def _frames(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
+    return with_values(layer, (("look", "play"), said[1]))
+
+
+@phrase(r"(\d+)\s*[x×]\s*(\d+)(?: frames| sheet| grid)?(?![\d.])", "columns and rows", "look", "columns")
+def _grid(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
+    columns, rows = (min(max(int(each), 1), 64) for each in said.groups())
+    return with_values(layer, (("look", "columns"), columns), (("look", "rows"), rows))
+
+
+PHRASES = phrases_in(globals())
