@@ -274,7 +274,12 @@ def life(effect: Effect, layer: Layer) -> Told:
     for name in ("size", "colour", "brightness", "opacity", "speed"):
         lane = getattr(lanes, name)
         if lane is not None:
-            parts.append([Piece(_colours(lane) if name == "colour" else _course(name, lane), ("life", name))])
+            # The first word is the piece: what follows may take another line.
+            text = _colours(lane) if name == "colour" else _course(name, lane)
+            first, _, rest = text.partition(" to ") if name == "colour" else text.partition(" ")
+            parts.append(
+                _words(Piece(first, ("life", name)), (" to " if name == "colour" else " ") + rest if rest else "")
+            )
     for i, lane in enumerate(lanes.more):
         what = lane.name if lane.drives == "named" and lane.name else lane.drives
         parts.append(_words(Piece(what, ("life", "more", i)), f" follows {lane.over}"))

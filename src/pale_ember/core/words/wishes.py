@@ -53,13 +53,16 @@ def understood(line: str, scene: Scene) -> list[Understood]:
             continue
         end = 0
         senses: list[Wish] = []
-        for phrase in (phrases, _fields, _options, _pictures):
+        for phrase in (phrases, _pictures, _fields, _options):
             found = phrase(scene, text, at)
             if found is not None and found[1] and found[0] >= end:
                 senses = [*senses, *found[1]] if found[0] == end else found[1]
                 end = found[0]
         if senses:
-            senses = list({(wish.kind, wish.path): wish for wish in reversed(senses)}.values())[::-1]
+            first: dict[tuple, Wish] = {}
+            for wish in senses:
+                first.setdefault((wish.kind, wish.path), wish)
+            senses = list(first.values())
             if scene.chapter:
                 senses.sort(key=lambda wish: wish.kind is not Layer or chapter_of(wish.path) != scene.chapter)
             pieces.append(Understood(at, end, tuple(senses)))
@@ -176,13 +179,16 @@ def _sorted(entries: Sequence[Entry], scene: Scene, name: str = "") -> list[Entr
 def _fields(scene: Scene, text: str, at: int) -> tuple[int, list[Wish]] | None:
     """A field and behind it its value: `rate 40-50`, `gravity = -4`, `loop off`."""
     best: tuple[int, list[Wish]] | None = None
-    for name, end in reversed(_words_at(text, at, _MOST_WORDS)):
+    whose = _WHOSE.match(text, at)
+    kind = None if whose is None else Stage if whose[1] == "stage" else Effect
+    for name, end in reversed(_words_at(text, at if whose is None else whose.end(), _MOST_WORDS)):
         bare = name.rstrip(":=")
         entries = next((_named()[stem] for stem in stems(plain(bare)) if stem in _named()), ())
         # Any text is a name: it is meant as one only where its field is called in full.
         entries = tuple(
-            entry for entry in entries if entry.does.declared.type is not str or plain(entry.title) == plain(bare)
-        )
+            entry for entry in entries
+            if (entry.does.declared.type is not str or plain(entry.title) == plain(bare)) and kind in (None, entry.does.kind)
+        )  # fmt: skip
         if not entries:
             continue
         begin = _LINK.match(text, end)
@@ -192,7 +198,7 @@ def _fields(scene: Scene, text: str, at: int) -> tuple[int, list[Wish]] | None:
                 break
             wishes = [
                 wish
-                for entry in _sorted(entries, scene)
+                for entry in _sorted(entries, scene, plain(bare))
                 if (wish := field_wish(entry, scene, value.strip())) is not None
             ]
             if wishes:
@@ -201,6 +207,8 @@ def _fields(scene: Scene, text: str, at: int) -> tuple[int, list[Wish]] | None:
     return best
 
 
+_WHOSE = re.compile(r"(?:the )?(stage|effect)(?:'s)?\s+(?=\w)")
+"""Words that say that no layer's field is meant."""
 _LINK = re.compile(r"\s*(?::|=|\bis\b|\bto\b|\bof\b|\bat\b|\bby\b)?\s*")
 
 

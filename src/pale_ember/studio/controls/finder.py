@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from PyQt6.QtCore import QAbstractListModel, QEvent, QModelIndex, QObject, QPointF, QRectF, QSize, Qt
+from PyQt6.QtCore import QAbstractListModel, QEvent, QModelIndex, QObject, QPointF, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QInputMethodEvent, QKeyEvent, QPainter, QPen, QTextCharFormat
 from PyQt6.QtWidgets import (
     QLabel,
@@ -121,6 +121,10 @@ class Finder(Panel):
         self.line.setFixedHeight(30)
         self.line.textChanged.connect(self.sift)
         self.line.installEventFilter(self)
+        self._lost: list[tuple[int, int]] = []
+        # The line paints its text anew after it has told of it.
+        self._marks = QTimer(self, singleShot=True, interval=0)
+        self._marks.timeout.connect(lambda: underline(self.line, self._lost))
         self.results = _Results(self.now)
         self.list = QListView()
         self.list.setModel(self.results)
@@ -168,7 +172,8 @@ class Finder(Panel):
         text = self.line.text()
         self.results.show(self.found(text.strip()))
         before = len(text) - len(text.lstrip())
-        underline(self.line, [(begin + before, end + before) for begin, end in self.lost()])
+        self._lost = [(begin + before, end + before) for begin, end in self.lost()]
+        self._marks.start()
         if self.results.entries:
             self.list.setCurrentIndex(self.results.index(0))
         nothing = not self.results.entries and bool(self.line.text().strip())

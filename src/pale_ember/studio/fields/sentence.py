@@ -91,6 +91,8 @@ class Sentence(QWidget):
 
     sought = pyqtSignal(object)
     """The path of a value that is edited elsewhere."""
+    write_asked = pyqtSignal()
+    """It is to be opened as text."""
 
     def __init__(self, desk: Desk, subject: Subject) -> None:
         super().__init__()
@@ -227,7 +229,10 @@ class Sentence(QWidget):
             painter.drawText(QPoint(point.x(), point.y() + (HEIGHT + height) // 2 - 2), word)
 
     def enterEvent(self, event: QEnterEvent) -> None:
-        self.desk.hinted.emit("Drag a value of the sentence, or click it to type or to choose.", None)
+        self.desk.hinted.emit(
+            "Drag a value of the sentence, or click it to type or to choose. F2, or a double-click between the words, writes all of it.",
+            None,
+        )
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        event.ignore()
+        self.write_asked.emit()

@@ -102,7 +102,15 @@ def every_command(window: Any) -> tuple[Command, ...]:
             also=("gizmo", "local", "world", "space"),
         ),
         Command(("Shift+X",), "lets particles head the other way", window.flip_aim, also=("flip", "invert", "reverse")),
-        Command(("F2",), "renames the layer", window.rename_layer, also=("name",)),
+        Command(
+            ("F2",),
+            "over the layers renames the layer, over the story writes the sentence",
+            window.rename_layer,
+            also=("name", "write"),
+        ),
+        Command(
+            ("Shift+F2",), "writes the layer's whole story", lambda: window.story.write(""), also=("text", "sentence")
+        ),
         Command(("H",), "hides or shows the layer", table.toggle_shown, also=("visibility", "mute")),
         Command(("A",), "solo: shows the layer alone, or with the others", table.toggle_solo, also=("isolate",)),
         Command(

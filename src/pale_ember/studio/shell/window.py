@@ -249,9 +249,12 @@ class Workbench(QMainWindow):
             self.layers.table.move(by)
 
     def rename_layer(self) -> None:
-        """Opens the selected layer's name, wherever the focus is; on the bench the picture's."""
+        """Opens the selected layer's name; over the story the sentence of the chapter in hand; on the bench the picture's name."""
         if self.pages.currentWidget() is self.bench:
             self.bench.rename()
+            return
+        if self.pages.currentWidget() is self.down and not self.keyboard.commands_here():
+            self.story.write(self.story.adding_chapter())
             return
         self.layers.show_selected()
         self.layers.table.rename()

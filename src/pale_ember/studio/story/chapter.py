@@ -124,8 +124,8 @@ class Chapter(Steady):
         heading.addStretch(1)
         column.addWidget(head)
         self.sentence = Sentence(desk, subject)
-        self._told_in = Scrolling(self.sentence)
-        column.addWidget(self._told_in)
+        self.told_in = Scrolling(self.sentence)
+        column.addWidget(self.told_in)
         column.addWidget(body, 1)
         self.standing = standing
         self.add_button = WordButton("/ add…", f"What {self.title} can say besides, found by any word for it")
@@ -150,7 +150,7 @@ class Chapter(Steady):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        self._told_in.setFixedHeight(room_for(1 if self.width() > _WIDE else SENTENCE))
+        self.told_in.setFixedHeight(room_for(1 if self.width() > _WIDE else SENTENCE))
 
     def stops(self) -> list[QWidget]:
         """What of it takes the keyboard, as it lies; the sentence tells the same as its rows."""

@@ -30,6 +30,7 @@ from pale_ember.studio.story.adding import Adding, lanes_to_add, parts_to_add
 from pale_ember.studio.story.chapter import GAP, LEAST, NOBODY, Chapter, LookRows, PinnedChapter, Rows
 from pale_ember.studio.story.life import LifeBody
 from pale_ember.studio.story.line import ChapterLine
+from pale_ember.studio.story.writing import Writing
 
 _WIDTHS = {
     "place": 240, "outlet": 242, "birth": 260, "life": 252, "forces": 248, "contact": 194, "offspring": 234, "look": 240,
@@ -88,6 +89,7 @@ class Story(QWidget):
             chapter.add_asked.connect(lambda name=name: self.open_adding(name))
             chapter.pin_asked.connect(lambda name=name: self.pin(name))
             chapter.sentence.sought.connect(self._sought)
+            chapter.sentence.write_asked.connect(lambda name=name: self.write(name))
         self.bodies["life"].add_asked.connect(lambda: self.open_adding("life"))  # type: ignore[attr-defined]
         self._room: float | None = None
         """The room that the outlet's shape had when its births were last set."""
@@ -392,6 +394,16 @@ class Story(QWidget):
             if focus is not None and (chapter is focus or chapter.isAncestorOf(focus))
         )  # fmt: skip
         return under or next(holds, None) or self._in_hand
+
+    def write(self, name: str) -> Writing | None:
+        """Opens a chapter's sentence as text; for "" the whole story."""
+        if self.desk.layer is None:
+            return None
+        writing = Writing(self, self.desk, name)
+        if name:
+            self.bring(name)
+        writing.open_at(self.chapters[name].told_in if name else self.line)
+        return writing
 
     def open_adding(self, name: str) -> Adding:
         """Opens the list of what a chapter can say besides."""

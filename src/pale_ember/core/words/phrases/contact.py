@@ -45,7 +45,7 @@ def _ends(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
 
 @phrase(
     rf"bounces?(?: off ((?:the ground|whatever it meets)|[\w ]+?))?(?: with)?(?: {_PERCENT}(?: of its speed)?)?"
-    rf"(?:,? slides with {_PERCENT})?(?:,? ages by {_PERCENT}(?: of its life)?)?(?=[.,;]|$)", "at a touch", "contact", "meets",
+    rf"(?:,? slides with {_PERCENT})?(?:,? ages by {_PERCENT}(?: of its life)?)?(?=[.,;]|$)", "bounce", "contact",
 )  # fmt: skip
 def _bounces(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
     layer = _meets(with_values(layer, (("contact", "meets"), "bounce")), said[1], scene)
@@ -53,6 +53,14 @@ def _bounces(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
         if share is not None:
             layer = with_values(layer, (("contact", name), round(float(share) / 100, 6)))
     return layer
+
+
+@phrase(rf"bounces?(?: by| with)? ({N})(?!\s*%)(?=\s*(?:[,.;]|$))", "bounce", "contact")
+def _bounce(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
+    """`bounce 0.4`: what bounces so much no longer passes through."""
+    return with_values(
+        layer, (("contact", "meets"), "bounce"), (("contact", "bounce"), min(max(float(said[1]), 0.0), 1.0))
+    )
 
 
 PHRASES = phrases_in(globals())

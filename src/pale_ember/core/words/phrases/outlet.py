@@ -18,6 +18,7 @@ from pale_ember.core.words.phrases.phrase import (
     XYZ,
     N,
     R,
+    either,
     phrase,
     phrases_in,
     range_of,
@@ -86,12 +87,12 @@ def _per_metre(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
     return with_values(layer, (("outlet", "per_metre"), max(float(said[1]), 0.0)))
 
 
-_EDGES = {"the rim of": 0.0, "the surface of": 0.0, "a shell of": 0.3}
+_EDGES = {"the rim of": 0.0, "the surface of": 0.0, "a shell of": 0.3, "a hollow": 0.0, "hollow": 0.0}
 _SHAPE = "|".join(name for name in SHAPES if name != "mesh")
 
 
 @phrase(
-    rf"(?:from )?(?:the (side|caps|base|top|left|right|front|back) of )?(the rim of |the surface of |a shell of )?(?:({N})° of )?"
+    rf"(?:from )?(?:the (side|caps|base|top|left|right|front|back) of )?({either(_EDGES)})? ?(?:({N})° of )?"
     rf"(?:a |an )?({_SHAPE})\b(?: (?:of |with )?(?:radius |length )?({N}(?:\s*[×x]\s*{N}\s*[×x]\s*{N})?)\s*m)?( that is flat)?", "shape",
     "outlet", "shape",
 )  # fmt: skip
@@ -102,7 +103,7 @@ def _shape(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
     if faces or scene.before is not None:
         told.append((("outlet", "faces"), faces or "all"))
     if edge:
-        told.append((("outlet", "fill"), _EDGES[edge.strip()]))
+        told.append((("outlet", "fill"), _EDGES[edge]))
     if arc:
         told.append((("outlet", "arc"), float(arc)))
     numbers = [float(each) for each in re.findall(N, size or "")]
