@@ -70,7 +70,7 @@ def _nothing(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
 
 
 @phrase(
-    rf"(?:(?:a )?burst(?: of)? ({R})|({R}) at once)(?: at ({N})\s*s?)?"
+    rf"(?:(?:a )?burst(?: of)? ({R})|({R})(?: at once|(?= at {N}\s*s\b)))(?: at ({N})\s*s?)?"
     rf"(?:,? (\d+) times(?: every ({N})\s*s?)?)?(?: with a chance of ({N})\s*%)?", "bursts", "outlet", "bursts",
 )  # fmt: skip
 def _burst(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
