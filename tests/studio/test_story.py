@@ -22,6 +22,8 @@ from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.formats.document import load
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.fields.sentence import declared_in
+from pale_ember.studio.kit.clipboard import clipboard_text, copy_text
+from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.settings import settings
 from pale_ember.studio.layers.linking import Link
 from pale_ember.studio.layers.row import LINK
@@ -269,6 +271,70 @@ class Several(driven.Window):
             cards.previews.stop()
 
 
+class Together(driven.Window):
+    def test_rows_are_chosen_to_one_another_and_all_is_for_all_of_them_in_one_step(self):
+        window, table = self.window, self.window.layers.table
+        window.desk.select(self.layer(0).id)
+        at = table.row_box(2).center().toPoint()
+        QTest.mouseClick(table, LEFT, Qt.KeyboardModifier.ShiftModifier, QPoint(80, at.y()))
+        self.assertEqual(window.desk.chosen, tuple(layer.id for layer in self.effect.layers[:3]))
+        steps = len(window.document.past)
+        row = self.field("birth", "lifetime")
+        self.assertTrue(row._differs)
+        self.type_into(row.editor.high, "1.5")
+        self.assertEqual([layer.birth.lifetime.high for layer in self.effect.layers[:3]], [1.5] * 3)
+        self.assertFalse(row._differs)
+        search = window.open_search()
+        search.line.setText("speed 2, additive")
+        QTest.keyClick(search.line, Qt.Key.Key_Return)
+        self.assertEqual([layer.birth.speed.high for layer in self.effect.layers[:3]], [2.0] * 3)
+        table.toggle_locked()
+        self.assertTrue(all(layer.locked for layer in self.effect.layers[:3]))
+        self.assertEqual(len(window.document.past), steps + 3)
+
+    def test_a_rule_offers_a_new_layer_that_is_born_only_there(self):
+        self.window.desk.select(self.layer(0).id)
+        edit = self.window.story.open_adding("offspring")
+        QTest.keyClick(edit.line, Qt.Key.Key_Return)
+        row = self.window.story.bodies["offspring"].fields.reveal(("offspring", "rules", "layer"))
+        count = len(self.effect.layers)
+        row.editor.open()
+        menu = next(menu for menu in row.editor.findChildren(Menu) if menu.isVisible())
+        new = next(action.menu() for action in menu.actions() if action.text() == "a new layer")
+        next(action for action in new.actions() if action.text() == "smoke").trigger()
+        menu.close()
+        self.assertEqual(len(self.effect.layers), count + 1)
+        child = self.layer(-1)
+        self.assertEqual((child.outlet.rate, self.layer(0).offspring.rules[0].layer), (fixed(0.0), child.id))
+        self.window.undo()
+        self.assertEqual(len(self.effect.layers), count)
+
+    def test_a_trail_follows_each_particle(self):
+        self.window.desk.select(self.layer(2).id)
+        self.window.layers.table.add_trail()
+        trail = next(layer for layer in self.effect.layers if layer.name.endswith("trail"))
+        self.settle(lambda: self.window.stage.answer.frame.layers[self.effect.layers.index(trail)].count > 0)
+
+    def test_a_sentence_is_written_and_one_row_is_copied_to_another_layer(self):
+        writing = self.window.story.write("birth")
+        writing.page.setPlainText("Each lives 2 s, leaves at 1 m/s, 0.5 m wide, as a whale.")
+        self.assertFalse(writing.take())
+        self.assertIn("whale", writing.note.text())
+        writing.page.setPlainText("Each lives 2 s, leaves at 1 m/s, 0.5 m wide.")
+        self.assertIsNotNone(self.window.desk.looking.tried_whole)
+        QTest.keyClick(writing.page, Qt.Key.Key_Return)
+        self.assertEqual((self.layer(0).birth.lifetime, self.layer(0).birth.size), (fixed(2.0), fixed(0.5)))
+        self.assertIsNone(self.window.desk.looking.tried_whole)
+        self.field("birth", "lifetime").copy()
+        self.assertIn(
+            "Copied lifetime: 2 s", self.window.hints.accessibleDescription() or self.window.hints.accessibleName()
+        )
+        speed = self.layer(1).birth.speed
+        self.window.desk.select(self.layer(1).id)
+        self.assertTrue(self.window.story.chapters["birth"].take(clipboard_text()))
+        self.assertEqual((self.layer(1).birth.lifetime, self.layer(1).birth.speed), (fixed(2.0), speed))
+
+
 class Linked(driven.Window):
     def test_a_drag_from_a_row_to_another_lets_it_spawn_that_layer_at_once(self):
         table = self.window.layers.table
@@ -387,7 +453,7 @@ class Beside(driven.Window):
         self.assertGreater(np.corrcoef(shown, straight)[0, 1], 0.5, "who has come far is far")
 
     def test_values_and_chapters_are_copied_and_pasted_as_text(self):
-        from pale_ember.studio.kit.clipboard import clipboard_text, copy_text
+        from pale_ember.studio.kit.clipboard import clipboard_text
 
         held = Qt.KeyboardModifier.ControlModifier
         row = self.field("birth", "lifetime")

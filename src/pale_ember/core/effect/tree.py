@@ -9,10 +9,14 @@ from collections.abc import Callable, Iterable
 
 from msgspec.structs import replace
 
-from pale_ember.core.effect.edit import with_rule, with_value
+from pale_ember.core.effect.birth import Birth
+from pale_ember.core.effect.edit import fresh, with_layer, with_layers, with_rule, with_value
+from pale_ember.core.effect.life import Life
+from pale_ember.core.effect.look import Look
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.offspring import Rule
-from pale_ember.core.effect.values import fixed
+from pale_ember.core.effect.outlet import Outlet
+from pale_ember.core.effect.values import curve, fixed
 
 Feeds = dict[str, list[tuple[Layer, Rule]]]
 """By a layer's id the (parent, rule) of every rule that spawns it, in the order of the document."""
@@ -187,3 +191,41 @@ def with_offspring(effect: Effect, parent: str, child: str, when: str) -> Effect
         facing="surface" if when == "touches" else "own",
     )  # fmt: skip
     return with_rule(effect, parent, rule)
+
+
+def with_new_child(effect: Effect, layers: tuple[Layer, ...]) -> tuple[Effect, str]:
+    """`effect` with the layers of a starting point more, the one that spawns by itself to be born only of others; and its id."""
+    made = fresh(layers)
+    by_itself = [
+        layer for layer in made if layer.outlet.rate.most > 0 or layer.outlet.bursts or layer.outlet.per_metre > 0
+    ]
+    return with_layers(effect, made), ([made[0], *by_itself][-1]).id
+
+
+_TRAIL_LIFE, _TRAIL_SIZE, _TRAIL_STEP = 0.35, 0.6, 0.4
+"""Seconds that a trail lives, its width beside what leaves it, and how far apart its particles are, in widths."""
+
+
+def with_trail(effect: Effect, identity: str) -> tuple[Effect, str]:
+    """`effect` with a layer more that follows each particle of another, drawn below it: born along its way, of its colour and a share
+    of its size, shrinking and fading; and its id."""
+    parent = next(layer for layer in effect.layers if layer.id == identity)
+    wide = max(parent.birth.size.middle, 0.002)
+    look = replace(
+        Look(), blend=parent.look.blend if parent.look.blend in ("additive", "alpha", "premultiplied") else "alpha"
+    )
+    birth = Birth(
+        lifetime=fixed(_TRAIL_LIFE), speed=fixed(0.0), size=fixed(round(_TRAIL_SIZE * wide, 4)), brightness=parent.birth.brightness,
+        tint=parent.birth.tint,
+    )  # fmt: skip
+    fading = curve((0, 1), (1, 0))
+    outlet = Outlet(rate=fixed(0.0), limit=min(max(parent.outlet.limit * 8, 400), 20_000))
+    life = Life(size=fading, opacity=fading, colour=parent.life.colour)
+    trail = Layer(name=f"{parent.name} trail", birth=birth, life=life, look=look, outlet=outlet)
+    made = fresh((trail,))
+    effect = with_layer(effect, made[0], next(i for i, layer in enumerate(effect.layers) if layer.id == identity))
+    effect = with_offspring(effect, identity, made[0].id, "by distance")
+    place = next(i for i, layer in enumerate(effect.layers) if layer.id == identity)
+    rules = effect.layers[place].offspring.rules
+    rule = replace(rules[-1], interval=round(max(_TRAIL_STEP * wide, 0.005), 4), motion=0.0, colour=0.6, size=1.0)
+    return with_value(effect, ("layers", place, "offspring", "rules"), (*rules[:-1], rule)), made[0].id

@@ -124,6 +124,12 @@ class Desk(QObject):
             self._left, self.selection, self._beside = self.selection, identity, others
         self.selected.emit()
 
+    def choose(self, identities: tuple[str, ...]) -> None:
+        """Chooses several layers; the first is the one that is shown."""
+        self.document.end_stroke()
+        self._left, self.selection, self._beside = self.selection, identities[0], identities[1:]
+        self.selected.emit()
+
     @property
     def folder(self) -> FilePath | None:
         return self.document.folder

@@ -3,19 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Any
 
+from msgspec.structs import replace
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
-from pale_ember.core.effect.edit import layer_of
+from pale_ember.core.effect.edit import index_of, layer_of, with_value
 from pale_ember.core.effect.fields import Field
 from pale_ember.core.effect.files import files_of, meshes_of
 from pale_ember.core.effect.recipe.recipe import RECIPE
 from pale_ember.core.effect.stage import GROUND
-from pale_ember.core.effect.tree import may_carry, may_spawn
+from pale_ember.core.effect.starts import Start
+from pale_ember.core.effect.tree import may_carry, may_spawn, with_new_child
+from pale_ember.core.effect.values import fixed
 from pale_ember.core.geometry.mesh import SOLID, SOLIDS
 from pale_ember.core.texture.library import PICTURES, PREFIX
 from pale_ember.formats.meshes import KINDS as MESH_KINDS
@@ -26,6 +30,7 @@ from pale_ember.studio.controls.typed import Line
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.importing import dropped
 from pale_ember.studio.fields.library import Library
+from pale_ember.studio.kit.own import every_start
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.settings import last_folder
@@ -99,6 +104,8 @@ class NameEdit(QWidget):
         self.idle, self.kinds = False, kinds
         self.told: str | None = None
         """The words it has in a sentence, where it stands in one."""
+        self.more: Callable[[Menu], None] | None = None
+        """What its menu has besides."""
         self.setAcceptDrops(bool(kinds))
         self.setFixedHeight(24)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -115,7 +122,7 @@ class NameEdit(QWidget):
         chosen = (self.value,) if isinstance(self.value, str) else self.value
         return ", ".join(self.called(name) for name in chosen if name) or self.nothing
 
-    def choose(self, value: str) -> None:
+    def choose(self, value: str, stroke: object = None) -> None:
         """Takes a name, or of several takes it in or out."""
         if isinstance(self.value, tuple):
             new: str | tuple[str, ...] = (
@@ -126,7 +133,7 @@ class NameEdit(QWidget):
             new = value
         if new != self.value:
             self.show_value(new)
-            self.edited.emit(new, None)
+            self.edited.emit(new, stroke)
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton:
@@ -145,6 +152,8 @@ class NameEdit(QWidget):
             action.setCheckable(True)
             action.setChecked(value in self.value if isinstance(self.value, tuple) and value else value == self.value)
             action.triggered.connect(lambda _=False, value=value: self.choose(value))
+        if self.more is not None:
+            self.more(menu)
         if self.kinds:
             menu.addSeparator()
             menu.addAction("a file…").triggered.connect(self._ask_file)
@@ -243,4 +252,23 @@ def name_edit(desk: Desk, field: Field, *, several: bool = False) -> NameEdit | 
     kinds = {"mesh": MESH_KINDS, "picture": KINDS, "density": KINDS}.get(field.names, ())
     if field.names == "picture":
         return PictureName(desk, field, options, nothing, called, several=several, kinds=kinds)
-    return NameEdit(field, options, nothing, called, several=several, kinds=kinds)
+    made = NameEdit(field, options, nothing, called, several=several, kinds=kinds)
+    if field.names == "spawned":
+        made.more = partial(_offer_new, desk, made)
+    return made
+
+
+def _offer_new(desk: Desk, editor: NameEdit, menu: Menu) -> None:
+    """Offers a new layer, from a starting point, that is born only there."""
+    new = menu.addMenu("a new layer")
+    for name, start in every_start().items():
+        new.addAction(name).triggered.connect(lambda _=False, name=name, start=start: take(name, start))
+
+    def take(name: str, start: Start) -> None:
+        stroke = object()
+        effect, child = with_new_child(desk.effect, start.make())
+        place = index_of(effect, child)
+        outlet = replace(effect.layers[place].outlet, rate=fixed(0.0), bursts=(), per_metre=0.0, shape="point")
+        desk.document.change(f"add {name}", with_value(effect, ("layers", place, "outlet"), outlet), stroke)
+        editor.choose(child, stroke)
+        desk.document.end_stroke()

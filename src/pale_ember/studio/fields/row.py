@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import types
+from collections.abc import Sequence
 from pathlib import Path as FilePath
 from typing import Any, Literal, Protocol, Union, get_args, get_origin
 
@@ -30,6 +31,7 @@ from pale_ember.core.effect.recipe.recipe import holding
 from pale_ember.core.effect.sharing import share_at, with_own
 from pale_ember.core.effect.values import Curve, Gradient, PerAxis, Range, Tints
 from pale_ember.core.insight.checks.finding import Finding
+from pale_ember.core.insight.sentences import value_told
 from pale_ember.studio.controls.buttons import ChoiceEdit, IconButton, SwitchEdit
 from pale_ember.studio.controls.colour import ColourEdit, TintsEdit
 from pale_ember.studio.controls.number import FollowEdit, NumberEdit
@@ -204,6 +206,8 @@ class FieldRow(QWidget):
         field = self.declared.field
         if self._need is not None:
             return f"{field.label}: no effect just now. {self._need.reason}"
+        if self._differs and len(self.desk.chosen) > 1:
+            return f"{field.label}: the layers that are chosen differ here; an edit makes it the same for all. {field.help}"
         found = self.findings()
         if found:
             return f"{field.label}: {found[0].said}. {'A right click mends it.' if found[0].mends else ''}".rstrip()
@@ -249,12 +253,12 @@ class FieldRow(QWidget):
     def enterEvent(self, event: QEnterEvent) -> None:
         self.desk.hinted.emit(self.hint(), self._cause())
 
-    def mark_differing(self, other: Any) -> None:
-        """Marks the field where another layer, if any, has it otherwise."""
+    def mark_differing(self, others: Sequence[Any]) -> None:
+        """Marks the field where another layer, of those that are told, has it otherwise."""
         differs = False
-        if other is not None:
+        for other in others:
             try:
-                differs = value_at(other, self.path) != value_at(self.subject.root, self.path)
+                differs = differs or value_at(other, self.path) != value_at(self.subject.root, self.path)
             except (IndexError, AttributeError):
                 differs = True
         if differs != self._differs:
@@ -263,7 +267,13 @@ class FieldRow(QWidget):
 
     def as_text(self) -> str:
         """The field's value as a text that any field of its kind takes."""
-        return own_text("value", value=plain(value_at(self.subject.root, self.path)))
+        return own_text("value", value=plain(value_at(self.subject.root, self.path)), path=list(self.path))
+
+    def copy(self) -> None:
+        """Copies the field alone, and says so."""
+        copy_text(self.as_text())
+        value = value_told(value_at(self.subject.root, self.path), self.declared.field.unit)
+        self.desk.hinted.emit(f"Copied {self.declared.field.label}{f': {value}' if value else ''}.", None)
 
     def take(self, text: str) -> bool:
         """Takes a value from a text; says whether there was one that fits here."""
@@ -282,7 +292,7 @@ class FieldRow(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.matches(QKeySequence.StandardKey.Copy):
-            copy_text(self.as_text())
+            self.copy()
         elif event.matches(QKeySequence.StandardKey.Paste):
             if not self.take(clipboard_text()):
                 self.desk.hinted.emit(f"{self.declared.field.label}: what was copied is no value for it.", None)
@@ -342,7 +352,7 @@ class FieldRow(QWidget):
                 own.triggered.connect(self._make_own)
             elif share is None:
                 add_sharing(menu, self.desk, layer, self.path, self.declared.field.label)
-        menu.addAction("Copy\tCtrl+C").triggered.connect(lambda: copy_text(self.as_text()))
+        menu.addAction("Copy\tCtrl+C").triggered.connect(self.copy)
         menu.addAction("Paste\tCtrl+V").triggered.connect(lambda: self.take(clipboard_text()))
         if self.pins is not None:
             pins, pinned = self.pins, self.pins.pinned(self.path)

@@ -12,7 +12,7 @@ from pale_ember.core.effect.loops import with_lives_matched
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.posing import with_key
 from pale_ember.core.effect.sharing import WHOLE, with_shared
-from pale_ember.core.effect.tree import family_of, without_layer
+from pale_ember.core.effect.tree import family_of, with_trail, without_layer
 from pale_ember.formats.motions import KINDS
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.recorded import Recorded
@@ -103,14 +103,15 @@ class Edited(Timed):
         self.desk.document.change(f"move {name}", edit.moved_before(effect, moved, other))
 
     def toggle_shown(self, layer: Layer | None = None) -> None:
-        """Hides a layer, the selected one to begin with, and what rides on it, or shows them again."""
-        layer = layer or self.desk.layer
-        if layer is None:
+        """Hides a layer, those that are chosen to begin with, and what rides on it, or shows them again."""
+        first = layer or self.desk.layer
+        if first is None:
             return
-        family, shown = family_of(self.desk.effect, layer.id), not layer.shown
-        layers = tuple(replace(one, shown=shown) if one.id in family else one for one in self.desk.effect.layers)
-        name = f"{'show' if shown else 'hide'} {layer.name}"
-        self.desk.document.change(name, replace(self.desk.effect, layers=layers))
+        effect, chosen = self.desk.effect, (layer.id,) if layer is not None else self.desk.chosen
+        family, shown = frozenset().union(*(family_of(effect, identity) for identity in chosen)), not first.shown
+        layers = tuple(replace(one, shown=shown) if one.id in family else one for one in effect.layers)
+        whose = first.name if len(chosen) == 1 else f"{len(chosen)} layers"
+        self.desk.document.change(f"{'show' if shown else 'hide'} {whose}", replace(effect, layers=layers))
 
     def toggle_solo(self, layer: Layer | None = None) -> None:
         """Shows a layer, the selected one to begin with, alone; or with the others again."""
@@ -166,6 +167,9 @@ class Edited(Timed):
             if prop.shape == "mesh" and prop.mesh.partition("#")[0].endswith(KINDS):
                 action = many.addAction(f"On the named nodes of {prop.name}")
                 action.triggered.connect(lambda _=False, name=prop.name: self.recorded.place_on(name, layer.id))
+        trail = menu.addAction("Trail behind its particles")
+        trail.setToolTip("A layer more, born along the way of each particle, in its colour")
+        trail.triggered.connect(self.add_trail)
         menu.addAction("Set off by clicks on the stage").triggered.connect(self.shots_asked)
 
     def _add_tags(self, menu: Menu) -> None:
@@ -180,16 +184,30 @@ class Edited(Timed):
         self.desk.document.change_layer(f"{layer.name}: {what}", layer.id, (field,), value)
 
     def toggle_locked(self) -> None:
-        """Keeps the selected layer from being changed, or lets it be changed again."""
+        """Keeps the layers that are chosen from being changed, or lets them be changed again."""
         layer = self.desk.layer
         if layer is not None:
-            name = f"{'free' if layer.locked else 'lock'} {layer.name}"
-            self.desk.document.change_layer(name, layer.id, ("locked",), not layer.locked)
+            self._set_all("free" if layer.locked else "lock", "locked", not layer.locked)
+
+    def _set_all(self, what: str, field: str, value: object) -> None:
+        """Sets a field of all layers that are chosen, as one step."""
+        effect, chosen = self.desk.effect, self.desk.chosen
+        for identity in chosen:
+            effect = edit.with_value(effect, ("layers", edit.index_of(effect, identity), field), value)
+        layer = self.desk.layer
+        whose = layer.name if layer is not None and len(chosen) == 1 else f"{len(chosen)} layers"
+        self.desk.document.change(f"{what} {whose}", effect)
+
+    def add_trail(self) -> None:
+        """Lets a trail follow each particle of the selected layer: a layer of its own, born along their ways."""
+        layer = self.desk.layer
+        if layer is not None:
+            self.desk.document.change(f"{layer.name}: trail", with_trail(self.desk.effect, layer.id)[0])
 
     def set_tag(self, tag: str) -> None:
         layer = self.desk.layer
         if layer is not None:
-            self.desk.document.change_layer(f"{layer.name}: tag {tag}", layer.id, ("tag",), tag)
+            self._set_all(f"tag {tag}", "tag", tag)
 
     def add_key(self) -> None:
         """Gives the selected layer a key at the moment that is shown."""

@@ -160,6 +160,13 @@ class LayerTable(Edited):
 
     # Mouse -----------------------------------------------------------------------------------------------------
 
+    def _choose_through(self, index: int) -> None:
+        """Chooses all rows from the selected one to another."""
+        ids = [layer.id for layer in self.layers]
+        here = ids.index(self.desk.selection) if self.desk.selection in ids else index
+        step = 1 if index >= here else -1
+        self.desk.choose(tuple(ids[here : index + step or None : step]) if index + step >= 0 else tuple(ids[here::-1]))
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
         at = event.position()
         if event.button() != Qt.MouseButton.LeftButton:
@@ -170,6 +177,9 @@ class LayerTable(Edited):
         index = self.row_at(at.y())
         if index is not None and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self.desk.choose_also(self.layers[index].id)
+            return
+        if index is not None and at.x() < NAMES and event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            self._choose_through(index)
             return
         if index is None:
             return

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PyQt6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QColor,
@@ -22,12 +24,23 @@ from pale_ember.core.effect.chapters import Look
 from pale_ember.core.effect.fields import Part
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.reading import read
-from pale_ember.core.effect.story import PLACE, STANDING, below, help_of, kind_of, part_of, plain_of, title_of
+from pale_ember.core.effect.story import (
+    PLACE,
+    STANDING,
+    below,
+    chapter_of,
+    help_of,
+    kind_of,
+    part_of,
+    plain_of,
+    title_of,
+)
 from pale_ember.core.insight.checks.finding import Finding
 from pale_ember.core.insight.sentences import TOLD, Told
 from pale_ember.studio.controls.buttons import IconButton, WordButton
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.mends import colour_of, paint_mark
+from pale_ember.studio.fields.row import FieldRow
 from pale_ember.studio.fields.sentence import Sentence, room_for
 from pale_ember.studio.fields.sharing import add_sharing, shared_with
 from pale_ember.studio.fields.standing import Standing, StandingFields
@@ -238,15 +251,24 @@ class Chapter(Steady):
         return own_text(self.name, value=plain_of(self.subject.root, self.name))
 
     def take(self, text: str) -> bool:
-        """Takes a chapter from a text; says whether there was one that fits."""
+        """Takes a chapter from a text, or one field of it that was copied; says whether there was one that fits."""
         raw = from_own_text(text, self.name)
         if raw is None:
-            return False
+            return self._take_field(text)
         part, problems = read(kind_of(self.name), raw.get("value"))
         if any(not problem.notice for problem in problems):
             return False
         self._change("as another layer's", part)
         return True
+
+    def _take_field(self, text: str) -> bool:
+        """Takes a field that was copied from another layer into the same one here."""
+        raw = from_own_text(text, "value")
+        path = tuple(raw.get("path", ())) if raw is not None else ()
+        if not path or chapter_of(path) != self.name or not isinstance(self.body, Rows):
+            return False
+        row = self.body.fields.reveal(tuple(step for step in path if isinstance(step, str)))
+        return isinstance(row, FieldRow) and row.take(text)
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
         if from_own_text(dropped_text(event), self.name) is not None:
@@ -313,7 +335,7 @@ class PinnedChapter(Chapter):
             return
         self.show_told(TOLD[self.name](effect, layer), layer)
         self.body.show_layer(layer)  # type: ignore[attr-defined]
-        self.body.mark_differing(other if other is not None and other.id != layer.id else None)  # type: ignore[attr-defined]
+        self.body.mark_differing((other,) if other is not None and other.id != layer.id else ())  # type: ignore[attr-defined]
 
 
 class Rows(Scrolling):
@@ -332,10 +354,10 @@ class Rows(Scrolling):
         self._layer = layer
         self.fields.show_root(layer)
 
-    def mark_differing(self, other: Layer | None) -> None:
-        """Marks the rows that another layer has otherwise."""
+    def mark_differing(self, others: Sequence[Layer]) -> None:
+        """Marks the rows that another layer, of those that are told, has otherwise."""
         for row in self.fields.rows:
-            row.mark_differing(other)
+            row.mark_differing(others)
 
     def _again(self) -> None:
         if self._layer is not None:

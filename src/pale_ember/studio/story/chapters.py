@@ -254,7 +254,7 @@ class Story(QWidget):
             pinned.setParent(None)
             pinned.deleteLater()
             for body in self.bodies.values():
-                body.mark_differing(None)  # type: ignore[attr-defined]
+                body.mark_differing(())  # type: ignore[attr-defined]
             self._share_out()
 
     def _changed(self, old: Effect, new: Effect) -> None:
@@ -305,7 +305,7 @@ class Story(QWidget):
                 self.unpin()
                 return
             self.pinned.show_pinned(self.desk.effect, layer)
-            self.bodies[self.pinned.name].mark_differing(other if other.id != layer.id else None)  # type: ignore[attr-defined]
+            self.bodies[self.pinned.name].mark_differing((other,) if other.id != layer.id else ())  # type: ignore[attr-defined]
 
     def _show(self, name: str) -> None:
         """Shows a chapter as it is."""
@@ -313,6 +313,13 @@ class Story(QWidget):
         self._stale.discard(name)
         self.chapters[name].show_told(self._told(name), layer)
         self.bodies[name].show_layer(layer)  # type: ignore[attr-defined]
+        if self.pinned is None or self.pinned.name != name:
+            others = [
+                other
+                for identity in self.desk.chosen[1:]
+                if (other := layer_of(self.desk.effect, identity)) is not None
+            ]
+            self.bodies[name].mark_differing(others)  # type: ignore[attr-defined]
 
     def _told(self, name: str) -> Told:
         if self.desk.layer is None:

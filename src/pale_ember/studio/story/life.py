@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import dataclasses
 import types
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import get_args
 
 import numpy as np
@@ -253,11 +253,13 @@ class LifeBody(QWidget):
         for block in self.blocks:
             block.show_kin([other.value for other in self.blocks if is_kin(other.value, block.value)])
 
-    def mark_differing(self, other: Layer | None) -> None:
-        """Marks the lanes of everyday that another layer has otherwise."""
+    def mark_differing(self, others: Sequence[Layer]) -> None:
+        """Marks the lanes of everyday that another layer, of those that are told, has otherwise."""
         layer = self.subject.root
         for name, lane in self.lanes.items():
-            differs = other is not None and layer is not None and getattr(layer.life, name) != getattr(other.life, name)
+            differs = layer is not None and any(
+                getattr(layer.life, name) != getattr(other.life, name) for other in others
+            )
             lane.mark_differing(differs)
 
     def mark_findings(self) -> None:

@@ -5,11 +5,10 @@ from __future__ import annotations
 import re
 from typing import Any
 
-from pale_ember.core.effect import edit
 from pale_ember.core.effect.edit import Path, index_of, layer_of, with_value
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.offspring import Rule
-from pale_ember.core.effect.tree import with_offspring
+from pale_ember.core.effect.tree import with_new_child, with_offspring, with_trail
 from pale_ember.core.effect.values import fixed
 from pale_ember.core.insight.sentences import value_told
 from pale_ember.core.words.arithmetic import NotANumber
@@ -111,14 +110,18 @@ def _spawns(scene: Scene, said: re.Match[str]) -> Wish | None:
     )
 
 
-def with_new_child(effect: Effect, layers: tuple[Layer, ...]) -> tuple[Effect, str]:
-    """`effect` with the layers of a starting point more, the one that spawns by itself now born only of others; and its id."""
-    fresh = edit.fresh(layers)
-    effect = edit.with_layers(effect, fresh)
-    by_itself = [
-        layer for layer in fresh if layer.outlet.rate.most > 0 or layer.outlet.bursts or layer.outlet.per_metre > 0
-    ]
-    return effect, ([fresh[0], *by_itself][-1]).id
+@whole_phrase(r"(?:leaves |with )?(?:a )?trails?(?: behind (?:each|its particles|them))?(?=\s*(?:[,.;]|$))")
+def _trail(scene: Scene, said: re.Match[str]) -> Wish | None:
+    """A layer more that follows each particle."""
+    if scene.layer is None:
+        return None
+
+    def does(effect: Effect, chosen: Any) -> Effect:
+        for identity in chosen:
+            effect = with_trail(effect, identity)[0] if layer_of(effect, identity) is not None else effect
+        return effect
+
+    return Wish("trail", "Offspring", Layer, ("offspring", "rules"), "", f"{scene.layer.name} trail, a new layer", does)
 
 
 PHRASES = phrases_in(globals())
