@@ -102,6 +102,13 @@ class Wishes(unittest.TestCase):
         self.assertEqual([layer.outlet.rate.low for layer in after.layers], [80, 20])
         self.assertEqual([layer.birth.lifetime.high for layer in after.layers], [1, 1])
 
+    def test_how_many_is_said_of_the_only_burst_and_when_adds_one(self):
+        one = done(understood("burst 30 at 0.2 s", SCENE), SCENE)
+        scene = Scene(one, (EMPTY.id,))
+        self.assertEqual([told(each.count) for each in done(understood("burst 200", scene), scene).layers[0].outlet.bursts], ["200"])
+        two = done(understood("burst 5 at 0.4 s", scene), scene).layers[0].outlet.bursts
+        self.assertEqual([(each.count.low, each.first_at) for each in two], [(30, 0.2), (5, 0.4)])
+
     def test_a_new_layer_is_born_only_of_its_parent(self):
         after = done(understood("spawns embers, 4 at a touch", SCENE), SCENE)
         child = after.layers[-1]

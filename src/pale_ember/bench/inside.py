@@ -184,9 +184,16 @@ def main(what: str) -> None:
             search.line.setText(word[:length])
             qt.processEvents()
             answers.append(time.perf_counter() - asked)
+    wished, line = [], "cylinder radius 0.3 height 0.3, rate 40-50, lifetime 0.5-1.2, fades in and out, additive"
+    for length in range(8, len(line) + 1, 3):
+        asked = time.perf_counter()
+        search.line.setText(line[:length])
+        qt.processEvents()
+        wished.append(time.perf_counter() - asked)
     search.close()
     figures |= {
         **looked, "switch": sorted(switches)[len(switches) // 2], "search": sorted(answers)[len(answers) // 2],
+        "wishes": sorted(wished)[len(wished) // 2],
         "picture": first - shown, "sharp": sharp, "edit": sorted(edits)[len(edits) // 2],
     }  # fmt: skip
     player, document = window.desk.player, window.document

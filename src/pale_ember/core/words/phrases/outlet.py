@@ -79,6 +79,9 @@ def _burst(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
     told |= {"times": max(int(said[4] or 1), 1)}
     told |= {"every": max(float(said[5]), 0.001)} if said[5] else {}
     told |= {"chance": min(float(said[6]) / 100, 1.0) if said[6] else 1.0}
+    if scene.before is None and len(layer.outlet.bursts) == 1 and not any(said.groups()[2:]):
+        # Of the only burst there is, only how many are born is said.
+        return with_values(layer, (("outlet", "bursts", 0, "count"), told["count"]))
     return with_one_more(layer, ("outlet", "bursts"), Burst(), told, scene)
 
 
