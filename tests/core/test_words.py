@@ -105,7 +105,9 @@ class Wishes(unittest.TestCase):
     def test_how_many_is_said_of_the_only_burst_and_when_adds_one(self):
         one = done(understood("burst 30 at 0.2 s", SCENE), SCENE)
         scene = Scene(one, (EMPTY.id,))
-        self.assertEqual([told(each.count) for each in done(understood("burst 200", scene), scene).layers[0].outlet.bursts], ["200"])
+        self.assertEqual(
+            [told(each.count) for each in done(understood("burst 200", scene), scene).layers[0].outlet.bursts], ["200"]
+        )
         two = done(understood("burst 5 at 0.4 s", scene), scene).layers[0].outlet.bursts
         self.assertEqual([(each.count.low, each.first_at) for each in two], [(30, 0.2), (5, 0.4)])
 
