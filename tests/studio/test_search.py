@@ -12,6 +12,7 @@ from pale_ember.core.effect.values import Range, fixed, per_axis
 from pale_ember.core.insight.search import Entry, Place, field_entries, ranked
 from pale_ember.core.insight.sentences import value_told
 from pale_ember.core.words.scene import Wish
+from pale_ember.studio.controls.finder import underline
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.fields.row import FieldRow
 from pale_ember.studio.fields.subject import subject_of
@@ -143,6 +144,24 @@ class Finding(driven.Window):
         search.close()
         self.assertGreater(done, 150)
         self.assertGreater(refused, 10)
+
+    def test_a_line_of_wishes_is_one_step_and_what_is_not_understood_is_underlined_and_stays(self):
+        before = len(self.window.document.past)
+        search = self.find("rate 40-50, additive, pink elephants")
+        self.qt.processEvents()
+        marked = search.line.grab().toImage()
+        underline(search.line, [])
+        self.qt.processEvents()
+        self.assertNotEqual(search.line.grab().toImage(), marked)
+        QTest.keyClick(search.line, Qt.Key.Key_Return)
+        self.assertEqual((self.layer(0).outlet.rate.high, len(self.window.document.past)), (50.0, before + 1))
+        self.assertEqual(search.line.selectedText(), "pink elephants")
+        QTest.keyClicks(search.line, "length 2")
+        first = search.results.entries[0].title
+        QTest.keyClick(search.line, Qt.Key.Key_Tab)
+        self.assertGreater(search.list.currentIndex().row(), 0)
+        self.assertEqual(first, "length")
+        QTest.keyClick(search.line, Qt.Key.Key_Escape)
 
     def test_one_number_means_one_number_and_an_end_is_changed_where_it_is_pointed_at(self):
         layer = self.layer(0)

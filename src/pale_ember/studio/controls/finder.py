@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from PyQt6.QtCore import QAbstractListModel, QEvent, QModelIndex, QObject, QPointF, QRectF, QSize, Qt, QTimer
-from PyQt6.QtGui import QInputMethodEvent, QKeyEvent, QPainter, QPen, QTextCharFormat
+from PyQt6.QtGui import QInputMethodEvent, QKeyEvent, QPainter, QPen, QTextCharFormat, QTextFormat
 from PyQt6.QtWidgets import (
     QLabel,
     QLineEdit,
@@ -103,8 +103,9 @@ def underline(line: QLineEdit, parts: list[tuple[int, int]]) -> None:
     form = QTextCharFormat()
     form.setUnderlineStyle(QTextCharFormat.UnderlineStyle.WaveUnderline)
     form.setUnderlineColor(theme.EMBER)
+    marked = QTextFormat(form)  # As which alone it goes through a variant.
     kind, at = QInputMethodEvent.AttributeType.TextFormat, line.cursorPosition()
-    marks = [QInputMethodEvent.Attribute(kind, begin - at, end - begin, form) for begin, end in parts]
+    marks = [QInputMethodEvent.Attribute(kind, begin - at, end - begin, marked) for begin, end in parts]
     line.inputMethodEvent(QInputMethodEvent("", marks))
 
 
