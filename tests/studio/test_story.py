@@ -11,7 +11,7 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QInputDialog
 
-from pale_ember.core.effect.chapters import CHAPTERS
+from pale_ember.core.effect.chapters import CHAPTERS, Forces
 from pale_ember.core.effect.edit import value_at, with_value
 from pale_ember.core.effect.tree import without_layer
 from pale_ember.core.effect.values import between, curve, fixed
@@ -308,6 +308,23 @@ class Together(driven.Window):
         self.assertEqual((child.outlet.rate, self.layer(0).offspring.rules[0].layer), (fixed(0.0), child.id))
         self.window.undo()
         self.assertEqual(len(self.effect.layers), count)
+
+    def test_an_outlet_offers_its_place_and_a_start_can_be_made_plain(self):
+        story = self.window.story
+        self.window.document.change_layer("place", self.layer(0).id, ("place",), (1.0, 2.0, 3.0))
+        text = story.chapters["outlet"].as_text()
+        self.window.desk.select(self.layer(1).id)
+        self.assertTrue(story.chapters["outlet"].take(text))
+        self.assertNotEqual(self.layer(1).place, (1.0, 2.0, 3.0))
+        QTest.mouseClick(story.chapters["outlet"].place_offer, LEFT)
+        self.assertEqual((self.layer(1).place, self.layer(1).outlet), ((1.0, 2.0, 3.0), self.layer(0).outlet))
+        table = self.window.layers.table
+        table.add("jet of fire")
+        self.assertIn(
+            "forces of its own", self.window.hints.accessibleDescription() or self.window.hints.accessibleName()
+        )
+        table.make_plain()
+        self.assertEqual((self.layer(-1).forces, self.layer(-1).keys), (Forces(), ()))
 
     def test_a_trail_follows_each_particle(self):
         self.window.desk.select(self.layer(2).id)

@@ -8,11 +8,13 @@ from PyQt6.QtGui import QContextMenuEvent, QIcon, QPixmap
 from PyQt6.QtWidgets import QInputDialog
 
 from pale_ember.core.effect import edit
+from pale_ember.core.effect.chapters import Forces
 from pale_ember.core.effect.loops import with_lives_matched
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.posing import with_key
 from pale_ember.core.effect.sharing import WHOLE, with_shared
 from pale_ember.core.effect.tree import family_of, with_trail, without_layer
+from pale_ember.core.insight.briefs import BRIEFS
 from pale_ember.formats.motions import KINDS
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.recorded import Recorded
@@ -50,6 +52,10 @@ class Edited(Timed):
         self.desk.document.change(f"add {start}", edit.with_layers(self.desk.effect, layers))
         by_itself = [layer.id for layer in layers if layer.outlet.rate.most > 0 or layer.outlet.bursts]
         self.desk.select([layers[0].id, *by_itself][-1])
+        layer = self.desk.layer
+        if layer is not None and (pushed := BRIEFS["forces"](self.desk.effect, layer)) != ["nothing"]:
+            told = f"{layer.name} has forces of its own: {', '.join(pushed)}. Without its forces and keys, in its menu, makes it plain."
+            self.desk.hinted.emit(told, None)
 
     def keep_own(self) -> None:
         """Asks for a name, and keeps the selected layer as a starting point of the artist's own."""
@@ -167,6 +173,10 @@ class Edited(Timed):
             if prop.shape == "mesh" and prop.mesh.partition("#")[0].endswith(KINDS):
                 action = many.addAction(f"On the named nodes of {prop.name}")
                 action.triggered.connect(lambda _=False, name=prop.name: self.recorded.place_on(name, layer.id))
+        plain = menu.addAction("Without its forces and keys")
+        plain.setToolTip("The plain version of it: nothing pushes its particles, and it stays where it stands")
+        plain.setEnabled(bool(layer.keys) or layer.forces != Forces())
+        plain.triggered.connect(self.make_plain)
         trail = menu.addAction("Trail behind its particles")
         trail.setToolTip("A layer more, born along the way of each particle, in its colour")
         trail.triggered.connect(self.add_trail)
@@ -197,6 +207,13 @@ class Edited(Timed):
         layer = self.desk.layer
         whose = layer.name if layer is not None and len(chosen) == 1 else f"{len(chosen)} layers"
         self.desk.document.change(f"{what} {whose}", effect)
+
+    def make_plain(self) -> None:
+        """Takes from the selected layer what it brought along: its forces and its keys."""
+        layer = self.desk.layer
+        if layer is not None:
+            plain = replace(layer, forces=Forces(), keys=())
+            self.desk.document.change_layer(f"{layer.name}: plain", layer.id, (), plain)
 
     def add_trail(self) -> None:
         """Lets a trail follow each particle of the selected layer: a layer of its own, born along their ways."""

@@ -116,6 +116,8 @@ class Chapter(Steady):
         self.body = body
         self._mark: QColor | None = None
         """The colour of the mark that is painted."""
+        self._place: Layer | None = None
+        """Where the layer stands that the chapter was copied from."""
         self.setAcceptDrops(True)
         self.title, self._help = title_of(name), help_of(name)
         self.setAccessibleName(self.title)
@@ -157,6 +159,14 @@ class Chapter(Steady):
             self.offer.setAccessibleName("keep the density")
             self.offer.hide()
             foot.addWidget(self.offer)
+            self.place_offer = WordButton(
+                "its place too", "Stands where the layer stands that this was copied from", icon="plus"
+            )
+            self.place_offer.colour = theme.EMBER
+            self.place_offer.setFixedHeight(22)
+            self.place_offer.clicked.connect(self._take_place)
+            self.place_offer.hide()
+            foot.addWidget(self.place_offer)
             foot.addStretch(1)
             foot.addWidget(self.all_button)
             column.addLayout(foot)
@@ -248,7 +258,9 @@ class Chapter(Steady):
 
     def as_text(self) -> str:
         """The whole chapter as a text that the same chapter of any layer takes."""
-        return own_text(self.name, value=plain_of(self.subject.root, self.name))
+        root = self.subject.root
+        where = {"place": plain_of(root, PLACE)} if self.name == "outlet" else {}
+        return own_text(self.name, value=plain_of(root, self.name), **where)
 
     def take(self, text: str) -> bool:
         """Takes a chapter from a text, or one field of it that was copied; says whether there was one that fits."""
@@ -259,7 +271,17 @@ class Chapter(Steady):
         if any(not problem.notice for problem in problems):
             return False
         self._change("as another layer's", part)
+        where, problems = read(Layer, raw.get("place", {}))
+        self._place = where if "place" in raw and not any(not problem.notice for problem in problems) else None
+        layer = self.subject.root
+        self.place_offer.setVisible(self._place is not None and part_of(layer, PLACE) != part_of(self._place, PLACE))
         return True
+
+    def _take_place(self) -> None:
+        """Takes the place of the layer that the chapter was copied from."""
+        self.place_offer.hide()
+        if self._place is not None:
+            self.subject.change_chapter("Place: as another layer's", PLACE, self._place)
 
     def _take_field(self, text: str) -> bool:
         """Takes a field that was copied from another layer into the same one here."""

@@ -189,6 +189,7 @@ class Story(Strip):
         """Another layer or document: no key of the last one stays picked, and nothing it was asked to show stands."""
         for chapter in self.chapters.values():
             chapter.settle()
+        self.chapters["outlet"].place_offer.hide()
         self.bodies["life"].let_go()  # type: ignore[attr-defined]
         self._room = None
         self.chapters["outlet"].offer.hide()
