@@ -2,6 +2,7 @@
 
 import random
 import unittest
+from pathlib import Path
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
@@ -29,6 +30,11 @@ TRADE = {
     "solo": "solo: shows the layer alone, or with the others", "collision": "at a touch", "sub-emitter": "rules",
 }  # fmt: skip
 """Trade words, and what of ours is among the first three found by each."""
+
+
+ROOT = Path(__file__).parents[2]
+NO_FIELD = {"particle effect", "command line", "quick edit", "handles", "preview scene", "export of points", "------"}
+"""What the glossary tells that is nothing to be gone to."""
 
 
 class Ranking(unittest.TestCase):
@@ -59,6 +65,14 @@ class Finding(driven.Window):
         entries = [*field_entries(), *everything(self.window)]
         for word, ours in TRADE.items():
             self.assertIn(ours, [entry.title for entry in ranked(word, entries)[:3]], word)
+        rows = [
+            line.split("|")
+            for line in (ROOT / "docs" / "glossary.md").read_text().splitlines()
+            if line.startswith("| ")
+        ]
+        words = [word.strip() for row in rows[1:] for word in row[2].split(",") if word.strip()]
+        self.assertGreater(len(words), 120)
+        self.assertEqual({word for word in words if not ranked(word, entries)} - NO_FIELD, set())
 
     def test_it_goes_to_fields_wherever_they_stand(self):
         for words, title in (

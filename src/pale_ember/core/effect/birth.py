@@ -116,7 +116,7 @@ class Birth(Part, frozen=True):
             soft=(0, 10),
             least=0,
             most=1e5,
-            words=("intensity", "emissive", "hdr", "exposure"),
+            words=("twinkle", "sparkle", "intensity", "emissive", "hdr", "exposure"),
             moves=False,
             always=True,
         ),

@@ -88,7 +88,7 @@ class Contact(Part, frozen=True):
             soft=(0, 1),
             least=0,
             most=1,
-            words=("shortens life", "kill on collision"),
+            words=("wear at a touch", "shortens life", "kill on collision"),
             needs=(_BOUNCES,),
         ),
     ] = 0.0

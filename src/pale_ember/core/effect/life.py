@@ -26,7 +26,7 @@ class Lane(Part, frozen=True):
             "drives",
             "The property that changes.",
             options=tuple(one.help for one in PROPERTIES.values()),
-            words=("animate", "property", "parameter"),
+            words=("animate", "property", "parameter", "random curve", "random range over life"),
         ),
     ] = "size"
     over: Annotated[

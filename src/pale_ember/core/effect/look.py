@@ -89,7 +89,7 @@ class Look(Part, frozen=True):
             soft=(1, 8),
             least=1,
             most=64,
-            words=("tiles", "grid", "sheet"),
+            words=("texture sheet", "tiles", "grid", "sheet"),
             needs=(_SPRITE,),
         ),
     ] = 1

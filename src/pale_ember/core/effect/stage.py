@@ -112,7 +112,7 @@ class Carrier(Part, frozen=True):
                 "Along X on an arc, again and again.",
                 "By its keys.",
             ),
-            words=("motion", "attach", "projectile", "orbit"),
+            words=("animated parent", "motion", "attach", "projectile", "orbit"),
         ),
     ] = "still"
     reach: Annotated[
@@ -249,7 +249,7 @@ class Stage(Part, frozen=True):
               most=1e4, moves=True),
     ] = (0.0, 0.0, 0.0)  # fmt: skip
     props: Annotated[tuple[Prop, ...], Field("props", "What stands on it and can be touched.", moves=True)] = ()
-    anchors: Annotated[tuple[Anchor, ...], Field("anchors", "Named places.", moves=True)] = ()
+    anchors: Annotated[tuple[Anchor, ...], Field("anchors", "Named places.", moves=True, words=("attachment",))] = ()
     carrier: Annotated[Carrier, Field("carrier", "What moves the effect.", moves=True)] = Carrier()
     cameras: Annotated[
         tuple[Camera, ...], Field("cameras", "Saved views; the first is the view pictures are taken from.")

@@ -59,7 +59,7 @@ def _tiling(what: str, **more) -> Field:
         f"How often {what} lies across and up.",
         unit="×",
         soft=(0, 8),
-        words=("repeat", "texture scale"),
+        words=("uv tiling", "repeat", "texture scale"),
         **more,
     )
 
@@ -87,7 +87,12 @@ class Surface(Part, frozen=True):
 
     channel: Annotated[
         Channel,
-        Field("channel", "What of the picture is used.", options=_CHANNELS, words=("packed", "mask", "swizzle")),
+        Field(
+            "channel",
+            "What of the picture is used.",
+            options=_CHANNELS,
+            words=("packed texture", "packed", "mask", "swizzle"),
+        ),
     ] = "all"
     invert: Annotated[
         bool, Field("inverted", "Dark for light: for art drawn the other way round.", words=("negative", "flip"))
@@ -109,7 +114,7 @@ class Surface(Part, frozen=True):
     warp: Annotated[
         str,
         Field("warp picture", "A picture whose light bends the others; none leaves them straight.", names="picture",
-              words=("distort uv", "flow", "wobble", "displace")),
+              words=("distortion of texture coordinates", "flow map", "distort uv", "flow", "wobble", "displace")),
     ] = ""  # fmt: skip
     warp_channel: Annotated[
         Channel, Field("warp channel", "What of that picture bends.", options=_GREY, needs=(_WARPED,))
@@ -158,7 +163,7 @@ class Dissolve(Part, frozen=True):
     amount: Annotated[
         float,
         Field("dissolve", "How far a particle is dissolved; a lane adds to it.", soft=(0, 1), least=-10, most=10,
-              words=("erode", "burn away", "threshold"), needs=(_WORN,)),
+              words=("alpha erosion", "erode", "burn away", "threshold"), needs=(_WORN,)),
     ] = 0.0  # fmt: skip
     contrast: Annotated[
         float,

@@ -36,7 +36,12 @@ def every_command(window: Any) -> tuple[Command, ...]:
             window.flip_bench,
             also=("texture", "picture", "paint", "noise", "simulate", "fluid", "brush"),
         ),
-        Command(("Ctrl+B",), "bakes a sheet of frames", window.open_bake, also=("flipbook", "render", "export")),
+        Command(
+            ("Ctrl+B",),
+            "bakes a sheet of frames",
+            window.open_bake,
+            also=("flipbook", "render to flipbook", "render", "export"),
+        ),
         Command(
             ("Ctrl+Shift+B",),
             "keeps a clip or a cache",

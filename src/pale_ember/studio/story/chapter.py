@@ -10,6 +10,7 @@ from PyQt6.QtGui import (
     QContextMenuEvent,
     QDragEnterEvent,
     QDropEvent,
+    QEnterEvent,
     QKeyEvent,
     QKeySequence,
     QMouseEvent,
@@ -170,6 +171,12 @@ class Chapter(Steady):
             foot.addStretch(1)
             foot.addWidget(self.all_button)
             column.addLayout(foot)
+
+    def enterEvent(self, event: QEnterEvent | None) -> None:
+        super().enterEvent(event)
+        self.desk.hinted.emit(
+            "Scroll the strip, or press a name above · F2 writes the sentence · letters begin a search · / adds", None
+        )
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
