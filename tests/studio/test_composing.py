@@ -513,7 +513,7 @@ class OnTheStage(ByHand):
         self.settle()
         hands.gestures = 0
         hands.click(*self.row(0, "menu"))
-        hands.choose("On many places")
+        hands.choose("Repeat at places")
         hands.choose("In a ring")
         self.window.story.bring("place")
         standing = self.window.story.chapters["place"].sentence

@@ -23,7 +23,7 @@ MARKS = {
     "strips": "ribbons and beams: their middle line",
     "links": "who spawns whom",
     "carrier": "the carrier's way and the anchors",
-    "moments": "the held moment's neighbours",
+    "moments": "onion skin",
 }
 """The marks by name, as the menu tells them."""
 

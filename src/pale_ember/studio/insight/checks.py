@@ -133,11 +133,11 @@ class FindingCard(QFrame):
         foot = QHBoxLayout()
         foot.setContentsMargins(14, 0, 0, 0)
         if left is None:
-            self.leave = WordButton("leave it as it is…", "Asks why, and says no more of it")
+            self.leave = WordButton("ignore…", "Asks why, and says no more of it")
             self.leave.clicked.connect(self._ask)
         else:
             self.said.setText(f"{finding.said}. Left as it is{': ' + left.reason if left.reason else ''}.")
-            self.leave = WordButton("tell it again", "Marks it as before")
+            self.leave = WordButton("stop ignoring", "Marks it as before")
             self.leave.clicked.connect(lambda: desk.findings.tell_again(finding))
         self.leave.setFixedHeight(22)
         foot.addWidget(self.leave)

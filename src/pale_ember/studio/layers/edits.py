@@ -140,12 +140,12 @@ class Edited(Timed):
         groups = (
             (
                 ("Rename\tF2", self.rename), ("Duplicate\tCtrl+D", self.duplicate),
-                ("Duplicate, all shared", self.duplicate_sharing), ("Keep as a starting point…", self.keep_own),
+                ("Duplicate linked", self.duplicate_sharing), ("Keep as a starting point…", self.keep_own),
                 ("Delete\tDel", self.delete),
             ),
             (
                 ("Hide\tH" if layer.shown else "Show\tH", lambda: self.toggle_shown(layer)),
-                ("Alone\tA", lambda: self.toggle_solo(layer)),
+                ("Solo\tA", lambda: self.toggle_solo(layer)),
                 ("Free\tL" if layer.locked else "Lock\tL", self.toggle_locked),
                 ("Draw earlier\tAlt+Up", lambda: self.move(-1)), ("Draw later\tAlt+Down", lambda: self.move(1)),
             ),
@@ -156,19 +156,19 @@ class Edited(Timed):
             menu.addSeparator()
         self._add_tags(menu)
         matched = with_lives_matched(self.desk.effect, layer)
-        match = menu.addAction("Match lives to the loop")
+        match = menu.addAction("Fill the loop gap")
         match.setToolTip("Lets each live until the next is born, so that the loop has no dark gap")
         match.setEnabled(matched is not layer)
         match.triggered.connect(lambda: self._set(layer, "lives matched to the loop", "birth", matched.birth))
-        key = menu.addAction("Key of its place at this moment")
+        key = menu.addAction("Key position here")
         key.setToolTip("From then on its handles on the stage move the key of the moment that is shown")
         key.triggered.connect(self.add_key)
         if layer.keys:
             menu.addAction("Without its keys").triggered.connect(lambda: self._set(layer, "no keys", "keys", ()))
-        many = menu.addMenu("On many places")
-        for text, lie in (("In a ring", "ring"), ("In a row", "row"), ("On one again", "one")):
+        many = menu.addMenu("Repeat at places")
+        for text, lie in (("In a ring", "ring"), ("In a row", "row"), ("At one place", "one")):
             many.addAction(text).triggered.connect(lambda _=False, lie=lie: self.lay_out(lie))
-        many.addAction("By clicks on the stage").triggered.connect(self.places_asked)
+        many.addAction("By clicking on the stage").triggered.connect(self.places_asked)
         for prop in self.desk.effect.stage.props:
             if prop.shape == "mesh" and prop.mesh.partition("#")[0].endswith(KINDS):
                 action = many.addAction(f"On the named nodes of {prop.name}")
@@ -180,7 +180,7 @@ class Edited(Timed):
         trail = menu.addAction("Trail behind its particles")
         trail.setToolTip("A layer more, born along the way of each particle, in its colour")
         trail.triggered.connect(self.add_trail)
-        menu.addAction("Set off by clicks on the stage").triggered.connect(self.shots_asked)
+        menu.addAction("Trigger by clicking").triggered.connect(self.shots_asked)
 
     def _add_tags(self, menu: Menu) -> None:
         tags = menu.addMenu("Tag")

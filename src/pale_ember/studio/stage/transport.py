@@ -52,7 +52,7 @@ class Clock(QWidget):
         if performance.strength:
             share = performance.strength[-1][1]
             return "ended softly · R" if share == 0 else f"strength {share:g} · R" if share < 1 else ""
-        return "" if player.playing else "held moment"
+        return "" if player.playing else "paused"
 
     @painted
     def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:

@@ -144,10 +144,10 @@ class Chapter(Steady):
         column.addWidget(self.told_in)
         column.addWidget(body, 1)
         self.standing = standing
-        self.add_button = WordButton("/ add…", f"What {self.title} can say besides, found by any word for it")
+        self.add_button = WordButton("+ add (/)", f"What {self.title} can say besides, found by any word for it")
         self.add_button.clicked.connect(self.add_asked)
         if standing is not None:
-            self.all_button = WordButton("all", f"Everything {self.title} has at once", checkable=True)
+            self.all_button = WordButton("show all", f"Everything {self.title} has at once", checkable=True)
             self.all_button.toggled.connect(standing.show_all)
             foot = QHBoxLayout()
             foot.setSpacing(2)
@@ -229,10 +229,10 @@ class Chapter(Steady):
         menu.addAction(f"{self.title} back to its defaults").triggered.connect(self.reset)
         menu.addAction(f"Copy {self.title}\tCtrl+C").triggered.connect(lambda: copy_text(self.as_text()))
         menu.addAction(f"Paste {self.title}\tCtrl+V").triggered.connect(lambda: self.take(clipboard_text()))
-        own = menu.addMenu(f"{self.title} of your own")
+        own = menu.addMenu(f"Saved {self.title}")
         for name, part in self._own().items():
-            own.addAction(name).triggered.connect(lambda _=False, part=part: self._change("one of your own", part))
-        own.addAction("Keep this one as…").triggered.connect(self._ask_keep)
+            own.addAction(name).triggered.connect(lambda _=False, part=part: self._change("saved", part))
+        own.addAction("Save this one as…").triggered.connect(self._ask_keep)
         layer = self.subject.root
         if isinstance(layer, Layer) and self.name != PLACE:
             add_sharing(menu, self.desk, layer, (self.name,), self.title)
@@ -255,7 +255,7 @@ class Chapter(Steady):
         return own_parts(f"chapters/{self.name}", kind_of(self.name))
 
     def _ask_keep(self) -> None:
-        name, ok = QInputDialog.getText(self, f"{self.title} of your own", "What is it called?")
+        name, ok = QInputDialog.getText(self, f"Save {self.title}", "What is it called?")
         if ok and name.strip() and self.subject.root is not None:
             keep_own(f"chapters/{self.name}", name.strip(), self.part())
 

@@ -80,7 +80,7 @@ class LifeBody(QWidget):
             self._column.add(lane)
         self._foot = QHBoxLayout()
         self._foot.setContentsMargins(8, 0, 14, 0)
-        self.adder = WordButton("/ add…", "Add a lane: something that changes over age, speed, distance or time")
+        self.adder = WordButton("+ add (/)", "Add a lane: something that changes over age, speed, distance or time")
         self.adder.clicked.connect(self.add_asked)
         self._foot.addWidget(self.adder)
         self._foot.addStretch(1)
