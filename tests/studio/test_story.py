@@ -366,7 +366,8 @@ class Linked(driven.Window):
             QTest.mouseMove(table, end)
             QTest.mouseRelease(table, LEFT, pos=end)
             menu = self.qt.activePopupWidget()
-            next(action for action in menu.actions() if action.text().endswith(when)).trigger()
+            action = next(action for action in menu.actions() if action.text().endswith(when))
+            (action if action.menu() is None else action.menu().actions()[0]).trigger()
             menu.close()
             self.qt.processEvents()
         first, second = self.layer(1).offspring.rules
@@ -374,6 +375,17 @@ class Linked(driven.Window):
         self.assertEqual((self.layer(2).outlet.rate, self.layer(1).contact.meets), (fixed(0.0), "bounce"))
         self.assertEqual((self.layer(3).id, self.layer(3).name), (second.layer, f"{source.name} offspring"))
         self.settle(lambda: self.window.stage.answer.frame.layers[3].count > 0)
+        link = Link(self.window.desk, self.layer(0).id, QPointF(at(0)))
+        menu = link.end(table, None)
+        at_an_end = next(
+            action.menu() for action in menu.actions() if action.text() == "spawns a new layer when it ends"
+        )
+        next(action for action in at_an_end.actions() if action.text() == "smoke").trigger()
+        menu.close()
+        self.assertEqual(
+            (self.layer(-1).outlet.rate, self.layer(0).offspring.rules[-1].layer), (fixed(0.0), self.layer(-1).id)
+        )
+        self.window.undo()
         ring = Link(self.window.desk, self.layer(2).id, QPointF(at(1)))
         self.assertIsNone(ring.end(table, self.layer(1)), "a ring is refused")
 

@@ -7,16 +7,18 @@ from typing import get_args
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QMenu, QWidget
 
 from pale_ember.core.effect import edit
 from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.offspring import Offspring, Rule
-from pale_ember.core.effect.tree import may_spawn, with_offspring
+from pale_ember.core.effect.starts import Start
+from pale_ember.core.effect.tree import may_spawn, with_new_child, with_offspring
 from pale_ember.core.effect.trims import trimmed
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.own import every_start
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.layers.row import LINK
 
@@ -45,12 +47,33 @@ class Link:
         whens = fields_of(Rule)["when"]
         menu = Menu(holder)
         for when, help_ in zip(get_args(whens.type), whens.field.options, strict=True):
-            what = child.name if child is not None else "a new layer"
-            action = menu.addAction(f"spawns {what} {_TOLD.get(when, when)}")
+            if child is None:
+                new = QMenu(f"spawns a new layer {_TOLD.get(when, when)}", menu)
+                self._offer_new(new, when)
+                menu.addMenu(new)
+                continue
+            action = menu.addAction(f"spawns {child.name} {_TOLD.get(when, when)}")
             action.setToolTip(help_)
-            action.triggered.connect(lambda _=False, when=when: self.take(child.id if child is not None else "", when))
+            action.triggered.connect(lambda _=False, when=when: self.take(child.id, when))
         menu.open_at(holder.mapToGlobal(self.at.toPoint()))
         return menu
+
+    def _offer_new(self, menu: QMenu, when: str) -> None:
+        """Offers a new layer: one like the layer itself, smaller and shorter, or one of a starting point."""
+        menu.addAction("like this one, smaller").triggered.connect(lambda: self.take("", when))
+        menu.addSeparator()
+        for name, start in every_start().items():
+            menu.addAction(name).triggered.connect(lambda _=False, start=start: self.take_start(start, when))
+
+    def take_start(self, start: Start, when: str) -> None:
+        """Lets the layer spawn a new one of a starting point, which is born only there."""
+        bears = edit.layer_of(self.desk.effect, self.parent)
+        if bears is not None:
+            effect, child = with_new_child(self.desk.effect, start.make())
+            self.desk.document.change(
+                f"{bears.name}: offspring {when}", with_offspring(effect, self.parent, child, when)
+            )
+            self.desk.select(child)
 
     def take(self, child: str, when: str) -> None:
         """Lets the layer spawn another, or a new one like itself, smaller and shorter, at once."""
