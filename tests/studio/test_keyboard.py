@@ -96,6 +96,18 @@ class Typing(driven.Window):
         self.assertTrue(self.layer(0).locked)
         self.window.undo()
 
+    def test_menus_take_letters(self):
+        before = self.effect
+        blend = self.field("look", "blend").editor
+        blend.showPopup()
+        menu = self.qt.activePopupWidget()
+        for sign in "mu":
+            QTest.keyClick(menu, sign)
+        self.assertEqual(menu.activeAction().text(), "multiply")
+        self.assertIs(self.effect, before)
+        QTest.keyClick(menu, Qt.Key.Key_Return)
+        self.assertEqual(self.layer(0).look.blend, "multiply")
+
     def test_a_number_that_was_taken_takes_nothing_more(self):
         rate = self.field("outlet", "rate").editor.high
         self.rest_on(rate)

@@ -21,6 +21,7 @@ from pale_ember.core.insight.sentences import TOLD, plainly, sentence
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.formats.document import load
 from pale_ember.studio.controls.buttons import WordButton
+from pale_ember.studio.controls.chips import DIFFERS
 from pale_ember.studio.fields.sentence import declared_in
 from pale_ember.studio.kit.clipboard import clipboard_text, copy_text
 from pale_ember.studio.kit.popups import Menu
@@ -281,9 +282,11 @@ class Together(driven.Window):
         steps = len(window.document.past)
         row = self.field("birth", "lifetime")
         self.assertTrue(row._differs)
+        self.assertTrue(window.story.chapters["birth"].sentence.piece("birth", "lifetime").property(DIFFERS))
         self.type_into(row.editor.high, "1.5")
         self.assertEqual([layer.birth.lifetime.high for layer in self.effect.layers[:3]], [1.5] * 3)
         self.assertFalse(row._differs)
+        self.assertFalse(window.story.chapters["birth"].sentence.piece("birth", "lifetime").property(DIFFERS))
         search = window.open_search()
         search.line.setText("speed 2, additive")
         QTest.keyClick(search.line, Qt.Key.Key_Return)

@@ -13,6 +13,8 @@ from pale_ember.studio.kit import texts, theme
 HEIGHT = 20
 """Pixels of a chip, in lines of a little more."""
 _INSET = 4
+DIFFERS = "differs"
+"""Property of a chip whose value is not that of all layers that are chosen: it has a dotted border."""
 
 
 def chip_width(text: str) -> int:
@@ -30,6 +32,10 @@ def paint_chip(painter: QPainter, widget: QWidget, text: str, *, changed: bool) 
     if changed:
         painter.setPen(QPen(theme.EMBER, 1))
         painter.drawLine(QPointF(box.left() + 4, box.bottom()), QPointF(box.right() - 4, box.bottom()))
+    if widget.property(DIFFERS):
+        painter.setPen(QPen(theme.EMBER, 1, Qt.PenStyle.DotLine))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRoundedRect(box, 4, 4)
     room = box.width() - 2 * _INSET + 3
     painter.setFont(texts.fitting(text, room))
     painter.setPen(theme.BONE)

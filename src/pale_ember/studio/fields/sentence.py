@@ -3,19 +3,20 @@
 from __future__ import annotations
 
 import types
+from collections.abc import Sequence
 from typing import Any, Literal, Union, get_args, get_origin
 
 from PyQt6.QtCore import QPoint, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QEnterEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QWidget
 
-from pale_ember.core.effect.edit import Path, value_at
+from pale_ember.core.effect.edit import Path, is_there, value_at
 from pale_ember.core.effect.fields import Declared, Field, Part, fields_of
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.values import Range
 from pale_ember.core.insight.sentences import Piece, Told, plainly
 from pale_ember.studio.controls.buttons import Button, ChoiceEdit
-from pale_ember.studio.controls.chips import HEIGHT, chip_width, paint_chip
+from pale_ember.studio.controls.chips import DIFFERS, HEIGHT, chip_width, paint_chip
 from pale_ember.studio.controls.number import FollowEdit, NumberEdit
 from pale_ember.studio.controls.spans import SpanHand
 from pale_ember.studio.document.desk import Desk
@@ -132,6 +133,17 @@ class Sentence(QWidget):
             self.update()
         else:
             self._lay()
+
+    def mark_differing(self, others: Sequence[Layer]) -> None:
+        """Marks the values that another layer, of those that are told, has otherwise."""
+        for path, editor in self._editors.items():
+            differs = any(
+                not is_there(other, path) or value_at(other, path) != value_at(self.subject.root, path)
+                for other in others
+            )
+            if bool(editor.property(DIFFERS)) != differs:
+                editor.setProperty(DIFFERS, differs)
+                editor.update()
 
     def _show_piece(self, path: Path, piece: Piece, layer: Layer) -> None:
         declared = declared_in(layer, path)

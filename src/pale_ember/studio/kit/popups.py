@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import time
+from typing import Any
+
 from PyQt6.QtCore import QPoint, QRect, QSize, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QMenu, QWidget
 
 from pale_ember.studio.kit import theme
@@ -55,7 +58,44 @@ class Panel(QWidget):
         painter.drawRect(self.rect().adjusted(0, 0, -1, -1))
 
 
-class Menu(QMenu):
+_TYPED_FOR = 1.0
+"""Seconds after which a letter in a menu begins another word."""
+
+
+class TypedMenu(QMenu):
+    """A menu in which letters go to the entry that begins so, or has a word that does."""
+
+    _typed, _typed_at = "", 0.0
+
+    def addMenu(self, *told: Any) -> Any:
+        """A menu within it takes letters too."""
+        if len(told) == 1 and isinstance(told[0], str):
+            inner = TypedMenu(told[0], self)
+            inner.setToolTipsVisible(True)
+            super().addMenu(inner)
+            return inner
+        return super().addMenu(*told)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        sign = event.text() if event is not None else ""
+        if not sign.isprintable() or not sign or (sign == " " and not self._typed):
+            super().keyPressEvent(event)
+            return
+        now = time.monotonic()
+        self._typed = (self._typed if now - self._typed_at < _TYPED_FOR else "") + sign.lower()
+        self._typed_at = now
+        entries = [
+            (action.text().lower(), action)
+            for action in self.actions()
+            if action.isEnabled() and not action.isSeparator()
+        ]
+        fits = [action for text, action in entries if text.startswith(self._typed)]
+        fits += [action for text, action in entries if f" {self._typed}" in text]
+        if fits:
+            self.setActiveAction(fits[0])
+
+
+class Menu(TypedMenu):
     """A menu that is thrown away when it has closed."""
 
     def __init__(self, parent: QWidget) -> None:

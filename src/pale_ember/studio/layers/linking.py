@@ -48,9 +48,7 @@ class Link:
         menu = Menu(holder)
         for when, help_ in zip(get_args(whens.type), whens.field.options, strict=True):
             if child is None:
-                new = QMenu(f"spawns a new layer {_TOLD.get(when, when)}", menu)
-                self._offer_new(new, when)
-                menu.addMenu(new)
+                self._offer_new(menu.addMenu(f"spawns a new layer {_TOLD.get(when, when)}"), when)
                 continue
             action = menu.addAction(f"spawns {child.name} {_TOLD.get(when, when)}")
             action.setToolTip(help_)

@@ -169,6 +169,7 @@ class Story(Strip):
                 if (other := layer_of(self.desk.effect, identity)) is not None
             ]
             self.bodies[name].mark_differing(others)  # type: ignore[attr-defined]
+            self.chapters[name].sentence.mark_differing(others)
 
     def _told(self, name: str) -> Told:
         if self.desk.layer is None:
