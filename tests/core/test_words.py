@@ -111,6 +111,11 @@ class Wishes(unittest.TestCase):
         two = done(understood("burst 5 at 0.4 s", scene), scene).layers[0].outlet.bursts
         self.assertEqual([(each.count.low, each.first_at) for each in two], [(30, 0.2), (5, 0.4)])
 
+    def test_names_keep_their_letters_and_a_long_line_is_read_in_time(self):
+        after = done(pieces := understood("İ, starts on Kiln_Lit, cue Boom at 0.5 s", SCENE), SCENE)
+        self.assertEqual((after.answers.start, after.cues[0].name, pieces[0].senses), ("Kiln_Lit", "Boom", ()))
+        self.assertEqual(len(understood("seaweed " * 4000, SCENE)), 1)
+
     def test_a_new_layer_is_born_only_of_its_parent(self):
         after = done(understood("spawns embers, 4 at a touch", SCENE), SCENE)
         child = after.layers[-1]

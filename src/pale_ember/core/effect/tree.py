@@ -176,14 +176,18 @@ def may_carry(effect: Effect, rider: str) -> list[Layer]:
     return [layer for layer in carriers if layer.id not in riders]
 
 
+def _unborn(layer: Layer) -> Outlet:
+    """The outlet of a layer that is born of others alone."""
+    return replace(layer.outlet, rate=fixed(0.0), bursts=(), per_metre=0.0, shape="point")
+
+
 def with_offspring(effect: Effect, parent: str, child: str, when: str) -> Effect:
     """`effect` with a rule by which a layer spawns another, so that it works at once: a child that nothing spawned before
     gives up births of its own and its shape, and a parent that is to touch something no longer passes through it."""
     places = {layer.id: i for i, layer in enumerate(effect.layers)}
     born, bears = effect.layers[places[child]], effect.layers[places[parent]]
     if child not in feeds_of(effect):
-        outlet = replace(born.outlet, rate=fixed(0.0), bursts=(), per_metre=0.0, shape="point")
-        effect = with_value(effect, ("layers", places[child], "outlet"), outlet)
+        effect = with_value(effect, ("layers", places[child], "outlet"), _unborn(born))
     if when == "touches" and bears.contact.meets == "pass":
         effect = with_value(effect, ("layers", places[parent], "contact", "meets"), "bounce")
     rule = Rule(
@@ -199,7 +203,9 @@ def with_new_child(effect: Effect, layers: tuple[Layer, ...]) -> tuple[Effect, s
     by_itself = [
         layer for layer in made if layer.outlet.rate.most > 0 or layer.outlet.bursts or layer.outlet.per_metre > 0
     ]
-    return with_layers(effect, made), ([made[0], *by_itself][-1]).id
+    child = [made[0], *by_itself][-1]
+    bare = tuple(replace(layer, outlet=_unborn(layer)) if layer is child else layer for layer in made)
+    return with_layers(effect, bare), child.id
 
 
 _TRAIL_LIFE, _TRAIL_SIZE, _TRAIL_STEP = 0.35, 0.6, 0.4

@@ -385,15 +385,15 @@ def offspring(effect: Effect, layer: Layer) -> Told:
     return _words(_joined(told, ". "), ".")
 
 
-_BLENDS = {
+BLENDS = {
     "additive": "adding its light", "alpha": "covering", "premultiplied": "covering and adding its light",
     "screen": "adding its light up to white", "multiply": "darkening", "cut-out": "cut out hard",
 }  # fmt: skip
-_FACINGS = {
+FACINGS = {
     "to camera": "facing the camera", "upright": "standing upright", "along motion": "along its motion",
     "across motion": "facing its motion", "flat": "lying flat", "free": "turned with its layer",
 }  # fmt: skip
-_PATHS = {
+PATHS = {
     "behind each": "a ribbon behind each", "through all": "a ribbon through all",
     "behind anchor": "a ribbon behind its anchor", "between anchors": "a ribbon between two anchors",
 }  # fmt: skip
@@ -402,15 +402,15 @@ _PATHS = {
 def look(effect: Effect, layer: Layer) -> Told:
     worn = layer.look
     name = Piece(worn.picture.partition(":")[2] or worn.picture, ("look", "picture"))
-    blend = Piece(_BLENDS[worn.blend], ("look", "blend"))
-    facing = Piece(_FACINGS[worn.facing], ("look", "facing"))
+    blend = Piece(BLENDS[worn.blend], ("look", "blend"))
+    facing = Piece(FACINGS[worn.facing], ("look", "facing"))
     frames: Told = []
     if worn.columns * worn.rows > 1:
         frames = _words(f", {worn.columns * worn.rows} frames ", Piece(worn.play, ("look", "play")))
     if worn.drawn_as == "beam":
         told = _words(name, " along ", Piece("a beam", ("look", "drawn_as")), ", ", blend, frames)
     elif worn.drawn_as == "ribbon":
-        told = _words(name, " on ", Piece(_PATHS[worn.ribbon.path], ("look", "ribbon", "path")), ", ", blend, frames)
+        told = _words(name, " on ", Piece(PATHS[worn.ribbon.path], ("look", "ribbon", "path")), ", ", blend, frames)
     elif worn.drawn_as == "mesh":
         mesh = Piece(worn.solid.mesh.partition(":")[2] or worn.solid.mesh, ("look", "solid", "mesh"))
         turned = Piece("tumbling", ("look", "solid", "tumbles")) if worn.solid.tumbles else facing

@@ -29,6 +29,8 @@ class Scene:
     chapter: str = ""
     last: str = ""
     """The chapter of what was said last on the line."""
+    line: str = ""
+    """The line as it was typed, for names: it is read in small letters."""
 
     @property
     def layer(self) -> Layer | None:

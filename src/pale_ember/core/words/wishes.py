@@ -43,7 +43,9 @@ class Understood:
 
 def understood(line: str, scene: Scene) -> list[Understood]:
     """The pieces of a line, in order, each understood of the effect as those before it leave it."""
-    text = line.lower()
+    # Letter by letter, for places in the one are those in the other.
+    text = "".join(small if len(small := sign.lower()) == 1 else sign for sign in line)
+    scene = replace(scene, line=line)
     pieces: list[Understood] = []
     at = 0
     while at < len(text):
@@ -124,14 +126,14 @@ def _named() -> dict[str, tuple[Entry, ...]]:
 
 def _words_at(text: str, at: int, most: int) -> list[tuple[str, int]]:
     """The words from a place on, as longer and longer texts with their ends, within what a comma ends."""
-    return [(text[at : word.end()], word.end()) for word in _islice(_TOKEN.finditer(text, at), most, text, at)]
+    return [(text[at : word.end()], word.end()) for word in _before_comma(_TOKEN.finditer(text, at), most, text, at)]
 
 
 _TOKEN = re.compile(r"[^\s,;]*[^\s,;.]")
 """A word; a full stop behind it ends the sentence."""
 
 
-def _islice(found: Any, most: int, text: str, at: int) -> list[re.Match[str]]:
+def _before_comma(found: Any, most: int, text: str, at: int) -> list[re.Match[str]]:
     taken: list[re.Match[str]] = []
     for word in found:
         if re.search(r"[,;]", text[(taken[-1].end() if taken else at) : word.start()]) or len(taken) == most:
@@ -193,13 +195,14 @@ def _fields(scene: Scene, text: str, at: int) -> tuple[int, list[Wish]] | None:
             continue
         begin = _LINK.match(text, end)
         begin_at = begin.end() if begin is not None else end
-        for value, value_end in reversed(_words_at(text, begin_at, _MOST_VALUES)):
+        for _, value_end in reversed(_words_at(text, begin_at, _MOST_VALUES)):
             if best is not None and value_end <= best[0]:
                 break
             wishes = [
                 wish
                 for entry in _sorted(entries, scene, plain(bare))
-                if (wish := field_wish(entry, scene, value.strip())) is not None
+                if (wish := field_wish(entry, scene, (scene.line if _is_name(entry) else text)[begin_at:value_end]))
+                is not None
             ]
             if wishes:
                 best = value_end, wishes
@@ -230,7 +233,7 @@ def field_said(entry: Entry, scene: Scene, text: str) -> Wish:
         raise NotANumber(f"there is no {declared.field.label} to be set")
     path, holder, now = held
     unit = declared.field.unit_of(holder)
-    if declared.type is str or (get_origin(declared.type) is tuple and get_args(declared.type)[0] is str):
+    if _is_name(entry):
         text = _name_said(text, declared, scene)
     value = value_said(_plainly(text, declared), declared, unit, now)
 
@@ -256,6 +259,12 @@ def field_said(entry: Entry, scene: Scene, text: str) -> Wish:
         value_told(value, unit) or text,
         does,
     )
+
+
+def _is_name(entry: Entry) -> bool:
+    """Whether a field's value is a name, or several."""
+    kind = entry.does.declared.type
+    return kind is str or (get_origin(kind) is tuple and get_args(kind)[0] is str)
 
 
 def _plainly(text: str, declared: Declared) -> str:

@@ -25,6 +25,8 @@ from pale_ember.studio.kit.popups import Panel
 
 ROW = 38
 _MOST_SHOWN = 9
+_MOST_TYPED = 600
+"""Signs that a line takes: what is pasted by mistake is not read for seconds."""
 _LEAST = 60
 """Pixels of the line and what is around the list."""
 
@@ -120,6 +122,7 @@ class Finder(Panel):
         self.line.setPlaceholderText(placeholder)
         self.line.setAccessibleName("search for")
         self.line.setFixedHeight(30)
+        self.line.setMaxLength(_MOST_TYPED)
         self.line.textChanged.connect(self.sift)
         self.line.installEventFilter(self)
         self._lost: list[tuple[int, int]] = []

@@ -7,19 +7,17 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from msgspec.structs import replace
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QFileDialog, QVBoxLayout, QWidget
 
-from pale_ember.core.effect.edit import index_of, layer_of, with_value
+from pale_ember.core.effect.edit import layer_of
 from pale_ember.core.effect.fields import Field
 from pale_ember.core.effect.files import files_of, meshes_of
 from pale_ember.core.effect.recipe.recipe import RECIPE
 from pale_ember.core.effect.stage import GROUND
 from pale_ember.core.effect.starts import Start
 from pale_ember.core.effect.tree import may_carry, may_spawn, with_new_child
-from pale_ember.core.effect.values import fixed
 from pale_ember.core.geometry.mesh import SOLID, SOLIDS
 from pale_ember.core.texture.library import PICTURES, PREFIX
 from pale_ember.formats.meshes import KINDS as MESH_KINDS
@@ -267,8 +265,6 @@ def _offer_new(desk: Desk, editor: NameEdit, menu: Menu) -> None:
     def take(name: str, start: Start) -> None:
         stroke = object()
         effect, child = with_new_child(desk.effect, start.make())
-        place = index_of(effect, child)
-        outlet = replace(effect.layers[place].outlet, rate=fixed(0.0), bursts=(), per_metre=0.0, shape="point")
-        desk.document.change(f"add {name}", with_value(effect, ("layers", place, "outlet"), outlet), stroke)
+        desk.document.change(f"add {name}", effect, stroke)
         editor.choose(child, stroke)
         desk.document.end_stroke()

@@ -17,7 +17,6 @@ class Wished:
         self.desk, self._chapter = desk, chapter
         self._starts = starts_by_word()
         self.pieces: list[Understood] = []
-        self._entries: list[Entry] = []
         self._senses: dict[str, int] = {}
         """Which sense of a piece is meant, by its words, where not the first."""
         self._text = ""
@@ -105,10 +104,6 @@ class Wished:
 
     def _whose(self) -> str:
         layer = self.desk.layer
-        return (
-            ""
-            if layer is None
-            else f"{layer.name}: "
-            if len(self.desk.chosen) == 1
-            else f"{len(self.desk.chosen)} layers: "
-        )
+        if layer is None:
+            return ""
+        return f"{layer.name}: " if len(self.desk.chosen) == 1 else f"{len(self.desk.chosen)} layers: "

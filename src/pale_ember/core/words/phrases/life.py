@@ -123,7 +123,7 @@ def _tint(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
 
 
 @phrase(
-    rf"({_PROPERTY}|[\w ]+?) follows ({_OVER})", "lane", "life",
+    rf"({_PROPERTY}|[\w ]{{1,40}}?) follows ({_OVER})", "lane", "life",
     "more",
 )  # fmt: skip
 def _follows(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:

@@ -8,25 +8,15 @@ from typing import Any
 from pale_ember.core.effect import edit
 from pale_ember.core.effect.edit import Path
 from pale_ember.core.effect.model import Layer
+from pale_ember.core.insight.sentences import BLENDS, FACINGS, PATHS
 from pale_ember.core.words.phrases.phrase import either, phrase, phrases_in, with_values
 from pale_ember.core.words.scene import Scene
 
-_BLENDS = {
-    "covering and adding its light": "premultiplied", "adding its light up to white": "screen", "adding its light": "additive",
-    "covering": "alpha", "darkening": "multiply", "cut out hard": "cut-out",
-}  # fmt: skip
-_FACINGS = {
-    "facing the camera": "to camera", "standing upright": "upright", "along its motion": "along motion",
-    "facing its motion": "across motion",
-    "lying flat": "flat", "turned with its layer": "free",
-}  # fmt: skip
+_BLENDS = {told: blend for blend, told in BLENDS.items()}
+_FACINGS = {told: facing for facing, told in FACINGS.items()}
 _DRAWN: dict[str, tuple[tuple[Path, Any], ...]] = {
-    "along a beam": ((("look", "drawn_as"), "beam"),),
-    "on a ribbon behind each": ((("look", "drawn_as"), "ribbon"), (("look", "ribbon", "path"), "behind each")),
-    "on a ribbon through all": ((("look", "drawn_as"), "ribbon"), (("look", "ribbon", "path"), "through all")),
-    "on a ribbon behind its anchor": ((("look", "drawn_as"), "ribbon"), (("look", "ribbon", "path"), "behind anchor")),
-    "on a ribbon between two anchors": ((("look", "drawn_as"), "ribbon"), (("look", "ribbon", "path"), "between anchors")),
-    "tumbling": ((("look", "solid", "tumbles"), True),),
+    "along a beam": ((("look", "drawn_as"), "beam"),), "tumbling": ((("look", "solid", "tumbles"), True),),
+    **{f"on {told}": ((("look", "drawn_as"), "ribbon"), (("look", "ribbon", "path"), path)) for path, told in PATHS.items()},
 }  # fmt: skip
 _TOUCHES: dict[str, tuple[Path, Any]] = {
     "glowing at its edge": (("look", "surface", "edge_glow"), 1.0), "dissolving": (("look", "dissolve", "picture"), "library:clouds"),
@@ -50,7 +40,7 @@ def _drawn(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
     return with_values(layer, *_DRAWN[said[1]])
 
 
-@phrase(r"(?:as )?a mesh wearing|(?P<mesh>[\w -]+?) as a mesh(?: wearing)?", "mesh", "look", "solid", "mesh")
+@phrase(r"(?:as )?a mesh wearing|(?P<mesh>[\w -]{1,40}?) as a mesh(?: wearing)?", "mesh", "look", "solid", "mesh")
 def _solid(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
     layer = with_values(
         layer,

@@ -114,4 +114,4 @@ def at_least(value: Range, least: float) -> Range:
 
 
 def either(words: Any) -> str:
-    return "|".join(re.escape(word) for word in words)
+    return "|".join(re.escape(word) for word in sorted(words, key=len, reverse=True))

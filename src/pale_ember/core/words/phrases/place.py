@@ -81,7 +81,7 @@ def _key(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
 
 @whole_phrase(rf"cue ([a-z][\w ]*?) at ({N})\s*s?{END}")
 def _cue(scene: Scene, said: re.Match[str]) -> Wish:
-    name, at = said[1].strip().replace(" ", "_"), float(said[2])
+    name, at = scene.line[said.start(1) : said.end(1)].strip().replace(" ", "_"), float(said[2])
 
     def does(effect: Effect, chosen: Any) -> Effect:
         cue = Cue(name=name, at=min(max(at, 0.0), effect.duration))
