@@ -67,7 +67,14 @@ class Shelved(InFolder):
         self.assertEqual([room_told(each * 2**20) for each in (0.33, 340, 2048)], ["0.3 MB", "340 MB", "2.0 GB"])
         self.assertEqual(forecast(wide, 1e-6), "Painting it takes about 17 s.")
         self.assertEqual(forecast(replace(wide, frames=2), 1e-6), "Painting it takes about 34 s and 1.6 GB of memory.")
-        self.assertRegex(forecast(gas, 0.0), r"^Painting it takes \d\.\d GB of memory\.$")
+        self.assertRegex(forecast(gas, 0.0), r"^Painting it takes about \d+ s and \d\.\d GB of memory\.$")
+
+    def test_a_gas_is_foretold_by_what_the_last_one_took(self):
+        gases = Gases()
+        gases._make("puff", (replace(SMALL, grid=32), 12, False, 64))
+        self.assertNotEqual(gases.pace, 1.0)
+        twice = forecast(replace(PUFF, size=512, frames=64, columns=8), 0.0, 2 * gases.pace)
+        self.assertNotEqual(twice, forecast(replace(PUFF, size=512, frames=64, columns=8), 0.0, gases.pace))
 
     def test_names_follow_and_a_package_takes_recipes_along(self):
         worn = smoke()

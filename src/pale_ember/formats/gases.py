@@ -14,7 +14,7 @@ import numpy as np
 
 from pale_ember.core.effect.reading import plain
 from pale_ember.core.effect.recipe.sources import Gas
-from pale_ember.core.gas.sheets import MOST_BYTES, Frames, coarse, memory_of, simulated
+from pale_ember.core.gas.sheets import MOST_BYTES, Frames, Told, coarse, memory_of, simulated, work_of
 
 _MADE_BY = 1
 """Goes up whenever the same gas would look otherwise, so that what was kept before is made anew."""
@@ -80,6 +80,8 @@ class Gases:
         """How many frames of how many are made of what is being made, or None."""
         self.left: float | None = None
         """About how many seconds more that takes, as soon as it can be told."""
+        self.pace = 1.0
+        """Seconds that a gas took of late, for each that was reckoned."""
         self._held: dict[str, Frames] = {}
         self._rough: dict[str, Frames] = {}
         self._wishes: dict[str, Wish] = {}
@@ -160,7 +162,7 @@ class Gases:
             return self._wishes.get(owner) == wish
 
         if gas.grid > _QUICK and key not in self._rough:
-            rough = simulated(coarse(gas, _QUICK), frames, loop, size, lambda done: wanted())
+            rough = self._simulated((coarse(gas, _QUICK), frames, loop, size), lambda done: wanted())
             if rough is None:
                 return
             with self._lock:
@@ -171,12 +173,20 @@ class Gases:
         if not self.whole and key in self._rough:
             self._let_go(owner, wish)
             return
-        whole = simulated(gas, frames, loop, size, self._told(frames, wanted))
+        whole = self._simulated(wish, self._told(frames, wanted))
         self.progress = self.left = None
         if whole is not None:
             self._finish(key, whole)
             self._let_go(owner, wish)
         self.changed()
+
+    def _simulated(self, wish: Wish, told: Told) -> Frames | None:
+        gas, frames, loop, size = wish
+        begun = time.monotonic()
+        made = simulated(gas, frames, loop, size, told)
+        if made is not None:
+            self.pace = (time.monotonic() - begun) / work_of(gas, frames, size, loop)
+        return made
 
     def _let_go(self, owner: str, wish: Wish) -> None:
         """Wishes for a gas no longer, unless its owner wishes for another by now."""

@@ -9,7 +9,7 @@ import numpy as np
 
 from pale_ember.core.effect.recipe.recipe import ANY, PARTS, RECIPE, Recipe, read_by, recipe_named, ring_of_recipes
 from pale_ember.core.effect.recipe.sources import Gas
-from pale_ember.core.gas.sheets import Frames, memory_of
+from pale_ember.core.gas.sheets import Frames, memory_of, work_of
 from pale_ember.core.texture.flow import normals_of, vectors_of
 from pale_ember.core.texture.light import to_linear
 from pale_ember.core.texture.recipes.cut import cells_of, laid_out
@@ -27,12 +27,13 @@ _VERSIONS = 3
 """Versions of one picture that are held: as it is, as it was before an edit, as it is tried."""
 
 
-def forecast(recipe: Recipe, a_pixel: float) -> str:
-    """What painting a sheet anew will take, in words; nothing where that is little. a_pixel : seconds that each took of late."""
+def forecast(recipe: Recipe, a_pixel: float, pace: float = 1.0) -> str:
+    """What painting a sheet anew will take, in words; nothing where that is little. a_pixel : seconds that each took of late.
+    pace : seconds that a gas took of late, for each that was reckoned."""
     pixels = recipe.frames * recipe.size**2
     gas = recipe.gas
     room = pixels * _BYTES_A_PIXEL if gas is None else memory_of(gas, recipe.frames, recipe.size, recipe.loop)
-    seconds = pixels * a_pixel if gas is None else 0.0
+    seconds = pixels * a_pixel if gas is None else pace * work_of(gas, recipe.frames, recipe.size, recipe.loop)
     told = [f"about {seconds:.0f} s"] if seconds >= _LITTLE[0] else []
     told += [f"{room_told(room)} of memory"] if room >= _LITTLE[1] else []
     return f"Painting it takes {' and '.join(told)}." if told else ""

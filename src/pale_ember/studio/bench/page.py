@@ -264,7 +264,7 @@ class BenchPage(QWidget):
         )
         more = advised_size(widest, recipe.size) if widest > 0 else ""
         advised = f"{more[:1].upper()}{more[1:]}." if more else ""
-        return " ".join(filter(None, (told, forecast(recipe, self.maker.a_pixel), advised)))
+        return " ".join(filter(None, (told, forecast(recipe, self.maker.a_pixel, self.desk.gases.pace), advised)))
 
     def _show_layer(self) -> None:
         layer = self.desk.layer
