@@ -163,7 +163,7 @@ class Commands(InFolder):
         save(effect, path)
         told = pale("check", path, "--json", out)
         self.assertEqual((told.returncode, told.stderr), (0, ""))
-        self.assertRegex(told.stdout, r"births are refused; to mend: raise the limit to \d+")
+        self.assertRegex(told.stdout, r"births are refused; to fix: raise the limit to \d+")
         found = json.loads(out.read_text())["findings"]
         self.assertIn(
             ("births refused", "outlet.limit", None), [(each["rule"], each["field"], each["left"]) for each in found]
@@ -176,20 +176,20 @@ class Commands(InFolder):
         self.assertNotIn("refused", pale("check", path).stdout)
         self.assertIn("(left as it is: a stutter)", pale("check", path, "--all").stdout)
         save(effect, path)
-        run = pale("check", path, "--mend", "births refused")
-        self.assertIn("mended: ", run.stdout)
+        run = pale("check", path, "--fix", "births refused")
+        self.assertIn("fixed: ", run.stdout)
         self.assertGreater(load(path)[0].layers[0].outlet.limit, 3)
         names = path.with_name("names.txt")
         names.write_text("kiln_start\nkiln_stop\n")
         mended = load(path)[0]
         save(replace(mended, answers=replace(mended.answers, start="kiln_stat")), path)
         told = pale("check", path, "--events", names)
-        self.assertIn('"kiln_stat" is none of them; to mend: call it kiln_start', told.stdout)
+        self.assertIn('"kiln_stat" is none of them; to fix: call it kiln_start', told.stdout)
         none = pale("check", path, "--events", path.with_name("gone.txt"))
         self.assertEqual((none.returncode, none.stderr.count("\n")), (2, 1))
-        again = pale("check", path, "--mend", "births refused")
+        again = pale("check", path, "--fix", "births refused")
         self.assertEqual((again.returncode, again.stderr.count("\n")), (2, 1))
-        self.assertIn("expected the name of a mend", again.stderr)
+        self.assertIn("expected the name of a fix", again.stderr)
 
 
 if __name__ == "__main__":

@@ -11,8 +11,8 @@ from typing import NoReturn
 from pale_ember import __version__
 from pale_ember.core.texture.formats import FORMATS
 
-DONE, FOUND, BAD = 0, 1, 2
-"""How a command ends: done, a problem found, bad usage or input."""
+DONE, FOUND, BAD, UNFORESEEN, INTERRUPTED = 0, 1, 2, 3, 130
+"""How a command ends: done, a problem found, bad usage or input, an error that nobody foresaw, stopped by Ctrl+C."""
 
 
 class _Parser(argparse.ArgumentParser):
@@ -61,10 +61,13 @@ def parser_of_all() -> argparse.ArgumentParser:
     parser.add_argument("--version", action="version", version=f"Pale Ember {__version__}")
     commands = parser.add_subparsers(dest="command", metavar="COMMAND", parser_class=_Parser)
 
-    def command(name: str, text: str) -> argparse.ArgumentParser:
-        return commands.add_parser(name, help=text, description=text)
+    def command(name: str, text: str, compiles: bool = False) -> argparse.ArgumentParser:
+        """compiles : whether it needs the kernels, which an installed package compiles at their first use."""
+        parser = commands.add_parser(name, help=text, description=text)
+        parser.set_defaults(compiles=compiles)
+        return parser
 
-    demo = command("demo", "open the Workbench with the kiln mouth burning")
+    demo = command("demo", "open the Workbench with the kiln mouth burning", compiles=True)
     demo.add_argument("--screenshot", type=Path, metavar="PNG", help="save a picture of the window instead, and leave")
     demo.add_argument("--size", type=_size, default=(1280, 800), metavar="WxH", help="window size (1280x800)")
     demo.add_argument("--at", type=_seconds, default=2.0, metavar="S", help="the moment in the picture (2)")
@@ -73,10 +76,10 @@ def parser_of_all() -> argparse.ArgumentParser:
     test.add_argument("--only", default="", metavar="WORD", help="only tests whose name has this word")
     test.add_argument("--slowest", default="0", metavar="N", help="tell what took longest")
 
-    opened = command("open", "open an effect in the Workbench")
+    opened = command("open", "open an effect in the Workbench", compiles=True)
     opened.add_argument("file", type=Path, nargs="?", metavar="FILE", help="without it a new effect begins")
 
-    snap = command("snap", "draw the stage at a moment into a PNG")
+    snap = command("snap", "draw the stage at a moment into a PNG", compiles=True)
     snap.add_argument("file", type=Path, metavar="FILE", help="the effect, a .pale document")
     snap.add_argument("--at", type=_seconds, required=True, metavar="S", help="the moment, in seconds since the start")
     snap.add_argument("--out", type=Path, required=True, metavar="PNG", help="where to write it")
@@ -93,7 +96,7 @@ def parser_of_all() -> argparse.ArgumentParser:
         "--alpha", choices=("straight", "premultiplied"), default="straight", help="with --background none"
     )
 
-    trace = command("trace", "write where every particle is, moment by moment, into an NPZ")
+    trace = command("trace", "write where every particle is, moment by moment, into an NPZ", compiles=True)
     trace.add_argument(
         "file", type=Path, metavar="FILE", help="the effect, a .pale document, or the folder of a package"
     )
@@ -104,7 +107,7 @@ def parser_of_all() -> argparse.ArgumentParser:
         "--stage", default="", metavar="FILE|none", help="another effect whose stage it plays on, or none at all"
     )
 
-    sheet = command("sheet", "bake a sheet of frames into a PNG, and the JSON that explains it")
+    sheet = command("sheet", "bake a sheet of frames into a PNG, and the JSON that explains it", compiles=True)
     sheet.add_argument("file", type=Path, metavar="FILE", help="the effect, a .pale document")
     sheet.add_argument("--out", type=Path, required=True, metavar="FILE", help="where to write it: PNG, EXR or DDS")
     sheet.add_argument("--frames", type=int, required=True, metavar="N", help="how many")
@@ -124,7 +127,7 @@ def parser_of_all() -> argparse.ArgumentParser:
         "--alpha", choices=("straight", "premultiplied"), default="straight", help="how light and cover are told"
     )
 
-    handover = command("handover", "hand an effect over: the package that a game takes away")
+    handover = command("handover", "hand an effect over: the package that a game takes away", compiles=True)
     handover.add_argument("file", type=Path, metavar="FILE", help="the effect, a .pale document")
     handover.add_argument(
         "--out", type=Path, required=True, metavar="DIR", help="the package's folder, made or replaced"
@@ -155,14 +158,16 @@ def parser_of_all() -> argparse.ArgumentParser:
         "--vectors", action="store_true", help="add test vectors and the air's eddies, to check a player with"
     )
 
-    conform = command("conform", "check a game's player with the test vectors of a package")
+    conform = command("conform", "check a game's player with the test vectors of a package", compiles=True)
     conform.add_argument("folder", type=Path, metavar="DIR", help="a package handed over with --vectors")
     conform.add_argument(
         "--player", required=True, metavar="COMMAND", help="what starts the player; it speaks JSON lines"
     )
     conform.add_argument("--only", default="", metavar="WORD", help="only vectors whose name has this word")
 
-    rehearse = command("rehearse", "play packages in a small stand-in game that answers events on the loopback")
+    rehearse = command(
+        "rehearse", "play packages in a small stand-in game that answers events on the loopback", compiles=True
+    )
     rehearse.add_argument("folder", type=Path, metavar="DIR", help="a package, or a folder of packages")
     rehearse.add_argument("--headless", action="store_true", help="without a window; says what happens as JSON lines")
     rehearse.add_argument(
@@ -171,7 +176,9 @@ def parser_of_all() -> argparse.ArgumentParser:
     rehearse.add_argument("--seconds", type=_seconds, metavar="S", help="ends by itself after so long")
     rehearse.add_argument("--night", action="store_true", help="a simulated server sends a night at the quay")
 
-    texture = command("texture", "paint a recipe or a card of the library, or write a picture in another format")
+    texture = command(
+        "texture", "paint a recipe or a card of the library, or write a picture in another format", compiles=True
+    )
     texture.add_argument("source", metavar="SOURCE", help="effect.pale#recipe, library:card, or a picture's file")
     texture.add_argument(
         "--out", type=Path, required=True, nargs="+", metavar="FILE", help="where to: .png, .tga, .webp, .exr, .dds"
@@ -219,7 +226,7 @@ def parser_of_all() -> argparse.ArgumentParser:
         help="how it moves, how it stands to light",
     )
 
-    clip = command("clip", "make a clip: animated PNG or WebP, MP4, WebM")
+    clip = command("clip", "make a clip: animated PNG or WebP, MP4, WebM", compiles=True)
     clip.add_argument("file", type=Path, metavar="FILE", help="the effect, a .pale document")
     clip.add_argument(
         "--out", type=Path, required=True, metavar="CLIP", help="where to write it: .png, .webp, .mp4, .webm"
@@ -234,18 +241,20 @@ def parser_of_all() -> argparse.ArgumentParser:
         "--background", choices=("dark", "mid", "light", "gradient", "checker", "none"), help="none leaves it clear"
     )
 
-    cache = command("cache", "write particles over time for other programs: USD, glTF, CSV")
+    cache = command("cache", "write particles over time for other programs: USD, glTF, CSV", compiles=True)
     cache.add_argument("file", type=Path, metavar="FILE", help="the effect, a .pale document")
     cache.add_argument("--out", type=Path, required=True, metavar="CACHE", help="where: .usda, .usdc, .glb, .csv, .npz")
     cache.add_argument("--until", type=_seconds, metavar="S", help="default: the end of the effect, or of one loop")
     cache.add_argument("--every", type=_seconds, metavar="S", help="seconds between moments; default every step")
 
-    check = command("check", "say whether an effect is valid, and what in it is likely not meant, one line each")
+    check = command(
+        "check", "say whether an effect is valid, and what in it is likely not meant, one line each", compiles=True
+    )
     check.add_argument("file", type=Path, metavar="FILE", help="the effect, a .pale document")
     check.add_argument("--json", type=Path, metavar="OUT", help="also write what is found to a file")
     check.add_argument(
-        "--mend", action="append", default=[], metavar="NAME",
-        help="do a mend, by its name or by that of its rule, and save; may be given again; all does the first of each",
+        "--fix", "--mend", action="append", default=[], metavar="NAME",
+        help="apply a fix, by its name or by that of its rule, and save; may be given again; all applies the first of each",
     )  # fmt: skip
     check.add_argument("--all", action="store_true", help="also tell what the artist left as it is")
     check.add_argument(
@@ -254,7 +263,7 @@ def parser_of_all() -> argparse.ArgumentParser:
     )  # fmt: skip
     command("schema", "print the JSON Schema of documents")
 
-    bench = command("bench", "measure speed, as medians and ratios in one run")
+    bench = command("bench", "measure speed, as medians and ratios in one run", compiles=True)
     bench.add_argument("--json", type=Path, metavar="OUT", help="also write the results as JSON")
     bench.add_argument("--only", default="", metavar="WORD", help="only benchmarks whose name has this word")
 

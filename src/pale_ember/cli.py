@@ -1,6 +1,6 @@
 """The command line: the same work as the window's, and a contract for scripts.
 
-Exit 0: done. 1: a problem was found. 2: bad usage or input; nothing was written.
+Exit 0: done. 1: a problem was found. 2: bad usage or input; nothing was written. 3: an error that nobody foresaw. 130: stopped by Ctrl+C.
 """
 
 from __future__ import annotations
@@ -17,7 +17,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from pale_ember import ASSETS, __version__
-from pale_ember.arguments import BAD, DONE, FOUND, parser_of_all
+from pale_ember.arguments import BAD, DONE, FOUND, INTERRUPTED, UNFORESEEN, parser_of_all
 from pale_ember.commands import baking, checking, leaving, painting
 from pale_ember.commands.common import (
     WORTH_A_WORD,
@@ -41,17 +41,8 @@ def entry() -> int:
     if not os.access(Path(__file__).parent, os.W_OK):
         os.environ.setdefault("NUMBA_CACHE_DIR", str(places.cache() / "kernels"))
     # Read first: nobody who asks for help, or errs, waits for a compiler.
-    if parser_of_all().parse_args().command in (
-        "demo",
-        "open",
-        "snap",
-        "trace",
-        "sheet",
-        "texture",
-        "bench",
-        "handover",
-        "rehearse",
-    ):
+    asked = parser_of_all().parse_args()
+    if asked.command is not None and asked.compiles:
         home = hashlib.sha256(__file__.encode()).hexdigest()[:12]
         _prepare(places.cache() / f"prepared-{__version__}-{home}")
     return main()
@@ -80,7 +71,7 @@ def main(arguments: list[str] | None = None) -> int:
         print(f"pale: {error}", file=sys.stderr)
         return BAD
     except KeyboardInterrupt:
-        return BAD
+        return INTERRUPTED
     except BrokenPipeError:
         sys.stdout = None  # type: ignore[assignment]
         return DONE
@@ -88,7 +79,7 @@ def main(arguments: list[str] | None = None) -> int:
         from pale_ember.machine.log import unforeseen
 
         print(f"pale: {unforeseen(error)}", file=sys.stderr)
-        return FOUND
+        return UNFORESEEN
 
 
 def _snap(asked: argparse.Namespace) -> int:

@@ -71,7 +71,8 @@ class Shelved(InFolder):
 
     def test_a_gas_is_foretold_by_what_the_last_one_took(self):
         gases = Gases()
-        gases._make("puff", (replace(SMALL, grid=32), 12, False, 64))
+        gases._wishes["puff"] = replace(SMALL, grid=32), 12, False, 64
+        gases._make("puff", gases._wishes["puff"])
         self.assertNotEqual(gases.pace, 1.0)
         twice = forecast(replace(PUFF, size=512, frames=64, columns=8), 0.0, 2 * gases.pace)
         self.assertNotEqual(twice, forecast(replace(PUFF, size=512, frames=64, columns=8), 0.0, gases.pace))

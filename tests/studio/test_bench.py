@@ -272,11 +272,11 @@ class Bench(Window):
         self.assertEqual((view.mip, view.shown().width()), (1, 128))
         view.look(tiled=False, mip=0)
         QTest.mouseMove(view, view.box().center().toPoint())
-        self.wait_for(lambda: "cover 100 %" in self.bench.values.text() or "cover 99 %" in self.bench.values.text())
+        self.wait_for(lambda: "alpha 100 %" in self.bench.values.text() or "alpha 99 %" in self.bench.values.text())
 
     def test_what_is_wrong_with_a_recipe_is_told_and_nothing_is_lost(self):
-        self.start("a picture of your own")
-        self.bench.chosen.change_step("picture", replace(self.recipe.steps[0], picture="recipe:own picture"))
+        self.start("a picture file")
+        self.bench.chosen.change_step("picture", replace(self.recipe.steps[0], picture="recipe:picture file"))
         self.wait_for(lambda: "expected each to be made of others" in self.bench.said.text())
         self.bench.chosen.change_step("picture", replace(self.recipe.steps[0], picture="lost.png"))
         self.wait_for(lambda: "lost.png" in self.window.desk.shelf.faults)

@@ -403,7 +403,7 @@ class LaneEditors(unittest.TestCase):
             lane.take_shape(PRESETS["ease up"])
             menu = QMenu()
             lane.lane_actions(menu)
-            shapes = next(each for each in menu.findChildren(QMenu) if each.title() == "Give it a shape")
+            shapes = next(each for each in menu.findChildren(QMenu) if each.title() == "Apply a shape")
             next(action for action in shapes.actions() if action.text() == "slow / swell").trigger()
             self.assertEqual([key.value for key in lane.points], [0.25, 0.75])
             drop_own("shapes", "slow / swell")

@@ -75,14 +75,14 @@ class Looking(driven.Window):
         self.settle()
         self.assertFalse(desk.looking.overlays)
         self.assertLess((np.abs(self.grabbed() - bare).max(axis=2) > 20).mean(), 1e-3)
-        self.choose(self.window.transport.marks_menu(), "Marks")
+        self.choose(self.window.transport.marks_menu(), "Overlays")
         self.assertTrue(desk.looking.overlays)
 
     def test_the_ways_of_looking_are_a_menu_away_and_touch_no_document(self):
         plain = self.picture()
         for text, shows in (
             ("overdraw", "overdraw"),
-            ("what shows", "silhouette"),
+            ("silhouette", "silhouette"),
             ("opacity", "opacity"),
             ("red", "red"),
         ):
@@ -111,7 +111,7 @@ class Looking(driven.Window):
     def test_cameras_look_along_the_axes_and_as_the_game_will(self):
         presets = self.window.transport.presets()
         self.assertEqual((presets["above"].pitch, presets["the right"].heading), (89.0, 90.0))
-        game = presets["the game's eye"]
+        game = presets["the game camera"]
         eye = game.target[1] + np.sin(np.radians(game.pitch)) * game.distance
         self.assertAlmostEqual(float(eye), self.effect.stage.game.height, places=6)
         self.assertEqual(game.fov, self.effect.stage.game.fov)
@@ -283,7 +283,7 @@ class Looking(driven.Window):
         self.choose(edit.menu(), "Inverted")
         self.assertTrue(self.layer(0).look.surface.invert)
         drawn = edit._image(self.window.desk.shelf_get(self.layer(0).look.picture))
-        self.choose(edit.menu(), "Show as it was loaded")
+        self.choose(edit.menu(), "Show as loaded")
         self.assertIsNot(edit._image(self.window.desk.shelf_get(self.layer(0).look.picture)), drawn)
 
     def test_idle_surface_fields_lead_to_what_they_need(self):

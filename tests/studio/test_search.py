@@ -24,10 +24,10 @@ from tests.studio.driven import LEFT
 
 TRADE = {
     "spawn": "rate", "bloom": "glow", "emitter": "add flame", "rim": "edge glow", "fresnel": "edge glow",
-    "soft particles": "soft where it meets", "flipbook": "play", "billboard": "drawn as", "curl noise": "turbulence",
+    "soft particles": "soft intersection", "flipbook": "play", "billboard": "drawn as", "curl noise": "turbulence",
     "parent's speed": "inherited motion", "UV scroll": "scroll", "refraction": "heat shimmer", "distortion": "heat shimmer",
     "erosion": "dissolve picture", "sort": "stacking", "prewarm": "warm start", "overdraw": "overdraw", "budget": "limit",
-    "solo": "solo: shows the layer alone, or with the others", "collision": "at a touch", "sub-emitter": "rules",
+    "solo": "Solo the layer, or show the others again", "collision": "on collision", "sub-emitter": "rules",
 }  # fmt: skip
 """Trade words, and what of ours is among the first three found by each."""
 
@@ -76,7 +76,7 @@ class Finding(driven.Window):
 
     def test_it_goes_to_fields_wherever_they_stand(self):
         for words, title in (
-            ("heat shimmer", "heat shimmer"), ("game view", "game view"), ("rides on", "rides on"), ("seed", "seed"),
+            ("heat shimmer", "heat shimmer"), ("game view", "game camera view"), ("rides on", "rides on"), ("seed", "seed"),
             ("touch radius", "touch radius"), ("lifetime", "lifetime, minimum"), ("offset outlet", "offset, X"),
         ):  # fmt: skip
             search = self.find(words)

@@ -410,7 +410,7 @@ class Beside(driven.Window):
         self.assertTrue(rows["speed"].take(self.field("birth", "speed").as_text()))
         self.assertEqual(self.layer(0).birth.speed, now.speed)
         self.assertFalse(rows["speed"]._differs)
-        give = next(button for button in kept.findChildren(WordButton) if button.text() == "give all")
+        give = next(button for button in kept.findChildren(WordButton) if button.text() == "copy all")
         QTest.mouseClick(give, LEFT)
         self.assertEqual(self.layer(1).birth, self.layer(0).birth)
         self.window.document.change("gone", without_layer(self.effect, other.id))

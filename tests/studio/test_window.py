@@ -410,12 +410,12 @@ class Work(driven.Window):
         bake.view.grab()
         with tempfile.TemporaryDirectory() as folder:
             bake.save(Path(folder) / "kiln.png")
-            self.wait_for(lambda: "Kept kiln.png" in bake.verdict.text())
+            self.wait_for(lambda: "Exported kiln.png" in bake.verdict.text())
             self.assertEqual(
                 sorted(p.name for p in Path(folder).iterdir()), ["kiln-vectors.png", "kiln.json", "kiln.png"]
             )
             bake.save(Path(folder) / "kiln.dds")
-            self.wait_for(lambda: "Kept kiln.dds" in bake.verdict.text())
+            self.wait_for(lambda: "Exported kiln.dds" in bake.verdict.text())
             bake.save(Path(folder) / "gone" / "kiln.png")
             self.wait_for(lambda: "could not be written" in bake.verdict.text())
         bake.editors["frames"].reset()
@@ -440,7 +440,7 @@ class Work(driven.Window):
             self.assertFalse((Path(folder) / "stopped.usdc").exists())
         motion.kind.choose("MP4")
         motion.over.choose("none")
-        self.assertIn("holds nothing clear", motion.told.text())
+        self.assertIn("has no transparency", motion.told.text())
         self.assertFalse(motion.button.isEnabled())
         motion.over.choose("dark")
         motion.numbers["wide"].set_by_hand(641)

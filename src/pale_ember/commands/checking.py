@@ -30,7 +30,7 @@ def check(asked: argparse.Namespace) -> int:
     look_at_all(effect, shelf)
     game = _game(asked)
     found = _found(effect, shelf, game)
-    if asked.mend:
+    if asked.fix:
         effect = _mended(effect, shelf, found, asked, game)
         save(effect, asked.file)
         found = _found(effect, shelf, game)
@@ -44,7 +44,7 @@ def check(asked: argparse.Namespace) -> int:
         where = ".".join(str(step) for step in finding.path)
         left = left_alone(effect, finding)
         kept = f" (left as it is{': ' + left.reason if left.reason else ''})" if left is not None else ""
-        mends = f"; to mend: {', or '.join(mend.name for mend in finding.mends)}" if finding.mends else ""
+        mends = f"; to fix: {', or '.join(mend.name for mend in finding.mends)}" if finding.mends else ""
         print(f"{asked.file.name}: notice: {f'{place} ' if place else ''}{where}: {finding.said}{mends}{kept}")
     for fault in shelf.faults.values():
         print(f"{asked.file.name}: {fault}")
@@ -98,7 +98,7 @@ def _mended(effect: Any, shelf: Any, found: list[Any], asked: argparse.Namespace
     mend what another would."""
     from pale_ember.core.insight.checks.rules import left_alone, mended
 
-    for name in asked.mend:
+    for name in asked.fix:
         done: set[Any] = set()
         while True:
             open_ = [each for each in found if left_alone(effect, each) is None and each.mends and each.key not in done]
@@ -110,13 +110,13 @@ def _mended(effect: Any, shelf: Any, found: list[Any], asked: argparse.Namespace
             finding, mend = match
             done.add(finding.key)
             effect = mended(effect, mend)
-            print(f"{asked.file.name}: mended: {finding.said}: {mend.name}")
+            print(f"{asked.file.name}: fixed: {finding.said}: {mend.name}")
             found = _found(effect, shelf, game)
         if not done:
             there = sorted({each.rule for each in found if each.mends})
             raise Refused(
-                f'--mend: expected the name of a mend or of a rule that found something, found "{name}"; '
-                + (f"rules with something to mend: {', '.join(there)}" if there else "there is nothing to mend")
+                f'--fix: expected the name of a fix or of a rule that found something, found "{name}"; '
+                + (f"rules with something to fix: {', '.join(there)}" if there else "there is nothing to fix")
             )
     return effect
 

@@ -26,7 +26,7 @@ MOST_BYTES = 64 * 2**20
 """Of a document: the largest that was ever made by hand has one."""
 
 FORMAT = "pale-ember"
-VERSION = 3
+VERSION = 4
 
 
 class DocumentError(Exception):

@@ -38,7 +38,7 @@ def read_mesh(path: Path, part: str = "") -> Mesh:
     Raises MeshError."""
     if path.suffix.lower() not in KINDS:
         raise MeshError(
-            f"{path.name}: expected a mesh ({', '.join(KINDS)}), found another kind of file; export it anew"
+            f"{path.name}: expected a mesh ({', '.join(KINDS)}), found another kind of file; export it again"
         )
     if not is_file(path):
         raise MeshError(f"{path.name}: the mesh is not there; put it beside the document or choose another")

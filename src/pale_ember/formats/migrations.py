@@ -149,5 +149,12 @@ def _second_to_third(raw: Json) -> Json:
     return raw
 
 
-MIGRATIONS: dict[int, Callable[[Json], Json]] = {1: _first_to_second, 2: _second_to_third}
+def _third_to_fourth(raw: Json) -> Json:
+    """The trade's words for a tone and for a step of a recipe."""
+    raw = within(raw, ("stage",), renamed({}, {"tone": {"rolled off": "filmic"}}))
+    kinds = renamed({}, {"kind": {"ground away": "remove background"}})
+    return within(raw, ("recipes", "*", "steps", "*"), kinds)
+
+
+MIGRATIONS: dict[int, Callable[[Json], Json]] = {1: _first_to_second, 2: _second_to_third, 3: _third_to_fourth}
 """From a version to the next, by the version read."""

@@ -44,7 +44,7 @@ def read_picture(path: Path) -> np.ndarray:
     kind = path.suffix.lower()
     if kind not in KINDS:
         raise PictureError(
-            f"{path.name}: expected a picture ({', '.join(KINDS)}), found {kind or 'no ending'}; export it anew"
+            f"{path.name}: expected a picture ({', '.join(KINDS)}), found {kind or 'no ending'}; export it again"
         )
     if not is_file(path):
         raise PictureError(f"{path.name}: the picture is not there; put it beside the document or choose another")

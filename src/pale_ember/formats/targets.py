@@ -29,7 +29,7 @@ def targets_of(folder: Path | None) -> tuple[dict[str, Budget], str]:
             if type(error) is ValueError
             else "expected JSON with a name and its figures for each target, found something else"
         )
-        return TARGETS, f"{NAME}: {why}; ours are used until it is mended"
+        return TARGETS, f"{NAME}: {why}; the built-in ones are used until it is fixed"
     return (told, "") if told else (TARGETS, f"{NAME}: expected a target, found none; ours are used")
 
 

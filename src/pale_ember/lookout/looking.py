@@ -258,7 +258,7 @@ class Looking:
         number = work.number
         why = "" if renderer is not None else "OpenGL 3.3: expected a working driver, found none; install one"
         if not self._read_files(work.effect, work.folder):
-            why = "A gas that it wears is still being simulated; begin again when that is seen"
+            why = "A gas that it uses is still being simulated; start again when it is there"
 
         def draw(frame: Frame, background: str) -> np.ndarray:
             if self._waits() or self._work is None or self._work.number != number:

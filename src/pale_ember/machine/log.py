@@ -45,7 +45,7 @@ def standing_still(what: str) -> str:
         for ident, frame in sys._current_frames().items()
     ]
     LOG.error("%s. Where each thread stands:\n%s", what, "\n".join(stands))
-    return f"{what}; it begins anew. More stands in {log_file()}."
+    return f"{what}; it starts again. More stands in {log_file()}."
 
 
 def unforeseen(error: BaseException) -> str:

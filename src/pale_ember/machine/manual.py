@@ -38,7 +38,8 @@ def manual_page(parser: argparse.ArgumentParser) -> bytes:
         ".SH NAME", "pale \\- build and tune layered particle effects for games",
         ".SH SYNOPSIS", "\\fBpale\\fR \\fICOMMAND\\fR [\\fIOPTIONS\\fR]",
         ".SH DESCRIPTION", _plain(parser.description or ""),
-        "Exit code 0 is success, 1 a problem found, 2 bad usage or input; then nothing was written.",
+        "Exit code 0 is success, 1 a problem found, 2 bad usage or input (nothing was written), 3 an error that nobody foresaw, "
+        "130 stopped by Ctrl+C.",
         ".SH OPTIONS", *_options(parser), ".SH COMMANDS",
     ]  # fmt: skip
     for name, command in commands_of(parser).items():

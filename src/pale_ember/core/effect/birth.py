@@ -6,7 +6,9 @@ from pale_ember.core.effect.fields import Field, Need, Part
 from pale_ember.core.effect.values import PerAxis, Range, Tints, fixed
 
 _MOVES = Need(
-    ("outlet", "anew"), lambda layer: not layer.outlet.anew, "Each step puts the particles anew, so none moves on."
+    ("outlet", "anew"),
+    lambda layer: not layer.outlet.anew,
+    "Each step gives the particles new places, so none moves on.",
 )
 _TURNS = Need(
     ("look", "facing"),
@@ -18,33 +20,6 @@ _TURNS = Need(
 class Birth(Part, frozen=True):
     """What each particle draws once, at birth."""
 
-    lifetime: Annotated[
-        Range,
-        Field(
-            "lifetime",
-            "How long a particle lives.",
-            unit="s",
-            soft=(0, 5),
-            least=0,
-            most=3600,
-            words=("life", "duration", "age", "time to live"),
-            always=True,
-        ),
-    ] = fixed(1.0)
-    speed: Annotated[
-        Range,
-        Field(
-            "speed",
-            "How fast a particle leaves along its aim; negative runs backward.",
-            unit="m/s",
-            soft=(0, 10),
-            least=-1e5,
-            most=1e5,
-            words=("velocity", "initial velocity", "force"),
-            needs=(_MOVES,),
-            always=True,
-        ),
-    ] = fixed(1.0)
     size: Annotated[
         Range,
         Field(
@@ -73,30 +48,20 @@ class Birth(Part, frozen=True):
             moves=False,
         ),
     ] = 1.0
-    angle: Annotated[
-        Range,
+    stretch: Annotated[
+        PerAxis,
         Field(
-            "angle",
-            "Turn of the picture at birth.",
-            unit="°",
-            soft=(-180, 180),
-            words=("rotation", "roll", "orientation"),
-            needs=(_TURNS,),
+            "stretch",
+            "Factor on width, height and depth, each drawn by itself.",
+            unit="×",
+            soft=(0, 2),
+            least=0,
+            most=1000,
+            words=("size x", "size y", "size z", "non-uniform size", "scale"),
+            group="more",
             moves=False,
         ),
-    ] = fixed(0.0)
-    spin: Annotated[
-        Range,
-        Field(
-            "spin",
-            "How fast the picture turns.",
-            unit="°/s",
-            soft=(-180, 180),
-            words=("angular velocity", "rotate", "twirl"),
-            needs=(_TURNS,),
-            moves=False,
-        ),
-    ] = fixed(0.0)
+    ] = PerAxis(x=fixed(1.0), y=fixed(1.0), z=fixed(1.0))
     tint: Annotated[
         Tints,
         Field(
@@ -133,26 +98,33 @@ class Birth(Part, frozen=True):
             moves=False,
         ),
     ] = fixed(1.0)
-    frame: Annotated[
+    lifetime: Annotated[
         Range,
         Field(
-            "first frame",
-            "The frame of the sheet a particle begins with, counted from 0.",
-            soft=(0, 16),
+            "lifetime",
+            "How long a particle lives.",
+            unit="s",
+            soft=(0, 5),
             least=0,
-            most=4096,
-            words=("start frame", "random frame", "offset"),
-            needs=(
-                Need(
-                    ("look", "columns"),
-                    lambda layer: layer.look.columns * layer.look.rows > 1,
-                    "The picture is a single frame.",
-                ),
-            ),
-            group="more",
-            moves=False,
+            most=3600,
+            words=("life", "duration", "age", "time to live"),
+            always=True,
         ),
-    ] = fixed(0.0)
+    ] = fixed(1.0)
+    speed: Annotated[
+        Range,
+        Field(
+            "speed",
+            "How fast a particle leaves along its aim; negative runs backward.",
+            unit="m/s",
+            soft=(0, 10),
+            least=-1e5,
+            most=1e5,
+            words=("velocity", "initial velocity", "force"),
+            needs=(_MOVES,),
+            always=True,
+        ),
+    ] = fixed(1.0)
     outward: Annotated[
         Range,
         Field(
@@ -204,17 +176,47 @@ class Birth(Part, frozen=True):
             group="more",
         ),
     ] = 0.0
-    stretch: Annotated[
-        PerAxis,
+    angle: Annotated[
+        Range,
         Field(
-            "stretch",
-            "Factor on width, height and depth, each drawn by itself.",
-            unit="×",
-            soft=(0, 2),
+            "angle",
+            "Turn of the picture at birth.",
+            unit="°",
+            soft=(-180, 180),
+            words=("rotation", "roll", "orientation"),
+            needs=(_TURNS,),
+            moves=False,
+        ),
+    ] = fixed(0.0)
+    spin: Annotated[
+        Range,
+        Field(
+            "spin",
+            "How fast the picture turns.",
+            unit="°/s",
+            soft=(-180, 180),
+            words=("angular velocity", "rotate", "twirl"),
+            needs=(_TURNS,),
+            moves=False,
+        ),
+    ] = fixed(0.0)
+    frame: Annotated[
+        Range,
+        Field(
+            "first frame",
+            "The frame of the sheet a particle begins with, counted from 0.",
+            soft=(0, 16),
             least=0,
-            most=1000,
-            words=("size x", "size y", "size z", "non-uniform size", "scale"),
+            most=4096,
+            words=("start frame", "random frame", "offset"),
+            needs=(
+                Need(
+                    ("look", "columns"),
+                    lambda layer: layer.look.columns * layer.look.rows > 1,
+                    "The picture is a single frame.",
+                ),
+            ),
             group="more",
             moves=False,
         ),
-    ] = PerAxis(x=fixed(1.0), y=fixed(1.0), z=fixed(1.0))
+    ] = fixed(0.0)

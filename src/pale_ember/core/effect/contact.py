@@ -24,8 +24,8 @@ class Contact(Part, frozen=True):
     meets: Annotated[
         Literal["pass", "bounce", "stick", "end"],
         Field(
-            "at a touch",
-            "What happens where a particle meets a surface of the stage.",
+            "on collision",
+            "What happens when a particle meets a surface of the stage.",
             options=("Passes through.", "Is thrown back.", "Stays where it touched.", "Dies there."),
             words=("collision", "collide", "floor", "ground", "kill", "die", "plane", "glue"),
             always=True,
@@ -58,7 +58,7 @@ class Contact(Part, frozen=True):
         float,
         Field(
             "slide",
-            "Share of the sideways speed kept at a touch.",
+            "Share of the sideways speed kept on collision.",
             soft=(0, 1),
             least=0,
             most=1,
@@ -84,11 +84,11 @@ class Contact(Part, frozen=True):
         float,
         Field(
             "ageing",
-            "How far a touch moves it towards its end: 1 is a whole life.",
+            "Share of its life that each collision costs: 1 ends it.",
             soft=(0, 1),
             least=0,
             most=1,
-            words=("wear at a touch", "shortens life", "kill on collision"),
+            words=("wear on collision", "shortens life", "kill on collision"),
             needs=(_BOUNCES,),
         ),
     ] = 0.0
@@ -96,7 +96,7 @@ class Contact(Part, frozen=True):
         float,
         Field(
             "minimum speed",
-            "A touch slower than this does not count: nothing is thrown back, aged or spawned by it.",
+            "Slower collisions do not count: they bounce, age and spawn nothing.",
             unit="m/s",
             soft=(0, 2),
             least=0,

@@ -10,7 +10,7 @@ class Answers(Part, frozen=True):
 
     by_itself: Annotated[
         bool,
-        Field("starts by itself", "Whether it plays as soon as it is in the game, or waits for its start.", moves=False,
+        Field("starts by itself", "Whether it plays as soon as it is in the game, or waits for its start event.", moves=False,
               words=("auto play", "autoplay", "on start")),
     ] = True  # fmt: skip
     delay: Annotated[
@@ -20,20 +20,20 @@ class Answers(Part, frozen=True):
     ] = 0.0  # fmt: skip
     start: Annotated[
         str,
-        Field("starts on", "The game's name for what begins it anew.", moves=False, words=("trigger", "play")),
+        Field("starts on", "The game's event that restarts it.", moves=False, words=("trigger", "play")),
     ] = ""
     stop: Annotated[
         str,
-        Field("stops on", "The game's name for what takes it away at once.", moves=False, words=("kill", "clear")),
+        Field("stops on", "The game's event that removes it at once.", moves=False, words=("kill", "clear")),
     ] = ""  # fmt: skip
     fade: Annotated[
         str,
-        Field("ends softly on", "The game's name for what ends its births and lets the living go on to their end.",
+        Field("ends softly on", "The game's event that stops spawning; live particles finish.",
               moves=False, words=("stop emitting", "fade out", "end")),
     ] = ""  # fmt: skip
     strength: Annotated[
         str,
-        Field("strength from", "The game's name for how much of its births there are, from 0 to 1.", moves=False,
+        Field("strength from", "The game's value for how much is born, from 0 to 1.", moves=False,
               words=("intensity", "parameter")),
     ] = ""  # fmt: skip
 

@@ -181,7 +181,7 @@ class Look(Part, frozen=True):
     cut: Annotated[
         float,
         Field(
-            "cut at", "How much cover the picture must have, whatever the particle's opacity, to be drawn at all.",
+            "alpha cutoff", "The least alpha of the picture that is drawn, whatever the particle's opacity.",
             soft=(0, 1), least=0, most=1, words=("threshold", "clip", "alpha test"),
             needs=(chosen("look", "blend", ("cut-out",), "Only a cut-out is cut."),),
         ),
@@ -220,7 +220,7 @@ class Look(Part, frozen=True):
     soft: Annotated[
         float,
         Field(
-            "soft where it meets",
+            "soft intersection",
             "Distance over which a card fades where it meets what is solid.",
             unit="m",
             soft=(0, 1),

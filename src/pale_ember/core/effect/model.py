@@ -25,7 +25,7 @@ class Layer(Part, frozen=True):
     id: Annotated[str, Field("id", "Lasting identity, 16 hexadecimal digits.", hidden=True)] = "0000000000000000"
     name: Annotated[str, Field("name", "What the layer is called.", moves=False)] = "layer"
     shown: Annotated[bool, Field("shown", "Whether the layer is drawn, baked and handed over.", moves=False)] = True
-    locked: Annotated[bool, Field("locked", "Whether it is kept from being changed.", hidden=True, moves=False)] = False
+    locked: Annotated[bool, Field("locked", "Whether edits are refused.", hidden=True, moves=False)] = False
     shares: Annotated[
         tuple[Share, ...], Field("shares", "What it has in common with others.", hidden=True, moves=False)
     ] = ()
@@ -154,7 +154,7 @@ class Left(Part, frozen=True):
     rule: Annotated[str, Field("rule", "Which rule found it.")] = ""
     layer: Annotated[str, Field("layer", "The id of the layer it is about; none for the effect.")] = ""
     path: Annotated[str, Field("path", "The field it is about, its names joined by points.")] = ""
-    reason: Annotated[str, Field("reason", "Why it stays.")] = ""
+    reason: Annotated[str, Field("reason", "Why it is ignored.")] = ""
 
 
 class Variant(Part, frozen=True):
@@ -167,7 +167,7 @@ class Variant(Part, frozen=True):
     seed: Annotated[int, Field("seed", "As the effect's.", least=0, most=2**31 - 1)] = 1
     tempo: Annotated[float, Field("tempo", "As the effect's.", unit="×", least=0.001, most=1000)] = 1.0
     warm: Annotated[bool, Field("warm start", "As the effect's.")] = False
-    identical: Annotated[bool, Field("identical loops", "As the effect's.")] = False
+    identical: Annotated[bool, Field("same every loop", "As the effect's.")] = False
 
 
 class Effect(Part, frozen=True):
@@ -193,7 +193,7 @@ class Effect(Part, frozen=True):
         int,
         Field(
             "seed",
-            "Another number, another roll of every die.",
+            "Start of all random numbers: another seed, another variation.",
             soft=(0, 100),
             least=0,
             most=2**31 - 1,
@@ -206,13 +206,13 @@ class Effect(Part, frozen=True):
     steps: Annotated[
         int,
         Field(
-            "steps",
+            "simulation rate",
             "Steps of the simulation each second.",
             unit="/s",
             soft=(10, 120),
             least=1,
             most=1000,
-            words=("fixed step", "tick", "frame rate", "time step"),
+            words=("steps", "fixed step", "tick", "frame rate", "time step"),
         ),
     ] = 60
     tempo: Annotated[
@@ -239,7 +239,7 @@ class Effect(Part, frozen=True):
     identical: Annotated[
         bool,
         Field(
-            "identical loops",
+            "same every loop",
             "Every loop draws the same numbers, so that the end meets the beginning.",
             words=("seamless", "repeatable", "same every loop"),
             needs=(Need(("loop",), lambda effect: effect.loop, "The effect plays once."),),
@@ -253,11 +253,11 @@ class Effect(Part, frozen=True):
     )
     cues: Annotated[
         tuple[Cue, ...],
-        Field("cues", "Moments that have a name.", words=("marker", "timeline event", "notify"), moves=False),
+        Field("cues", "Named moments.", words=("marker", "timeline event"), moves=False),
     ] = ()
     variants: Annotated[
         tuple[Variant, ...],
-        Field("variants", "Other versions that are kept with it.", hidden=True, moves=False),
+        Field("variants", "Other versions, saved with it.", hidden=True, moves=False),
     ] = ()
     stage: Annotated[Stage, Field("stage", "The preview world.", moves=False)] = Stage()
     recipes: Annotated[
@@ -273,7 +273,7 @@ class Effect(Part, frozen=True):
               words=("lod", "level of detail", "far")),
     ] = ()  # fmt: skip
     left: Annotated[
-        tuple[Left, ...], Field("left", "What checks found and the artist left as it is.", hidden=True, moves=False)
+        tuple[Left, ...], Field("left", "Problems that the artist chose to ignore.", hidden=True, moves=False)
     ] = ()
 
 

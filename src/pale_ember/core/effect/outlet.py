@@ -332,7 +332,7 @@ class Outlet(Part, frozen=True):
     anew: Annotated[
         bool,
         Field(
-            "anew each step",
+            "new place each step",
             "Every particle takes a new place on the shape at every step: glitter.",
             words=("glitter", "sparkle", "jump", "flicker"),
             group="shape",

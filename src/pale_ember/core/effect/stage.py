@@ -170,14 +170,16 @@ class GameCamera(Part, frozen=True):
     """From where the game will look."""
 
     height: Annotated[
-        float, Field("game eye", "Height of the game's camera.", unit="m", soft=(0, 5), least=-1e4, most=1e4)
+        float, Field("game camera height", "Height of the game's camera.", unit="m", soft=(0, 5), least=-1e4, most=1e4)
     ] = 1.65
     distance: Annotated[
         float,
-        Field("game distance", "How far it stands from the effect.", unit="m", soft=(1, 30), least=0.05, most=1e5),
+        Field(
+            "game camera distance", "How far it stands from the effect.", unit="m", soft=(1, 30), least=0.05, most=1e5
+        ),
     ] = 6.0
     fov: Annotated[
-        float, Field("game view", "Its vertical field of view.", unit="°", soft=(20, 100), least=1, most=150,
+        float, Field("game camera view", "Its vertical field of view.", unit="°", soft=(20, 100), least=1, most=150,
                      words=("fov", "field of view", "lens"))
     ] = 55.0  # fmt: skip
 
@@ -186,7 +188,7 @@ class Stage(Part, frozen=True):
     """The preview world. Nothing of it is handed over."""
 
     ground: Annotated[bool, Field("ground", "Show the ground plane; contact works either way.")] = True
-    figure: Annotated[bool, Field("figure", "Show a standing figure, 1.75 m tall, for scale.")] = False
+    figure: Annotated[bool, Field("scale figure", "Show a standing figure, 1.75 m tall, for scale.")] = False
     background: Annotated[
         Literal["dark", "mid", "light", "gradient", "checker", "picture"],
         Field(
@@ -225,12 +227,12 @@ class Stage(Part, frozen=True):
         0.03,
     )
     tone: Annotated[
-        Literal["rolled off", "hue kept", "clipped"],
+        Literal["filmic", "hue kept", "clipped"],
         Field("tone", "How bright light is brought to the screen.",
               options=("Highlights roll off and bleach, as on film.", "Highlights roll off and keep their hue.",
                        "Cut at white."),
               words=("tone mapping", "tonemapper", "hdr", "filmic")),
-    ] = "rolled off"  # fmt: skip
+    ] = "filmic"  # fmt: skip
     exposure: Annotated[
         float, Field("exposure", "How long the film is exposed, in stops.", soft=(-4, 4), least=-20, most=20,
                      words=("brightness", "stops"))

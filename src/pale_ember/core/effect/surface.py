@@ -251,5 +251,5 @@ class Shine(Part, frozen=True):
     ] = 1.0  # fmt: skip
     threshold: Annotated[
         float,
-        Field("glow from", "How bright light must be to glow.", soft=(0, 4), least=0, most=1e4, needs=(_GLOWS,)),
+        Field("glow threshold", "How bright light must be to glow.", soft=(0, 4), least=0, most=1e4, needs=(_GLOWS,)),
     ] = 1.0  # fmt: skip

@@ -172,7 +172,7 @@ TRIMS: dict[str, Trim] = {
     "reach": Trim("How far they go in the same time: speeds, gravity, wind, turbulence and forces.", _farther),
     "brightness": Trim("How bright they are.", _brighter),
     "hue": Trim("Turns every colour around the wheel.", _recoloured, "°", 0.0, (-180.0, 180.0)),
-    "wild": Trim("Below 1 calmer, above 1 wilder: turbulence, spread, and how far particles differ.", _wilder),
+    "variation": Trim("Below 1 calmer, above 1 wilder: turbulence, spread, and how far particles differ.", _wilder),
 }
 """Trims by name."""
 

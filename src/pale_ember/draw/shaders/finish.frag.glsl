@@ -1,6 +1,6 @@
 #version 330 core
 // ALPHA 0 opaque, 1 straight, 2 premultiplied. SHOWS 0 colour, 1 to 3 one channel, 4 how often it is painted, 5 grey.
-// TONE 0 rolled off, 1 hue kept, 2 clipped.
+// TONE 0 filmic, 1 hue kept, 2 clipped.
 // From linear light to the screen: glow added, brightness rolled off as film does or cut, coded as sRGB.
 in vec2 at;
 uniform sampler2D light;

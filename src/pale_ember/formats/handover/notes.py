@@ -51,7 +51,7 @@ def _begins(effect: Effect) -> list[str]:
     if answers.delay > 0:
         lines.append(f"- It begins {number(answers.delay)} s after its start.")
     does = {
-        "start": "begins anew", "stop": "is taken away at once", "end softly": "bears no more; the living go on to their end",
+        "start": "restarts", "stop": "is taken away at once", "end softly": "stops spawning; live particles finish",
         "strength": "bears that share of what it would, from 0 to 1",
     }  # fmt: skip
     lines += [f"- On **{name}** it {does[what]}." for what, name in named.items()]

@@ -108,11 +108,9 @@ def package_of(
     textures = _textures(leaves, shelf, wanted, kept, files, renamed, advice, go, together)
     _meshes(leaves, shelf, files, renamed, go)
     leaves = with_names(_without_unused(leaves, renamed), renamed)
-    go(0.75, "what it takes up")
+    go(0.75, "budget")
     bare = replace(effect, stage=Stage(anchors=leaves.stage.anchors), layers=handed(effect).layers)
-    cost = cost_of(
-        Timeline(bare, shelf.mesh, shelf.density), lambda share: progress(0.75 + 0.2 * share, "what it takes up")
-    )
+    cost = cost_of(Timeline(bare, shelf.mesh, shelf.density), lambda share: progress(0.75 + 0.2 * share, "budget"))
     if cost is None:
         raise Cancelled
     form = runtime_form(

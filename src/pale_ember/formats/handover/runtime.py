@@ -220,11 +220,11 @@ def runtime_schema() -> dict[str, Any]:
     for name in _OF_LAYERS:
         del layer[name]
     layer |= {
-        "slug": {"type": "string", "pattern": f"^{_SLUG.pattern}$", "description": "Its name as games take it."},
+        "slug": {"type": "string", "pattern": f"^{_SLUG.pattern}$", "description": "Its name for games."},
         "drawn": {"type": "boolean", "description": "Whether it is drawn; else it only carries or spawns others."},
         "told": {
             "type": "object",
-            "description": "What was found out of it: most alive, times, bounds, the outline of its card.",
+            "description": "What was measured: most alive, times, bounds, the outline of its picture.",
         },
     }
     told: dict[str, dict[str, Any]] = {

@@ -31,7 +31,7 @@ def kept(files: Mapping[Path, bytes]) -> str:
         except OSError as error:
             raise Unwritten(f"{path.name}: could not be written ({error.strerror}); choose another place.") from None
     size = sum(len(data) for data in files.values())
-    return f"Kept {', '.join(path.name for path in files)}, {size / 2**20:.1f} MB."
+    return f"Exported {', '.join(path.name for path in files)}, {size / 2**20:.1f} MB."
 
 
 class Making(QDialog):

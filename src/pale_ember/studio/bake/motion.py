@@ -1,4 +1,4 @@
-"""Keep a clip or a cache: the effect as a moving picture, or its particles over time."""
+"""Export a clip or a cache: the effect as a moving picture, or its particles over time."""
 
 from __future__ import annotations
 
@@ -21,10 +21,10 @@ from pale_ember.studio.kit.settings import last_folder
 from pale_ember.studio.kit.tasks import Stopped, while_wanted
 
 KINDS = {
-    "WebP, moving": (".webp", "Small, clear where nothing is; for pages and chats."),
-    "PNG, moving": (".png", "Every pixel as it is, clear where nothing is."),
-    "MP4": (".mp4", "Plays everywhere; nothing is clear in it."),
-    "WebM": (".webm", "Small, clear where nothing is."),
+    "animated WebP": (".webp", "Small, transparent background; for pages and chats."),
+    "animated PNG": (".png", "Lossless, transparent background."),
+    "MP4": (".mp4", "Plays everywhere; no transparency."),
+    "WebM": (".webm", "Small, transparent background."),
     "USD, packed": (".usdc", "Every particle as an instance, for other programs."),
     "USD, readable": (".usda", "The same as text."),
     "glTF": (".glb", "Every particle as a moving card; up to 4000 of them."),
@@ -41,10 +41,10 @@ class MotionWindow(Making):
     """Kind, span and rate; for pictures their size, view and background; made away from the window and kept whole."""
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
-        super().__init__(desk, "Keep a clip or a cache", "Keep…", parent)
+        super().__init__(desk, "Export a clip or a cache", "Keep…", parent)
         end = min(seconds_of(self.effect), 36000.0)
         helps = tuple(told for _, told in KINDS.values())
-        self.kind = self.choice("kept as", tuple(KINDS), self._measure, helps)
+        self.kind = self.choice("format", tuple(KINDS), self._measure, helps)
         self.numbers: dict[str, NumberEdit] = {}
         for name, field, start, whole in (
             ("first", Field("from", "", unit="s", soft=(0, end), least=0), 0.0, False),
@@ -91,7 +91,7 @@ class MotionWindow(Making):
             first, last = self.numbers["first"].value, self.numbers["last"].value
             return f"span: expected an end after its start, found {first:g} to {last:g} s; move one of them"
         if self.draws and self.over.value == "none" and self.ending not in CLEAR:
-            return f"over none: {self.kind.value} holds nothing clear; choose another kind or background"
+            return f"background none: {self.kind.value} has no transparency; choose another format or background"
         return None
 
     def _measure(self, _: object = None) -> None:
@@ -114,7 +114,7 @@ class MotionWindow(Making):
             return
         folder = self.desk.folder or last_folder()
         start = str(folder / f"{self.effect.name}{self.ending}")
-        name, _ = QFileDialog.getSaveFileName(self, "Keep it as", start, f"{self.kind.value} (*{self.ending})")
+        name, _ = QFileDialog.getSaveFileName(self, "Export as", start, f"{self.kind.value} (*{self.ending})")
         if name:
             self.keep(Path(name).with_suffix(self.ending))
 

@@ -23,9 +23,9 @@ from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit.settings import last_folder
 
-FITTED = "fitted to what is painted"
+FITTED = "fitted to all that is painted"
 """The view that is moved so that no frame is cut off."""
-BRIGHTEST = "fitted to its body"
+BRIGHTEST = "fitted to the main body"
 """The view that lets what is thin and far run out at a frame's edges."""
 _KEEP = 0.97
 """How much of what is painted the body is."""
@@ -50,7 +50,7 @@ class BakeWindow(Making):
 
     def _build(self, end: float) -> None:
         self._build_numbers(end)
-        straight = ("Colour as it is, for most importers.", "Colour times alpha: no dark rims, light survives.")
+        straight = ("Straight alpha, for most importers.", "Colour times alpha: no dark rims, additive light survives.")
         alpha = "straight", "premultiplied"
         self.alpha = self.choice("alpha", alpha, lambda word: self._changed("alpha", word), straight)
         looking = self.desk.looking.camera
@@ -59,11 +59,11 @@ class BakeWindow(Making):
         }
         self.view_choice = self.choice("camera", tuple(self._cameras), self._stale)
         told = "Every loop draws the same numbers and begins warm, so that the last frame meets the first"
-        self.identical = self._switch("identical loops", told, on=True)
+        self.identical = self._switch("same every loop", told, on=True)
         self.identical.setEnabled(self.effect.loop)
         tips = (
-            "A picture beside it that tells how everything moves to the next frame: fewer frames play smoothly",
-            "A picture beside it that tells how it stands to light, guessed from what is thick and what is thin",
+            "Also bakes how everything moves to the next frame: fewer frames play smoothly",
+            "Also bakes normals for lighting, estimated from thickness",
         )
         self.also = {
             what: self._switch(label, tip, on=False)
@@ -82,7 +82,7 @@ class BakeWindow(Making):
     def _lay_out(self) -> None:
         left = QVBoxLayout()
         note = self.quiet(
-            "A sheet's frames are square. Fitted, the camera moves until none is cut off; fitted to its body, what is thin "
+            "A sheet's frames are square. Fitted, the camera moves until none is cut off; fitted to the main body, what is thin "
             "and far runs out at the edges and the rest is larger. It keeps its turn."
         )
         left.addLayout(self.form)
@@ -123,7 +123,7 @@ class BakeWindow(Making):
         for name, field, whole in fields:
             start = getattr(self.plan, name)
             self.editors[name] = self.number(field, start, whole, partial(self._changed, name))
-        self.editors["columns"].setToolTip("As many as waste the least of a card's memory, until you choose")
+        self.editors["columns"].setToolTip("As many as waste the least GPU memory, until you choose")
         self.editors["fade"].setToolTip(
             "The share of the frames in which what comes after the last fades out, so that the loop closes"
         )
@@ -155,7 +155,8 @@ class BakeWindow(Making):
         plan = self.plan
         wide, tall = plan.columns * plan.cell, plan.rows * plan.cell
         self.size_told.setText(
-            plan.fault() or f"{wide} × {tall} px, {memory_of(plan) / 2**20:.1f} MB on the card, a quarter packed as BC3"
+            plan.fault()
+            or f"{wide} × {tall} px, {memory_of(plan) / 2**20:.1f} MB of GPU memory, a quarter of it packed as BC3"
         )
 
     @property
@@ -194,7 +195,7 @@ class BakeWindow(Making):
 
     def _done(self, baked: tuple[Sheet, Camera, dict[str, Beside]] | None) -> None:
         if baked is None:
-            self.verdict.setText("Stopped; nothing was kept.")
+            self.verdict.setText("Stopped; nothing was baked.")
             return
         self.sheet, self._baked_from, self.extras = baked
         self._show()

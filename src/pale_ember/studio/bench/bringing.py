@@ -40,7 +40,7 @@ def recipe_of_files(paths: Sequence[Path], folder: Path, progress: Callable[[int
     Stopped."""
     frames = frames_in(paths, progress)
     if not frames:
-        raise Stopped("Stopped; nothing was kept.")
+        raise Stopped("Stopped; nothing was added.")
     sheet, columns = laid(frames)
     stem = free_name(paths[0].stem.rstrip("0123456789-_ ") or "frames", [path.stem for path in folder.iterdir()])
     write_whole(folder / f"{stem}.png", picture_bytes(sheet, ".png"))
@@ -79,7 +79,7 @@ def baked_layers(desk: Desk, chosen: Sequence[str], folder: Path, progress: Call
     timeline = Timeline(plan.baked(alone), desk.shelf_mesh, desk.shelf_density)
     made = draw_sheet(timeline, camera, plan, desk.shelf.patient().get, progress, fits=True)
     if made is None:
-        raise Stopped("Stopped; nothing was kept.")
+        raise Stopped("Stopped; nothing was added.")
     sheet, seen_from = made
     stem = free_name("baked", [path.stem for path in folder.iterdir()])
     write_whole(folder / f"{stem}.png", png_bytes(sheet.pixels))

@@ -152,9 +152,9 @@ class CutPanel(QWidget):
         super().__init__()
         self.chosen = chosen
         self.view = CutView(chosen)
-        guess = WordButton("guess the grid", "Finds the frames by the gaps between them")
+        guess = WordButton("guess the grid", "Find the frames by the gaps between them")
         guess.clicked.connect(self.guess)
-        take = WordButton("play its frames", "Gives the picture on the bench as many frames as are taken")
+        take = WordButton("play its frames", "Give the picture on the bench as many frames")
         take.clicked.connect(self.take_frames)
         row = QHBoxLayout()
         row.setContentsMargins(8, 0, 8, 0)

@@ -58,8 +58,8 @@ class Deeds(QObject):
         menu = Menu(self.page)
         menu.addAction("from the library…").triggered.connect(lambda: self._open_library(anchor))
         menu.addAction("from files or a clip…").triggered.connect(self._ask_files)
-        baked = menu.addAction("baked from the chosen layers, in their place")
-        baked.setToolTip("A sheet of them, worn by one layer that stands for them; they are hidden")
+        baked = menu.addAction("the selected layers, baked")
+        baked.setToolTip("Bakes them into a sheet on one new layer, and hides them")
         baked.triggered.connect(self.bake_layers)
         menu.addSeparator()
         for name, (help_, recipe) in STARTS.items():
@@ -68,7 +68,7 @@ class Deeds(QObject):
             action.triggered.connect(lambda _=False, recipe=recipe: self.chosen.add_recipe(recipe))
         own = own_parts(_SHELF, Recipe)
         if own:
-            kept, gone = menu.addMenu("of your own"), menu.addMenu("forget one of your own")
+            kept, gone = menu.addMenu("saved"), menu.addMenu("delete a saved one")
             for name, recipe in own.items():
                 kept.addAction(name).triggered.connect(lambda _=False, recipe=recipe: self.chosen.add_recipe(recipe))
                 gone.addAction(name).triggered.connect(lambda _=False, name=name: drop_own(_SHELF, name))
@@ -82,9 +82,9 @@ class Deeds(QObject):
         try:
             keep_own(_SHELF, recipe.name, recipe)
         except OSError as error:
-            self.failed.emit(f"{recipe.name} could not be kept: {error.strerror}")
+            self.failed.emit(f"{recipe.name} could not be saved: {error.strerror}")
             return
-        self.said.emit(f"{recipe.name} is among those of your own")
+        self.said.emit(f"{recipe.name} is saved for other effects")
 
     def _open_library(self, anchor: QWidget) -> None:
         self.library = Library(self.page, self.desk)
@@ -153,7 +153,7 @@ class Deeds(QObject):
         recipe = self.chosen.recipe
         if recipe is not None and layer is not None and layer.look.picture == name:
             look = with_card(layer.look, RECIPE + recipe.name, self.desk.effect.recipes)
-            self.desk.document.change_layer(f"wear {recipe.name}", layer.id, ("look",), look)
+            self.desk.document.change_layer(f"use {recipe.name}", layer.id, ("look",), look)
 
     def open_picture(self, name: str) -> None:
         """Works on a picture by its name: a recipe of the document as it is, a copy of a card, or a file as a first step."""
@@ -181,7 +181,7 @@ class Deeds(QObject):
         if recipe.frames > 1 and recipe.each == "its own":
             # Frames of several of a kind do not follow each other.
             look = replace(look, play="one at random")
-        self.desk.document.change_layer(f"wear {recipe.name}", layer.id, ("look",), look)
+        self.desk.document.change_layer(f"use {recipe.name}", layer.id, ("look",), look)
 
     def flow(self) -> None:
         """The selected layer's frames are carried along the motion of this sheet."""
@@ -211,11 +211,11 @@ class Deeds(QObject):
         flow = menu.addAction("Carry the layer's frames along its motion")
         flow.setEnabled(recipe.frames > 1)
         flow.triggered.connect(self.flow)
-        menu.addAction("Keep as your own").triggered.connect(self.keep)
+        menu.addAction("Save for other effects").triggered.connect(self.keep)
         menu.addAction("Save as a file…").triggered.connect(lambda: self.ask_and_save())
         menu.addSeparator()
         wearers = self.chosen.wearers()
-        remove = menu.addAction("Remove" if not wearers else f"Remove (worn by {', '.join(wearers)})")
+        remove = menu.addAction("Remove" if not wearers else f"Remove (used by {', '.join(wearers)})")
         remove.triggered.connect(self.chosen.remove_recipe)
         menu.open_at(anchor)
 
@@ -244,5 +244,5 @@ class Deeds(QObject):
 
 
 def _of_file(name: str) -> Recipe:
-    recipe = STARTS["a picture of your own"][1]
+    recipe = STARTS["a picture file"][1]
     return replace(with_value(recipe, ("steps", 0, "picture"), name), name=Path(name).stem)

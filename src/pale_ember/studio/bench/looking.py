@@ -41,30 +41,30 @@ class LookBar(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(8, 2, 8, 2)
         row.setSpacing(4)
-        self.channel = _choice("seen as", CHANNELS, lambda value: view.look(channel=value), "Which channel is seen")
-        self.ground = _choice("over", tuple(GROUNDS), lambda value: view.look(ground=value), "What it is seen over")
-        self.parts = _choice(
-            "part", tuple(_PART_WORDS.values()), self._take_part, "What the gas tells besides its picture"
+        self.channel = _choice("seen as", CHANNELS, lambda value: view.look(channel=value), "Channels to show")
+        self.ground = _choice(
+            "over", tuple(GROUNDS), lambda value: view.look(ground=value), "Background to show it over"
         )
+        self.parts = _choice("part", tuple(_PART_WORDS.values()), self._take_part, "Other pictures of the gas")
         self.found = _choice(
             "part",
             tuple(_PART_WORDS[part] for part in ANY),
             self._take_part,
-            "What is found in its frames besides: how they move",
+            "Motion found between its frames",
         )
-        self.tiled = WordButton("3 × 3", "Laid side by side, to see whether it meets itself", checkable=True)
+        self.tiled = WordButton("3 × 3", "Repeats it side by side, to show seams", checkable=True)
         self.tiled.toggled.connect(lambda on: view.look(tiled=on))
         self.small = WordButton(
-            "smaller", "Each of its smaller sizes, as a graphics card takes them for what is far away", menu=False
+            "mip levels", "Steps through the smaller sizes that a graphics card uses far away", menu=False
         )
         self.small.clicked.connect(self._next_mip)
-        self.seen = WordButton("as seen", "As large as a particle that wears it is on a screen 1080 pixels high, from the first view",
+        self.seen = WordButton("as seen", "Shows it as large as on a particle, on a screen 1080 pixels high, from the first view",
                                checkable=True)  # fmt: skip
         self.seen.toggled.connect(self.seen_asked)
-        self.steer = WordButton("steer", "The gas flows while you change its numbers, and drag its source on the picture",
+        self.steer = WordButton("steer", "Runs the gas live while you change its numbers and drag its source",
                                 icon="play", checkable=True)  # fmt: skip
         self.play = IconButton("play", "Plays the frames", size=22, checkable=True)
-        self.onion = WordButton("onion skin", "The frame before shines through", checkable=True)
+        self.onion = WordButton("onion skin", "Shows the frame before through this one", checkable=True)
         self.onion.toggled.connect(self._take_onion)
         self.between = _choice("between frames", ("cut", "mixed", "moved"), lambda value: None,
                                "How frames are played: cut, mixed, or each carried along the motion that is found")  # fmt: skip
@@ -125,7 +125,7 @@ class LookBar(QWidget):
         most = max(self.view.pixels.shape[0].bit_length() - 1, 0)
         mip = (self.view.mip + 1) % (most + 1)
         self.view.look(mip=mip)
-        self.small.show_text(f"1 / {2**mip}" if mip else "smaller")
+        self.small.show_text(f"1 / {2**mip}" if mip else "mip levels")
 
     @painted
     def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:

@@ -94,17 +94,19 @@ class BenchPage(QWidget):
         self.pictures = RecipeList(self.chosen)
         self.pictures.renamed.connect(self.rename)
         self.steps = StepsList(self.chosen)
-        self.new_button = WordButton("picture", "A new picture: a shape, a gas, by hand, from the library", icon="plus")
+        self.new_button = WordButton(
+            "picture", "Add a picture: a shape, a gas, painted by hand, from the library", icon="plus"
+        )
         self.new_button.clicked.connect(lambda: self.deeds.open_new(self.new_button))
-        self.wear_button = WordButton("wear it", "The selected layer wears this picture, with its grid")
+        self.wear_button = WordButton("use on layer", "Puts this picture, with its grid, on the layer named beside")
         self.wear_button.colour = theme.EMBER
         self.wear_button.clicked.connect(self.deeds.wear)
-        self.on_button = WordButton("on", "The layer that is to wear it", menu=True)
-        self.on_button.setAccessibleName("the layer that is to wear it")
+        self.on_button = WordButton("on", "The layer that gets the picture", menu=True)
+        self.on_button.setAccessibleName("the layer that gets the picture")
         self.on_button.clicked.connect(self._open_layers)
         self.more_button = WordButton("more", "Duplicate, remove, save as a file", menu=True)
         self.more_button.clicked.connect(lambda: self.deeds.open_more(self.more_button))
-        self.add_button = WordButton("step (/)", "A shape, a noise, something from elsewhere, or a change", icon="plus")
+        self.add_button = WordButton("step (/)", "Add a shape, a noise, a picture or a change", icon="plus")
         self.add_button.clicked.connect(self.open_adding)
         left = _Panel(_LEFT)
         column = QVBoxLayout(left)
@@ -188,7 +190,7 @@ class BenchPage(QWidget):
         self.view.pointed.connect(self.values.setText)
         self.said = QLabel()
         self.said.setStyleSheet(f"color: {theme.WARNING.name()}")
-        self.stop_button = WordButton("stop", "Stops the gas that is being simulated")
+        self.stop_button = WordButton("stop", "Stop simulating")
         self.stop_button.clicked.connect(self._stop_gas)
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
@@ -270,7 +272,7 @@ class BenchPage(QWidget):
         layer = self.desk.layer
         name = layer.name if layer is not None else ""
         self.on_button.show_text(f"on {name if len(name) <= _LONGEST else name[: _LONGEST - 1] + '…'}")
-        self.on_button.setToolTip(f"The layer that is to wear it: {name}")
+        self.on_button.setToolTip(f"The layer that gets the picture: {name}")
 
     def _open_layers(self) -> None:
         menu = Menu(self)

@@ -97,7 +97,7 @@ class RecipeList(QWidget):
             painter.setFont(theme.font(theme.SMALL))
             painter.setPen(theme.ASH)
             wearers = worn_by(self.chosen.desk.effect, recipe)
-            told = used(recipe) + (f" · on {', '.join(wearers)}" if wearers else " · not worn")
+            told = used(recipe) + (f" · on {', '.join(wearers)}" if wearers else " · not used")
             shown = painter.fontMetrics().elidedText(told, Qt.TextElideMode.ElideRight, self.width() - 58)
             painter.drawText(QRectF(51, box.top() + 22, self.width() - 56, 18), Qt.AlignmentFlag.AlignVCenter, shown)
 

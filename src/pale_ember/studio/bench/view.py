@@ -17,7 +17,7 @@ CHANNELS = ("picture", "light", "cover", "red", "green", "blue")
 GROUNDS = {"checker": None, "black": 0.0, "dark": 0.022, "mid": 0.18, "light": 0.75}
 """What it is seen over, linear."""
 
-_EMPTY = "No picture of its own yet.\n+ picture begins one; the right button on a look's picture opens what it wears."
+_EMPTY = "No picture of its own yet.\n+ picture begins one; right-click a look's picture to open it here."
 _SEEN = 1024
 """Pixels of a side beyond which a picture is seen thinned, until one comes nearer."""
 _MARGIN = 18
@@ -188,7 +188,7 @@ class PictureView(QWidget):
         codes = np.round(to_coded(value[:3]) * 255).astype(int)
         bright = f" · {value[:3].max():.2f} bright" if value[:3].max() > 1.005 else ""
         self.pointed.emit(
-            f"{column}, {row}   red {codes[0]} green {codes[1]} blue {codes[2]}   cover {value[3] * 100:.0f} %{bright}"
+            f"{column}, {row}   red {codes[0]} green {codes[1]} blue {codes[2]}   alpha {value[3] * 100:.0f} %{bright}"
         )
 
     # Painting ------------------------------------------------------------------------------------------------------
@@ -248,7 +248,7 @@ class Histogram(QWidget):
         self._rows: tuple[np.ndarray, np.ndarray] | None = None
         self.setFixedHeight(40)
         self.setAccessibleName("histogram")
-        self.setToolTip("How often each tone is there: bone is light where it covers, ember is cover.")
+        self.setToolTip("Histogram: bone is brightness where it is opaque, ember is alpha.")
 
     def show_pixels(self, pixels: np.ndarray) -> None:
         thin = pixels[:: max(pixels.shape[0] // 128, 1), :: max(pixels.shape[1] // 128, 1)]

@@ -92,6 +92,9 @@ class WordButton(Button):
 
     @painted
     def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
+        self.paint_on(painter)
+
+    def paint_on(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.isEnabled() and (self.underMouse() or self.hasFocus()):
             painter.setPen(QPen(theme.EMBER, 1) if self.hasFocus() else Qt.PenStyle.NoPen)

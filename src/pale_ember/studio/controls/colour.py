@@ -295,7 +295,7 @@ class TintsEdit(_Swatch):
         self.kind.setToolTip(
             "Drawn once per particle, between the first and the second. Click to give all the first."
             if self.ranged
-            else "The same for every particle. Click to draw it anew for each, between two colours."
+            else "The same for every particle. Click to draw it for each particle, between two colours."
         )
         self.update()
 

@@ -123,29 +123,29 @@ class CurveLane(Curved):
         self.picked.emit()
 
     def lane_actions(self, menu: QMenu) -> None:
-        shapes = menu.addMenu("Give it a shape")
+        shapes = menu.addMenu("Apply a shape")
         own = own_parts("shapes", Curve)
         for name, shape in [*PRESETS.items(), *own.items()]:
             action = shapes.addAction(small_picture(shape), name)
             action.triggered.connect(lambda _=False, shape=shape: self.take_shape(shape))
         shapes.addSeparator()
-        shapes.addAction("Keep this one as…").triggered.connect(self._ask_keep)
+        shapes.addAction("Save this one as…").triggered.connect(self._ask_keep)
         if own:
-            forget = shapes.addMenu("Forget one of your own")
+            forget = shapes.addMenu("Delete a saved one")
             for name in own:
                 forget.addAction(name).triggered.connect(lambda _=False, name=name: drop_own("shapes", name))
         changes = menu.addMenu("Change it")
         for name, change in CHANGES.items():
             changes.addAction(name).triggered.connect(lambda _=False, change=change: self._change(change))
         if self.large:
-            menu.addAction("See all of it").triggered.connect(lambda: self.show_view(None))
-            menu.addAction("See its keys as large as they go").triggered.connect(self.frame_keys)
+            menu.addAction("Fit the view").triggered.connect(lambda: self.show_view(None))
+            menu.addAction("Zoom to its keys").triggered.connect(self.frame_keys)
 
     def _change(self, change: Callable[[Curve], Curve]) -> None:
         self.take_shape(change(Curve(keys=self.points)))
 
     def _ask_keep(self) -> None:
-        name, ok = QInputDialog.getText(self, "A shape of your own", "What is it called?")
+        name, ok = QInputDialog.getText(self, "Save the shape", "What is it called?")
         if ok and name.strip():
             keep_own("shapes", name.strip(), Curve(keys=self.points))
 

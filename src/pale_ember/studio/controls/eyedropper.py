@@ -20,7 +20,7 @@ class Eyedropper(QWidget):
     def __init__(self, window: QWidget, take: Callable[[Colour], None]) -> None:
         super().__init__(window)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.setAccessibleName("take a colour from the window")
+        self.setAccessibleName("pick a colour from the window")
         self._still: QPixmap = window.grab()
         self._image = self._still.toImage()
         self._take = take

@@ -144,7 +144,7 @@ class Finder(Panel):
         column.setSpacing(6)
         column.addWidget(self.line)
         column.addWidget(self.list, 1)
-        self.none = QLabel("Nothing is called that. Try another word for it.")
+        self.none = QLabel("Nothing found. Try another word for it.")
         self.none.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.none.setStyleSheet(f"color: {theme.ASH.name()}")
         self.none.hide()

@@ -136,23 +136,23 @@ class GradientLane(Lane):
             self.pick_colour(self.selected)
 
     def lane_actions(self, menu: QMenu) -> None:
-        shapes = menu.addMenu("Give it colours")
+        shapes = menu.addMenu("Apply colours")
         for name, colours in PALETTES.items():
             shapes.addAction(_striped(colours), name).triggered.connect(
                 lambda _=False, colours=colours: self.take_colours(colours)
             )
-        hot = menu.addMenu("Give it the colours of heat")
+        hot = menu.addMenu("Apply the colours of heat")
         for name, (first, last) in COOLINGS.items():
             colours = cooling(first, last)
             action = hot.addAction(_striped(colours), f"{name}, {first:g} to {last:g} K")
             action.triggered.connect(lambda _=False, colours=colours: self.take_colours(colours))
         hot.addSeparator()
         hot.addAction("from … to … kelvin").triggered.connect(self._ask_heat)
-        menu.addAction("Take it from a picture…").triggered.connect(self.ask_picture)
+        menu.addAction("Colours from a picture…").triggered.connect(self.ask_picture)
         menu.addAction("Copy as SVG").triggered.connect(lambda: copy_text(to_svg(self._now())))
         menu.addAction("Copy as a list of colours").triggered.connect(lambda: copy_text(to_palette(self._now())))
-        mixing = menu.addAction("Mix evenly to the eye")
-        mixing.setToolTip("Between two stops colours go as the eye sees them, not straight in linear light.")
+        mixing = menu.addAction("Mix by perception")
+        mixing.setToolTip("Between two stops colours mix evenly for the eye, not straight in linear light.")
         mixing.setCheckable(True)
         mixing.setChecked(self._now().between == "perceptual")
         mixing.triggered.connect(self.flip_mixing)
@@ -219,7 +219,7 @@ class GradientLane(Lane):
 
     def point_actions(self, menu: QMenu, index: int) -> None:
         menu.addAction("Pick its colour…").triggered.connect(lambda: self.pick_colour(index))
-        menu.addAction("Take its colour from the window").triggered.connect(lambda: self.take_from_window(index))
+        menu.addAction("Pick its colour from the window").triggered.connect(lambda: self.take_from_window(index))
 
     def take_from_window(self, index: int) -> Eyedropper:
         """Lets the artist point at a colour anywhere in the window."""

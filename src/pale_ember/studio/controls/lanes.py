@@ -275,7 +275,7 @@ class Lane(QWidget):
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         menu = Menu(self)
         index = self.point_near(QPointF(event.pos()))
-        grow = menu.addAction("Small again\tReturn" if self.large else "Large\tReturn")
+        grow = menu.addAction("Reduce\tReturn" if self.large else "Enlarge\tReturn")
         grow.triggered.connect(self.grown)
         menu.addSeparator()
         if index is not None and not self.locked:

@@ -197,7 +197,7 @@ class RangeEdit(QWidget):
         self._settle()
         self.kind.show_icon("fixed" if value.fixed else "range")
         self.kind.setToolTip(
-            "The same for every particle. Click to draw it anew for each."
+            "The same for every particle. Click to draw it for each particle."
             if value.fixed
             else f"One of {', '.join(f'{choice:g}' for choice in value.choices)} for each. Type a range or a number to change it."
             if value.choices

@@ -70,7 +70,7 @@ class Findings(QObject):
 
     def leave(self, finding: Finding, reason: str) -> None:
         """Keeps in the document that a finding stays as it is."""
-        self.document.change(f"left as it is: {finding.rule}", with_left(self.document.effect, finding, reason))
+        self.document.change(f"ignore {finding.rule}", with_left(self.document.effect, finding, reason))
 
     def tell_again(self, finding: Finding) -> None:
-        self.document.change(f"told again: {finding.rule}", without_left(self.document.effect, finding))
+        self.document.change(f"stop ignoring {finding.rule}", without_left(self.document.effect, finding))

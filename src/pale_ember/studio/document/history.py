@@ -65,10 +65,10 @@ class Document(QObject):
             return
         locked = locked_out(self.effect, effect)
         if locked is not None:
-            self.refused.emit(f"{locked.name} is locked: {name} was not done. L, on its row, frees it.")
+            self.refused.emit(f"{locked.name} is locked: {name} was not done. L, on its row, unlocks it.")
             return
         if self.effect.seed_kept and effect.seed_kept and effect.seed != self.effect.seed:
-            self.refused.emit(f"The seed is locked: {name} was not done. The lock beside it frees it.")
+            self.refused.emit(f"The seed is locked: {name} was not done. The lock beside it unlocks it.")
             return
         if stroke is None or stroke != self._stroke or not self.past:
             self.past.append(Edit(name, self.effect))
@@ -84,7 +84,7 @@ class Document(QObject):
         """Sets one field of a layer. What is no longer there, for an undo came between, is left alone and told."""
         layer = layer_of(self.effect, identity)
         if layer is None or not is_there(layer, path):
-            self.refused.emit(f"{name}: what it would change is no longer there.")
+            self.refused.emit(f"{name}: what it changes is no longer there.")
             return
         self.change(name, with_value(self.effect, ("layers", index_of(self.effect, identity), *path), value), stroke)
 

@@ -15,14 +15,14 @@ from pale_ember.studio.kit.still import Held
 
 MARKS = {
     "shape": "shape, aim and handles",
-    "births": "where it is born",
-    "paths": "the ways it will go",
+    "births": "births",
+    "paths": "predicted paths",
     "velocity": "velocities",
-    "touches": "touches and the surface's normals",
+    "touches": "collisions and surface normals",
     "bounds": "bounds",
-    "strips": "ribbons and beams: their middle line",
-    "links": "who spawns whom",
-    "carrier": "the carrier's way and the anchors",
+    "strips": "centre lines of ribbons and beams",
+    "links": "spawn links",
+    "carrier": "the carrier's path and the anchors",
     "moments": "onion skin",
 }
 """The marks by name, as the menu tells them."""

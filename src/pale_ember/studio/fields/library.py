@@ -169,7 +169,7 @@ class _Tiles(QWidget):
             painter.setPen(theme.ASH)
             painter.setFont(theme.font())
             painter.drawText(
-                self.rect(), Qt.AlignmentFlag.AlignCenter, "Nothing here. Another word, or a picture of your own."
+                self.rect(), Qt.AlignmentFlag.AlignCenter, "Nothing found. Try another word, or a picture file."
             )
         for i, name in enumerate(self.names):
             box = self._box(i)
@@ -212,11 +212,11 @@ class Library(Panel):
         column.setSpacing(6)
         head = QHBoxLayout()
         self.words = QLineEdit()
-        self.words.setPlaceholderText("what for: ember, rain, glass, dissolving…")
+        self.words.setPlaceholderText("search: ember, rain, glass, dissolving…")
         self.words.setAccessibleName("search pictures")
         self.words.textChanged.connect(self._sift)
         self.own = WordButton(
-            "a picture of your own…", "PNG, TGA, WebP, EXR or DDS; it is copied beside the effect", icon="plus"
+            "a picture file…", "PNG, TGA, WebP, EXR or DDS; it is copied beside the effect", icon="plus"
         )
         self.own.clicked.connect(self._own)
         head.addWidget(self.words, 1)

@@ -50,7 +50,7 @@ class PartsEdit(QWidget):
         self.add_button = WordButton(noun, declared.field.help, icon="plus")
         self.add_button.clicked.connect(self._open_kinds)
         self._all = False
-        self._rest = WordButton("", "There are many; show them all")
+        self._rest = WordButton("", "Show all of them")
         self._rest.clicked.connect(self._show_all)
         self._column.add(self._rest, narrow=True)
         self._column.add(self.add_button, narrow=True)
@@ -208,7 +208,7 @@ class _Block(QWidget):
         head.addWidget(self.title)
         head.addStretch(1)
         if kind in (Burst, Rule):
-            fire = IconButton("play", "Set it off once, now", size=18)
+            fire = IconButton("play", "Trigger it once, now", size=18)
             fire.clicked.connect(lambda: parts.fire(index))
             head.addWidget(fire)
         if self.switch is not None:

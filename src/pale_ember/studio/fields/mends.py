@@ -28,10 +28,10 @@ def paint_mark(painter: QPainter, box: QRectF, found: Sequence[Finding]) -> None
 def add_mends(menu: Menu, desk: Desk, finding: Finding) -> None:
     """Puts the mends of a finding into a menu; pointed at they are seen on the stage."""
     for mend in finding.mends:
-        action = menu.addAction(f"Mend: {mend.name}")
+        action = menu.addAction(f"Fix: {mend.name}")
         action.setToolTip(finding.said)
         action.hovered.connect(lambda mend=mend: desk.findings.try_mend(mend))
         action.triggered.connect(lambda _=False, mend=mend: desk.findings.do(finding.layer, mend))
-    menu.addAction("Leave it as it is").triggered.connect(lambda: desk.findings.leave(finding, ""))
+    menu.addAction("Ignore it").triggered.connect(lambda: desk.findings.leave(finding, ""))
     menu.aboutToHide.connect(lambda: desk.findings.try_mend(None))
     menu.addSeparator()

@@ -210,7 +210,7 @@ class FieldRow(QWidget):
             return f"{field.label}: the layers that are chosen differ here; an edit makes it the same for all. {field.help}"
         found = self.findings()
         if found:
-            return f"{field.label}: {found[0].said}. {'A right click mends it.' if found[0].mends else ''}".rstrip()
+            return f"{field.label}: {found[0].said}. {'Right-click to fix it.' if found[0].mends else ''}".rstrip()
         return f"{field.label}: {field.help} {self._when()}".rstrip()
 
     def _holds(self) -> dict[str, str]:
@@ -346,7 +346,7 @@ class FieldRow(QWidget):
         if isinstance(layer, Layer):
             share = share_at(layer, self.path[:1])
             if share is not None and len(self.path) == 2:
-                own = menu.addAction("This layer's own, though the rest is shared")
+                own = menu.addAction("Own value, though the rest is shared")
                 own.setCheckable(True)
                 own.setChecked(self._own)
                 own.triggered.connect(self._make_own)

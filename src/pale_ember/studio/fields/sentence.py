@@ -242,7 +242,7 @@ class Sentence(QWidget):
 
     def enterEvent(self, event: QEnterEvent) -> None:
         self.desk.hinted.emit(
-            "Drag a value of the sentence, or click it to type or to choose. F2, or a double-click between the words, writes all of it.",
+            "Drag a value of the sentence, or click it to type or to choose. F2, or a double-click between the words, edits it as text.",
             None,
         )
 

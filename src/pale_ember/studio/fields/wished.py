@@ -51,7 +51,7 @@ class Wished:
     def _row(self, piece: Understood) -> Entry:
         said = self._text[piece.begin : piece.end]
         if not piece.senses:
-            return Entry(f"“{said}”", "", (), "This is not understood. Say it otherwise, or it is left out.", piece)
+            return Entry(f"“{said}”", "", (), "Not understood. Say it differently, or it is left out.", piece)
         wish = self._sense(piece)
         others = len(piece.senses) - 1
         told = f"“{said}”" + (f" · Tab: {others} other sense{'s' * (others > 1)}" if others else "")

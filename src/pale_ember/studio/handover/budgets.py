@@ -22,7 +22,7 @@ class BudgetView(QWidget):
         super().__init__()
         self._rows: dict[str, tuple[tuple[str, float], ...]] = {}
         self.setFixedHeight(20 + _ROW * len(TARGETS))
-        self.setAccessibleName("what it takes up, against targets")
+        self.setAccessibleName("budget, against targets")
 
     def show_package(self, package: Package, targets: dict[str, Budget]) -> list[str]:
         """Shows a package against targets; gives what is beyond which target and what would cut it, in sentences."""

@@ -19,7 +19,7 @@ from pale_ember.studio.kit.tasks import Task
 
 _LOUDER = 8
 """How much the difference is brightened."""
-_NAMES = ("as it was made", "as it leaves", f"the difference, × {_LOUDER}")
+_NAMES = ("original", "as packed", f"the difference, × {_LOUDER}")
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,7 +32,7 @@ class _Compared:
 
 
 def _compared(package: Package, name: str) -> _Compared:
-    """A texture as it was made, as it leaves, and the difference."""
+    """A texture original, as packed, and the difference."""
     known = package.textures[name]
     source = QImage.fromData(package.files[name]).convertToFormat(QImage.Format.Format_RGBA8888)
     packed = known.get("packed")
@@ -47,7 +47,7 @@ def _compared(package: Package, name: str) -> _Compared:
     whole = np.dstack([apart, np.full(apart.shape[:2], 255, np.uint8)])
     told = _told(name, known)
     if before[..., 3].min() < 250 and "A" not in CHANNELS[known["format"]]:
-        told += "\nIts cover is lost: what was clear is seen."
+        told += "\nIts alpha is lost: what was transparent becomes visible."
     return _Compared([source, _image(after), _image(whole)], told=told)
 
 

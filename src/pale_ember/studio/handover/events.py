@@ -36,13 +36,13 @@ class EventsList(QWidget):
         super().__init__()
         self.desk, self.port = desk, port
         self.known: tuple[str, ...] | None = tuple(kept_list(_LIST)) or None
-        """The names that the game knows, where they were told."""
+        """Names that the game knows, where they were told."""
         self._task: Task | None = None
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(2)
         head = QHBoxLayout()
-        self.list_button = WordButton("", "A text with one name a line, or a JSON list: names are picked from it")
+        self.list_button = WordButton("", "Load the game's names: text with one name a line, or a JSON list")
         self.list_button.clicked.connect(self._ask_list)
         head.addWidget(self.list_button)
         head.addStretch(1)
@@ -54,9 +54,9 @@ class EventsList(QWidget):
             row = QHBoxLayout()
             label = QLabel(answers[name].field.label)
             label.setToolTip(answers[name].field.help)
-            pick = WordButton("none", "Picks a name of the game's list", menu=True)
+            pick = WordButton("none", "Choose a name from the game's list", menu=True)
             pick.clicked.connect(lambda _=False, name=name: self._pick(name))
-            fire = WordButton("fire", "Sends it to the rehearsal that runs")
+            fire = WordButton("send", "Send it to the running rehearsal")
             fire.clicked.connect(lambda _=False, name=name: self.fire(name))
             row.addWidget(label)
             row.addStretch(1)
@@ -80,12 +80,12 @@ class EventsList(QWidget):
             button.show_text(value or "none")
             strange = bool(value) and self.known is not None and value not in self.known
             button.colour = theme.WARNING if strange else theme.BONE if value else theme.ASH
-            button.setToolTip("The game's list has no such name" if strange else "Picks a name of the game's list")
+            button.setToolTip("The game's list has no such name" if strange else "Choose a name from the game's list")
             self.fires[name].setEnabled(bool(value))
 
     def _ask_list(self) -> None:
         name, _ = QFileDialog.getOpenFileName(
-            self, "The names that the game knows", str(last_folder()), "Names (*.txt *.json)"
+            self, "Names that the game knows", str(last_folder()), "Names (*.txt *.json)"
         )
         if name:
             self.take_list(Path(name))
@@ -111,7 +111,7 @@ class EventsList(QWidget):
 
     def _ask_name(self, name: str) -> None:
         told = getattr(self.desk.effect.answers, name)
-        value, taken = QInputDialog.getText(self, "A name", "What does the game say?", text=told)
+        value, taken = QInputDialog.getText(self, "A name", "Name of the game's event", text=told)
         if taken:
             self.choose(name, value.strip())
 

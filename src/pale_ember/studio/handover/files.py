@@ -40,7 +40,7 @@ class FilesList(QWidget):
         self.selected = ""
         self._rows: list[tuple[str, str, str]] = []
         self._pictures: dict[str, QImage] = {}
-        self.setAccessibleName("what leaves")
+        self.setAccessibleName("files of the package")
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
     def show_package(self, package: Package, pictures: dict[str, QImage]) -> None:
@@ -111,7 +111,7 @@ class FilesList(QWidget):
 
 _SAYS = {
     "effect.json": "the effect: every field, keys and tables", "schema.json": "what effect.json may hold",
-    "NOTES.md": "told to the programmer", "manifest.json": "every file, its size and licence",
+    "NOTES.md": "notes for the programmer", "manifest.json": "every file, its size and licence",
 }  # fmt: skip
 
 

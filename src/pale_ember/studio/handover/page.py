@@ -78,11 +78,11 @@ class HandoverPage(QWidget):
         self.kind = ChoiceEdit(Field("packed as", "", options=helps), Literal[_KINDS], "best")  # type: ignore[valid-type]
         self.kind.edited.connect(lambda *_: self._later())
         self.shrinks = SwitchEdit(
-            Field("shrink", ""), default=False, name="make smaller what is far larger than it is seen"
+            Field("shrink", ""), default=False, name="shrink pictures that are far larger than they are seen"
         )
         self.shrinks.edited.connect(lambda *_: self._later())
         self.together = SwitchEdit(
-            Field("together", ""), default=False, name="lay pictures of which one channel is read together, four in one"
+            Field("together", ""), default=False, name="pack four single-channel pictures into one"
         )
         self.together.edited.connect(lambda *_: self._later())
         self.total = QLabel()
@@ -112,7 +112,7 @@ class HandoverPage(QWidget):
         self.bake_button = WordButton("Bake a sheet…", "Frames of the effect as one picture (Ctrl+B)")
         self.bake_button.clicked.connect(self.bake_asked)
         self.motion_button = WordButton(
-            "Clip or cache…", "As a moving picture, or all particles over time (Ctrl+Shift+B)"
+            "Export a clip or cache…", "A moving picture, or all particles over time (Ctrl+Shift+B)"
         )
         self.motion_button.clicked.connect(self.motion_asked)
         self.back_button = WordButton("Workbench", "Back to the Workbench (Escape)", icon="back")
@@ -122,10 +122,10 @@ class HandoverPage(QWidget):
         whole.setSpacing(1)
         columns = QHBoxLayout()
         columns.setSpacing(1)
-        columns.addWidget(self._column("What leaves", [self.total, self._options()], self.files, 372), 0)
+        columns.addWidget(self._column("Files of the package", [self.total, self._options()], self.files, 372), 0)
         columns.addWidget(self._column("What packing does", [], self.compared, 0), 1)
         columns.addWidget(
-            self._column("What it takes up", [self.budgets, self.advice], self.events, 330, "What the game says"), 0
+            self._column("Budget", [self.budgets, self.advice], self.events, 330, "Events of the game"), 0
         )
         whole.addLayout(columns, 1)
         whole.addWidget(self.progress)
@@ -251,7 +251,7 @@ class HandoverPage(QWidget):
         self.files.show_package(package, pictures)
         over = self.budgets.show_package(package, targets_of(self.desk.folder)[0])
         lines = [*over, *package.advice]
-        self.advice.setText("\n".join(f"· {line}" for line in lines) or "Within all targets, and nothing to say.")
+        self.advice.setText("\n".join(f"· {line}" for line in lines) or "Within all targets, no problems found.")
         self.said.setText("")
         self.said.setStyleSheet(f"color: {theme.ASH.name()}")
 
@@ -288,7 +288,7 @@ class HandoverPage(QWidget):
             self.write(folder)
             return
         below = folder / slug(self.desk.effect.name)
-        if self._agreed(f"{folder} holds other things. The package goes into {below}."):
+        if self._agreed(f"{folder} holds other files. The package goes into {below}."):
             self.write(below)
 
     def _agreed(self, question: str) -> bool:

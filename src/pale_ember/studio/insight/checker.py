@@ -119,7 +119,7 @@ class Checker(QObject):
     def _begin_anew(self, code: int) -> None:
         """The lookout is gone: another one knows nothing yet, and begins with the next edit."""
         self._known = self._looked = None
-        why = f"What looks effects through ended by itself (exit code {code}); it begins again with the next edit"
+        why = f"The checker stopped (exit code {code}); it starts again with the next edit"
         self.failed.emit(why)
         if self._work is not None:
             (_, whose), self._work = self._work, None

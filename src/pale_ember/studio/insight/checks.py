@@ -61,7 +61,7 @@ class MendButton(WordButton):
     def enterEvent(self, event: QEnterEvent) -> None:
         super().enterEvent(event)
         self.desk.findings.try_mend(self.mend)
-        self.desk.hinted.emit(f"{self.mend.name}: seen on the stage while it is pointed at; a click does it.", None)
+        self.desk.hinted.emit(f"{self.mend.name}: point at it to see it on the stage; click to apply it.", None)
 
     def leaveEvent(self, event: QEvent) -> None:
         super().leaveEvent(event)
@@ -133,11 +133,11 @@ class FindingCard(QFrame):
         foot = QHBoxLayout()
         foot.setContentsMargins(14, 0, 0, 0)
         if left is None:
-            self.leave = WordButton("ignore…", "Asks why, and says no more of it")
+            self.leave = WordButton("ignore…", "Asks for a reason, and says no more of it")
             self.leave.clicked.connect(self._ask)
         else:
-            self.said.setText(f"{finding.said}. Left as it is{': ' + left.reason if left.reason else ''}.")
-            self.leave = WordButton("stop ignoring", "Marks it as before")
+            self.said.setText(f"{finding.said}. Ignored{': ' + left.reason if left.reason else ''}.")
+            self.leave = WordButton("stop ignoring", "Report it again")
             self.leave.clicked.connect(lambda: desk.findings.tell_again(finding))
         self.leave.setFixedHeight(22)
         foot.addWidget(self.leave)
@@ -159,8 +159,8 @@ class FindingCard(QFrame):
     def _ask(self) -> None:
         """Opens a line for the reason."""
         self.line = OpenLine(self.leave, "", self._left, least=240)
-        self.line.setPlaceholderText("why? Return keeps it")
-        self.line.setAccessibleName("why it is left as it is")
+        self.line.setPlaceholderText("reason (Return)")
+        self.line.setAccessibleName("why it is ignored")
 
     def _left(self, reason: str) -> str:
         self.desk.findings.leave(self.finding, reason.strip())
@@ -185,16 +185,14 @@ class ChecksPage(SidePage):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self.desk = desk
-        self.switch = SwitchEdit(
-            Field("after each edit", "Whether the effect is looked through after each edit."), True
-        )
+        self.switch = SwitchEdit(Field("check after each edit", "Whether the effect is checked after each edit."), True)
         self.switch.show_value(self.on)
         self.switch.edited.connect(lambda on, _stroke: self._switch(on))
         inner = QWidget()
         self.column = QVBoxLayout(inner)
         self.column.setContentsMargins(4, 4, 8, 8)
         self.column.setSpacing(2)
-        self.nothing = quiet("Nothing is found that is likely not meant.")
+        self.nothing = quiet("No problems found.")
         self.nothing.setContentsMargins(12, 8, 12, 8)
         self.column.addWidget(self.nothing)
         self.column.addStretch(1)
@@ -202,7 +200,7 @@ class ChecksPage(SidePage):
         whole.setContentsMargins(0, 0, 0, 0)
         head = QHBoxLayout()
         head.setContentsMargins(10, 0, 12, 0)
-        told = QLabel("looks after each edit")
+        told = QLabel("check after each edit")
         told.setStyleSheet(f"color: {theme.ASH.name()}")
         head.addWidget(self.switch)
         head.addWidget(told)
@@ -248,7 +246,7 @@ class ChecksPage(SidePage):
             card = self.cards[key]
             if self.column.indexOf(card) != place + 1:
                 self.column.insertWidget(place + 1, card)
-        self.nothing.setText("Nothing is found that is likely not meant." if self.on else "Nothing is looked at.")
+        self.nothing.setText("No problems found." if self.on else "Checks are switched off.")
         self.nothing.setVisible(not findings.open)
 
     def leaveEvent(self, event: QEvent) -> None:

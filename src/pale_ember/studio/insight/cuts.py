@@ -129,7 +129,7 @@ class CutList(QWidget):
         self.rows: list[CutRow] = []
         self.bakes: list[WordButton] = []
         self._offered: Effect | None = None
-        self.heading = QLabel("What would cut it")
+        self.heading = QLabel("Ways to cut the cost")
         self.heading.setFont(theme.font(theme.BODY, theme.font().Weight.DemiBold))
         self.heading.hide()
         self._list = QVBoxLayout()
@@ -171,7 +171,9 @@ class CutList(QWidget):
         told = QLabel(f"{layer.name if layer is not None else ''} · saves about {bake.saves}")
         told.setWordWrap(True)
         told.setContentsMargins(0, 6, 0, 0)
-        button = WordButton("a baked sheet in its place", "Bakes it on the bench; one step of the history", icon="plus")
+        button = WordButton(
+            "replace it by a baked sheet", "Bakes it on the bench; one step of the history", icon="plus"
+        )
         button.colour = theme.EMBER
         button.setFixedHeight(24)
         button.clicked.connect(lambda: self.desk.bake_asked.emit(bake.layer))

@@ -24,15 +24,15 @@ class DistanceSteps(QWidget):
         self._column.setContentsMargins(0, 8, 0, 0)
         self._column.setSpacing(2)
         head = QHBoxLayout()
-        title = QLabel("Farther away")
+        title = QLabel("Distance steps")
         title.setFont(theme.font(theme.BODY, theme.font().Weight.DemiBold))
-        self.add_button = WordButton("step", "Thinner from where the camera stands on", icon="plus")
+        self.add_button = WordButton("step", "Add a step: fewer particles from the camera's distance on", icon="plus")
         self.add_button.clicked.connect(self._add)
         self.seen = SwitchEdit(
-            Field("seen by distance", "Whether the stage shows the step of the camera's distance."), False
+            Field("preview distance steps", "Whether the stage shows the step for its camera's distance."), False
         )
         self.seen.edited.connect(lambda on, _stroke: desk.looking.show_by_distance(on))
-        heeded = QLabel("heeded here")
+        heeded = QLabel("preview distance steps")
         heeded.setStyleSheet(f"color: {theme.ASH.name()}")
         head.addWidget(title)
         head.addWidget(self.add_button)
@@ -71,7 +71,7 @@ class DistanceSteps(QWidget):
             row.addWidget(QLabel(word))
             row.addWidget(editor, 1)
             editors.append(editor)
-        gone = IconButton("cross", f"Takes distance step {i + 1} away", size=20)
+        gone = IconButton("cross", f"Remove distance step {i + 1}", size=20)
         gone.clicked.connect(lambda: self._drop(i))
         row.addWidget(gone)
         self._column.addWidget(line)

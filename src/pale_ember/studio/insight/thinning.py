@@ -90,7 +90,7 @@ class CountCurve(QWidget):
         painter.drawLine(QPointF(box.left(), bound), QPointF(box.right(), bound))
         painter.setPen(theme.ASH)
         painter.drawText(
-            QRectF(box.left() + 2, bound - 16, box.width(), 14), Qt.AlignmentFlag.AlignLeft, "from here on it is seen"
+            QRectF(box.left() + 2, bound - 16, box.width(), 14), Qt.AlignmentFlag.AlignLeft, "visible difference"
         )
         if not self.results:
             return
@@ -159,7 +159,7 @@ class ThinningPage(SidePage):
         self.whole_button.clicked.connect(lambda: self.begin(whole=True))
         self.stop_button = WordButton("stop", "Stops; what was found so far stays")
         self.stop_button.clicked.connect(self.stop)
-        self.take_button = WordButton("take it", "One step of the history", icon="plus")
+        self.take_button = WordButton("apply", "Applies it; one step of undo", icon="plus")
         self.take_button.colour = theme.EMBER
         self.take_button.clicked.connect(self.take)
         begin = QHBoxLayout()
@@ -285,7 +285,7 @@ class ThinningPage(SidePage):
             taken = any(result.effect is new for result in self.results)
             self.forget()
             if taken:
-                self.said.setText("Taken. Ctrl+Z brings all of them back.")
+                self.said.setText("Applied. Ctrl+Z brings all of them back.")
         elif not self.results and not self.running:
             self.said.clear()
 

@@ -60,7 +60,7 @@ def every_start() -> dict[str, Start]:
     """All starting points by name: the artist's own first."""
 
     def kept_one(layer: Layer) -> Start:
-        return Start(OWN, f"{layer.name}, kept by you.", lambda: (layer,))
+        return Start(OWN, f"{layer.name}, saved by you.", lambda: (layer,))
 
     kept = {name: kept_one(layer) for name, layer in own_parts("layers", Layer).items()}
     return {**kept, **{name: start for name, start in starts().items() if name not in kept}}

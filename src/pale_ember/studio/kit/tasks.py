@@ -21,7 +21,7 @@ def while_wanted(things: Iterable[Thing], progress: Callable[[int], bool]) -> It
     """Things one after the other as long as `progress(how many are done)` agrees. Raises Stopped."""
     for done, thing in enumerate(things):
         if not progress(done):
-            raise Stopped("Stopped; nothing was kept.")
+            raise Stopped("Stopped; nothing was written.")
         yield thing
 
 

@@ -16,6 +16,8 @@ RAISED = QColor("#2a2825")
 WELL = QColor("#191816")
 """Where curves and pictures lie."""
 LINE = QColor("#383531")
+EDGE = QColor("#736d65")
+"""The rim of what can be pressed or typed into, and marks that tell what is."""
 BONE = QColor("#ece5d8")
 """Text that matters."""
 ASH = QColor("#9a938a")

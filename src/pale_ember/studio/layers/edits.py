@@ -54,7 +54,7 @@ class Edited(Timed):
         self.desk.select([layers[0].id, *by_itself][-1])
         layer = self.desk.layer
         if layer is not None and (pushed := BRIEFS["forces"](self.desk.effect, layer)) != ["nothing"]:
-            told = f"{layer.name} has forces of its own: {', '.join(pushed)}. Without its forces and keys, in its menu, makes it plain."
+            told = f"{layer.name} has forces of its own: {', '.join(pushed)}. Remove its forces and keys, in its menu, makes it plain."
             self.desk.hinted.emit(told, None)
 
     def keep_own(self) -> None:
@@ -62,7 +62,7 @@ class Edited(Timed):
         layer = self.desk.layer
         if layer is None:
             return
-        name, ok = QInputDialog.getText(self, "A starting point of your own", "What is it called?", text=layer.name)
+        name, ok = QInputDialog.getText(self, "Save as a starting point", "What is it called?", text=layer.name)
         if ok and name.strip():
             keep_own("layers", name.strip(), edit.fresh((layer,))[0])
 
@@ -140,7 +140,7 @@ class Edited(Timed):
         groups = (
             (
                 ("Rename\tF2", self.rename), ("Duplicate\tCtrl+D", self.duplicate),
-                ("Duplicate linked", self.duplicate_sharing), ("Keep as a starting point…", self.keep_own),
+                ("Duplicate linked", self.duplicate_sharing), ("Save as a starting point…", self.keep_own),
                 ("Delete\tDel", self.delete),
             ),
             (
@@ -157,14 +157,14 @@ class Edited(Timed):
         self._add_tags(menu)
         matched = with_lives_matched(self.desk.effect, layer)
         match = menu.addAction("Fill the loop gap")
-        match.setToolTip("Lets each live until the next is born, so that the loop has no dark gap")
+        match.setToolTip("Particles live until the next are born, so that the loop has no dark gap")
         match.setEnabled(matched is not layer)
         match.triggered.connect(lambda: self._set(layer, "lives matched to the loop", "birth", matched.birth))
         key = menu.addAction("Key position here")
-        key.setToolTip("From then on its handles on the stage move the key of the moment that is shown")
+        key.setToolTip("Then its handles on the stage move the key at the moment shown")
         key.triggered.connect(self.add_key)
         if layer.keys:
-            menu.addAction("Without its keys").triggered.connect(lambda: self._set(layer, "no keys", "keys", ()))
+            menu.addAction("Remove its keys").triggered.connect(lambda: self._set(layer, "no keys", "keys", ()))
         many = menu.addMenu("Repeat at places")
         for text, lie in (("In a ring", "ring"), ("In a row", "row"), ("At one place", "one")):
             many.addAction(text).triggered.connect(lambda _=False, lie=lie: self.lay_out(lie))
@@ -173,12 +173,12 @@ class Edited(Timed):
             if prop.shape == "mesh" and prop.mesh.partition("#")[0].endswith(KINDS):
                 action = many.addAction(f"On the named nodes of {prop.name}")
                 action.triggered.connect(lambda _=False, name=prop.name: self.recorded.place_on(name, layer.id))
-        plain = menu.addAction("Without its forces and keys")
-        plain.setToolTip("The plain version of it: nothing pushes its particles, and it stays where it stands")
+        plain = menu.addAction("Remove its forces and keys")
+        plain.setToolTip("Nothing pushes its particles, and it stays where it stands")
         plain.setEnabled(bool(layer.keys) or layer.forces != Forces())
         plain.triggered.connect(self.make_plain)
         trail = menu.addAction("Trail behind its particles")
-        trail.setToolTip("A layer more, born along the way of each particle, in its colour")
+        trail.setToolTip("Adds a layer, born along the path of each particle, in its colour")
         trail.triggered.connect(self.add_trail)
         menu.addAction("Trigger by clicking").triggered.connect(self.shots_asked)
 

@@ -27,8 +27,10 @@ class PaintedRow(QWidget):
         self._still, self._head = Still(self), Head(self, 2)
         self.setFixedHeight(HEIGHT)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setAccessibleName("painted over the time")
-        self.setToolTip("How much is painted over the time, as the game sees it; a click on the line goes to the worst")
+        self.setAccessibleName("screens painted over time")
+        self.setToolTip(
+            "How much is screens painted over time, as the game sees it; a click on the line goes to the worst"
+        )
         table.desk.spent.changed.connect(self._show)
         table.desk.player.moved.connect(lambda: self._head.move(table.playhead_x()))
         table.zoomed.connect(self.update)
@@ -37,7 +39,7 @@ class PaintedRow(QWidget):
         spending = self.table.desk.spent.spending
         if spending is not None:
             self.setAccessibleDescription(
-                f"at most {spending.painted.max(initial=0):.2f} pictures, at {self._moments()[spending.worst]:.2f} s"
+                f"at most {spending.painted.max(initial=0):.2f} screens, at {self._moments()[spending.worst]:.2f} s"
             )
         self.update()
 
@@ -70,7 +72,7 @@ class PaintedRow(QWidget):
         spending, worst = self.table.desk.spent.spending, self._worst_x()
         painter.setFont(theme.font(theme.SMALL))
         painter.setPen(theme.ASH)
-        painter.drawText(QRectF(30, 0, 90, HEIGHT), Qt.AlignmentFlag.AlignVCenter, "painted")
+        painter.drawText(QRectF(30, 0, 90, HEIGHT), Qt.AlignmentFlag.AlignVCenter, "screens painted")
         if spending is None or worst is None:
             return
         most = float(spending.painted.max(initial=0))

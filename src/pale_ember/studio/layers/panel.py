@@ -205,7 +205,7 @@ class LayersPanel(QWidget):
         self.add_button.clicked.connect(self.open_starts)
         head.addWidget(self.add_button)
         head.addStretch(1)
-        self.events = WordButton("events", "What a game tells the effect, and moments that have a name")
+        self.events = WordButton("events", "Events from the game, and named moments (cues)")
         self.variants = VariantsButton(desk)
         head.addWidget(self.events)
         head.addWidget(self.variants)

@@ -180,7 +180,7 @@ class _Cards(QWidget):
             return
         name = self.names[index]
         menu = Menu(self)
-        menu.addAction(f"Forget “{name}”").triggered.connect(lambda: self._forget(name))
+        menu.addAction(f"Delete “{name}”").triggered.connect(lambda: self._forget(name))
         menu.open_at(event.globalPos())
 
     def _forget(self, name: str) -> None:
@@ -221,7 +221,7 @@ class StartCards(Panel):
         self.previews, self.every = previews, every_start()
         self.setFixedSize(QSize(_ACROSS * (_WIDTH + _GAP) + _GAP + 24, 470))
         self.words = QLineEdit()
-        self.words.setPlaceholderText("what is it: fire, rain, glass, beam, glitter…")
+        self.words.setPlaceholderText("search: fire, rain, glass, beam, glitter…")
         self.words.setAccessibleName("search starting points")
         self.words.textChanged.connect(self.sift)
         self.words.setFixedHeight(28)

@@ -53,7 +53,7 @@ class TrimRow(QWidget):
         row.setSpacing(2)
         self.setFixedHeight(24)
         over = Field(
-            "trims of", "What the trims beside change.", options=("The layer that is selected.", "All layers.")
+            "trims of", "Layers that the trims change.", options=("The layer that is selected.", "All layers.")
         )
         self.over = ChoiceEdit(over, Literal["layer", "effect"], "layer")
         self.over.setFixedWidth(round(texts.width_of("effect")) + 26)
@@ -75,9 +75,7 @@ class TrimRow(QWidget):
         whose = "effect" if self.over.value == "effect" else desk.layer.name if desk.layer is not None else ""
         desk.document.change(f"{whose}: trim {name}", after, stroke)
         moved = changed_fields(base, after)
-        desk.hinted.emit(
-            f"{name}: {', '.join(moved)}" if moved else f"{name}: nothing there that it could change", None
-        )
+        desk.hinted.emit(f"{name}: {', '.join(moved)}" if moved else f"{name}: nothing to change here", None)
 
     def _finish(self, word: NumberEdit) -> None:
         self._base = None

@@ -16,7 +16,9 @@ class VariantsButton(WordButton):
     """Opens what can be done with variants; tells which is compared."""
 
     def __init__(self, desk: Desk) -> None:
-        super().__init__("variants", "Other versions of the effect, kept with it (V, held, shows one)", menu=True)
+        super().__init__(
+            "variants", "Variants: other versions of the effect, saved with it (hold V to show one)", menu=True
+        )
         self.desk = desk
         self.clicked.connect(lambda: self.menu_of_all().open_at(self))
         desk.looking.changed.connect(self._show)
@@ -31,31 +33,29 @@ class VariantsButton(WordButton):
         for variant in effect.variants:
             name = variant.name
             inner = menu.addMenu(name)
-            beside = inner.addAction("Beside the effect")
+            beside = inner.addAction("Compare with the effect")
             beside.setCheckable(True)
             beside.setChecked(looking.compared == name)
             beside.triggered.connect(lambda on, name=name: looking.compare(name if on else ""))
-            inner.addAction("Put in its place").triggered.connect(lambda _=False, name=name: self.take(name))
-            inner.addAction("Throw away").triggered.connect(lambda _=False, name=name: self.drop(name))
+            inner.addAction("Replace the effect with it").triggered.connect(lambda _=False, name=name: self.take(name))
+            inner.addAction("Delete").triggered.connect(lambda _=False, name=name: self.drop(name))
         if effect.variants:
             menu.addSeparator()
-        menu.addAction("Keep the effect as it is now…").triggered.connect(self._ask_name)
-        alone = menu.addAction("See the effect alone")
+        menu.addAction("Save the effect as a variant…").triggered.connect(self._ask_name)
+        alone = menu.addAction("Stop comparing")
         alone.setEnabled(looking.beside is not None)
         alone.triggered.connect(lambda: looking.compare(""))
         return menu
 
     def _ask_name(self) -> None:
         taken = [variant.name for variant in self.desk.effect.variants]
-        name, ok = QInputDialog.getText(
-            self, "A variant", "What is this version called?", text=free_name("variant", taken)
-        )
+        name, ok = QInputDialog.getText(self, "A variant", "Name of the variant", text=free_name("variant", taken))
         if ok and name.strip():
             self.keep(name.strip())
 
     def keep(self, name: str) -> None:
         """Keeps the effect as it is now."""
-        self.desk.document.change(f"keep variant {name}", with_kept(self.desk.effect, name))
+        self.desk.document.change(f"add variant {name}", with_kept(self.desk.effect, name))
 
     def take(self, name: str) -> None:
         """Puts a variant in the effect's place; the effect as it was is kept in the variant's."""
@@ -63,4 +63,4 @@ class VariantsButton(WordButton):
         self.desk.looking.compare("")
 
     def drop(self, name: str) -> None:
-        self.desk.document.change(f"throw away variant {name}", without_kept(self.desk.effect, name))
+        self.desk.document.change(f"delete variant {name}", without_kept(self.desk.effect, name))

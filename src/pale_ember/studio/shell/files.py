@@ -95,7 +95,7 @@ class Files(QObject):
         """The next save writes over what another program wrote."""
         self._content = content_of(self.document.path)
         self.notice.hide()
-        self.said.emit("Yours stays; saving writes over what another program wrote.")
+        self.said.emit("Your version stays; saving writes over the other program's.")
 
     def keep_both(self) -> None:
         """Saves the document beside its file, under a free name."""
@@ -153,7 +153,7 @@ class Files(QObject):
             path = path.with_name(path.name + ".pale")
         if path == self.document.path and self._changed_outside():
             self._tell_outside()
-            self.said.emit("Not saved: choose above what becomes of it.")
+            self.said.emit("Not saved: choose above which version to keep.")
             return False
         effect = self.document.effect
         if effect.name == BEGUN.name:

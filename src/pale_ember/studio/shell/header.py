@@ -4,18 +4,18 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QEnterEvent, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QRadialGradient
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QWidget
+from PyQt6.QtGui import QEnterEvent, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QRadialGradient
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.fields import fields_of, why_idle
 from pale_ember.core.effect.model import Effect
-from pale_ember.studio.controls.buttons import IconButton, SwitchEdit, WordButton
+from pale_ember.studio.controls.buttons import Button, IconButton, SwitchEdit, WordButton
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.document.desk import Desk, Target
-from pale_ember.studio.kit import theme
+from pale_ember.studio.kit import icons, texts, theme
 from pale_ember.studio.kit.painting import painted
-from pale_ember.studio.kit.popups import Menu
+from pale_ember.studio.kit.popups import Menu, Panel, on_screen, room_beside
 
 
 class NameLabel(QWidget):
@@ -106,7 +106,7 @@ class HeaderField(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 4, 0)
         row.setSpacing(2)
-        self.label = QLabel(_BEHIND.get(name, self.declared.field.label))
+        self.label = QLabel(self.declared.field.label)
         self.label.setFont(theme.font())
         self.editor: NumberEdit | SwitchEdit
         if self.declared.type is bool:
@@ -115,9 +115,8 @@ class HeaderField(QWidget):
             whole = self.declared.type is int
             self.editor = NumberEdit(self.declared.field, whole=whole, default=self.declared.default, bar=False)
             self.editor.setFixedWidth(width)
-            self.editor.leftward = name not in _BEHIND
-            self.editor.tells_unit = name not in _BEHIND
-        for widget in (self.editor, self.label) if name in _BEHIND else (self.label, self.editor):
+            self.editor.leftward = True
+        for widget in (self.label, self.editor):
             row.addWidget(widget)
         self.editor.edited.connect(self._edited)
         self.editor.finished.connect(desk.document.end_stroke)
@@ -143,18 +142,81 @@ class HeaderField(QWidget):
         need = why_idle(self.declared.field, self.desk.effect)
         found = self.desk.findings.at("", (self.name,))
         if found and need is None:
-            self.desk.hinted.emit(f"{self.declared.field.label}: {found[0].said}. C shows its mends.", None)
+            self.desk.hinted.emit(f"{self.declared.field.label}: {found[0].said}. C shows its fixes.", None)
             return
         text = f"no effect just now. {need.reason}" if need else self.declared.field.help
         cause = Target(Effect, need.path, fields_of(Effect)[need.path[-1]].field.label) if need else None
         self.desk.hinted.emit(f"{self.declared.field.label}: {text}", cause)
 
 
+class ScreenTab(WordButton):
+    """The name of one of the screens: underlined while it is shown."""
+
+    def __init__(self, text: str, tip: str) -> None:
+        super().__init__(text, tip, checkable=True)
+        self.setAutoExclusive(True)
+
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
+        lit = self.isChecked() or self.underMouse() or self.hasFocus()
+        painter.setFont(theme.font())
+        painter.setPen(theme.BONE if lit else theme.ASH)
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self.text())
+        if self.isChecked() or self.hasFocus():
+            painter.fillRect(QRectF(7, self.height() - 2, self.width() - 14, 2), theme.EMBER)
+
+
+class WishLine(Button):
+    """The line in which anything is found and wished: a press, or a letter typed over it, opens it."""
+
+    typed = pyqtSignal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedHeight(28)
+        self.setMinimumWidth(30)
+        self.setMaximumWidth(460)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setAccessibleName("search")
+        self.setToolTip(
+            "Search and wish: fields by any word for them, values, commands, layers, starting points (Ctrl+F)"
+        )
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setCursor(Qt.CursorShape.IBeamCursor)
+        self.clicked.connect(lambda: self.typed.emit(""))
+
+    def sizeHint(self) -> QSize:
+        return QSize(460, 28)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if (
+            event.text().isprintable()
+            and event.text().strip()
+            and not event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier
+        ):
+            self.typed.emit(event.text())
+        else:
+            super().keyPressEvent(event)
+
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(theme.EMBER if self.hasFocus() else theme.ASH if self.underMouse() else theme.EDGE, 1))
+        painter.setBrush(theme.WELL)
+        painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 5, 5)
+        icons.paint(painter, "search", QRectF(7, 6, 16, 16), theme.ASH)
+        room = self.width() - 38
+        told = next((text for text in WISHES if texts.width_of(text) <= room), "")
+        painter.setFont(theme.font())
+        painter.setPen(theme.ASH)
+        painter.drawText(QRectF(29, 0, room, self.height()), Qt.AlignmentFlag.AlignVCenter, told)
+
+
 class ChecksButton(WordButton):
-    """How much the checks found; as wide whatever it says, so that nothing beside it moves."""
+    """How many problems the checks found; as wide whatever it says, so that nothing beside it moves."""
 
     def __init__(self, desk: Desk) -> None:
-        super().__init__("99", "", icon="problem")
+        super().__init__("problems 99")
         self.desk = desk
         self.setFixedWidth(self.sizeHint().width())
         desk.findings.changed.connect(self._count)
@@ -162,70 +224,89 @@ class ChecksButton(WordButton):
 
     def _count(self) -> None:
         found = self.desk.findings.open
-        self.colour = theme.WARNING if any(finding.grave for finding in found) else theme.ASH if found else theme.DIM
-        self.show_text(f"{len(found)}" if found else "")
-        self.setAccessibleName(f"checks: {len(found)} found" if found else "checks: nothing found")
+        self.colour = theme.WARNING if any(finding.grave for finding in found) else theme.BONE if found else theme.ASH
+        self.show_text(f"problems {len(found)}")
         told = "; ".join(finding.said for finding in found[:3])
-        self.setToolTip(f"{told} (C)" if found else "Nothing is found that is likely not meant (C)")
+        self.setToolTip(f"{told} (C)" if found else "No problems found (C)")
         self.update()
 
 
 class LeftGauge(WordButton):
-    """How much of the target is left of what is nearest to its end: a figure over a bar, always as wide."""
+    """How much of the target's budget is left of what is nearest to its end, with a bar behind it; always as wide."""
 
     def __init__(self, desk: Desk) -> None:
-        super().__init__("")
+        super().__init__("budget left 100 %")
         self.desk = desk
-        self.setFixedSize(38, 30)
+        self.setFixedSize(self.sizeHint().width() + _BAR + 8, 28)
         desk.spent.changed.connect(self._show)
         self._show()
 
     def _show(self) -> None:
         spent = self.desk.spent
         told = "; ".join(spent.left())
-        self.setToolTip(f"{spent.target}: {told} (G)" if told else "How much of the target is left (G)")
-        self.setAccessibleName(f"left of {spent.target}: {told}" if told else f"left of {spent.target}")
+        self.setToolTip(f"{spent.target}: {told} (G)" if told else "How much of the budget is left (G)")
         left = 1 - max(spent.shares().values(), default=1.0)
-        self.setText("" if not told else "over" if left < 0 else f"{left:.0%}")
-        self._left = left
+        self.setText(
+            "budget left" if not told else "over budget" if left < 0 else f"budget left {left:.0%}".replace("%", " %")
+        )
+        self.setAccessibleName(f"{self.text()}, {spent.target}")
+        self._left = left if told else 0.0
+        self.colour = theme.WARNING if left < 0 and told else theme.ASH
         self.update()
 
-    @painted
-    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
-        if self.underMouse() or self.hasFocus():
-            painter.fillRect(self.rect(), theme.RAISED)
-        over = self.text() == "over"
-        painter.setFont(theme.font(theme.SMALL))
-        painter.setPen(
-            theme.WARNING
-            if over
-            else theme.EMBER
-            if self.hasFocus()
-            else theme.BONE
-            if self.underMouse()
-            else theme.ASH
-        )
-        painter.drawText(QRectF(0, 3, self.width(), 14), Qt.AlignmentFlag.AlignCenter, self.text())
-        bar = QRectF(4, 20, self.width() - 8, 3)
-        painter.fillRect(bar, theme.LINE)
-        if self.text():
-            wide = bar.width() * (1.0 if over else self._left)
-            painter.fillRect(QRectF(bar.left(), bar.top(), wide, 3), theme.WARNING if over else theme.GLASS)
+    def paint_on(self, painter: QPainter) -> None:
+        super().paint_on(painter)
+        bar = QRectF(self.width() - _BAR - 7, self.height() / 2 - 1.5, _BAR, 3)
+        painter.fillRect(bar, theme.EDGE)
+        bar.setWidth(_BAR * (1.0 if self._left < 0 else self._left))
+        painter.fillRect(bar, theme.WARNING if self._left < 0 else theme.GLASS)
 
 
-_FIELDS = (("duration", 50), ("loop", 0), ("warm", 0), ("identical", 0), ("tempo", 40), ("seed", 40), ("steps", 40))
+class EffectPanel(Panel):
+    """The effect's own fields that are set once or twice: how fast it runs, with which random numbers, how it begins."""
 
-_BEHIND = {"steps": "steps/s"}
-"""Words that stand behind their number."""
+    def __init__(self, parent: QWidget, desk: Desk) -> None:
+        super().__init__(parent)
+        self.setAccessibleName("effect settings")
+        self.fields = {name: HeaderField(desk, name, 64) for name in ("tempo", "seed", "steps", "warm", "identical")}
+        self.seed_lock = IconButton("lock", "Lock the seed", size=20, checkable=True)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(14, 10, 12, 10)
+        column.setSpacing(4)
+        for name, field in self.fields.items():
+            row = field.layout()
+            assert isinstance(row, QHBoxLayout)
+            row.insertStretch(1, 1)
+            if name == "seed":
+                row.addWidget(self.seed_lock)
+            column.addWidget(field)
+        self.setFixedWidth(260)
+
+    def open_below(self, anchor: QWidget) -> None:
+        self.adjustSize()
+        self.move(room_beside(on_screen(anchor), self.size(), anchor.screen().availableGeometry()))
+        self.show()
+        self.fields["tempo"].editor.setFocus()
+
+
+_BAR = 34
+"""Pixels of the gauge's bar."""
+
+WISHES = (
+    "type any wish: rate 40-50, additive, fades in and out",
+    "type any wish: rate 40-50, additive",
+    "type any wish",
+    "wish",
+)
+"""What the line says where nothing is typed, by the room there is."""
 
 
 class Header(QWidget):
-    """One line across the top."""
+    """One line across the top: everything in it keeps its place."""
 
     file_menu_asked = pyqtSignal()
-    handover_asked = pyqtSignal()
-    search_asked = pyqtSignal()
-    bench_asked = pyqtSignal()
+    screen_asked = pyqtSignal(str)
+    search_asked = pyqtSignal(str)
     checks_asked = pyqtSignal()
     cost_asked = pyqtSignal()
 
@@ -243,43 +324,49 @@ class Header(QWidget):
         self.undo.clicked.connect(desk.document.undo)
         self.redo.clicked.connect(desk.document.redo)
         self.history.clicked.connect(self._open_history)
-        for widget in (self.name, self.undo, self.redo, self.history):
-            row.addWidget(widget)
-        row.addStretch(1)
-        self.fields = {name: HeaderField(desk, name, width) for name, width in _FIELDS}
-        self.seed_lock = IconButton("lock", "Lock the seed: nothing changes it", size=18, checkable=True)
+        self.tabs = {
+            "Workbench": ScreenTab("Workbench", "The stage, the layers and their story"),
+            "Textures": ScreenTab("Textures", "Make, paint and simulate pictures (Ctrl+T)"),
+            "Hand over": ScreenTab("Hand over", "Package, sheets and clips for the game, and the rehearsal (Ctrl+E)"),
+        }
+        self.tabs["Workbench"].setChecked(True)
+        for name, tab in self.tabs.items():
+            tab.clicked.connect(lambda _=False, name=name: self.screen_asked.emit(name))
+        self.search = WishLine()
+        self.search.typed.connect(self.search_asked)
+        self.settings = WordButton("effect", "Tempo, seed, simulation rate, warm start, same every loop", menu=True)
+        self.panel = EffectPanel(self, desk)
+        self.settings.clicked.connect(lambda: self.panel.open_below(self.settings))
+        self.seed_lock = self.panel.seed_lock
         self.seed_lock.toggled.connect(self._lock_seed)
-        for name, field in self.fields.items():
-            row.addWidget(field)
-            if name == "seed":
-                field.layout().setContentsMargins(0, 0, 0, 0)  # type: ignore[union-attr]
-                row.addWidget(self.seed_lock)
-        row.addStretch(1)
-        self.search = WordButton(
-            "find…", "Anything: fields by any word for them, commands, layers, starting points (Ctrl+F)"
-        )
-        self.search.clicked.connect(self.search_asked)
-        self.hand = WordButton(
-            "Hand over", "What a game takes away: the package, sheets, the rehearsal (Ctrl+E)", icon="sheet"
-        )
-        self.hand.clicked.connect(self.handover_asked)
-        self.bench = WordButton("Textures", "Pictures made, painted, simulated and tried in the effect (Ctrl+T)")
-        self.bench.clicked.connect(self.bench_asked)
+        own = {name: HeaderField(desk, name, width) for name, width in (("loop", 0), ("duration", 50))}
+        self.fields = own | self.panel.fields
         self.file = WordButton("File", "New, open, save, recent", menu=True)
         self.file.clicked.connect(self.file_menu_asked)
         self.checks = ChecksButton(desk)
         self.checks.clicked.connect(self.checks_asked)
         self.left = LeftGauge(desk)
         self.left.clicked.connect(self.cost_asked)
-        row.addWidget(self.left)
-        row.addWidget(self.checks)
-        row.addWidget(self.search)
-        row.addWidget(self.bench)
-        row.addWidget(self.hand)
-        row.addWidget(self.file)
+        for widget in (self.name, self.undo, self.redo, self.history, *self.tabs.values()):
+            row.addWidget(widget)
+        row.addSpacing(8)
+        row.addWidget(self.search, 1)
+        row.addStretch(0)
+        row.addSpacing(8)
+        for widget in (*own.values(), self.settings, self.left, self.checks, self.file):
+            row.addWidget(widget)
         desk.document.named.connect(self._show)
         desk.findings.changed.connect(self._show)
         self._show()
+
+    def field(self, name: str) -> QWidget:
+        """One of the effect's own fields, brought to sight."""
+        if name in self.panel.fields:
+            self.panel.open_below(self.settings)
+        return self.fields.get(name, self.name)
+
+    def show_screen(self, name: str) -> None:
+        self.tabs[name].setChecked(True)
 
     def _show(self) -> None:
         document = self.desk.document
@@ -295,7 +382,7 @@ class Header(QWidget):
         self.seed_lock.setChecked(document.effect.seed_kept)
 
     def _lock_seed(self, on: bool) -> None:
-        name = "lock the seed" if on else "free the seed"
+        name = "lock the seed" if on else "unlock the seed"
         self.desk.document.change(name, replace(self.desk.effect, seed_kept=on))
 
     def _open_history(self) -> None:

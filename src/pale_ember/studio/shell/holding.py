@@ -11,8 +11,8 @@ from PyQt6.QtWidgets import QApplication, QLineEdit, QWidget
 from pale_ember.studio.document.desk import Desk
 
 HELD = (
-    ("B (held)", "shows the effect as it was before the last edit"),
-    ("V (held)", "shows the variant that was kept last, or the one that is compared"),
+    ("B (held)", "Show the effect as it was before the last edit"),
+    ("V (held)", "Show the variant that is compared, or the newest one"),
 )
 """As the page of all keys tells them."""
 
@@ -59,7 +59,7 @@ class Holding(QObject):
         if down and plain and looking.before is None and not typing and self._here():
             if event.key() == Qt.Key.Key_V:
                 name = looking.show_variant()
-                self.desk.hinted.emit(f"Variant: {name}" if name else "No variant is kept yet.", None)
+                self.desk.hinted.emit(f"Variant: {name}" if name else "There is no variant yet.", None)
                 return
             name = looking.show_before(True)
             self.desk.hinted.emit(f"Before: {name}" if name else "Nothing was changed yet.", None)

@@ -14,13 +14,13 @@ from pale_ember.studio.shell.holding import HELD
 
 BESIDE = (
     *HELD,
-    ("Up, Down, Del", "in the list of layers: select, delete"),
-    ("Return", "on a button, a choice, a heading: presses, opens, folds it; on a number: opens it for typing"),
-    ("Tab, Shift+Tab", "to the next, to the one before"),
-    ("Escape", "closes what is being typed, a menu, the library; nothing is taken"),
-    ("Up, Down", "on a number: steps it, with Shift finely, with Ctrl coarsely; on a choice: the next"),
-    ("Del, Backspace", "on a number: its default; on a key, a stop: removes it"),
-    ("Ctrl+C, Ctrl+V", "on a field, a chapter, a curve or a gradient: copies, pastes"),
+    ("Up, Down, Del", "In the list of layers: select, delete"),
+    ("Return", "On a button or a choice: press it; on a number: type into it"),
+    ("Tab, Shift+Tab", "Next field, previous field"),
+    ("Escape", "Cancel typing; close a menu or the library"),
+    ("Up, Down", "On a number: step it, with Shift finely, with Ctrl coarsely; on a choice: the next"),
+    ("Del, Backspace", "On a number: its default; on a key or a stop: remove it"),
+    ("Ctrl+C, Ctrl+V", "On a field, a chapter, a curve or a gradient: copy, paste"),
 )
 """Keys of what has the keyboard, beside the commands."""
 

@@ -22,6 +22,7 @@ from pale_ember.studio.kit.own import every_start
 from pale_ember.studio.kit.popups import on_screen
 from pale_ember.studio.shell import guide
 from pale_ember.studio.shell.files import demo_effects
+from pale_ember.studio.shell.header import WISHES
 from pale_ember.studio.stage.transport import WAYS
 
 _WIDTH = 620
@@ -33,14 +34,15 @@ class Search(Finder):
     sought = pyqtSignal(object)
 
     def __init__(self, desk: Desk, parent: QWidget, others: list[Entry]) -> None:
-        super().__init__(parent, "search", "type any wish: rate 40-50, additive, fades in and out", _WIDTH)
+        super().__init__(parent, "search", WISHES[0], _WIDTH)
         self.desk, self.others = desk, others
         self.wished = Wished(desk)
 
     def open_over(self, anchor: QWidget) -> None:
-        """Opens in the upper middle of a widget."""
-        box = on_screen(anchor)
-        self.move(box.center().x() - self.width() // 2, box.top() + 60)
+        """Opens with its line over the one that stands above."""
+        box, screen = on_screen(anchor), anchor.screen().availableGeometry()
+        left = min(max(box.center().x() - self.width() // 2, screen.left()), screen.right() + 1 - self.width())
+        self.move(left, box.center().y() - 10 - self.line.height() // 2)
         self.show()
         self.line.setFocus()
 

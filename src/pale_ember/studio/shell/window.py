@@ -68,9 +68,9 @@ _PLAYS_FIRST = 1000
 _FRAME = 30
 """Pixels that a window manager puts above a window, at most: what stands at the bottom must not go below the screen."""
 
-_LOOKING = "Space holds and plays · drag the stage to orbit, with Shift to pan, wheel to zoom, F to frame"
-_BENCH = "Steps work from the first to the last · / adds one · wheel comes nearer, drag moves · Escape goes back"
-_HANDING = "A click on a picture shows what packing does to it · wheel to come nearer, drag to move · Escape goes back"
+_LOOKING = "Space plays and pauses · drag the stage to orbit, with Shift to pan, wheel to zoom, F to frame"
+_BENCH = "Steps work from the first to the last · / adds one · wheel zooms, drag moves · Escape goes back"
+_HANDING = "A click on a picture shows what packing does to it · wheel zooms, drag moves · Escape goes back"
 
 
 class Workbench(QMainWindow):
@@ -174,7 +174,7 @@ class Workbench(QMainWindow):
                 self.side.show_page(self.transport.events)
                 row = self.transport.events.fields.reveal(target.path)
             else:
-                row = self.header.fields.get(target.path[-1], self.header.name)
+                row = self.header.field(target.path[-1])
         else:
             self.story.show_field(target.path)
             return
@@ -183,7 +183,7 @@ class Workbench(QMainWindow):
     def another_seed(self) -> None:
         """The same effect with other draws."""
         effect = self.document.effect
-        self.document.change("another seed", with_value(effect, ("seed",), (effect.seed + 1) % 2**31))
+        self.document.change("new seed", with_value(effect, ("seed",), (effect.seed + 1) % 2**31))
 
     def turn_axes(self) -> None:
         """Moves and turns the layer in other axes."""
@@ -197,9 +197,9 @@ class Workbench(QMainWindow):
             return
         flipped = with_aim_flipped(layer)
         if flipped is layer:
-            self.hints.show_hint(f"{layer.name} heads {layer.outlet.aim}: that has no other way round.")
+            self.hints.show_hint(f"{layer.name} heads {layer.outlet.aim}: that cannot be reversed.")
         else:
-            self.document.change_layer(f"{layer.name}: heads the other way", layer.id, ("outlet",), flipped.outlet)
+            self.document.change_layer(f"{layer.name}: reverse aim", layer.id, ("outlet",), flipped.outlet)
 
     def open_keys(self) -> KeysPage:
         """Opens the page of all keys."""
@@ -217,7 +217,7 @@ class Workbench(QMainWindow):
         """Opens the one search for everything, with what is typed already."""
         search = Search(self.desk, self, everything(self))
         search.sought.connect(self._show_target)
-        search.open_over(self)
+        search.open_over(self.header.search)
         search.line.setText(begun)
         return search
 
@@ -277,9 +277,9 @@ class Workbench(QMainWindow):
         self.desk.findings.changed.connect(self.story.mark_findings)
         self.worker.failed.connect(self.hints.show_hint)
         self.aside.troubled.connect(self.hints.show_hint)
-        self.header.handover_asked.connect(self.flip_handover)
+        screens = {"Workbench": self.down, "Textures": self.bench, "Hand over": self.handing}
+        self.header.screen_asked.connect(lambda name: self._show_page(screens[name]))
         self.handing.left.connect(self.flip_handover)
-        self.header.bench_asked.connect(self.flip_bench)
         self.desk.bench_asked.connect(self.open_picture)
         self.desk.gas_made.connect(self.stage.refresh)
         self.desk.gas_made.connect(self._check)
@@ -453,8 +453,7 @@ class Workbench(QMainWindow):
             looking.changed.emit()
         (self.bench.corner if benched else self._beside).addWidget(self.stage)
         self.pages.setCurrentWidget(page)
-        self.header.hand.show_text("Workbench" if page is self.handing else "Hand over")
-        self.header.bench.show_text("Workbench" if benched else "Textures")
+        self.header.show_screen("Hand over" if page is self.handing else "Textures" if benched else "Workbench")
         (self.stage if page is self.down else page).setFocus()
         self.hints.show_hint({self.handing: _HANDING, self.bench: _BENCH}.get(page, _LOOKING))
 

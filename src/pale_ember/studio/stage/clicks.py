@@ -15,12 +15,12 @@ class Clicks:
 
     def place(self) -> None:
         """Puts the selected layer on every place of the stage that is clicked, turned to the surface."""
-        self.desk.hinted.emit("Click on the ground or a prop: the layer stands there too. Escape ends.", None)
+        self.desk.hinted.emit("Click on the ground or a prop to put the layer there too. Escape ends.", None)
         self.stage.arm(self._placed)
 
     def shoot(self) -> None:
         """Sets the selected layer off wherever the stage is clicked; nothing of it is kept."""
-        self.desk.hinted.emit("Click on the ground or a prop: it is set off there, once. Escape ends.", None)
+        self.desk.hinted.emit("Click on the ground or a prop to trigger it there, once. Escape ends.", None)
         self.stage.arm(self.desk.fire_at)
 
     def _placed(self, met: Met) -> None:

@@ -130,19 +130,21 @@ class StagePage(Page):
         names = tuple(name for name in fields_of(Stage) if name != "cameras")
         super().__init__(desk, FieldsColumn(desk, OfStage(desk), (), Stage, only=names))
         self.turned.connect(self._stage)
-        self.pieces = WordButton("set piece", "Something of the quay to stand the effect beside", icon="plus")
+        self.pieces = WordButton(
+            "reference prop", "Add a prop of the quay beside the effect, for scale and light", icon="plus"
+        )
         self.pieces.clicked.connect(self._open_pieces)
-        self.kept = WordButton("set-ups", "Stages of your own, kept for every effect", menu=True)
+        self.kept = WordButton("saved stages", "Stages that you saved, for every effect", menu=True)
         self.kept.clicked.connect(lambda: self.kept_menu().open_at(self.kept))
-        self.motion = WordButton("recorded way…", "Lets the carrier go as a glTF file's animation does")
+        self.motion = WordButton("import motion…", "Moves the carrier as a glTF file's animation does")
         self.motion.clicked.connect(self._ask_motion)
         self.recorded = Recorded(desk)
-        row = QHBoxLayout()
-        row.addWidget(self.pieces)
-        row.addWidget(self.kept)
-        row.addWidget(self.motion)
-        row.addStretch(1)
-        self.column.insertLayout(0, row)
+        for i, buttons in enumerate(((self.pieces, self.kept), (self.motion,))):
+            row = QHBoxLayout()
+            for button in buttons:
+                row.addWidget(button)
+            row.addStretch(1)
+            self.column.insertLayout(i, row)
 
     def _stage(self, on: bool) -> None:
         """What stands on the stage can be taken hold of while the panel is open."""
@@ -150,7 +152,7 @@ class StagePage(Page):
         self.desk.looking.pointing.emit()
 
     def _ask_motion(self) -> None:
-        path = ask_file(self, "A motion for the carrier", KINDS)
+        path = ask_file(self, "Import a motion for the carrier", KINDS)
         if path is not None:
             self.recorded.carry_by(path)
 
@@ -172,10 +174,10 @@ class StagePage(Page):
             menu.addAction(name).triggered.connect(lambda _=False, name=name, stage=stage: self.take(name, stage))
         if kept:
             menu.addSeparator()
-            gone = menu.addMenu("Throw away")
+            gone = menu.addMenu("Delete")
             for name in kept:
                 gone.addAction(name).triggered.connect(lambda _=False, name=name: drop_own(_SHELF, name))
-        menu.addAction("Keep this stage…").triggered.connect(self._ask_name)
+        menu.addAction("Save this stage…").triggered.connect(self._ask_name)
         return menu
 
     def take(self, name: str, stage: Stage) -> None:
@@ -183,7 +185,7 @@ class StagePage(Page):
         self.desk.document.change(f"stage {name}", replace(self.desk.effect, stage=stage))
 
     def _ask_name(self) -> None:
-        name, ok = QInputDialog.getText(self, "Keep this stage", "What is it called?", text=self.desk.effect.name)
+        name, ok = QInputDialog.getText(self, "Save this stage", "What is it called?", text=self.desk.effect.name)
         if ok and name.strip():
             keep_own(_SHELF, name.strip(), self.desk.effect.stage)
 
@@ -199,8 +201,8 @@ class EventsPage(Page):
         row.setSpacing(0)
         self.tries = {}
         for does, tip in (
-            ("start", "Begins anew (R)"), ("stop", "Takes all away at once"),
-            ("end softly", "Ends its births; the living go on"),
+            ("start", "Restart (R)"), ("stop", "Remove everything at once"),
+            ("end softly", "Stop spawning, live particles finish"),
         ):  # fmt: skip
             button = WordButton(does, f"{tip}, as the game's event does")
             button.clicked.connect(lambda _=False, does=does: self.tell(does))
@@ -240,8 +242,8 @@ class EventsPage(Page):
         name = self.desk.effect.answers.named().get(does, "")
         self.desk.tell(does, share)
         says = {
-            "start": "began anew", "stop": "was taken away", "end softly": "bears no more; the living go on",
-            "strength": f"bears {share:.0%} of what it would",
+            "start": "restarted", "stop": "was removed", "end softly": "spawns no more; live particles finish",
+            "strength": f"spawns {share:.0%} of what it would",
         }[does]  # fmt: skip
         told = f"“{name}”: " if name else ""
         self.desk.hinted.emit(f"{told}the effect {says}. R begins again without it.", None)

@@ -24,7 +24,7 @@ from pale_ember.studio.stage.panels import EventsPage, SidePanel, StagePage
 from pale_ember.studio.stage.worker import Answer
 
 WAYS = {
-    "picture": "the picture", "overdraw": "overdraw, how often each pixel is painted", "silhouette": "what shows at all",
+    "picture": "the picture", "overdraw": "overdraw: how often each pixel is painted", "silhouette": "silhouette",
     "opacity": "opacity only", "wireframe": "wireframe", "red": "red only", "green": "green only", "blue": "blue only",
 }  # fmt: skip
 """The ways of looking at the picture, as the menu tells them."""
@@ -91,27 +91,25 @@ class Transport(QWidget):
         row.setContentsMargins(12, 0, 10, 0)
         row.setSpacing(3)
         player = desk.player
-        self.play = IconButton("pause", "Play or hold (Space)", size=28)
+        self.play = IconButton("pause", "Play or pause (Space)", size=28)
         self.play.clicked.connect(player.toggle)
-        self.again = IconButton("again", "Again from the start (R)", size=26)
+        self.again = IconButton("again", "Restart (R)", size=26)
         self.again.clicked.connect(player.again)
         self.back = IconButton("back", "One step back (,)", size=26)
-        self.forward = IconButton("forward", "One step on (.)", size=26)
+        self.forward = IconButton("forward", "One step forward (.)", size=26)
         self.back.clicked.connect(lambda: player.step(-1, desk.effect.steps))
         self.forward.clicked.connect(lambda: player.step(1, desk.effect.steps))
         self.clock = Clock(desk)
-        self.speed = WordButton("×1", "Speed of time in the preview", menu=True)
+        self.speed = WordButton("×1", "Playback speed", menu=True)
         self.speed.clicked.connect(self._open_speeds)
         self.background = WordButton("background: dark", "What lies behind the effect", menu=True)
         self.background.clicked.connect(self._open_backgrounds)
-        self.stage = WordButton("stage", "Props, carrier, anchors, and what blows and pulls on the stage")
+        self.stage = WordButton("stage", "Props, carrier, anchors, sun, wind and gravity of the stage")
         self.stage.clicked.connect(lambda: self.side.flip(self.panel))
         self.side, self.panel, self.events = side, StagePage(desk), EventsPage(desk)
         self.cameras = WordButton("camera", "Saved views, framing and reset", menu=True)
         self.cameras.clicked.connect(self._open_cameras)
-        self.overlays = WordButton(
-            "marks", "What explains the stage, and other ways of looking at it (O hides all)", menu=True
-        )
+        self.overlays = WordButton("overlays", "Overlays, and other ways to look at the stage (O hides all)", menu=True)
         self.overlays.clicked.connect(self._open_marks)
         self.repeat = WordButton("repeat", "Play a one-shot again and again", checkable=True)
         self.repeat.toggled.connect(self._repeat_toggled)
@@ -163,7 +161,7 @@ class Transport(QWidget):
                 lambda _=False, name=name: self.change_stage(f"{name} background", background=name)
             )
         menu.addSeparator()
-        for name, text in (("ground", "ground"), ("figure", "standing figure, 1.75 m")):
+        for name, text in (("ground", "ground"), ("figure", "scale figure, 1.75 m")):
             action = menu.addAction(text)
             action.setCheckable(True)
             action.setChecked(getattr(stage, name))
@@ -212,7 +210,7 @@ class Transport(QWidget):
         target = (0.0, min(now.target[1], game.height), 0.0)
         away = math.hypot(game.distance, game.height - target[1])
         pitch = math.degrees(math.atan2(game.height - target[1], game.distance))
-        views["the game's eye"] = Camera(
+        views["the game camera"] = Camera(
             name="game", target=target, distance=away, heading=now.heading, pitch=pitch, fov=game.fov
         )
         return views
@@ -240,7 +238,7 @@ class Transport(QWidget):
     def marks_menu(self) -> Menu:
         """The marks, and the ways of looking at the picture."""
         menu = Menu(self)
-        shown = menu.addAction("Marks\tO")
+        shown = menu.addAction("Overlays\tO")
         shown.setCheckable(True)
         shown.setChecked(self.desk.looking.overlays)
         shown.triggered.connect(self.flip_marks)
@@ -286,8 +284,8 @@ class Readout(QWidget):
         self.setFixedHeight(40)
         self.setAccessibleName("cost")
         self.setToolTip(
-            "Alive now · most alive in a loop · overdraw: how often a painted pixel is painted · time for a step and for drawing · "
-            "resolution of the picture. A click shows what each layer costs (G)"
+            "Alive now · most alive in a loop · overdraw: how often each covered pixel is painted · time of a step and of a picture · "
+            "resolution of the picture. Click to see what each layer costs (G)"
         )
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:

@@ -43,21 +43,21 @@ def parts_to_add(chapter: str, add: Callable[[str, type[Part], dict], None]) -> 
         whens = fields_of(Rule)["when"]
         return [
             Entry(f"when it {word}" if word in ("touches", "ends") else f"when {word}" if word == "born" else word,
-                  "a rule more", ("sub-emitter", "children", "spawn"), help_, lambda word=word: add(name, kind, {"when": word}))
+                  "another rule", ("sub-emitter", "children", "spawn"), help_, lambda word=word: add(name, kind, {"when": word}))
             for word, help_ in zip(whens.type.__args__, whens.field.options, strict=True)
         ]  # fmt: skip
     if kind is Burst:
         return [
             Entry(
                 "a burst",
-                "one more",
+                "another",
                 ("explosion", "at once"),
                 "Particles born all at once.",
                 lambda: add(name, kind, {}),
             )
         ]
     return [
-        Entry(word, "a force more", ("force",), (each.__doc__ or "").strip(), lambda each=each: add(name, each, {}))
+        Entry(word, "another force", ("force",), (each.__doc__ or "").strip(), lambda each=each: add(name, each, {}))
         for word, each in kinds_of(kind).items()
     ]
 

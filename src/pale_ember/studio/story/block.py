@@ -47,11 +47,7 @@ class AxisButton(WordButton):
     def show_axis(self, drives: str, letter: str, *, own: bool, off: bool) -> None:
         """own : it is the axis of the lane it stands at. off : it is locked, or not seen."""
         self.drives = drives
-        does = (
-            ("free to be edited again" if off else "locks it")
-            if own
-            else ("shows it again" if off else "hides it behind")
-        )
+        does = ("unlock it" if off else "lock it") if own else ("show its guide" if off else "hide its guide")
         word = f"({letter})" if own and off else letter
         self.show_text(word)
         self.setToolTip(f"{drives}: {does}; with Ctrl, alone")

@@ -144,10 +144,10 @@ class Chapter(Steady):
         column.addWidget(self.told_in)
         column.addWidget(body, 1)
         self.standing = standing
-        self.add_button = WordButton("+ add (/)", f"What {self.title} can say besides, found by any word for it")
+        self.add_button = WordButton("+ add (/)", f"Add to {self.title}: type any word for it")
         self.add_button.clicked.connect(self.add_asked)
         if standing is not None:
-            self.all_button = WordButton("show all", f"Everything {self.title} has at once", checkable=True)
+            self.all_button = WordButton("show all", f"Show every field of {self.title}", checkable=True)
             self.all_button.toggled.connect(standing.show_all)
             foot = QHBoxLayout()
             foot.setSpacing(2)
@@ -160,9 +160,7 @@ class Chapter(Steady):
             self.offer.setAccessibleName("keep the density")
             self.offer.hide()
             foot.addWidget(self.offer)
-            self.place_offer = WordButton(
-                "its place too", "Stands where the layer stands that this was copied from", icon="plus"
-            )
+            self.place_offer = WordButton("its place too", "Copy its place as well", icon="plus")
             self.place_offer.colour = theme.EMBER
             self.place_offer.setFixedHeight(22)
             self.place_offer.clicked.connect(self._take_place)
@@ -342,7 +340,7 @@ class PinnedChapter(Chapter):
         self, desk: Desk, name: str, body: QWidget, subject: OfLayer, standing: Standing | None = None
     ) -> None:
         super().__init__(desk, name, body, subject, standing)
-        give = WordButton("give all", f"Gives all of {self.title} to the layer that is selected")
+        give = WordButton("copy all", f"Copy all of {self.title} to the selected layer")
         give.setFixedHeight(20)
         give.clicked.connect(
             lambda: OfLayer(desk).change_chapter(f"{self.title}: as another layer's", name, self.part())

@@ -75,7 +75,7 @@ class LifeBody(QWidget):
             lane.picked.connect(lambda lane=lane: self._picked(lane))
             lane.grown.connect(lambda lane=lane: self._grow(lane))
             lane.more_actions = lambda menu, name=name: self._share(menu, name)
-            lane.setToolTip("Double-click the name, or Return, shows it large; right-click for more")
+            lane.setToolTip("Double-click the name, or press Return, to enlarge it; right-click for more")
             self.lanes[name] = lane
             self._column.add(lane)
         self._foot = QHBoxLayout()
@@ -209,7 +209,7 @@ class LifeBody(QWidget):
                 if lane is not None:
                     light = light * np.maximum(sample_keys(lane.keys, ages), 0.0)[:, None]
             shone = light * layer.birth.opacity.middle * 2.0**stage.exposure
-            toned = 1.0 - np.exp(-shone) if stage.tone == "rolled off" else np.minimum(shone, 1.0)
+            toned = 1.0 - np.exp(-shone) if stage.tone == "filmic" else np.minimum(shone, 1.0)
             self._shown_product = key, to_coded(toned)
         return self._shown_product[1]
 

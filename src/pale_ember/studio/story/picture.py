@@ -47,7 +47,7 @@ class PictureEdit(QWidget):
         self.setAccessibleName("picture")
         self.setAttribute(Qt.WidgetAttribute.WA_Hover)
         self.setToolTip(
-            "The picture of each particle. Click for the library or a picture of your own, or drop one here; "
+            "The picture of each particle. Click for the library or a picture file, or drop one here; "
             "right-click for its grid, blend, inverting, author and licence."
         )
 
@@ -123,7 +123,7 @@ class PictureEdit(QWidget):
         menu.actions()[-1].setToolTip(advice.why)
         surface = look.surface
         add("Inverted", replace(look, surface=replace(surface, invert=not surface.invert)), surface.invert)
-        drawn = menu.addAction("Show as it was loaded" if self.as_drawn else "Show as it is drawn")
+        drawn = menu.addAction("Show as loaded" if self.as_drawn else "Show as drawn")
         drawn.triggered.connect(self._flip_drawn)
         menu.addSeparator()
         credits = menu.addAction("Author and licence…")

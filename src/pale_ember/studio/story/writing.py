@@ -115,7 +115,7 @@ class Writing(Panel):
         elif lost:
             self.note.setText(f"Not understood: {', '.join(lost)}")
         else:
-            self.note.setText("Return takes it, Escape leaves it as it was")
+            self.note.setText("Return applies it, Escape cancels")
 
     def take(self) -> bool:
         """Takes what is written, unless some of it is not understood."""
@@ -123,7 +123,7 @@ class Writing(Panel):
         if read is not None and read.lost:
             text = self.page.toPlainText()
             lost = ", ".join(text[begin:end] for begin, end in read.lost)
-            self.note.setText(f"Not understood: {lost}. Say it otherwise, or delete it.")
+            self.note.setText(f"Not understood: {lost}. Say it differently, or delete it.")
             return False
         self.close()
         layer = layer_of(desk.effect, desk.selection)

@@ -9,7 +9,10 @@ from pale_ember.core.effect.values import Curve, Gradient, Pair, curve, gradient
 _CHANGE: Family = "change"
 _SEED = Field("seed", "Another number, another roll.", soft=(0, 100), least=0, most=1e6)
 _OF = Field(
-    "of", "What it works on.", options=("Light and cover.", "Light alone.", "Cover alone."), words=("channel", "alpha")
+    "of",
+    "What it works on.",
+    options=("Colour and alpha.", "Colour alone.", "Alpha alone."),
+    words=("channel", "alpha"),
 )
 Of = Literal["both", "light", "cover"]
 
@@ -185,7 +188,7 @@ class Coloured(Step, frozen=True):
     colours: Annotated[Gradient, Field("colours", "The colours, from black (0) to white (1).")] = gradient(
         (0.0, (0.02, 0.0, 0.0)), (0.35, (0.8, 0.08, 0.01)), (0.7, (1.0, 0.5, 0.08)), (1.0, (1.0, 0.95, 0.7))
     )
-    covers: Annotated[bool, Field("tone covers", "What was its tone is also its cover.", words=("alpha",))] = True
+    covers: Annotated[bool, Field("tone to alpha", "Its grey value also becomes its alpha.", words=("cover",))] = True
 
 
 class Normal(Step, frozen=True):
@@ -251,22 +254,22 @@ class Rim(Step, frozen=True):
 
 
 class Ground(Step, frozen=True):
-    """Takes the ground away that it was painted on: what differs from it covers."""
+    """Removes the background that it was painted on: alpha is how far a pixel differs from it."""
 
-    kind: ClassVar[str] = "ground away"
+    kind: ClassVar[str] = "remove background"
     found: ClassVar[tuple[str, ...]] = ("key", "remove background", "black to alpha", "luminance", "unmultiply")
     ground: Annotated[
         Literal["black", "white", "colour"],
-        Field("ground", "What it was painted on.", options=(
-            "Black: how bright it is covers.", "White: how dark it is covers.", "A colour of its own.")),
+        Field("ground", "The background it was painted on.", options=(
+            "Black: alpha is brightness.", "White: alpha is darkness.", "A colour of its own.")),
     ] = "black"  # fmt: skip
     colour: Annotated[
         tuple[float, float, float],
-        Field("colour", "The ground's linear red, green and blue.", least=0, most=100, colour=True,
-              needs=(beside("ground", lambda ground: ground == "colour", "The ground is not a colour of its own."),)),
+        Field("colour", "Linear red, green and blue of the background.", least=0, most=100, colour=True,
+              needs=(beside("ground", lambda ground: ground == "colour", "The background is not a colour of its own."),)),
     ] = (0.0, 0.5, 0.0)  # fmt: skip
     reach: Annotated[
-        float, Field("reach", "How far from the ground it covers wholly.", soft=(0, 1), least=0.01, most=10)
+        float, Field("reach", "How far from the background's colour it is opaque.", soft=(0, 1), least=0.01, most=10)
     ] = 1.0
 
 

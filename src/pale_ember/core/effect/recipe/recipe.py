@@ -48,7 +48,7 @@ class Recipe(Part, frozen=True):
     each: Annotated[
         Literal["a moment", "its own"],
         Field("each frame is", "What frames are to each other.", needs=(_SHEET,),
-              options=("One moment after the other.", "Another of the same kind, drawn anew."), words=("random", "variation")),
+              options=("One moment after the other.", "Another of its kind, with other random numbers."), words=("random", "variation")),
     ] = "a moment"  # fmt: skip
     holds: Annotated[
         Literal["glow", "grey", "both"],

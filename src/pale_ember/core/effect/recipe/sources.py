@@ -155,7 +155,7 @@ class Gas(Step, frozen=True):
                    words=("resolution", "detail"))
     ] = 64  # fmt: skip
     warm: Annotated[
-        float, Field("before", "Seconds that pass before the first frame.", unit="s", soft=(0, 4), least=0, most=30)
+        float, Field("pre-roll", "Seconds that pass before the first frame.", unit="s", soft=(0, 4), least=0, most=30)
     ] = 0.5
     span: Annotated[
         float, Field("span", "Seconds from the first frame to the last.", unit="s", soft=(0.2, 6), least=0.05, most=60)
@@ -184,8 +184,8 @@ class Gas(Step, frozen=True):
     lasts: Annotated[
         float,
         Field(
-            "gives for",
-            "Seconds after which it gives no more.",
+            "emits for",
+            "Seconds after which its source stops.",
             unit="s",
             soft=(0, 6),
             least=0.01,

@@ -80,7 +80,7 @@ def speed_without_motion(known: Known) -> Iterator[Finding]:
     for layer in known.shown:
         speed = layer.birth.speed
         if layer.outlet.anew and speed != fixed(0.0) and speed != fields_of(Birth)["speed"].default:
-            said = f"a speed of {speed.middle:.3g} m/s moves nothing: each step puts the particles anew"
+            said = f"a speed of {speed.middle:.3g} m/s moves nothing: each step gives the particles new places"
             yield Finding(
                 layer.id, ("birth", "speed"), said,
                 (setting("let them move on", layer, ("outlet", "anew"), False),

@@ -26,14 +26,14 @@ def _meets(layer: Layer, what: str | None, scene: Scene) -> Layer:
     )
 
 
-@phrase(r"passes through(?: everything)?|touches nothing", "at a touch", "contact", "meets")
+@phrase(r"passes through(?: everything)?|touches nothing", "on collision", "contact", "meets")
 def _passes(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
     return with_values(layer, (("contact", "meets"), "pass"))
 
 
 @phrase(
     r"(?:ends at|dies at|sticks to) ((?:the ground|whatever it meets)|[\w ]+?)(?=[.,;]|$)",
-    "at a touch",
+    "on collision",
     "contact",
     "meets",
 )
