@@ -18,7 +18,7 @@ from pale_ember.draw.context import NoOpenGL, headless, is_software
 from pale_ember.machine import desktop
 from pale_ember.machine.log import unforeseen
 from pale_ember.studio.document.history import Document
-from pale_ember.studio.kit import theme
+from pale_ember.studio.kit import appearance, theme
 from pale_ember.studio.kit.settings import remember
 from pale_ember.studio.shell.window import Workbench
 
@@ -34,11 +34,12 @@ def application() -> QApplication:
     sys.setswitchinterval(TURN)
     running = QApplication.instance()
     if not isinstance(running, QApplication):
+        os.environ.setdefault("QT_SCALE_FACTOR", f"{appearance.text_size() / 100:g}")
         running = QApplication(["pale"])
         running.setApplicationName("Pale Ember")
         running.setDesktopFileName(desktop.ID)
         running.setWindowIcon(QIcon(str(ASSETS / "icons" / "pale-ember.svg")))
-    theme.dress(running)
+    theme.dress(running, appearance.dress())
     return running
 
 

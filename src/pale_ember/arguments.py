@@ -124,7 +124,7 @@ def parser_of_all() -> argparse.ArgumentParser:
         help="a view of the effect; without it the first, moved so that no frame is cut",
     )
     sheet.add_argument(
-        "--alpha", choices=("straight", "premultiplied"), default="straight", help="how light and cover are told"
+        "--alpha", choices=("straight", "premultiplied"), default="straight", help="how colour and alpha are stored"
     )
 
     handover = command("handover", "hand an effect over: the package that a game takes away", compiles=True)

@@ -9,11 +9,11 @@ Channel = Literal["all", "red", "green", "blue", "alpha"]
 """What of a picture is used."""
 
 _CHANNELS = (
-    "Its colours and its cover.",
-    "Its red as light and cover, white.",
-    "Its green as light and cover, white.",
-    "Its blue as light and cover, white.",
-    "Its alpha as light and cover, white.",
+    "Its colours and its alpha.",
+    "Its red as brightness and alpha of white.",
+    "Its green as brightness and alpha of white.",
+    "Its blue as brightness and alpha of white.",
+    "Its alpha as brightness and alpha of white.",
 )
 _GREY = (
     "How light it is.",
@@ -144,7 +144,7 @@ class Surface(Part, frozen=True):
     ] = 0.6  # fmt: skip
     edge_floor: Annotated[
         float,
-        Field("edge floor", "What is left of its light and cover in the middle.", soft=(0, 1), least=0, most=1,
+        Field("edge floor", "Share of its light and alpha that is left in the middle.", soft=(0, 1), least=0, most=1,
               needs=(_RIMMED,)),
     ] = 0.0  # fmt: skip
 

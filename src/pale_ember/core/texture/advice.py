@@ -135,14 +135,14 @@ def advise(pixels: np.ndarray) -> Advice:
         loose = (alpha < 0.05) & (light > 0.05)
         covered = light[alpha > 0.5]
         if covered.size and float(np.median(covered)) > 0.85 and float(covered.std()) < 0.12 and loose.mean() < 0.02:
-            return Advice("alpha", False, "It has a cover of its own, and is white: tint it.")
-        return Advice("alpha", False, "It has a cover of its own.")
+            return Advice("alpha", False, "It has an alpha channel and is white: tint it.")
+        return Advice("alpha", False, "It has an alpha channel.")
     ground = float(np.median(_border(light)))
     if ground < 0.08:
         return Advice("additive", False, "It stands on black: its light is best added.")
     if ground > 0.85:
         return Advice("multiply", False, "It stands on white: it is best multiplied, or inverted and added.")
-    return Advice("alpha", False, "It has neither cover nor a black ground, so it will show as a square.")
+    return Advice("alpha", False, "It has neither alpha nor a black background, so it will show as a square.")
 
 
 def advised_size(metres: float, frame_width: int) -> str:

@@ -75,7 +75,7 @@ class Making(QDialog):
         """A line that explains."""
         label = QLabel(text)
         label.setWordWrap(True)
-        label.setStyleSheet(f"color: {theme.ASH.name()}")
+        theme.tone(label, "ash")
         return label
 
     def make(

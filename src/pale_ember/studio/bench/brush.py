@@ -36,7 +36,7 @@ class BrushPanel(QWidget):
             edit.edited.connect(lambda value, stroke, name=name: self._set(name, value))  # type: ignore[attr-defined]
             self.edits[name] = edit
             label = QLabel(declared.field.label)
-            label.setStyleSheet(f"color: {theme.ASH.name()}")
+            theme.tone(label, "ash")
             label.setToolTip(declared.field.help)
             grid.addWidget(label, row, 0)
             grid.addWidget(edit, row, 1)

@@ -81,7 +81,7 @@ class _LaneRow(QWidget):
         head = QHBoxLayout()
         known = fields_of(kind).get(drives)
         label = QLabel(known.field.label if known is not None else drives)
-        label.setStyleSheet(f"color: {theme.BONE.name()}")
+        theme.tone(label, "bone")
         remove = IconButton("cross", "Remove: the number is one for all frames", size=18)
         remove.clicked.connect(self._remove)
         head.addWidget(label)

@@ -74,7 +74,7 @@ class LookBar(QWidget):
         self.slider.valueChanged.connect(self.frame_asked)
         self.number = QLabel()
         self.number.setFixedWidth(44)
-        self.number.setStyleSheet(f"color: {theme.ASH.name()}")
+        theme.tone(self.number, "ash")
         for widget in (self.channel, self.ground, self.parts, self.found, self.tiled, self.small, self.seen):
             row.addWidget(widget)
         row.addStretch(1)

@@ -96,10 +96,10 @@ class WordButton(Button):
 
     def paint_on(self, painter: QPainter) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self.isEnabled() and (self.underMouse() or self.hasFocus()):
+        if self.isEnabled():
             painter.setPen(QPen(theme.EMBER, 1) if self.hasFocus() else Qt.PenStyle.NoPen)
-            painter.setBrush(theme.RAISED)
-            painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 5, 5)
+            painter.setBrush(theme.LINE if self.underMouse() else theme.RAISED)
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5), 5, 5)
         colour = theme.DIM if not self.isEnabled() else theme.EMBER if self.isChecked() else self.colour
         if self.isEnabled() and self.underMouse() and not self.isChecked():
             colour = theme.BONE

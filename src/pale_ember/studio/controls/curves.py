@@ -77,6 +77,10 @@ class CurveLane(Curved):
         self.show_view(self.seen().zoomed(factor, age, value, ages=along, values=not along))
         event.accept()
 
+    def point_at(self, age: float) -> Key:
+        ease = self.points[max(i for i, key in enumerate(self.points) if key.at <= age or i == 0)].ease
+        return Key(at=round(age, 4), value=round(self.on_curve(age), 4), ease=ease)
+
     def frame_keys(self) -> None:
         """Shows the keys in hand, or all keys, as large as they go."""
         keys = [self.points[i] for i in sorted(self.chosen)] or list(self.points)

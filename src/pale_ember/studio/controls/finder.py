@@ -146,7 +146,7 @@ class Finder(Panel):
         column.addWidget(self.list, 1)
         self.none = QLabel("Nothing found. Try another word for it.")
         self.none.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self.none.setStyleSheet(f"color: {theme.ASH.name()}")
+        theme.tone(self.none, "ash")
         self.none.hide()
         column.addWidget(self.none, 1)
         self.setFixedSize(width, _LEAST + ROW)

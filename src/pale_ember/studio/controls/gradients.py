@@ -112,14 +112,16 @@ class GradientLane(Lane):
         nearest = int(np.argmin(away))
         return nearest if away[nearest] <= REACH else None
 
+    def point_at(self, age: float) -> Stop:
+        return Stop(at=round(age, 4), colour=self.colour_at(age))
+
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() != Qt.MouseButton.LeftButton or self.press_name(event.position()):
             return
         self._stroke = object()
         index = self.point_near(event.position())
         if index is None and self.box().adjusted(0, 0, 0, 6).contains(event.position()):
-            age = self.age_at(event.position().x())
-            index = self.add_point(Stop(at=round(age, 4), colour=self.colour_at(age)), self._stroke)
+            index = self.add_point(self.point_at(self.age_at(event.position().x())), self._stroke)
         self.select(index)
         self._dragging = index is not None
 

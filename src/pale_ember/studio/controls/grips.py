@@ -256,10 +256,7 @@ def taken(lane: Curved, at: QPointF, held: Held, stroke: object) -> Grip | None:
     if side is not None and box is not None:
         return Stretch(lane, at, stroke, side, box)
     if index is None and lane.near_curve(at):
-        age = lane.age_at(at.x())
-        ease = lane.points[max(i for i, key in enumerate(lane.points) if key.at <= age or i == 0)].ease
-        new = Key(at=round(age, 4), value=round(lane.on_curve(age), 4), ease=ease)
-        index = lane.add_point(new, stroke)
+        index = lane.add_point(lane.point_at(lane.age_at(at.x())), stroke)
     if index is not None:
         if held & Held.ControlModifier:
             lane.choose(lane.chosen ^ {index})

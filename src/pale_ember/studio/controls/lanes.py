@@ -261,6 +261,15 @@ class Lane(QWidget):
             self.paste()
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.grown.emit()
+        elif event.key() in (Qt.Key.Key_PageDown, Qt.Key.Key_PageUp):
+            step = 1 if event.key() == Qt.Key.Key_PageDown else -1
+            here = self.selected if self.selected is not None else -1 if step > 0 else 0
+            self.select((here + step) % len(self.points))
+        elif event.key() == Qt.Key.Key_Insert:
+            ages = [0.0, *(point.at for point in self.points), 1.0]
+            begin, end = ages[(self.selected or 0) + 1 :][:2]
+            if end > begin:
+                self.add_point(self.point_at((begin + end) / 2))
         elif self.selected is None:
             super().keyPressEvent(event)
         elif event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
@@ -274,7 +283,8 @@ class Lane(QWidget):
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         menu = Menu(self)
-        index = self.point_near(QPointF(event.pos()))
+        by_key = event.reason() == QContextMenuEvent.Reason.Keyboard
+        index = self.selected if by_key else self.point_near(QPointF(event.pos()))
         grow = menu.addAction("Reduce\tReturn" if self.large else "Enlarge\tReturn")
         grow.triggered.connect(self.grown)
         menu.addSeparator()
@@ -309,6 +319,10 @@ class Lane(QWidget):
     def lane_actions(self, menu: QMenu) -> None: ...
 
     def point_near(self, at: QPointF) -> int | None:
+        raise NotImplementedError
+
+    def point_at(self, age: float) -> Key | Stop:
+        """A new point on it at an age, which changes nothing yet."""
         raise NotImplementedError
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:

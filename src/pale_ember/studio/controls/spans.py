@@ -296,7 +296,7 @@ def quiet(text: str) -> QLabel:
     """A word beside a number: its axis, or its unit."""
     label = QLabel(text)
     label.setFont(theme.font(10))
-    label.setStyleSheet(f"color: {theme.ASH.name()}")
+    theme.tone(label, "ash")
     return label
 
 

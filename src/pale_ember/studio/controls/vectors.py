@@ -78,7 +78,7 @@ class VectorEdit(QWidget):
         for part in self.parts:
             part.idle = idle
             part.update()
-        self._unit.setStyleSheet(f"color: {(theme.DIM if idle else theme.ASH).name()}")
+        theme.tone(self._unit, "dim" if idle else "ash")
 
     def show_value(self, value: tuple[float, ...]) -> None:
         self.value = value

@@ -78,7 +78,7 @@ class Title(QWidget):
         super().__init__()
         label = QLabel(text)
         label.setFont(theme.font(theme.SMALL, theme.font().Weight.DemiBold))
-        label.setStyleSheet(f"color: {theme.BONE.name()}")
+        theme.tone(label, "bone")
         row = QHBoxLayout(self)
         row.setContentsMargins(5, 2, 0, 0)
         row.addWidget(label)

@@ -12,7 +12,7 @@ from pale_ember.studio.handover.files import told_size
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.painting import painted
 
-_ROW = 24
+_ROW = 28
 
 
 class BudgetView(QWidget):
@@ -55,14 +55,11 @@ class BudgetView(QWidget):
             painter.setPen(theme.BONE)
             painter.drawText(QRectF(0, top, 76, _ROW), Qt.AlignmentFlag.AlignVCenter, name)
             for column, (told, share) in enumerate(shares):
-                box = QRectF(76 + column * wide, top + 5, wide - 12, 13)
-                painter.setPen(Qt.PenStyle.NoPen)
-                painter.setBrush(theme.WELL)
-                painter.drawRoundedRect(box, 4, 4)
+                box = QRectF(76 + column * wide, top, wide - 12, _ROW)
                 colour = theme.WARNING if share > 1 else theme.GLASS
-                painter.setBrush(theme.with_alpha(colour, 0.55))
-                painter.drawRoundedRect(
-                    QRectF(box.left(), box.top(), box.width() * min(share, 1.0), box.height()), 4, 4
-                )
-                painter.setPen(theme.BONE)
-                painter.drawText(box.adjusted(6, 0, -6, 0), Qt.AlignmentFlag.AlignVCenter, told)
+                bar = QRectF(box.left(), box.bottom() - 6, box.width(), 3)
+                painter.fillRect(bar, theme.LINE)
+                bar.setWidth(box.width() * min(share, 1.0))
+                painter.fillRect(bar, colour)
+                painter.setPen(theme.WARNING if share > 1 else theme.BONE)
+                painter.drawText(box.adjusted(0, 0, 0, -7), Qt.AlignmentFlag.AlignVCenter, f"{told}  ({share:.0%})")

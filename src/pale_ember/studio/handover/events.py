@@ -66,7 +66,7 @@ class EventsList(QWidget):
             self.names[name], self.fires[name] = pick, fire
         self.said = QLabel()
         self.said.setWordWrap(True)
-        self.said.setStyleSheet(f"color: {theme.ASH.name()}")
+        theme.tone(self.said, "ash")
         column.addWidget(self.said)
         column.addStretch(1)
         desk.document.changed.connect(lambda: self._show())

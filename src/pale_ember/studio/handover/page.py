@@ -90,7 +90,7 @@ class HandoverPage(QWidget):
         self.advice = QLabel()
         self.advice.setWordWrap(True)
         self.advice.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.advice.setStyleSheet(f"color: {theme.ASH.name()}")
+        theme.tone(self.advice, "ash")
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
         self.progress.setFixedHeight(5)
@@ -239,7 +239,7 @@ class HandoverPage(QWidget):
         self._rest()
         if text:
             self.said.setText(text)
-            self.said.setStyleSheet(f"color: {theme.WARNING.name()}")
+            theme.tone(self.said, "warning")
             self.hand_button.setEnabled(False)
 
     def _made(self, package: Package, pictures: dict[str, QImage], of: tuple) -> None:
@@ -253,7 +253,7 @@ class HandoverPage(QWidget):
         lines = [*over, *package.advice]
         self.advice.setText("\n".join(f"· {line}" for line in lines) or "Within all targets, no problems found.")
         self.said.setText("")
-        self.said.setStyleSheet(f"color: {theme.ASH.name()}")
+        theme.tone(self.said, "ash")
 
     def _ready(self) -> None:
         """What is shown is what would leave."""
@@ -339,7 +339,7 @@ class HandoverPage(QWidget):
             return
         settings().setValue(f"{_FOLDER}/{self.desk.effect.name}", str(folder))
         self.said.setText(f"Handed over into {folder}.")
-        self.said.setStyleSheet(f"color: {theme.ASH.name()}")
+        theme.tone(self.said, "ash")
         self._ready()
 
     def rehearse(self) -> None:

@@ -169,7 +169,7 @@ class FindingCard(QFrame):
     def fade(self) -> None:
         """Shows that it is mended, and keeps its place until the pointer has gone."""
         self.where.done = True
-        self.said.setStyleSheet(f"color: {theme.DIM.name()}")
+        theme.tone(self.said, "dim")
         for button in (*self.mends, self.leave):
             button.setEnabled(False)
         self.update()
@@ -201,7 +201,7 @@ class ChecksPage(SidePage):
         head = QHBoxLayout()
         head.setContentsMargins(10, 0, 12, 0)
         told = QLabel("check after each edit")
-        told.setStyleSheet(f"color: {theme.ASH.name()}")
+        theme.tone(told, "ash")
         head.addWidget(self.switch)
         head.addWidget(told)
         head.addStretch(1)

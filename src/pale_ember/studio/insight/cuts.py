@@ -97,14 +97,14 @@ class CutRow(QWidget):
         self.done = True
         self.setEnabled(False)
         self.seen.setText("done")
-        self.seen.setStyleSheet(f"color: {theme.DIM.name()}")
-        self.told.setStyleSheet(f"color: {theme.DIM.name()}")
+        theme.tone(self.seen, "dim")
+        theme.tone(self.told, "dim")
 
     def revive(self) -> None:
         """Can be done again, for it was taken back."""
         self.done = False
         self.setEnabled(True)
-        self.told.setStyleSheet("")
+        theme.tone(self.told, "bone")
 
     def show_difference(self, cut: Cut) -> None:
         """Says whether the cut would be seen, as soon as it is known."""
@@ -114,7 +114,7 @@ class CutRow(QWidget):
         self.seen.setText(
             "…" if apart is None else "seen" if seen else "hardly seen" if apart > _UNSEEN else "not seen"
         )
-        self.seen.setStyleSheet(f"color: {(theme.WARNING if seen else theme.GLASS).name()}")
+        theme.tone(self.seen, "warning" if seen else "glass")
         told = "being compared" if apart is None else f"difference {apart:.2f}; up to 1 nobody tells the two apart"
         self.seen.setToolTip(told)
 

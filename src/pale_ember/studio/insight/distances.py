@@ -33,7 +33,7 @@ class DistanceSteps(QWidget):
         )
         self.seen.edited.connect(lambda on, _stroke: desk.looking.show_by_distance(on))
         heeded = QLabel("preview distance steps")
-        heeded.setStyleSheet(f"color: {theme.ASH.name()}")
+        theme.tone(heeded, "ash")
         head.addWidget(title)
         head.addWidget(self.add_button)
         head.addStretch(1)

@@ -20,5 +20,5 @@ def quiet(text: str = "") -> QLabel:
     """Plain words on a page, as many lines as they take."""
     label = QLabel(text)
     label.setWordWrap(True)
-    label.setStyleSheet(f"color: {theme.ASH.name()}")
+    theme.tone(label, "ash")
     return label

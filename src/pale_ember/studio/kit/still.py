@@ -8,6 +8,7 @@ from PyQt6.QtCore import QPoint, QSize, Qt
 from PyQt6.QtGui import QPainter, QPixmap
 from PyQt6.QtWidgets import QWidget
 
+from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.painting import painter_on
 
 
@@ -44,7 +45,7 @@ class Still:
         widget = self._widget
         ratio = widget.devicePixelRatioF()
         size = widget.size() if size is None else size
-        whole = (key, size.width(), size.height(), ratio)
+        whole = (key, size.width(), size.height(), ratio, theme.FLOOR.rgb(), theme.BONE.rgb())
         if whole != self._key:
             self._key = None
             self._pixmap = QPixmap(size * ratio)

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QFont, QFontMetricsF, QPainter
 
 from pale_ember.studio.kit import theme
 
-_SMALLEST = 9
+_SMALLEST = 10
 """Pixels below which nobody reads."""
 
 _WRAPPED = 10

@@ -20,6 +20,7 @@ from pale_ember.core.effect.edit import with_cue, with_value
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import texts, theme
+from pale_ember.studio.kit.groups import Group
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.scrolling import Scrolling
@@ -209,6 +210,7 @@ class LayersPanel(QWidget):
         self.variants = VariantsButton(desk)
         head.addWidget(self.events)
         head.addWidget(self.variants)
+        Group(self, self.add_button, self.events, self.variants)
         column.addLayout(head)
         self.strip = Strip(self.table)
         column.addWidget(self.strip)

@@ -14,6 +14,7 @@ from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.controls.typed import OpenLine
 from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.kit import icons, texts, theme
+from pale_ember.studio.kit.groups import Group
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu, Panel, on_screen, room_beside
 
@@ -135,8 +136,7 @@ class HeaderField(QWidget):
         self.editor.idle = idle
         self.editor.show_value(value)
         self.editor.update()
-        colour = theme.DIM if idle else theme.WARNING if found else theme.ASH
-        self.label.setStyleSheet(f"color: {colour.name()}")
+        theme.tone(self.label, "dim" if idle else "warning" if found else "ash")
 
     def enterEvent(self, event: QEnterEvent) -> None:
         need = why_idle(self.declared.field, self.desk.effect)
@@ -349,6 +349,9 @@ class Header(QWidget):
         self.left.clicked.connect(self.cost_asked)
         for widget in (self.name, self.undo, self.redo, self.history, *self.tabs.values()):
             row.addWidget(widget)
+        Group(self, self.undo, self.redo, self.history)
+        Group(self, *self.tabs.values())
+        Group(self, self.settings, self.left, self.checks, self.file)
         row.addSpacing(8)
         row.addWidget(self.search, 1)
         row.addStretch(0)

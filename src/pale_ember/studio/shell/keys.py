@@ -20,6 +20,9 @@ BESIDE = (
     ("Escape", "Cancel typing; close a menu or the library"),
     ("Up, Down", "On a number: step it, with Shift finely, with Ctrl coarsely; on a choice: the next"),
     ("Del, Backspace", "On a number: its default; on a key or a stop: remove it"),
+    ("Page Up, Page Down", "On a curve, a gradient, the stage: previous or next key, stop, handle; arrows move it"),
+    ("Insert", "On a curve or a gradient: add a key or a stop"),
+    ("Left, Right", "In a row of buttons: the next one"),
     ("Ctrl+C, Ctrl+V", "On a field, a chapter, a curve or a gradient: copy, paste"),
 )
 """Keys of what has the keyboard, beside the commands."""

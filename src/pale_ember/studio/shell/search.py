@@ -18,6 +18,7 @@ from pale_ember.studio.controls.finder import Finder
 from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.fields.subject import now_of
 from pale_ember.studio.fields.wished import Wished
+from pale_ember.studio.kit import appearance, theme
 from pale_ember.studio.kit.own import every_start
 from pale_ember.studio.kit.popups import on_screen
 from pale_ember.studio.shell import guide
@@ -102,6 +103,16 @@ def everything(window: Any) -> list[Entry]:
                 ("new layer", "emitter", *start.words),
                 start.help,
                 lambda name=name: add(name),
+            )
+        )
+    for name, _ in appearance.choices():
+        entries.append(
+            Entry(
+                f"appearance {name}",
+                "appearance",
+                ("theme", "dark", "contrast", "font", "zoom", "text size"),
+                "Colours of the window." if name in theme.DRESSES else "Text size, from the next start on.",
+                lambda name=name: window.hints.show_hint(appearance.choose(name)),
             )
         )
     wear = window.story.wear

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QPaintEvent, QShowEvent
 from PyQt6.QtWidgets import (
+    QApplication,
     QHBoxLayout,
     QMainWindow,
     QMessageBox,
@@ -34,6 +35,7 @@ from pale_ember.studio.insight.checker import Checker
 from pale_ember.studio.insight.checks import ChecksPage
 from pale_ember.studio.insight.costs import CostPage
 from pale_ember.studio.insight.thinning import ThinningPage
+from pale_ember.studio.kit import appearance, theme
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.settings import kept_bytes, settings
 from pale_ember.studio.kit.side import SidePage
@@ -280,6 +282,7 @@ class Workbench(QMainWindow):
         screens = {"Workbench": self.down, "Textures": self.bench, "Hand over": self.handing}
         self.header.screen_asked.connect(lambda name: self._show_page(screens[name]))
         self.handing.left.connect(self.flip_handover)
+        self.story.passed.connect(self._tab_past_story)
         self.desk.bench_asked.connect(self.open_picture)
         self.desk.gas_made.connect(self.stage.refresh)
         self.desk.gas_made.connect(self._check)
@@ -429,6 +432,12 @@ class Workbench(QMainWindow):
         for path in demo_effects():
             action = demos.addAction(called(path))
             action.triggered.connect(lambda _=False, path=path: self.files.open_copy(path))
+        looks = menu.addMenu("Appearance")
+        for name, chosen in appearance.choices():
+            action = looks.addAction(name if name in theme.DRESSES else f"text size {name}")
+            action.setCheckable(True)
+            action.setChecked(chosen)
+            action.triggered.connect(lambda _=False, name=name: self.hints.show_hint(appearance.choose(name)))
         menu.open_at(self.header.file)
 
     def flip_handover(self) -> None:
@@ -510,7 +519,17 @@ class Workbench(QMainWindow):
 
     def focusNextPrevChild(self, forward: bool) -> bool:
         self.keyboard.tabbed()
-        return super().focusNextPrevChild(forward)
+        before = QApplication.focusWidget()
+        led = super().focusNextPrevChild(forward)
+        after = QApplication.focusWidget()
+        if after is not None and self.story.isAncestorOf(after) and not (before and self.story.isAncestorOf(before)):
+            self.story.enter(forward)
+        return led
+
+    def _tab_past_story(self, forward: bool) -> None:
+        """The story is the last that Tab comes to: on to the top of the window, or back to what is above the story."""
+        goal = self.header.name if forward else self.layers.trims.over
+        goal.setFocus(Qt.FocusReason.TabFocusReason if forward else Qt.FocusReason.BacktabFocusReason)
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self.files.may_leave():

@@ -17,16 +17,16 @@ def paint(painter: QPainter, looking: Looking, share: float, width: float, heigh
     """Paints the line, a share of the picture from the left, and what either side is called."""
     x = share * width
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    painter.setPen(QPen(theme.BONE, 1.4))
+    painter.setPen(QPen(theme.Lit.BONE, 1.4))
     painter.drawLine(QPointF(x, 0), QPointF(x, height))
-    painter.setBrush(theme.FLOOR)
+    painter.setBrush(theme.Lit.FLOOR)
     painter.drawEllipse(QPointF(x, 0.5 * height), 6, 6)
     painter.setFont(theme.font())
     for text, left, side in (("now", x - 210, "left"), (looking.beside_name, x + 10, "right")):
         box, where = QRectF(left, 8, 200, 20), _SIDE[side] | Qt.AlignmentFlag.AlignVCenter
-        painter.setPen(theme.FLOOR)
+        painter.setPen(theme.Lit.FLOOR)
         painter.drawText(box.translated(1, 1), where, text)
-        painter.setPen(theme.BONE)
+        painter.setPen(theme.Lit.BONE)
         painter.drawText(box, where, text)
 
 

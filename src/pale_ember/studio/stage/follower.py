@@ -136,14 +136,14 @@ class Follower(QObject):
         if len(self.way) > 1:
             seen = view.project(self.way, width, height)
             line = QPolygonF([QPointF(x, y) for x, y, depth in seen.tolist() if depth > 0])
-            painter.setPen(QPen(theme.with_alpha(theme.GLASS, 0.8), 1.2))
+            painter.setPen(QPen(theme.with_alpha(theme.Lit.GLASS, 0.8), 1.2))
             painter.drawPolyline(line)
             if not line.isEmpty():
                 painter.drawEllipse(line.first(), 2.5, 2.5)
         layer, row = held
         x, y, depth = view.project(layer.position[row], width, height)[0].tolist()
         if depth > 0:
-            painter.setPen(QPen(theme.BONE, 1.4))
+            painter.setPen(QPen(theme.Lit.BONE, 1.4))
             painter.drawEllipse(QPointF(x, y), 7, 7)
             painter.setFont(theme.font(theme.SMALL))
             age, life = float(layer.age[row]), float(layer.life[row])
@@ -156,7 +156,7 @@ class Follower(QObject):
         lines = [(now, True), *((f"{each.at - born:.2f} s  {each.told}", each.at <= moment) for each in self.tale[1:])]
         for i, (text, past) in enumerate(lines):
             box = QRectF(x + 11, y - 9 + _LINE * i, 260, 18)
-            for colour, shift in ((theme.FLOOR, 1.0), (theme.BONE if past else theme.ASH, 0.0)):
+            for colour, shift in ((theme.Lit.FLOOR, 1.0), (theme.Lit.BONE if past else theme.Lit.ASH, 0.0)):
                 painter.setPen(colour)
                 painter.drawText(box.translated(shift, shift), Qt.AlignmentFlag.AlignVCenter, text)
 
@@ -164,8 +164,8 @@ class Follower(QObject):
         """Marks on its way where it touches something."""
         touches = [each.where for each in self.tale if each.touches]
         if touches:
-            painter.setPen(QPen(theme.GLASS, 1.2))
-            painter.setBrush(theme.FLOOR)
+            painter.setPen(QPen(theme.Lit.GLASS, 1.2))
+            painter.setBrush(theme.Lit.FLOOR)
             for x, y, depth in view.project(np.array(touches), width, height).tolist():
                 if depth > 0:
                     painter.drawEllipse(QPointF(x, y), 3.0, 3.0)

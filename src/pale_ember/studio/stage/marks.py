@@ -41,21 +41,21 @@ class Marks:
             self._carrier(effect, frame.time if frame is not None else 0.0)
         if reach is not None:
             if "births" in kinds:
-                self._dots(reach.births, theme.with_alpha(theme.EMBER, 0.7), 1.6)
+                self._dots(reach.births, theme.with_alpha(theme.Lit.EMBER, 0.7), 1.6)
             if "paths" in kinds:
                 for path in reach.paths:
-                    self._line(path, theme.with_alpha(theme.GLASS, 0.42), 1.0)
-                    self._dots(path[-1:], theme.with_alpha(theme.GLASS, 0.9), 2.0)
+                    self._line(path, theme.with_alpha(theme.Lit.GLASS, 0.42), 1.0)
+                    self._dots(path[-1:], theme.with_alpha(theme.Lit.GLASS, 0.9), 2.0)
             if "touches" in kinds:
-                self._dots(reach.touches, theme.BONE, 2.0)
+                self._dots(reach.touches, theme.Lit.BONE, 2.0)
                 for place, normal in zip(reach.touches, reach.normals, strict=True):
-                    self._line(np.stack([place, place + 0.14 * normal]), theme.with_alpha(theme.BONE, 0.8), 1.2)
+                    self._line(np.stack([place, place + 0.14 * normal]), theme.with_alpha(theme.Lit.BONE, 0.8), 1.2)
         if mine is not None and "velocity" in kinds and mine.count:
             self._velocities(mine)
         if mine is not None and "strips" in kinds and mine.strips is not None:
             for first, last in zip(mine.strips.first[:-1], mine.strips.first[1:], strict=True):
-                self._line(mine.strips.point[first:last], theme.with_alpha(theme.GLASS, 0.9), 1.2)
-                self._dots(mine.strips.point[first:last], theme.with_alpha(theme.GLASS, 0.9), 1.3)
+                self._line(mine.strips.point[first:last], theme.with_alpha(theme.Lit.GLASS, 0.9), 1.2)
+                self._dots(mine.strips.point[first:last], theme.with_alpha(theme.Lit.GLASS, 0.9), 1.3)
         if mine is not None and "bounds" in kinds and (mine.count or mine.strips is not None):
             self._bounds(mine)
         if "links" in kinds and frame is not None:
@@ -69,7 +69,7 @@ class Marks:
             for layer in frame.layers:
                 if layer.layer.id == identity and layer.count:
                     some = slice(None, None, max(1, layer.count // _MOST_RINGS))
-                    colour = theme.GLASS if away > 0 else theme.EMBER
+                    colour = theme.Lit.GLASS if away > 0 else theme.Lit.EMBER
                     self._dots(layer.position[some], theme.with_alpha(colour, faint), 1.6)
 
     def point_at(self, frame: Frame, identity: str) -> None:
@@ -78,7 +78,7 @@ class Marks:
             if layer.layer.id == identity and layer.count:
                 some = slice(None, None, max(1, layer.count // _MOST_RINGS))
                 pixels = self.size[1] / (2 * self.view.half_height)
-                self.painter.setPen(QPen(theme.with_alpha(theme.GLASS, 0.75), 1))
+                self.painter.setPen(QPen(theme.with_alpha(theme.Lit.GLASS, 0.75), 1))
                 self.painter.setBrush(Qt.BrushStyle.NoBrush)
                 seen = self._seen(layer.position[some])
                 for (x, y, depth), size in zip(seen.tolist(), layer.size[some, 0].tolist(), strict=True):
@@ -123,7 +123,7 @@ class Marks:
 
     def _velocities(self, layer: LayerFrame) -> None:
         step = max(1, layer.count // _MOST_ARROWS)
-        colour = theme.with_alpha(theme.GLASS, 0.75)
+        colour = theme.with_alpha(theme.Lit.GLASS, 0.75)
         heads, tails = layer.position[::step], layer.position[::step] - _SHUTTER * layer.velocity[::step]
         for head, tail in zip(heads, tails, strict=True):
             self._line(np.stack([tail, head]), colour, 1.0)
@@ -139,12 +139,12 @@ class Marks:
             )
         low, high = (places - half).min(axis=0), (places + half).max(axis=0)
         corners = np.array([[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
-        colour = theme.with_alpha(theme.ASH, 0.9)
+        colour = theme.with_alpha(theme.Lit.ASH, 0.9)
         for a, b in ((0, 1), (0, 2), (0, 4), (1, 3), (1, 5), (2, 3), (2, 6), (3, 7), (4, 5), (4, 6), (5, 7), (6, 7)):
             self._line(corners[[a, b]], colour, 1.0)
         wide, high_, deep = high - low
         top = np.array([[0.5 * (low[0] + high[0]), high[1], 0.5 * (low[2] + high[2])]])
-        self._text(top, f"{wide:.2f} × {high_:.2f} × {deep:.2f} m", theme.ASH)
+        self._text(top, f"{wide:.2f} × {high_:.2f} × {deep:.2f} m", theme.Lit.ASH)
 
     def _links(self, effect: Effect, frame: Frame) -> None:
         middle = {shown.layer.id: shown.position.mean(axis=0) for shown in reversed(frame.layers) if shown.count}
@@ -156,10 +156,10 @@ class Marks:
                 if child is None:
                     continue
                 ends = [middle.get(shown.id, poses.layer(shown, times).place[0]) for shown in (parent, child)]
-                self._line(np.array(ends), theme.with_alpha(theme.EMBER, 0.8), 1.2, dash=True)
-                self._dots(np.array(ends[1:]), theme.EMBER, 3.0)
+                self._line(np.array(ends), theme.with_alpha(theme.Lit.EMBER, 0.8), 1.2, dash=True)
+                self._dots(np.array(ends[1:]), theme.Lit.EMBER, 3.0)
                 told = f"{parent.name} {rule.when} → {child.name}"
-                self._text(np.mean(ends, axis=0)[None], told, theme.BONE, 16 * row)
+                self._text(np.mean(ends, axis=0)[None], told, theme.Lit.BONE, 16 * row)
 
     def _carrier(self, effect: Effect, time: float) -> None:
         carrier = effect.stage.carrier
@@ -168,10 +168,10 @@ class Marks:
             span = carrier.period if carrier.moves != "keys" else effect.duration
             times = np.linspace(0, span, 97)
             way = carrier_frames(carrier, times[:-1], poses.looped(times[:-1])).place
-            self._line(way, theme.with_alpha(theme.BONE, 0.5), 1.0, dash=True)
+            self._line(way, theme.with_alpha(theme.Lit.BONE, 0.5), 1.0, dash=True)
         for anchor in effect.stage.anchors:
             frames = poses.thing(anchor, now)
             place, up = frames.place[0], frames.turn[0][:, 1]
-            self._line(np.stack([place, place + 0.18 * up]), theme.with_alpha(theme.BONE, 0.7), 1.2)
-            self._dots(place[None], theme.BONE, 2.2)
-            self._text(place[None], anchor.name, theme.ASH)
+            self._line(np.stack([place, place + 0.18 * up]), theme.with_alpha(theme.Lit.BONE, 0.7), 1.2)
+            self._dots(place[None], theme.Lit.BONE, 2.2)
+            self._text(place[None], anchor.name, theme.Lit.ASH)

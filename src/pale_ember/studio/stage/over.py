@@ -69,12 +69,12 @@ class Over:
             if answer.beside is not None:
                 divider.paint(painter, looking, answer.beside.share, self.stage.width(), self.stage.height())
         if self.stage.late:
-            painter.setPen(theme.ASH if answer is None else theme.GLASS)
+            painter.setPen(theme.Lit.ASH if answer is None else theme.Lit.GLASS)
             below = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignBottom
             lies = Qt.AlignmentFlag.AlignCenter if answer is None else below
             painter.drawText(self.stage.rect().adjusted(0, 0, 0, -12), lies, self.stage.late)
         if not self.desk.effect.layers:
-            painter.setPen(theme.ASH)
+            painter.setPen(theme.Lit.ASH)
             text = "An empty stage. Add a layer with + on the right."
             painter.drawText(self.stage.rect(), Qt.AlignmentFlag.AlignCenter, text)
 

@@ -163,14 +163,14 @@ def paint(
     turn, place = stand.frames.turn[0], stand.frames.place[0]
     view, width, height = screen.view, screen.width, screen.height
     for lines, colour, dash in (
-        (shape_lines(layer, mesh), theme.EMBER, False),
-        (aim_lines(layer, mesh), theme.GLASS, True),
+        (shape_lines(layer, mesh), theme.Lit.EMBER, False),
+        (aim_lines(layer, mesh), theme.Lit.GLASS, True),
     ):
         for line in lines:
             _polyline(painter, line @ turn.T + place, view, width, height, colour, dash)
     centre = screen.point(place)
     if layer.places.lie != "one":
-        painter.setPen(QPen(theme.with_alpha(theme.EMBER, 0.8), 1.3))
+        painter.setPen(QPen(theme.with_alpha(theme.Lit.EMBER, 0.8), 1.3))
         for spot in stand.spots:
             at = screen.point(spot)
             if at is not None:
@@ -181,16 +181,16 @@ def paint(
         first = sideways(axis)
         round_ = np.cos(_AROUND)[:, None] * first + np.sin(_AROUND)[:, None] * np.cross(axis, first)
         ring = place + 0.72 * 0.16 * view.camera.distance * round_
-        _polyline(painter, ring, view, width, height, theme.EMBER, False)
+        _polyline(painter, ring, view, width, height, theme.Lit.EMBER, False)
     for end, bow in zip(stand.ends or (), layer.look.beam.bow, strict=False):
         tip = end.place[0] + bow * bowing(layer.look.beam, end)
-        _polyline(painter, np.stack([end.place[0], tip]), view, width, height, theme.EMBER, True)
+        _polyline(painter, np.stack([end.place[0], tip]), view, width, height, theme.Lit.EMBER, True)
     for handle in handles(stand, screen, axes):
         lively, at = handle.name == active, screen.point(handle.origin)
         if at is None:
             continue
         if handle.path == ("place",):
-            colour = theme.EMBER if lively else theme.with_alpha(theme.BONE, 0.55)
+            colour = theme.Lit.EMBER if lively else theme.with_alpha(theme.Lit.BONE, 0.55)
             painter.setPen(QPen(colour, 1.4))
             if centre is not None:
                 painter.drawLine(centre, at)
@@ -199,21 +199,21 @@ def paint(
             painter.setFont(theme.font(theme.SMALL))
             painter.drawText(at + QPointF(5, -4), handle.name[-1])
         elif handle.path == ("scale",):
-            painter.setPen(QPen(theme.EMBER if lively else theme.with_alpha(theme.BONE, 0.45), 1.3))
+            painter.setPen(QPen(theme.Lit.EMBER if lively else theme.with_alpha(theme.Lit.BONE, 0.45), 1.3))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(QRectF(at.x() - 3.5, at.y() - 3.5, 7, 7))
         elif handle.path == ("turn",):
-            painter.setPen(QPen(theme.EMBER if lively else theme.with_alpha(theme.BONE, 0.45), 1.3))
+            painter.setPen(QPen(theme.Lit.EMBER if lively else theme.with_alpha(theme.Lit.BONE, 0.45), 1.3))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawEllipse(at, 4.5, 4.5)
         else:
             if isinstance(handle, WayHandle):
                 base = screen.point(handle.base)
-                painter.setPen(QPen(theme.with_alpha(theme.GLASS, 0.9 if lively else 0.5), 1.2))
+                painter.setPen(QPen(theme.with_alpha(theme.Lit.GLASS, 0.9 if lively else 0.5), 1.2))
                 if base is not None:
                     painter.drawLine(base, at)
-            painter.setPen(QPen(theme.EMBER, 1.5))
-            painter.setBrush(theme.EMBER if lively else theme.FLOOR)
+            painter.setPen(QPen(theme.Lit.EMBER, 1.5))
+            painter.setBrush(theme.Lit.EMBER if lively else theme.Lit.FLOOR)
             painter.drawRect(int(at.x()) - 4, int(at.y()) - 4, 8, 8)
 
 
@@ -224,8 +224,8 @@ def paint_stage(painter: QPainter, listed: Sequence[Handle], screen: Screen, act
     for handle in listed:
         at = screen.point(handle.origin)
         if at is not None:
-            painter.setPen(QPen(theme.GLASS, 1.5))
-            painter.setBrush(theme.GLASS if handle.name == active else theme.FLOOR)
+            painter.setPen(QPen(theme.Lit.GLASS, 1.5))
+            painter.setBrush(theme.Lit.GLASS if handle.name == active else theme.Lit.FLOOR)
             painter.drawEllipse(at, 4.5, 4.5)
             painter.drawText(at + QPointF(8, 4), handle.name)
 

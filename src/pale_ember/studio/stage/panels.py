@@ -225,7 +225,7 @@ class EventsPage(Page):
         self.wrong = QLabel()
         self.wrong.setWordWrap(True)
         self.wrong.setContentsMargins(12, 2, 4, 4)
-        self.wrong.setStyleSheet(f"color: {theme.WARNING.name()}")
+        theme.tone(self.wrong, "warning")
         self.wrong.hide()
         self.column.insertWidget(2, self.wrong)
         for heading in self.fields.findChildren(Heading):

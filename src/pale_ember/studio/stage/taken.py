@@ -40,6 +40,10 @@ class Taken:
         self._give(self.handle.with_number(self.root, value), None)
         return ""
 
+    def nudge(self, by: float, stroke: object) -> None:
+        """Changes the number by so much; what one stroke changes is one step of history."""
+        self._give(self.handle.with_number(self.root, round(self.number + by, 4)), stroke)
+
     def _give(self, made: Layer | Stage, stroke: object) -> None:
         """Takes what the handle made of the stage, or of a layer: where that has keys, the key at this moment takes its
         place, turn and scale."""
@@ -55,11 +59,11 @@ class Taken:
         desk.document.change_layer(name, root.id, path, value, stroke)
 
 
-def taken_at(desk: Desk, screen: Screen, at: QPointF) -> Taken | None:
-    """The handle under a place of the stage, if marks are shown and there is one."""
+def to_take(desk: Desk, screen: Screen) -> list[tuple[Handle, Layer | Stage]]:
+    """The handles that are shown, each with whose it is."""
     layer, looking, moment = desk.layer, desk.looking, desk.player.moment
     if not looking.overlays:
-        return None
+        return []
     listed: list[tuple[Handle, Layer | Stage]] = []
     if looking.staged:
         listed += [(handle, desk.effect.stage) for handle in handles_of_stage(desk.effect, moment)]
@@ -68,6 +72,12 @@ def taken_at(desk: Desk, screen: Screen, at: QPointF) -> Taken | None:
         listed += [(handle, layer) for handle in handles(stand, screen, looking.axes)]
         hangs_on = anchors_of(layer) if not looking.staged else ()
         listed += [(handle, desk.effect.stage) for handle in handles_of_stage(desk.effect, moment, hangs_on)]
+    return listed
+
+
+def taken_at(desk: Desk, screen: Screen, at: QPointF) -> Taken | None:
+    """The handle under a place of the stage, if there is one."""
+    listed = to_take(desk, screen)
     near = [(away, handle, root) for handle, root in listed if (away := handle.hit(screen, at)) is not None]
     if not near:
         return None

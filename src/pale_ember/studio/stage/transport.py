@@ -18,6 +18,7 @@ from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.looking import MARKS
 from pale_ember.studio.document.player import SPEEDS
 from pale_ember.studio.kit import texts, theme
+from pale_ember.studio.kit.groups import Group
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.stage.panels import EventsPage, SidePanel, StagePage
@@ -118,6 +119,10 @@ class Transport(QWidget):
         row.addStretch(1)
         for widget in (self.background, self.stage, self.cameras, self.overlays):
             row.addWidget(widget)
+        Group(
+            self, self.play, self.again, self.back, self.forward, self.speed, self.repeat,
+            self.background, self.stage, self.cameras, self.overlays,
+        )  # fmt: skip
         player.moved.connect(self._show)
         desk.document.changed.connect(self._show)
         self._show()

@@ -35,6 +35,7 @@ from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.stage import divider
 from pale_ember.studio.stage.camera import CameraHand
 from pale_ember.studio.stage.follower import Follower, picked
+from pale_ember.studio.stage.handle_keys import HandleKeys
 from pale_ember.studio.stage.handles import Screen
 from pale_ember.studio.stage.holds import Stand
 from pale_ember.studio.stage.over import Over
@@ -117,6 +118,7 @@ class StageView(QWidget):
         self._moving_until = 0.0
         self._drag: tuple[str, QPointF, object] | None = None
         self._handle = ""
+        self.keys = HandleKeys(self)
         self.over = Over(self, self)
         self._spans: list[float] = []
         self.setMinimumSize(300, 170)
@@ -337,7 +339,7 @@ class StageView(QWidget):
         if self.surface is not None:
             return
         if self._image is None:
-            painter.fillRect(self.rect(), theme.FLOOR)
+            painter.fillRect(self.rect(), theme.Lit.FLOOR)
         else:
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
             painter.drawImage(QRectF(self.rect()), self._image)
@@ -371,8 +373,18 @@ class StageView(QWidget):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape and self._armed is not None:
             self.disarm()
-        else:
+        elif not self.keys.press(event):
             super().keyPressEvent(event)
+
+    def type_into(self, taken: Taken) -> None:
+        """Opens the number of a handle for typing."""
+        place = QRect(round(taken.begin.x()) + 10, round(taken.begin.y()) - 12, 84, 24)
+        OpenLine(self, f"{taken.number:g}", taken.take, place).setAccessibleName(taken.handle.name)
+
+    def mark_handle(self, name: str) -> None:
+        """Marks a handle as the one in hand."""
+        self._handle = name
+        self._repaint()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self.setFocus()
@@ -478,5 +490,4 @@ class StageView(QWidget):
         taken = self._taken_at(event.position())
         if taken is not None:
             self._drag = None
-            place = QRect(round(taken.begin.x()) + 10, round(taken.begin.y()) - 12, 84, 24)
-            OpenLine(self, f"{taken.number:g}", taken.take, place).setAccessibleName(taken.handle.name)
+            self.type_into(taken)

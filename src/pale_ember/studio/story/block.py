@@ -83,7 +83,7 @@ class LaneBlock(QWidget):
             declared = fields_of(LaneValue)[name]
             if name in words:
                 label = QLabel(words[name])
-                label.setStyleSheet(f"color: {theme.ASH.name()}")
+                theme.tone(label, "ash")
                 self._words[name] = label
                 head.addWidget(label)
             editor = editor_for(declared, desk)

@@ -122,7 +122,7 @@ class Chapter(Steady):
         self.setAcceptDrops(True)
         self.title, self._help = title_of(name), help_of(name)
         self.setAccessibleName(self.title)
-        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setMinimumWidth(LEAST[name])
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 6, 4, 3)

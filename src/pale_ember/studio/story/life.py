@@ -99,7 +99,7 @@ class LifeBody(QWidget):
                    "after": self.slope_after}  # fmt: skip
         self._words = [QLabel(word) for word in ("at", "value", "band", "slope before", "after")]
         for label, edit in zip(self._words, numbers.values(), strict=True):
-            label.setStyleSheet(f"color: {theme.ASH.name()}")
+            theme.tone(label, "ash")
             edit.setFixedWidth(52)
             self._foot.addWidget(label)
             self._foot.addWidget(edit)

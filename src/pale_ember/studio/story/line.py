@@ -29,7 +29,7 @@ class ChapterName(Button):
         self._in_view = False
         self.setToolTip(f"{help_of(chapter)} Click, or {digit}: into view. Double-click: expand, restore.")
         self.setAccessibleName(self.title)
-        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAttribute(Qt.WidgetAttribute.WA_Hover)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)

@@ -23,6 +23,8 @@ class Strip(QWidget):
 
     tabbed = pyqtSignal()
     """The focus was led on by Tab."""
+    passed = pyqtSignal(bool)
+    """Tab goes on behind the last chapter, or before the first."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -143,6 +145,18 @@ class Strip(QWidget):
             self.bring(name)
             self.chapters[name].setFocus()
 
+    def enter(self, forward: bool) -> None:
+        """Tab comes to the story: to the first of its stops, or from behind to the last."""
+        chapter = self._standing()[0 if forward else -1]
+        self.bring(chapter.name)
+        stops = chapter.stops()
+        self._stop_at(chapter, stops[0 if forward else len(stops) - 1], forward)
+
+    def _stop_at(self, chapter: Chapter, stop: QWidget, forward: bool) -> None:
+        stop.setFocus(Qt.FocusReason.TabFocusReason if forward else Qt.FocusReason.BacktabFocusReason)
+        self.area.ensureWidgetVisible(stop, 20, 0)
+        chapter.show_whole(stop)
+
     def focusNextPrevChild(self, forward: bool) -> bool:
         """Tab goes chapter by chapter through the rows, as they lie."""
         self.tabbed.emit()
@@ -158,13 +172,12 @@ class Strip(QWidget):
         while not 0 <= at < len(stops):
             here += by
             if not 0 <= here < len(chapters):
-                return super().focusNextPrevChild(forward)
+                self.passed.emit(forward)
+                return True
             self.bring(chapters[here].name)
             stops = chapters[here].stops()
             at = 0 if forward else len(stops) - 1
-        stops[at].setFocus(Qt.FocusReason.TabFocusReason if forward else Qt.FocusReason.BacktabFocusReason)
-        self.area.ensureWidgetVisible(stops[at], 20, 0)
-        chapters[here].show_whole(stops[at])
+        self._stop_at(chapters[here], stops[at], forward)
         return True
 
     def keep(self) -> None:

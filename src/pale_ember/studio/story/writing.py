@@ -59,7 +59,7 @@ class Writing(Panel):
         self.page.setFrameShape(QPlainTextEdit.Shape.NoFrame)
         self.page.installEventFilter(self)
         self.note = QLabel()
-        self.note.setStyleSheet(f"color: {theme.ASH.name()}")
+        theme.tone(self.note, "ash")
         column = QVBoxLayout(self)
         column.setContentsMargins(10, 8, 10, 8)
         column.addWidget(self.page, 1)

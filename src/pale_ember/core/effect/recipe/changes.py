@@ -7,7 +7,7 @@ from pale_ember.core.effect.recipe.step import IN_TILES, Family, Step
 from pale_ember.core.effect.values import Curve, Gradient, Pair, curve, gradient
 
 _CHANGE: Family = "change"
-_SEED = Field("seed", "Another number, another roll.", soft=(0, 100), least=0, most=1e6)
+_SEED = Field("seed", "Start of the random numbers: another seed, another variation.", soft=(0, 100), least=0, most=1e6)
 _OF = Field(
     "of",
     "What it works on.",
@@ -66,7 +66,7 @@ class Polar(Step, frozen=True):
     found: ClassVar[tuple[str, ...]] = ("radial", "circle", "wrap", "unwrap", "coordinates")
     way: Annotated[
         Literal["round", "straight"],
-        Field("way", "Which way.", options=("A strip is bent round.", "A disc is cut and laid straight.")),
+        Field("way", "Which way it works.", options=("A strip is bent round.", "A disc is cut and laid straight.")),
     ] = "round"
     times: Annotated[int, Field("times", "How often the strip lies around.", soft=(1, 12), least=1, most=64)] = 1
 
@@ -78,10 +78,10 @@ class Blur(Step, frozen=True):
     found: ClassVar[tuple[str, ...]] = ("soft", "gauss", "motion", "zoom", "radial", "streak")
     way: Annotated[
         Literal["evenly", "along a line", "round the middle", "from the middle"],
-        Field("way", "Which way.", options=(
+        Field("way", "Which way it works.", options=(
             "As a bell on all sides.", "As if it moved.", "As if it turned.", "As if it came nearer.")),
     ] = "evenly"  # fmt: skip
-    width: Annotated[float, Field("width", "How far.", soft=(0, 0.5), least=0, most=2)] = 0.05
+    width: Annotated[float, Field("width", "How far it blurs.", soft=(0, 0.5), least=0, most=2)] = 0.05
     turn: Annotated[
         float,
         Field("turn", "The line's direction; 0 is upward.", unit="°", soft=(-180, 180),
@@ -95,8 +95,8 @@ class Sharpen(Step, frozen=True):
 
     kind: ClassVar[str] = "sharpen"
     found: ClassVar[tuple[str, ...]] = ("crisp", "detail", "unsharp")
-    by: Annotated[float, Field("by", "How much.", soft=(0, 3), least=0, most=20)] = 1.0
-    width: Annotated[float, Field("width", "Of what counts as fine.", soft=(0, 0.2), least=0.002, most=1)] = 0.03
+    by: Annotated[float, Field("by", "Strength of the sharpening.", soft=(0, 3), least=0, most=20)] = 1.0
+    width: Annotated[float, Field("width", "Width of what counts as fine.", soft=(0, 0.2), least=0.002, most=1)] = 0.03
 
 
 class Erode(Step, frozen=True):
@@ -197,7 +197,7 @@ class Normal(Step, frozen=True):
     kind: ClassVar[str] = "normal"
     found: ClassVar[tuple[str, ...]] = ("height", "bump", "relief", "lit")
     height: Annotated[
-        float, Field("height", "Of white over black, in half frames.", soft=(0, 1), least=-10, most=10)
+        float, Field("height", "Height of white over black, in half frames.", soft=(0, 1), least=-10, most=10)
     ] = 0.2
     tiles: Annotated[bool, IN_TILES] = True
 
@@ -209,7 +209,7 @@ class Emboss(Step, frozen=True):
     found: ClassVar[tuple[str, ...]] = ("relief", "bevel", "shade", "light")
     turn: Annotated[float, Field("from", "Where the light comes from; 0 is above.", unit="°", soft=(-180, 180))] = 30.0
     height: Annotated[
-        float, Field("height", "Of white over black, in half frames.", soft=(0, 1), least=-10, most=10)
+        float, Field("height", "Height of white over black, in half frames.", soft=(0, 1), least=-10, most=10)
     ] = 0.2
     tiles: Annotated[bool, IN_TILES] = False
 
@@ -219,7 +219,7 @@ class Edge(Step, frozen=True):
 
     kind: ClassVar[str] = "edge"
     found: ClassVar[tuple[str, ...]] = ("outline", "contour", "find edges")
-    width: Annotated[float, Field("width", "Of the edge.", soft=(0, 0.2), least=0.002, most=1)] = 0.03
+    width: Annotated[float, Field("width", "Width of the edge.", soft=(0, 0.2), least=0.002, most=1)] = 0.03
     by: Annotated[float, Field("by", "How much it is brought out.", soft=(0, 8), least=0, most=100)] = 2.0
 
 
@@ -249,7 +249,7 @@ class Rim(Step, frozen=True):
 
     kind: ClassVar[str] = "rim fade"
     found: ClassVar[tuple[str, ...]] = ("border", "edge", "vignette", "cut", "fade")
-    width: Annotated[float, Field("width", "Of the fade.", soft=(0, 1), least=0, most=1)] = 0.12
+    width: Annotated[float, Field("width", "Width of the fade.", soft=(0, 1), least=0, most=1)] = 0.12
     round: Annotated[bool, Field("round", "Along a circle instead of a square.")] = False
 
 
@@ -278,7 +278,9 @@ class Seamless(Step, frozen=True):
 
     kind: ClassVar[str] = "seamless"
     found: ClassVar[tuple[str, ...]] = ("tileable", "wrap", "repeat", "make tile")
-    width: Annotated[float, Field("width", "Of the mixing, along each edge.", soft=(0, 1), least=0.01, most=1)] = 0.5
+    width: Annotated[
+        float, Field("width", "Width of the mixing, along each edge.", soft=(0, 1), least=0.01, most=1)
+    ] = 0.5
 
 
 class Bleed(Step, frozen=True):

@@ -53,7 +53,7 @@ class Recipe(Part, frozen=True):
     holds: Annotated[
         Literal["glow", "grey", "both"],
         Field("tones are", "What tones without a colour become.", options=(
-            "White light that covers as much as it is bright.", "Grey that covers wholly.", "Grey that covers as much as it is bright.")),
+            "White; alpha is brightness.", "Grey, opaque.", "Grey; alpha is brightness.")),
     ] = "glow"  # fmt: skip
     author: Annotated[str, Field("author", "Who made it.", names="word", group="more: whose it is")] = ""
     licence: Annotated[

@@ -8,7 +8,14 @@ from pale_ember.core.effect.values import Curve, curve
 
 _RADIUS = Field("radius", "From its middle to its edge.", soft=(0, 1), least=0.001, most=4, words=("size",))
 _SOFT = Field("soft", "How wide its edge runs out.", soft=(0, 1), least=0, most=2, words=("feather", "blur"))
-_SEED = Field("seed", "Another number, another one of its kind.", soft=(0, 100), least=0, most=1e6, words=("random",))
+_SEED = Field(
+    "seed",
+    "Start of the random numbers: another seed, another variation.",
+    soft=(0, 100),
+    least=0,
+    most=1e6,
+    words=("random",),
+)
 _COUNT = Field("number", "How many there are.", soft=(1, 40), least=1, most=400)
 _RAGGED = Field("ragged", "How torn its edge is.", soft=(0, 1), least=0, most=2, words=("rough", "noise"))
 
@@ -44,7 +51,7 @@ class Streak(Step, frozen=True):
     kind: ClassVar[str] = "streak"
     family: ClassVar[Family] = "shape"
     found: ClassVar[tuple[str, ...]] = ("line", "spark", "beam", "trail", "rain")
-    width: Annotated[float, Field("width", "Of its core.", soft=(0, 0.6), least=0.002, most=2)] = 0.16
+    width: Annotated[float, Field("width", "Width of its core.", soft=(0, 0.6), least=0.002, most=2)] = 0.16
     head: Annotated[float, Field("head", "How much of its length runs out above.", soft=(0, 1), least=0, most=1)] = 0.2
     tail: Annotated[float, Field("tail", "How much of its length runs out below.", soft=(0, 1), least=0, most=1)] = 0.8
     taper: Annotated[
@@ -61,9 +68,9 @@ class Glint(Step, frozen=True):
     kind: ClassVar[str] = "glint"
     family: ClassVar[Family] = "shape"
     found: ClassVar[tuple[str, ...]] = ("star", "flare", "sparkle", "lens", "cross")
-    rays: Annotated[int, Field("rays", "How many.", soft=(2, 16), least=1, most=64)] = 4
-    length: Annotated[float, Field("length", "Of its rays.", soft=(0, 1), least=0.01, most=2)] = 0.3
-    thin: Annotated[float, Field("width", "Of its rays.", soft=(0, 0.1), least=0.002, most=1)] = 0.02
+    rays: Annotated[int, Field("rays", "Number of rays.", soft=(2, 16), least=1, most=64)] = 4
+    length: Annotated[float, Field("length", "Length of its rays.", soft=(0, 1), least=0.01, most=2)] = 0.3
+    thin: Annotated[float, Field("width", "Width of its rays.", soft=(0, 0.1), least=0.002, most=1)] = 0.02
     core: Annotated[float, Field("core", "Radius of the hot point.", soft=(0, 0.4), least=0.002, most=2)] = 0.07
     uneven: Annotated[float, Field("uneven", "How far rays differ in length.", soft=(0, 1), least=0, most=1)] = 0.0
     seed: Annotated[int, _SEED] = 1
@@ -76,7 +83,7 @@ class Crescent(Step, frozen=True):
     family: ClassVar[Family] = "shape"
     found: ClassVar[tuple[str, ...]] = ("slash", "arc", "moon", "swing", "swoosh")
     radius: Annotated[float, _RADIUS] = 0.85
-    thick: Annotated[float, Field("thick", "Of its middle.", soft=(0, 1), least=0.01, most=2)] = 0.35
+    thick: Annotated[float, Field("thick", "Thickness of its middle.", soft=(0, 1), least=0.01, most=2)] = 0.35
     soft: Annotated[float, _SOFT] = 0.3
 
 
@@ -86,7 +93,7 @@ class Polygon(Step, frozen=True):
     kind: ClassVar[str] = "polygon"
     family: ClassVar[Family] = "shape"
     found: ClassVar[tuple[str, ...]] = ("triangle", "square", "hexagon", "bokeh", "rune")
-    sides: Annotated[int, Field("sides", "How many.", soft=(3, 12), least=3, most=64)] = 6
+    sides: Annotated[int, Field("sides", "Number of sides.", soft=(3, 12), least=3, most=64)] = 6
     radius: Annotated[float, _RADIUS] = 0.8
     soft: Annotated[float, _SOFT] = 0.05
     rim: Annotated[
@@ -100,7 +107,7 @@ class Shard(Step, frozen=True):
     kind: ClassVar[str] = "shard"
     family: ClassVar[Family] = "shape"
     found: ClassVar[tuple[str, ...]] = ("glass", "splinter", "chip", "ice", "debris")
-    corners: Annotated[int, Field("corners", "How many.", soft=(3, 9), least=3, most=24)] = 5
+    corners: Annotated[int, Field("corners", "Number of corners.", soft=(3, 9), least=3, most=24)] = 5
     radius: Annotated[float, _RADIUS] = 0.9
     clear: Annotated[
         float, Field("clear", "How much its body lets through.", soft=(0, 1), least=0, most=1, words=("glass",))
@@ -114,7 +121,7 @@ class Drop(Step, frozen=True):
     kind: ClassVar[str] = "drop"
     family: ClassVar[Family] = "shape"
     found: ClassVar[tuple[str, ...]] = ("rain", "water", "tear", "drip")
-    width: Annotated[float, Field("width", "Of its head.", soft=(0, 1), least=0.02, most=1)] = 0.27
+    width: Annotated[float, Field("width", "Width of its head.", soft=(0, 1), least=0.02, most=1)] = 0.27
     tail: Annotated[float, Field("tail", "How far up its tail reaches.", soft=(0, 1), least=0.3, most=1)] = 0.97
 
 
@@ -125,7 +132,7 @@ class Crown(Step, frozen=True):
     family: ClassVar[Family] = "shape"
     found: ClassVar[tuple[str, ...]] = ("water", "impact", "rain", "drop")
     spouts: Annotated[int, Field("spouts", "How many jets it throws.", soft=(3, 40), least=1, most=120)] = 15
-    height: Annotated[float, Field("height", "Of its jets.", soft=(0, 1), least=0.05, most=1.2)] = 0.8
+    height: Annotated[float, Field("height", "Height of its jets.", soft=(0, 1), least=0.05, most=1.2)] = 0.8
     spread: Annotated[float, Field("spread", "How far they lean out.", soft=(0, 1), least=0, most=1.5)] = 0.7
     seed: Annotated[int, _SEED] = 17
 
@@ -149,8 +156,8 @@ class Crystal(Step, frozen=True):
     family: ClassVar[Family] = "shape"
     found: ClassVar[tuple[str, ...]] = ("snow", "snowflake", "frost", "ice", "hail")
     radius: Annotated[float, _RADIUS] = 0.85
-    thick: Annotated[float, Field("thick", "Of its arms.", soft=(0, 0.2), least=0.005, most=0.5)] = 0.045
-    branches: Annotated[int, Field("side arms", "On each arm.", soft=(0, 8), least=0, most=16)] = 4
+    thick: Annotated[float, Field("thick", "Thickness of its arms.", soft=(0, 0.2), least=0.005, most=0.5)] = 0.045
+    branches: Annotated[int, Field("side arms", "Side arms on each arm.", soft=(0, 8), least=0, most=16)] = 4
     seed: Annotated[int, _SEED] = 3
 
 
@@ -160,7 +167,7 @@ class Wisp(Step, frozen=True):
     kind: ClassVar[str] = "wisp"
     family: ClassVar[Family] = "shape"
     found: ClassVar[tuple[str, ...]] = ("smoke", "steam", "candle", "curl")
-    width: Annotated[float, Field("width", "At its top.", soft=(0, 0.6), least=0.01, most=1)] = 0.17
+    width: Annotated[float, Field("width", "Width at its top.", soft=(0, 0.6), least=0.01, most=1)] = 0.17
     bend: Annotated[float, Field("bend", "How far it winds.", soft=(0, 1), least=0, most=2)] = 0.42
     seed: Annotated[int, _SEED] = 71
 
@@ -171,7 +178,7 @@ class Tongue(Step, frozen=True):
     kind: ClassVar[str] = "flame tongue"
     family: ClassVar[Family] = "shape"
     found: ClassVar[tuple[str, ...]] = ("fire", "flame", "lick", "torch")
-    width: Annotated[float, Field("width", "Of its foot.", soft=(0, 1), least=0.05, most=1)] = 0.7
+    width: Annotated[float, Field("width", "Width of its foot.", soft=(0, 1), least=0.05, most=1)] = 0.7
     lift: Annotated[
         float, Field("lift", "How far its structure climbs over the frames.", soft=(0, 4), least=0, most=20)
     ] = 1.9
@@ -201,7 +208,9 @@ class Cracks(Step, frozen=True):
     found: ClassVar[tuple[str, ...]] = ("ground", "fracture", "vein", "root", "branch")
     number: Annotated[int, _COUNT] = 8
     reach: Annotated[float, Field("reach", "How far they run.", soft=(0, 1.6), least=0.02, most=3)] = 1.3
-    thick: Annotated[float, Field("thick", "At their beginning.", soft=(0, 0.1), least=0.003, most=0.5)] = 0.024
+    thick: Annotated[float, Field("thick", "Thickness at their beginning.", soft=(0, 0.1), least=0.003, most=0.5)] = (
+        0.024
+    )
     forks: Annotated[float, Field("forks", "How often they fork.", soft=(0, 0.6), least=0, most=0.7)] = 0.24
     glow: Annotated[float, Field("glow", "Light around them.", soft=(0, 1), least=0, most=2)] = 0.25
     seed: Annotated[int, _SEED] = 83
@@ -214,8 +223,8 @@ class Bolt(Step, frozen=True):
     family: ClassVar[Family] = "shape"
     found: ClassVar[tuple[str, ...]] = ("lightning", "electric", "arc", "discharge")
     jag: Annotated[float, Field("jag", "How far it breaks out.", soft=(0, 1), least=0, most=2)] = 0.45
-    thick: Annotated[float, Field("thick", "Of its core.", soft=(0, 0.1), least=0.003, most=0.5)] = 0.022
-    forks: Annotated[int, Field("forks", "How many.", soft=(0, 12), least=0, most=40)] = 5
+    thick: Annotated[float, Field("thick", "Thickness of its core.", soft=(0, 0.1), least=0.003, most=0.5)] = 0.022
+    forks: Annotated[int, Field("forks", "Number of forks.", soft=(0, 12), least=0, most=40)] = 5
     glow: Annotated[float, Field("glow", "Light around it.", soft=(0, 1), least=0, most=2)] = 0.45
     seed: Annotated[int, _SEED] = 7
 
@@ -239,7 +248,7 @@ class Specks(Step, frozen=True):
     family: ClassVar[Family] = "shape"
     found: ClassVar[tuple[str, ...]] = ("dust", "glitter", "grain", "drizzle", "stars")
     number: Annotated[int, _COUNT] = 26
-    size: Annotated[float, Field("size", "Of the largest.", soft=(0, 0.2), least=0.003, most=1)] = 0.045
+    size: Annotated[float, Field("size", "Size of the largest.", soft=(0, 0.2), least=0.003, most=1)] = 0.045
     radius: Annotated[float, _RADIUS] = 0.85
     fall: Annotated[
         float, Field("fall", "How far they fly outward over the frames.", soft=(-1, 1), least=-4, most=4)
@@ -266,4 +275,4 @@ class Fill(Step, frozen=True):
     colour: Annotated[
         tuple[float, float, float], Field("colour", "Linear red, green and blue.", least=0, most=100, colour=True)
     ] = (1.0, 1.0, 1.0)
-    cover: Annotated[float, Field("cover", "How much it covers.", soft=(0, 1), least=0, most=1)] = 1.0
+    cover: Annotated[float, Field("cover", "How opaque it is.", soft=(0, 1), least=0, most=1)] = 1.0

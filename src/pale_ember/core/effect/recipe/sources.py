@@ -7,7 +7,7 @@ from pale_ember.core.effect.recipe.step import Family, Step
 from pale_ember.core.effect.values import Colour, Pair
 
 Channel = Literal["all", "brightness", "red", "green", "blue", "alpha"]
-_CHANNELS = ("As it is.", "How bright it is.", "Its red.", "Its green.", "Its blue.", "Its cover.")
+_CHANNELS = ("As it is.", "How bright it is.", "Its red.", "Its green.", "Its blue.", "Its alpha.")
 
 
 class Noise(Step, frozen=True):
@@ -45,7 +45,12 @@ class Noise(Step, frozen=True):
         ),
     ] = (0.0, 0.0)
     churn: Annotated[float, Field("churn", "How much it changes over the frames.", soft=(0, 4), least=0, most=64)] = 0.0
-    seed: Annotated[int, Field("seed", "Another number, another noise.", soft=(0, 100), least=0, most=1e6)] = 1
+    seed: Annotated[
+        int,
+        Field(
+            "seed", "Start of the random numbers: another seed, another variation.", soft=(0, 100), least=0, most=1e6
+        ),
+    ] = 1
 
 
 class Picture(Step, frozen=True):
@@ -55,7 +60,8 @@ class Picture(Step, frozen=True):
     family: ClassVar[Family] = "source"
     found: ClassVar[tuple[str, ...]] = ("image", "file", "texture", "own", "import", "sheet", "cut")
     picture: Annotated[
-        str, Field("picture", "Of the library, another recipe, or a file beside the document.", names="picture")
+        str,
+        Field("picture", "A picture of the library, another recipe, or a file beside the document.", names="picture"),
     ] = "library:soft dot"
     channel: Annotated[Channel, Field("channel", "What of it is taken.", options=_CHANNELS)] = "all"
     invert: Annotated[bool, Field("invert", "Light becomes dark.")] = False
@@ -176,7 +182,9 @@ class Gas(Step, frozen=True):
     ] = 0.22
     source_flat: Annotated[
         float,
-        Field("height", "Of the source, as a share of its width.", soft=(0, 2), least=0.05, most=10, group="source"),
+        Field(
+            "height", "Height of the source, as a share of its width.", soft=(0, 2), least=0.05, most=10, group="source"
+        ),
     ] = 0.5
     ragged: Annotated[
         float, Field("ragged", "How uneven the source gives.", soft=(0, 1), least=0, most=1, group="source")
@@ -263,7 +271,7 @@ class Gas(Step, frozen=True):
                      words=("turbulence", "noise"))
     ] = 2.0  # fmt: skip
     gust_size: Annotated[
-        float, Field("gust size", "Of one whirl.", unit="m", soft=(0.1, 1.5), least=0.05, most=4, group="air")
+        float, Field("gust size", "Size of one whirl.", unit="m", soft=(0.1, 1.5), least=0.05, most=4, group="air")
     ] = 0.5
     wind: Annotated[Pair, Field("wind", "Speed of the air, rightward and upward.", unit="m/s", soft=(-2, 2), letters=("X", "Y"),
                                 group="air")] = (0.0, 0.0)  # fmt: skip
@@ -298,16 +306,21 @@ class Gas(Step, frozen=True):
         float, Field("hottest", "What a heat of 1 is, as its colour tells.", unit="K", soft=(1000, 4000), least=600,
                      most=12000, group="drawn", words=("black body", "temperature"))
     ] = 2200.0  # fmt: skip
-    dense: Annotated[
-        float, Field("dense", "How much smoke covers.", soft=(0, 20), least=0, most=500, group="drawn")
-    ] = 7.0
+    dense: Annotated[float, Field("dense", "How opaque smoke is.", soft=(0, 20), least=0, most=500, group="drawn")] = (
+        7.0
+    )
     shade: Annotated[
         float, Field("shade", "How much smoke shades itself.", soft=(0, 2), least=0, most=20, group="drawn")
     ] = 0.8
     colour: Annotated[
         Colour,
         Field(
-            "colour", "Of the smoke in light: linear red, green and blue.", least=0, most=10, colour=True, group="drawn"
+            "colour",
+            "Colour of the smoke in light: linear red, green and blue.",
+            least=0,
+            most=10,
+            colour=True,
+            group="drawn",
         ),
     ] = (0.8, 0.8, 0.8)
     rim: Annotated[
@@ -318,4 +331,9 @@ class Gas(Step, frozen=True):
         Field("closes", "Share of the frames in which a loop fades its end into its beginning.", soft=(0, 0.5), least=0, most=0.5,
               group="drawn"),
     ] = 0.35  # fmt: skip
-    seed: Annotated[int, Field("seed", "Another number, another gas.", soft=(0, 100), least=0, most=1e6)] = 1
+    seed: Annotated[
+        int,
+        Field(
+            "seed", "Start of the random numbers: another seed, another variation.", soft=(0, 100), least=0, most=1e6
+        ),
+    ] = 1

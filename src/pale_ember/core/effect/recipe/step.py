@@ -32,7 +32,7 @@ class Step(Part, frozen=True):
             "mix",
             "How it joins what is painted before it.",
             options=(
-                "Takes its place, where it covers.",
+                "Replaces it, where it is opaque.",
                 "Light added to light.",
                 "Taken away from what is there.",
                 "Multiplied with what is there.",

@@ -72,7 +72,7 @@ def blend_fights_picture(known: Known) -> Iterator[Finding]:
             )  # fmt: skip
         elif halo:
             yield Finding(
-                layer.id, ("look", "blend"), "its picture darkens towards its edge as its cover goes: cards get a dark halo",
+                layer.id, ("look", "blend"), "its picture darkens where its alpha falls: cards get a dark halo",
                 (setting("premultiplied", layer, ("look", "blend"), "premultiplied"),), grave=False,
             )  # fmt: skip
 

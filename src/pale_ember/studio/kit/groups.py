@@ -1,0 +1,45 @@
+"""Controls in a row as one stop of Tab: the arrow keys go from one to the next within it (WAI-ARIA, toolbar pattern)."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QEvent, QObject, Qt
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QWidget
+
+_STEPS = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
+
+
+class Group(QObject):
+    """Holds a row of controls together; whichever had the keyboard last is the one that Tab comes to."""
+
+    def __init__(self, owner: QWidget, *members: QWidget) -> None:
+        super().__init__(owner)
+        self.members = members
+        for member in members:
+            member.installEventFilter(self)
+        self._stop_at(members[0])
+
+    def _stop_at(self, chosen: QWidget) -> None:
+        for member in self.members:
+            tab = Qt.FocusPolicy.TabFocus if member is chosen else Qt.FocusPolicy.NoFocus
+            if member.focusPolicy() != tab:
+                member.setFocusPolicy(tab)
+
+    def _open(self) -> list[QWidget]:
+        return [member for member in self.members if member.isEnabled() and not member.isHidden()]
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        assert isinstance(watched, QWidget) and event is not None
+        kind, there = event.type(), self._open()
+        if kind == QEvent.Type.FocusIn:
+            self._stop_at(watched)
+        elif kind == QEvent.Type.EnabledChange and there and watched.focusPolicy() != Qt.FocusPolicy.NoFocus:
+            self._stop_at(watched if watched.isEnabled() else there[0])
+        elif (
+            isinstance(event, QKeyEvent) and kind == QEvent.Type.KeyPress and watched in there and not event.modifiers()
+        ):
+            step = _STEPS.get(Qt.Key(event.key()))
+            if step:
+                there[(there.index(watched) + step) % len(there)].setFocus(Qt.FocusReason.TabFocusReason)
+                return True
+        return False
