@@ -275,8 +275,8 @@ class Lane(QWidget):
         elif event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace):
             self.remove_point(self.selected)
         elif event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):
-            step = 0.01 if event.key() == Qt.Key.Key_Right else -0.01
-            self.set_point(self.selected, self._nudges.current(), at=self.points[self.selected].at + step)
+            way = 0.01 if event.key() == Qt.Key.Key_Right else -0.01
+            self.set_point(self.selected, self._nudges.current(), at=self.points[self.selected].at + way)
             self.picked.emit()
         else:
             super().keyPressEvent(event)
@@ -341,7 +341,7 @@ class Lane(QWidget):
         painter.setPen(theme.BONE if self.hasFocus() else theme.ASH)
         painter.drawText(QRectF(14, 0, LABEL - 16, self.height()), Qt.AlignmentFlag.AlignVCenter, self.title)
         if self._doubt is not None:
-            icons.paint(painter, "problem", QRectF(0, self.height() / 2 - 6, 12, 12), self._doubt, 1.3)
+            icons.paint(painter, icons.problem(self._doubt), QRectF(0, self.height() / 2 - 6, 12, 12), self._doubt, 1.3)
         elif self._differs:
             painter.setPen(theme.EMBER)
             painter.drawText(QRectF(2, 0, 12, self.height()), Qt.AlignmentFlag.AlignVCenter, "≠")

@@ -22,7 +22,7 @@ def paint_mark(painter: QPainter, box: QRectF, found: Sequence[Finding]) -> None
     """Paints the mark of what the checks found somewhere."""
     colour = colour_of(found)
     if colour is not None:
-        icons.paint(painter, "problem", box, colour, 1.3)
+        icons.paint(painter, icons.problem(colour), box, colour, 1.3)
 
 
 def add_mends(menu: Menu, desk: Desk, finding: Finding) -> None:

@@ -99,7 +99,7 @@ class _Where(QWidget):
     def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         colour = theme.DIM if self.done else theme.WARNING if self.finding.grave else theme.ASH
-        icons.paint(painter, "problem", self.rect().adjusted(0, 4, 14 - self.width(), -4).toRectF(), colour)
+        icons.paint(painter, icons.problem(colour), self.rect().adjusted(0, 4, 14 - self.width(), -4).toRectF(), colour)
         painter.setFont(theme.font(theme.BODY, theme.font().Weight.DemiBold))
         painter.setPen(theme.DIM if self.done else theme.EMBER if self.underMouse() else theme.BONE)
         room = self.rect().adjusted(20, 0, 0, 0)

@@ -8,6 +8,21 @@ from PyQt6.QtWidgets import QWidget
 
 _STEPS = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
 
+_HEEDED = (QEvent.Type.FocusIn, QEvent.Type.EnabledChange, QEvent.Type.KeyPress)
+
+
+def stops_in(part: QWidget) -> list[QWidget]:
+    """What Tab comes to in a part of the window, the part itself first."""
+    return [
+        each
+        for each in (part, *part.findChildren(QWidget))
+        if each.focusPolicy() & Qt.FocusPolicy.TabFocus
+        and each.isVisible()
+        and each.isEnabled()
+        and each.window() is part.window()
+        and each.focusProxy() is None
+    ]
+
 
 class Group(QObject):
     """Holds a row of controls together; whichever had the keyboard last is the one that Tab comes to."""
@@ -29,17 +44,23 @@ class Group(QObject):
         return [member for member in self.members if member.isEnabled() and not member.isHidden()]
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        assert isinstance(watched, QWidget) and event is not None
-        kind, there = event.type(), self._open()
+        kind = event.type() if event is not None else QEvent.Type.None_
+        if kind not in _HEEDED or not isinstance(watched, QWidget):
+            return False
+        there = self._open()
         if kind == QEvent.Type.FocusIn:
             self._stop_at(watched)
-        elif kind == QEvent.Type.EnabledChange and there and watched.focusPolicy() != Qt.FocusPolicy.NoFocus:
-            self._stop_at(watched if watched.isEnabled() else there[0])
+        elif kind == QEvent.Type.EnabledChange:
+            if there and watched.focusPolicy() != Qt.FocusPolicy.NoFocus:
+                self._stop_at(watched if watched in there else there[0])
         elif (
-            isinstance(event, QKeyEvent) and kind == QEvent.Type.KeyPress and watched in there and not event.modifiers()
+            isinstance(event, QKeyEvent)
+            and not event.modifiers()
+            and Qt.Key(event.key()) in _STEPS
+            and watched in there
         ):
-            step = _STEPS.get(Qt.Key(event.key()))
-            if step:
-                there[(there.index(watched) + step) % len(there)].setFocus(Qt.FocusReason.TabFocusReason)
-                return True
+            there[(there.index(watched) + _STEPS[Qt.Key(event.key())]) % len(there)].setFocus(
+                Qt.FocusReason.TabFocusReason
+            )
+            return True
         return False

@@ -31,9 +31,15 @@ _SHAPES: dict[str, tuple[str, ...]] = {
     "lock": ("4 7.5 12 7.5 12 13 4 13 4 7.5", "5.5 7.5 5.5 5 8 3 10.5 5 10.5 7.5"),
     "problem": ("8 3.2 13.4 12.6 2.6 12.6 8 3.2", "8 6.8 8 9.4", "8 10.9 8 11.1"),
     "search": ("o 7 7 3.6", "9.8 9.8 13 13"),
+    "grave": ("f 8 2.6 14 13.2 2 13.2 8 2.6",),
     "range": ("2.5 8 13.5 8", "2.5 5.5 2.5 10.5", "13.5 5.5 13.5 10.5"),
     "fixed": ("o 8 8 2", "2.5 8 6 8", "10 8 13.5 8"),
 }
+
+
+def problem(colour: QColor) -> str:
+    """The icon of a problem: filled where it is grave, which its colour alone does not tell everybody."""
+    return "grave" if colour == theme.WARNING else "problem"
 
 
 def paint(painter: QPainter, name: str, box: QRectF, colour: QColor, width: float = 1.5) -> None:

@@ -49,6 +49,9 @@ class Edited(Timed):
     def add(self, start: str) -> None:
         """Adds the layers of a starting point, drawn last, and selects the one that spawns by itself."""
         layers = edit.fresh(every_start()[start].make())
+        if len(layers) == 1:
+            taken = [layer.name for layer in self.desk.effect.layers]
+            layers = (replace(layers[0], name=edit.free_name(start, taken)),)
         self.desk.document.change(f"add {start}", edit.with_layers(self.desk.effect, layers))
         by_itself = [layer.id for layer in layers if layer.outlet.rate.most > 0 or layer.outlet.bursts]
         self.desk.select([layers[0].id, *by_itself][-1])

@@ -107,7 +107,11 @@ def paint_ground(painter: QPainter, layer: Layer, box: QRectF, chosen: bool, foc
         painter.setBrush(theme.RAISED)
         painter.drawRoundedRect(box, 6, 6)
     if layer.tag in TAGS:
-        painter.fillRect(QRectF(box.left(), box.top() + 3, 3, box.height() - 6), TAGS[layer.tag])
+        # In as many pieces as its place in the list, for whoever does not tell the colours.
+        pieces = [*TAGS].index(layer.tag) + 1
+        high = (box.height() - 6 - 2 * (pieces - 1)) / pieces
+        for i in range(pieces):
+            painter.fillRect(QRectF(box.left(), box.top() + 3 + i * (high + 2), 3, high), TAGS[layer.tag])
 
 
 def paint_name(painter: QPainter, layer: Layer, box: QRectF, shown: Shown, chosen: bool) -> None:

@@ -334,12 +334,12 @@ class Header(QWidget):
             tab.clicked.connect(lambda _=False, name=name: self.screen_asked.emit(name))
         self.search = WishLine()
         self.search.typed.connect(self.search_asked)
+        own = {name: HeaderField(desk, name, width) for name, width in (("loop", 0), ("duration", 50))}
         self.settings = WordButton("effect", "Tempo, seed, simulation rate, warm start, same every loop", menu=True)
         self.panel = EffectPanel(self, desk)
         self.settings.clicked.connect(lambda: self.panel.open_below(self.settings))
         self.seed_lock = self.panel.seed_lock
         self.seed_lock.toggled.connect(self._lock_seed)
-        own = {name: HeaderField(desk, name, width) for name, width in (("loop", 0), ("duration", 50))}
         self.fields = own | self.panel.fields
         self.file = WordButton("File", "New, open, save, recent", menu=True)
         self.file.clicked.connect(self.file_menu_asked)

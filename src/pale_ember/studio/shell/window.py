@@ -36,6 +36,7 @@ from pale_ember.studio.insight.checks import ChecksPage
 from pale_ember.studio.insight.costs import CostPage
 from pale_ember.studio.insight.thinning import ThinningPage
 from pale_ember.studio.kit import appearance, theme
+from pale_ember.studio.kit.groups import stops_in
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.settings import kept_bytes, settings
 from pale_ember.studio.kit.side import SidePage
@@ -282,7 +283,7 @@ class Workbench(QMainWindow):
         screens = {"Workbench": self.down, "Textures": self.bench, "Hand over": self.handing}
         self.header.screen_asked.connect(lambda name: self._show_page(screens[name]))
         self.handing.left.connect(self.flip_handover)
-        self.story.passed.connect(self._tab_past_story)
+        self.story.passed.connect(self.focusNextPrevChild)
         self.desk.bench_asked.connect(self.open_picture)
         self.desk.gas_made.connect(self.stage.refresh)
         self.desk.gas_made.connect(self._check)
@@ -518,18 +519,26 @@ class Workbench(QMainWindow):
             super().keyPressEvent(event)
 
     def focusNextPrevChild(self, forward: bool) -> bool:
+        """Tab goes from part to part of the window, as they lie, and through each as it was made; the story leads it by itself."""
         self.keyboard.tabbed()
-        before = QApplication.focusWidget()
-        led = super().focusNextPrevChild(forward)
-        after = QApplication.focusWidget()
-        if after is not None and self.story.isAncestorOf(after) and not (before and self.story.isAncestorOf(before)):
-            self.story.enter(forward)
-        return led
-
-    def _tab_past_story(self, forward: bool) -> None:
-        """The story is the last that Tab comes to: on to the top of the window, or back to what is above the story."""
-        goal = self.header.name if forward else self.layers.trims.over
-        goal.setFocus(Qt.FocusReason.TabFocusReason if forward else Qt.FocusReason.BacktabFocusReason)
+        page = self.pages.currentWidget()
+        beside = (self.stage, self.transport, self.side, self.layers, self.story)
+        parts: list[QWidget] = [self.header, *(beside if page is self.down else (page,) if page is not None else ())]
+        focus, by = QApplication.focusWidget(), 1 if forward else -1
+        here = next(
+            (i for i, part in enumerate(parts) if focus is not None and (part is focus or part.isAncestorOf(focus))), 0
+        )
+        stops = stops_in(parts[here])
+        at = stops.index(focus) + by if focus in stops else len(stops) if parts[here] is self.story else 0
+        while not 0 <= at < len(stops) or parts[here] is self.story:
+            here = (here + by) % len(parts)
+            if parts[here] is self.story:
+                self.story.enter(forward)
+                return True
+            stops = stops_in(parts[here])
+            at = 0 if forward else len(stops) - 1
+        stops[at].setFocus(Qt.FocusReason.TabFocusReason if forward else Qt.FocusReason.BacktabFocusReason)
+        return True
 
     def closeEvent(self, event: QCloseEvent) -> None:
         if not self.files.may_leave():
