@@ -16,6 +16,7 @@ from pale_ember.studio.bench.view import CHANNELS, GROUNDS, PictureView
 from pale_ember.studio.controls.buttons import ChoiceEdit, IconButton, WordButton
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.painting import painted
+from pale_ember.studio.kit.sides import Sides
 
 _PART_WORDS = {
     "": "its picture",
@@ -26,7 +27,7 @@ _PART_WORDS = {
 }
 
 
-class LookBar(QWidget):
+class LookBar(Sides):
     """Channel, ground, tiling, smaller sizes, frames, and what else a gas tells."""
 
     frame_asked = pyqtSignal(int)
@@ -34,13 +35,9 @@ class LookBar(QWidget):
     seen_asked = pyqtSignal(bool)
 
     def __init__(self, view: PictureView) -> None:
-        super().__init__()
+        super().__init__(36, (8, 8), 4)
         self.view = view
         self.part = ""
-        self.setFixedHeight(36)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(8, 2, 8, 2)
-        row.setSpacing(4)
         self.channel = _choice("seen as", CHANNELS, lambda value: view.look(channel=value), "Channels to show")
         self.ground = _choice(
             "over", tuple(GROUNDS), lambda value: view.look(ground=value), "Background to show it over"
@@ -69,15 +66,13 @@ class LookBar(QWidget):
         self.between = _choice("between frames", ("cut", "mixed", "moved"), lambda value: None,
                                "How frames are played: cut, mixed, or each carried along the motion that is found")  # fmt: skip
         self.slider = QSlider(Qt.Orientation.Horizontal)
-        self.slider.setFixedWidth(220)
+        self.slider.setMinimumWidth(90)
         self.slider.setAccessibleName("frame")
         self.slider.valueChanged.connect(self.frame_asked)
         self.number = QLabel()
         self.number.setFixedWidth(44)
         theme.tone(self.number, "ash")
-        for widget in (self.channel, self.ground, self.parts, self.found, self.tiled, self.small, self.seen):
-            row.addWidget(widget)
-        row.addStretch(1)
+        self.fill((self.channel, self.ground, self.parts, self.found), (self.tiled, self.small, self.seen))
         self.time = _Line()
         """The line of what has frames; it stands below the picture."""
         for control in (self.steer, self.play, self.slider, self.number, self.between, self.onion):

@@ -122,10 +122,10 @@ class HandoverPage(QWidget):
         whole.setSpacing(1)
         columns = QHBoxLayout()
         columns.setSpacing(1)
-        columns.addWidget(self._column("Files of the package", [self.total, self._options()], self.files, 372), 0)
-        columns.addWidget(self._column("What packing does", [], self.compared, 0), 1)
+        columns.addWidget(self._column("Files of the package", [self.total, self._options()], self.files, 372), 3)
+        columns.addWidget(self._column("What packing does", [], self.compared, 0), 4)
         columns.addWidget(
-            self._column("Budget", [self.budgets, self.advice], self.events, 330, "Events of the game"), 0
+            self._column("Budget", [self.budgets, self.advice], self.events, 330, "Events of the game"), 3
         )
         whole.addLayout(columns, 1)
         whole.addWidget(self.progress)
@@ -153,7 +153,8 @@ class HandoverPage(QWidget):
         """A column under its title; its last part scrolls where it is long, under a title of its own if there is one."""
         panel = _Surface()
         if wide:
-            panel.setFixedWidth(wide)
+            panel.setMinimumWidth(300)
+            panel.setMaximumWidth(wide)
         column = QVBoxLayout(panel)
         column.setContentsMargins(12, 8, 12, 8)
         for text in (title, second):

@@ -4,7 +4,17 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QEnterEvent, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QRadialGradient
+from PyQt6.QtGui import (
+    QEnterEvent,
+    QFontMetricsF,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QRadialGradient,
+    QResizeEvent,
+)
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.fields import fields_of, why_idle
@@ -27,7 +37,7 @@ class NameLabel(QWidget):
         self.desk = desk
         self._shown: tuple[object, ...] = ()
         self.setFixedHeight(34)
-        self.setMinimumWidth(104)
+        self.setMinimumWidth(90)
         self.setMaximumWidth(220)
         self.setAccessibleName("effect name")
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -237,9 +247,14 @@ class LeftGauge(WordButton):
     def __init__(self, desk: Desk) -> None:
         super().__init__("budget left 100 %")
         self.desk = desk
-        self.setFixedSize(self.sizeHint().width() + _BAR + 8, 28)
+        self.show_bar(True)
         desk.spent.changed.connect(self._show)
         self._show()
+
+    def show_bar(self, on: bool) -> None:
+        self._barred = on
+        room = QFontMetricsF(theme.font()).horizontalAdvance("budget left 100 %") + 14
+        self.setFixedSize(round(room) + (_BAR + 8) * on, 28)
 
     def _show(self) -> None:
         spent = self.desk.spent
@@ -256,6 +271,8 @@ class LeftGauge(WordButton):
 
     def paint_on(self, painter: QPainter) -> None:
         super().paint_on(painter)
+        if not self._barred:
+            return
         bar = QRectF(self.width() - _BAR - 7, self.height() / 2 - 1.5, _BAR, 3)
         painter.fillRect(bar, theme.EDGE)
         bar.setWidth(_BAR * (1.0 if self._left < 0 else self._left))
@@ -289,7 +306,9 @@ class EffectPanel(Panel):
         self.fields["tempo"].editor.setFocus()
 
 
-_BAR = 34
+_ROOMY = 1080
+"""Pixels of a header that has room for all."""
+_BAR = 24
 """Pixels of the gauge's bar."""
 
 WISHES = (
@@ -361,6 +380,12 @@ class Header(QWidget):
         desk.document.named.connect(self._show)
         desk.findings.changed.connect(self._show)
         self._show()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        """Where there is little room the name has it: the history is in its shortcuts, the gauge in its figure."""
+        roomy = self.width() >= _ROOMY
+        self.history.setVisible(roomy)
+        self.left.show_bar(roomy)
 
     def field(self, name: str) -> QWidget:
         """One of the effect's own fields, brought to sight."""

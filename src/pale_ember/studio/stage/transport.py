@@ -8,7 +8,7 @@ from typing import get_args
 from msgspec.structs import replace
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QMouseEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QWidget
+from PyQt6.QtWidgets import QInputDialog, QWidget
 
 from pale_ember.core.effect.edit import free_name
 from pale_ember.core.effect.fields import fields_of
@@ -21,6 +21,7 @@ from pale_ember.studio.kit import texts, theme
 from pale_ember.studio.kit.groups import Group
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu
+from pale_ember.studio.kit.sides import Sides
 from pale_ember.studio.stage.panels import EventsPage, SidePanel, StagePage
 from pale_ember.studio.stage.worker import Answer
 
@@ -81,16 +82,12 @@ def told_speed(speed: float) -> str:
     return f"×{speed:g}" if speed >= 1 else f"×1/{1 / speed:g}"
 
 
-class Transport(QWidget):
+class Transport(Sides):
     """Play, again, steps, speed; background, figure, cameras, overlays; alive and cost."""
 
     def __init__(self, desk: Desk, side: SidePanel) -> None:
-        super().__init__()
+        super().__init__(40)
         self.desk = desk
-        self.setFixedHeight(40)
-        row = QHBoxLayout(self)
-        row.setContentsMargins(12, 0, 10, 0)
-        row.setSpacing(3)
         player = desk.player
         self.play = IconButton("pause", "Play or pause (Space)", size=28)
         self.play.clicked.connect(player.toggle)
@@ -114,11 +111,8 @@ class Transport(QWidget):
         self.overlays.clicked.connect(self._open_marks)
         self.repeat = WordButton("repeat", "Play a one-shot again and again", checkable=True)
         self.repeat.toggled.connect(self._repeat_toggled)
-        for widget in (self.play, self.again, self.back, self.forward, self.clock, self.speed, self.repeat):
-            row.addWidget(widget)
-        row.addStretch(1)
-        for widget in (self.background, self.stage, self.cameras, self.overlays):
-            row.addWidget(widget)
+        moves = (self.play, self.again, self.back, self.forward, self.clock, self.speed, self.repeat)
+        self.fill(moves, (self.background, self.stage, self.cameras, self.overlays))
         Group(
             self, self.play, self.again, self.back, self.forward, self.speed, self.repeat,
             self.background, self.stage, self.cameras, self.overlays,
