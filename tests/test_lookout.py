@@ -11,17 +11,17 @@ import numpy as np
 from msgspec.structs import replace
 from PIL import Image
 
+from pale_ember.analysis.client import ENDED, Lookout
+from pale_ember.analysis.jobs import Task, Work
 from pale_ember.core.effect.edit import with_value
-from pale_ember.core.effect.keeping import kept
 from pale_ember.core.effect.model import Stage
 from pale_ember.core.effect.recipe.recipe import Recipe
 from pale_ember.core.effect.recipe.sources import Gas
+from pale_ember.core.effect.reuse import kept
 from pale_ember.core.effect.values import curve, fixed
 from pale_ember.core.insight.checks.rules import mended
 from pale_ember.formats.disk import KeptOnDisk
-from pale_ember.lookout.handle import ENDED, Lookout
-from pale_ember.lookout.looking import Task, Work
-from pale_ember.machine import places
+from pale_ember.machine import user_folders
 from tests.examples import drip, effect
 
 POUR = effect(
@@ -118,7 +118,7 @@ class Apart(unittest.TestCase):
         look = replace(POUR.layers[0].look, picture="recipe:plume")
         made = replace(POUR, recipes=(gas,), layers=(replace(POUR.layers[0], look=look),))
         # As soon as there is a coarse one it is looked through, and none is kept for others.
-        kept_gases = KeptOnDisk(places.cache() / "gases")
+        kept_gases = KeptOnDisk(user_folders.cache() / "gases")
         before = set(kept_gases)
         self.look(12, made)
         self.next("checked", 12)

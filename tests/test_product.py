@@ -19,7 +19,7 @@ from PIL import Image
 from pale_ember import __version__
 from pale_ember.arguments import parser_of_all
 from pale_ember.cli import COMMANDS
-from pale_ember.machine import desktop, log, manual, places
+from pale_ember.machine import desktop, error_log, manual, user_folders
 
 ROOT = Path(__file__).resolve().parents[1]
 
@@ -120,31 +120,31 @@ class Machine(unittest.TestCase):
             os.environ, {"XDG_STATE_HOME": "/quay/state", "XDG_CACHE_HOME": "relative", "HOME": "/home/eel"}
         ):
             os.environ.pop("XDG_DATA_HOME", None)
-            self.assertEqual(places.state(), Path("/quay/state/pale-ember"))
-            self.assertEqual(places.cache(), Path("/home/eel/.cache/pale-ember"))
-            self.assertEqual(places.data_home(), Path("/home/eel/.local/share"))
+            self.assertEqual(user_folders.state(), Path("/quay/state/pale-ember"))
+            self.assertEqual(user_folders.cache(), Path("/home/eel/.cache/pale-ember"))
+            self.assertEqual(user_folders.data_home(), Path("/home/eel/.local/share"))
 
     def test_what_nobody_expected_is_told_in_a_sentence_and_stands_in_a_log_that_stays_small(self):
         with tempfile.TemporaryDirectory() as folder, mock.patch.dict(os.environ, {"XDG_STATE_HOME": folder}):
-            kept, log.LOG.handlers = log.LOG.handlers, []
+            kept, error_log.LOG.handlers = error_log.LOG.handlers, []
             try:
                 with mock.patch("sys.stderr", io.StringIO()):
-                    log.begin()
+                    error_log.begin()
                 try:
                     raise ValueError("the kiln is cold\nand dark")
                 except ValueError as error:
-                    told = log.unforeseen(error)
+                    told = error_log.unforeseen(error)
                 self.assertIn("ValueError: the kiln is cold)", told)
-                self.assertIn(str(places.log_file()), told)
-                self.assertIn("Traceback", places.log_file().read_text())
+                self.assertIn(str(user_folders.log_file()), told)
+                self.assertIn("Traceback", user_folders.log_file().read_text())
                 for _ in range(300):
-                    log.LOG.info("x" * 20_000)
-                sizes = [file.stat().st_size for file in places.state().iterdir()]
+                    error_log.LOG.info("x" * 20_000)
+                sizes = [file.stat().st_size for file in user_folders.state().iterdir()]
                 self.assertTrue(len(sizes) == 3 and max(sizes) < 1_100_000, sizes)
             finally:
-                for handler in log.LOG.handlers:
+                for handler in error_log.LOG.handlers:
                     handler.close()
-                log.LOG.handlers = kept
+                error_log.LOG.handlers = kept
                 logging.getLogger("pale_ember").setLevel(logging.NOTSET)
 
     def test_the_launcher_asks_before_it_installs_system_libraries(self):

@@ -16,7 +16,7 @@ from pale_ember import ASSETS
 from pale_ember.core.effect.model import Effect
 from pale_ember.draw.context import NoOpenGL, headless, is_software
 from pale_ember.machine import desktop
-from pale_ember.machine.log import unforeseen
+from pale_ember.machine.error_log import unforeseen
 from pale_ember.studio.document.history import Document
 from pale_ember.studio.kit import appearance, theme
 from pale_ember.studio.kit.settings import remember

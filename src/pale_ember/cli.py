@@ -18,7 +18,7 @@ from pathlib import Path
 
 from pale_ember import ASSETS, __version__
 from pale_ember.arguments import BAD, DONE, FOUND, INTERRUPTED, UNFORESEEN, parser_of_all
-from pale_ember.commands import baking, checking, leaving, painting
+from pale_ember.commands import baking, checking, exporting, painting
 from pale_ember.commands.common import (
     WORTH_A_WORD,
     Refused,
@@ -36,15 +36,15 @@ LAUNCHER = "PALE_EMBER_LAUNCHER"
 
 def entry() -> int:
     """The command of an installed package: the kernels are compiled at its first use, where the launcher has not."""
-    from pale_ember.machine import places
+    from pale_ember.machine import user_folders
 
     if not os.access(Path(__file__).parent, os.W_OK):
-        os.environ.setdefault("NUMBA_CACHE_DIR", str(places.cache() / "kernels"))
+        os.environ.setdefault("NUMBA_CACHE_DIR", str(user_folders.cache() / "kernels"))
     # Read first: nobody who asks for help, or errs, waits for a compiler.
     asked = parser_of_all().parse_args()
     if asked.command is not None and asked.compiles:
         home = hashlib.sha256(__file__.encode()).hexdigest()[:12]
-        _prepare(places.cache() / f"prepared-{__version__}-{home}")
+        _prepare(user_folders.cache() / f"prepared-{__version__}-{home}")
     return main()
 
 
@@ -76,7 +76,7 @@ def main(arguments: list[str] | None = None) -> int:
         sys.stdout = None  # type: ignore[assignment]
         return DONE
     except Exception as error:  # noqa: BLE001 - the last word
-        from pale_ember.machine.log import unforeseen
+        from pale_ember.machine.error_log import unforeseen
 
         print(f"pale: {unforeseen(error)}", file=sys.stderr)
         return UNFORESEEN
@@ -111,8 +111,8 @@ def _trace(asked: argparse.Namespace) -> int:
     writable(asked.out, asked.file)
     if asked.every is not None and asked.every <= 0:
         raise Refused("--every: expected more than 0 seconds, found 0; leave it out for every step")
-    effect, shelf = leaving.read_either(asked.file)
-    effect = leaving.on_stage(effect, asked.stage)
+    effect, shelf = exporting.read_either(asked.file)
+    effect = exporting.on_stage(effect, asked.stage)
     from pale_ember.core.simulate.forecast import Forecast
     from pale_ember.core.simulate.timeline import Timeline
     from pale_ember.formats.traces import AT_ONCE, ROW_BYTES, trace_bytes, trace_moments
@@ -142,7 +142,12 @@ def _schema(asked: argparse.Namespace) -> int:
 
 
 def _bench(asked: argparse.Namespace) -> int:
-    from pale_ember.bench.run import run_benchmarks
+    root = Path(__file__).resolve().parents[2]
+    if not (root / "benchmarks" / "run.py").exists():
+        raise Refused("bench: expected the folder benchmarks beside the source, found none; run it from a checkout")
+    sys.path.insert(0, str(root))
+    os.environ["PYTHONPATH"] = os.pathsep.join(filter(None, (str(root), os.environ.get("PYTHONPATH", ""))))
+    from benchmarks.run import run_benchmarks
 
     if asked.json is not None:
         writable(asked.json)
@@ -173,9 +178,9 @@ def _desktop_files() -> dict[str, bytes]:
 
 
 def _install(asked: argparse.Namespace) -> int:
-    from pale_ember.machine import desktop, places
+    from pale_ember.machine import desktop, user_folders
 
-    home = (asked.home or places.data_home()).resolve()
+    home = (asked.home or user_folders.data_home()).resolve()
     for name, data in _desktop_files().items():
         path = home / name
         try:
@@ -191,9 +196,9 @@ def _install(asked: argparse.Namespace) -> int:
 
 
 def _remove(asked: argparse.Namespace) -> int:
-    from pale_ember.machine import desktop, places
+    from pale_ember.machine import desktop, user_folders
 
-    home = (asked.home or places.data_home()).resolve()
+    home = (asked.home or user_folders.data_home()).resolve()
     try:
         gone = desktop.remove(home, _desktop_files())
     except OSError as error:
@@ -262,8 +267,8 @@ def _demo_picture(source: Path, out: Path, asked: argparse.Namespace) -> int:
 COMMANDS: dict[str, Callable[[argparse.Namespace], int]] = {
     "demo": _demo, "test": _test, "open": _open, "snap": _snap, "trace": _trace, "check": checking.check,
     "sheet": baking.sheet, "clip": baking.clip, "cache": baking.cache,
-    "handover": leaving.handover,
-    "texture": painting.texture, "textures": leaving.textures, "conform": leaving.conform, "rehearse": leaving.rehearse,
+    "handover": exporting.handover,
+    "texture": painting.texture, "textures": exporting.textures, "conform": exporting.conform, "rehearse": exporting.rehearse,
     "schema": _schema, "bench": _bench, "install-desktop": _install, "remove-desktop": _remove,
 }  # fmt: skip
 """What each command does."""

@@ -19,7 +19,7 @@ from pale_ember.core.effect.strips import Beam
 from pale_ember.core.effect.surface import Dissolve, Light
 from pale_ember.core.effect.values import Range, Tints, between, curve, fixed
 from pale_ember.core.insight.checks import births
-from pale_ember.core.insight.checks.known import Game, Known
+from pale_ember.core.insight.checks.facts import Game, Known
 from pale_ember.core.insight.checks.rules import (
     RULES,
     checked,

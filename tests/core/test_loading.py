@@ -4,7 +4,7 @@ import threading
 import time
 import unittest
 
-from pale_ember.core.loading import drawing, loading
+from pale_ember.core.preloading import drawing, loading
 
 
 class Loading(unittest.TestCase):

@@ -6,7 +6,7 @@ import numpy as np
 from scipy.integrate import solve_ivp
 
 from pale_ember.core.effect.values import between
-from pale_ember.core.simulate.field import CELLS, eddies
+from pale_ember.core.simulate.turbulence_field import CELLS, eddies
 from tests.examples import Birth, Burst, Contact, Forces, Outlet, drip, effect, fixed, layer_at
 
 

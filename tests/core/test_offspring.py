@@ -10,7 +10,7 @@ from pale_ember.core.effect import edit, tree
 from pale_ember.core.effect.chapters import Offspring
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.values import Range, Tints, between, curve
-from pale_ember.core.simulate import log
+from pale_ember.core.simulate import event_log
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.core.simulate.spawning import Fired
 from pale_ember.core.simulate.timeline import Timeline
@@ -257,12 +257,12 @@ class Chains(unittest.TestCase):
     def test_a_late_child_above_its_parent_is_borne_though_few_events_are_remembered(self):
         source = parent(rule(when="by distance", interval=0.05, delay=fixed(0.4)), outlet=Outlet(rate=fixed(90.0)))
         both = [Timeline(effect(*order, duration=3.0)) for order in ((source, child()), (child(), source))]
-        kept = log.MOST_EVENTS
+        kept = event_log.MOST_EVENTS
         try:
-            log.MOST_EVENTS = 200
+            event_log.MOST_EVENTS = 200
             frames = [[timeline.frame(t) for t in (1.5, 0.7, 2.0)] for timeline in both]
         finally:
-            log.MOST_EVENTS = kept
+            event_log.MOST_EVENTS = kept
         fresh = Timeline(both[0].effect).frame(2.0).layers[1]
         self.assertGreater(fresh.count, 100)
         for one in (frames[0][2].layers[1], frames[1][2].layers[0]):

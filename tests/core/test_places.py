@@ -8,20 +8,20 @@ from msgspec.structs import replace
 from pale_ember.core.effect.chapters import Offspring
 from pale_ember.core.effect.edit import with_cue
 from pale_ember.core.effect.events import Cue
-from pale_ember.core.effect.loops import longest_wait, with_lives_matched
+from pale_ember.core.effect.loop_gaps import longest_wait, with_lives_matched
 from pale_ember.core.effect.offspring import Rule
+from pale_ember.core.effect.place_copies import MOST_COPIES, Spread
 from pale_ember.core.effect.places import MOST_PLACES, Place, Places
-from pale_ember.core.effect.posing import pose_at, posed, with_key, with_key_moved
-from pale_ember.core.effect.spread import MOST_COPIES, Spread
+from pale_ember.core.effect.pose_keys import pose_at, posed, with_key, with_key_moved
 from pale_ember.core.effect.stage import Pose, Prop, Stage
 from pale_ember.core.effect.values import between, fixed
 from pale_ember.core.effect.variants import as_variant, named, with_kept, with_taken, without_kept
 from pale_ember.core.geometry.mesh import solid
-from pale_ember.core.insight.aiming import met, turn_to
 from pale_ember.core.insight.checks.births import too_many_places
-from pale_ember.core.insight.checks.known import Known
+from pale_ember.core.insight.checks.facts import Known
 from pale_ember.core.insight.checks.stage import name_problems
-from pale_ember.core.insight.following import Followed
+from pale_ember.core.insight.particle_story import Followed
+from pale_ember.core.insight.ray_casts import met, turn_to
 from pale_ember.core.simulate.poses import Poses, still, turns
 from pale_ember.core.simulate.spawning import Fired, Performance
 from pale_ember.core.simulate.timeline import Timeline

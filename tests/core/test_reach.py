@@ -11,12 +11,12 @@ from pale_ember.core.effect.fields import fields_of, why_idle
 from pale_ember.core.effect.files import meshes_of, pictures_of
 from pale_ember.core.effect.look import Solid
 from pale_ember.core.effect.model import Credit, Effect, Stage
-from pale_ember.core.effect.pieces import SET_PIECES, with_set_piece
+from pale_ember.core.effect.reference_props import SET_PIECES, with_set_piece
 from pale_ember.core.effect.stage import Prop
 from pale_ember.core.effect.surface import Dissolve, Surface
 from pale_ember.core.effect.values import between
 from pale_ember.core.geometry.mesh import SOLIDS, Mesh, solid, wedge
-from pale_ember.core.insight.reach import gather
+from pale_ember.core.insight.predicted_paths import gather
 from pale_ember.core.simulate.timeline import Timeline
 from tests.examples import Birth, Burst, Contact, Forces, Look, Outlet, drip, effect, fixed, layer_at
 

@@ -12,10 +12,10 @@ from pale_ember.core.effect.renaming import names_followed
 from pale_ember.core.effect.shapes import with_aim_flipped
 from pale_ember.core.effect.stage import Anchor, Carrier, Pose, Prop, Stage
 from pale_ember.core.effect.values import between, fixed
-from pale_ember.core.insight.aiming import Met, place_at
-from pale_ember.core.insight.checks.known import Known
+from pale_ember.core.insight.checks.facts import Known
 from pale_ember.core.insight.checks.places import lost_names
-from pale_ember.core.insight.following import Followed, probed, tale_of
+from pale_ember.core.insight.particle_story import Followed, probed, tale_of
+from pale_ember.core.insight.ray_casts import Met, place_at
 from pale_ember.core.simulate.poses import Poses, angles_of, carrier_frames, turns
 from pale_ember.core.simulate.timeline import Timeline
 from tests.examples import Birth, Burst, Contact, Forces, Look, Outlet, drip, effect

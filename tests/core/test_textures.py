@@ -5,7 +5,7 @@ import unittest
 import numpy as np
 
 from pale_ember.core.geometry.mesh import solid
-from pale_ember.core.simulate.field import eddies
+from pale_ember.core.simulate.turbulence_field import eddies
 from pale_ember.core.texture.advice import advise, advised_size, guess_grid
 from pale_ember.core.texture.heat import COOLEST, black_body, cooling, tristimulus
 from pale_ember.core.texture.library import PICTURES

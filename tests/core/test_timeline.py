@@ -7,7 +7,7 @@ from msgspec.structs import replace
 
 from pale_ember.core.effect import edit
 from pale_ember.core.effect.stage import Carrier
-from pale_ember.core.effect.starts import flame, smoke, sparks
+from pale_ember.core.effect.starting_points import flame, smoke, sparks
 from pale_ember.core.effect.strips import Ribbon
 from pale_ember.core.effect.values import Range, between
 from pale_ember.core.simulate.forecast import Forecast

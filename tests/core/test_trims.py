@@ -10,7 +10,7 @@ from pale_ember.core.effect.edit import fresh
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.reading import plain, read
 from pale_ember.core.effect.shapes import extent_of
-from pale_ember.core.effect.starts import started
+from pale_ember.core.effect.starting_points import started
 from pale_ember.core.effect.trims import TRIMS, changed_fields, hue_turn, trimmed
 from pale_ember.core.effect.values import fixed
 from pale_ember.core.simulate.timeline import Timeline

@@ -27,7 +27,7 @@ from pale_ember.core.effect.curves import (
 )  # fmt: skip
 from pale_ember.core.effect.fields import fields_of, why_idle
 from pale_ember.core.effect.model import Effect, Layer
-from pale_ember.core.effect.starts import STARTS, started
+from pale_ember.core.effect.starting_points import STARTS, started
 from pale_ember.core.effect.values import (
     Curve,
     Key,
@@ -42,8 +42,8 @@ from pale_ember.core.effect.values import (
 )
 from pale_ember.core.insight.sentences import sentence
 from pale_ember.core.simulate.timeline import Timeline
-from pale_ember.core.texture.cards import cards
 from pale_ember.core.texture.library import PICTURES
+from pale_ember.core.texture.library_recipes import cards
 from pale_ember.core.texture.palettes import along, from_text
 from pale_ember.core.texture.recipes.cut import frame_in
 from pale_ember.core.texture.recipes.paint import Painter

@@ -9,7 +9,7 @@ from pale_ember.core.effect import edit
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.fields import Part, fields_of
 from pale_ember.core.effect.model import Effect, Layer
-from pale_ember.core.effect.starts import STARTS
+from pale_ember.core.effect.starting_points import STARTS
 from pale_ember.core.effect.values import Curve, Gradient, Range, Tints
 from pale_ember.core.insight.colours import colour_said, colour_told
 from pale_ember.core.insight.sentences import TOLD, plainly
@@ -17,7 +17,7 @@ from pale_ember.core.words.scene import Scene
 from pale_ember.core.words.wishes import done, understood
 from pale_ember.core.words.writing import story_told, story_written, written
 from pale_ember.formats.document import load
-from pale_ember.studio.kit.own import starts_by_word
+from pale_ember.studio.kit.saved_items import starts_by_word
 from pale_ember.studio.shell.files import demo_effects
 
 EMPTY = edit.fresh(STARTS["empty"].make())[0]

@@ -15,7 +15,7 @@ from pale_ember.core.effect.stage import Anchor, Lamp, Sun
 from pale_ember.core.effect.strips import Beam
 from pale_ember.core.effect.surface import Dissolve, Light, Shine, Surface
 from pale_ember.core.effect.values import curve
-from pale_ember.core.insight.checks.known import Known
+from pale_ember.core.insight.checks.facts import Known
 from pale_ember.core.insight.checks.rules import checked
 from pale_ember.core.insight.sentences import sentence
 from pale_ember.core.simulate.timeline import Timeline

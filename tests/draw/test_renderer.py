@@ -12,7 +12,7 @@ from pale_ember.core.effect.stage import Prop
 from pale_ember.core.effect.strips import Beam, Ribbon
 from pale_ember.core.effect.surface import Dissolve, Light, Surface
 from pale_ember.core.simulate.timeline import Timeline
-from pale_ember.core.texture.cards import cards
+from pale_ember.core.texture.library_recipes import cards
 from pale_ember.core.texture.light import to_coded, to_linear
 from pale_ember.core.view import view_of
 from pale_ember.draw.offscreen import offscreen

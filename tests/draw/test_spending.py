@@ -11,9 +11,9 @@ from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.recipe.recipe import Recipe
 from pale_ember.core.effect.values import curve, fixed
 from pale_ember.core.insight.checks.rules import mended
-from pale_ember.core.insight.cost import Budget
-from pale_ember.core.insight.cutting import bakes, compared, cuts
-from pale_ember.core.insight.spending import game_camera, spending, with_mips
+from pale_ember.core.insight.cost_cuts import bakes, compared, cuts
+from pale_ember.core.insight.effect_cost import Budget
+from pale_ember.core.insight.layer_costs import game_camera, spending, with_mips
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.outline import area_of
 from pale_ember.core.view import view_of

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from pale_ember.core.effect.model import Camera
 from pale_ember.core.simulate.timeline import Timeline
-from pale_ember.core.texture.cards import cards
+from pale_ember.core.texture.library_recipes import cards
 from pale_ember.core.texture.outline import MOST, WHOLE, area_of, held_by, outline
 from pale_ember.core.view import framed, view_of, world_size
 from pale_ember.draw.lights import cast_light

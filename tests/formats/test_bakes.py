@@ -18,7 +18,7 @@ from pale_ember.core.effect.look import Solid
 from pale_ember.core.effect.places import Places
 from pale_ember.core.effect.values import between, fixed
 from pale_ember.core.geometry.mesh import solid
-from pale_ember.core.simulate.standing import orientations
+from pale_ember.core.simulate.orientation import orientations
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.flow import flow, normals_of, vectors_of
 from pale_ember.core.texture.sheet import SheetPlan, bake, best_columns, memory_of, mixed

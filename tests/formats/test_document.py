@@ -16,7 +16,7 @@ from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.fields import Field, Part, kinds_of
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.reading import read, values_of
-from pale_ember.core.effect.starts import STARTS, started
+from pale_ember.core.effect.starting_points import STARTS, started
 from pale_ember.core.effect.values import Range, Slope
 from pale_ember.formats.document import DocumentError, document_schema, dumps, load, loads, save
 from tests.examples import SMALL_FIRE, effect, fixed

@@ -12,10 +12,10 @@ from PIL import Image
 
 from pale_ember.formats.document import DocumentError, load
 from pale_ember.formats.files import read_regular
+from pale_ember.formats.frame_import import frames_in
 from pale_ember.formats.handover.names import names_in
 from pale_ember.formats.handover.runtime import PackageError
 from pale_ember.formats.pictures import PictureError, read_picture
-from pale_ember.formats.taking import frames_in
 from tests.folder import InFolder
 from tests.test_cli import pale
 
@@ -100,7 +100,7 @@ class Starts(InFolder):
         root = Path(__file__).parents[2]
         small = root / "tests" / "data" / "small-fire.pale"
         lookout = (
-            "import time; from pale_ember.lookout.handle import Lookout; one = Lookout(); one.send('rest'); time.sleep(2)\n"
+            "import time; from pale_ember.analysis.client import Lookout; one = Lookout(); one.send('rest'); time.sleep(2)\n"
             "print(one._process.poll())"
         )
         for command in (

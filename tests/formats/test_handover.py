@@ -17,7 +17,7 @@ import texture2ddecoder
 from msgspec.structs import replace
 from PIL import Image
 
-from pale_ember.commands.leaving import on_stage
+from pale_ember.commands.exporting import on_stage
 from pale_ember.core.effect.chapters import Offspring
 from pale_ember.core.effect.events import Answers, Cue
 from pale_ember.core.effect.model import Farther, Left, Stage
@@ -26,7 +26,7 @@ from pale_ember.core.effect.stage import Anchor, Prop
 from pale_ember.core.effect.surface import Dissolve, Surface
 from pale_ember.core.effect.values import fixed
 from pale_ember.core.geometry.mesh import SOLIDS, Mesh, solid
-from pale_ember.core.insight.cost import TARGETS, Budget, cost_of, over_budget
+from pale_ember.core.insight.effect_cost import TARGETS, Budget, cost_of, over_budget
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.blocks import Level, coded, error_of, packed
 from pale_ember.core.texture.formats import FORMATS

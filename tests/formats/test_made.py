@@ -16,18 +16,18 @@ from pale_ember.core.effect.recipe.recipe import Recipe
 from pale_ember.core.effect.recipe.shapes import Dot
 from pale_ember.core.effect.recipe.sources import Gas, Picture
 from pale_ember.core.effect.renaming import names_followed
-from pale_ember.core.effect.starts import smoke
+from pale_ember.core.effect.starting_points import smoke
 from pale_ember.core.texture.library import LIT
 from pale_ember.formats.clips import clip_bytes
-from pale_ember.formats.encoding import codes_of, picture_bytes
 from pale_ember.formats.files import room_told
+from pale_ember.formats.frame_import import frames_in, in_order, laid
 from pale_ember.formats.gases import Gases, key_of
 from pale_ember.formats.handover.package import package_of
 from pale_ember.formats.handover.textures import Wanted
-from pale_ember.formats.made import forecast
+from pale_ember.formats.picture_encoding import codes_of, picture_bytes
 from pale_ember.formats.pictures import PictureError, library_picture, read_picture
+from pale_ember.formats.recipe_pictures import forecast
 from pale_ember.formats.shelf import Shelf
-from pale_ember.formats.taking import frames_in, in_order, laid
 from tests.folder import InFolder
 
 DOT = Recipe(name="dot", size=32, steps=(Dot(),))

@@ -10,8 +10,8 @@ import unittest
 from pathlib import Path
 from unittest import mock
 
-from pale_ember.commands import player as under_test
-from pale_ember.core.simulate.field import CELLS
+from pale_ember.commands import player_process as under_test
+from pale_ember.core.simulate.turbulence_field import CELLS
 from pale_ember.formats.document import load
 from pale_ember.formats.handover.package import package_of
 from pale_ember.formats.handover.textures import Wanted

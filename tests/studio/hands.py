@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QApplication, QScrollArea
 from Xlib import XK, X, display
 from Xlib.ext import xtest
 
-from pale_ember.studio.controls.typed import OpenLine
+from pale_ember.studio.controls.text_entry import OpenLine
 from tests.studio import driven
 
 _NAMES = {" ": "space", "-": "minus", ".": "period", ",": "comma", "*": "asterisk", "%": "percent", "(": "parenleft",

@@ -13,8 +13,8 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QLabel, QMessageBox, QWidget
 
 from pale_ember.studio.controls.buttons import WordButton
-from pale_ember.studio.controls.curves import CurveLane
-from pale_ember.studio.controls.gradients import GradientLane
+from pale_ember.studio.controls.curve_lane import CurveLane
+from pale_ember.studio.controls.gradient_lane import GradientLane
 from pale_ember.studio.kit import theme
 from pale_ember.studio.layers.row import TAGS
 from tests.studio import driven

@@ -14,8 +14,8 @@ from PyQt6.QtWidgets import QApplication
 
 from pale_ember.core.effect.recipe.recipe import Recipe
 from pale_ember.core.effect.recipe.sources import Gas, Pack, Paint, Picture
-from pale_ember.studio.bench.starts import STARTS
-from pale_ember.studio.kit.own import own_parts
+from pale_ember.studio.bench.new_pictures import STARTS
+from pale_ember.studio.kit.saved_items import own_parts
 from tests.studio.driven import LEFT, Window
 
 
@@ -228,7 +228,9 @@ class Bench(Window):
                 self.assertEqual(own_parts("recipes", Recipe), {self.recipe.name: self.recipe})
             out = Path(folder) / "chips.tga"
             self.seen()
-            with mock.patch("pale_ember.studio.bench.deeds.QFileDialog.getSaveFileName", return_value=(str(out), "")):
+            with mock.patch(
+                "pale_ember.studio.bench.picture_actions.QFileDialog.getSaveFileName", return_value=(str(out), "")
+            ):
                 self.bench.deeds.ask_and_save()
                 self.wait_for(lambda: self.bench.deeds.task is None)
             with Image.open(out) as image:

@@ -11,16 +11,16 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QScrollArea
 
+from pale_ember.analysis.client import lookout
 from pale_ember.core.effect.chapters import Forces
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.values import curve, fixed
 from pale_ember.core.insight import thinning
-from pale_ember.core.insight.cost import TARGETS
+from pale_ember.core.insight.effect_cost import TARGETS
 from pale_ember.formats.targets import targets_of
-from pale_ember.lookout.handle import lookout
 from pale_ember.studio.controls.buttons import IconButton
-from pale_ember.studio.document.spent import Spent
-from pale_ember.studio.insight.checks import MendButton
+from pale_ember.studio.document.cost_state import Spent
+from pale_ember.studio.insight.checks_page import MendButton
 from pale_ember.studio.kit import theme
 from tests.studio.driven import LEFT, Window
 

@@ -20,10 +20,10 @@ from pale_ember.core.effect.values import Curve, curve, fixed
 from pale_ember.core.simulate.poses import turns
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.studio.fields.sharing import share
+from pale_ember.studio.layers.moments_strip import COUNT
 from pale_ember.studio.layers.row import fold_box, gaps_of, lanes_of
-from pale_ember.studio.layers.strip import COUNT
-from pale_ember.studio.stage.holds import handles
-from pale_ember.studio.stage.taken import Taken
+from pale_ember.studio.stage.handle_drag import Taken
+from pale_ember.studio.stage.layer_handles import handles
 from tests.studio import driven
 from tests.studio.driven import LEFT
 from tests.studio.hands import ByHand
@@ -160,7 +160,7 @@ class Rows(driven.Window):
         self.assertEqual(painted.rects[-1].width(), ruler.width())
 
     def test_lives_are_matched_to_the_loop_from_the_row(self):
-        from pale_ember.core.effect.loops import with_lives_matched
+        from pale_ember.core.effect.loop_gaps import with_lives_matched
 
         short = replace(self.layer(0), outlet=replace(self.layer(0).outlet, start=0.5, span=0.2), birth=replace(
             self.layer(0).birth, lifetime=fixed(0.3)))  # fmt: skip
@@ -363,7 +363,7 @@ class Rows(driven.Window):
         self.assertEqual(self.layer(0).tag, "sea")
 
     def test_what_stands_on_the_stage_is_dragged_while_its_panel_is_open(self):
-        from pale_ember.studio.stage.holds import handles_of_stage
+        from pale_ember.studio.stage.layer_handles import handles_of_stage
 
         page, stage = self.window.transport.open_stage(), self.window.stage
         page.add_piece("lamp post")

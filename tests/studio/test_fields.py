@@ -20,12 +20,12 @@ from pale_ember.core.effect.values import Curve, Slope, Tints, between, curve, f
 from pale_ember.core.texture.heat import black_body, cooling
 from pale_ember.core.words.arithmetic import NotANumber, number_from, range_from, shown_number
 from pale_ember.studio.controls.colour import ColourPicker, TintsEdit, colour_from
-from pale_ember.studio.controls.curves import CurveLane
-from pale_ember.studio.controls.gradients import COOLINGS, PALETTES, GradientLane
+from pale_ember.studio.controls.curve_lane import CurveLane
+from pale_ember.studio.controls.gradient_lane import COOLINGS, PALETTES, GradientLane
+from pale_ember.studio.controls.lane_view import round_step
 from pale_ember.studio.controls.number import NumberEdit
-from pale_ember.studio.controls.view import round_step
 from pale_ember.studio.fields.row import editor_for
-from pale_ember.studio.kit.own import drop_own, own_parts
+from pale_ember.studio.kit.saved_items import drop_own, own_parts
 
 LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
 

@@ -15,10 +15,10 @@ from pale_ember.core.effect.values import Range
 from pale_ember.formats.document import load
 from pale_ember.studio.controls.buttons import ChoiceEdit, WordButton
 from pale_ember.studio.controls.number import NumberEdit
-from pale_ember.studio.controls.vectors import VectorEdit
-from pale_ember.studio.fields.parts import Heading
+from pale_ember.studio.controls.vector_edit import VectorEdit
+from pale_ember.studio.fields.part_fields import Heading
 from pale_ember.studio.fields.row import LABEL_WIDTH, FieldRow
-from pale_ember.studio.kit import texts, theme
+from pale_ember.studio.kit import fitted_text, theme
 from pale_ember.studio.shell.files import demo_effects
 from pale_ember.studio.story.chapter import Chapter
 from tests.studio import driven
@@ -52,7 +52,7 @@ class Labels(driven.Window):
         labels = {one.field.label for one in declared(Effect, set())}
         self.assertGreater(len(labels), 150)
         for label in labels:
-            font, lines = texts.wrapped(label, LABEL_WIDTH - 15)
+            font, lines = fitted_text.wrapped(label, LABEL_WIDTH - 15)
             self.assertLessEqual(len(lines), 2)
             for line in lines:
                 self.assertLessEqual(width(line, font), LABEL_WIDTH - 15 + 4, label)
@@ -75,7 +75,7 @@ class Labels(driven.Window):
             for choice in chapter.findChildren(ChoiceEdit):
                 for option in choice.options if choice.isVisible() and choice.told is None else ():
                     room = choice.width() - 22
-                    self.assertLessEqual(width(option, texts.fitting(option, room)), room + SLACK, option)
+                    self.assertLessEqual(width(option, fitted_text.fitting(option, room)), room + SLACK, option)
                     seen += 1
         for root in (self.window, self.window.transport.panel):
             for button in root.findChildren(WordButton):
@@ -90,7 +90,7 @@ class Labels(driven.Window):
                     self.assertLessEqual(width(heading.text(), theme.font(theme.SMALL)), room + SLACK, heading.text())
                     seen += 1
         for text, room in ((self.window.readout._text[1], self.window.readout.width() - 108),):
-            self.assertLessEqual(width(text, texts.fitting(text, room, theme.SMALL)), room + SLACK, text)
+            self.assertLessEqual(width(text, fitted_text.fitting(text, room, theme.SMALL)), room + SLACK, text)
         self.assertGreater(seen, 60)
 
     def test_numbers_stay_whole_with_their_letters(self):

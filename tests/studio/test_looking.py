@@ -13,9 +13,9 @@ from PyQt6.QtGui import QDragEnterEvent, QDropEvent
 from PyQt6.QtTest import QTest
 
 from pale_ember.core.effect.edit import credit_of
-from pale_ember.studio.document.looking import MARKS
+from pale_ember.studio.document.view_settings import MARKS
+from pale_ember.studio.fields.edit_target import OfLayer, target
 from pale_ember.studio.fields.library import favourites, recent_pictures
-from pale_ember.studio.fields.subject import OfLayer, target
 from pale_ember.studio.shell.files import demo_effects
 from tests.studio import driven
 from tests.studio.driven import LEFT
@@ -231,7 +231,7 @@ class Looking(driven.Window):
             torn = Path(folder) / "torn.png"
             torn.write_bytes(b"\x89PNG")
             before = self.effect
-            with mock.patch("pale_ember.studio.document.importing.QMessageBox.warning") as told:
+            with mock.patch("pale_ember.studio.document.asset_import.QMessageBox.warning") as told:
                 drop(stage, torn, QPoint(50, 50))
                 self.taken()
             self.assertIn("torn.png", told.call_args.args[2])
@@ -253,7 +253,7 @@ class Looking(driven.Window):
             self.assertIn(("stopper.obj", "stopper.obj"), outlet.options())
             second = self.window.story.bodies["look"].fields.reveal(("look", "surface", "second")).editor
             with mock.patch(
-                "pale_ember.studio.fields.names.QFileDialog.getOpenFileName", return_value=(str(grain), "")
+                "pale_ember.studio.fields.name_edits.QFileDialog.getOpenFileName", return_value=(str(grain), "")
             ):
                 second.open()
                 second.library.own.click()

@@ -9,7 +9,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QWidget
 
 from pale_ember.studio.kit import painting
-from pale_ember.studio.kit.still import Still
+from pale_ember.studio.kit.cached_painting import Still
 from tests.studio import driven
 
 

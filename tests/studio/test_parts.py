@@ -20,8 +20,8 @@ from pale_ember.core.effect.forces import Attractor, Whirl
 from pale_ember.core.effect.values import Range, between, fixed
 from pale_ember.studio.controls.buttons import ChoiceEdit, SwitchEdit
 from pale_ember.studio.controls.number import NumberEdit
-from pale_ember.studio.fields.names import NameEdit
-from pale_ember.studio.fields.parts import Heading, PartsEdit
+from pale_ember.studio.fields.name_edits import NameEdit
+from pale_ember.studio.fields.part_fields import Heading, PartsEdit
 from tests.studio import driven
 from tests.studio.driven import LEFT
 

@@ -15,8 +15,8 @@ from pale_ember.core.insight.sentences import value_told
 from pale_ember.core.words.scene import Wish
 from pale_ember.studio.controls.finder import underline
 from pale_ember.studio.controls.number import NumberEdit
+from pale_ember.studio.fields.edit_target import subject_of
 from pale_ember.studio.fields.row import FieldRow
-from pale_ember.studio.fields.subject import subject_of
 from pale_ember.studio.shell.guide import GuidePage
 from pale_ember.studio.shell.search import everything
 from tests.studio import driven

@@ -21,9 +21,9 @@ from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.draw.renderer import Renderer
 from pale_ember.formats.document import load, save
 from pale_ember.formats.shelf import Shelf
-from pale_ember.machine.log import LOG
-from pale_ember.studio.document import importing, watching
-from pale_ember.studio.fields.subject import OfLayer, OfStage, target
+from pale_ember.machine.error_log import LOG
+from pale_ember.studio.document import asset_import, file_watch
+from pale_ember.studio.fields.edit_target import OfLayer, OfStage, target
 from pale_ember.studio.kit.settings import settings
 from pale_ember.studio.stage import view
 from tests.studio import driven
@@ -126,7 +126,7 @@ class Steady(driven.Window):
         aside.troubled.connect(told.append)
         for error in (OSError(28, "No space left on device"), RuntimeError("a wet page")):
             with (
-                mock.patch("pale_ember.studio.shell.keeping.write_whole", side_effect=error),
+                mock.patch("pale_ember.studio.shell.recovery.write_whole", side_effect=error),
                 mock.patch.object(LOG, "error"),
             ):
                 for rate in (21.0, 22.0):
@@ -142,11 +142,11 @@ class Steady(driven.Window):
         with tempfile.TemporaryDirectory() as folder:
             self.window.files.save_to(Path(folder) / "kiln.pale")
             (Path(folder) / "slag.png").write_bytes(b"not a picture at all")
-            failing = mock.patch.object(importing, "_taken", side_effect=RuntimeError("a torn sack"))
+            failing = mock.patch.object(asset_import, "_taken", side_effect=RuntimeError("a torn sack"))
             with (
                 failing,
                 self.assertLogs("pale_ember", "ERROR"),
-                mock.patch.object(importing.QMessageBox, "warning") as told,
+                mock.patch.object(asset_import.QMessageBox, "warning") as told,
             ):
                 drop(self.window.stage, Path(folder) / "slag.png", QPoint(50, 50))
                 self.wait_for(lambda: not self.window.importer.busy)
@@ -163,7 +163,7 @@ class Steady(driven.Window):
         for name, value in (("frames", 4), ("columns", 2), ("cell", 16)):
             bake.editors[name].set_by_hand(value)
         with (
-            mock.patch("pale_ember.studio.bake.window.draw_sheet", side_effect=MemoryError("no room")),
+            mock.patch("pale_ember.studio.bake.sheet_dialog.draw_sheet", side_effect=MemoryError("no room")),
         ):
             bake.bake()
             self.wait_for(lambda: "no room" in bake.verdict.text())
@@ -290,11 +290,11 @@ class Steady(driven.Window):
             self.wait_for(lambda: "slag.png: changed on disk" in self.window.hints.accessibleDescription())
 
     def test_a_file_that_changes_between_its_first_reading_and_the_first_look_is_told(self):
-        with tempfile.TemporaryDirectory() as folder, mock.patch.object(watching, "EVERY", 0.3):
+        with tempfile.TemporaryDirectory() as folder, mock.patch.object(file_watch, "EVERY", 0.3):
             path = Path(folder) / "slag.png"
             Image.new("RGBA", (8, 8), (255, 20, 20, 255)).save(path)
             shelf = Shelf(Path(folder))
-            watch = watching.Watch(shelf)
+            watch = file_watch.Watch(shelf)
             self.addCleanup(watch.end)
             told = []
             watch.changed.connect(told.append)

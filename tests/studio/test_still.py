@@ -13,10 +13,10 @@ from pale_ember.core.effect.story import STORY
 from pale_ember.formats.document import load
 from pale_ember.studio.controls.buttons import ChoiceEdit, SwitchEdit
 from pale_ember.studio.controls.number import NumberEdit
-from pale_ember.studio.controls.spans import RangeEdit
+from pale_ember.studio.controls.range_edit import RangeEdit
 from pale_ember.studio.fields.row import FieldRow
 from pale_ember.studio.fields.sentence import Sentence
-from pale_ember.studio.fields.standing import Title
+from pale_ember.studio.fields.visible_rows import Title
 from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.shell.files import demo_effects
 from pale_ember.studio.shell.header import Header

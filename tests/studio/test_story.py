@@ -15,7 +15,7 @@ from pale_ember.core.effect.chapters import CHAPTERS, Forces
 from pale_ember.core.effect.edit import value_at, with_value
 from pale_ember.core.effect.tree import without_layer
 from pale_ember.core.effect.values import between, curve, fixed
-from pale_ember.core.insight.drawn import drawn_at_birth
+from pale_ember.core.insight.birth_draws import drawn_at_birth
 from pale_ember.core.insight.search import Place
 from pale_ember.core.insight.sentences import TOLD, plainly, sentence
 from pale_ember.core.simulate.timeline import Timeline
@@ -26,12 +26,12 @@ from pale_ember.studio.fields.sentence import declared_in
 from pale_ember.studio.kit.clipboard import clipboard_text, copy_text
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.settings import settings
-from pale_ember.studio.layers.linking import Link
 from pale_ember.studio.layers.row import LINK
+from pale_ember.studio.layers.spawn_link_drag import Link
 from pale_ember.studio.shell.files import demo_effects
-from pale_ember.studio.story.adding import Adding
-from pale_ember.studio.story.chapters import Rows, Story
-from pale_ember.studio.story.life import new_lane
+from pale_ember.studio.story.add_finder import Adding
+from pale_ember.studio.story.life_chapter import new_lane
+from pale_ember.studio.story.story import Rows, Story
 from tests.draw.test_promises import others
 from tests.studio import driven
 from tests.studio.driven import LEFT

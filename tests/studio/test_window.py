@@ -17,12 +17,12 @@ from PyQt6.QtWidgets import QApplication, QLabel, QMessageBox
 
 from pale_ember.app import workbench
 from pale_ember.core.effect.model import Effect
-from pale_ember.core.insight.following import story_of
+from pale_ember.core.insight.particle_story import story_of
 from pale_ember.formats.document import save
-from pale_ember.studio.shell import keeping
-from pale_ember.studio.shell.keys import BESIDE
+from pale_ember.studio.shell import recovery
+from pale_ember.studio.shell.shortcuts_page import BESIDE
 from pale_ember.studio.shell.window import Workbench
-from pale_ember.studio.stage.holds import handles
+from pale_ember.studio.stage.layer_handles import handles
 from tests.examples import Birth, Burst, Outlet, drip, effect, fixed
 from tests.studio import driven
 from tests.studio.driven import LEFT
@@ -456,16 +456,16 @@ class Work(driven.Window):
             self.window.files.new()
         self.assertEqual((asked.call_count, self.effect.name), (1, "Molten drips"))
         self.assertTrue(self.window.aside.holds(self.effect))
-        self.assertEqual(keeping.left_behind(), ([], []))
+        self.assertEqual(recovery.left_behind(), ([], []))
         os.close(self.window.aside._held)  # As the system does when the process ends.
-        (found,), troubles = keeping.left_behind()
+        (found,), troubles = recovery.left_behind()
         self.assertEqual((found.effect, troubles), (self.effect, []))
         found.file.with_suffix(".json").write_text('{"process": 1e30')
-        self.assertEqual([work.effect for work in keeping.left_behind()[0]], [self.effect])
+        self.assertEqual([work.effect for work in recovery.left_behind()[0]], [self.effect])
         found.file.write_text("{")
-        self.assertIn("cannot be read", keeping.left_behind()[1][0])
+        self.assertIn("cannot be read", recovery.left_behind()[1][0])
         self.window.aside._held = None
-        keeping.forget(found.file)
+        recovery.forget(found.file)
 
     def test_a_bad_file_is_refused_and_a_failed_save_keeps_the_work(self):
         with tempfile.TemporaryDirectory() as folder, mock.patch.object(QMessageBox, "warning") as told:

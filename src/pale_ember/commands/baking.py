@@ -63,7 +63,7 @@ def sheet(asked: argparse.Namespace) -> int:
 
 
 def _span(effect, last: float | None) -> float:
-    from pale_ember.core.insight.cost import seconds_of
+    from pale_ember.core.insight.effect_cost import seconds_of
 
     return seconds_of(effect) if last is None else last
 

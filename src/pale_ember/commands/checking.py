@@ -58,7 +58,7 @@ def check(asked: argparse.Namespace) -> int:
 
 def _game(asked: argparse.Namespace) -> Any:
     """What is known of the game: targets in a file beside the document, and the names in a list that is told."""
-    from pale_ember.core.insight.checks.known import Game
+    from pale_ember.core.insight.checks.facts import Game
     from pale_ember.formats.handover.names import names_in
     from pale_ember.formats.handover.runtime import PackageError
     from pale_ember.formats.targets import targets_of
@@ -74,7 +74,7 @@ def _game(asked: argparse.Namespace) -> Any:
 
 def _found(effect: Any, shelf: Any, game: Any) -> list[Any]:
     """Everything that rules find; those that look at drawn pictures are left out where nothing can be drawn."""
-    from pale_ember.core.insight.checks.known import Known
+    from pale_ember.core.insight.checks.facts import Known
     from pale_ember.core.insight.checks.rules import checked
     from pale_ember.core.simulate.timeline import Timeline
     from pale_ember.draw.context import NoOpenGL

@@ -22,7 +22,7 @@ def read(path: Path):
     from pale_ember.formats.document import DocumentError, load
     from pale_ember.formats.gases import Gases
     from pale_ember.formats.shelf import Shelf
-    from pale_ember.machine import places
+    from pale_ember.machine import user_folders
 
     try:
         effect, notices = load(path)
@@ -30,7 +30,7 @@ def read(path: Path):
         raise Refused(str(error)) from None
     for notice in notices:
         print(f"pale: {path.name}: {notice}", file=sys.stderr)
-    return effect, Shelf(path.resolve().parent, effect.recipes, Gases(KeptOnDisk(places.cache() / "gases")))
+    return effect, Shelf(path.resolve().parent, effect.recipes, Gases(KeptOnDisk(user_folders.cache() / "gases")))
 
 
 def look_at_all(effect, shelf) -> None:

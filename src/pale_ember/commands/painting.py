@@ -12,7 +12,7 @@ from pale_ember.commands.common import Refused, read, writable, write
 
 def texture(asked: argparse.Namespace) -> int:
     """Paints a recipe, or reads a picture, and writes it in as many formats as files are named."""
-    from pale_ember.formats.encoding import ENDINGS, picture_bytes
+    from pale_ember.formats.picture_encoding import ENDINGS, picture_bytes
     from pale_ember.formats.pictures import PictureError
 
     for out in asked.out:
@@ -34,8 +34,8 @@ def _pixels(source: str, size: int, part: str):
     from msgspec.structs import replace
 
     from pale_ember.core.effect.recipe.recipe import RECIPE, Recipe, recipe_named
-    from pale_ember.core.texture.cards import card_recipe
     from pale_ember.core.texture.library import PREFIX
+    from pale_ember.core.texture.library_recipes import card_recipe
     from pale_ember.formats.pictures import PictureError, read_picture
     from pale_ember.formats.shelf import Shelf
 

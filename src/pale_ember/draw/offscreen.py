@@ -8,7 +8,7 @@ from contextlib import contextmanager
 import numpy as np
 
 from pale_ember.core.geometry.mesh import Mesh
-from pale_ember.core.loading import drawing
+from pale_ember.core.preloading import drawing
 from pale_ember.core.simulate.timeline import built_in
 from pale_ember.draw.context import finisher, headless
 from pale_ember.draw.renderer import Renderer

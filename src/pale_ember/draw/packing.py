@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from pale_ember.core.simulate.frame import LayerFrame
-from pale_ember.core.simulate.standing import share_of
+from pale_ember.core.simulate.orientation import share_of
 from pale_ember.core.view import View
 
 PARTS = (

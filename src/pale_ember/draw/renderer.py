@@ -18,7 +18,7 @@ import numpy as np
 from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.model import Stage
 from pale_ember.core.geometry.mesh import Mesh
-from pale_ember.core.loading import drawing
+from pale_ember.core.preloading import drawing
 from pale_ember.core.simulate.frame import Frame, LayerFrame
 from pale_ember.core.simulate.timeline import built_in
 from pale_ember.core.view import View

@@ -9,7 +9,7 @@ import numpy as np
 
 from pale_ember.core.effect.stage import Prop
 from pale_ember.core.geometry.mesh import Mesh
-from pale_ember.core.insight.aiming import shape_of, size_of
+from pale_ember.core.insight.ray_casts import shape_of, size_of
 from pale_ember.core.simulate.poses import Poses
 from pale_ember.core.view import View
 from pale_ember.draw.lights import Lights

@@ -11,9 +11,9 @@ import numpy as np
 
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.geometry.mesh import Mesh
-from pale_ember.core.loading import loading
+from pale_ember.core.preloading import loading
 from pale_ember.core.simulate.frame import Frame, LayerFrame
-from pale_ember.core.simulate.standing import orientations
+from pale_ember.core.simulate.orientation import orientations
 from pale_ember.core.simulate.timeline import built_in
 from pale_ember.formats.handover.runtime import slug
 from pale_ember.formats.traces import trace_bytes

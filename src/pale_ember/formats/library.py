@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from pale_ember.core.effect.recipe.recipe import RECIPE
-from pale_ember.core.texture.cards import cards
 from pale_ember.core.texture.library import LIT
+from pale_ember.core.texture.library_recipes import cards
 from pale_ember.formats.disk import write_whole
 from pale_ember.formats.pictures import grained, library_file, png_bytes
 from pale_ember.formats.shelf import Shelf

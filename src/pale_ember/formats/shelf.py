@@ -13,9 +13,9 @@ from pale_ember.core.texture.library import PICTURES, PREFIX, is_card
 from pale_ember.core.texture.light import to_coded
 from pale_ember.formats.files import stamp_of
 from pale_ember.formats.gases import Gases
-from pale_ember.formats.made import Made
 from pale_ember.formats.meshes import MeshError, read_mesh
 from pale_ember.formats.pictures import PictureError, library_picture, read_picture
+from pale_ember.formats.recipe_pictures import Made
 
 
 def stand_in() -> np.ndarray:

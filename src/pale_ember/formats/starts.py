@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from pale_ember import ASSETS
 from pale_ember.core.effect.model import Layer
-from pale_ember.core.effect.starts import STARTS, Start
+from pale_ember.core.effect.starting_points import STARTS, Start
 from pale_ember.formats.document import load
 
 

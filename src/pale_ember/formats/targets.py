@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
-from pale_ember.core.insight.cost import ROWS, TARGETS, Budget
+from pale_ember.core.insight.effect_cost import ROWS, TARGETS, Budget
 from pale_ember.formats.files import read_regular
 
 NAME = "targets.json"

@@ -10,7 +10,7 @@ import numpy as np
 
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.simulate.frame import Frame
-from pale_ember.core.simulate.standing import orientations
+from pale_ember.core.simulate.orientation import orientations
 
 
 def trace_moments(until: float, every: float | None, steps: int) -> list[float]:

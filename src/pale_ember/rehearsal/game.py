@@ -13,7 +13,7 @@ from msgspec.structs import replace as with_fields
 
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.renaming import with_names
-from pale_ember.core.insight.cost import seconds_of
+from pale_ember.core.insight.effect_cost import seconds_of
 from pale_ember.core.simulate.frame import Frame, LayerFrame
 from pale_ember.core.simulate.spawning import AS_IT_IS, Performance
 from pale_ember.core.simulate.timeline import Timeline

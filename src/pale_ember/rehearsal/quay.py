@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec.structs import replace
 
 from pale_ember.core.effect.model import Camera, Effect, Stage
-from pale_ember.core.effect.pieces import with_set_piece
+from pale_ember.core.effect.reference_props import with_set_piece
 from pale_ember.core.effect.stage import Anchor, Carrier, Pose, Prop, Sun
 
 EYE = 1.65

@@ -9,9 +9,9 @@ import numpy as np
 from pale_ember.core.effect.recipe.sources import Gas
 from pale_ember.core.gas import kernels
 from pale_ember.core.gas.projection import Projection, Walls
-from pale_ember.core.parts import in_parts
-from pale_ember.core.simulate.field import CELLS, EDDY_CELLS, eddies
+from pale_ember.core.simulate.turbulence_field import CELLS, EDDY_CELLS, eddies
 from pale_ember.core.texture.noise import Noise
+from pale_ember.core.worker_pool import in_parts
 
 WIDE = 2.0
 """Metres of the box."""

@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 
 from pale_ember.core.kernel import inlined, kernel
-from pale_ember.core.simulate.field import air
+from pale_ember.core.simulate.turbulence_field import air
 
 _FIELDS = 3
 """Smoke, heat and fuel."""

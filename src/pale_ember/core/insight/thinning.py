@@ -15,8 +15,8 @@ from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.trims import scaled, trimmed
 from pale_ember.core.effect.values import Range, fixed
 from pale_ember.core.geometry.mesh import Mesh
-from pale_ember.core.insight.cost import span_of
-from pale_ember.core.insight.ends import dark_end, with_shorter_lives
+from pale_ember.core.insight.effect_cost import span_of
+from pale_ember.core.insight.unseen_ends import dark_end, with_shorter_lives
 from pale_ember.core.simulate.frame import Frame
 from pale_ember.core.simulate.timeline import Timeline, built_in, even_density
 from pale_ember.core.texture.light import luminance, to_linear

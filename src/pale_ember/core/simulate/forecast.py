@@ -6,10 +6,10 @@ import math
 
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.offspring import Rule
-from pale_ember.core.effect.spread import Spread
+from pale_ember.core.effect.place_copies import Spread
 from pale_ember.core.effect.tree import feeds_of, in_order_of_birth
+from pale_ember.core.simulate.particle_table import KEEP_EVERY, KEPT_BYTES, Table, columns_of
 from pale_ember.core.simulate.rates import Rate
-from pale_ember.core.simulate.table import KEEP_EVERY, KEPT_BYTES, Table, columns_of
 
 FRAME_BYTES = 84
 """Bytes a particle takes in a Frame."""

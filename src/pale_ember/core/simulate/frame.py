@@ -8,10 +8,10 @@ import numpy as np
 
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.simulate.draws import STREAK, drawn_of, draws
-from pale_ember.core.simulate.looks import appear, seen_at
-from pale_ember.core.simulate.pair import Pair
+from pale_ember.core.simulate.look_kernel import appear, seen_at
+from pale_ember.core.simulate.particle_table import Table
 from pale_ember.core.simulate.plan import LookPlan
-from pale_ember.core.simulate.table import Table
+from pale_ember.core.simulate.two_threads import Pair
 
 HERE = np.concatenate([np.eye(3).ravel(), np.zeros(3)])
 """The pose of a layer that stands in the world: its axes and its origin."""

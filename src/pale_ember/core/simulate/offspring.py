@@ -11,8 +11,8 @@ from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.kernel import inlined, kernel
 from pale_ember.core.simulate.draws import LOOP_BITS, RULE_COUNT, RULE_DELAY, draw, joined, key_of, mix
+from pale_ember.core.simulate.particle_events import RULE
 from pale_ember.core.simulate.poses import Frames
-from pale_ember.core.simulate.telling import RULE
 
 WHENS = ("born", "touches", "ends", "by distance", "by time")
 _HEADINGS = ("own", "onward", "back", "surface")

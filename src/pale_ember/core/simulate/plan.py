@@ -25,9 +25,9 @@ from pale_ember.core.effect.shapes import AIMS, FACES, SHAPES, faces_of
 from pale_ember.core.effect.tree import fed_by
 from pale_ember.core.effect.values import SAMPLES, Curve, Range
 from pale_ember.core.simulate.draws import BAND, FORCE, LOOP_BITS, key_of
-from pale_ember.core.simulate.field import EDDY_CELLS
+from pale_ember.core.simulate.particle_table import circles, columns_of, own_shares
 from pale_ember.core.simulate.poses import turns
-from pale_ember.core.simulate.table import circles, columns_of, own_shares
+from pale_ember.core.simulate.turbulence_field import EDDY_CELLS
 
 
 def codes(words: Iterable[str]) -> Any:

@@ -10,7 +10,7 @@ from pale_ember.core.effect.chapters import Offspring, Outlet
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.values import fixed
-from pale_ember.core.simulate.births import replace_places, spawn
+from pale_ember.core.simulate.birth_kernels import replace_places, spawn
 from pale_ember.core.simulate.timeline import Timeline
 
 STEPS = 5

@@ -10,19 +10,19 @@ from typing import Any
 import numpy as np
 
 from pale_ember.core.effect.model import Effect, Layer
-from pale_ember.core.effect.moving import moving
-from pale_ember.core.effect.spread import Spread
+from pale_ember.core.effect.motion_fields import moving
+from pale_ember.core.effect.place_copies import Spread
 from pale_ember.core.effect.tree import feeds_of, in_order_of_birth
 from pale_ember.core.geometry.mesh import SOLID, SOLIDS, Mesh, solid
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.core.simulate.frame import Frame, LayerFrame, layer_frame
-from pale_ember.core.simulate.pair import Pair
+from pale_ember.core.simulate.particle_table import KEPT_BYTES
 from pale_ember.core.simulate.plan import LookPlan, look_plan
 from pale_ember.core.simulate.poses import Poses
 from pale_ember.core.simulate.ribbons import strips_of
 from pale_ember.core.simulate.spawning import AS_IT_IS, Fired, Performance
-from pale_ember.core.simulate.table import KEPT_BYTES
 from pale_ember.core.simulate.track import Feed, Track
+from pale_ember.core.simulate.two_threads import Pair
 
 _REMEMBERED = 20_000
 """Particles of a layer that is remembered at a step, at most."""

@@ -17,21 +17,21 @@ import numpy as np
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.geometry.mesh import Mesh
-from pale_ember.core.simulate.births import replace_places, scatter_arrays, spawn
-from pale_ember.core.simulate.field import eddies
+from pale_ember.core.simulate.birth_kernels import replace_places, scatter_arrays, spawn
+from pale_ember.core.simulate.event_log import EventLog
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.core.simulate.frame import look_of_events
-from pale_ember.core.simulate.log import EventLog
-from pale_ember.core.simulate.motion import More, run
+from pale_ember.core.simulate.motion_kernel import More, run
 from pale_ember.core.simulate.offspring import children, rule_records
-from pale_ember.core.simulate.pair import Pair
+from pale_ember.core.simulate.particle_events import EVENT
+from pale_ember.core.simulate.particle_table import KEEP_EVERY, Table, columns_of
 from pale_ember.core.simulate.plan import FAR, FORCE_RECORD, LookPlan, motion_plan
 from pale_ember.core.simulate.poses import Frames, Poses, still, upright_to
 from pale_ember.core.simulate.ribbons import trail_steps
 from pale_ember.core.simulate.spawning import AS_IT_IS, Fired, Performance, Spawner, fired_births
 from pale_ember.core.simulate.surfaces import Surfaces
-from pale_ember.core.simulate.table import KEEP_EVERY, Table, columns_of
-from pale_ember.core.simulate.telling import EVENT
+from pale_ember.core.simulate.turbulence_field import eddies
+from pale_ember.core.simulate.two_threads import Pair
 
 _HERE = still()
 _SMALLEST = 256

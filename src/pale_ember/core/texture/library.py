@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from pale_ember.core.texture.cards import cards
+from pale_ember.core.texture.library_recipes import cards
 
 
 @dataclass(frozen=True, slots=True)

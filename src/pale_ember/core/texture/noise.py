@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from pale_ember.core.kernel import inlined, kernel
-from pale_ember.core.parts import in_parts
+from pale_ember.core.worker_pool import in_parts
 
 _LATTICE = 32
 _MASK = _LATTICE - 1

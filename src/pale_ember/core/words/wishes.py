@@ -18,7 +18,7 @@ from pale_ember.core.geometry.mesh import SOLID, SOLIDS
 from pale_ember.core.insight.search import Entry, Place, field_entries, ranked, stems
 from pale_ember.core.insight.sentences import value_told
 from pale_ember.core.texture.library import PICTURES, PREFIX
-from pale_ember.core.texture.wearing import with_card
+from pale_ember.core.texture.look_pictures import with_card
 from pale_ember.core.words.arithmetic import NotANumber
 from pale_ember.core.words.phrases import phrases
 from pale_ember.core.words.scene import Scene, Wish, where_of

@@ -6,7 +6,7 @@ import math
 
 from pale_ember.core.effect.chapters import CHAPTERS
 from pale_ember.core.effect.model import Effect, Layer, Stage
-from pale_ember.core.insight.cost import Cost
+from pale_ember.core.insight.effect_cost import Cost
 from pale_ember.core.insight.sentences import number, sentence
 
 

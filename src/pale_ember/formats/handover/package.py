@@ -19,9 +19,9 @@ from pale_ember.core.effect.recipe.recipe import RECIPE, recipe_named
 from pale_ember.core.effect.renaming import with_names
 from pale_ember.core.geometry.mesh import SOLID
 from pale_ember.core.insight.checks.stage import LEGAL, name_problems
-from pale_ember.core.insight.cost import Cost, cost_of
-from pale_ember.core.simulate.field import eddies
+from pale_ember.core.insight.effect_cost import Cost, cost_of
 from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.core.simulate.turbulence_field import eddies
 from pale_ember.core.texture.channels import Together, laid_together
 from pale_ember.core.texture.library import PREFIX, is_card
 from pale_ember.core.texture.outline import outline_of

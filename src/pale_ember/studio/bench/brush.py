@@ -8,8 +8,8 @@ from PyQt6.QtWidgets import QGridLayout, QLabel, QWidget
 
 from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.recipe.sources import Paint, Stroke
-from pale_ember.studio.bench.chosen import Chosen
-from pale_ember.studio.bench.view import PictureView
+from pale_ember.studio.bench.bench_selection import Chosen
+from pale_ember.studio.bench.picture_view import PictureView
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.fields.row import editor_for
 from pale_ember.studio.kit import theme

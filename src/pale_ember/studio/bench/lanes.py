@@ -9,9 +9,9 @@ from pale_ember.core.effect.fields import Declared, fields_of
 from pale_ember.core.effect.recipe.step import Step, StepLane
 from pale_ember.core.effect.values import Curve, curve
 from pale_ember.core.texture.recipes.paint import numbers_of
-from pale_ember.studio.bench.chosen import Chosen, with_at
+from pale_ember.studio.bench.bench_selection import Chosen, with_at
 from pale_ember.studio.controls.buttons import IconButton, WordButton
-from pale_ember.studio.controls.slopes import SlopeEdit
+from pale_ember.studio.controls.curve_row import SlopeEdit
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.popups import Menu
 

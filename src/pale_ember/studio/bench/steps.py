@@ -10,9 +10,9 @@ from PyQt6.QtWidgets import QWidget
 from pale_ember.core.effect.fields import kinds_of
 from pale_ember.core.effect.recipe.step import Step
 from pale_ember.core.insight.search import Entry
-from pale_ember.studio.bench.chosen import Chosen
+from pale_ember.studio.bench.bench_selection import Chosen
 from pale_ember.studio.controls.finder import Finder
-from pale_ember.studio.kit import icons, texts, theme
+from pale_ember.studio.kit import fitted_text, icons, theme
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import on_screen, open_beside
 
@@ -108,7 +108,7 @@ class StepsList(QWidget):
             painter.drawText(QRectF(28, box.top(), 110, box.height()), Qt.AlignmentFlag.AlignVCenter, step.kind)
             told = told_of(step)
             painter.setPen(theme.ASH if step.on else theme.DIM)
-            left = 34 + texts.width_of(step.kind)
+            left = 34 + fitted_text.width_of(step.kind)
             shown = painter.fontMetrics().elidedText(told, Qt.TextElideMode.ElideRight, int(self.width() - left - 26))
             painter.drawText(QRectF(left, box.top(), self.width(), box.height()), Qt.AlignmentFlag.AlignVCenter, shown)
             if chosen:

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QAbstractButton, QComboBox, QSizePolicy, QWidget
 
 from pale_ember.core.effect.fields import Field
 from pale_ember.studio.controls.chips import paint_chip
-from pale_ember.studio.kit import icons, texts, theme
+from pale_ember.studio.kit import fitted_text, icons, theme
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu
 
@@ -161,7 +161,7 @@ def paint_chosen(painter: QPainter, widget: QWidget, text: str, *, idle: bool) -
         painter.setBrush(theme.RAISED)
         painter.drawRoundedRect(QRectF(widget.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
     box = QRectF(widget.rect()).adjusted(4, 0, -18, -2)
-    painter.setFont(texts.fitting(text, box.width()))
+    painter.setFont(fitted_text.fitting(text, box.width()))
     painter.setPen(theme.DIM if idle else theme.BONE)
     shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideMiddle, round(box.width()) + 1)
     painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, shown)

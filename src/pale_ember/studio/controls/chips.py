@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 from PyQt6.QtWidgets import QWidget
 
-from pale_ember.studio.kit import texts, theme
+from pale_ember.studio.kit import fitted_text, theme
 
 HEIGHT = 20
 """Pixels of a chip, in lines of a little more."""
@@ -19,7 +19,7 @@ DIFFERS = "differs"
 
 def chip_width(text: str) -> int:
     """Pixels that a chip needs for its words."""
-    return math.ceil(texts.width_of(text)) + 2 * _INSET
+    return math.ceil(fitted_text.width_of(text)) + 2 * _INSET
 
 
 def paint_chip(painter: QPainter, widget: QWidget, text: str, *, changed: bool) -> None:
@@ -37,7 +37,7 @@ def paint_chip(painter: QPainter, widget: QWidget, text: str, *, changed: bool) 
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRoundedRect(box, 4, 4)
     room = box.width() - 2 * _INSET + 3
-    painter.setFont(texts.fitting(text, room))
+    painter.setFont(fitted_text.fitting(text, room))
     painter.setPen(theme.BONE)
     shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, math.ceil(room))
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, shown)

@@ -19,7 +19,7 @@ from pale_ember.core.texture.light import to_bytes, to_coded, to_linear
 from pale_ember.core.words.arithmetic import NotANumber, number_from
 from pale_ember.studio.controls.buttons import IconButton
 from pale_ember.studio.controls.number import NumberEdit
-from pale_ember.studio.controls.typed import Line, refuse
+from pale_ember.studio.controls.text_entry import Line, refuse
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import on_screen, open_beside

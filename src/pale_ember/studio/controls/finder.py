@@ -19,8 +19,8 @@ from PyQt6.QtWidgets import (
 )
 
 from pale_ember.core.insight.search import Entry, Place
-from pale_ember.studio.controls.lessmore import PAIRS, WIDTH, paint_pair
-from pale_ember.studio.kit import texts, theme
+from pale_ember.studio.controls.less_more_pictures import PAIRS, WIDTH, paint_pair
+from pale_ember.studio.kit import fitted_text, theme
 from pale_ember.studio.kit.popups import Panel
 
 ROW = 38
@@ -85,7 +85,7 @@ class _Row(QStyledItemDelegate):
         painter.setFont(theme.font())
         painter.setPen(theme.BONE)
         painter.drawText(top, middle, entry.title)
-        taken = texts.width_of(entry.title) + 10
+        taken = fitted_text.width_of(entry.title) + 10
         painter.setFont(theme.font(theme.SMALL))
         painter.setPen(theme.ASH)
         painter.drawText(top.adjusted(taken, 0, 0, 0), middle, entry.where)

@@ -24,6 +24,7 @@ from pale_ember.core.effect.fields import Declared
 from pale_ember.core.effect.reading import plain, read
 from pale_ember.core.effect.values import Curve, Gradient, Key, Stop
 from pale_ember.studio.kit import icons, theme
+from pale_ember.studio.kit.cached_painting import Still
 from pale_ember.studio.kit.clipboard import (
     clipboard_text,
     copy_text,
@@ -34,7 +35,6 @@ from pale_ember.studio.kit.clipboard import (
     own_text,
 )
 from pale_ember.studio.kit.popups import Menu
-from pale_ember.studio.kit.still import Still
 from pale_ember.studio.kit.strokes import Stroke
 
 LABEL = 84

@@ -22,8 +22,8 @@ from pale_ember.core.effect.fields import Field
 from pale_ember.core.words.arithmetic import NotANumber, number_from, shown_number
 from pale_ember.core.words.values import within
 from pale_ember.studio.controls.chips import chip_width, paint_chip
-from pale_ember.studio.controls.typed import OpenLine
-from pale_ember.studio.kit import texts, theme
+from pale_ember.studio.controls.text_entry import OpenLine
+from pale_ember.studio.kit import fitted_text, theme
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.scrolling import PAUSE, Scrolling
 from pale_ember.studio.kit.strokes import Stroke
@@ -365,7 +365,7 @@ class NumberEdit(QAbstractSpinBox):
             painter.setPen(theme.DIM if self.dim else theme.ASH)
             painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, self.letter)
             painter.restore()
-            box.setLeft(box.left() + texts.width_of(self.letter, 10) + 2)
+            box.setLeft(box.left() + fitted_text.width_of(self.letter, 10) + 2)
         text = self.text()
         room = painter.fontMetrics().horizontalAdvance(text)
         if room > box.width():

@@ -12,18 +12,18 @@ from pale_ember.core.effect.fields import Part
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.recipe.recipe import Recipe
 from pale_ember.core.effect.tree import fed_by
-from pale_ember.core.insight.aiming import Met
+from pale_ember.core.insight.ray_casts import Met
 from pale_ember.core.simulate.spawning import AS_IT_IS, Fired, Performance
 from pale_ember.formats.disk import KeptOnDisk
 from pale_ember.formats.gases import Gases
 from pale_ember.formats.shelf import Shelf
-from pale_ember.machine import places
+from pale_ember.machine import user_folders
+from pale_ember.studio.document.cost_state import Spent
+from pale_ember.studio.document.file_watch import Watch
 from pale_ember.studio.document.findings import Findings
 from pale_ember.studio.document.history import Document
-from pale_ember.studio.document.looking import Looking
 from pale_ember.studio.document.player import Player
-from pale_ember.studio.document.spent import Spent
-from pale_ember.studio.document.watching import Watch
+from pale_ember.studio.document.view_settings import Looking
 
 _TOUCHED = 12
 """Fields that are remembered as those the hand was on."""
@@ -64,7 +64,9 @@ class Desk(QObject):
         super().__init__()
         self.document = document
         self.player = Player()
-        self.gases = Gases(KeptOnDisk(places.cache() / "gases"), patient=False, changed=lambda: self.gas_made.emit())
+        self.gases = Gases(
+            KeptOnDisk(user_folders.cache() / "gases"), patient=False, changed=lambda: self.gas_made.emit()
+        )
         self.shelf = Shelf(document.folder, document.effect.recipes, self.gases)
         self.watch = Watch(self.shelf, document.path)
         self.files = 0

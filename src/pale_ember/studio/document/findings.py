@@ -9,7 +9,7 @@ from pale_ember.core.effect.model import Effect
 from pale_ember.core.insight.checks.finding import Finding, Mend
 from pale_ember.core.insight.checks.rules import left_alone, mended, with_left, without_left
 from pale_ember.studio.document.history import Document
-from pale_ember.studio.document.looking import Looking
+from pale_ember.studio.document.view_settings import Looking
 
 
 class Findings(QObject):

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 from pale_ember.core.effect.files import files_of
 from pale_ember.core.effect.recipe.recipe import RECIPE
 from pale_ember.core.texture.library import PICTURES, PREFIX
-from pale_ember.core.texture.wearing import full_name
+from pale_ember.core.texture.look_pictures import full_name
 from pale_ember.formats.pictures import library_picture
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.controls.colour import picture_image

@@ -14,13 +14,13 @@ from pale_ember.core.effect.fields import Declared, Part, fields_of, kinds_of
 from pale_ember.core.effect.model import Pose
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.places import Place
-from pale_ember.core.effect.posing import key_near, pose_at
+from pale_ember.core.effect.pose_keys import key_near, pose_at
 from pale_ember.core.insight.sentences import burst as burst_told
 from pale_ember.core.insight.sentences import rule as rule_told
 from pale_ember.core.insight.sentences import value_told
 from pale_ember.studio.controls.buttons import IconButton, SwitchEdit, WordButton
 from pale_ember.studio.document.desk import Desk
-from pale_ember.studio.fields.subject import Subject
+from pale_ember.studio.fields.edit_target import Subject
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.stacks import Columns

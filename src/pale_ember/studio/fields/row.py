@@ -34,16 +34,16 @@ from pale_ember.core.insight.checks.finding import Finding
 from pale_ember.core.insight.sentences import value_told
 from pale_ember.studio.controls.buttons import ChoiceEdit, IconButton, SwitchEdit
 from pale_ember.studio.controls.colour import ColourEdit, TintsEdit
+from pale_ember.studio.controls.curve_row import SlopeEdit
 from pale_ember.studio.controls.number import FollowEdit, NumberEdit
-from pale_ember.studio.controls.slopes import SlopeEdit
-from pale_ember.studio.controls.spans import PerAxisEdit, RangeEdit
-from pale_ember.studio.controls.vectors import VectorEdit
+from pale_ember.studio.controls.range_edit import PerAxisEdit, RangeEdit
+from pale_ember.studio.controls.vector_edit import VectorEdit
 from pale_ember.studio.document.desk import Desk, Target
-from pale_ember.studio.fields.mends import add_mends, colour_of, paint_mark
-from pale_ember.studio.fields.names import NameEdit, name_edit
+from pale_ember.studio.fields.edit_target import OfEffect, Subject, target
+from pale_ember.studio.fields.fix_menu import add_mends, colour_of, paint_mark
+from pale_ember.studio.fields.name_edits import NameEdit, name_edit
 from pale_ember.studio.fields.sharing import add_sharing
-from pale_ember.studio.fields.subject import OfEffect, Subject, target
-from pale_ember.studio.kit import texts, theme
+from pale_ember.studio.kit import fitted_text, theme
 from pale_ember.studio.kit.clipboard import (
     clipboard_text,
     copy_text,
@@ -382,7 +382,7 @@ class FieldRow(QWidget):
             painter.setFont(theme.font())
             painter.drawText(QRectF(LABEL_WIDTH - 12, 0, 12, _HEIGHT), Qt.AlignmentFlag.AlignVCenter, "≠")
         painter.setPen(theme.DIM if self._need else theme.ASH)
-        texts.paint_label(painter, QRectF(13, 0, LABEL_WIDTH - 15, _HEIGHT - 1), self.declared.field.label)
+        fitted_text.paint_label(painter, QRectF(13, 0, LABEL_WIDTH - 15, _HEIGHT - 1), self.declared.field.label)
 
 
 def _first_with_keys(widget: QWidget) -> QWidget:

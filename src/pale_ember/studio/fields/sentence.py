@@ -18,12 +18,12 @@ from pale_ember.core.insight.sentences import Piece, Told, plainly
 from pale_ember.studio.controls.buttons import Button, ChoiceEdit
 from pale_ember.studio.controls.chips import DIFFERS, HEIGHT, chip_width, paint_chip
 from pale_ember.studio.controls.number import FollowEdit, NumberEdit
-from pale_ember.studio.controls.spans import SpanHand
+from pale_ember.studio.controls.range_edit import SpanHand
 from pale_ember.studio.document.desk import Desk
-from pale_ember.studio.fields.names import NameEdit, name_edit
+from pale_ember.studio.fields.edit_target import Subject
+from pale_ember.studio.fields.name_edits import NameEdit, name_edit
 from pale_ember.studio.fields.row import with_sides
-from pale_ember.studio.fields.subject import Subject
-from pale_ember.studio.kit import texts, theme
+from pale_ember.studio.kit import fitted_text, theme
 from pale_ember.studio.kit.painting import painted
 
 _LINE = 21
@@ -204,7 +204,7 @@ class Sentence(QWidget):
         right = self.width() - _RIGHT
         x, y = float(_LEFT), 0
         self._words.clear()
-        space = texts.width_of(" ")
+        space = fitted_text.width_of(" ")
         for piece in self._told:
             if piece.path:
                 wide = min(chip_width(piece.text), right - _LEFT)
@@ -219,7 +219,7 @@ class Sentence(QWidget):
                     x += space
                 elif word:
                     sign = word[0] in ",.;:"
-                    width = texts.width_of(word)
+                    width = fitted_text.width_of(word)
                     if x + width > right and not sign:
                         x, y = float(_LEFT), y + _LINE
                     self._words.append((QPoint(round(x), y), word))

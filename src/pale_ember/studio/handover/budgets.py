@@ -6,9 +6,9 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
-from pale_ember.core.insight.cost import TARGETS, Budget, over_budget
+from pale_ember.core.insight.effect_cost import TARGETS, Budget, over_budget
 from pale_ember.formats.handover.package import Package
-from pale_ember.studio.handover.files import told_size
+from pale_ember.studio.handover.file_list import told_size
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.painting import painted
 

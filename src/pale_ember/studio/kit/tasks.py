@@ -8,7 +8,7 @@ from typing import Any, TypeVar
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from pale_ember.machine.log import unforeseen
+from pale_ember.machine.error_log import unforeseen
 
 Thing = TypeVar("Thing")
 

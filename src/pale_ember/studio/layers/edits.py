@@ -9,19 +9,19 @@ from PyQt6.QtWidgets import QInputDialog
 
 from pale_ember.core.effect import edit
 from pale_ember.core.effect.chapters import Forces
-from pale_ember.core.effect.loops import with_lives_matched
+from pale_ember.core.effect.loop_gaps import with_lives_matched
 from pale_ember.core.effect.model import Layer
-from pale_ember.core.effect.posing import with_key
+from pale_ember.core.effect.pose_keys import with_key
 from pale_ember.core.effect.sharing import WHOLE, with_shared
 from pale_ember.core.effect.tree import family_of, with_trail, without_layer
-from pale_ember.core.insight.briefs import BRIEFS
+from pale_ember.core.insight.chapter_summaries import BRIEFS
 from pale_ember.formats.motions import KINDS
 from pale_ember.studio.document.desk import Desk
-from pale_ember.studio.document.recorded import Recorded
-from pale_ember.studio.kit.own import every_start, keep_own
+from pale_ember.studio.document.motion_import import Recorded
 from pale_ember.studio.kit.popups import Menu
+from pale_ember.studio.kit.saved_items import every_start, keep_own
 from pale_ember.studio.layers.row import TAGS
-from pale_ember.studio.layers.timed import Timed
+from pale_ember.studio.layers.timeline_widget import Timed
 
 
 class Edited(Timed):

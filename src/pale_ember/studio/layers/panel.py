@@ -19,17 +19,17 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 from pale_ember.core.effect.edit import with_cue, with_value
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.document.desk import Desk
-from pale_ember.studio.kit import texts, theme
-from pale_ember.studio.kit.groups import Group
+from pale_ember.studio.kit import fitted_text, theme
+from pale_ember.studio.kit.cached_painting import Held, Still
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.scrolling import Scrolling
-from pale_ember.studio.kit.still import Held, Still
-from pale_ember.studio.layers.painted import PaintedRow
+from pale_ember.studio.kit.tab_stops import Group
+from pale_ember.studio.layers.layer_table import LayerTable
+from pale_ember.studio.layers.moments_strip import Strip
+from pale_ember.studio.layers.overdraw_row import PaintedRow
 from pale_ember.studio.layers.row import NAMES, RULER, Head, paint_diamond, paint_playhead
-from pale_ember.studio.layers.starts import Previews, StartCards
-from pale_ember.studio.layers.strip import Strip
-from pale_ember.studio.layers.table import LayerTable
+from pale_ember.studio.layers.start_cards import Previews, StartCards
 from pale_ember.studio.layers.trims import TrimRow
 from pale_ember.studio.layers.variants import VariantsButton
 
@@ -171,7 +171,7 @@ class Ruler(QWidget):
             painter.setBrush(theme.EMBER)
             paint_diamond(painter, QPointF(x, RULER - 5))
             painter.setPen(theme.EMBER)
-            wide = texts.width_of(cue.name, theme.SMALL)
+            wide = fitted_text.width_of(cue.name, theme.SMALL)
             # Beside its mark, on the side that has room.
             left = x + 6 if x + 6 + wide <= self.width() else x - 6 - wide
             painter.drawText(QPointF(left, RULER - 1), cue.name)

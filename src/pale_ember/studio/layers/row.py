@@ -20,7 +20,7 @@ from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.tree import chain_of
 from pale_ember.core.simulate.rates import active_span
 from pale_ember.studio.controls.colour import layer_colour
-from pale_ember.studio.kit import icons, texts, theme
+from pale_ember.studio.kit import fitted_text, icons, theme
 
 ROW, LOW = 46, 26
 """Pixels of a row, and of one where there are many."""
@@ -127,7 +127,7 @@ def paint_name(painter: QPainter, layer: Layer, box: QRectF, shown: Shown, chose
         painter.drawPolyline(QPolygonF([middle + at for at in turned]))
         inset += _INDENT + 3
     room = NAMES - (106 if low else 76) - inset
-    font = QFont(texts.fitting(layer.name, room - 4))
+    font = QFont(fitted_text.fitting(layer.name, room - 4))
     font.setWeight(theme.font().Weight.DemiBold if chosen else theme.font().Weight.Medium)
     painter.setFont(font)
     painter.setPen(theme.BONE if shown.live else theme.DIM)
@@ -151,7 +151,7 @@ def paint_row(painter: QPainter, layer: Layer, box: QRectF, shown: Shown) -> Non
         painter.drawText(QPointF(NAMES - 8, box.top() + 9), f"{layer.look.order:+d}")
     painter.setPen(Qt.PenStyle.NoPen)
     marks = lanes_of(layer)[:_MOST_MARKS]
-    name = QFontMetricsF(texts.fitting(layer.name, NAMES - 106)).horizontalAdvance(layer.name)
+    name = QFontMetricsF(fitted_text.fitting(layer.name, NAMES - 106)).horizontalAdvance(layer.name)
     # A name is worth more than marks.
     room = LINK - 46 - 5 * (-(-len(marks) // 3)) - box.left() - 24 - _inset(shown.effect, layer)
     for i, mark in enumerate(marks if name <= room and not shown.doubted else ()):

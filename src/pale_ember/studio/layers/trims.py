@@ -16,8 +16,8 @@ from pale_ember.studio.controls.buttons import ChoiceEdit
 from pale_ember.studio.controls.chips import HEIGHT, chip_width
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.document.desk import Desk
-from pale_ember.studio.kit import texts
-from pale_ember.studio.kit.groups import Group
+from pale_ember.studio.kit import fitted_text
+from pale_ember.studio.kit.tab_stops import Group
 
 
 class _Word(NumberEdit):
@@ -57,7 +57,7 @@ class TrimRow(QWidget):
             "trims of", "Layers that the trims change.", options=("The layer that is selected.", "All layers.")
         )
         self.over = ChoiceEdit(over, Literal["layer", "effect"], "layer")
-        self.over.setFixedWidth(round(texts.width_of("effect")) + 26)
+        self.over.setFixedWidth(round(fitted_text.width_of("effect")) + 26)
         row.addWidget(self.over)
         row.addStretch(1)
         self.words = {name: _Word(name) for name in TRIMS}

@@ -14,7 +14,7 @@ from pale_ember.core.effect.model import BEGUN
 from pale_ember.formats.document import DocumentError, load, name_for, save
 from pale_ember.studio.document.history import Document
 from pale_ember.studio.kit.settings import last_folder, recent, remember
-from pale_ember.studio.shell.outside import OutsideNotice, content_of
+from pale_ember.studio.shell.outside_changes import OutsideNotice, content_of
 
 _FILTER = "Effects (*.pale)"
 

@@ -21,12 +21,12 @@ from pale_ember.core.effect.fields import fields_of, why_idle
 from pale_ember.core.effect.model import Effect
 from pale_ember.studio.controls.buttons import Button, IconButton, SwitchEdit, WordButton
 from pale_ember.studio.controls.number import NumberEdit
-from pale_ember.studio.controls.typed import OpenLine
+from pale_ember.studio.controls.text_entry import OpenLine
 from pale_ember.studio.document.desk import Desk, Target
-from pale_ember.studio.kit import icons, texts, theme
-from pale_ember.studio.kit.groups import Group
+from pale_ember.studio.kit import fitted_text, icons, theme
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu, Panel, on_screen, room_beside
+from pale_ember.studio.kit.tab_stops import Group
 
 
 class NameLabel(QWidget):
@@ -216,7 +216,7 @@ class WishLine(Button):
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 5, 5)
         icons.paint(painter, "search", QRectF(7, 6, 16, 16), theme.ASH)
         room = self.width() - 38
-        told = next((text for text in WISHES if texts.width_of(text) <= room), "")
+        told = next((text for text in WISHES if fitted_text.width_of(text) <= room), "")
         painter.setFont(theme.font())
         painter.setPen(theme.ASH)
         painter.drawText(QRectF(29, 0, room, self.height()), Qt.AlignmentFlag.AlignVCenter, told)

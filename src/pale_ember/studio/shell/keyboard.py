@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QCursor, QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import QApplication, QWidget
 
-from pale_ember.studio.controls.typed import finish_typing
+from pale_ember.studio.controls.text_entry import finish_typing
 from pale_ember.studio.shell.commands import Command, is_typed
 
 _SHIFT = Qt.KeyboardModifier.ShiftModifier

@@ -16,11 +16,11 @@ from pale_ember.core.words.wishes import nearness as field_nearness
 from pale_ember.formats.document import called
 from pale_ember.studio.controls.finder import Finder
 from pale_ember.studio.document.desk import Desk, Target
-from pale_ember.studio.fields.subject import now_of
-from pale_ember.studio.fields.wished import Wished
+from pale_ember.studio.fields.edit_target import now_of
+from pale_ember.studio.fields.wish_offers import Wished
 from pale_ember.studio.kit import appearance, theme
-from pale_ember.studio.kit.own import every_start
 from pale_ember.studio.kit.popups import on_screen
+from pale_ember.studio.kit.saved_items import every_start
 from pale_ember.studio.shell import guide
 from pale_ember.studio.shell.files import demo_effects
 from pale_ember.studio.shell.header import WISHES

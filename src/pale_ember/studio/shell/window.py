@@ -20,50 +20,50 @@ from PyQt6.QtWidgets import (
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.model import Effect, Stage
 from pale_ember.core.effect.shapes import with_aim_flipped
-from pale_ember.core.insight.checks.known import Game
+from pale_ember.core.insight.checks.facts import Game
 from pale_ember.core.insight.guide import Told
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.formats.document import called
-from pale_ember.studio.bench.page import BenchPage
-from pale_ember.studio.controls.typed import finish_typing
+from pale_ember.studio.bench.bench_page import BenchPage
+from pale_ember.studio.controls.text_entry import finish_typing
+from pale_ember.studio.document.asset_import import Importer
 from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.document.history import Document
-from pale_ember.studio.document.importing import Importer
 from pale_ember.studio.fields.row import go_to
-from pale_ember.studio.handover.page import HandoverPage
-from pale_ember.studio.insight.checker import Checker
-from pale_ember.studio.insight.checks import ChecksPage
-from pale_ember.studio.insight.costs import CostPage
-from pale_ember.studio.insight.thinning import ThinningPage
+from pale_ember.studio.handover.handover_page import HandoverPage
+from pale_ember.studio.insight.analysis_link import Checker
+from pale_ember.studio.insight.checks_page import ChecksPage
+from pale_ember.studio.insight.cost_page import CostPage
+from pale_ember.studio.insight.thinning_page import ThinningPage
 from pale_ember.studio.kit import appearance, theme
-from pale_ember.studio.kit.groups import stops_in
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.settings import kept_bytes, settings
-from pale_ember.studio.kit.side import SidePage
+from pale_ember.studio.kit.side_panel import SidePage
+from pale_ember.studio.kit.tab_stops import stops_in
 from pale_ember.studio.layers.panel import LayersPanel
+from pale_ember.studio.shell.command_table import every_command
 from pale_ember.studio.shell.commands import bind
-from pale_ember.studio.shell.every import every_command
-from pale_ember.studio.shell.faults import Faults
+from pale_ember.studio.shell.file_faults import Faults
 from pale_ember.studio.shell.files import Files, demo_effects
 from pale_ember.studio.shell.guide import GuidePage
 from pale_ember.studio.shell.header import Header
+from pale_ember.studio.shell.held_keys import Holding
 from pale_ember.studio.shell.hints import HintLine
-from pale_ember.studio.shell.holding import Holding
-from pale_ember.studio.shell.keeping import Aside, forget, left_behind
 from pale_ember.studio.shell.keyboard import Keyboard
-from pale_ember.studio.shell.keys import KeysPage
+from pale_ember.studio.shell.recovery import Aside, forget, left_behind
 from pale_ember.studio.shell.search import Search, everything
-from pale_ember.studio.shell.telling import Telling
-from pale_ember.studio.stage.clicks import Clicks
+from pale_ember.studio.shell.shortcuts_page import KeysPage
+from pale_ember.studio.shell.stage_report import Telling
 from pale_ember.studio.stage.panels import SidePanel
+from pale_ember.studio.stage.place_clicks import Clicks
 from pale_ember.studio.stage.transport import Readout, Transport
 from pale_ember.studio.stage.view import StageView
 from pale_ember.studio.stage.worker import Worker
-from pale_ember.studio.story.chapters import Story
+from pale_ember.studio.story.story import Story
 
 if TYPE_CHECKING:
-    from pale_ember.studio.bake.motion import MotionWindow
-    from pale_ember.studio.bake.window import BakeWindow
+    from pale_ember.studio.bake.clip_dialog import MotionWindow
+    from pale_ember.studio.bake.sheet_dialog import BakeWindow
 
 _PLAYS_FIRST = 1000
 """Milliseconds that the stage has for itself, from its first picture on, before the effect is looked through."""
@@ -477,7 +477,7 @@ class Workbench(QMainWindow):
 
     def open_motion(self) -> MotionWindow:
         # What bakes and keeps motion is read when it is wanted: a tenth of all that a start would read.
-        from pale_ember.studio.bake.motion import MotionWindow
+        from pale_ember.studio.bake.clip_dialog import MotionWindow
 
         window = MotionWindow(self.desk, self)
         window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
@@ -485,7 +485,7 @@ class Workbench(QMainWindow):
         return window
 
     def open_bake(self) -> BakeWindow:
-        from pale_ember.studio.bake.window import BakeWindow
+        from pale_ember.studio.bake.sheet_dialog import BakeWindow
 
         window = BakeWindow(self.desk, self)
         window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QWidget
 from pale_ember.core.effect.model import Camera
 from pale_ember.core.simulate.frame import Frame
 from pale_ember.core.view import framed, view_of
-from pale_ember.studio.document.looking import Looking
+from pale_ember.studio.document.view_settings import Looking
 
 _FAINT = 0.03
 """Opacity below which a particle is not looked for when the effect is framed."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
-from pale_ember.studio.document.looking import Looking
+from pale_ember.studio.document.view_settings import Looking
 from pale_ember.studio.kit import theme
 
 _REACH = 6

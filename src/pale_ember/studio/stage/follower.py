@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
-from pale_ember.core.insight.following import Followed, Happened, probed, story_of, tale_of, way_of
+from pale_ember.core.insight.particle_story import Followed, Happened, probed, story_of, tale_of, way_of
 from pale_ember.core.simulate.frame import Frame, LayerFrame
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.view import View

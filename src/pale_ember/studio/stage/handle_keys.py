@@ -2,18 +2,31 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import Protocol
 
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import QWidget
 
 from pale_ember.core.effect.model import Layer
+from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.sentence import declared_in
 from pale_ember.studio.kit.strokes import Stroke
-from pale_ember.studio.stage.taken import Taken, to_take
+from pale_ember.studio.stage.camera import CameraHand
+from pale_ember.studio.stage.handle_drag import Taken, to_take
+from pale_ember.studio.stage.handles import Screen
 
-if TYPE_CHECKING:
-    from pale_ember.studio.stage.view import StageView
+
+class Handled(Protocol):
+    """A stage as far as its handles are moved by keys."""
+
+    desk: Desk
+    hand: CameraHand
+
+    def screen_now(self) -> Screen: ...
+    def mark_handle(self, name: str) -> None: ...
+    def type_into(self, taken: Taken) -> None: ...
+
 
 _ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
 _ORBIT = 20
@@ -24,9 +37,9 @@ class HandleKeys:
     """Page Up and Page Down choose a handle, the arrows change its number (with Shift finely, with Ctrl coarsely), Return types it,
     Escape lets it go."""
 
-    def __init__(self, stage: StageView) -> None:
-        self._stage, self._desk = stage, stage.desk
-        self._strokes = Stroke(stage)
+    def __init__(self, stage: Handled, widget: QWidget) -> None:
+        self._stage, self._widget, self._desk = stage, widget, stage.desk
+        self._strokes = Stroke(widget)
         self._strokes.ended.connect(stage.desk.document.end_stroke)
         self.chosen = ""
         """The name of the handle."""
@@ -75,5 +88,5 @@ class HandleKeys:
         self._stage.mark_handle(name)
         if taken is not None:
             told = f"{name}: {taken.number:g}. Arrows change it, Return types it, Page Down goes to the next."
-            self._stage.setAccessibleDescription(told)
+            self._widget.setAccessibleDescription(told)
             self._desk.hinted.emit(told, None)

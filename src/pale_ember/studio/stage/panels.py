@@ -9,21 +9,21 @@ from PyQt6.QtWidgets import QApplication, QHBoxLayout, QInputDialog, QLabel, QSt
 
 from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.model import Effect, Stage
-from pale_ember.core.effect.pieces import SET_PIECES, with_set_piece
+from pale_ember.core.effect.reference_props import SET_PIECES, with_set_piece
 from pale_ember.core.insight.checks.stage import name_problems
 from pale_ember.formats.motions import KINDS
 from pale_ember.studio.controls.buttons import IconButton, WordButton
 from pale_ember.studio.document.desk import Desk
-from pale_ember.studio.document.recorded import Recorded
-from pale_ember.studio.fields.names import ask_file
-from pale_ember.studio.fields.parts import FieldsColumn, Heading
-from pale_ember.studio.fields.subject import OfEffect, OfStage
+from pale_ember.studio.document.motion_import import Recorded
+from pale_ember.studio.fields.edit_target import OfEffect, OfStage
+from pale_ember.studio.fields.name_edits import ask_file
+from pale_ember.studio.fields.part_fields import FieldsColumn, Heading
 from pale_ember.studio.kit import theme
-from pale_ember.studio.kit.own import drop_own, keep_own, own_parts
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu
+from pale_ember.studio.kit.saved_items import drop_own, keep_own, own_parts
 from pale_ember.studio.kit.scrolling import Scrolling
-from pale_ember.studio.kit.side import SidePage
+from pale_ember.studio.kit.side_panel import SidePage
 
 _WIDTH = 304
 _SHELF = "stages"

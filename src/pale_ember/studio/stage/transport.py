@@ -15,13 +15,13 @@ from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.model import Camera, Effect, Stage
 from pale_ember.studio.controls.buttons import IconButton, WordButton
 from pale_ember.studio.document.desk import Desk
-from pale_ember.studio.document.looking import MARKS
 from pale_ember.studio.document.player import SPEEDS
-from pale_ember.studio.kit import texts, theme
-from pale_ember.studio.kit.groups import Group
+from pale_ember.studio.document.view_settings import MARKS
+from pale_ember.studio.kit import fitted_text, theme
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu
-from pale_ember.studio.kit.sides import Sides
+from pale_ember.studio.kit.tab_stops import Group
+from pale_ember.studio.kit.two_sided_bar import Sides
 from pale_ember.studio.stage.panels import EventsPage, SidePanel, StagePage
 from pale_ember.studio.stage.worker import Answer
 
@@ -308,7 +308,7 @@ class Readout(QWidget):
         painter.setFont(theme.font(theme.BODY, theme.font().Weight.DemiBold))
         painter.setPen(theme.BONE)
         painter.drawText(QRectF(14, 0, 90, self.height()), Qt.AlignmentFlag.AlignVCenter, self._text[0])
-        painter.setFont(texts.fitting(self._text[1], self.width() - 108, theme.SMALL))
+        painter.setFont(fitted_text.fitting(self._text[1], self.width() - 108, theme.SMALL))
         painter.setPen(theme.ASH)
         painter.drawText(
             QRectF(100, 0, self.width() - 108, self.height()), Qt.AlignmentFlag.AlignVCenter, self._text[1]

@@ -21,26 +21,26 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from pale_ember.core.effect.model import Effect, Layer
-from pale_ember.core.insight.aiming import Met, met
-from pale_ember.core.insight.following import Followed
-from pale_ember.core.insight.reach import Reach
+from pale_ember.core.insight.particle_story import Followed
+from pale_ember.core.insight.predicted_paths import Reach
+from pale_ember.core.insight.ray_casts import Met, met
 from pale_ember.core.view import View, view_of
 from pale_ember.draw.renderer import Shot
-from pale_ember.machine.log import standing_still
-from pale_ember.studio.controls.typed import OpenLine
+from pale_ember.machine.error_log import standing_still
+from pale_ember.studio.controls.text_entry import OpenLine
+from pale_ember.studio.document.asset_import import dropped
 from pale_ember.studio.document.desk import Desk
-from pale_ember.studio.document.importing import dropped
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.stage import divider
 from pale_ember.studio.stage.camera import CameraHand
 from pale_ember.studio.stage.follower import Follower, picked
+from pale_ember.studio.stage.handle_drag import Taken, taken_at
 from pale_ember.studio.stage.handle_keys import HandleKeys
 from pale_ember.studio.stage.handles import Screen
-from pale_ember.studio.stage.holds import Stand
-from pale_ember.studio.stage.over import Over
-from pale_ember.studio.stage.surface import WindowSurface
-from pale_ember.studio.stage.taken import Taken, taken_at
+from pale_ember.studio.stage.layer_handles import Stand
+from pale_ember.studio.stage.stage_overlay import Over
+from pale_ember.studio.stage.window_surface import WindowSurface
 from pale_ember.studio.stage.worker import Answer, Request, Worker
 
 SCALES = (1.0, 0.85, 0.7, 0.6, 0.5, 0.42, 0.35)
@@ -118,7 +118,7 @@ class StageView(QWidget):
         self._moving_until = 0.0
         self._drag: tuple[str, QPointF, object] | None = None
         self._handle = ""
-        self.keys = HandleKeys(self)
+        self.keys = HandleKeys(self, self)
         self.over = Over(self, self)
         self._spans: list[float] = []
         self.setMinimumSize(300, 170)

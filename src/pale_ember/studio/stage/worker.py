@@ -16,7 +16,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from pale_ember.core.effect.model import Camera, Effect
 from pale_ember.core.geometry.mesh import Mesh
-from pale_ember.core.insight.reach import Reach, gather
+from pale_ember.core.insight.predicted_paths import Reach, gather
 from pale_ember.core.simulate.frame import Frame
 from pale_ember.core.simulate.spawning import AS_IT_IS, Fired, Performance
 from pale_ember.core.simulate.timeline import Timeline
@@ -25,7 +25,7 @@ from pale_ember.core.view import view_of
 from pale_ember.draw.context import NoOpenGL
 from pale_ember.draw.offscreen import offscreen
 from pale_ember.draw.renderer import Beside, Renderer, Shot
-from pale_ember.machine.log import unforeseen
+from pale_ember.machine.error_log import unforeseen
 
 COUNTED = 2
 """How often pixels are painted is counted on a picture so many times smaller."""

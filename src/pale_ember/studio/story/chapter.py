@@ -40,12 +40,12 @@ from pale_ember.core.insight.checks.finding import Finding
 from pale_ember.core.insight.sentences import TOLD, Told
 from pale_ember.studio.controls.buttons import IconButton, WordButton
 from pale_ember.studio.document.desk import Desk
-from pale_ember.studio.fields.mends import colour_of, paint_mark
+from pale_ember.studio.fields.edit_target import OfLayer
+from pale_ember.studio.fields.fix_menu import colour_of, paint_mark
 from pale_ember.studio.fields.row import FieldRow
 from pale_ember.studio.fields.sentence import Sentence, room_for
 from pale_ember.studio.fields.sharing import add_sharing, shared_with
-from pale_ember.studio.fields.standing import Standing, StandingFields
-from pale_ember.studio.fields.subject import OfLayer
+from pale_ember.studio.fields.visible_rows import Standing, StandingFields
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.clipboard import (
     clipboard_text,
@@ -56,12 +56,12 @@ from pale_ember.studio.kit.clipboard import (
     is_pulled,
     own_text,
 )
-from pale_ember.studio.kit.own import keep_own, own_parts
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu
+from pale_ember.studio.kit.saved_items import keep_own, own_parts
 from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.kit.stacks import Steady
-from pale_ember.studio.story.picture import PictureEdit
+from pale_ember.studio.story.picture_field import PictureEdit
 
 LEAST = {
     "place": 240, "outlet": 242, "birth": 260, "life": 250, "forces": 248, "contact": 194, "offspring": 234, "look": 236,

@@ -6,12 +6,12 @@ import math
 from collections.abc import Iterator
 
 from pale_ember.core.effect.bursts import MOST_ALIVE
-from pale_ember.core.effect.spread import MOST_COPIES
+from pale_ember.core.effect.place_copies import MOST_COPIES
 from pale_ember.core.effect.stage import Carrier
 from pale_ember.core.effect.trims import scaled
 from pale_ember.core.effect.values import fixed
+from pale_ember.core.insight.checks.facts import Known
 from pale_ember.core.insight.checks.finding import Finding, setting
-from pale_ember.core.insight.checks.known import Known
 
 MUCH = 64 * 2**20
 """Bytes for one layer's particles that are worth a word before they are spent."""

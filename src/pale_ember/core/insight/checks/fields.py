@@ -13,8 +13,8 @@ from pale_ember.core.effect.fields import Declared, Field, Part, fields_of, inne
 from pale_ember.core.effect.forces import Brake, Gust, Stir
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.values import Range, fixed
+from pale_ember.core.insight.checks.facts import Known
 from pale_ember.core.insight.checks.finding import Finding, changing, setting
-from pale_ember.core.insight.checks.known import Known
 
 _ELSEWHERE = (("forces", "wind"), ("forces", "turbulence"), ("birth", "speed"))
 """Fields that rules of their own look after."""

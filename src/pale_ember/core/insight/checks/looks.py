@@ -12,8 +12,8 @@ from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.stage import Sun
 from pale_ember.core.effect.trims import scaled
 from pale_ember.core.effect.values import Curve, Key, Range, between, sample_keys
+from pale_ember.core.insight.checks.facts import Known
 from pale_ember.core.insight.checks.finding import Finding, Mend, changing, setting
-from pale_ember.core.insight.checks.known import Known
 from pale_ember.core.insight.checks.pictures import frames_of
 from pale_ember.core.texture.light import luminance
 

@@ -7,8 +7,8 @@ from collections.abc import Iterator
 from msgspec.structs import replace
 
 from pale_ember.core.effect.trims import scaled
+from pale_ember.core.insight.checks.facts import Known
 from pale_ember.core.insight.checks.finding import Finding, changing, setting
-from pale_ember.core.insight.checks.known import Known
 
 _SWARM = 400
 """Children at once that are worth a word."""

@@ -10,8 +10,8 @@ from msgspec.structs import replace
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.recipe.recipe import RECIPE
+from pale_ember.core.insight.checks.facts import Known
 from pale_ember.core.insight.checks.finding import Finding, Mend, changing, setting
-from pale_ember.core.insight.checks.known import Known
 from pale_ember.core.texture.advice import PIXELS_PER_METRE, advise, guess_grid
 from pale_ember.core.texture.light import to_coded
 

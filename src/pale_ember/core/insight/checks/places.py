@@ -12,8 +12,8 @@ from pale_ember.core.effect.contact import touch_of
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.model import Camera, Layer
 from pale_ember.core.effect.stage import GROUND
+from pale_ember.core.insight.checks.facts import SCREEN, Known
 from pale_ember.core.insight.checks.finding import Finding, Mend, setting
-from pale_ember.core.insight.checks.known import SCREEN, Known
 from pale_ember.core.view import View, framed
 
 _UNDER = 0.02

@@ -9,16 +9,16 @@ from msgspec.structs import replace as struct_replace
 
 from pale_ember.core.effect.model import Effect, Left
 from pale_ember.core.effect.sharing import kept_shared
-from pale_ember.core.insight.checks import births, drawn, fields, looks, offspring, pictures, places, stage, timing
+from pale_ember.core.insight.checks import births, fields, looks, offspring, pictures, places, rendered, stage, timing
+from pale_ember.core.insight.checks.facts import Known
 from pale_ember.core.insight.checks.finding import Finding, Mend
-from pale_ember.core.insight.checks.known import Known
 from pale_ember.core.simulate.timeline import Timeline
 
 Rule = Callable[[Known], Iterator[Finding]]
 
 RULES: tuple[Rule, ...] = (
     *births.RULES, *timing.RULES, *places.RULES, *fields.RULES, *offspring.RULES, *looks.RULES, *pictures.RULES, *stage.RULES,
-    *drawn.RULES,
+    *rendered.RULES,
 )  # fmt: skip
 
 

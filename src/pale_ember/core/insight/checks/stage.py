@@ -15,8 +15,8 @@ from pale_ember.core.effect.reading import Problem
 from pale_ember.core.effect.recipe.recipe import RECIPE
 from pale_ember.core.effect.stage import GROUND, Anchor, Prop, Sun
 from pale_ember.core.geometry.mesh import SOLID
+from pale_ember.core.insight.checks.facts import Known
 from pale_ember.core.insight.checks.finding import Finding, Mend, setting
-from pale_ember.core.insight.checks.known import Known
 from pale_ember.core.insight.thinning import with_fewer
 from pale_ember.core.texture.library import PREFIX
 

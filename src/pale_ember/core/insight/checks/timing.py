@@ -13,8 +13,8 @@ from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.properties import PROPERTIES
 from pale_ember.core.effect.trims import scaled
 from pale_ember.core.effect.values import Curve, sample_keys
+from pale_ember.core.insight.checks.facts import LOOKS, Known
 from pale_ember.core.insight.checks.finding import Finding, Mend, changing, setting
-from pale_ember.core.insight.checks.known import LOOKS, Known
 from pale_ember.core.simulate.frame import Frame
 
 _GAP = 0.15

@@ -10,13 +10,13 @@ from typing import Any
 import numpy as np
 
 from pale_ember.core.effect.recipe.sources import Gas
-from pale_ember.core.parts import in_parts
 from pale_ember.core.texture.light import luminance
 
 # A state is what has been painted so far: tones (h, w), or a picture (h, w, 4) of linear light, straight, and cover. float32.
 # Places run from -1 at the left and the foot of a frame to 1 at its right and its top. Row 0 is the top.
 from pale_ember.core.texture.noise import Noise
 from pale_ember.core.texture.recipes import kernels
+from pale_ember.core.worker_pool import in_parts
 
 _ROWS = 64
 """Rows of a frame that are not worth a second thread."""

@@ -9,12 +9,12 @@ import numpy as np
 
 from pale_ember.core.effect.recipe import changes as told
 from pale_ember.core.effect.recipe.step import Step
-from pale_ember.core.parts import in_parts
 from pale_ember.core.texture.light import to_linear
 from pale_ember.core.texture.mips import bled
 from pale_ember.core.texture.recipes.canvas import Canvas, from_planes, planes_of, read_at, rise, through, tones_of
 from pale_ember.core.texture.recipes.shapes import along
 from pale_ember.core.texture.recipes.waves import bell_blurred, softened
+from pale_ember.core.worker_pool import in_parts
 
 
 def place(step: told.Moved, c: Canvas, state: np.ndarray) -> np.ndarray:

@@ -6,7 +6,7 @@ import re
 
 from msgspec.structs import replace
 
-from pale_ember.core.effect.adding import new_lane
+from pale_ember.core.effect.keyed_parts import new_lane
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.properties import PROPERTIES
 from pale_ember.core.effect.values import Curve, Key

@@ -9,8 +9,8 @@ from typing import Any
 
 from msgspec.structs import replace
 
-from pale_ember.core.effect.adding import numbered
 from pale_ember.core.effect.edit import Path, value_at, with_value
+from pale_ember.core.effect.keyed_parts import numbered
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.values import Range
 from pale_ember.core.insight.colours import COLOUR

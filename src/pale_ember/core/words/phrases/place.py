@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from pale_ember.core.effect.events import Cue
 from pale_ember.core.effect.model import Effect, Layer, Pose
-from pale_ember.core.effect.posing import key_near
+from pale_ember.core.effect.pose_keys import key_near
 from pale_ember.core.words.phrases.phrase import (
     COUNTS,
     END,

@@ -1,0 +1,126 @@
+"""What has an effect looked through beside the window, once it rests: checks, cost, and what would cut it. The newest effect wins."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from msgspec.structs import replace
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from pale_ember.analysis.client import ENDED, lookout
+from pale_ember.analysis.jobs import Steps, Task, Work
+from pale_ember.core.effect.model import Effect
+from pale_ember.core.insight.checks.facts import Game
+from pale_ember.studio.document.history import Document
+
+SETTLED = 150
+"""Milliseconds after an edit before it is looked through: while a hand is at it there is nothing to say."""
+
+
+class Checker(QObject):
+    """Has whatever effect it was given last looked through by the lookout."""
+
+    checked = pyqtSignal(object, object)
+    """(an effect, all that was found in it)."""
+    spent = pyqtSignal(object, object)
+    """(an effect, its Spending)."""
+    cut = pyqtSignal(object, object)
+    """(an effect, what would cut its cost), whenever more is known of it."""
+    worked = pyqtSignal(object, object)
+    """(whose work, what came of a step)."""
+    ended = pyqtSignal(object, str)
+    """(whose work, why it could not be done, or "")."""
+    failed = pyqtSignal(str)
+    """Something went wrong, in a sentence; the work goes on."""
+    _heard = pyqtSignal(tuple)
+
+    def __init__(self, document: Document, game: Callable[[], Game]) -> None:
+        super().__init__()
+        self._document, self._game = document, game
+        self.marks = True
+        """Whether it is checked at all, not only measured."""
+        self._closely = False
+        """Whether cost is wanted layer by layer, and what would cut it."""
+        self._effect: Effect | None = None
+        """What is to be looked through as soon as it rests."""
+        self._anew = False
+        """Whether what was made of files before is not used."""
+        self._known: Effect | None = None
+        """What the lookout was told last."""
+        self._looked: tuple[int, Effect] | None = None
+        """What is being looked through, and the number it is told by."""
+        self._work: tuple[int, object] | None = None
+        """The number of the long work, and whose it is."""
+        self._settling = QTimer(self, singleShot=True, interval=SETTLED)
+        self._settling.timeout.connect(self._look)
+        self._heard.connect(self._tell)
+        lookout().listen(self._hear)
+
+    def check(self, effect: Effect, *, anew: bool = False) -> None:
+        """Has an effect looked through as soon as it rests. anew : files changed outside."""
+        if self._effect is None:
+            lookout().send("hold")
+        self._effect, self._anew = effect, self._anew or anew
+        self._settling.start()
+
+    def look_closely(self, effect: Effect | None) -> None:
+        """Measures cost layer by layer from now on, beginning with an effect; with None no longer."""
+        self._closely = effect is not None
+        if effect is not None:
+            self.check(effect)
+
+    def work(self, whose: object, effect: Effect, steps: Steps) -> None:
+        """Has long work on an effect done when what comes first is done. An edit ends it; so does `leave`."""
+        self._work = lookout().number(), whose
+        lookout().send("work", Work(self._work[0], effect, self._document.folder, steps))
+
+    def leave(self, whose: object) -> None:
+        """Has long work not gone on with."""
+        if self._work is not None and self._work[1] is whose:
+            lookout().send("leave", self._work[0])
+
+    def stop(self) -> None:
+        """Nothing is told after that."""
+        self._settling.stop()
+        lookout().leave(self._hear)
+
+    def _hear(self, *told: object) -> None:
+        """On a thread of the lookout's."""
+        self._heard.emit(told)
+
+    def _look(self) -> None:
+        effect, self._effect = self._effect, None
+        if effect is None:
+            return
+        known = {id(layer): i for i, layer in enumerate(self._known.layers)} if self._known is not None else {}
+        self._looked = lookout().number(), effect
+        task = Task(
+            self._looked[0], replace(effect, layers=()), [known.get(id(layer), layer) for layer in effect.layers],
+            self._document.folder, self._anew, self.marks, self._closely, self._game(),
+        )  # fmt: skip
+        lookout().send("look", task)
+        self._known, self._anew = effect, False
+
+    def _tell(self, heard: tuple) -> None:
+        """Tells what was heard of the effect that is looked through, or of the work that is done."""
+        name, *told = heard
+        if name == "failed":
+            self.failed.emit(*told)
+        elif name == ENDED:
+            self._begin_anew(*told)
+        elif self._looked is not None and told[0] == self._looked[0]:
+            getattr(self, name).emit(self._looked[1], *told[1:])
+        elif self._work is not None and told[0] == self._work[0]:
+            whose = self._work[1]
+            if name == "ended":
+                self._work = None
+            getattr(self, name).emit(whose, *told[1:])
+
+    def _begin_anew(self, code: int) -> None:
+        """The lookout is gone: another one knows nothing yet, and begins with the next edit."""
+        self._known = self._looked = None
+        why = f"The checker stopped (exit code {code}); it starts again with the next edit"
+        self.failed.emit(why)
+        if self._work is not None:
+            (_, whose), self._work = self._work, None
+            self.ended.emit(whose, why)
