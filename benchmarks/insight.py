@@ -13,7 +13,7 @@ from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.starting_points import started
 from pale_ember.core.effect.trims import scaled
-from pale_ember.core.insight.checks.facts import Drawn, Known, Memo
+from pale_ember.core.insight.checks.facts import Drawn, Facts, Memo
 from pale_ember.core.insight.checks.rules import checked
 from pale_ember.core.insight.thinning import thinned_throughout
 from pale_ember.core.simulate.timeline import Timeline
@@ -48,7 +48,7 @@ def _seconds(effect: Effect, shelf: Shelf, drawn: Drawn) -> float:
     def edited() -> None:
         other = with_value(effect, ("layers", at, "birth", "size"), scaled(size, 1 + next(edits) / 1000))
         timeline.update(other)
-        checked(other, Known(other, timeline, shelf.get, drawn, memo=memo))
+        checked(other, Facts(other, timeline, shelf.get, drawn, memo=memo))
 
     edited()
     return median(edited, 3)

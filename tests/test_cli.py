@@ -14,7 +14,7 @@ from PIL import Image
 
 from pale_ember import __version__
 from pale_ember.core.effect.edit import with_value
-from pale_ember.core.effect.model import Left
+from pale_ember.core.effect.model import IgnoredFinding
 from pale_ember.core.effect.recipe.recipe import Recipe
 from pale_ember.core.effect.recipe.shapes import Dot
 from pale_ember.core.simulate.timeline import Timeline
@@ -170,7 +170,11 @@ class Commands(InFolder):
         )
         left = replace(
             effect,
-            left=(Left(rule="births refused", layer=effect.layers[0].id, path="outlet.limit", reason="a stutter"),),
+            left=(
+                IgnoredFinding(
+                    rule="births refused", layer=effect.layers[0].id, path="outlet.limit", reason="a stutter"
+                ),
+            ),
         )
         save(left, path)
         self.assertNotIn("refused", pale("check", path).stdout)

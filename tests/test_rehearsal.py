@@ -28,13 +28,13 @@ from pale_ember.formats.document import load
 from pale_ember.formats.handover.package import package_of
 from pale_ember.formats.handover.reading import read_package
 from pale_ember.formats.handover.runtime import PackageError
-from pale_ember.formats.handover.textures import Wanted
+from pale_ember.formats.handover.textures import TextureOptions
 from pale_ember.formats.shelf import Shelf
 from pale_ember.rehearsal import run
 from pale_ember.rehearsal.game import Game
 from pale_ember.rehearsal.night import Server, night
 from pale_ember.rehearsal.quay import placed
-from pale_ember.rehearsal.window import Window, hear_all
+from pale_ember.rehearsal.window import GameWindow, hear_all
 from pale_ember.rehearsal.wire import BURST, LONGEST, Wire, send
 from tests.examples import DEMO, SMALL_FIRE
 from tests.folder import InFolder
@@ -50,7 +50,7 @@ class Rehearsed(InFolder):
         self.hand("kiln", self.fire)
 
     def hand(self, name, made):
-        write_folder(self.folder / name, package_of(made, Shelf(None), Wanted("none")).files)
+        write_folder(self.folder / name, package_of(made, Shelf(None), TextureOptions("none")).files)
 
     def game(self):
         game = Game(self.folder)
@@ -157,7 +157,7 @@ class Games(Rehearsed):
             made, _ = load(path)
             with self.subTest(path.stem), tempfile.TemporaryDirectory() as folder, contextlib.chdir(folder):
                 shelf = Shelf(path.parent, made.recipes)
-                write_folder(Path("pk"), package_of(made, shelf, Wanted("none")).files)
+                write_folder(Path("pk"), package_of(made, shelf, TextureOptions("none")).files)
                 game = Game(Path("pk"))
                 shown = replace(next(iter(game.loaded.values())).effect, stage=made.stage)
                 camera = made.stage.cameras[0] if made.stage.cameras else Camera()
@@ -265,7 +265,7 @@ class Windows(Rehearsed):
 
         self.qt, game = application(), self.game()
         wire = Wire(0)
-        window = Window(game, wire)
+        window = GameWindow(game, wire)
         self.addCleanup(wire.close)
         window.resize(480, 270)
         window.show()

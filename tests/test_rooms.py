@@ -1,7 +1,9 @@
 """Who may import whom: rooms stand on floors, and no file comes back to itself."""
 
 import ast
+import re
 import unittest
+from itertools import pairwise
 from pathlib import Path
 
 BASE = Path(__file__).parent.parent / "src" / "pale_ember"
@@ -76,6 +78,31 @@ def room_of(module):
     return next(
         (room for room in sorted(BELOW, key=len, reverse=True) if inner == room or inner.startswith(room + ".")), ""
     )
+
+
+class Names(unittest.TestCase):
+    def test_no_two_classes_have_one_name(self):
+        names = [
+            node.name
+            for path in MODULES.values()
+            for node in ast.walk(ast.parse(path.read_text()))
+            if isinstance(node, ast.ClassDef)
+        ]
+        public = sorted(name for name in names if not name.startswith("_"))
+        self.assertEqual([one for one, other in pairwise(public) if one == other], [])
+
+    def test_what_the_pages_say_of_the_code_is_there(self):
+        root = BASE.parent.parent
+        kept = [path for place in ("src", "tests", "benchmarks", "docs") for path in (root / place).rglob("*.*")]
+        files = {f"/{path.relative_to(root)}" for path in kept} | {f"/{path.parent.relative_to(root)}" for path in kept}
+        files |= {f"/{path.name}" for path in root.iterdir()}
+        words = {word for path in kept if path.suffix == ".py" for word in re.findall(r"\w+", path.read_text())}
+        for page in ("docs/architecture.md", "CONTRIBUTING.md"):
+            for name in re.findall(r"`([^`\n]+)`", (root / page).read_text()):
+                if re.fullmatch(r"[\w/]+\.(py|glsl|md)|[\w/]+/", name):
+                    self.assertTrue(any(file.endswith(f"/{name.rstrip('/')}") for file in files), (page, name))
+                elif re.fullmatch(r"@?[A-Z]\w*(\.\w+)*", name):
+                    self.assertLessEqual(set(re.findall(r"\w+", name)), words, (page, name))
 
 
 class Rooms(unittest.TestCase):

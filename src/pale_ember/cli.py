@@ -20,7 +20,7 @@ from pale_ember import ASSETS, __version__
 from pale_ember.arguments import BAD, DONE, FOUND, INTERRUPTED, UNFORESEEN, parser_of_all
 from pale_ember.commands import baking, checking, exporting, painting
 from pale_ember.commands.common import (
-    WORTH_A_WORD,
+    MEMORY_WORTH_TELLING,
     Refused,
     drawn,
     has_display,
@@ -122,7 +122,7 @@ def _trace(asked: argparse.Namespace) -> int:
     known = Forecast(effect)
     most = AT_ONCE * len(moments) * ROW_BYTES * sum(known.peak(layer) for layer in effect.layers if layer.shown)
     most += sum(known.memory(layer) for layer in effect.layers)
-    if most > WORTH_A_WORD:
+    if most > MEMORY_WORTH_TELLING:
         print(f"pale: {asked.file.name}: the trace may take up to {most / 2**20:,.0f} MB of memory", file=sys.stderr)
     try:
         write(asked.out, trace_bytes(effect, (timeline.frame(moment) for moment in moments)))

@@ -19,7 +19,7 @@ from pale_ember.core.effect.strips import Beam
 from pale_ember.core.effect.surface import Dissolve, Light
 from pale_ember.core.effect.values import Range, Tints, between, curve, fixed
 from pale_ember.core.insight.checks import births
-from pale_ember.core.insight.checks.facts import Game, Known
+from pale_ember.core.insight.checks.facts import Facts, GameFacts
 from pale_ember.core.insight.checks.rules import (
     RULES,
     checked,
@@ -273,7 +273,7 @@ def known_of(effect, pictures=drawn):
             else PICTURES[name][: recipe.size, : recipe.size]
         )
 
-    return Known(effect, Timeline(effect), size, pictures, game=Game(events=("quay_bell", "crane_stop")))
+    return Facts(effect, Timeline(effect), size, pictures, game=GameFacts(events=("quay_bell", "crane_stop")))
 
 
 def rules_of(effect):
@@ -347,7 +347,7 @@ class Anew(unittest.TestCase):
         for effect in (*FAULTS.values(), *NEARLY.values()):
             timeline.update(effect)
             known = known_of(effect)
-            kept = Known(effect, timeline, known._picture, drawn, memo=memo, game=known.game)
+            kept = Facts(effect, timeline, known._picture, drawn, memo=memo, game=known.game)
             told = [[(each.key, each.said) for each in checked(effect, some)] for some in (known, kept)]
             self.assertEqual(told[0], told[1])
 
@@ -368,7 +368,7 @@ class Anew(unittest.TestCase):
             replace(effect, stage=Stage(exposure=1.0)),
         ):
             timeline.update(other)
-            checked(other, Known(other, timeline, known_of(other)._picture, counted, memo=memo))
+            checked(other, Facts(other, timeline, known_of(other)._picture, counted, memo=memo))
             counts.append(len(pictures))
         self.assertEqual(counts[0], counts[1])
         self.assertLess(counts[1], counts[2])
@@ -408,7 +408,7 @@ class More(unittest.TestCase):
         self.assertIn("two layers", self.found(quay(steam(), other(name="steam")), "names"))
         self.assertIn("no cue", self.found(quay(steam(outlet=Outlet(rate=fixed(20.0), on_cue="bell"))), "names"))
         effect = quay(steam(look=Look(picture="gone.png")), credits=())
-        known = Known(
+        known = Facts(
             effect, Timeline(effect), lambda name: None, None, lambda: {"gone.png": "gone.png: it is not there"}
         )
         self.assertEqual([finding.said for finding in checked(effect, known)], ["gone.png: it is not there"])

@@ -9,15 +9,15 @@ from scipy.integrate import solve_ivp
 from pale_ember.core.effect.chapters import Offspring
 from pale_ember.core.effect.forces import (
     Attractor,
-    Brake,
     Circling,
     Gust,
     Push,
+    QuadraticDrag,
     Radial,
     SpeedLimit,
-    Stir,
+    Stirring,
     Thrust,
-    Whirl,
+    Vortex,
 )
 from pale_ember.core.effect.life import Lane
 from pale_ember.core.effect.look import Look
@@ -64,7 +64,9 @@ class Alone(unittest.TestCase):
         self.agrees(Push(strength=fixed(2.5), axis=(0, 3.0, 4.0)), lambda x, v, t: 2.5 * np.array([0, 0.6, 0.8]), 1e-4)
         self.agrees(Thrust(strength=fixed(1.5)), lambda x, v, t: 1.5 * unit(v), 1e-3)
         self.agrees(
-            Brake(strength=fixed(0.4), quadratic=0.3), lambda x, v, t: -(0.4 + 0.3 * np.linalg.norm(v)) * v, 2e-3
+            QuadraticDrag(strength=fixed(0.4), quadratic=0.3),
+            lambda x, v, t: -(0.4 + 0.3 * np.linalg.norm(v)) * v,
+            2e-3,
         )
 
         def vortex(x, v, t):
@@ -72,7 +74,7 @@ class Alone(unittest.TestCase):
             core = max(np.linalg.norm(flat), 0.2)
             return 4.0 * np.cross(up, x) / core - 2.0 * flat / core
 
-        self.agrees(Whirl(), vortex, 0.03)
+        self.agrees(Vortex(), vortex, 0.03)
         self.agrees(Attractor(place=(0.0, 1.0, 0.0), falloff=1.0, strength=fixed(4.0)),
                     lambda x, v, t: -4.0 * (x - up) / max(np.linalg.norm(x - up), 0.05) ** 2, 0.05)  # fmt: skip
         self.agrees(Radial(strength=fixed(3.0), place=(0.0, -1.0, 0.0)), lambda x, v, t: 3.0 * unit(x + up), 0.01)
@@ -90,9 +92,9 @@ class Alone(unittest.TestCase):
             )
 
         forces = (
-            Whirl(strength=fixed(3.0), pull=1.0, radius=0.5),
+            Vortex(strength=fixed(3.0), pull=1.0, radius=0.5),
             Thrust(key=1, strength=fixed(1.0)),
-            Brake(key=2, quadratic=0.1),
+            QuadraticDrag(key=2, quadratic=0.1),
         )
         made = thrown(*forces, gravity=(0.0, -4.0, 0.0), drag=0.8, wind=(1.0, 0.0, 0.0))
         np.testing.assert_allclose(made, truth(push), atol=0.02)
@@ -165,11 +167,15 @@ class Alone(unittest.TestCase):
                 np.testing.assert_allclose(moved, now.velocity[0], atol=1e-5)
 
     def test_terminal_speed_of_quadratic_drag(self):
-        made = thrown(Brake(quadratic=0.5), gravity=(0.0, -9.81, 0.0), time=9.0)
+        made = thrown(QuadraticDrag(quadratic=0.5), gravity=(0.0, -9.81, 0.0), time=9.0)
         self.assertAlmostEqual(made[4], -np.sqrt(9.81 / 0.5), places=3)
 
     def test_smooth_forces_depend_little_on_the_step(self):
-        smooth = (Whirl(radius=0.6), Attractor(key=1, place=(0.0, 3.0, 0.0), falloff=0.0), Brake(key=2, quadratic=0.2))
+        smooth = (
+            Vortex(radius=0.6),
+            Attractor(key=1, place=(0.0, 3.0, 0.0), falloff=0.0),
+            QuadraticDrag(key=2, quadratic=0.2),
+        )
         coarse, fine = (thrown(*smooth, gravity=(0, -2.0, 0), drag=0.5, steps=steps) for steps in (30, 240))
         self.assertLess(float(np.abs(coarse - fine)[:3].max()), 0.02)
         finer = thrown(*smooth, gravity=(0, -2.0, 0), drag=0.5, steps=60)
@@ -181,7 +187,7 @@ class Alone(unittest.TestCase):
         self.assertAlmostEqual(np.linalg.norm(made[3:]), 2.0, places=4)
 
     def test_gusts_and_eddies_are_felt_through_drag_only(self):
-        for force in (Gust(strength=fixed(5.0)), Stir(strength=fixed(5.0))):
+        for force in (Gust(strength=fixed(5.0)), Stirring(strength=fixed(5.0))):
             np.testing.assert_allclose(thrown(force)[3:], BEGUN[3:], atol=1e-5)
             self.assertGreater(np.linalg.norm(thrown(force, drag=1.0)[3:] - thrown(drag=1.0)[3:]), 0.1)
         steady = thrown(Gust(strength=fixed(2.0), gustiness=0.0), drag=2.0, time=8.0)

@@ -12,7 +12,7 @@ from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.values import Range, Tints, between, curve
 from pale_ember.core.simulate import event_log
 from pale_ember.core.simulate.forecast import Forecast
-from pale_ember.core.simulate.spawning import Fired
+from pale_ember.core.simulate.spawning import ManualTrigger
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.formats.document import dumps, loads
 from tests.examples import Birth, Burst, Contact, Forces, Life, Outlet, drip, effect, fixed
@@ -283,7 +283,7 @@ class Chains(unittest.TestCase):
             ),
             child(),
         )
-        fired = (Fired(made.layers[0].id, 30, 3), Fired(CHILD, 60, 0, made.layers[0].id))
+        fired = (ManualTrigger(made.layers[0].id, 30, 3), ManualTrigger(CHILD, 60, 0, made.layers[0].id))
         timeline = Timeline(made, fired=fired)
         counts = [[layer.count for layer in timeline.frame(t).layers] for t in (0.4, 0.6, 0.98, 1.1)]
         self.assertEqual(counts, [[0, 0], [6, 0], [6, 0], [6, 4]])

@@ -10,7 +10,7 @@ from pale_ember.core.effect.edit import with_cue
 from pale_ember.core.effect.events import Cue
 from pale_ember.core.effect.loop_gaps import longest_wait, with_lives_matched
 from pale_ember.core.effect.offspring import Rule
-from pale_ember.core.effect.place_copies import MOST_COPIES, Spread
+from pale_ember.core.effect.place_copies import MOST_COPIES, PlaceCopies
 from pale_ember.core.effect.places import MOST_PLACES, Place, Places
 from pale_ember.core.effect.pose_keys import pose_at, posed, with_key, with_key_moved
 from pale_ember.core.effect.stage import Pose, Prop, Stage
@@ -18,12 +18,12 @@ from pale_ember.core.effect.values import between, fixed
 from pale_ember.core.effect.variants import as_variant, named, with_kept, with_taken, without_kept
 from pale_ember.core.geometry.mesh import solid
 from pale_ember.core.insight.checks.births import too_many_places
-from pale_ember.core.insight.checks.facts import Known
+from pale_ember.core.insight.checks.facts import Facts
 from pale_ember.core.insight.checks.stage import name_problems
-from pale_ember.core.insight.particle_story import Followed
-from pale_ember.core.insight.ray_casts import met, turn_to
+from pale_ember.core.insight.particle_story import FollowedParticle
+from pale_ember.core.insight.ray_casts import ray_hit, turn_to
 from pale_ember.core.simulate.poses import Poses, still, turns
-from pale_ember.core.simulate.spawning import Fired, Performance
+from pale_ember.core.simulate.spawning import ManualTrigger, Performance
 from pale_ember.core.simulate.timeline import Timeline
 from tests.examples import Birth, Burst, Contact, Forces, Outlet, drip, effect
 
@@ -58,8 +58,8 @@ class ManyPlaces(unittest.TestCase):
         np.testing.assert_array_equal(row[0].position, alone.position)
         self.assertFalse(np.array_equal(row[1].velocity, row[0].velocity))
         self.assertAlmostEqual(float(row[2].position[:, 0].mean()), 2.0, places=5)
-        self.assertEqual(Followed.of(row[1], 3).within(row[1]), 3)
-        self.assertFalse(Followed.of(row[1], 3).is_of(row[0]))
+        self.assertEqual(FollowedParticle.of(row[1], 3).within(row[1]), 3)
+        self.assertFalse(FollowedParticle.of(row[1], 3).is_of(row[0]))
 
     def test_what_rides_goes_along_and_spawns_its_own(self):
         spawns = replace(RING, offspring=Offspring(rules=(Rule(when="born", layer=RIDER.id, count=fixed(1)),)))
@@ -89,15 +89,15 @@ class ManyPlaces(unittest.TestCase):
         deep = effect(
             replace(JET, places=Places(lie="row", count=250)), replace(RIDER, places=Places(lie="row", count=250))
         )
-        self.assertLessEqual(len(Spread().of(deep).layers), MOST_COPIES)
-        known = Known(deep, Timeline(effect(JET)))
+        self.assertLessEqual(len(PlaceCopies().of(deep).layers), MOST_COPIES)
+        known = Facts(deep, Timeline(effect(JET)))
         self.assertEqual([finding.rule or finding.path for finding in too_many_places(known)], [("places", "lie")])
         self.assertEqual(len(Places(lie="told", told=(Place(),) * 999).listed()), MOST_PLACES)
 
     def test_what_is_set_off_by_hand_is_set_off_on_every_place(self):
         quiet = effect(replace(RING, outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(3), first_at=2.5),))))
-        self.assertEqual([one.count for one in frames(quiet, 0.6, fired=(Fired(JET.id, 30, 0),))], [3] * 6)
-        there = frames(quiet, 0.6, fired=(Fired(JET.id, 30, 0, place=(0.0, 0.0, 0.0)),))
+        self.assertEqual([one.count for one in frames(quiet, 0.6, fired=(ManualTrigger(JET.id, 30, 0),))], [3] * 6)
+        there = frames(quiet, 0.6, fired=(ManualTrigger(JET.id, 30, 0, place=(0.0, 0.0, 0.0)),))
         self.assertEqual(sum(one.count for one in there), 3)
 
     def test_an_edit_elsewhere_simulates_nothing_again_and_counts_are_of_all_places(self):
@@ -116,21 +116,21 @@ class ManyPlaces(unittest.TestCase):
         np.testing.assert_array_equal(
             timeline.frame(0.7).layers[3].position, Timeline(other).frame(0.7).layers[3].position
         )
-        spread = Spread()
+        spread = PlaceCopies()
         first, second = spread.of(made), spread.of(other)
         self.assertIs(first.layers[2], second.layers[2])
 
     def test_one_more_place_where_the_stage_is_clicked(self):
         ramp = Prop(shape="ramp", place=(0.0, 0.5, 0.0), size=(2.0, 1.0, 2.0))
         made = effect(JET, stage=Stage(props=(ramp,)))
-        hit = met(made, np.array([0.0, 5.0, 0.0]), np.array([0.0, -1.0, 0.0]), 0.0, solid)
+        hit = ray_hit(made, np.array([0.0, 5.0, 0.0]), np.array([0.0, -1.0, 0.0]), 0.0, solid)
         self.assertAlmostEqual(float(hit.place[1]), 0.5, places=6)
         self.assertAlmostEqual(float(hit.normal[1]), 2 / np.sqrt(5), places=6)
         up = turns(np.array([turn_to(hit.normal, still())]))[0] @ [0, 1, 0]
         np.testing.assert_allclose(up, hit.normal, atol=1e-3)
-        ground = met(made, np.array([8.0, 5.0, 0.0]), np.array([0.0, -2.0, 0.0]), 0.0, solid)
+        ground = ray_hit(made, np.array([8.0, 5.0, 0.0]), np.array([0.0, -2.0, 0.0]), 0.0, solid)
         np.testing.assert_allclose(ground.place, (8, 0, 0))
-        self.assertIsNone(met(made, np.array([8.0, 5.0, 0.0]), np.array([0.0, 1.0, 0.0]), 0.0, solid))
+        self.assertIsNone(ray_hit(made, np.array([8.0, 5.0, 0.0]), np.array([0.0, 1.0, 0.0]), 0.0, solid))
         told = JET.places.with_one_more(Place(place=(1.0, 0, 0))).with_one_more(Place(place=(2.0, 0, 0)))
         self.assertEqual([place.place[0] for place in told.listed()], [0.0, 1.0, 2.0])
 
@@ -165,7 +165,7 @@ class Told(unittest.TestCase):
 
     def test_it_is_set_off_once_at_a_place_of_the_stage(self):
         quiet = effect(replace(JET, outlet=replace(JET.outlet, rate=fixed(40.0), start=2.0)), loop=False, duration=4.0)
-        fired = (Fired(JET.id, 30, -1, place=(5.0, 1.0, 0.0), normal=(1.0, 0.0, 0.0)),)
+        fired = (ManualTrigger(JET.id, 30, -1, place=(5.0, 1.0, 0.0), normal=(1.0, 0.0, 0.0)),)
         there = frames(quiet, 0.75, fired=fired)[0]
         self.assertEqual(there.count, 4, "a tenth of a second of its rate")
         np.testing.assert_allclose(there.position, np.tile((5.5, 1.0, 0.0), (4, 1)), atol=1e-5)

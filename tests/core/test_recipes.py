@@ -46,20 +46,20 @@ class Noises(unittest.TestCase):
 
     def test_they_meet_themselves_at_their_edges_and_close_over_a_loop(self):
         for pattern in (noises.GRADIENT, noises.VALUE, noises.RIDGES, noises.BILLOWS):
-            made = noises.Noise(4, 5, 5, 3.0)
+            made = noises.NoiseField(4, 5, 5, 3.0)
             here = made.layered(self.x, self.y, 0.2, 4, pattern)
             np.testing.assert_allclose(here[:, 0], here[:, -1], atol=2e-5)
             np.testing.assert_allclose(here[0], here[-1], atol=2e-5)
             np.testing.assert_allclose(made.layered(self.x, self.y, 1.2, 4, pattern), here, atol=2e-4)
             self.assertGreater(np.abs(made.layered(self.x, self.y, 0.5, 4, pattern) - here).max(), 0.1)
-        nearest, second = noises.Noise(4, 5, 5).cells(self.x, self.y, 0.3)
+        nearest, second = noises.NoiseField(4, 5, 5).cells(self.x, self.y, 0.3)
         np.testing.assert_allclose(nearest[:, 0], nearest[:, -1], atol=2e-6)
         np.testing.assert_allclose(second[0], second[-1], atol=2e-6)
 
     def test_one_depth_for_all_is_the_same_as_a_depth_for_each(self):
         for pattern in (noises.GRADIENT, noises.VALUE, noises.RIDGES, noises.BILLOWS):
             for turns in (0.0, 3.0):
-                made = noises.Noise(6, 5, 5, turns)
+                made = noises.NoiseField(6, 5, 5, turns)
                 one = made.layered(self.x, self.y, 0.37, 4, pattern)
                 np.testing.assert_allclose(
                     one, made.layered(self.x, self.y, np.full_like(self.x, 0.37), 4, pattern), atol=2e-5
@@ -67,10 +67,10 @@ class Noises(unittest.TestCase):
 
     def test_gradient_noise_is_nothing_at_its_lattice_and_as_wide_as_its_vectors_say(self):
         corners = np.arange(6.0)
-        np.testing.assert_array_equal(noises.Noise(8)(corners, corners, 2.0), 0)
+        np.testing.assert_array_equal(noises.NoiseField(8)(corners, corners, 2.0), 0)
         rng = np.random.default_rng(0)
         at = rng.uniform(0, 32, (3, 400_000))
-        value = noises.Noise(8)(*at) / noises._STRETCH
+        value = noises.NoiseField(8)(*at) / noises._STRETCH
         self.assertLess(abs(value.mean()), 2e-3)
         # Unit vectors: each corner adds w² · d² / 3 on average over its cell; the fade's squares integrate in closed form.
         t = (np.arange(2000) + 0.5) / 2000
@@ -80,7 +80,7 @@ class Noises(unittest.TestCase):
 
     def test_value_noise_at_its_lattice_is_even_between_minus_one_and_one(self):
         i, j, k = np.mgrid[0:32, 0:32, 0:32].reshape(3, -1).astype(float)
-        value = noises.Noise(3).layered(i, j, k, 1, noises.VALUE)
+        value = noises.NoiseField(3).layered(i, j, k, 1, noises.VALUE)
         self.assertAlmostEqual(value.var(), 1 / 3, delta=0.01)
         counts = np.histogram(value, 10, (-1, 1))[0] / value.size
         np.testing.assert_allclose(counts, 0.1, atol=0.006)
@@ -101,8 +101,8 @@ class Painting(unittest.TestCase):
         self.assertEqual((back, problems), (made, []))
 
     def test_a_picture_at_half_its_size_is_the_whole_halved(self):
-        for steps in ((s.Dot(),), (s.Ring(),), (s.Puff(),), (s.Dot(), c.Blur(width=0.2)), (s.Polygon(soft=0.1), c.Moved(turn=20)),
-                      (n.Noise(octaves=2), c.Toned())):  # fmt: skip
+        for steps in ((s.Dot(),), (s.Ring(),), (s.Puff(),), (s.Dot(), c.Blur(width=0.2)), (s.Polygon(soft=0.1), c.Transform(turn=20)),
+                      (n.Noise(octaves=2), c.ToneCurve())):  # fmt: skip
             large, small = (frame(*steps, size=size) for size in (256, 128))
             self.assertLess(np.abs(halved(large)[..., 3] - small[..., 3]).mean(), 0.01, steps)
 
@@ -150,7 +150,7 @@ class Painting(unittest.TestCase):
         light[..., 3] = 1
         for ground, back in (("black", 0.0), ("white", 1.0)):
             painter = Painter(lambda name: light)
-            clear = painter.frame(Recipe(size=64, steps=(n.Picture(), c.Ground(ground=ground))), 0)
+            clear = painter.frame(Recipe(size=64, steps=(n.Picture(), c.RemoveBackground(ground=ground))), 0)
             over = clear[..., :3] * clear[..., 3:] + back * (1 - clear[..., 3:])
             np.testing.assert_allclose(over, light[..., :3], atol=2e-3)
 
@@ -214,7 +214,7 @@ class Painting(unittest.TestCase):
 
     def test_slopes_of_noise_are_those_of_what_it_says(self):
         for period, octaves in ((3, 1), (4, 3), (32, 2)):
-            noise, near = noises.Noise(5, period, period), 0.01
+            noise, near = noises.NoiseField(5, period, period), 0.01
             x, y = np.meshgrid(np.linspace(0, period, 67), np.linspace(0, period, 67))
             along, up = noise.slopes(x, y, 0.3, octaves)
             expected = (noise.layered(x + near, y, 0.3, octaves) - noise.layered(x - near, y, 0.3, octaves)) / (
@@ -227,9 +227,9 @@ class Painting(unittest.TestCase):
             np.testing.assert_allclose(up, expected, atol=0.02)
 
     def test_channels_are_packed_bit_for_bit(self):
-        parts = {name: n.Packed(picture=name, channel=channel)
+        parts = {name: n.ChannelSource(picture=name, channel=channel)
                  for name, channel in (("red", "red"), ("green", "alpha"), ("blue", "blue"), ("alpha", "green"))}  # fmt: skip
-        made = Painter(pictures).frame(Recipe(size=64, steps=(n.Pack(**parts),)), 0)
+        made = Painter(pictures).frame(Recipe(size=64, steps=(n.PackedChannels(**parts),)), 0)
         codes = np.round(np.dstack([to_coded(made[..., :3]), made[..., 3]]) * 255)
         for k, (name, part) in enumerate(parts.items()):
             pixels = pictures(name)
@@ -286,7 +286,7 @@ class Sheets(unittest.TestCase):
 
     def test_recipes_in_a_ring_are_told(self):
         one = Recipe(name="one", steps=(n.Picture(picture="recipe:two"),))
-        two = Recipe(name="two", steps=(n.Pack(blue=n.Packed(picture="recipe:one")),))
+        two = Recipe(name="two", steps=(n.PackedChannels(blue=n.ChannelSource(picture="recipe:one")),))
         self.assertEqual([each.name for each in ring_of_recipes((one, two))], ["one", "two"])
         self.assertEqual(ring_of_recipes((one, replace(two, steps=()))), [])
 

@@ -12,10 +12,10 @@ from pale_ember.core.effect.renaming import names_followed
 from pale_ember.core.effect.shapes import with_aim_flipped
 from pale_ember.core.effect.stage import Anchor, Carrier, Pose, Prop, Stage
 from pale_ember.core.effect.values import between, fixed
-from pale_ember.core.insight.checks.facts import Known
+from pale_ember.core.insight.checks.facts import Facts
 from pale_ember.core.insight.checks.places import lost_names
-from pale_ember.core.insight.particle_story import Followed, probed, tale_of
-from pale_ember.core.insight.ray_casts import Met, place_at
+from pale_ember.core.insight.particle_story import FollowedParticle, probed, tale_of
+from pale_ember.core.insight.ray_casts import RayHit, place_at
 from pale_ember.core.simulate.poses import Poses, angles_of, carrier_frames, turns
 from pale_ember.core.simulate.timeline import Timeline
 from tests.examples import Birth, Burst, Contact, Forces, Look, Outlet, drip, effect
@@ -35,7 +35,7 @@ class Standing(unittest.TestCase):
         shown = Timeline(rig).frame(1.0).layers[0]
         self.assertLess(float(shown.position[:, 0].min()), 1.5, "it leaves along the prop's up, which points to -X")
         lost = effect(replace(JET, stands_on="crane"), stage=Stage(props=(BOOM,)))
-        self.assertIn('there is no "crane"', next(lost_names(Known(lost, Timeline(lost)))).said)
+        self.assertIn('there is no "crane"', next(lost_names(Facts(lost, Timeline(lost)))).said)
 
     def test_moving_what_a_layer_stands_on_simulates_it_anew_and_no_other(self):
         other = replace(JET, id="00000000000000bb", name="other")
@@ -75,11 +75,11 @@ class Standing(unittest.TestCase):
     def test_a_click_on_a_prop_makes_a_place_that_rides_on_it(self):
         rig = effect(JET, stage=Stage(props=(BOOM,)))
         where = Poses(rig).thing(BOOM, np.array([1.0]))
-        place = place_at(rig, JET, Met(where.place[0] + (0.0, 0.5, 0.0), np.array([0.0, 1.0, 0.0]), "boom"), 1.0)
+        place = place_at(rig, JET, RayHit(where.place[0] + (0.0, 0.5, 0.0), np.array([0.0, 1.0, 0.0]), "boom"), 1.0)
         self.assertEqual(place.stands_on, "boom")
         up = turns(np.array([place.turn]))[0][:, 1]
         np.testing.assert_allclose(where.turn[0] @ up, (0.0, 1.0, 0.0), atol=1e-3)
-        self.assertEqual(place_at(rig, JET, Met(np.zeros(3), np.array([0.0, 1.0, 0.0])), 1.0).stands_on, "")
+        self.assertEqual(place_at(rig, JET, RayHit(np.zeros(3), np.array([0.0, 1.0, 0.0])), 1.0).stands_on, "")
 
     def test_a_carrier_that_banks_leans_as_far_as_its_bend_pulls(self):
         ring = Carrier(moves="circle", reach=4.0, period=3.0, turns=True, banks=1.0)
@@ -142,7 +142,7 @@ class Tales(unittest.TestCase):
         )  # fmt: skip
         pour = effect(falls, bead, steps=240)
         frame = Timeline(pour).frame(0.5).layers[0]
-        followed = Followed.of(frame, 0)
+        followed = FollowedParticle.of(frame, 0)
         probe = Timeline(probed(pour, falls.id))
         tale = tale_of(pour, probe, followed, 0.5, float(frame.age[0]), float(frame.life[0]))
         touches = [each for each in tale if each.touches]

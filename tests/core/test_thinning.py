@@ -6,11 +6,19 @@ import numpy as np
 from msgspec.structs import replace
 
 from pale_ember.core.effect.chapters import Birth, Burst, Life, Look, Offspring, Outlet
-from pale_ember.core.effect.model import Effect, Farther, Layer
+from pale_ember.core.effect.model import DistanceStep, Effect, Layer
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.values import Range, between, fixed
 from pale_ember.core.insight.distances import changes, farther, step_at
-from pale_ember.core.insight.thinning import Apart, fewest, look_of, similarity, thinning, told_apart, with_fewer
+from pale_ember.core.insight.thinning import (
+    PictureDifference,
+    fewest,
+    look_of,
+    similarity,
+    thinning,
+    told_apart,
+    with_fewer,
+)
 from pale_ember.core.simulate.timeline import Timeline
 
 ONE, TWO = "00000000000000aa", "00000000000000bb"
@@ -91,7 +99,7 @@ class Thinning(unittest.TestCase):
 
     def test_distance_steps_thin_over_the_same_layers_and_never_to_nothing(self):
         flash = layer(id=TWO, outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(1)),)))
-        steps = (Farther(beyond=30.0, share=0.2), Farther(beyond=10.0, share=0.5))
+        steps = (DistanceStep(beyond=30.0, share=0.2), DistanceStep(beyond=10.0, share=0.5))
         effect = replace(quay(many(100.0, 0.1), flash), distances=steps)
         self.assertIsNone(step_at(effect, 9.9))
         self.assertEqual([step_at(effect, at).share for at in (10.0, 29.0, 31.0)], [0.5, 0.5, 0.2])
@@ -120,7 +128,11 @@ class Thinning(unittest.TestCase):
         apart = told_apart(look_of(dark), look_of(bright))
         self.assertGreater(apart.hue, 0.4)
         self.assertEqual(apart.area, 0.0)
-        self.assertGreater(apart.against(Apart()), apart.against(Apart(hue=1.0)), "what dice change is no difference")
+        self.assertGreater(
+            apart.against(PictureDifference()),
+            apart.against(PictureDifference(hue=1.0)),
+            "what dice change is no difference",
+        )
 
 
 if __name__ == "__main__":

@@ -16,7 +16,7 @@ from pale_ember.core.effect.look import Solid
 from pale_ember.core.effect.model import Stage
 from pale_ember.core.effect.stage import Pose, Prop, Sun
 from pale_ember.core.effect.strips import Beam
-from pale_ember.core.effect.surface import Dissolve, Light, Shine, Surface
+from pale_ember.core.effect.surface import Dissolve, Halo, Light, Surface
 from pale_ember.core.effect.values import Range, curve, gradient
 from pale_ember.core.geometry.mesh import SOLIDS
 from pale_ember.core.simulate.timeline import Timeline
@@ -110,7 +110,7 @@ class Looks(Drawn):
     def test_light_that_one_layer_casts_falls_on_another(self):
         dark = card({"picture": "full", "blend": "alpha", "light": Light(lit=1.0)}, tint=(1, 1, 1))
         fire = card(
-            {"picture": "full", "shine": Shine(glow=0.0)},
+            {"picture": "full", "shine": Halo(glow=0.0)},
             tint=(30.0, 10.0, 1.0),
             size=0.3,
             place=(0.0, 2.6, 1.0),
@@ -247,15 +247,15 @@ class Looks(Drawn):
 
     def test_glow_is_chosen_per_layer(self):
         bright = card({"picture": "full"}, tint=(8, 8, 8), size=0.3)
-        dark = replace(bright, look=replace(bright.look, shine=Shine(glow=0.0)))
+        dark = replace(bright, look=replace(bright.look, shine=Halo(glow=0.0)))
         beside = (slice(30, 34), slice(46, 50), slice(0, 3))
         self.assertGreater(float(self.drawn(bright)[beside].mean()), 0.03)
         self.assertEqual(float(self.drawn(dark)[beside].max()), 0.0)
-        high = replace(bright, look=replace(bright.look, shine=Shine(threshold=9.0)))
+        high = replace(bright, look=replace(bright.look, shine=Halo(threshold=9.0)))
         self.assertEqual(float(self.drawn(high)[beside].max()), 0.0)
         # Beside a layer that does not glow, a layer of its own kind still does.
         other = card(
-            {"picture": "full", "shine": Shine(glow=0.0)},
+            {"picture": "full", "shine": Halo(glow=0.0)},
             tint=(8, 8, 8),
             size=0.3,
             place=(0.0, 3.0, 0.0),

@@ -13,9 +13,9 @@ from pale_ember.core.effect.look import Look
 from pale_ember.core.effect.model import Effect, Stage
 from pale_ember.core.effect.stage import Anchor, Lamp, Sun
 from pale_ember.core.effect.strips import Beam
-from pale_ember.core.effect.surface import Dissolve, Light, Shine, Surface
+from pale_ember.core.effect.surface import Dissolve, Halo, Light, Surface
 from pale_ember.core.effect.values import curve
-from pale_ember.core.insight.checks.facts import Known
+from pale_ember.core.insight.checks.facts import Facts
 from pale_ember.core.insight.checks.rules import checked
 from pale_ember.core.insight.sentences import sentence
 from pale_ember.core.simulate.timeline import Timeline
@@ -75,7 +75,7 @@ class Glowing(unittest.TestCase):
     def test_layers_that_glow_alike_are_one_kind(self):
         one = card({"picture": "full"})
         two = replace(card({"picture": "full"}), id="00000000000000bb")
-        wide = replace(card({"picture": "full", "shine": Shine(size=2.0)}), id="00000000000000cc")
+        wide = replace(card({"picture": "full", "shine": Halo(size=2.0)}), id="00000000000000cc")
         dark = replace(card({"picture": "full", "blend": "multiply"}), id="00000000000000dd")
         frame = frame_of(one, two, dark)
         kinds = glows(frame.layers)
@@ -89,15 +89,13 @@ class Glowing(unittest.TestCase):
         glowing = card({"picture": "full"})
         for tint, blend, same in (((0.5, 0.5, 0.5), "alpha", True), ((3, 3, 3), "alpha", False), ((0, 0, 0), "additive", True),
                                   ((0.2, 0.2, 0.2), "additive", False)):  # fmt: skip
-            other = card(
-                {"picture": "full", "blend": blend, "shine": Shine(glow=0.0)}, tint=tint, id="00000000000000bb"
-            )
+            other = card({"picture": "full", "blend": blend, "shine": Halo(glow=0.0)}, tint=tint, id="00000000000000bb")
             frame = frame_of(glowing, other)
             self.assertEqual(alike(frame.layers, glows(frame.layers)), same, (tint, blend))
 
     def test_a_wider_glow_is_not_a_stronger_one(self):
         for size in (0.0, 0.7, 1.0, 2.0):
-            kind = glows(frame_of(card({"picture": "full", "shine": Shine(size=size)})).layers)[0]
+            kind = glows(frame_of(card({"picture": "full", "shine": Halo(size=size)})).layers)[0]
             total = sum(kind.widening**level for level in range(4)) * kind.factor(4)
             self.assertAlmostEqual(
                 total, glows(frame_of(card({"picture": "full"})).layers)[0].factor(4) * 2.952, places=3
@@ -224,7 +222,7 @@ class Beginning(unittest.TestCase):
         with offscreen(shelf.get, shelf.mesh) as renderer:
             for name, start in starts().items():
                 made = Effect(layers=start.make(), warm=True)
-                known = Known(made, Timeline(made, shelf.mesh, shelf.density), shelf.get, small_pictures(renderer))
+                known = Facts(made, Timeline(made, shelf.mesh, shelf.density), shelf.get, small_pictures(renderer))
                 self.assertEqual([(finding.rule, finding.said) for finding in checked(made, known)], [], name)
                 near = replace(FRONT, target=(0.0, 0.9, 0.0))
                 if name == "candle flame":
@@ -244,7 +242,7 @@ class Beginning(unittest.TestCase):
         for path in sorted(DEMO.glob("*.pale")):
             made, shelf = load(path)[0], Shelf(path.parent)
             with offscreen(shelf.get, shelf.mesh) as renderer:
-                known = Known(made, Timeline(made, shelf.mesh, shelf.density), shelf.get, small_pictures(renderer))
+                known = Facts(made, Timeline(made, shelf.mesh, shelf.density), shelf.get, small_pictures(renderer))
                 self.assertEqual([(finding.rule, finding.said) for finding in checked(made, known)], [], path.name)
 
     def test_each_chapter_of_each_is_a_sentence(self):

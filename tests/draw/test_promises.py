@@ -20,7 +20,7 @@ from pale_ember.core.effect.offspring import Offspring, Rule
 from pale_ember.core.effect.places import Place, Places
 from pale_ember.core.effect.stage import Anchor, Carrier, Lamp, Prop, Sun
 from pale_ember.core.effect.strips import Beam, Ribbon
-from pale_ember.core.effect.surface import Dissolve, Light, Shine, Surface
+from pale_ember.core.effect.surface import Dissolve, Halo, Light, Surface
 from pale_ember.core.effect.values import Curve, Gradient, Key, PerAxis, Range, Stop, Tints, between, curve, fixed
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.view import view_of
@@ -77,7 +77,7 @@ def rich(**parts):
                      facing="along motion",
                      surface=Surface(second="quarters", warp="quarters", shimmer=0.1, edge_glow=1.0, edge_floor=0.3),
                      dissolve=Dissolve(picture="quarters", amount=0.3, burn=1.0), light=Light(lit=0.5, shadow=0.6, self_lit=0.4),
-                     shine=Shine(glow=1.0, threshold=0.2)),
+                     shine=Halo(glow=1.0, threshold=0.2)),
     }  # fmt: skip
     return Layer(**(made | parts))
 

@@ -99,13 +99,13 @@ class Starts(InFolder):
             (self.folder / f"{name}.py").write_text("import os; os.write(2, b'run!'); raise SystemExit(7)")
         root = Path(__file__).parents[2]
         small = root / "tests" / "data" / "small-fire.pale"
-        lookout = (
+        analysis = (
             "import time; from pale_ember.analysis.client import Lookout; one = Lookout(); one.send('rest'); time.sleep(2)\n"
             "print(one._process.poll())"
         )
         for command in (
             [sys.executable, root / "pale", "check", small],
-            [sys.executable, "-P", "-c", lookout],
+            [sys.executable, "-P", "-c", analysis],
         ):
             done = subprocess.run(command, capture_output=True, text=True, cwd=self.folder)
             self.assertNotIn("run!", done.stderr)

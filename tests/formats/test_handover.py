@@ -20,7 +20,7 @@ from PIL import Image
 from pale_ember.commands.exporting import on_stage
 from pale_ember.core.effect.chapters import Offspring
 from pale_ember.core.effect.events import Answers, Cue
-from pale_ember.core.effect.model import Farther, Left, Stage
+from pale_ember.core.effect.model import DistanceStep, IgnoredFinding, Stage
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.stage import Anchor, Prop
 from pale_ember.core.effect.surface import Dissolve, Surface
@@ -28,13 +28,13 @@ from pale_ember.core.effect.values import fixed
 from pale_ember.core.geometry.mesh import SOLIDS, Mesh, solid
 from pale_ember.core.insight.effect_cost import TARGETS, Budget, cost_of, over_budget
 from pale_ember.core.simulate.timeline import Timeline
-from pale_ember.core.texture.blocks import Level, coded, error_of, packed
+from pale_ember.core.texture.blocks import MipLevel, coded, error_of, packed
 from pale_ember.core.texture.formats import FORMATS
 from pale_ember.core.texture.light import channel_of, to_linear
 from pale_ember.core.texture.mips import bled, covered, fitted, halved, mip_chain
 from pale_ember.formats import disk
 from pale_ember.formats.dds import dds_bytes, format_in, memory_of
-from pale_ember.formats.disk import NotOurs, write_folder, write_whole
+from pale_ember.formats.disk import ForeignFiles, write_folder, write_whole
 from pale_ember.formats.document import load, save
 from pale_ember.formats.handover.meshes import glb_bytes
 from pale_ember.formats.handover.package import Cancelled, package_of
@@ -48,7 +48,14 @@ from pale_ember.formats.handover.runtime import (
     runtime_schema,
     slug,
 )
-from pale_ember.formats.handover.textures import Use, Wanted, shrunk_size, size_advice, texture_files, unpacked
+from pale_ember.formats.handover.textures import (
+    PictureUse,
+    TextureOptions,
+    shrunk_size,
+    size_advice,
+    texture_files,
+    unpacked,
+)
 from pale_ember.formats.meshes import read_mesh
 from pale_ember.formats.pictures import library_picture, png_bytes
 from pale_ember.formats.shelf import Shelf
@@ -103,7 +110,11 @@ class Runtime(unittest.TestCase):
 
     def test_distance_steps_leave_as_the_values_that_differ_and_what_was_left_of_checks_stays(self):
         fire = load(SMALL_FIRE)[0]
-        told = replace(fire, distances=(Farther(beyond=12.0, share=0.5),), left=(Left(rule="pops", reason="a flash"),))
+        told = replace(
+            fire,
+            distances=(DistanceStep(beyond=12.0, share=0.5),),
+            left=(IgnoredFinding(rule="pops", reason="a flash"),),
+        )
         raw = json.loads(json_bytes(runtime_form(handed(told))))
         self.assertEqual(list(jsonschema.Draft202012Validator(runtime_schema()).iter_errors(raw)), [])
         self.assertNotIn("left", raw)
@@ -132,7 +143,9 @@ class Packages(InFolder):
             made, _ = load(path)
             shelf = Shelf(path.parent)
             # Packed copies lie beside what is read back; one effect with them will do.
-            package = package_of(made, shelf, Wanted() if path.stem == "tide-mist" else Wanted(kind="none"), kept)
+            package = package_of(
+                made, shelf, TextureOptions() if path.stem == "tide-mist" else TextureOptions(kind="none"), kept
+            )
             out = self.folder / path.stem
             write_folder(out, package.files)
             back = read_package(out)
@@ -210,7 +223,7 @@ class Packages(InFolder):
             (out / name).parent.mkdir(parents=True, exist_ok=True)
             (out / name).write_bytes(data)
         for beside in (False, True):
-            with self.assertRaisesRegex(NotOurs, "manifest.json, mine/work.cs") as told:
+            with self.assertRaisesRegex(ForeignFiles, "manifest.json, mine/work.cs") as told:
                 write_folder(out, ours, beside_others=beside)
             self.assertFalse(told.exception.stays)
         code, _, said = pale("handover", SMALL_FIRE, "--out", out)
@@ -219,7 +232,7 @@ class Packages(InFolder):
         (out / "manifest.json").unlink()
         (out / "notes").symlink_to("mine")
         (out / "empty").mkdir()
-        with self.assertRaisesRegex(NotOurs, "empty, mine/work.cs, notes") as told:
+        with self.assertRaisesRegex(ForeignFiles, "empty, mine/work.cs, notes") as told:
             write_folder(out, ours)
         self.assertTrue(told.exception.stays)
         for _ in range(2):
@@ -244,7 +257,7 @@ class Packages(InFolder):
         (out / "effect.json").unlink()
         (out / "mine/work.cs").rename(out / "mine/effect.json")
         clash = listed({"mine": b"a file of ours"})
-        with self.assertRaises(NotOurs):
+        with self.assertRaises(ForeignFiles):
             write_folder(out, clash | {"mine/effect.json": b""}, beside_others=True)
 
     def test_a_process_that_is_killed_leaves_the_old_or_the_new_and_nothing_else(self):
@@ -280,7 +293,7 @@ class Packages(InFolder):
 
     def test_a_spoilt_package_is_told_from_a_whole_one(self):
         fire, _ = load(SMALL_FIRE)
-        files = package_of(fire, Shelf(None), Wanted("none")).files
+        files = package_of(fire, Shelf(None), TextureOptions("none")).files
         texture = next(name for name in files if name.startswith("textures/"))
         raw = json.loads(files["effect.json"])
         raw["layers"][0]["look"]["picture"] = "../outside.png"
@@ -417,12 +430,12 @@ class Textures(InFolder):
         codes = np.tile(np.uint8([200, 90, 0, 255]), (64, 64, 1))
         codes[::2] = (100, 30, 0, 255)
         linear = np.dstack([to_linear(codes[..., :3] / np.float32(255)), np.ones((64, 64), np.float32)])
-        files, known = texture_files("ways", linear, None, Use(1.0, numbers=True), Wanted("bc3"), {})
+        files, known = texture_files("ways", linear, None, PictureUse(1.0, numbers=True), TextureOptions("bc3"), {})
         told = known["textures/ways.png"]
         self.assertEqual((told["colour"], told["format"]), ("numbers", "bc5"))
         np.testing.assert_array_equal(unpacked(files["textures/ways.dds"])[..., :2], codes[..., :2])
         data = files["textures/ways.dds"]
-        half = Level(32, 32, data[148 + 64 * 64 : 148 + 64 * 64 + 32 * 32])
+        half = MipLevel(32, 32, data[148 + 64 * 64 : 148 + 64 * 64 + 32 * 32])
         second = Image.open(io.BytesIO(dds_bytes([half], "bc5")))
         self.assertLessEqual(
             abs(int(np.asarray(second.convert("RGB"))[9, 9, 0]) - 150), 1, "their mean, not that of light"
@@ -442,7 +455,7 @@ class Textures(InFolder):
         ash = Look(picture="worn.png", surface=Surface(channel="blue"))
         made = effect(drip(look=look), drip(id="00000000000000bb", name="ash", look=ash))
         shelf = Shelf(self.folder)
-        apart, package = package_of(made, shelf), package_of(made, shelf, Wanted(together=True))
+        apart, package = package_of(made, shelf), package_of(made, shelf, TextureOptions(together=True))
         self.assertIn("2 fewer", " ".join(apart.advice))
         self.assertEqual((len(apart.textures), len(package.textures)), (4, 2))
         told = next(each for each in package.textures.values() if "channels" in each)
@@ -463,7 +476,7 @@ class Textures(InFolder):
         self.assertIn("licence", listed[next(iter(x for x in package.textures if "channels" in x))])
         (self.folder / "worn.png").unlink()
         with self.assertRaisesRegex(PackageError, "worn.png"):
-            package_of(made, Shelf(self.folder), Wanted(together=True))
+            package_of(made, Shelf(self.folder), TextureOptions(together=True))
 
     def test_smaller_versions_keep_light_and_cover(self):
         pixels = library_picture("flame wisps")
@@ -483,12 +496,12 @@ class Textures(InFolder):
         np.testing.assert_array_equal(spread[..., 3], pixels[..., 3])
 
     def test_sizes_are_advised_by_what_is_seen(self):
-        self.assertEqual(shrunk_size(512, 512, Use(0.04, 1, 1)), (16, 16))
-        self.assertEqual(shrunk_size(512, 512, Use(2.0, 4, 4)), (512, 512))
-        said = size_advice("puff", 500, 512, Use(9.0))
+        self.assertEqual(shrunk_size(512, 512, PictureUse(0.04, 1, 1)), (16, 16))
+        self.assertEqual(shrunk_size(512, 512, PictureUse(2.0, 4, 4)), (512, 512))
+        said = size_advice("puff", 500, 512, PictureUse(9.0))
         self.assertIn("no power of two", said[0])
         fire, _ = load(SMALL_FIRE)
-        whole, small = (package_of(fire, Shelf(None), Wanted("none", shrinks)) for shrinks in (False, True))
+        whole, small = (package_of(fire, Shelf(None), TextureOptions("none", shrinks)) for shrinks in (False, True))
         self.assertLess(sum(map(len, small.files.values())), sum(map(len, whole.files.values())))
 
     def test_a_folder_is_packed_by_several_and_one_bad_picture_stops_nothing(self):

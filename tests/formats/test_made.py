@@ -23,7 +23,7 @@ from pale_ember.formats.files import room_told
 from pale_ember.formats.frame_import import frames_in, in_order, laid
 from pale_ember.formats.gases import Gases, key_of
 from pale_ember.formats.handover.package import package_of
-from pale_ember.formats.handover.textures import Wanted
+from pale_ember.formats.handover.textures import TextureOptions
 from pale_ember.formats.picture_encoding import codes_of, picture_bytes
 from pale_ember.formats.pictures import PictureError, library_picture, read_picture
 from pale_ember.formats.recipe_pictures import forecast
@@ -88,7 +88,7 @@ class Shelved(InFolder):
         self.assertEqual(
             (look.picture, look.vectors, look.light.six), ("recipe:plume", "recipe:plume#motion", "recipe:plume#light")
         )
-        files = package_of(effect, Shelf(None, effect.recipes), Wanted("none")).files
+        files = package_of(effect, Shelf(None, effect.recipes), TextureOptions("none")).files
         self.assertEqual(
             sorted(name for name in files if name.startswith("textures/") and name.endswith(".png")),
             ["textures/puff.png", "textures/puff_light.png", "textures/puff_motion.png"],

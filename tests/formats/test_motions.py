@@ -8,7 +8,7 @@ import numpy as np
 
 from pale_ember.core.simulate.poses import turns
 from pale_ember.formats.meshes import MeshError
-from pale_ember.formats.motions import Scene, places_on
+from pale_ember.formats.motions import MotionScene, places_on
 from tests.folder import InFolder
 
 
@@ -46,7 +46,7 @@ class Motions(InFolder):
         self.path = swinging_lamp(self.folder)
 
     def test_a_recorded_way_becomes_keys_between_which_it_turns_evenly(self):
-        keys = Scene(self.path).motion()
+        keys = MotionScene(self.path).motion()
         self.assertGreaterEqual(len(keys), 30)
         middle = min(keys, key=lambda key: abs(key.at - 0.5))
         self.assertAlmostEqual(middle.place[0], 2 * middle.at, places=4)
@@ -54,7 +54,7 @@ class Motions(InFolder):
         np.testing.assert_allclose(turns(np.array([keys[-1].turn]))[0] @ (0, 0, 1), (1, 0, 0), atol=1e-4)
 
     def test_nodes_become_places_within_the_prop_as_large_as_it_stands(self):
-        places = places_on(Scene(self.path), "crane", np.array([2.0, 2.0, 2.0]))
+        places = places_on(MotionScene(self.path), "crane", np.array([2.0, 2.0, 2.0]))
         self.assertEqual([(place.name, place.stands_on) for place in places], [("lamp", "crane"), ("hook", "crane")])
         self.assertEqual(places[1].place, (0.0, 3.0, 0.0))
         np.testing.assert_allclose(turns(np.array([places[1].turn]))[0] @ (0, 1, 0), (0, 0, 1), atol=1e-4)
@@ -68,12 +68,12 @@ class Motions(InFolder):
         ):  # fmt: skip
             self.path.write_text(spoilt)
             with self.assertRaisesRegex(MeshError, said):
-                Scene(self.path).motion()
+                MotionScene(self.path).motion()
         spoilt = json.loads(text)
         for far in ({"count": 10**9}, {"count": -1}, {"byteOffset": 10**9}, {"componentType": 7}, {"bufferView": 99}):
             spoilt["accessors"] = [accessor | far for accessor in json.loads(text)["accessors"]]
             self.path.write_text(json.dumps(spoilt))
             with self.assertRaisesRegex(MeshError, "numbers that do not fit|data that is none"):
-                Scene(self.path).motion()
+                MotionScene(self.path).motion()
         with self.assertRaisesRegex(MeshError, "choose another"):
-            Scene(self.path.with_name("gone.glb"))
+            MotionScene(self.path.with_name("gone.glb"))

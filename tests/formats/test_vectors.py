@@ -14,7 +14,7 @@ from pale_ember.commands import player_process as under_test
 from pale_ember.core.simulate.turbulence_field import CELLS
 from pale_ember.formats.document import load
 from pale_ember.formats.handover.package import package_of
-from pale_ember.formats.handover.textures import Wanted
+from pale_ember.formats.handover.textures import TextureOptions
 from pale_ember.formats.handover.vectors import faults_of, vectors
 from pale_ember.formats.shelf import Shelf
 from tests import player
@@ -80,7 +80,7 @@ class Vectors(unittest.TestCase):
         ):
             with (
                 mock.patch.object(under_test, "PATIENCE", 1.0), mock.patch.object(under_test, "LONGEST", 2**19),
-                under_test.Player(shlex.join(["sh", "-c", script])) as asked, self.assertRaisesRegex(ValueError, said),
+                under_test.PlayerProcess(shlex.join(["sh", "-c", script])) as asked, self.assertRaisesRegex(ValueError, said),
             ):  # fmt: skip
                 asked.answer({})
         time.sleep(0.1)
@@ -88,4 +88,4 @@ class Vectors(unittest.TestCase):
 
     def test_packages_have_them_when_asked(self):
         fire, _ = load(SMALL_FIRE)
-        self.assertNotIn("vectors.json", package_of(fire, Shelf(None), Wanted("none")).files)
+        self.assertNotIn("vectors.json", package_of(fire, Shelf(None), TextureOptions("none")).files)

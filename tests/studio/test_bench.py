@@ -13,7 +13,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from pale_ember.core.effect.recipe.recipe import Recipe
-from pale_ember.core.effect.recipe.sources import Gas, Pack, Paint, Picture
+from pale_ember.core.effect.recipe.sources import Gas, PackedChannels, Paint, Picture
 from pale_ember.studio.bench.new_pictures import STARTS
 from pale_ember.studio.kit.saved_items import own_parts
 from tests.studio.driven import LEFT, Window
@@ -168,9 +168,9 @@ class Bench(Window):
     def test_channels_are_packed_with_few_gestures(self):
         self.start("packed channels")
         packed = self.seen()
-        self.assertIsInstance(self.bench.chosen.step, Pack)
+        self.assertIsInstance(self.bench.chosen.step, PackedChannels)
         self.assertEqual([len(np.unique(packed[..., k])) > 16 for k in range(4)], [True] * 4)
-        column = self.bench._columns[Pack]
+        column = self.bench._columns[PackedChannels]
         edit = column.reveal(("steps", 0, "green", "picture")).editor
         edit.open()
         tiles = edit.library.tiles

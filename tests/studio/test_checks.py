@@ -11,7 +11,7 @@ from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QScrollArea
 
-from pale_ember.analysis.client import lookout
+from pale_ember.analysis.client import analysis_process
 from pale_ember.core.effect.chapters import Forces
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.values import curve, fixed
@@ -19,7 +19,7 @@ from pale_ember.core.insight import thinning
 from pale_ember.core.insight.effect_cost import TARGETS
 from pale_ember.formats.targets import targets_of
 from pale_ember.studio.controls.buttons import IconButton
-from pale_ember.studio.document.cost_state import Spent
+from pale_ember.studio.document.cost_state import CostState
 from pale_ember.studio.insight.checks_page import MendButton
 from pale_ember.studio.kit import theme
 from tests.studio.driven import LEFT, Window
@@ -78,7 +78,7 @@ class Checks(Window):
         self.spoil("outlet", "limit", value=3)
         said = []
         self.window.checker.failed.connect(said.append)
-        os.kill(lookout().process_id, signal.SIGKILL)
+        os.kill(analysis_process().process_id, signal.SIGKILL)
         self.wait_for(lambda: said)
         self.assertIn("exit code -9", said[0])
         self.spoil("forces", value=Forces(wind=(2.0, 0.0, 0.0)))
@@ -306,7 +306,7 @@ class Cost(Window):
             self.assertIn("particles: expected a number above 0, found 0", targets_of(Path(folder))[1])
             # They are there from the first look on, and once the effect has another place.
             path.write_text('{"quay box": {"particles": 20, "textures_mb": 1, "layers": 2, "painted": 0.5}}')
-            self.assertEqual(Spent(self.window.document).budget.particles, 20)
+            self.assertEqual(CostState(self.window.document).budget.particles, 20)
             (Path(folder) / "slip").mkdir()
             self.window.files.save_to(Path(folder) / "slip" / "kiln.pale")
             self.assertEqual(self.window.desk.spent.targets, TARGETS)

@@ -22,7 +22,7 @@ from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.studio.fields.sharing import share
 from pale_ember.studio.layers.moments_strip import COUNT
 from pale_ember.studio.layers.row import fold_box, gaps_of, lanes_of
-from pale_ember.studio.stage.handle_drag import Taken
+from pale_ember.studio.stage.handle_drag import HandleDrag
 from pale_ember.studio.stage.layer_handles import handles
 from tests.studio import driven
 from tests.studio.driven import LEFT
@@ -203,7 +203,7 @@ class Rows(driven.Window):
         )
         self.settle()
         handle = next(handle for handle in self.handles() if handle.path[:2] == ("places", "told"))
-        held = Taken(desk, handle, self.layer(0), stage.screen_now().point(handle.origin))
+        held = HandleDrag(desk, handle, self.layer(0), stage.screen_now().point(handle.origin))
         self.window.undo()
         self.window.undo()
         before = desk.effect
@@ -231,14 +231,14 @@ class Rows(driven.Window):
         self.assertEqual(named["place y"].snapped(self.layer(0), moved).place[1], 0.3)
 
     def test_every_number_of_a_shape_and_every_way_has_a_handle_that_moves_it(self):
-        from pale_ember.core.effect.forces import Whirl
+        from pale_ember.core.effect.forces import Vortex
         from pale_ember.core.effect.shapes import SHAPES
 
         stage = self.window.stage
         screen, first = stage.screen_now(), self.layer(0)
         for shape, uses in ((name, shape.uses) for name, shape in SHAPES.items()):
             outlet = replace(first.outlet, shape=shape, arc=270.0, fill=0.5, length=0.6, tube=0.1, aim="along axis")
-            layer = replace(first, outlet=outlet, forces=replace(first.forces, more=(Whirl(),)))
+            layer = replace(first, outlet=outlet, forces=replace(first.forces, more=(Vortex(),)))
             named = {handle.name: handle for handle in handles(stage.stand_of(layer), screen)}
             for use in set(uses) & {"radius", "length", "tube", "arc"}:
                 self.assertIn(use, named, shape)

@@ -7,7 +7,7 @@ from PyQt6.QtGui import QFont, QFontMetricsF
 from PyQt6.QtWidgets import QLabel, QScrollArea
 
 from pale_ember.core.effect.fields import Part, fields_of, kinds_of
-from pale_ember.core.effect.forces import Gust, Whirl
+from pale_ember.core.effect.forces import Gust, Vortex
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.outlet import Outlet
 from pale_ember.core.effect.strips import Ribbon
@@ -58,7 +58,7 @@ class Labels(driven.Window):
                 self.assertLessEqual(width(line, font), LABEL_WIDTH - 15 + 4, label)
 
     def test_all_that_is_written_in_the_window_has_room(self):
-        self.window.document.change_layer("all", self.layer(0).id, ("forces", "more"), (Whirl(), Gust(key=1)))
+        self.window.document.change_layer("all", self.layer(0).id, ("forces", "more"), (Vortex(), Gust(key=1)))
         self.settle()
         self.window.transport.open_stage()
         seen = 0

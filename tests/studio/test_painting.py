@@ -9,7 +9,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QWidget
 
 from pale_ember.studio.kit import painting
-from pale_ember.studio.kit.cached_painting import Still
+from pale_ember.studio.kit.cached_painting import CachedPainting
 from tests.studio import driven
 
 
@@ -95,7 +95,7 @@ class Painting(driven.Window):
         self.assertEqual(np.abs(pictures[0] - pictures[1]).max(), 0)
 
     def test_a_kept_picture_that_failed_is_made_anew(self):
-        still, drawn = Still(self.window.header), []
+        still, drawn = CachedPainting(self.window.header), []
 
         def fails(painter):
             drawn.append(painter)

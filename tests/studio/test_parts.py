@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
 
 from pale_ember.core.effect.bursts import Burst
 from pale_ember.core.effect.edit import value_at
-from pale_ember.core.effect.forces import Attractor, Whirl
+from pale_ember.core.effect.forces import Attractor, Vortex
 from pale_ember.core.effect.values import Range, between, fixed
 from pale_ember.studio.controls.buttons import ChoiceEdit, SwitchEdit
 from pale_ember.studio.controls.number import NumberEdit
@@ -62,7 +62,7 @@ class Parts(driven.Window):
 
     def test_forces_of_several_kinds_have_rows_of_their_own(self):
         edit = self.parts("forces", "more")
-        edit.add(Whirl)
+        edit.add(Vortex)
         edit.add(Attractor)
         self.assertEqual([force.key for force in self.layer(0).forces.more], [0, 1])
         self.row(edit, 0, "strength").editor._both_typed(2, 5)

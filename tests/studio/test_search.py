@@ -10,7 +10,7 @@ from PyQt6.QtTest import QTest
 from pale_ember.core.effect.edit import value_at, with_value
 from pale_ember.core.effect.model import Layer, Stage
 from pale_ember.core.effect.values import Range, fixed, per_axis
-from pale_ember.core.insight.search import Entry, Place, field_entries, ranked
+from pale_ember.core.insight.search import Entry, FieldPlace, field_entries, ranked
 from pale_ember.core.insight.sentences import value_told
 from pale_ember.core.words.scene import Wish
 from pale_ember.studio.controls.finder import underline
@@ -125,7 +125,7 @@ class Finding(driven.Window):
 
     def test_what_is_offered_is_what_is_done(self):
         """Every offer of four hundred phrases: the document becomes what it says, and nothing else of it changes."""
-        rng, entries = random.Random(4), [entry for entry in field_entries() if isinstance(entry.does, Place)]
+        rng, entries = random.Random(4), [entry for entry in field_entries() if isinstance(entry.does, FieldPlace)]
         numbers = ("0.5", "2", "-1.5", "0.8-1.25", "0.2 3.9 0.2", "1, 0, 0", "0.3 ± 10%", "12 quays", "1; 2; 3", "*2")
         words = ("on", "off", "along", "cutout", "out", "add", "none", "per")
         phrases = [f"{rng.choice(entries).title} {rng.choice(numbers if k % 3 else words)}" for k in range(390)]

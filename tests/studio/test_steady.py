@@ -294,7 +294,7 @@ class Steady(driven.Window):
             path = Path(folder) / "slag.png"
             Image.new("RGBA", (8, 8), (255, 20, 20, 255)).save(path)
             shelf = Shelf(Path(folder))
-            watch = file_watch.Watch(shelf)
+            watch = file_watch.FileWatch(shelf)
             self.addCleanup(watch.end)
             told = []
             watch.changed.connect(told.append)

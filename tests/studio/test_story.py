@@ -16,7 +16,7 @@ from pale_ember.core.effect.edit import value_at, with_value
 from pale_ember.core.effect.tree import without_layer
 from pale_ember.core.effect.values import between, curve, fixed
 from pale_ember.core.insight.birth_draws import drawn_at_birth
-from pale_ember.core.insight.search import Place
+from pale_ember.core.insight.search import FieldPlace
 from pale_ember.core.insight.sentences import TOLD, plainly, sentence
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.formats.document import load
@@ -29,7 +29,7 @@ from pale_ember.studio.kit.settings import settings
 from pale_ember.studio.layers.row import LINK
 from pale_ember.studio.layers.spawn_link_drag import Link
 from pale_ember.studio.shell.files import demo_effects
-from pale_ember.studio.story.add_finder import Adding
+from pale_ember.studio.story.add_finder import AddFinder
 from pale_ember.studio.story.life_chapter import new_lane
 from pale_ember.studio.story.story import Rows, Story
 from tests.draw.test_promises import others
@@ -179,7 +179,7 @@ class Standing(driven.Window):
         QTest.keyClick(self.qt.focusWidget(), "/")
         self.qt.processEvents()
         popup = self.qt.activePopupWidget()
-        self.assertIsInstance(popup, Adding)
+        self.assertIsInstance(popup, AddFinder)
         self.assertIn("Forces", popup.accessibleName())
         popup.close()
 
@@ -187,7 +187,7 @@ class Standing(driven.Window):
         layer, reached = self.layer(0), 0
         for chapter in (name for name in CHAPTERS if name != "life"):
             listing = self.window.story.open_adding(chapter)
-            entries = [entry for entry in listing.found("") if isinstance(entry.does, Place)]
+            entries = [entry for entry in listing.found("") if isinstance(entry.does, FieldPlace)]
             listing.close()
             rows = self.window.story.bodies[chapter]
             for entry in entries:

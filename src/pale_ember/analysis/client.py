@@ -1,4 +1,4 @@
-"""The lookout as the window sees it: a process that is told what to look at, and tells what it sees."""
+"""The analysis process as the window sees it: a process that is told what to look at, and tells what it sees."""
 
 from __future__ import annotations
 
@@ -16,13 +16,13 @@ import cloudpickle
 from pale_ember.machine import child_processes
 
 Listener = Callable[..., None]
-"""What is called with what the lookout tells, on a thread of its own: a name, and what belongs to it."""
+"""What is called with what the analysis process tells, on a thread of its own: a name, and what belongs to it."""
 
 ENDED = "ended by itself"
 """Told where the process is gone though nobody ended it; with its exit code."""
 
 
-class Lookout:
+class AnalysisProcess:
     """A process that serves one listener at a time. It begins with the first message, and anew if it ended by itself; it ends with the
     program."""
 
@@ -75,7 +75,7 @@ class Lookout:
                 pass_fds=[theirs.fileno()], env=child_processes.environment(),
             )  # fmt: skip
         self._connection = ours
-        threading.Thread(target=self._read, args=(ours, self._process), name="pale-ember-lookout", daemon=True).start()
+        threading.Thread(target=self._read, args=(ours, self._process), name="pale-ember-analysis", daemon=True).start()
 
     def _read(self, connection: Connection, process: subprocess.Popen[bytes]) -> None:
         while True:
@@ -95,6 +95,6 @@ class Lookout:
 
 
 @functools.cache
-def lookout() -> Lookout:
+def analysis_process() -> AnalysisProcess:
     """The one of this program."""
-    return Lookout()
+    return AnalysisProcess()

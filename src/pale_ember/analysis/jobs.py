@@ -14,14 +14,14 @@ from msgspec.structs import replace
 from pale_ember.core.effect.files import files_of, meshes_of
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.reuse import kept
-from pale_ember.core.insight.checks.facts import NO_GAME, Drawn, Game, Known, Memo
+from pale_ember.core.insight.checks.facts import NO_GAME, Drawn, Facts, GameFacts, Memo
 from pale_ember.core.insight.checks.rules import checking
 from pale_ember.core.insight.cost_cuts import compared, cuts
 from pale_ember.core.insight.layer_costs import spending
 from pale_ember.core.insight.thinning import Draw
 from pale_ember.core.simulate.frame import Frame
 from pale_ember.core.simulate.timeline import Timeline
-from pale_ember.core.simulate.track import Stopped
+from pale_ember.core.simulate.track import SimulationStopped
 from pale_ember.draw.context import NoOpenGL
 from pale_ember.draw.offscreen import offscreen
 from pale_ember.draw.renderer import Renderer
@@ -38,12 +38,12 @@ _CUTS = 6
 """Cuts that are offered."""
 
 Told = TypeVar("Told")
-Steps = Callable[..., Iterator[object]]
+WorkSteps = Callable[..., Iterator[object]]
 """Long work that looks at drawn pictures, step by step, and what comes of each: called with an effect, and with draw, mesh and
 density by name."""
 
 
-class Task(Struct, frozen=True):
+class AnalysisTask(Struct, frozen=True):
     """An effect to look through. number : by which it is told of. layers : those of the effect, or where they stand in the effect before,
     whose own they are; the effect comes without. folder : where its files are. anew : files changed outside. marks : whether it is
     checked, not only measured. closely : whether cost is wanted layer by layer, and what would cut it."""
@@ -55,19 +55,19 @@ class Task(Struct, frozen=True):
     anew: bool = False
     marks: bool = True
     closely: bool = False
-    game: Game = NO_GAME
+    game: GameFacts = NO_GAME
 
 
-class Work(Struct, frozen=True):
+class LongWork(Struct, frozen=True):
     """Long work on an effect whose files are in a folder. number : by which it is told of."""
 
     number: int
     effect: Effect
     folder: Path | None
-    steps: Steps
+    steps: WorkSteps
 
 
-class Looking:
+class AnalysisJobs:
     """Works on the thread that calls `run`, and hears on another. tell : is called with what is seen:
 
     checked (number, [Finding]), spent (number, Spending), cut (number, [Cut]): of an effect. worked (number, what came of a step),
@@ -77,13 +77,13 @@ class Looking:
     def __init__(self, tell: Callable[..., None]) -> None:
         self._tell = tell
         self._wake = threading.Condition()
-        self._task: Task | None = None
-        self._work: Work | None = None
+        self._task: AnalysisTask | None = None
+        self._work: LongWork | None = None
         self._held = False
         """Whether an edit is under way: nothing is begun before it has come."""
         self._turn = self._mine = 0
         """How often what was wanted has changed; and how often it had when what is under way was begun."""
-        self._waiting: Task | None = None
+        self._waiting: AnalysisTask | None = None
         """What is looked through as soon as there is anything of its gases."""
         self._heard = Effect()
         """The effect that came last."""
@@ -94,7 +94,7 @@ class Looking:
     # Hearing --------------------------------------------------------------------------------------------------
 
     def hear(self, name: str, told: tuple[Any, ...]) -> None:
-        """Takes a message: look (Task), hold () until the next comes, work (Work), leave (number), rest () from everything."""
+        """Takes a message: look (AnalysisTask), hold () until the next comes, work (LongWork), leave (number), rest ()."""
         with self._wake:
             if name == "look":
                 task, passed_over = self._put_together(told[0]), self._task
@@ -110,7 +110,7 @@ class Looking:
                 self._task = self._work = self._waiting = None
                 self._held = False
             else:
-                raise ValueError(f"lookout: expected look, hold, work, leave or rest, found {name}")
+                raise ValueError(f"analysis: expected look, hold, work, leave or rest, found {name}")
             self._turn += name in ("look", "hold", "rest")
             self._wake.notify()
 
@@ -125,7 +125,7 @@ class Looking:
                 self._task = self._waiting
                 self._wake.notify()
 
-    def _put_together(self, task: Task) -> Task:
+    def _put_together(self, task: AnalysisTask) -> AnalysisTask:
         """A task with its whole effect, made of the layers and parts that came before."""
         before = self._heard
         known = {layer.id: layer for layer in before.layers}
@@ -162,7 +162,7 @@ class Looking:
                     self._look_through(task, renderer)
                 elif work is not None:
                     self._do(work, renderer)
-            except Stopped:
+            except SimulationStopped:
                 self._timeline = None
             except Exception as error:  # noqa: BLE001 - told, and the next effect finds a fresh start
                 self._timeline = None
@@ -173,12 +173,12 @@ class Looking:
         return self._turn != self._mine
 
     def _go_on(self) -> None:
-        """Raises Stopped where nobody wants any more what is being looked through."""
+        """Raises SimulationStopped where nobody wants any more what is being looked through."""
         if self._waits():
-            raise Stopped
+            raise SimulationStopped
 
     def _while_wanted(self, draw: Callable[..., Told]) -> Callable[..., Told]:
-        """A way of drawing that raises Stopped where nobody wants it any more."""
+        """A way of drawing that raises SimulationStopped where nobody wants it any more."""
 
         def drawn(*given: Any) -> Told:
             self._go_on()
@@ -205,7 +205,7 @@ class Looking:
             self._shelf.mesh(name)
         return not self._shelf.made.gases.waits
 
-    def _look_through(self, task: Task, renderer: Renderer | None) -> None:
+    def _look_through(self, task: AnalysisTask, renderer: Renderer | None) -> None:
         effect = task.effect
         if task.anew:
             self._timeline = None
@@ -224,15 +224,15 @@ class Looking:
         if renderer is not None:
             self._measure(task, self._timeline, renderer)
 
-    def _check(self, task: Task, timeline: Timeline, drawn: Drawn | None) -> None:
+    def _check(self, task: AnalysisTask, timeline: Timeline, drawn: Drawn | None) -> None:
         faults = lambda: self._shelf.faults  # noqa: E731
-        known = Known(task.effect, timeline, self._picture, drawn, faults, self._memo, task.game)
+        known = Facts(task.effect, timeline, self._picture, drawn, faults, self._memo, task.game)
         found = None
         for found in checking(known):  # noqa: B007 - the last counts
             self._go_on()
         self._tell("checked", task.number, found)
 
-    def _measure(self, task: Task, timeline: Timeline, renderer: Renderer) -> None:
+    def _measure(self, task: AnalysisTask, timeline: Timeline, renderer: Renderer) -> None:
         """Measures what an effect costs and, where that is wanted, what would cut it. Where nobody looks at it, when it rests."""
         spent = None
         if not task.closely:
@@ -253,7 +253,7 @@ class Looking:
             found = [*found[:k], cut, *found[k + 1 :]]
             self._tell("cut", task.number, found)
 
-    def _do(self, work: Work, renderer: Renderer | None) -> None:
+    def _do(self, work: LongWork, renderer: Renderer | None) -> None:
         """Does long work until it is done, an effect comes, or it is left."""
         number = work.number
         why = "" if renderer is not None else "OpenGL 3.3: expected a working driver, found none; install one"
@@ -262,7 +262,7 @@ class Looking:
 
         def draw(frame: Frame, background: str) -> np.ndarray:
             if self._waits() or self._work is None or self._work.number != number:
-                raise Stopped
+                raise SimulationStopped
             return drawn(frame, background)
 
         try:
@@ -270,7 +270,7 @@ class Looking:
                 drawn: Draw = on_background(renderer)
                 for told in work.steps(work.effect, draw=draw, mesh=self._shelf.mesh, density=self._shelf.density):
                     self._tell("worked", number, told)
-        except Stopped:
+        except SimulationStopped:
             pass
         except Exception as error:  # noqa: BLE001 - told to whoever waits
             why = unforeseen(error)

@@ -1,4 +1,4 @@
-"""The lookout's process: `python -m pale_ember.analysis.server FD`, where FD is its end of the connection."""
+"""The analysis process: `python -m pale_ember.analysis.server FD`, where FD is its end of the connection."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from multiprocessing.connection import Connection
 
 import cloudpickle
 
-from pale_ember.analysis.jobs import Looking
+from pale_ember.analysis.jobs import AnalysisJobs
 from pale_ember.machine.error_log import unforeseen
 
 MODESTY = 5
@@ -29,7 +29,7 @@ def serve(connection: Connection) -> None:
             except OSError:
                 _leave()
 
-    looking = Looking(tell)
+    looking = AnalysisJobs(tell)
     threading.Thread(target=_hear, args=(connection, looking), name="pale-ember-hearing", daemon=True).start()
     looking.run()
 
@@ -39,7 +39,7 @@ def _leave() -> None:
     os._exit(0)
 
 
-def _hear(connection: Connection, looking: Looking) -> None:
+def _hear(connection: Connection, looking: AnalysisJobs) -> None:
     while True:
         try:
             looking.hear(*pickle.loads(connection.recv_bytes()))

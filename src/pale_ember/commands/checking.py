@@ -58,7 +58,7 @@ def check(asked: argparse.Namespace) -> int:
 
 def _game(asked: argparse.Namespace) -> Any:
     """What is known of the game: targets in a file beside the document, and the names in a list that is told."""
-    from pale_ember.core.insight.checks.facts import Game
+    from pale_ember.core.insight.checks.facts import GameFacts
     from pale_ember.formats.handover.names import names_in
     from pale_ember.formats.handover.runtime import PackageError
     from pale_ember.formats.targets import targets_of
@@ -67,14 +67,14 @@ def _game(asked: argparse.Namespace) -> Any:
     if wrong:
         print(f"{asked.file.name}: notice: {wrong}")
     try:
-        return Game(targets, None if asked.events is None else names_in(asked.events))
+        return GameFacts(targets, None if asked.events is None else names_in(asked.events))
     except PackageError as error:
         raise Refused(f"--events: {error}") from error
 
 
 def _found(effect: Any, shelf: Any, game: Any) -> list[Any]:
     """Everything that rules find; those that look at drawn pictures are left out where nothing can be drawn."""
-    from pale_ember.core.insight.checks.facts import Known
+    from pale_ember.core.insight.checks.facts import Facts
     from pale_ember.core.insight.checks.rules import checked
     from pale_ember.core.simulate.timeline import Timeline
     from pale_ember.draw.context import NoOpenGL
@@ -88,9 +88,9 @@ def _found(effect: Any, shelf: Any, game: Any) -> list[Any]:
 
     try:
         with offscreen(shelf.get, shelf.mesh) as renderer:
-            return checked(effect, Known(effect, timeline, shelf.get, small_pictures(renderer), faults, game=game))
+            return checked(effect, Facts(effect, timeline, shelf.get, small_pictures(renderer), faults, game=game))
     except NoOpenGL:
-        return checked(effect, Known(effect, timeline, shelf.get, None, faults, game=game))
+        return checked(effect, Facts(effect, timeline, shelf.get, None, faults, game=game))
 
 
 def _mended(effect: Any, shelf: Any, found: list[Any], asked: argparse.Namespace, game: Any) -> Any:

@@ -8,7 +8,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-WORTH_A_WORD = 512 * 2**20
+MEMORY_WORTH_TELLING = 512 * 2**20
 """Bytes a command says it may take before it takes them."""
 
 

@@ -15,11 +15,11 @@ from pale_ember.core.texture.formats import Format
 
 
 def handover(asked: argparse.Namespace) -> int:
-    from pale_ember.formats.disk import KeptOnDisk, NotOurs, write_folder
+    from pale_ember.formats.disk import ForeignFiles, KeptOnDisk, write_folder
     from pale_ember.formats.handover.names import names_in
     from pale_ember.formats.handover.package import package_of
     from pale_ember.formats.handover.runtime import PackageError
-    from pale_ember.formats.handover.textures import Wanted
+    from pale_ember.formats.handover.textures import TextureOptions
     from pale_ember.machine import user_folders
 
     _folder_for(asked.out, asked.file)
@@ -28,12 +28,12 @@ def handover(asked: argparse.Namespace) -> int:
         events = None if asked.events is None else names_in(asked.events)
         kept = KeptOnDisk(user_folders.cache() / "textures")
         package = package_of(
-            effect, shelf, Wanted(asked.textures, asked.shrink, asked.together), kept, events, asked.vectors
+            effect, shelf, TextureOptions(asked.textures, asked.shrink, asked.together), kept, events, asked.vectors
         )
         write_folder(asked.out, package.files, beside_others=asked.beside_others)
     except PackageError as error:
         raise Refused(str(error)) from None
-    except NotOurs as found:
+    except ForeignFiles as found:
         instead = "choose another, or let them stay with --beside-others" if found.stays else "choose another"
         raise Refused(
             f"{asked.out}: expected no folder, an empty one or only a package, found {found.strerror}; {instead}"
@@ -83,7 +83,7 @@ def on_stage(effect, stage: str):
 
 def conform(asked: argparse.Namespace) -> int:
     """Plays the vectors of a package against a player, one line of JSON each way."""
-    from pale_ember.commands.player_process import Player
+    from pale_ember.commands.player_process import PlayerProcess
     from pale_ember.formats.files import read_regular
     from pale_ember.formats.handover.reading import MOST_BYTES
     from pale_ember.formats.handover.vectors import faults_of
@@ -98,7 +98,7 @@ def conform(asked: argparse.Namespace) -> int:
     if not chosen:
         raise Refused(f'--only: expected a word of a vector\'s name, found "{asked.only}"; run without it to see all')
     bad = 0
-    with Player(asked.player) as player:
+    with PlayerProcess(asked.player) as player:
         for vector in chosen:
             question = {"play": vector["effect"], "ground": vector["ground"], "moments": vector["moments"]}
             try:

@@ -20,7 +20,7 @@ LONGEST = 64 * 2**20
 """Bytes of an answer at most."""
 
 
-class Player:
+class PlayerProcess:
     """A command that answers a line of JSON with a line of JSON. It ends with all that it started."""
 
     def __init__(self, command: str) -> None:
@@ -40,7 +40,7 @@ class Player:
             found = getattr(error, "strerror", None) or "what is no command"
             raise Refused(f'--player: expected a command that starts a player, found "{words[0]}": {found}') from None
 
-    def __enter__(self) -> Player:
+    def __enter__(self) -> PlayerProcess:
         return self
 
     def __exit__(self, *_: object) -> None:

@@ -36,8 +36,8 @@ from pale_ember.draw.glow import Glow, alike, glows
 from pale_ember.draw.packing import packed
 from pale_ember.draw.scenery import Scenery
 from pale_ember.draw.screens import Screens
-from pale_ember.draw.sprites import Bodies, Sprites
-from pale_ember.draw.strips import Bands
+from pale_ember.draw.sprites import MeshParticles, Sprites
+from pale_ember.draw.strips import StripParticles
 from pale_ember.draw.targets import Targets
 from pale_ember.draw.textures import Textures
 
@@ -70,7 +70,7 @@ class Shot:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Beside:
+class Comparison:
     """A Frame that is seen to the right of another. share : of the picture's width that is left to the other."""
 
     frame: Frame
@@ -96,13 +96,13 @@ class Renderer:
         self._textures = Textures(context, pictures)
         self._screens = Screens(context)
         self._scenery = Scenery(context, self._screens, self._textures, meshes)
-        self._sprites, self._bodies = Sprites(context, wait), Bodies(context, meshes, wait)
-        self._bands = Bands(context)
+        self._sprites, self._bodies = Sprites(context, wait), MeshParticles(context, meshes, wait)
+        self._bands = StripParticles(context)
         self._targets: Targets | None = None
         self._picture: tuple[moderngl.Texture, moderngl.Framebuffer] | None = None
 
     def picture(
-        self, frame: Frame, view: View, shot: Shot, width: int, height: int, beside: Beside | None = None
+        self, frame: Frame, view: View, shot: Shot, width: int, height: int, beside: Comparison | None = None
     ) -> np.ndarray:
         """(height, width, 4) uint8, coded sRGB, first row on top."""
         with drawing():
@@ -144,7 +144,7 @@ class Renderer:
             self._finish(shot, shows, halo, targets, target, flip)
 
     def draw_beside(
-        self, beside: Beside | None, view: View, shot: Shot, target: moderngl.Framebuffer, *, flip: bool = False
+        self, beside: Comparison | None, view: View, shot: Shot, target: moderngl.Framebuffer, *, flip: bool = False
     ) -> None:
         """Draws another Frame over the right part of a picture, if there is one."""
         if beside is None:

@@ -107,7 +107,7 @@ class Sprites:
         self._buffer.release()
 
 
-class Bodies:
+class MeshParticles:
     """Draws layers as one mesh a particle. meshes : gives a mesh by its name. wait : as for sprites."""
 
     def __init__(

@@ -52,7 +52,7 @@ def packed_strips(layer: LayerFrame) -> np.ndarray:
     return np.concatenate(pieces) if pieces else np.zeros((0, _FLOATS), np.float32)
 
 
-class Bands:
+class StripParticles:
     """Draws layers as ribbons or beams."""
 
     def __init__(self, context: moderngl.Context) -> None:

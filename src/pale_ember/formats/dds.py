@@ -8,7 +8,7 @@ from __future__ import annotations
 import struct
 from collections.abc import Sequence
 
-from pale_ember.core.texture.blocks import Level
+from pale_ember.core.texture.blocks import MipLevel
 from pale_ember.core.texture.formats import BYTES, Format
 
 _CODES: dict[Format, tuple[int, int]] = {
@@ -21,7 +21,7 @@ _CAPS, _HEIGHT, _WIDTH, _PIXELS, _MIPS, _LINEAR = 0x1, 0x2, 0x4, 0x1000, 0x20000
 _FOUR_CC, _TEXTURE, _MIPPED, _COMPLEX, _TEXTURE_2D = 0x4, 0x1000, 0x400000, 0x8, 3
 
 
-def dds_bytes(levels: Sequence[Level], kind: Format, *, srgb: bool = True) -> bytes:
+def dds_bytes(levels: Sequence[MipLevel], kind: Format, *, srgb: bool = True) -> bytes:
     """A DDS of a packed picture in all its sizes. srgb : whether colours are codes, where the format knows of that."""
     first = levels[0]
     flags = _CAPS | _HEIGHT | _WIDTH | _PIXELS | _LINEAR | (_MIPS if len(levels) > 1 else 0)

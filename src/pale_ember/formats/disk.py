@@ -72,7 +72,7 @@ MANIFEST, PACKAGE = "manifest.json", "pale-ember package"
 """What tells a folder that was written whole, and all that was written there, from one of somebody's own."""
 
 
-class NotOurs(OSError):  # noqa: N818 - it is what was found
+class ForeignFiles(OSError):  # noqa: N818 - it is what was found
     """A folder holds what nobody may lose. first : the names of some of it. stays : whether it may stay there beside a package."""
 
     def __init__(self, path: Path, first: tuple[str, ...], *, stays: bool) -> None:
@@ -87,11 +87,11 @@ _NAMED = 3
 def write_folder(path: Path, files: Mapping[str, bytes], *, beside_others: bool = False) -> None:
     """Writes a package so that whatever happens either the old one or the new one is there, whole. Of what is there already,
     what the manifest of the one before lists is let go, and nothing else: where there is more it refuses, or, with
-    `beside_others`, lets that stay. Raises OSError; NotOurs for a folder with other things in it."""
+    `beside_others`, lets that stay. Raises OSError; ForeignFiles for a folder with other things in it."""
     path = Path(os.path.realpath(path))
     others = _others(path)
     if others and not (beside_others and _may_stay(path, others, files)):
-        raise NotOurs(path, tuple(map(str, others[:_NAMED])), stays=_may_stay(path, others, files))
+        raise ForeignFiles(path, tuple(map(str, others[:_NAMED])), stays=_may_stay(path, others, files))
     fresh = _beside(path)
     try:
         fresh.mkdir()

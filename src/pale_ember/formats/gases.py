@@ -14,7 +14,7 @@ import numpy as np
 
 from pale_ember.core.effect.reading import plain
 from pale_ember.core.effect.recipe.sources import Gas
-from pale_ember.core.gas.sheets import MOST_BYTES, Frames, Told, coarse, memory_of, simulated, work_of
+from pale_ember.core.gas.sheets import MOST_BYTES, GasFrames, Progress, coarse, memory_of, simulated, work_of
 
 _MADE_BY = 1
 """Goes up whenever the same gas would look otherwise, so that what was kept before is made anew."""
@@ -40,17 +40,17 @@ def key_of(wish: Wish) -> str:
     return hashlib.sha256(told).hexdigest()[:40]
 
 
-def _bytes_of(frames: Frames) -> bytes:
+def _bytes_of(frames: GasFrames) -> bytes:
     store = io.BytesIO()
-    np.savez_compressed(store, **{name: getattr(frames, name) for name in Frames.__dataclass_fields__})
+    np.savez_compressed(store, **{name: getattr(frames, name) for name in GasFrames.__dataclass_fields__})
     return store.getvalue()
 
 
-def _frames_in(data: bytes) -> Frames | None:
+def _frames_in(data: bytes) -> GasFrames | None:
     """What was kept; None where that is damaged."""
     try:
         with np.load(io.BytesIO(data)) as kept:
-            return Frames(**{name: kept[name] for name in Frames.__dataclass_fields__})
+            return GasFrames(**{name: kept[name] for name in GasFrames.__dataclass_fields__})
     except (OSError, ValueError, KeyError, EOFError, zipfile.BadZipFile):
         return None
 
@@ -82,15 +82,15 @@ class Gases:
         """About how many seconds more that takes, as soon as it can be told."""
         self.pace = 1.0
         """Seconds that a gas took of late, for each that was reckoned."""
-        self._held: dict[str, Frames] = {}
-        self._rough: dict[str, Frames] = {}
+        self._held: dict[str, GasFrames] = {}
+        self._rough: dict[str, GasFrames] = {}
         self._wishes: dict[str, Wish] = {}
         """What is still to be made, by whose it is: the newest of each."""
         self._lock = threading.Condition()
         self._thread: threading.Thread | None = None
         self._over = False
 
-    def frames(self, gas: Gas, frames: int, loop: bool, size: int, owner: str = "") -> Frames | None:
+    def frames(self, gas: Gas, frames: int, loop: bool, size: int, owner: str = "") -> GasFrames | None:
         """The frames as far as they are known. owner : whose they are; of each the newest alone is made. Raises GasError."""
         wish = gas, frames, loop, size
         checked(wish)
@@ -180,7 +180,7 @@ class Gases:
             self._let_go(owner, wish)
         self.changed()
 
-    def _simulated(self, wish: Wish, told: Told) -> Frames | None:
+    def _simulated(self, wish: Wish, told: Progress) -> GasFrames | None:
         gas, frames, loop, size = wish
         begun = time.monotonic()
         made = simulated(gas, frames, loop, size, told)
@@ -209,11 +209,11 @@ class Gases:
 
         return told
 
-    def _finish(self, key: str, whole: Frames) -> None:
+    def _finish(self, key: str, whole: GasFrames) -> None:
         self._hold(key, whole)
         self.kept[key] = _bytes_of(whole)
 
-    def _hold(self, key: str, frames: Frames) -> None:
+    def _hold(self, key: str, frames: GasFrames) -> None:
         with self._lock:
             self._held.pop(key, None)
             self._held[key] = frames

@@ -25,7 +25,7 @@ _TYPES = {5120: np.int8, 5121: np.uint8, 5122: np.int16, 5123: np.uint16, 5125: 
 _WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT2": 4, "MAT3": 9, "MAT4": 16}
 
 
-class Scene:
+class MotionScene:
     """A glTF file's nodes and animations. Raises MeshError where it cannot be read."""
 
     def __init__(self, path: Path) -> None:
@@ -194,7 +194,7 @@ def _three(numbers: np.ndarray, digits: int) -> tuple[float, float, float]:
     return (x, y, z)
 
 
-def places_on(scene: Scene, prop: str, size: np.ndarray) -> tuple[Place, ...]:
+def places_on(scene: MotionScene, prop: str, size: np.ndarray) -> tuple[Place, ...]:
     """A place at every named node of a prop's mesh but the scene's own root, riding on the prop. size : (3,) the prop's."""
     listed = []
     stands = scene.stands()

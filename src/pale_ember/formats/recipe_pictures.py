@@ -9,7 +9,7 @@ import numpy as np
 
 from pale_ember.core.effect.recipe.recipe import ANY, PARTS, RECIPE, Recipe, read_by, recipe_named, ring_of_recipes
 from pale_ember.core.effect.recipe.sources import Gas
-from pale_ember.core.gas.sheets import Frames, memory_of, work_of
+from pale_ember.core.gas.sheets import GasFrames, memory_of, work_of
 from pale_ember.core.texture.flow import normals_of, vectors_of
 from pale_ember.core.texture.light import to_linear
 from pale_ember.core.texture.recipes.cut import cells_of, laid_out
@@ -39,7 +39,7 @@ def forecast(recipe: Recipe, a_pixel: float, pace: float = 1.0) -> str:
     return f"Painting it takes {' and '.join(told)}." if told else ""
 
 
-class Made:
+class RecipePictures:
     """The pictures of recipes by name. pictures : gives any other, and one of the recipes with those it stands among."""
 
     def __init__(self, gases: Gases, pictures: Callable[..., np.ndarray]) -> None:
@@ -136,7 +136,7 @@ class Made:
         if part and recipe.gas is None:
             return _found_in(self._painter.sheet(recipe), recipe, part)
         if part:
-            frames = next((each for each in made_of if isinstance(each, Frames)), None)
+            frames = next((each for each in made_of if isinstance(each, GasFrames)), None)
             return _part_of(frames, recipe, part)
         return self._painter.sheet(recipe)
 
@@ -172,7 +172,7 @@ def _found_in(sheet: np.ndarray, recipe: Recipe, part: str) -> np.ndarray:
     return laid_out(told, columns)
 
 
-def _part_of(frames: Frames | None, recipe: Recipe, part: str) -> np.ndarray:
+def _part_of(frames: GasFrames | None, recipe: Recipe, part: str) -> np.ndarray:
     """A part of a gas as a sheet of the recipe's grid: (h, w, 4), "light" twice as high; empty where it is not known."""
     size, columns = recipe.size, min(recipe.columns, recipe.frames)
     halves = 2 if part == "light" else 1

@@ -30,14 +30,16 @@ ALSO = ("vectors", "normals")
 
 
 @dataclass(frozen=True, slots=True)
-class Beside:
+class SheetExtra:
     """A picture beside a sheet, laid out as it is. pixels : (h, w, 4) uint8. told : what the JSON says of it."""
 
     pixels: np.ndarray
     told: dict[str, float]
 
 
-def beside(effect: Effect, sheet: Sheet, also: Sequence[str], progress: Progress = lambda: True) -> dict[str, Beside]:
+def beside(
+    effect: Effect, sheet: Sheet, also: Sequence[str], progress: Progress = lambda: True
+) -> dict[str, SheetExtra]:
     """What is asked for beside a sheet, by its name out of ALSO, until `progress` says no."""
     plan, made = sheet.plan, {}
     cells = np.stack([_linear(sheet.cell_at(i), plan.alpha) for i in range(plan.frames)]) if also else np.empty(0)
@@ -46,9 +48,9 @@ def beside(effect: Effect, sheet: Sheet, also: Sequence[str], progress: Progress
             break
         if what == "vectors":
             ways, reach = vectors_of(cells, loops=effect.loop)
-            made[what] = Beside(_plain(ways, plan), {"vectors_reach": round(reach, 6)})
+            made[what] = SheetExtra(_plain(ways, plan), {"vectors_reach": round(reach, 6)})
         else:
-            made[what] = Beside(_plain(normals_of(cells), plan), {})
+            made[what] = SheetExtra(_plain(normals_of(cells), plan), {})
     return made
 
 
@@ -58,7 +60,7 @@ def _plain(cells: np.ndarray, plan: SheetPlan) -> np.ndarray:
 
 
 def sheet_files(
-    effect: Effect, sheet: Sheet, path: Path, world_size: float, extras: Mapping[str, Beside] | None = None
+    effect: Effect, sheet: Sheet, path: Path, world_size: float, extras: Mapping[str, SheetExtra] | None = None
 ) -> dict[str, bytes]:
     """The files of a baked sheet at a path, by their names: the picture, as the name's ending says, what stands beside it, and the JSON.
     Colours are carried over what is not covered, so that filters find no foreign ones there."""

@@ -15,7 +15,7 @@ from pale_ember.formats.files import stamp_of
 from pale_ember.formats.gases import Gases
 from pale_ember.formats.meshes import MeshError, read_mesh
 from pale_ember.formats.pictures import PictureError, library_picture, read_picture
-from pale_ember.formats.recipe_pictures import Made
+from pale_ember.formats.recipe_pictures import RecipePictures
 
 
 def stand_in() -> np.ndarray:
@@ -38,7 +38,7 @@ class Shelf:
         self.folder = folder
         self.recipes = recipes
         """Those of the document as it is."""
-        self.made = Made(gases or Gases(), self.get)
+        self.made = RecipePictures(gases or Gases(), self.get)
         self.faults: dict[str, str] = {}
         self._read: dict[str, tuple[object, np.ndarray]] = {}
         self._meshes: dict[str, tuple[object, Mesh]] = {}

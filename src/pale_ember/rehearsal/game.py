@@ -32,7 +32,7 @@ _FAR = 1e4
 
 
 @dataclass(slots=True)
-class Playing:
+class PlayingEffect:
     """An effect that plays. begun : s of the game. rides : on what, "" where it stands."""
 
     name: str
@@ -73,7 +73,7 @@ class Playing:
 
 
 @dataclass(slots=True)
-class Loaded:
+class LoadedPackage:
     """A package: its folder, its effect with pictures and meshes named from the root of all, and the state of its files."""
 
     folder: Path
@@ -82,7 +82,7 @@ class Loaded:
 
 
 @dataclass(slots=True)
-class Told:
+class GameLines:
     """What the game says of itself: the last lines, newest last."""
 
     lines: deque[str] = field(default_factory=lambda: deque(maxlen=8))
@@ -103,9 +103,9 @@ class Game:
         self.shelf = Shelf(self.root)
         self.stage = quay()
         self.time = 0.0
-        self.told = Told()
-        self.loaded: dict[str, Loaded] = {}
-        self.playing: list[Playing] = []
+        self.told = GameLines()
+        self.loaded: dict[str, LoadedPackage] = {}
+        self.playing: list[PlayingEffect] = []
         self._played = 0
         within = (
             sorted(
@@ -138,14 +138,14 @@ class Game:
 
     # Packages --------------------------------------------------------------------------------------------------
 
-    def _load(self, folder: Path) -> Loaded:
+    def _load(self, folder: Path) -> LoadedPackage:
         stamp, effect = stamp_of(folder / MANIFEST), read_package(folder)
         named = {("picture", name): f"{folder.name}/{name}" for name in _files(folder)}
         named |= {(kind, name): new for (_, name), new in list(named.items()) for kind in ("mesh", "density")}
         effect = with_names(effect, named)
         known = next((name for name, loaded in self.loaded.items() if loaded.folder == folder), None)
         name = known or slug(effect.name, self.loaded)
-        self.loaded[name] = Loaded(folder, effect, stamp)
+        self.loaded[name] = LoadedPackage(folder, effect, stamp)
         return self.loaded[name]
 
     def look_for_changes(self) -> list[str]:
@@ -171,12 +171,12 @@ class Game:
 
     def play(
         self, name: str, at: tuple[float, float, float] = (0.0, 0.0, 0.0), heading: float = 0.0, rides: str = ""
-    ) -> Playing:
+    ) -> PlayingEffect:
         """Plays an effect at a place, or riding on the barrow, or thrown. Raises KeyError."""
         effect = placed(self.loaded[name].effect, self.stage, at, heading, rides)
         begun = self.time + effect.answers.delay
         self._played += 1
-        playing = Playing(name, effect, begun, at, heading, rides, number=self._played)
+        playing = PlayingEffect(name, effect, begun, at, heading, rides, number=self._played)
         self.playing.append(playing)
         del self.playing[:-MOST_PLAYING]
         return playing
@@ -187,12 +187,12 @@ class Game:
         self.playing = [playing for playing in self.playing if name not in ("", playing.name)]
         return before - len(self.playing)
 
-    def _strength(self, playing: Playing, share: float) -> None:
+    def _strength(self, playing: PlayingEffect, share: float) -> None:
         step = max(round((self.time - playing.begun) * playing.steps), 0) + 1
         before = tuple(each for each in playing.performance.strength if each[0] < step)
         playing.performance = Performance((*before, (step, share)))
 
-    def _does(self, playing: Playing, does: str, share: float) -> None:
+    def _does(self, playing: PlayingEffect, does: str, share: float) -> None:
         if does == "stop":
             self.playing.remove(playing)
         else:

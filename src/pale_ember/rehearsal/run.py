@@ -10,7 +10,7 @@ from pathlib import Path
 
 from pale_ember.rehearsal.game import Game, alive
 from pale_ember.rehearsal.night import Server
-from pale_ember.rehearsal.window import Window, hear_all
+from pale_ember.rehearsal.window import GameWindow, hear_all
 from pale_ember.rehearsal.wire import Wire
 
 _TICK = 1.0 / 60.0
@@ -74,7 +74,7 @@ def _with_window(game: Game, wire: Wire, seconds: float | None) -> int:
     from PyQt6.QtWidgets import QApplication
 
     running = QApplication.instance() or QApplication(sys.argv[:1])
-    window = Window(game, wire)
+    window = GameWindow(game, wire)
     window.show()
     window.begin()
     if seconds is not None:

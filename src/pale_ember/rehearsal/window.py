@@ -51,7 +51,7 @@ HELP = "1 – 9 play · Shift: on the barrow · Ctrl: thrown at the target · Ba
 _STONE, _BONE, _EMBER, _GLASS = QColor("#1b1a17"), QColor("#ece5d8"), QColor("#f6ab7a"), QColor("#7fc8bb")
 
 
-class Loop(threading.Thread):
+class GameLoop(threading.Thread):
     """Plays the game and draws it, as fast as it goes, on a thread with an OpenGL context of its own."""
 
     def __init__(self, game: Game, wire: Wire | None, width: int, height: int) -> None:
@@ -136,7 +136,7 @@ def hear_all(game: Game, wire: Wire) -> None:
         answer(game.hear(message))
 
 
-class Window(QWidget):
+class GameWindow(QWidget):
     """Shows the game, and takes its keys."""
 
     came = pyqtSignal()
@@ -155,7 +155,7 @@ class Window(QWidget):
         self.at, self.heading, self.pitch = [0.0, 6.0], 0.0, 4.0
         self._held: set[int] = set()
         self._from: QPointF | None = None
-        self.loop = Loop(game, wire, self.width(), self.height())
+        self.loop = GameLoop(game, wire, self.width(), self.height())
         self.loop.shown = self._tell
         self.came.connect(self.update)
         self._walking = QTimer(self, interval=16)

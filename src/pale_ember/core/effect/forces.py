@@ -7,7 +7,7 @@ from pale_ember.core.effect.values import Range, Vector, fixed
 
 _HAS_DRAG = Need(
     ("forces", "drag"),
-    lambda layer: layer.forces.drag > 0 or any(isinstance(force, Brake) for force in layer.forces.more),
+    lambda layer: layer.forces.drag > 0 or any(isinstance(force, QuadraticDrag) for force in layer.forces.more),
     "Moving air is felt through drag, and drag is 0.",
 )
 _BLOWS = Need(
@@ -107,7 +107,7 @@ class Gust(Force, frozen=True):
     ] = 0.7  # fmt: skip
 
 
-class Brake(Force, frozen=True):
+class QuadraticDrag(Force, frozen=True):
     """Drag by the air: linear in the speed, quadratic, or both."""
 
     kind: ClassVar[str] = "brake"
@@ -120,7 +120,7 @@ class Brake(Force, frozen=True):
     ] = 0.2
 
 
-class Stir(Force, frozen=True):
+class Stirring(Force, frozen=True):
     """Eddies in the air, as turbulence; felt through drag."""
 
     kind: ClassVar[str] = "stir"
@@ -136,7 +136,7 @@ class Stir(Force, frozen=True):
     ] = (0.0, 0.5, 0.0)
 
 
-class Whirl(Force, frozen=True):
+class Vortex(Force, frozen=True):
     """A push around an axis, with a pull towards it."""
 
     kind: ClassVar[str] = "vortex"

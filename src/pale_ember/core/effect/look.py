@@ -7,7 +7,7 @@ from msgspec.structs import force_setattr
 from pale_ember.core.effect.fields import Field, Need, Part
 from pale_ember.core.effect.needs import chosen
 from pale_ember.core.effect.strips import Beam, Ribbon
-from pale_ember.core.effect.surface import Dissolve, Light, Shine, Surface
+from pale_ember.core.effect.surface import Dissolve, Halo, Light, Surface
 from pale_ember.core.effect.values import Range, fixed
 
 _SPRITE = chosen("look", "drawn_as", ("sprite",), "Only sprites have it.")
@@ -279,7 +279,7 @@ class Look(Part, frozen=True):
     surface: Annotated[Surface, Field("surface", "What its picture does.")] = Surface()
     dissolve: Annotated[Dissolve, Field("dissolve", "How it dissolves.")] = Dissolve()
     light: Annotated[Light, Field("light", "What light it takes and gives.")] = Light()
-    shine: Annotated[Shine, Field("glow", "The halo around what is bright.")] = Shine()
+    shine: Annotated[Halo, Field("glow", "The halo around what is bright.")] = Halo()
     solid: Annotated[Solid, Field("mesh", "What each particle is, drawn as a mesh.", needs=(_MESH,))] = Solid()
     ribbon: Annotated[Ribbon, Field("ribbon", "The strip along a path.", needs=(_RIBBON,))] = Ribbon()
     beam: Annotated[Beam, Field("beam", "The strip between two anchors.", needs=(_BEAM,))] = Beam()

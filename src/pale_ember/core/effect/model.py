@@ -135,7 +135,7 @@ class Credit(Part, frozen=True):
     licence: Annotated[str, Field("licence", "Under what terms it may be used.", words=("license", "terms"))] = ""
 
 
-class Farther(Part, frozen=True):
+class DistanceStep(Part, frozen=True):
     """A thinner version of an effect, for where it is seen from afar."""
 
     beyond: Annotated[
@@ -148,7 +148,7 @@ class Farther(Part, frozen=True):
     ] = 0.5  # fmt: skip
 
 
-class Left(Part, frozen=True):
+class IgnoredFinding(Part, frozen=True):
     """A finding of the checks that stays as it is, and why."""
 
     rule: Annotated[str, Field("rule", "Which rule found it.")] = ""
@@ -268,12 +268,12 @@ class Effect(Part, frozen=True):
         tuple[Credit, ...], Field("credits", "Whose the pictures and meshes beside it are.", moves=False)
     ] = ()
     distances: Annotated[
-        tuple[Farther, ...],
+        tuple[DistanceStep, ...],
         Field("distance steps", "Thinner versions for where it is seen from afar.", hidden=True, moves=False,
               words=("lod", "level of detail", "far")),
     ] = ()  # fmt: skip
     left: Annotated[
-        tuple[Left, ...], Field("left", "Problems that the artist chose to ignore.", hidden=True, moves=False)
+        tuple[IgnoredFinding, ...], Field("left", "Problems that the artist chose to ignore.", hidden=True, moves=False)
     ] = ()
 
 
@@ -289,10 +289,10 @@ __all__ = [
     "Camera",
     "Credit",
     "Cue",
+    "DistanceStep",
     "Effect",
-    "Farther",
+    "IgnoredFinding",
     "Layer",
-    "Left",
     "Pose",
     "Share",
     "Stage",

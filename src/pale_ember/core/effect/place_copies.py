@@ -44,7 +44,7 @@ MANY = 1000
 
 
 @dataclass(slots=True)
-class Spread:
+class PlaceCopies:
     """Spreads one effect after another; what did not change stays the same object. source : for the id of every layer of
     the last effect the layer of the document and which of its places it is."""
 

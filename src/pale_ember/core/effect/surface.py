@@ -236,7 +236,7 @@ class Light(Part, frozen=True):
     ] = 0.0  # fmt: skip
 
 
-class Shine(Part, frozen=True):
+class Halo(Part, frozen=True):
     """The halo around what is bright."""
 
     glow: Annotated[

@@ -10,7 +10,7 @@ from pale_ember.core.effect.recipe.sources import Gas
 from pale_ember.core.gas import kernels
 from pale_ember.core.gas.projection import Projection, Walls
 from pale_ember.core.simulate.turbulence_field import CELLS, EDDY_CELLS, eddies
-from pale_ember.core.texture.noise import Noise
+from pale_ember.core.texture.noise import NoiseField
 from pale_ember.core.worker_pool import in_parts
 
 WIDE = 2.0
@@ -133,7 +133,7 @@ class Fluid:
                 (line[j] - _RISES * 4 * self.time) / size * 2 + 5,
                 line[k] / size * 2 + 17,
             )
-            told = Noise(gas.seed).layered(x, y, z, 2)
+            told = NoiseField(gas.seed).layered(x, y, z, 2)
             body[near] *= np.clip(1 - gas.ragged + gas.ragged * (0.5 + 1.1 * told) * 1.3, 0, 1.6)
         if gas.pulse > 0:
             wave = 0.5 + 0.5 * np.cos(2 * np.pi * gas.pulse * self.time)

@@ -14,7 +14,7 @@ from pale_ember.core.texture.heat import SECOND as PLANCK
 from pale_ember.core.texture.heat import black_body
 
 SIDES = ("right", "left", "above", "below", "front", "behind")
-"""Where the light comes from, in the order of `Drawn.lit`."""
+"""Where the light comes from, in the order of `MarchedGas.lit`."""
 
 _HOTTEST = 2.0
 """Heat up to which the colours of glowing are told; what is hotter is as bright."""
@@ -28,7 +28,7 @@ _KEY = (0.10, 0.10, 0.52, 0.06, 0.18, 0.04)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Drawn:
+class MarchedGas:
     """A gas seen along its depth, n × n pixels, row 0 at the top. float32.
 
     cover : (n, n) how much it hides. lit : (n, n, 6) how bright it is in a light of 1 from each of SIDES, where it covers. shine :
@@ -126,7 +126,7 @@ def lights(smoke: np.ndarray, thick: float) -> np.ndarray:
     return out
 
 
-def drawn(gas: Gas, fields: np.ndarray, flow: np.ndarray) -> Drawn:
+def drawn(gas: Gas, fields: np.ndarray, flow: np.ndarray) -> MarchedGas:
     """A gas as it is seen. fields : (n, n, n, 3) smoke, heat and fuel. flow : (n, n, n, 3) m/s."""
     n, cell = fields.shape[0], np.float32(WIDE / fields.shape[0])
     smoke = np.maximum(fields[..., 0], 0)
@@ -139,10 +139,10 @@ def drawn(gas: Gas, fields: np.ndarray, flow: np.ndarray) -> Drawn:
         n,
         lambda low, high: _march(fields, flow, reach, colours, thick, shine, cover, lit, sent, way, depth, low, high),
     )
-    return Drawn(cover, lit, sent, way / np.float32(WIDE), depth)
+    return MarchedGas(cover, lit, sent, way / np.float32(WIDE), depth)
 
 
-def picture(gas: Gas, seen: Drawn) -> np.ndarray:
+def picture(gas: Gas, seen: MarchedGas) -> np.ndarray:
     """(n, n, 4) float32 light as a game without six-way light shows it, linear and straight: the smoke lit from above, and what
     glows before it. Cover is at least as much as the glow is bright, so that light over nothing survives."""
     light = (seen.lit @ np.array(_KEY, np.float32))[..., None] * np.array(gas.colour, np.float32)
@@ -153,7 +153,7 @@ def picture(gas: Gas, seen: Drawn) -> np.ndarray:
     return np.dstack([rgb, cover]).astype(np.float32)
 
 
-def normals(seen: Drawn) -> np.ndarray:
+def normals(seen: MarchedGas) -> np.ndarray:
     """(n, n, 3) float32 units: which way it faces, as its light from six sides tells; right, up and towards the eye."""
     lit = seen.lit
     way = np.stack(

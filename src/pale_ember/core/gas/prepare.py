@@ -11,7 +11,7 @@ from pale_ember.core.effect.recipe.sources import Gas, Stroke
 from pale_ember.core.gas.sheets import simulated
 from pale_ember.core.simulate.prepare import STEPS
 from pale_ember.core.simulate.prepare import prepare as prepare_particles
-from pale_ember.core.texture.noise import Noise
+from pale_ember.core.texture.noise import NoiseField
 from pale_ember.core.texture.recipes.canvas import Canvas, plane, read_at
 from pale_ember.core.texture.recipes.shapes import bolt, specks
 from pale_ember.core.texture.recipes.strokes import lay
@@ -23,9 +23,9 @@ def prepare(progress: Callable[[str, int, int], None]) -> None:
     prepare_particles(lambda what, n, _: progress(what, n, steps) if n < STEPS else None)
     progress("how pictures are painted", STEPS, steps)
     x, y = plane(16)
-    Noise(1).layered(x, y, 0.5, 2)
-    Noise(1).layered(x, y, x, 2)
-    Noise(1).cells(x, y, 0.0)
+    NoiseField(1).layered(x, y, 0.5, 2)
+    NoiseField(1).layered(x, y, x, 2)
+    NoiseField(1).cells(x, y, 0.0)
     canvas = Canvas(16, lambda name: np.zeros((1, 1, 4), np.float32), lambda *_: np.zeros((1, 16, 16, 4), np.float32))
     read_at(specks(Specks(), canvas) + bolt(Bolt(), canvas), x, y)
     lay(np.zeros((4, 16, 16), np.float32), Stroke(path=(0.0, 0.0, 1.0)))

@@ -10,11 +10,11 @@ from msgspec.structs import replace
 
 from pale_ember.core.effect.recipe.sources import Gas
 from pale_ember.core.gas.gas import Fluid
-from pale_ember.core.gas.march import Drawn, drawn, normals, picture
+from pale_ember.core.gas.march import MarchedGas, drawn, normals, picture
 from pale_ember.core.texture.light import to_linear
 from pale_ember.core.texture.recipes.canvas import plane, rise
 
-Told = Callable[[int], bool]
+Progress = Callable[[int], bool]
 """Is told how many frames are done; says whether to go on."""
 
 MOST_BYTES = 3 * 2**30
@@ -26,10 +26,10 @@ _SECONDS_A_CELL, _SECONDS_A_PIXEL = 4.7e-6, 1.5e-6
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Frames:
+class GasFrames:
     """A gas over its frames, all at one size. float16, but `picture` may be brighter than 1.
 
-    picture : (f, s, s, 4) linear, straight. lit : (f, s, s, 6) as of `Drawn`. way : (f, s, s, 2) shares of a frame from one frame
+    picture : (f, s, s, 4) linear, straight. lit : (f, s, s, 6) as of `MarchedGas`. way : (f, s, s, 2) shares of a frame from one frame
     to the next, rightward and downward. depth : (f, s, s). cover : (f, s, s) of the smoke alone. normal : (f, s, s, 3).
     """
 
@@ -82,7 +82,7 @@ def work_of(gas: Gas, frames: int, size: int, loop: bool) -> float:
     return gas.grid**3 * passed * _SECONDS_A_CELL + frames * size * size * _SECONDS_A_PIXEL
 
 
-def simulated(gas: Gas, frames: int, loop: bool, size: int, told: Told = lambda done: True) -> Frames | None:
+def simulated(gas: Gas, frames: int, loop: bool, size: int, told: Progress = lambda done: True) -> GasFrames | None:
     """A gas run and drawn; None where `told` did not want it any longer. frames : how many. size : pixels of each."""
     fluid = Fluid(gas)
     if not fluid.run(gas.warm, lambda: told(0)):
@@ -109,10 +109,10 @@ def simulated(gas: Gas, frames: int, loop: bool, size: int, told: Told = lambda 
         if k + 1 < frames + fading and not fluid.run(apart, lambda: told(max(k + 1 - fading, 0))):  # noqa: B023
             return None
     made = [row for row in rows if row is not None]
-    return Frames(**{name: np.stack([row[name] for row in made]).astype(np.float16) for name in made[0]})
+    return GasFrames(**{name: np.stack([row[name] for row in made]).astype(np.float16) for name in made[0]})
 
 
-def _sized(gas: Gas, seen: Drawn, size: int, apart: float) -> dict[str, np.ndarray]:
+def _sized(gas: Gas, seen: MarchedGas, size: int, apart: float) -> dict[str, np.ndarray]:
     """All that is told of a frame, at its size, running out at its rim."""
     away = 1 - np.maximum(*(np.abs(each) for each in plane(size)))
     inside = rise(3.5 / size, max(gas.rim, 6.0 / size), away) if gas.rim > 0 else np.ones_like(away)

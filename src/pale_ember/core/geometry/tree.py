@@ -17,14 +17,14 @@ not missed goes on with the next node, what is missed with `skip`; a walk ends a
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Tree:
+class TriangleTree:
     """nodes : (k,) of NODE, the root first. triangles : (m, 3, 3) float64 in the leaves' order."""
 
     nodes: np.ndarray
     triangles: np.ndarray
 
 
-def tree(corners: np.ndarray) -> Tree:
+def tree(corners: np.ndarray) -> TriangleTree:
     """The tree over triangles (m, 3, 3): halved again and again along a curve that visits near places one after the other
     (Lauterbach et al., Fast BVH Construction on GPUs, Computer Graphics Forum 28, 2009), a level at a time."""
     corners = np.ascontiguousarray(corners[_along_the_curve(corners.mean(axis=1))]) if len(corners) else corners
@@ -48,7 +48,7 @@ def tree(corners: np.ndarray) -> Tree:
         at, first, last = (
             np.stack(pair, axis=1).ravel() for pair in ((at + 1, right), (first, half), (half, last))
         )  # fmt: skip
-    return Tree(nodes, corners)
+    return TriangleTree(nodes, corners)
 
 
 @functools.cache

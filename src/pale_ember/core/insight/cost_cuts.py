@@ -13,12 +13,12 @@ from pale_ember.core.effect.recipe.recipe import RECIPE, Recipe
 from pale_ember.core.effect.recipe.sources import Picture
 from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.core.insight.checks.finding import Mend, changing, setting
-from pale_ember.core.insight.layer_costs import Spending, sorts, with_mips
+from pale_ember.core.insight.layer_costs import CostOverTime, sorts, with_mips
 from pale_ember.core.insight.thinning import (
     SEEDS,
-    Apart,
+    Appearance,
     Draw,
-    Seen,
+    PictureDifference,
     dice_of,
     look_of,
     seen_of,
@@ -43,7 +43,7 @@ _STACKED = 2.0
 
 
 @dataclass(frozen=True, slots=True)
-class Cut:
+class CostCut:
     """layer : the id of the layer it is about. saves : in words, with its numbers. gain : of what is painted or kept in textures, the
     share that is saved, by which cuts are put into order."""
 
@@ -56,7 +56,7 @@ class Cut:
 
 
 @dataclass(frozen=True, slots=True)
-class Bake:
+class BakeProposal:
     """layer : the id of one that a sheet of it would take less than. saves, gain : as of a cut."""
 
     layer: str
@@ -64,7 +64,7 @@ class Bake:
     gain: float
 
 
-def bakes(effect: Effect, spending: Spending) -> list[Bake]:
+def bakes(effect: Effect, spending: CostOverTime) -> list[BakeProposal]:
     """Layers whose cards lie so often over each other that a baked sheet of them would paint far less, the most first."""
     found = []
     painted = max(float(spending.painted.max(initial=0)), 1e-6)
@@ -75,17 +75,17 @@ def bakes(effect: Effect, spending: Spending) -> list[Bake]:
         area, box = float(spent.painted[spending.worst]), float(spent.around[spending.worst])
         if box > 0 and area > _STACKED * box and spent.alive.max() > 1:
             saved = f"{area - box:.2f} of {area:.2f} pictures painted, and {spent.alive.max():.0f} particles become one"
-            found.append(Bake(layer.id, saved, (area - box) / painted))
+            found.append(BakeProposal(layer.id, saved, (area - box) / painted))
     return sorted(found, key=lambda bake: -bake.gain)
 
 
-def cuts(effect: Effect, spending: Spending) -> list[Cut]:
+def cuts(effect: Effect, spending: CostOverTime) -> list[CostCut]:
     """Everything that would cut the cost, the most first."""
     found = [cut for layer in effect.layers if layer.id in spending.layers for cut in _of(effect, layer, spending)]
     return sorted(found, key=lambda cut: -cut.gain)
 
 
-def _of(effect: Effect, layer: Layer, spending: Spending) -> Iterator[Cut]:
+def _of(effect: Effect, layer: Layer, spending: CostOverTime) -> Iterator[CostCut]:
     spent = spending.layers[layer.id]
     painted = max(float(spending.painted.max(initial=0)), 1e-6)
     area = float(spent.painted[spending.worst])
@@ -93,19 +93,19 @@ def _of(effect: Effect, layer: Layer, spending: Spending) -> Iterator[Cut]:
     if peak >= 6 and layer.look.blend != "cut-out" and layer.look.drawn_as == "sprite":
         ids = (layer.id,)
         saved = area * (1 - 0.7**0.5)
-        yield Cut(
+        yield CostCut(
             layer.id, f"about {0.3 * peak:.0f} of {peak} particles", saved / painted + 0.02,
             Mend("seven tenths of them, larger and stronger", lambda effect: with_fewer(effect, ids, 0.7)),
         )  # fmt: skip
     late = dark_end(layer)
     if late > 0:
-        yield Cut(
+        yield CostCut(
             layer.id, f"{late:.0%} of its particles, which are no longer seen", late * area / painted + 0.02,
             changing(f"lives {late:.0%} shorter", layer, lambda layer: with_shorter_lives(layer, late)),
         )  # fmt: skip
     yield from _tighter(layer, spent.outlines, area, painted)
     if sorts(layer) and _order_is_hidden(layer):
-        yield Cut(
+        yield CostCut(
             layer.id, f"sorting {peak} particles for each picture: they are all alike", 0.01 + peak / 1e5,
             setting("no sorting", layer, ("look", "stacking"), "as born"),
         )  # fmt: skip
@@ -113,12 +113,12 @@ def _of(effect: Effect, layer: Layer, spending: Spending) -> Iterator[Cut]:
 
 
 def compared(
-    effect: Effect, found: Sequence[Cut], draw: Draw, mesh: Callable[[str], Mesh] = built_in,
+    effect: Effect, found: Sequence[CostCut], draw: Draw, mesh: Callable[[str], Mesh] = built_in,
     density: Callable[[str], Any] = even_density,
-) -> Iterator[Cut]:  # fmt: skip
+) -> Iterator[CostCut]:  # fmt: skip
     """Cuts with what they change of their layers' looks, one after the other."""
     timelines = [Timeline(effect, mesh, density) for _ in range(SEEDS)]
-    known: dict[str, tuple[Seen, Apart]] = {}
+    known: dict[str, tuple[Appearance, PictureDifference]] = {}
     for cut in found:
         if cut.layer not in known:
             pictures = seen_of(effect, [cut.layer], timelines, draw)
@@ -128,7 +128,7 @@ def compared(
         yield dataclasses.replace(cut, difference=told_apart(before, after).against(dice))
 
 
-def _tighter(layer: Layer, outlines: Mapping[int, Outline], area: float, painted: float) -> Iterator[Cut]:
+def _tighter(layer: Layer, outlines: Mapping[int, Outline], area: float, painted: float) -> Iterator[CostCut]:
     """Cards cut closer around what they hold: the fewest corners that save nearly all that can be."""
     if layer.look.corners > 4 or not outlines:
         return
@@ -138,7 +138,7 @@ def _tighter(layer: Layer, outlines: Mapping[int, Outline], area: float, painted
         return
     corners = next(k for k, share in sorted(saves.items()) if share >= _NEARLY * most)
     saved = saves[corners]
-    yield Cut(
+    yield CostCut(
         layer.id, f"{saved:.0%} of what its cards paint", saved * area / painted,
         setting(f"cards with {corners} corners", layer, ("look", "corners"), corners),
     )  # fmt: skip
@@ -152,7 +152,7 @@ def _order_is_hidden(layer: Layer) -> bool:
     return same and birth.brightness.fixed and life.brightness is None and look.light.lit <= 0
 
 
-def _smaller(effect: Effect, layer: Layer, spending: Spending) -> Iterator[Cut]:
+def _smaller(effect: Effect, layer: Layer, spending: CostOverTime) -> Iterator[CostCut]:
     """Its picture at half its size: a recipe painted so, any other as a recipe that takes it smaller."""
     look, total = layer.look, max(sum(spending.textures.values()), 1)
     place = next((i for i, recipe in enumerate(effect.recipes) if look.picture == f"{RECIPE}{recipe.name}"), None)
@@ -168,7 +168,7 @@ def _smaller(effect: Effect, layer: Layer, spending: Spending) -> Iterator[Cut]:
         mend = _taken_smaller(layer, size)
     single = sum(other.look.picture == look.picture for other in effect.layers) == 1
     if size >= _SMALLEST and saved > _LITTLE and (single or place is not None):
-        yield Cut(layer.id, f"{saved / 2**20:.1f} MB of textures", 0.5 * saved / total, mend)
+        yield CostCut(layer.id, f"{saved / 2**20:.1f} MB of textures", 0.5 * saved / total, mend)
 
 
 def _side(size: int, frames: int) -> int:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from pale_ember.core.effect.chapters import CHAPTERS
-from pale_ember.core.effect.model import Effect, Farther, Layer
+from pale_ember.core.effect.model import DistanceStep, Effect, Layer
 from pale_ember.core.insight.thinning import with_fewer
 from pale_ember.core.simulate.forecast import Forecast
 
@@ -13,13 +13,13 @@ _FEWEST = 3.0
 """Particles at once that every layer keeps: with fewer there are gaps."""
 
 
-def step_at(effect: Effect, metres: float) -> Farther | None:
+def step_at(effect: Effect, metres: float) -> DistanceStep | None:
     """The distance step that is used so far away; None near by."""
     reached = [step for step in effect.distances if step.beyond <= metres]
     return max(reached, key=lambda step: step.beyond, default=None)
 
 
-def farther(effect: Effect, step: Farther | None) -> Effect:
+def farther(effect: Effect, step: DistanceStep | None) -> Effect:
     """The effect as a distance step has it."""
     if step is None or step.share >= 1:
         return effect
@@ -38,7 +38,7 @@ def _at_once(known: Forecast, layer: Layer) -> float:
     return told if told > 0 else known.peak(layer)
 
 
-def changes(effect: Effect, step: Farther) -> dict[str, dict[str, Any]]:
+def changes(effect: Effect, step: DistanceStep) -> dict[str, dict[str, Any]]:
     """What a distance step changes: by the ids of layers the new values by their paths, `chapter.field`."""
     thin = farther(effect, step)
     told: dict[str, dict[str, Any]] = {}

@@ -22,7 +22,7 @@ _FAINT = 0.004
 
 
 @dataclass(slots=True)
-class Taken:
+class LayerPeak:
     """What a layer takes up. most : particles alive at once. first, last : s, when its first is seen and its last. low,
     high : (3,) m, the box around all of it, NaN where nothing is seen."""
 
@@ -34,11 +34,11 @@ class Taken:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Cost:
+class EffectCost:
     """layers : by their ids. moments : (n,) s. alive : (n,) all together. low, high : (n, 3) m around all that is seen at
     each moment, NaN where nothing is."""
 
-    layers: dict[str, Taken]
+    layers: dict[str, LayerPeak]
     moments: np.ndarray
     alive: np.ndarray
     low: np.ndarray
@@ -69,12 +69,12 @@ def moments_of(effect: Effect, count: int) -> np.ndarray:
     return begin + np.linspace(0.0, span, count, endpoint=not effect.loop)
 
 
-def cost_of(timeline: Timeline, progress: Callable[[float], bool] = lambda share: True) -> Cost | None:
+def cost_of(timeline: Timeline, progress: Callable[[float], bool] = lambda share: True) -> EffectCost | None:
     """Runs an effect once and measures it; of a loop the second time round, when it goes evenly. None where `progress`
     said no."""
     effect, (begin, span) = timeline.effect, span_of(timeline.effect)
     moments = np.linspace(0.0, span, _LOOKS, endpoint=not effect.loop)
-    layers = {layer.id: Taken() for layer in effect.layers}
+    layers = {layer.id: LayerPeak() for layer in effect.layers}
     alive = np.zeros(len(moments), np.int64)
     low, high = np.full((len(moments), 3), np.nan), np.full((len(moments), 3), np.nan)
     for i, moment in enumerate(moments.tolist()):
@@ -93,7 +93,7 @@ def cost_of(timeline: Timeline, progress: Callable[[float], bool] = lambda share
         for identity, count in counts.items():
             layers[identity].most = max(layers[identity].most, count)
         alive[i] = sum(counts.values())
-    return Cost(layers, moments, alive, low, high)
+    return EffectCost(layers, moments, alive, low, high)
 
 
 def _box(shown: LayerFrame) -> tuple[np.ndarray, np.ndarray] | None:
@@ -143,7 +143,7 @@ TARGETS: dict[str, Budget] = {
 """What we begin with; a studio has figures of its own."""
 
 
-def over_budget(effect: Effect, cost: Cost, textures: Mapping[str, int], budget: Budget) -> list[str]:
+def over_budget(effect: Effect, cost: EffectCost, textures: Mapping[str, int], budget: Budget) -> list[str]:
     """What is beyond a budget, and what would cut it, in sentences. textures : bytes of each texture by its name."""
     said = []
     names = {layer.id: layer.name for layer in effect.layers}

@@ -30,7 +30,7 @@ Painted = Callable[[Frame, Camera], np.ndarray]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Spent:
+class LayerCost:
     """What a layer takes. alive, triangles : (n,) at each of n moments. painted, around : (n,) pixels that are painted, and those of
     the box around them, in whole pictures. sorts : whether its particles are put into order for each picture. textures : bytes, with
     mips, of what it wears; shared ones count at each. births, touches : in one loop, or in all: how many are asked for, how often
@@ -68,7 +68,7 @@ class Spent:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Spending:
+class CostOverTime:
     """moments : (n,) s. alive, painted : (n,) of all layers, painted in whole pictures. textures : bytes of each texture by its name.
     drawn : how many layers are. layers : each by its id, where they were looked at one by one."""
 
@@ -77,7 +77,7 @@ class Spending:
     painted: np.ndarray
     textures: Mapping[str, int]
     drawn: int
-    layers: Mapping[str, Spent] = field(default_factory=dict)
+    layers: Mapping[str, LayerCost] = field(default_factory=dict)
 
     @property
     def worst(self) -> int:
@@ -123,7 +123,7 @@ def with_mips(rows: int, columns: int) -> int:
 
 def spending(
     timeline: Timeline, painted: Painted, picture: Callable[[str], np.ndarray], *, by_layer: bool = True
-) -> Iterator[Spending | None]:
+) -> Iterator[CostOverTime | None]:
     """Measures an effect a little at a time; the last that is given is whole, those before are None. picture : gives one by name,
     (h, w, 4) float32, linear and straight. by_layer : whether each layer is measured, not only all together."""
     effect = timeline.effect
@@ -159,12 +159,12 @@ def spending(
                 yield None
             worn = sum(textures[name] for name in pictures_of(Effect(layers=(layer,))))
             lives, faces, drawn, around = columns[layer.id]
-            layers[layer.id] = Spent(
+            layers[layer.id] = LayerCost(
                 lives, faces, drawn, around, sorts(layer), worn, timeline.births(layer.id)[0], spawned.get(layer.id, 0),
                 touches, timeline.seconds(layer.id), *_outlines(layer, picture),
             )  # fmt: skip
             yield None
-    yield Spending(moments, alive, area, textures, len(shown), layers)
+    yield CostOverTime(moments, alive, area, textures, len(shown), layers)
 
 
 def _around(counts: np.ndarray) -> float:

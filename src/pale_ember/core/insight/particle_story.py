@@ -17,7 +17,7 @@ from pale_ember.core.effect.stage import GROUND
 from pale_ember.core.effect.values import fixed
 from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.core.insight.birth_draws import drawn_at_birth
-from pale_ember.core.insight.ray_casts import met
+from pale_ember.core.insight.ray_casts import ray_hit
 from pale_ember.core.insight.sentences import number
 from pale_ember.core.simulate.frame import LayerFrame
 from pale_ember.core.simulate.timeline import Timeline, built_in
@@ -28,7 +28,7 @@ _ORDINAL = np.uint64(0xFFFF_FFFF)
 
 
 @dataclass(frozen=True, slots=True)
-class Followed:
+class FollowedParticle:
     """A particle that is followed: its layer's id, its number there, and on which of the layer's places it is."""
 
     layer: str
@@ -36,8 +36,8 @@ class Followed:
     copy: int = 0
 
     @staticmethod
-    def of(frame: LayerFrame, row: int) -> Followed:
-        return Followed(frame.layer.id, int(frame.number[row]), frame.copy)
+    def of(frame: LayerFrame, row: int) -> FollowedParticle:
+        return FollowedParticle(frame.layer.id, int(frame.number[row]), frame.copy)
 
     def is_of(self, frame: LayerFrame) -> bool:
         return (self.layer, self.copy) == frame.key
@@ -48,7 +48,7 @@ class Followed:
         return int(rows[0]) if len(rows) else None
 
 
-def way_of(timeline: Timeline, followed: Followed, moment: float, age: float, life: float) -> np.ndarray:
+def way_of(timeline: Timeline, followed: FollowedParticle, moment: float, age: float, life: float) -> np.ndarray:
     """(n, 3) float64, m: the way of a particle from its birth to its death, told by so many places.
 
     moment : s, at which it has lived `age` of its `life` (s of real time).
@@ -64,7 +64,7 @@ def way_of(timeline: Timeline, followed: Followed, moment: float, age: float, li
 
 
 @dataclass(frozen=True, slots=True)
-class Happened:
+class ParticleEvent:
     """Something that happened to a particle. at : s of real time since the start. where : (3,) m. told : it in words.
     touches : whether it is a touch."""
 
@@ -94,9 +94,9 @@ def probed(effect: Effect, identity: str) -> Effect:
 
 
 def tale_of(
-    effect: Effect, timeline: Timeline, followed: Followed, moment: float, age: float, life: float,
+    effect: Effect, timeline: Timeline, followed: FollowedParticle, moment: float, age: float, life: float,
     mesh: Callable[[str], Mesh] = built_in,
-) -> list[Happened]:  # fmt: skip
+) -> list[ParticleEvent]:  # fmt: skip
     """What happens to a particle from its birth to its end, in its order: what it touches, what it spawns.
 
     timeline : of the `probed` effect. moment : s, at which it has lived `age` of its `life` (s of real time).
@@ -107,7 +107,7 @@ def tale_of(
     first, last = max(int(born * steps) - 1, 0), int((born + life) * steps) + 2
     events = timeline.events(followed.layer, followed.copy, first, last)
     mine = events[events["number"] == np.uint64(followed.number)]
-    told: list[Happened] = []
+    told: list[ParticleEvent] = []
     names = {other.id: other.name for other in effect.layers}
     # Of what happens at once, the touch comes first and the end last.
     rank = np.where(mine["rule"] < len(rules), 1, np.where(mine["rule"] == len(rules), 0, 2))
@@ -117,7 +117,7 @@ def tale_of(
         normal = np.array([event["nx"], event["ny"], event["nz"]], float)
         which = int(event["rule"])
         if which == len(rules):
-            hit = met(effect, where + _NEAR * normal, -normal, at * effect.tempo, mesh)
+            hit = ray_hit(effect, where + _NEAR * normal, -normal, at * effect.tempo, mesh)
             what = (hit.prop or GROUND) if hit is not None else "something"
             text = f"touches {what} at {number(float(event['impact']))} m/s"
         elif which > len(rules):
@@ -126,19 +126,19 @@ def tale_of(
             rule = rules[which]
             many = f"{number(rule.count.low)} of " if rule.count.fixed else ""
             text = f"spawns {many}{names.get(rule.layer, '')}"
-        told.append(Happened(at, text, (float(where[0]), float(where[1]), float(where[2])), which == len(rules)))
-    return _shortened([Happened(born, "born", (0.0, 0.0, 0.0)), *told])
+        told.append(ParticleEvent(at, text, (float(where[0]), float(where[1]), float(where[2])), which == len(rules)))
+    return _shortened([ParticleEvent(born, "born", (0.0, 0.0, 0.0)), *told])
 
 
-def _shortened(told: list[Happened]) -> list[Happened]:
+def _shortened(told: list[ParticleEvent]) -> list[ParticleEvent]:
     """As many as can be read: of the same that happens again and again, the first with how often."""
     if len(told) <= _MOST_TOLD:
         return told
-    kinds: dict[str, list[Happened]] = {}
+    kinds: dict[str, list[ParticleEvent]] = {}
     for each in told:
         kinds.setdefault(each.told.partition(" at ")[0], []).append(each)
     return [
-        some[0] if len(some) == 1 else Happened(some[0].at, f"{kind}, {len(some)} times", some[0].where, some[0].touches)
+        some[0] if len(some) == 1 else ParticleEvent(some[0].at, f"{kind}, {len(some)} times", some[0].where, some[0].touches)
         for kind, some in kinds.items()
     ][:_MOST_TOLD]  # fmt: skip
 

@@ -29,7 +29,7 @@ _LONGEST = 8.0
 
 
 @dataclass(slots=True)
-class Reach:
+class PredictedPaths:
     """births : (n, 3) m. paths : (k, 3) m each. touches : (m, 3) m with outward normals (m, 3). done : all is known."""
 
     births: np.ndarray = field(default_factory=lambda: np.zeros((0, 3)))
@@ -42,9 +42,9 @@ class Reach:
 def gather(
     effect: Effect, identity: str, mesh: Callable[[str], Mesh] = built_in,
     density: Callable[[str], Any] = even_density,
-) -> Iterator[Reach]:  # fmt: skip
+) -> Iterator[PredictedPaths]:  # fmt: skip
     """Finds out a little at a time; what is yielded is always the same object, fuller each time."""
-    reach = Reach()
+    reach = PredictedPaths()
     layer = effect.layers[index_of(effect, identity)]
     others = frozenset(beside.id for beside in effect.layers if beside.id != identity)
     span = min(max(layer.birth.lifetime.most / (effect.tempo * layer.tempo), 0.05), _LONGEST)
@@ -87,7 +87,9 @@ def _probed(effect: Effect, layer: Layer) -> Effect:
     return replace(shown, layers=(*shown.layers, probe))
 
 
-def _births(reach: Reach, timeline: Timeline, others: frozenset[str], begin: float) -> Iterator[Reach]:
+def _births(
+    reach: PredictedPaths, timeline: Timeline, others: frozenset[str], begin: float
+) -> Iterator[PredictedPaths]:
     effect = timeline.effect
     seen: dict[int, np.ndarray] = {}
     for moment in begin + np.linspace(0.0, effect.duration / effect.tempo, 8):
@@ -97,7 +99,9 @@ def _births(reach: Reach, timeline: Timeline, others: frozenset[str], begin: flo
         yield reach
 
 
-def _paths(reach: Reach, timeline: Timeline, others: frozenset[str], looks: np.ndarray, span: float) -> Iterator[Reach]:
+def _paths(
+    reach: PredictedPaths, timeline: Timeline, others: frozenset[str], looks: np.ndarray, span: float
+) -> Iterator[PredictedPaths]:
     """looks : (n,) s, the moments at which the particles are looked at."""
     tracks: dict[int, list[np.ndarray]] = {}
     newest = looks[0] + 0.6 * span

@@ -11,14 +11,14 @@ from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.places import Place
 from pale_ember.core.effect.stage import Prop
 from pale_ember.core.geometry.mesh import Mesh, box, solid, wedge
-from pale_ember.core.simulate.poses import Frames, Poses
+from pale_ember.core.simulate.poses import PoseFrames, Poses
 
 PLANE = 60.0
 """Metres of an endless plane that are drawn, and met."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Met:
+class RayHit:
     """A place on a surface. place, normal : (3,) float64, m and of unit length, in the world. prop : the name of what has
     it, "" for the ground."""
 
@@ -51,15 +51,17 @@ def size_of(prop: Prop) -> np.ndarray:
     }.get(prop.shape, (x, y, z)))  # fmt: skip
 
 
-def met(effect: Effect, eye: np.ndarray, way: np.ndarray, time: float, meshes: Callable[[str], Mesh]) -> Met | None:
+def ray_hit(
+    effect: Effect, eye: np.ndarray, way: np.ndarray, time: float, meshes: Callable[[str], Mesh]
+) -> RayHit | None:
     """The nearest of the ground and the shown props along a line, at a moment of the effect, s; None where none is.
 
-    eye, way : (3,) m, in the world. Triangles are met as Möller and Trumbore (1997) say.
+    eye, way : (3,) m, in the world. Triangles are ray_hit as Möller and Trumbore (1997) say.
     """
-    best: tuple[float, Met] | None = None
+    best: tuple[float, RayHit] | None = None
     if eye[1] * way[1] < 0:
         far = -eye[1] / way[1]
-        best = far, Met(eye + far * way, np.array([0.0, 1.0 if eye[1] > 0 else -1.0, 0.0]))
+        best = far, RayHit(eye + far * way, np.array([0.0, 1.0 if eye[1] > 0 else -1.0, 0.0]))
     poses = Poses(effect)
     for prop in effect.stage.props:
         if not prop.shown:
@@ -73,7 +75,7 @@ def met(effect: Effect, eye: np.ndarray, way: np.ndarray, time: float, meshes: C
         if hit is not None and (best is None or hit[0] < best[0]):
             normal = back.T @ hit[1]
             normal /= np.linalg.norm(normal)
-            best = hit[0], Met(eye + hit[0] * way, normal if normal @ way < 0 else -normal, prop.name)
+            best = hit[0], RayHit(eye + hit[0] * way, normal if normal @ way < 0 else -normal, prop.name)
     return best[1] if best is not None else None
 
 
@@ -95,17 +97,17 @@ def _first(corners: np.ndarray, eye: np.ndarray, way: np.ndarray) -> tuple[float
     return float(far[row]), np.cross(one[row], two[row])
 
 
-def place_at(effect: Effect, layer: Layer, met: Met, time: float) -> Place:
+def place_at(effect: Effect, layer: Layer, ray_hit: RayHit, time: float) -> Place:
     """A place of a layer where a surface was met, turned to it: on a prop it rides on that, on the ground it is told within
     the layer's own place. time : of the effect, s."""
     poses, now = Poses(effect), np.array([time])
-    prop = next((each for each in effect.stage.props if met.prop and each.name == met.prop), None)
+    prop = next((each for each in effect.stage.props if ray_hit.prop and each.name == ray_hit.prop), None)
     frames = poses.layer(layer, now) if prop is None else poses.thing(prop, now)
-    there = np.round(np.linalg.inv(frames.turn[0]) @ (met.place - frames.place[0]), 3).tolist()
-    return Place(stands_on=met.prop, place=(there[0], there[1], there[2]), turn=turn_to(met.normal, frames))
+    there = np.round(np.linalg.inv(frames.turn[0]) @ (ray_hit.place - frames.place[0]), 3).tolist()
+    return Place(stands_on=ray_hit.prop, place=(there[0], there[1], there[2]), turn=turn_to(ray_hit.normal, frames))
 
 
-def turn_to(normal: np.ndarray, parent: Frames) -> tuple[float, float, float]:
+def turn_to(normal: np.ndarray, parent: PoseFrames) -> tuple[float, float, float]:
     """Degrees about X, Y and Z, within a parent's axes, that turn up along a normal (3,) of the world."""
     up = np.linalg.inv(parent.turn[0]) @ normal
     x, y, z = up / np.linalg.norm(up)

@@ -26,7 +26,7 @@ class Entry:
 
 
 @dataclass(frozen=True, slots=True)
-class Place:
+class FieldPlace:
     """A field of a layer, the stage or the effect, at a path of names below it; in a list, of the first part that has it. owner :
     the kind of part that it is declared in."""
 
@@ -62,7 +62,7 @@ def _below(root: type[Part], kind: type[Part], path: tuple[str, ...], where: tup
         inner = inner_part(declared)
         if inner is None or get_origin(declared.type) is tuple:
             words = (*field.words, *(option for option in get_args(declared.type) if isinstance(option, str)))
-            yield Entry(field.label, " › ".join(where), words, field.help, Place(root, here, declared, kind))
+            yield Entry(field.label, " › ".join(where), words, field.help, FieldPlace(root, here, declared, kind))
         if inner is not None:
             for part in kinds_of(inner).values() or (inner,):
                 word = getattr(part, "kind", "") or field.label
@@ -158,7 +158,7 @@ def ranked(
                 continue
             fit = 2.0 + sum(found for found in fits if found is not None)
         # What a layer has is meant before what the stage has under the same name, and either before a part of a list.
-        field = entry.does if isinstance(entry.does, Place) else None
+        field = entry.does if isinstance(entry.does, FieldPlace) else None
         aside = (field is not None and (len(field.path) > 2, field.kind is not Layer)) or (False, False)
         scored.append((fit, nearness(entry), aside, len(entry.where), place, entry))
     scored.sort(key=lambda row: row[:5])

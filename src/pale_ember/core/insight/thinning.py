@@ -54,7 +54,7 @@ Draw = Callable[[Frame, str], np.ndarray]
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Seen:
+class Appearance:
     """How something looks on each of the backgrounds, over moments and seeds.
 
     mean, uneven : (b, h, w, 3) coded, 0 to 1, the mean picture and how far pictures are from it. light : (b, 3) the mean linear
@@ -69,7 +69,7 @@ class Seen:
 
 
 @dataclass(frozen=True, slots=True)
-class Apart:
+class PictureDifference:
     """How far two looks are from each other. alike : structural similarity of the mean pictures. hue : change of the mean linear colour,
     area : of what is touched, as shares. grain : change of unevenness, coded."""
 
@@ -78,7 +78,7 @@ class Apart:
     grain: float = 0.0
     area: float = 0.0
 
-    def against(self, dice: Apart) -> float:
+    def against(self, dice: PictureDifference) -> float:
         """The largest of them against its bound, widened by what dice alone change; up to 1 nobody tells the two apart."""
         told = (
             (1 - self.alike, 1 - dice.alike, 1 - ALIKE), (self.hue, dice.hue, HUE), (self.grain, dice.grain, GRAIN),
@@ -88,7 +88,7 @@ class Apart:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Thinned:
+class ThinnedEffect:
     """An effect with a share of the particles. most : how many live at once. apart : how far it is from as it was, and difference the
     same against its bound: up to 1 nobody tells the two apart. change : (h, w, 3) 0 to 1, how far its mean picture is from that, coded,
     on the background that shows it more."""
@@ -96,7 +96,7 @@ class Thinned:
     share: float
     most: int
     effect: Effect
-    apart: Apart = Apart()
+    apart: PictureDifference = PictureDifference()
     difference: float = 0.0
     change: np.ndarray | None = None
 
@@ -185,7 +185,7 @@ def _linear() -> np.ndarray:
     return light
 
 
-def look_of(pictures: Sequence[np.ndarray], part: slice = slice(None)) -> Seen:
+def look_of(pictures: Sequence[np.ndarray], part: slice = slice(None)) -> Appearance:
     """What pictures, as of `seen_of`, have in common; of a part of them."""
     from scipy import ndimage
 
@@ -201,10 +201,10 @@ def look_of(pictures: Sequence[np.ndarray], part: slice = slice(None)) -> Seen:
         red, green, blue = np.moveaxis(np.abs(some - empty), 3, 0)
         touched = np.sort((np.maximum(np.maximum(red, green), blue) > _TOUCHED).mean(axis=(1, 2)))
         areas.append((touched.mean(), touched[: max(len(touched) // 2, 1)].mean()))
-    return Seen(np.stack(means), np.stack(unevens), np.stack(lights), np.array(areas))
+    return Appearance(np.stack(means), np.stack(unevens), np.stack(lights), np.array(areas))
 
 
-def dice_of(pictures: Sequence[np.ndarray]) -> Apart:
+def dice_of(pictures: Sequence[np.ndarray]) -> PictureDifference:
     """How far pictures, as of `seen_of`, of one seed are from those of the other."""
     return told_apart(look_of(pictures, slice(0, MOMENTS)), look_of(pictures, slice(MOMENTS, None)))
 
@@ -233,7 +233,7 @@ def similarity(one: np.ndarray, other: np.ndarray) -> float:
     return float(alike.mean())
 
 
-def told_apart(before: Seen, after: Seen) -> Apart:
+def told_apart(before: Appearance, after: Appearance) -> PictureDifference:
     """How far two looks are from each other."""
     alike, grain = 1.0, 0.0
     for k in range(len(before.mean)):
@@ -244,10 +244,10 @@ def told_apart(before: Seen, after: Seen) -> Apart:
             grain = max(grain, float(np.sqrt((change**2).mean())))
     hue = float(np.abs(after.light - before.light).max() / max(float(np.abs(before.light).max()), 1e-5))
     area = float((np.abs(after.area - before.area) / np.maximum(before.area, 1e-4)).max())
-    return Apart(alike, hue, grain, area)
+    return PictureDifference(alike, hue, grain, area)
 
 
-def _change(before: Seen, after: Seen) -> np.ndarray:
+def _change(before: Appearance, after: Appearance) -> np.ndarray:
     """(h, w, 3) how far the mean pictures are from each other, coded, on whichever background more."""
     changes = np.abs(after.mean - before.mean)
     return changes[int(changes.mean(axis=(1, 2, 3)).argmax())]
@@ -256,20 +256,20 @@ def _change(before: Seen, after: Seen) -> np.ndarray:
 def thinning(
     effect: Effect, identities: Collection[str], draw: Draw, mesh: Callable[[str], Mesh] = built_in,
     density: Callable[[str], Any] = even_density,
-) -> Iterator[Thinned]:  # fmt: skip
+) -> Iterator[ThinnedEffect]:  # fmt: skip
     """An effect with fewer and fewer particles of some layers, from as it is on, until the difference is plain."""
     timelines = [Timeline(with_value(effect, ("seed",), effect.seed + k), mesh, density) for k in range(SEEDS)]
     pictures = seen_of(effect, identities, timelines, draw)
     before = look_of(pictures)
     dice = dice_of(pictures)
     most = _most(timelines[0], identities)
-    yield Thinned(1.0, most, effect)
+    yield ThinnedEffect(1.0, most, effect)
     if most < _FEWEST:
         return
     effect = _without_dark_ends(effect, identities)
     strengths = dict.fromkeys(GROWTHS, 1.0)
     for share in SHARES[1:]:
-        tried: list[tuple[float, Thinned]] = []
+        tried: list[tuple[float, ThinnedEffect]] = []
         for growth in list(strengths):
             fewer = with_fewer(effect, identities, share, strengths[growth], growth)
             after = look_of(seen_of(fewer, identities, timelines, draw))
@@ -281,7 +281,7 @@ def thinning(
             apart = told_apart(before, after)
             most = _most(timelines[0], identities)
             change = _change(before, after)
-            tried.append((growth, Thinned(share, most, fewer, apart, apart.against(dice), change)))
+            tried.append((growth, ThinnedEffect(share, most, fewer, apart, apart.against(dice), change)))
         growth, result = min(tried, key=lambda each: each[1].difference)
         if share <= _DECIDED:
             strengths = {growth: strengths[growth]}
@@ -299,7 +299,7 @@ def _without_dark_ends(effect: Effect, identities: Collection[str]) -> Effect:
     return replace(effect, layers=layers)
 
 
-def _balanced(before: Seen, after: Seen) -> float:
+def _balanced(before: Appearance, after: Appearance) -> float:
     """By how much what is left must be stronger so that the mean light is as before, on whichever background shows it more."""
     k = int(np.abs(before.light).max(axis=1).argmax())
     was, now = float(np.abs(before.light[k]).sum()), float(np.abs(after.light[k]).sum())
@@ -313,7 +313,7 @@ def _most(timeline: Timeline, identities: Collection[str]) -> int:
     return int(sum(timeline.alive(identity) for identity in identities).max(initial=0))  # type: ignore[union-attr]
 
 
-def fewest(results: Sequence[Thinned]) -> Thinned:
+def fewest(results: Sequence[ThinnedEffect]) -> ThinnedEffect:
     """The fewest particles that nobody tells from as it was: the last before the first that differs."""
     best = results[0]
     for result in results[1:]:
@@ -325,17 +325,17 @@ def fewest(results: Sequence[Thinned]) -> Thinned:
 
 def thinned_throughout(
     effect: Effect, draw: Draw, mesh: Callable[[str], Mesh] = built_in, density: Callable[[str], Any] = even_density
-) -> Iterator[Thinned]:  # fmt: skip
+) -> Iterator[ThinnedEffect]:  # fmt: skip
     """An effect whose layers are thinned one after the other, each as far as nobody tells it; after each layer what there is so far."""
     whole = Timeline(effect, mesh, density)
     shown = [layer.id for layer in effect.layers if layer.shown]
     total = _most(whole, shown)
-    apart, difference, change = Apart(), 0.0, None
-    yield Thinned(1.0, total, effect)
+    apart, difference, change = PictureDifference(), 0.0, None
+    yield ThinnedEffect(1.0, total, effect)
     for identity in shown:
         best = fewest(list(thinning(effect, [identity], draw, mesh, density)))
         effect, difference = best.effect, max(difference, best.difference)
-        apart = Apart(
+        apart = PictureDifference(
             min(apart.alike, best.apart.alike), max(apart.hue, best.apart.hue), max(apart.grain, best.apart.grain),
             max(apart.area, best.apart.area),
         )  # fmt: skip
@@ -343,4 +343,4 @@ def thinned_throughout(
             change = best.change if change is None else np.maximum(change, best.change)
         whole.update(effect)
         most = _most(whole, shown)
-        yield Thinned(most / max(total, 1), most, effect, apart, difference, change)
+        yield ThinnedEffect(most / max(total, 1), most, effect, apart, difference, change)

@@ -6,10 +6,10 @@ import math
 
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.offspring import Rule
-from pale_ember.core.effect.place_copies import Spread
+from pale_ember.core.effect.place_copies import PlaceCopies
 from pale_ember.core.effect.tree import feeds_of, in_order_of_birth
 from pale_ember.core.simulate.particle_table import KEEP_EVERY, KEPT_BYTES, Table, columns_of
-from pale_ember.core.simulate.rates import Rate
+from pale_ember.core.simulate.rates import LayerRate
 
 FRAME_BYTES = 84
 """Bytes a particle takes in a Frame."""
@@ -22,15 +22,15 @@ class Forecast:
     """What the document tells of its layers, asked as often as one likes."""
 
     def __init__(self, effect: Effect) -> None:
-        self.spread = Spread()
+        self.spread = PlaceCopies()
         self.effect = effect = self.spread.of(effect)
         self.feeds = feeds_of(effect)
-        self._rates: dict[str, Rate] = {}
+        self._rates: dict[str, LayerRate] = {}
         self._births: dict[tuple[str, float, int], float] = {}
 
-    def rate(self, layer: Layer) -> Rate:
+    def rate(self, layer: Layer) -> LayerRate:
         if layer.id not in self._rates:
-            self._rates[layer.id] = Rate(self.effect, layer)
+            self._rates[layer.id] = LayerRate(self.effect, layer)
         return self._rates[layer.id]
 
     def most_births(self, layer: Layer, seconds: float, deep: int = 0) -> float:

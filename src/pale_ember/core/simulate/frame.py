@@ -11,7 +11,7 @@ from pale_ember.core.simulate.draws import STREAK, drawn_of, draws
 from pale_ember.core.simulate.look_kernel import appear, seen_at
 from pale_ember.core.simulate.particle_table import Table
 from pale_ember.core.simulate.plan import LookPlan
-from pale_ember.core.simulate.two_threads import Pair
+from pale_ember.core.simulate.two_threads import TwoThreads
 
 HERE = np.concatenate([np.eye(3).ravel(), np.zeros(3)])
 """The pose of a layer that stands in the world: its axes and its origin."""
@@ -125,7 +125,7 @@ class Frame:
 
 def layer_frame(
     layer: Layer, plan: LookPlan, table: Table, count: int, time: float, ahead: float,
-    pose: np.ndarray = HERE, shares: np.ndarray | None = None, pair: Pair | None = None,
+    pose: np.ndarray = HERE, shares: np.ndarray | None = None, pair: TwoThreads | None = None,
 ) -> LayerFrame:  # fmt: skip
     """What `count` particles look like at `time` + `ahead` (s of the layer).
 

@@ -37,7 +37,7 @@ from pale_ember.core.simulate.plan import PASS, PUSHES
 _F0, _F1, _HALF = np.float32(0.0), np.float32(1.0), np.float32(0.5)
 
 
-class More(NamedTuple):
+class MotionExtras(NamedTuple):
     """What a layer needs that is not of everyday. choices, lanes, tables, bands : of its plan. forces : (1 or steps, n) of
     FORCE_RECORD. rules : (r,). per_step : (r,) int64 to count in. events : to fill; state : (2,) int64, how many were
     written, and 1 if room was short."""
@@ -59,7 +59,7 @@ def _advance(plan, field, speed_lane, touching, more, table, first, count, left,
     they end. Newborn rows stand at their births and are carried from there, the others over one whole step.
 
     speed_lane : (1, SAMPLES) float32, or no rows. touching : surfaces, nodes, triangles and a place for touches.
-    more : None for a layer of everyday, which compiles to half the time; else a More with the forces of this step.
+    more : None for a layer of everyday, which compiles to half the time; else a MotionExtras with the forces of this step.
     """
     px, py, pz, vx, vy, vz, born, lives, number = table[:9]
     surfaces, nodes, triangles, touched = touching
@@ -383,7 +383,7 @@ def run(plans, field, speed_lane, touching, more, births, due, table, count, ste
     plans : (1,) of MOTION. field : the baked eddies. touching : surfaces (1 or steps, n) in the axes of the simulation,
     the nodes and triangles of meshes, and (8,) float64 to work in. births : a Table of all that is born on the way, in
     order; due : (steps + 1,) int64, which rows each step takes. alive : (steps,) int64, filled with the count after
-    each. more : None for a layer of everyday, else a More.
+    each. more : None for a layer of everyday, else a MotionExtras.
     """
     plan = plans[0]
     begun = step
@@ -407,7 +407,7 @@ def run(plans, field, speed_lane, touching, more, births, due, table, count, ste
             choices, lanes, tables, bands, forces, rules, per_step, events, state = more
             per_step[:] = 0
             now = forces[k if forces.shape[0] > 1 else 0]
-            rest = More(choices, lanes, tables, bands, now, rules, per_step, events, state)
+            rest = MotionExtras(choices, lanes, tables, bands, now, rules, per_step, events, state)
             kept = _advance(plan, field, speed_lane, met, rest, table, zero, count, zero, step, old)
             count = kept
             if due[k + 1] > due[k]:

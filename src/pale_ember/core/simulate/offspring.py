@@ -12,7 +12,7 @@ from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.kernel import inlined, kernel
 from pale_ember.core.simulate.draws import LOOP_BITS, RULE_COUNT, RULE_DELAY, draw, joined, key_of, mix
 from pale_ember.core.simulate.particle_events import RULE
-from pale_ember.core.simulate.poses import Frames
+from pale_ember.core.simulate.poses import PoseFrames
 
 WHENS = ("born", "touches", "ends", "by distance", "by time")
 _HEADINGS = ("own", "onward", "back", "surface")
@@ -35,7 +35,7 @@ def rule_key(effect: Effect, layer: Layer, rule: Rule) -> np.uint64:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Children:
+class ChildBirths:
     """Births asked for by one rule, n in all, in the order of their events.
 
     step : (n,) int64, the step they belong to. born : (n,) float64, s of the child's own time. number : (n,) uint64.
@@ -74,7 +74,7 @@ def _spawn_all(
     events, counts, key, mask, tempo, delay, delays, late, facing, share, motion, step_time, own, outer,
     step, born, number, frames, velocity, event,
 ):  # fmt: skip
-    """Fills the arrays of Children. tempo : the child's over the parent's. delay : (low, high) s, or one of delays; late :
+    """Fills the arrays of ChildBirths. tempo : the child's over the parent's. delay : (low, high) s, or one of delays; late :
     whether there is one. own, outer : (1 or m, 12) frames of the child, and of a local parent, or none. facing : 0 own, 1 onward, 2 back,
     3 off the surface."""
     n = 0
@@ -152,9 +152,9 @@ def _upright(frames, n, x, y, z):
 
 
 def children(
-    effect: Effect, parent: Layer, child: Layer, rule: Rule, index: int, events: np.ndarray, own: Frames,
-    outer: Frames | None, step_time: float,
-) -> Children:  # fmt: skip
+    effect: Effect, parent: Layer, child: Layer, rule: Rule, index: int, events: np.ndarray, own: PoseFrames,
+    outer: PoseFrames | None, step_time: float,
+) -> ChildBirths:  # fmt: skip
     """The births that the events of one rule ask of a layer.
 
     events : (m,) of EVENT, in the parent's axes and time; index : which of its rules is meant. own : (1 or m,) the
@@ -167,7 +167,7 @@ def children(
     low, high = (math.floor(end + 0.5) for end in (rule.count.least, rule.count.most))
     _occasions(events, index, key, mask, low, high, np.array(rule.count.choices), counts)
     total = int(counts.sum())
-    born = Children(
+    born = ChildBirths(
         np.empty(total, np.int64), np.empty(total), np.empty(total, np.uint64), np.empty((total, 12)),
         np.empty((total, 3)), np.empty(total, np.int64),
     )  # fmt: skip
@@ -184,7 +184,7 @@ def children(
     return born
 
 
-def _spread_over(born: Children, seconds: float, step_time: float) -> None:
+def _spread_over(born: ChildBirths, seconds: float, step_time: float) -> None:
     """Lets what each event brings about be born one after another, evenly over so many seconds of the child's time."""
     firsts = np.flatnonzero(np.diff(born.event, prepend=-1))
     many = np.diff(np.append(firsts, len(born.event)))

@@ -17,7 +17,7 @@ import numpy as np
 
 from pale_ember.core.effect.contact import touch_of
 from pale_ember.core.effect.fields import fields_of, kinds_of
-from pale_ember.core.effect.forces import Brake, Force
+from pale_ember.core.effect.forces import Force, QuadraticDrag
 from pale_ember.core.effect.life import Lane
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.properties import AXES, PROPERTIES
@@ -334,7 +334,7 @@ def motion_plan(effect: Effect, layer: Layer) -> MotionPlan:
     numbers = np.zeros(1, MOTION)
     columns = columns_of(layer, bool(fed_by(effect, layer)))
     birth = _birth_record(effect, layer, choices)
-    drags = forces.drag > 0 or any(isinstance(force, Brake) for force in on)
+    drags = forces.drag > 0 or any(isinstance(force, QuadraticDrag) for force in on)
     values = dict(
         key=key_of(effect.seed, layer.id), same_mask=own_loop_mask(effect),
         step_time=effect.tempo * layer.tempo / effect.steps, clock=1.0 / layer.tempo, duration=effect.duration,

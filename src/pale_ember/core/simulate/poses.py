@@ -23,7 +23,7 @@ _INSTANT = 1e-4
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Frames:
+class PoseFrames:
     """Axes and origins: a point p of the thing itself is at `turn` @ p + `place` in the world.
 
     turn : (n, 3, 3) float64, rotation times scale. place : (n, 3) float64, m.
@@ -35,21 +35,21 @@ class Frames:
     def __len__(self) -> int:
         return len(self.place)
 
-    def after(self, outer: Frames) -> Frames:
+    def after(self, outer: PoseFrames) -> PoseFrames:
         """These frames within `outer` ones."""
-        return Frames(outer.turn @ self.turn, np.einsum("nij,nj->ni", outer.turn, self.place) + outer.place)
+        return PoseFrames(outer.turn @ self.turn, np.einsum("nij,nj->ni", outer.turn, self.place) + outer.place)
 
-    def inverse(self) -> Frames:
+    def inverse(self) -> PoseFrames:
         turn = np.linalg.inv(self.turn)
-        return Frames(turn, -np.einsum("nij,nj->ni", turn, self.place))
+        return PoseFrames(turn, -np.einsum("nij,nj->ni", turn, self.place))
 
     def rows(self) -> np.ndarray:
         """(n, 12) float64: each frame's turn row by row, then its place."""
         return np.ascontiguousarray(np.concatenate([self.turn.reshape(-1, 9), self.place], axis=1))
 
 
-def still(count: int = 1) -> Frames:
-    return Frames(np.broadcast_to(np.eye(3), (count, 3, 3)), np.zeros((count, 3)))
+def still(count: int = 1) -> PoseFrames:
+    return PoseFrames(np.broadcast_to(np.eye(3), (count, 3, 3)), np.zeros((count, 3)))
 
 
 def turns(angles: np.ndarray) -> np.ndarray:
@@ -89,7 +89,7 @@ def upright_to(ways: np.ndarray, otherwise: np.ndarray) -> np.ndarray:
     return matrices
 
 
-class Rig:
+class PoseChain:
     """Things standing within each other, the outermost first, compiled: asked step by step, they must cost next to
     nothing. things : (place, turn, scale, keys) of each. carrier : what carries them all, or None."""
 
@@ -123,7 +123,7 @@ class Rig:
         self._keys = tuple(np.concatenate(part) for part in (at, values, leaving, arriving))
         self._held = np.array(held, np.bool_)
 
-    def at(self, times: np.ndarray, looped: np.ndarray) -> Frames:
+    def at(self, times: np.ndarray, looped: np.ndarray) -> PoseFrames:
         """Where the innermost is; `times` count on across loops, `looped` begin anew with each.
 
         times, looped : (n,) s.
@@ -132,7 +132,7 @@ class Rig:
         turn, place = np.array(frames.turn), np.array(frames.place, float)
         at, values, leaving, arriving = self._keys
         _stand(self._things, at, values, leaving, arriving, self._held, looped, turn, place)
-        return Frames(turn, place)
+        return PoseFrames(turn, place)
 
 
 _THING = np.dtype([("base", np.float64, (3, 3)), ("place", np.float64, (3,)), ("first", np.int64), ("count", np.int64)])
@@ -190,12 +190,12 @@ def _stand(things, at, value, leaving, arriving, held, times, turn, place):
             o[:] = m
 
 
-def carrier_frames(carrier: Carrier, times: np.ndarray, looped: np.ndarray) -> Frames:
+def carrier_frames(carrier: Carrier, times: np.ndarray, looped: np.ndarray) -> PoseFrames:
     """Where the carrier is; `times` count on across loops, `looped` begin anew with each. times, looped : (n,) s."""
     if carrier.moves == "still":
         return still(len(times))
     if carrier.moves == "keys":
-        return Rig([], carrier).at(times, looped)
+        return PoseChain([], carrier).at(times, looped)
 
     def at(moments: np.ndarray) -> np.ndarray:
         phase = moments / carrier.period
@@ -215,7 +215,7 @@ def carrier_frames(carrier: Carrier, times: np.ndarray, looped: np.ndarray) -> F
             place[:, 1] = 4 * carrier.height * share * (1 - share)
         return place
 
-    frames = Frames(np.broadcast_to(np.eye(3), (len(times), 3, 3)), at(times))
+    frames = PoseFrames(np.broadcast_to(np.eye(3), (len(times), 3, 3)), at(times))
     if not carrier.turns:
         return frames
     way = at(times + _INSTANT) - at(times)
@@ -227,7 +227,7 @@ def carrier_frames(carrier: Carrier, times: np.ndarray, looped: np.ndarray) -> F
         left = np.stack([np.cos(np.radians(heading)), -np.sin(np.radians(heading))], axis=1)
         inward = pull[:, 0] * left[:, 0] + pull[:, 2] * left[:, 1]
         lean = -carrier.banks * np.degrees(np.arctan2(inward, _LEANING))
-    return Frames(turns(np.stack([0 * heading, heading, lean], axis=1)), frames.place)
+    return PoseFrames(turns(np.stack([0 * heading, heading, lean], axis=1)), frames.place)
 
 
 class Poses:
@@ -236,13 +236,13 @@ class Poses:
     def __init__(self, effect: Effect) -> None:
         self.effect = effect
         self._layers = {layer.id: layer for layer in effect.layers}
-        self._rigs: dict[int, tuple[object, Rig]] = {}
+        self._rigs: dict[int, tuple[object, PoseChain]] = {}
 
-    def _rig(self, thing: object, things: Callable[[], list[tuple]], *, carried: bool) -> Rig:
+    def _rig(self, thing: object, things: Callable[[], list[tuple]], *, carried: bool) -> PoseChain:
         """What is compiled of a layer, an anchor or a prop, made once. The thing is kept, so that no other takes its id."""
         known = self._rigs.get(id(thing))
         if known is None:
-            known = thing, Rig(things(), self.effect.stage.carrier if carried else None)
+            known = thing, PoseChain(things(), self.effect.stage.carrier if carried else None)
             self._rigs[id(thing)] = known
         return known[1]
 
@@ -288,7 +288,7 @@ class Poses:
         on = (ground.place, ground.turn, ground.keys, ground.carried) if ground is not None else ()
         return (*parts, on, self.effect.stage.carrier, self.effect.loop, self.effect.duration)
 
-    def layer(self, layer: Layer, times: np.ndarray, loops: np.ndarray | None = None) -> Frames:
+    def layer(self, layer: Layer, times: np.ndarray, loops: np.ndarray | None = None) -> PoseFrames:
         """The layer's frames in the world. times : (n,) s of the effect."""
         times = np.atleast_1d(np.asarray(times, float))
         frames = self._at(layer, times, loops)
@@ -299,7 +299,7 @@ class Poses:
             return self._turned(frames, np.array(layer.target) - frames.place)
         return frames
 
-    def _at(self, layer: Layer, times: np.ndarray, loops: np.ndarray | None) -> Frames:
+    def _at(self, layer: Layer, times: np.ndarray, loops: np.ndarray | None) -> PoseFrames:
         """A layer's frames as its keys, what it rides on and the carrier give them. times : (n,) s."""
 
         ground = self.ground(layer)
@@ -312,7 +312,7 @@ class Poses:
         rig = self._rig(layer, things, carried=ground is None or ground.carried)
         return rig.at(times, self.looped(times, loops))
 
-    def parent(self, layer: Layer, times: np.ndarray) -> Frames:
+    def parent(self, layer: Layer, times: np.ndarray) -> PoseFrames:
         """What a layer's own place and turn are told in: what it rides or stands on, else the carrier, else the world.
 
         times : (n,) s.
@@ -335,10 +335,10 @@ class Poses:
         return np.maximum(times - _INSTANT, begin), np.minimum(times + _INSTANT, begin + length), loops
 
     @staticmethod
-    def _turned(frames: Frames, ways: np.ndarray) -> Frames:
+    def _turned(frames: PoseFrames, ways: np.ndarray) -> PoseFrames:
         """These frames with their up along `ways` (n, 3), their size kept."""
         size = np.cbrt(np.linalg.det(frames.turn))[:, None, None]
-        return Frames(upright_to(ways, frames.turn / size) * size, frames.place)
+        return PoseFrames(upright_to(ways, frames.turn / size) * size, frames.place)
 
     def velocity(self, layer: Layer, times: np.ndarray, points: np.ndarray) -> np.ndarray:
         """(n, 3) m/s: how the layer carries its own points (n, 3) at these moments."""
@@ -347,7 +347,7 @@ class Poses:
         turn, place = ahead.turn - behind.turn, ahead.place - behind.place
         return (np.einsum("nij,nj->ni", turn, points) + place) / (after - before)[:, None]
 
-    def thing(self, thing: Anchor | Prop, times: np.ndarray) -> Frames:
+    def thing(self, thing: Anchor | Prop, times: np.ndarray) -> PoseFrames:
         """The frames of an anchor or a prop in the world. times : (n,) s of the effect."""
         things = lambda: [(thing.place, thing.turn, 1.0, thing.keys)]  # noqa: E731
         return self._rig(thing, things, carried=thing.carried).at(times, self.looped(times))
@@ -368,7 +368,7 @@ class Poses:
             count += np.floor(times / self.effect.duration + 1e-9).astype(np.int64) << 32
         return count
 
-    def named(self, name: str, layer: Layer, times: np.ndarray) -> Frames:
+    def named(self, name: str, layer: Layer, times: np.ndarray) -> PoseFrames:
         """The anchor of that name; the layer itself where the name is empty or nobody's. times : (n,) s."""
         for anchor in self.effect.stage.anchors:
             if name and anchor.name == name:

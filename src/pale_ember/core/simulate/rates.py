@@ -18,7 +18,7 @@ def active_span(effect: Effect, layer: Layer) -> tuple[float, float]:
     return start / layer.tempo, span / layer.tempo
 
 
-class Flow:
+class RateIntegral:
     """The integral of the rate's factor over one loop, and its inverse; straight between samples."""
 
     def __init__(self, factor: Curve | None, duration: float, start: float, span: float) -> None:
@@ -62,7 +62,7 @@ class Flow:
         return self._at[i] + width * np.clip(2 * rest / np.maximum(first + root, 1e-30), 0.0, 1.0)
 
 
-class Rate:
+class LayerRate:
     """The flow of a layer, in seconds of its own clock."""
 
     def __init__(self, effect: Effect, layer: Layer) -> None:
@@ -74,7 +74,7 @@ class Rate:
         self.start, self.span = start * layer.tempo, span * layer.tempo
         self.same = effect.loop and effect.identical
         self.warm = effect.loop and effect.warm
-        self.flow = Flow(outlet.rate_curve, self.duration, self.start, self.span)
+        self.flow = RateIntegral(outlet.rate_curve, self.duration, self.start, self.span)
         life = layer.birth.lifetime.middle
         self._share = 1.0 / max(life, 1e-3) if outlet.rate_counts == "kept alive" else 1.0
         self.waits = outlet.rate_counts == "seconds between"

@@ -12,7 +12,7 @@ from pale_ember.core.effect.strips import Beam
 from pale_ember.core.effect.values import Curve, Gradient, sample_keys
 from pale_ember.core.simulate.draws import SWAY, draws, key_of
 from pale_ember.core.simulate.frame import LayerFrame, Strips
-from pale_ember.core.simulate.poses import Frames, Poses
+from pale_ember.core.simulate.poses import PoseFrames, Poses
 
 _FINEST = 1 / 120
 """Seconds between points of an anchor's path."""
@@ -31,7 +31,7 @@ _PER_COURSE = 32
 
 
 def strips_of(
-    poses: Poses, frame: LayerFrame, time: float, trail: deque, local: Frames | None, step: float, ahead: float
+    poses: Poses, frame: LayerFrame, time: float, trail: deque, local: PoseFrames | None, step: float, ahead: float
 ) -> Strips | None:
     """The strips of a layer at a moment (effect s), or None for sprites.
 
@@ -58,7 +58,7 @@ def _ages(count: int, step: float, ahead: float) -> np.ndarray:
     return ages
 
 
-def _behind_each(frame: LayerFrame, trail: deque, local: Frames | None, step: float, ahead: float) -> Strips:
+def _behind_each(frame: LayerFrame, trail: deque, local: PoseFrames | None, step: float, ahead: float) -> Strips:
     ribbon = frame.layer.look.ribbon
     row_of = {int(number): row for row, number in enumerate(frame.number.tolist())}
     paths: list[list[np.ndarray]] = [[] for _ in row_of]
@@ -160,16 +160,16 @@ def _beams(poses: Poses, frame: LayerFrame, time: float) -> Strips:
     return strips
 
 
-def beam_ends(poses: Poses, layer: Layer, time: float) -> tuple[Frames, Frames]:
+def beam_ends(poses: Poses, layer: Layer, time: float) -> tuple[PoseFrames, PoseFrames]:
     """Where a layer's beams begin and end at a moment of the effect, s."""
     beam, now = layer.look.beam, np.array([time])
     start, own = poses.named(beam.start, layer, now), poses.layer(layer, now)
     if beam.end and any(anchor.name == beam.end for anchor in poses.effect.stage.anchors):
         return start, poses.named(beam.end, layer, now)
-    return start, Frames(own.turn, own.place + own.turn @ np.array(beam.reach))
+    return start, PoseFrames(own.turn, own.place + own.turn @ np.array(beam.reach))
 
 
-def bowing(beam: Beam, pose: Frames) -> np.ndarray:
+def bowing(beam: Beam, pose: PoseFrames) -> np.ndarray:
     """(3,) of length 1: which way a beam bows at an end that stands like this."""
     way = np.array(beam.axis) if beam.bows == "along axis" else pose.turn[0][:, 1]
     return way / max(float(np.linalg.norm(way)), 1e-12)

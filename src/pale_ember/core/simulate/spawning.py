@@ -16,7 +16,7 @@ from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.values import Range
 from pale_ember.core.simulate.draws import BURST_CHANCE, BURST_COUNT, GAP, LOOP_RATE, STRENGTH, draws, key_of
 from pale_ember.core.simulate.poses import Poses
-from pale_ember.core.simulate.rates import Rate
+from pale_ember.core.simulate.rates import LayerRate
 
 PER_METRE = 65535
 """The spawner of births by distance."""
@@ -44,7 +44,7 @@ NOBODY: Births = np.zeros(0), np.zeros(0, np.uint64)
 
 
 @dataclass(frozen=True, slots=True)
-class Fired:
+class ManualTrigger:
     """A burst or a rule of a layer set off once by hand. step : when. key : the burst's, or the rule's of `parent`; -1 as
     many as the rate gives in a tenth of a second. place, normal : where in the world, and how the surface stands there, m;
     None is the layer's own place."""
@@ -103,7 +103,7 @@ def _numbered(spawner: int, loops: np.ndarray, ordinals: np.ndarray) -> np.ndarr
     return (np.uint64(spawner) << np.uint64(48)) | (loops << np.uint64(32)) | ordinals
 
 
-class Spawner(Rate):
+class Spawner(LayerRate):
     """All births of a layer but its parents' offspring, by steps of its own clock."""
 
     def __init__(self, effect: Effect, layer: Layer, poses: Poses | None = None) -> None:

@@ -10,7 +10,7 @@ from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.stage import GROUND, Prop
 from pale_ember.core.geometry.mesh import Mesh, wedge
 from pale_ember.core.geometry.tree import NODE, tree
-from pale_ember.core.simulate.poses import Frames, Poses
+from pale_ember.core.simulate.poses import PoseFrames, Poses
 
 PLANE, BALL, BLOCK, DRUM, MESHED = range(5)
 _FORMS = {"plane": PLANE, "sphere": BALL, "box": BLOCK, "cylinder": DRUM, "ramp": MESHED, "mesh": MESHED}
@@ -88,8 +88,8 @@ class Surfaces:
             local = np.einsum("nij,nj->ni", np.linalg.inv(before.turn), frames[:, 9:] - before.place)
             near = free & ((local >= low - _NEXT) & (local <= high + _NEXT)).all(axis=1)
             if near.any():
-                there = Frames(frames[near, :9].reshape(-1, 3, 3), frames[near, 9:])
-                back = Frames(before.turn[near], before.place[near]).inverse()
+                there = PoseFrames(frames[near, :9].reshape(-1, 3, 3), frames[near, 9:])
+                back = PoseFrames(before.turn[near], before.place[near]).inverse()
                 moved[near] = there.after(back).after(self.poses.thing(prop, born[near])).rows()
                 free &= ~near
         return moved
@@ -101,7 +101,7 @@ class Surfaces:
         marks = np.arange(first, last + 1) * step_time
         return self._rows(marks[:-1], marks[1:])
 
-    def _seen(self, prop: Prop, times: np.ndarray) -> Frames:
+    def _seen(self, prop: Prop, times: np.ndarray) -> PoseFrames:
         """The prop's frames in the axes of the simulation."""
         frames = self.poses.thing(prop, times)
         return frames.after(self.poses.layer(self.layer, times).inverse()) if self.local else frames

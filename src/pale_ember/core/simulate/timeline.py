@@ -11,7 +11,7 @@ import numpy as np
 
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.motion_fields import moving
-from pale_ember.core.effect.place_copies import Spread
+from pale_ember.core.effect.place_copies import PlaceCopies
 from pale_ember.core.effect.tree import feeds_of, in_order_of_birth
 from pale_ember.core.geometry.mesh import SOLID, SOLIDS, Mesh, solid
 from pale_ember.core.simulate.forecast import Forecast
@@ -20,9 +20,9 @@ from pale_ember.core.simulate.particle_table import KEPT_BYTES
 from pale_ember.core.simulate.plan import LookPlan, look_plan
 from pale_ember.core.simulate.poses import Poses
 from pale_ember.core.simulate.ribbons import strips_of
-from pale_ember.core.simulate.spawning import AS_IT_IS, Fired, Performance
-from pale_ember.core.simulate.track import Feed, Track
-from pale_ember.core.simulate.two_threads import Pair
+from pale_ember.core.simulate.spawning import AS_IT_IS, ManualTrigger, Performance
+from pale_ember.core.simulate.track import RuleFeed, Track
+from pale_ember.core.simulate.two_threads import TwoThreads
 
 _REMEMBERED = 20_000
 """Particles of a layer that is remembered at a step, at most."""
@@ -52,19 +52,19 @@ class Timeline:
         effect: Effect,
         mesh: Callable[[str], Mesh] = built_in,
         density: Callable[[str], Any] = even_density,
-        fired: tuple[Fired, ...] = (),
+        fired: tuple[ManualTrigger, ...] = (),
         stopped: Callable[[], bool] = lambda: False,
         performance: Performance = AS_IT_IS,
     ) -> None:
         self.mesh, self.density, self._stopped = mesh, density, stopped
         self.effect = effect
-        self._pair = Pair()
+        self._pair = TwoThreads()
         self._tracks: dict[str, Track] = {}
         self._signatures: dict[str, tuple] = {}
         self._looks: dict[str, LookPlan] = {}
         self._copies: dict[str, list[str]] = {}
         """By the id of a layer of the document, those of its tracks."""
-        self._spread = Spread()
+        self._spread = PlaceCopies()
         self._whole = effect
         """The effect with each layer on one place."""
         self._seen: dict[tuple[str, int], tuple[Track, Layer, LookPlan, LayerFrame]] = {}
@@ -74,7 +74,9 @@ class Timeline:
         self._performance = performance
         self.update(effect, fired, performance)
 
-    def update(self, effect: Effect, fired: tuple[Fired, ...] = (), performance: Performance = AS_IT_IS) -> None:
+    def update(
+        self, effect: Effect, fired: tuple[ManualTrigger, ...] = (), performance: Performance = AS_IT_IS
+    ) -> None:
         """Takes another effect, other bursts and rules set off by hand, or another performance."""
         told, effect = effect, self._spread.of(effect)
         tracks: dict[str, Track] = {}
@@ -109,7 +111,7 @@ class Timeline:
                 tracks[layer.id] = old
             else:
                 fed_by = tuple(
-                    Feed(tracks[parent.id], rule, parent.offspring.rules.index(rule), looks[parent.id])
+                    RuleFeed(tracks[parent.id], rule, parent.offspring.rules.index(rule), looks[parent.id])
                     for parent, rule in feeds
                 )
                 tracks[layer.id] = Track(

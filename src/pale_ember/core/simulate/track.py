@@ -21,17 +21,17 @@ from pale_ember.core.simulate.birth_kernels import replace_places, scatter_array
 from pale_ember.core.simulate.event_log import EventLog
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.core.simulate.frame import look_of_events
-from pale_ember.core.simulate.motion_kernel import More, run
+from pale_ember.core.simulate.motion_kernel import MotionExtras, run
 from pale_ember.core.simulate.offspring import children, rule_records
 from pale_ember.core.simulate.particle_events import EVENT
 from pale_ember.core.simulate.particle_table import KEEP_EVERY, Table, columns_of
 from pale_ember.core.simulate.plan import FAR, FORCE_RECORD, LookPlan, motion_plan
-from pale_ember.core.simulate.poses import Frames, Poses, still, upright_to
+from pale_ember.core.simulate.poses import PoseFrames, Poses, still, upright_to
 from pale_ember.core.simulate.ribbons import trail_steps
-from pale_ember.core.simulate.spawning import AS_IT_IS, Fired, Performance, Spawner, fired_births
+from pale_ember.core.simulate.spawning import AS_IT_IS, ManualTrigger, Performance, Spawner, fired_births
 from pale_ember.core.simulate.surfaces import Surfaces
 from pale_ember.core.simulate.turbulence_field import eddies
-from pale_ember.core.simulate.two_threads import Pair
+from pale_ember.core.simulate.two_threads import TwoThreads
 
 _HERE = still()
 _SMALLEST = 256
@@ -42,7 +42,7 @@ _MOST_BIRTHS = 100_000
 """Births prepared at once, where one step has fewer."""
 
 
-class Stopped(Exception):  # noqa: N818 - it is what happened
+class SimulationStopped(Exception):  # noqa: N818 - it is what happened
     """Whoever wanted the result has gone."""
 
 
@@ -62,7 +62,7 @@ class _Run:
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Feed:
+class RuleFeed:
     """A rule of a parent that spawns particles of this layer. index : its place among the parent's rules."""
 
     track: Track
@@ -80,13 +80,13 @@ class Track:
         layer: Layer,
         mesh: Callable[[str], Mesh],
         density: Callable[[str], Callable | str],
-        feeds: tuple[Feed, ...] = (),
-        fired: tuple[Fired, ...] = (),
+        feeds: tuple[RuleFeed, ...] = (),
+        fired: tuple[ManualTrigger, ...] = (),
         kept_bytes: int = 64 * 2**20,
         poses: Poses | None = None,
         forecast: Forecast | None = None,
         stopped: Callable[[], bool] = lambda: False,
-        pair: Pair | None = None,
+        pair: TwoThreads | None = None,
         performance: Performance = AS_IT_IS,
     ) -> None:
         self.effect, self.layer, self.feeds, self.fired = effect, layer, feeds, fired
@@ -130,7 +130,7 @@ class Track:
         # "As if it had always run": a lifetime ahead of the start, two where births may have been refused.
         self.first = -self._life_steps * (2 if self.binds else 1) if effect.loop and effect.warm else -1
         self.first = min([self.first, *(feed.track.first for feed in feeds)])
-        self._pair = pair or Pair()
+        self._pair = pair or TwoThreads()
         whole = self.binds or len(self._rules) or layer.outlet.anew or self.trail_steps
         self._splits = not whole and layer.outlet.at_limit == "refuse births"
         """Whether its particles can be carried in two halves: nothing counts or orders them all."""
@@ -209,7 +209,7 @@ class Track:
         done = 0
         while runner.step < last:
             if self._stopped():
-                raise Stopped
+                raise SimulationStopped
             step, stop = runner.step, self._stop(runner.step, last)
             self.going = step, last
             births, due, fed = self._births(step, stop)
@@ -289,13 +289,13 @@ class Track:
         alive[:steps] = living.sum(axis=0)
         runner.count, runner.step = counts[0] + counts[1], stop
 
-    def _more(self, forces: np.ndarray) -> More | None:
+    def _more(self, forces: np.ndarray) -> MotionExtras | None:
         """What the kernel takes for a layer that is not of everyday."""
         plan = self.plan
         if plan.everyday:
             return None
         lanes = plan.lanes
-        return More(
+        return MotionExtras(
             plan.choices, lanes.records, lanes.tables, lanes.bands, forces, self._rules, self._per_step, self._events,
             self._state,
         )  # fmt: skip
@@ -307,13 +307,13 @@ class Track:
         while runner.trail[0][0] < runner.step - self.trail_steps:
             runner.trail.popleft()
 
-    def _own_frames(self, own_times: np.ndarray) -> Frames:
+    def _own_frames(self, own_times: np.ndarray) -> PoseFrames:
         """The layer's frames in the axes it is simulated in, at moments of its own time. own_times : (n,) s."""
         if self.layer.space == "local":
             return _HERE
         return self.frames(own_times / self.layer.tempo)
 
-    def frames(self, times: np.ndarray) -> Frames:
+    def frames(self, times: np.ndarray) -> PoseFrames:
         """The layer's frames in the world at moments of the effect; one for all where it does not move.
 
         times : (n,) s.
@@ -372,18 +372,18 @@ class Track:
             for column, values in zip((table.vx, table.vy, table.vz), motion.T, strict=True):
                 column[rows] += values
 
-    def _aimed(self, fired: Fired, born: np.ndarray) -> tuple | None:
+    def _aimed(self, fired: ManualTrigger, born: np.ndarray) -> tuple | None:
         """The frames, velocities and kin of what is set off at a place of the world; None at the layer's own."""
         if fired.place is None:
             return None
         size = np.cbrt(np.linalg.det(self._stands.turn))[:, None, None]
         turn = upright_to(np.array([fired.normal]), np.eye(3)[None]) * size
-        there = Frames(np.repeat(turn, len(born), axis=0), np.tile(np.array(fired.place, float), (len(born), 1)))
+        there = PoseFrames(np.repeat(turn, len(born), axis=0), np.tile(np.array(fired.place, float), (len(born), 1)))
         if self.layer.space == "local":
             there = there.after(self.frames(born / self.layer.tempo).inverse())
         return there.rows(), np.zeros((len(born), 3)), {}
 
-    def _fed(self, place: int, feed: Feed, first: int, last: int) -> tuple:
+    def _fed(self, place: int, feed: RuleFeed, first: int, last: int) -> tuple:
         """The births that one rule of a parent asks for in these steps."""
         parent = feed.track
         events = parent.events(first - self._delay_steps, last)
@@ -404,7 +404,7 @@ class Track:
             )
         if self.layer.space == "local":
             back = self.frames(born / self.layer.tempo).inverse()
-            there = Frames(frames[:, :9].reshape(-1, 3, 3), frames[:, 9:]).after(back)
+            there = PoseFrames(frames[:, :9].reshape(-1, 3, 3), frames[:, 9:]).after(back)
             frames, velocity = there.rows(), np.einsum("nij,nj->ni", back.turn, velocity)
         kin: dict[str, np.ndarray | int] = {}
         if feed.rule.size > 0 or feed.rule.colour > 0:

@@ -13,7 +13,7 @@ WORTH = 20_000
 """Particles from which on a second thread gains more than handing work to it costs."""
 
 
-class Pair:
+class TwoThreads:
     """Does one piece of work on the caller's thread and the other on one of its own, begun when it is first needed.
 
     worth : particles from which on it is used. Within a piece there is no second thread left: what asks for one there

@@ -16,7 +16,7 @@ from pale_ember.core.texture.light import to_coded
 
 
 @dataclass(frozen=True, slots=True)
-class Level:
+class MipLevel:
     """One size of a packed picture."""
 
     width: int
@@ -32,7 +32,7 @@ def best_format(pixels: np.ndarray) -> Format:
     return "bc1" if float(pixels[..., 3].min(initial=1.0)) > 1 - 0.5 / 255 else "bc3"
 
 
-def packed(pixels: np.ndarray, kind: Format) -> Level:
+def packed(pixels: np.ndarray, kind: Format) -> MipLevel:
     """A picture in blocks; its edges are repeated to whole blocks.
 
     pixels : (h, w, 4) float32, linear, straight. bc1, bc3 and bc7 hold sRGB codes, bc4 and bc5 the codes of red, and red and
@@ -47,7 +47,7 @@ def packed(pixels: np.ndarray, kind: Format) -> Level:
         light = np.clip(whole, 0.0, 6e4).astype(np.float16)
         surface = encoder.RGBASurface(light.tobytes(), wide, tall, wide * 8)
         settings = encoder.BC6HEncSettings.from_profile("fast")
-        return Level(width, height, bytes(encoder.compress_blocks_bc6h(surface, settings)))
+        return MipLevel(width, height, bytes(encoder.compress_blocks_bc6h(surface, settings)))
     codes = coded(whole)
     if kind in ("bc4", "bc5"):
         channels = 1 if kind == "bc4" else 2
@@ -58,10 +58,10 @@ def packed(pixels: np.ndarray, kind: Format) -> Level:
     if kind == "bc7":
         opaque = bool((codes[..., 3] == 255).all())
         profile = encoder.BC7EncSettings.from_profile("ultrafast" if opaque else "alpha_ultrafast")
-        return Level(width, height, bytes(encoder.compress_blocks_bc7(surface, profile)))
+        return MipLevel(width, height, bytes(encoder.compress_blocks_bc7(surface, profile)))
     # It gives 16 bytes for every block, of which those of 8 fill the first half.
     data = bytes(getattr(encoder, f"compress_blocks_{kind}")(surface))
-    return Level(width, height, data[: BYTES[kind] * (wide // 4) * (tall // 4)])
+    return MipLevel(width, height, data[: BYTES[kind] * (wide // 4) * (tall // 4)])
 
 
 def coded(pixels: np.ndarray) -> np.ndarray:

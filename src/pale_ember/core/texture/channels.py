@@ -26,7 +26,7 @@ class Plane:
 
 
 @dataclass(frozen=True, slots=True)
-class Together:
+class ChannelGroup:
     """A picture whose codes are numbers; what lies in each of its channels."""
 
     planes: tuple[Plane, ...]
@@ -44,7 +44,7 @@ class Together:
         return {name: f"{plane.picture} ({plane.channel})" for name, plane in zip(CHANNELS, self.planes, strict=False)}
 
 
-def laid_together(effect: Effect, pixels_of: Callable[[str], np.ndarray]) -> tuple[Effect, dict[str, Together]]:
+def laid_together(effect: Effect, pixels_of: Callable[[str], np.ndarray]) -> tuple[Effect, dict[str, ChannelGroup]]:
     """The effect with all its pictures of one size of which only single channels are read laid into as few as hold them, four in
     each, and these by their new names. Pictures that are also read whole, move particles, follow vectors or are cut hard
     stay as they are."""
@@ -53,14 +53,14 @@ def laid_together(effect: Effect, pixels_of: Callable[[str], np.ndarray]) -> tup
     for plane in dict.fromkeys(plane for layer in effect.layers for plane in _planes(layer.look) if plane):
         if plane.picture not in whole and plane.picture in pictures_of(effect):
             planes[pixels_of(plane.picture).shape].append(plane)
-    made: dict[str, Together] = {}
+    made: dict[str, ChannelGroup] = {}
     places: dict[Plane, tuple[str, str]] = {}
     for some in planes.values():
         for begin in range(0, len(some), len(CHANNELS)):
             group = tuple(some[begin : begin + len(CHANNELS)])
             if len({plane.picture for plane in group}) > 1:
                 name = f"channels {len(made) + 1}"
-                made[name] = Together(group)
+                made[name] = ChannelGroup(group)
                 places |= {plane: (name, channel) for plane, channel in zip(group, CHANNELS, strict=False)}
     layers = tuple(replace(layer, look=_moved(layer.look, places)) for layer in effect.layers)
     return replace(effect, layers=layers), made

@@ -10,16 +10,16 @@ from msgspec.structs import replace
 
 from pale_ember.core.effect.recipe.changes import (
     Blur,
-    Coloured,
     Edge,
     Emboss,
     Erode,
+    GradientMap,
     Levels,
-    Moved,
     Polar,
     Rim,
     Threshold,
-    Toned,
+    ToneCurve,
+    Transform,
     Twirl,
     Warp,
 )  # fmt: skip
@@ -125,7 +125,7 @@ def _lights() -> tuple[Card, ...]:
         _card("star flare", "flare, lens, light, magic, muzzle", "additive", Glint(rays=8, length=0.45, thin=0.03, core=0.12, uneven=0.5),
               size=256),
         _card("wide flare", "flare, lens, light, lamp", "additive",
-              Glint(rays=2, length=0.85, thin=0.018, core=0.1), Moved(turn=90.0), size=256),
+              Glint(rays=2, length=0.85, thin=0.018, core=0.1), Transform(turn=90.0), size=256),
         _card("crescent", "slash, swing, crescent, arc, wind", "additive", Crescent(), size=256),
         _card("torn crescent", "slash, swing, crescent, energy, wind", "additive",
               Crescent(thick=0.5, soft=0.5), Blur(way="round the middle", width=0.35),
@@ -160,7 +160,7 @@ def _matters() -> tuple[Card, ...]:
               Dot(radius=0.8, fall=curve((0, 1), (1, 0))), Warp(by=0.35, cells=4, octaves=3), Threshold(at=0.35, soft=0.06),
               Rim(), size=256),
         _card("caustics", "caustic, water, light, ripples", "additive",
-              Noise(pattern="seams", cells=4, octaves=1), Toned(curve=curve((0, 1), (0.08, 0.5), (0.22, 0.1), (0.5, 0.02), (1, 0))),
+              Noise(pattern="seams", cells=4, octaves=1), ToneCurve(curve=curve((0, 1), (0.08, 0.5), (0.22, 0.1), (0.5, 0.02), (1, 0))),
               Warp(by=0.08, cells=3), holds="grey", whole=True, size=256),
         _card("clouds", "dissolving, scrolling, mist, noise, fog, dissolve", "alpha",
               Noise(cells=3, octaves=5, contrast=1.3, seed=31), holds="grey", whole=True, size=256),
@@ -179,11 +179,11 @@ def _matters() -> tuple[Card, ...]:
         _card("scales", "shield, glass, frost, noise, shell", "additive",
               Noise(pattern="cells", cells=7, octaves=1, seed=3), Emboss(tiles=True, height=0.3), holds="grey", whole=True, size=256),
         _card("broken glass", "glass, ice, impacts, shatter, marks", "additive",
-              Noise(pattern="seams", cells=7, octaves=1, seed=14), Toned(curve=curve((0, 1), (0.12, 0.5), (0.22, 0), (1, 0))),
+              Noise(pattern="seams", cells=7, octaves=1, seed=14), ToneCurve(curve=curve((0, 1), (0.12, 0.5), (0.22, 0), (1, 0))),
               Dot(fall=_bell(0.6), mix="mask"), Cracks(glow=0.1, thick=0.012, mix="lighter"), size=256),
         _card("frost", "frost, ice, snow, glass, magic", "alpha",
               Crystal(branches=7, thick=0.03), Warp(by=0.04, cells=8), Noise(cells=8, mix="multiply", amount=0.4),
-              Coloured(colours=_ICE), size=256),
+              GradientMap(colours=_ICE), size=256),
     )  # fmt: skip
 
 
@@ -196,13 +196,13 @@ def _kinds() -> tuple[Card, ...]:
         _card("specks", "dust, glitter, drizzle", "additive", Specks(), **four),  # type: ignore[arg-type]
         _card("snow crystals", "snow, snowflake, frost, sleet", "alpha", Crystal(), **four),  # type: ignore[arg-type]
         _card("embers", "ember, sparks, fire, ash", "additive",
-              Flake(radius=0.4, ragged=0.8), Coloured(colours=_FIRE), Blur(width=0.05), Dot(radius=0.9, mix="lighter", amount=0.15),
+              Flake(radius=0.4, ragged=0.8), GradientMap(colours=_FIRE), Blur(width=0.05), Dot(radius=0.9, mix="lighter", amount=0.15),
               **four),  # type: ignore[arg-type]
         _card("chips", "debris, stone, wood, impacts, explosion", "alpha",
               Polygon(sides=5, radius=0.7, soft=0.02), Warp(by=0.22, cells=2, octaves=2),
               Noise(cells=4, octaves=4, mix="multiply", amount=0.6), holds="both", **four),  # type: ignore[arg-type]
         _card("leaves", "leaves, paper, wind", "alpha",
-              Dot(radius=0.9, fall=curve((0, 1), (0.9, 1), (1, 0))), Moved(wide=0.42), Warp(by=0.22, cells=2, octaves=1),
+              Dot(radius=0.9, fall=curve((0, 1), (0.9, 1), (1, 0))), Transform(wide=0.42), Warp(by=0.22, cells=2, octaves=1),
               Noise(pattern="ridges", cells=3, octaves=3, mix="multiply", amount=0.35), Rim(width=0.1),
               **four),  # type: ignore[arg-type]
         _card("muzzle stars", "muzzle, flash, blast, star, explosion", "additive",
@@ -241,22 +241,22 @@ def _moments() -> tuple[Card, ...]:
         _card("burning edge", "burn, dissolve, paper, erosion, fire", "additive",
               Dot(radius=0.86, fall=curve((0, 1), (0.9, 0.96), (1, 0))),
               Erode(soft=0.12, cells=5, octaves=5, lanes=(_over("by", (0, 0.68), (1, 0.96)),)),
-              Edge(width=0.05, by=3.0), Coloured(colours=_FIRE), Rim(), **sixteen),  # type: ignore[arg-type]
+              Edge(width=0.05, by=3.0), GradientMap(colours=_FIRE), Rim(), **sixteen),  # type: ignore[arg-type]
         _card("energy swirl", "magic, energy, vortex, portal, whirl", "additive",
               Noise(pattern="ridges", cells=4, octaves=3, churn=2.0, drift=(0.0, 2.0), seed=6), Polar(), Twirl(turn=300.0),
               Dot(fall=curve((0, 0.2), (0.5, 1), (1, 0)), mix="mask"), loop=True, **sixteen),  # type: ignore[arg-type]
         _card("plasma", "energy, magic, orb, shield, electricity", "additive",
               Noise(pattern="ridges", cells=3, octaves=4, churn=2.0, curl=0.5), Dot(fall=_bell(0.5), mix="mask"),
-              Coloured(colours=_SEA), loop=True, **sixteen),  # type: ignore[arg-type]
+              GradientMap(colours=_SEA), loop=True, **sixteen),  # type: ignore[arg-type]
         _card("water caustics", "caustic, water, light, ripples", "additive",
               Noise(pattern="seams", cells=4, octaves=1, churn=1.0),
-              Toned(curve=curve((0, 1), (0.08, 0.5), (0.22, 0.1), (0.5, 0.02), (1, 0))),
+              ToneCurve(curve=curve((0, 1), (0.08, 0.5), (0.22, 0.1), (0.5, 0.02), (1, 0))),
               Warp(by=0.06, cells=3, churn=1.0), loop=True, holds="grey", whole=True, **sixteen),  # type: ignore[arg-type]
         _card("rising noise", "fire, dissolve, scrolling, noise, warp", "alpha",
               Noise(cells=4, octaves=4, drift=(0.0, 4.0), churn=2.0), loop=True, holds="grey", whole=True,
               **sixteen),  # type: ignore[arg-type]
         _card("electric ring", "lightning, electricity, energy, magic", "additive",
-              Bolt(jag=0.5, forks=3, thick=0.03), Moved(turn=90.0), Moved(move=(0.0, 0.2)), Polar(), Moved(scale=0.85),
+              Bolt(jag=0.5, forks=3, thick=0.03), Transform(turn=90.0), Transform(move=(0.0, 0.2)), Polar(), Transform(scale=0.85),
               Rim(round=True), size=128,
               **sixteen),  # type: ignore[arg-type]
         _card("falling specks", "glitter, magic, dust, embers", "additive", Specks(number=40, fall=0.9, size=0.05),
@@ -271,7 +271,7 @@ def _moments() -> tuple[Card, ...]:
               Noise(pattern="billows", cells=4, octaves=4, mix="multiply", amount=0.4), Rim(), **sixteen),  # type: ignore[arg-type]
         _card("frost growth", "frost, ice, snow, magic", "alpha",
               Crystal(branches=7, thick=0.03, lanes=(_over("radius", (0, 0.1), (1, 0.9)),)), Warp(by=0.05, cells=8),
-              Coloured(colours=_ICE), **sixteen),  # type: ignore[arg-type]
+              GradientMap(colours=_ICE), **sixteen),  # type: ignore[arg-type]
     )  # fmt: skip
 
 

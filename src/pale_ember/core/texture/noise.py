@@ -264,7 +264,7 @@ def _flat(values: np.ndarray | float, shape: tuple[int, ...]) -> np.ndarray:
 
 
 @dataclass(frozen=True, slots=True)
-class Noise:
+class NoiseField:
     """A noise by its seed. across, up : cells after which it repeats, of its coarsest octave. turns : where it is more than 0,
     z runs from 0 to 1 through so many cells and comes back to where it began."""
 

@@ -15,7 +15,7 @@ from pale_ember.core.effect.model import Effect, Layer, Stage
 from pale_ember.core.effect.stage import GROUND
 from pale_ember.core.effect.story import chapter_of
 from pale_ember.core.geometry.mesh import SOLID, SOLIDS
-from pale_ember.core.insight.search import Entry, Place, field_entries, ranked, stems
+from pale_ember.core.insight.search import Entry, FieldPlace, field_entries, ranked, stems
 from pale_ember.core.insight.sentences import value_told
 from pale_ember.core.texture.library import PICTURES, PREFIX
 from pale_ember.core.texture.look_pictures import with_card
@@ -33,7 +33,7 @@ _PREFIX = 4
 
 
 @dataclass(frozen=True, slots=True)
-class Understood:
+class UnderstoodPiece:
     """A piece of a line, from one place to another, and what it may mean, the likeliest first; nothing where it means nothing."""
 
     begin: int
@@ -41,12 +41,12 @@ class Understood:
     senses: tuple[Wish, ...]
 
 
-def understood(line: str, scene: Scene) -> list[Understood]:
+def understood(line: str, scene: Scene) -> list[UnderstoodPiece]:
     """The pieces of a line, in order, each understood of the effect as those before it leave it."""
     # Letter by letter, for places in the one are those in the other.
     text = "".join(small if len(small := sign.lower()) == 1 else sign for sign in line)
     scene = replace(scene, line=line)
-    pieces: list[Understood] = []
+    pieces: list[UnderstoodPiece] = []
     at = 0
     while at < len(text):
         gap = _GAP.match(text, at)
@@ -67,7 +67,7 @@ def understood(line: str, scene: Scene) -> list[Understood]:
             senses = list(first.values())
             if scene.chapter:
                 senses.sort(key=lambda wish: wish.kind is not Layer or chapter_of(wish.path) != scene.chapter)
-            pieces.append(Understood(at, end, tuple(senses)))
+            pieces.append(UnderstoodPiece(at, end, tuple(senses)))
             scene = replace(scene, effect=senses[0].does(scene.effect, scene.chosen), last=senses[0].where)
             at = end
             continue
@@ -78,9 +78,9 @@ def understood(line: str, scene: Scene) -> list[Understood]:
         lost = _WORD.match(text, at)
         end = lost.end() if lost is not None else at + 1
         if pieces and not pieces[-1].senses and not text[pieces[-1].end : at].strip():
-            pieces[-1] = Understood(pieces[-1].begin, end, ())
+            pieces[-1] = UnderstoodPiece(pieces[-1].begin, end, ())
         else:
-            pieces.append(Understood(at, end, ()))
+            pieces.append(UnderstoodPiece(at, end, ()))
         at = end
     return pieces
 
@@ -91,7 +91,7 @@ _NOISE = re.compile(r"(?:and|then|with|it|its|each|a|an|the|of|is|are|has|in|at|
 _WORD = re.compile(r"[^\s,;]+")
 
 
-def done(pieces: Sequence[Understood], scene: Scene, chosen: Mapping[int, int] | None = None) -> Effect:
+def done(pieces: Sequence[UnderstoodPiece], scene: Scene, chosen: Mapping[int, int] | None = None) -> Effect:
     """The effect as a line wishes it. chosen : which sense of a piece is meant, by its place in the line, where not the first."""
     effect = scene.effect
     for i, piece in enumerate(pieces):
@@ -142,7 +142,7 @@ def _before_comma(found: Any, most: int, text: str, at: int) -> list[re.Match[st
     return taken
 
 
-def nearness(place: Place, scene: Scene) -> int:
+def nearness(place: FieldPlace, scene: Scene) -> int:
     """How near a field is to the hand, 0 the nearest: one that is set or always stands, one that has an effect, one that has none, one
     that is not there."""
     root = scene.root(place.kind)
@@ -225,7 +225,7 @@ def field_wish(entry: Entry, scene: Scene, text: str) -> Wish | None:
 
 def field_said(entry: Entry, scene: Scene, text: str) -> Wish:
     """A field with the value that a text means. Raises NotANumber, which says why it means none."""
-    place: Place = entry.does
+    place: FieldPlace = entry.does
     root = scene.root(place.kind)
     held = None if root is None else place.found_in(root)
     declared = place.declared

@@ -12,7 +12,7 @@ from pale_ember.core.effect.story import STORY, kind_of, part_of, title_of, with
 from pale_ember.core.effect.values import fixed
 from pale_ember.core.insight.sentences import TOLD, plainly
 from pale_ember.core.words.scene import Scene
-from pale_ember.core.words.wishes import Understood, done, understood
+from pale_ember.core.words.wishes import UnderstoodPiece, done, understood
 
 _LISTS: dict[str, tuple[Path, ...]] = {
     "outlet": (("outlet", "bursts"),), "life": (("life", "more"),), "forces": (("forces", "more"),),
@@ -27,11 +27,11 @@ _NOTHING: dict[Path, object] = {
 
 
 @dataclass(frozen=True, slots=True)
-class Written:
+class WrittenEffect:
     """An effect as it is written. pieces : how the text was understood; lost : what of it was not, from one place to another."""
 
     effect: Effect
-    pieces: tuple[Understood, ...]
+    pieces: tuple[UnderstoodPiece, ...]
     lost: tuple[tuple[int, int], ...]
 
 
@@ -41,11 +41,11 @@ def written(
     chapter: str,
     text: str,
     starts: Mapping[str, Callable[[], tuple[Layer, ...]]] | None = None,
-) -> Written:
+) -> WrittenEffect:
     """`effect` with a chapter of the layers that are meant, the first of which was told, as a sentence of it says."""
     layer = layer_of(effect, chosen[0])
     if layer is None or text.strip() == plainly(TOLD[chapter](effect, layer)):
-        return Written(effect, (), ())
+        return WrittenEffect(effect, (), ())
     bare = with_value(effect, ("layers", index_of(effect, layer.id)), _untold(effect, layer, chapter))
     scene = Scene(bare, (layer.id,), starts=starts or {}, before=layer, chapter=chapter)
     pieces = tuple(understood(text, scene))
@@ -56,7 +56,7 @@ def written(
         if there is not None and new is not None:
             path: Path = ("layers", index_of(after, other))
             after = with_value(after, path, with_part(there, chapter, part_of(new, chapter)))
-    return Written(after, pieces, tuple((piece.begin, piece.end) for piece in pieces if not piece.senses))
+    return WrittenEffect(after, pieces, tuple((piece.begin, piece.end) for piece in pieces if not piece.senses))
 
 
 def _untold(effect: Effect, layer: Layer, chapter: str) -> Layer:
@@ -76,7 +76,7 @@ def story_written(
     chosen: tuple[str, ...],
     text: str,
     starts: Mapping[str, Callable[[], tuple[Layer, ...]]] | None = None,
-) -> Written:
+) -> WrittenEffect:
     """`effect` with the whole story of a layer as some lines say it, each with the name of its chapter before it."""
     lost: list[tuple[int, int]] = []
     for line in re.finditer(r"[^\n]+", text):
@@ -93,7 +93,7 @@ def story_written(
         one = written(effect, chosen, chapter, line[0][named.end() :], starts)
         effect, begin = one.effect, line.start() + named.end()
         lost += [(begin + first, begin + last) for first, last in one.lost]
-    return Written(effect, (), tuple(lost))
+    return WrittenEffect(effect, (), tuple(lost))
 
 
 def story_told(effect: Effect, layer: Layer) -> str:

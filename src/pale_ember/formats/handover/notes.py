@@ -6,12 +6,12 @@ import math
 
 from pale_ember.core.effect.chapters import CHAPTERS
 from pale_ember.core.effect.model import Effect, Layer, Stage
-from pale_ember.core.insight.effect_cost import Cost
+from pale_ember.core.insight.effect_cost import EffectCost
 from pale_ember.core.insight.sentences import number, sentence
 
 
 def notes(
-    effect: Effect, stage: Stage, slugs: dict[str, str], cost: Cost, advice: list[str], credits: list[str]
+    effect: Effect, stage: Stage, slugs: dict[str, str], cost: EffectCost, advice: list[str], credits: list[str]
 ) -> bytes:
     """The notes of an effect that was handed. stage : where it was tuned. slugs : by the ids of layers."""
     whole = f"{number(effect.duration / effect.tempo)} s"

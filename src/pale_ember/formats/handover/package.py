@@ -19,10 +19,10 @@ from pale_ember.core.effect.recipe.recipe import RECIPE, recipe_named
 from pale_ember.core.effect.renaming import with_names
 from pale_ember.core.geometry.mesh import SOLID
 from pale_ember.core.insight.checks.stage import LEGAL, name_problems
-from pale_ember.core.insight.effect_cost import Cost, cost_of
+from pale_ember.core.insight.effect_cost import EffectCost, cost_of
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.simulate.turbulence_field import eddies
-from pale_ember.core.texture.channels import Together, laid_together
+from pale_ember.core.texture.channels import ChannelGroup, laid_together
 from pale_ember.core.texture.library import PREFIX, is_card
 from pale_ember.core.texture.outline import outline_of
 from pale_ember.formats.disk import PACKAGE
@@ -38,8 +38,8 @@ from pale_ember.formats.handover.runtime import (
 )
 from pale_ember.formats.handover.textures import (
     Kept,
-    Use,
-    Wanted,
+    PictureUse,
+    TextureOptions,
     format_advice,
     none_kept,
     size_advice,
@@ -53,7 +53,7 @@ Progress = Callable[[float, str], bool]
 """(share done, what comes now) → whether to go on."""
 
 
-AS_IT_COMES = Wanted()
+AS_IT_COMES = TextureOptions()
 
 
 class Cancelled(Exception):  # noqa: N818 - it is what happened
@@ -67,13 +67,13 @@ class Package:
 
     files: dict[str, bytes]
     effect: Effect
-    cost: Cost
+    cost: EffectCost
     textures: dict[str, dict[str, Any]] = field(default_factory=dict)
     advice: tuple[str, ...] = ()
 
 
 def package_of(
-    effect: Effect, shelf: Shelf, wanted: Wanted = AS_IT_COMES, kept: Kept | None = None,
+    effect: Effect, shelf: Shelf, wanted: TextureOptions = AS_IT_COMES, kept: Kept | None = None,
     events: Sequence[str] | None = None, with_vectors: bool = False, progress: Progress = lambda share, what: True,
 ) -> Package:  # fmt: skip
     """The package of an effect. events : the names that the game knows, where they are known. with_vectors : whether what
@@ -159,8 +159,8 @@ def _names_checked(effect: Effect, events: Sequence[str] | None) -> list[str]:
 
 
 def _textures(
-    effect: Effect, shelf: Shelf, wanted: Wanted, kept: Kept, files: dict[str, bytes],
-    renamed: dict[tuple[str, str], str], advice: list[str], go: Callable[[float, str], None], together: dict[str, Together],
+    effect: Effect, shelf: Shelf, wanted: TextureOptions, kept: Kept, files: dict[str, bytes],
+    renamed: dict[tuple[str, str], str], advice: list[str], go: Callable[[float, str], None], together: dict[str, ChannelGroup],
 ) -> dict[str, dict[str, Any]]:  # fmt: skip
     """Fills in the files of all pictures and their new names; gives what is known of each."""
     uses, textures, stems = uses_of(effect), dict[str, dict[str, Any]](), list[str]()
@@ -169,7 +169,7 @@ def _textures(
         plain = name.removeprefix(PREFIX).removeprefix(RECIPE).replace("#", " ")
         go(0.7 * i / max(len(names), 1), plain)
         stems.append(slug(plain.rsplit(".", 1)[0] if not name.startswith((PREFIX, RECIPE)) else plain, stems))
-        use = uses.get(name, Use())
+        use = uses.get(name, PictureUse())
         if name in together:
             pixels, use = together[name].pixels(shelf.get), dataclasses.replace(use, numbers=True)
         else:
@@ -250,7 +250,7 @@ def _three(place: np.ndarray) -> list[float] | None:
     return None if np.isnan(place).any() else [round(float(part), 4) for part in place]
 
 
-def _bounds(cost: Cost) -> dict[str, Any]:
+def _bounds(cost: EffectCost) -> dict[str, Any]:
     return {
         "moments": [round(float(moment), 5) for moment in cost.moments],
         "low": [_three(place) for place in cost.low],
@@ -258,7 +258,7 @@ def _bounds(cost: Cost) -> dict[str, Any]:
     }
 
 
-def _budget(effect: Effect, cost: Cost, textures: dict[str, dict[str, Any]]) -> dict[str, Any]:
+def _budget(effect: Effect, cost: EffectCost, textures: dict[str, dict[str, Any]]) -> dict[str, Any]:
     return {
         "most_alive": cost.most,
         "layers": sum(layer.shown for layer in effect.layers),
@@ -267,7 +267,7 @@ def _budget(effect: Effect, cost: Cost, textures: dict[str, dict[str, Any]]) -> 
 
 
 def _credits(
-    effect: Effect, renamed: dict[tuple[str, str], str], together: dict[str, Together]
+    effect: Effect, renamed: dict[tuple[str, str], str], together: dict[str, ChannelGroup]
 ) -> dict[str, dict[str, str]]:
     """By its name in the package, whose each picture and mesh is."""
     whose = {}

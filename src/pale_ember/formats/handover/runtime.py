@@ -11,7 +11,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from pale_ember.core.effect.fields import Part
-from pale_ember.core.effect.model import Effect, Farther, Layer, Stage
+from pale_ember.core.effect.model import DistanceStep, Effect, Layer, Stage
 from pale_ember.core.effect.reading import read, schema
 from pale_ember.core.effect.stage import Anchor
 from pale_ember.core.effect.tree import chain_of, feeds_of
@@ -108,7 +108,7 @@ def runtime_form(effect: Effect, told: dict[str, dict[str, Any]] | None = None) 
     }
 
 
-def _farther(effect: Effect, step: Farther, slugs: list[str]) -> dict[str, Any]:
+def _farther(effect: Effect, step: DistanceStep, slugs: list[str]) -> dict[str, Any]:
     """The fields that are otherwise from a distance on, by layer and path."""
     changed, by_id = changes(effect, step), dict(zip((layer.id for layer in effect.layers), slugs, strict=True))
     layers = {by_id[identity]: {path: _told(value) for path, value in own.items()} for identity, own in changed.items()}

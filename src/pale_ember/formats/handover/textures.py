@@ -31,7 +31,7 @@ _VERSION = b"2"
 
 
 @dataclass(frozen=True, slots=True)
-class Wanted:
+class TextureOptions:
     """How the pictures of a package are to be. kind : a format for all, "best" for each its own, "none" for no packed ones.
     shrinks : whether those far larger than they are ever seen are made smaller. together : whether those of which one channel
     is read share one."""
@@ -49,7 +49,7 @@ class Wanted:
 
 
 @dataclass(frozen=True, slots=True)
-class Use:
+class PictureUse:
     """For what a picture is used. metres : the widest a frame of it is drawn; without end where that is not known. columns, rows : of
     its sheet. cut : where a look cuts its cover hard, else 0. numbers : whether its codes are numbers, not light."""
 
@@ -60,11 +60,11 @@ class Use:
     numbers: bool = False
 
 
-def uses_of(effect: Effect) -> dict[str, Use]:
+def uses_of(effect: Effect) -> dict[str, PictureUse]:
     """What each picture of an effect is used for, by its name; of several uses the one that needs most."""
-    uses: dict[str, Use] = {}
+    uses: dict[str, PictureUse] = {}
 
-    def add(name: str, use: Use) -> None:
+    def add(name: str, use: PictureUse) -> None:
         known = uses.get(name)
         if name and (known is None or use.metres > known.metres):
             uses[name] = use
@@ -72,14 +72,14 @@ def uses_of(effect: Effect) -> dict[str, Use]:
     for layer in effect.layers:
         look, widest = layer.look, _widest(layer)
         cut = look.cut if look.blend == "cut-out" else 0.0
-        add(look.picture, Use(widest, look.columns, look.rows, cut))
-        add(look.light.six, Use(widest, look.columns, look.rows))
+        add(look.picture, PictureUse(widest, look.columns, look.rows, cut))
+        add(look.light.six, PictureUse(widest, look.columns, look.rows))
         if look.between == "along vectors":
-            add(look.vectors, Use(widest, look.columns, look.rows, numbers=True))
+            add(look.vectors, PictureUse(widest, look.columns, look.rows, numbers=True))
         for name in (look.surface.second, look.surface.warp, look.dissolve.picture):
-            add(name, Use(widest))
+            add(name, PictureUse(widest))
         if layer.outlet.shape == "mesh" and layer.outlet.density not in ("", "vertex colour"):
-            add(layer.outlet.density, Use())
+            add(layer.outlet.density, PictureUse())
     return uses
 
 
@@ -90,7 +90,7 @@ def _widest(layer: Layer) -> float:
     return layer.birth.size.most * max(layer.birth.aspect, 1.0) * layer.scale * max(factor, 0.0)
 
 
-def shrunk_size(width: int, height: int, use: Use) -> tuple[int, int]:
+def shrunk_size(width: int, height: int, use: PictureUse) -> tuple[int, int]:
     """The size that is enough for what a picture is used for: halved as long as a frame has twice the pixels it needs."""
     wanted = max(use.metres * PIXELS_PER_METRE, 16.0)
     while min(width, height) >= 32 and width / use.columns >= 2 * wanted and width % 2 == 0 and height % 2 == 0:
@@ -98,7 +98,7 @@ def shrunk_size(width: int, height: int, use: Use) -> tuple[int, int]:
     return width, height
 
 
-def size_advice(name: str, width: int, height: int, use: Use) -> list[str]:
+def size_advice(name: str, width: int, height: int, use: PictureUse) -> list[str]:
     """What is worth saying of a picture's size, in sentences."""
     said = []
     odd = [side for side in (width, height) if side & (side - 1)]
@@ -121,7 +121,7 @@ def format_advice(name: str, pixels: np.ndarray, kind: str) -> list[str]:
 
 
 def texture_files(
-    stem: str, pixels: np.ndarray, source: Path | None, use: Use, wanted: Wanted, kept: Kept
+    stem: str, pixels: np.ndarray, source: Path | None, use: PictureUse, wanted: TextureOptions, kept: Kept
 ) -> tuple[dict[str, bytes], dict[str, Any]]:
     """The files of one picture, and what is known of it.
 

@@ -12,14 +12,14 @@ from pale_ember.core.effect.bursts import Burst
 from pale_ember.core.effect.chapters import Birth, Contact, Forces, Life, Look, Offspring, Outlet
 from pale_ember.core.effect.forces import (
     Attractor,
-    Brake,
     Circling,
     Gust,
     Push,
+    QuadraticDrag,
     Radial,
     SpeedLimit,
     Thrust,
-    Whirl,
+    Vortex,
 )
 from pale_ember.core.effect.life import Lane
 from pale_ember.core.effect.model import Effect, Layer
@@ -102,7 +102,7 @@ def examples() -> Iterator[tuple[str, Effect, bool, tuple[float, ...]]]:
     yield "gravity, drag and wind", _effect(replace(_SPARKS, forces=free)), False, when
     for force in (
         Push(strength=between(1.0, 3.0), axis=(1.0, 1.0, 0.0)), Thrust(strength=fixed(-3.0)), Gust(strength=fixed(3.0)),
-        Brake(strength=fixed(0.5), quadratic=0.8), Whirl(strength=between(2.0, 5.0), pull=3.0, radius=0.2),
+        QuadraticDrag(strength=fixed(0.5), quadratic=0.8), Vortex(strength=between(2.0, 5.0), pull=3.0, radius=0.2),
         Radial(strength=fixed(2.0), around=1.5), Attractor(strength=fixed(3.0), place=(0.5, 0.2, 0.0)),
         Circling(strength=between(0.3, 0.8), place=(0.2, 0.0, 0.0)), SpeedLimit(strength=fixed(0.8)),
         Push(key=4, strength=fixed(5.0), region="in a sphere", region_size=(1.0, 1.0, 1.0)),

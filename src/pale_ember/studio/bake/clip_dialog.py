@@ -14,11 +14,11 @@ from pale_ember.core.texture.sheet import closed
 from pale_ember.draw.clips import clip_frames
 from pale_ember.formats.caches import CacheError, cache_bytes
 from pale_ember.formats.clips import CLEAR, ClipError, clip_bytes, kept_size, moments_of
-from pale_ember.studio.bake.export_dialog import Making, kept
+from pale_ember.studio.bake.export_dialog import ExportDialog, kept
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit.settings import last_folder
-from pale_ember.studio.kit.tasks import Stopped, while_wanted
+from pale_ember.studio.kit.tasks import TaskStopped, while_wanted
 
 KINDS = {
     "animated WebP": (".webp", "Small, transparent background; for pages and chats."),
@@ -37,7 +37,7 @@ _CLIPS = 4
 AS_SEEN = "as on the stage"
 
 
-class MotionWindow(Making):
+class ClipDialog(ExportDialog):
     """Kind, span and rate; for pictures their size, view and background; made away from the window and kept whole."""
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
@@ -122,7 +122,7 @@ class MotionWindow(Making):
         """Begins to make what is chosen and writes it when it is whole."""
         moments = self._moments()
         make = self._clip(moments) if self.draws else self._cache(moments)
-        expected = ClipError, CacheError, Stopped
+        expected = ClipError, CacheError, TaskStopped
         self.make(lambda progress: kept({path: make(progress)}), len(moments), self.verdict.setText, expected)
 
     def _clip(self, moments: list[float]) -> Callable[[Callable[[int], bool]], bytes]:

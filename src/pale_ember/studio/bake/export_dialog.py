@@ -19,22 +19,22 @@ from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.tasks import Task
 
 
-class Unwritten(Exception):  # noqa: N818 - it is what happened
+class WriteError(Exception):
     """A file that could not be written, in a sentence."""
 
 
 def kept(files: Mapping[Path, bytes]) -> str:
-    """Writes files, each whole; tells what was kept. Raises Unwritten."""
+    """Writes files, each whole; tells what was kept. Raises WriteError."""
     for path, data in files.items():
         try:
             write_whole(path, data)
         except OSError as error:
-            raise Unwritten(f"{path.name}: could not be written ({error.strerror}); choose another place.") from None
+            raise WriteError(f"{path.name}: could not be written ({error.strerror}); choose another place.") from None
     size = sum(len(data) for data in files.values())
     return f"Exported {', '.join(path.name for path in files)}, {size / 2**20:.1f} MB."
 
 
-class Making(QDialog):
+class ExportDialog(QDialog):
     """What dialogs that make things have in common: a form, a task with its progress, and what is said of its end."""
 
     def __init__(self, desk: Desk, title: str, begins: str, parent: QWidget | None = None) -> None:
@@ -87,7 +87,7 @@ class Making(QDialog):
         self.progress.setRange(0, count)
         self.button.setText("Stop")
         self.verdict.setText("")
-        self.task = Task(work, (NoOpenGL, MemoryError, Unwritten, *expected), name="making")
+        self.task = Task(work, (NoOpenGL, MemoryError, WriteError, *expected), name="making")
         self.task.progressed.connect(self.progress.setValue)
         self.task.done.connect(lambda _: self.rest())
         self.task.done.connect(done)

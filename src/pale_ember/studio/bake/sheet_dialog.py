@@ -15,8 +15,8 @@ from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.sheet import Sheet, SheetPlan, best_columns, memory_of
 from pale_ember.core.view import world_size
 from pale_ember.draw.sheets import draw_sheet
-from pale_ember.formats.sheets import ALSO, KINDS, Beside, beside, sheet_files
-from pale_ember.studio.bake.export_dialog import Making, kept
+from pale_ember.formats.sheets import ALSO, KINDS, SheetExtra, beside, sheet_files
+from pale_ember.studio.bake.export_dialog import ExportDialog, kept
 from pale_ember.studio.bake.sheet_player import OVER, SheetView
 from pale_ember.studio.controls.buttons import SwitchEdit
 from pale_ember.studio.controls.number import NumberEdit
@@ -31,7 +31,7 @@ _KEEP = 0.97
 """How much of what is painted the body is."""
 
 
-class BakeWindow(Making):
+class SheetDialog(ExportDialog):
     """Fields, the sheet and its faults, save."""
 
     def __init__(self, desk: Desk, parent: QWidget | None = None) -> None:
@@ -39,7 +39,7 @@ class BakeWindow(Making):
         self._baked_from = desk.looking.camera
         """The view that the sheet was baked in."""
         self.sheet: Sheet | None = None
-        self.extras: dict[str, Beside] = {}
+        self.extras: dict[str, SheetExtra] = {}
         end = min(self.effect.duration / self.effect.tempo, 36000.0)
         self.plan = SheetPlan(last=end)
         self._columns_chosen = False
@@ -186,14 +186,14 @@ class BakeWindow(Making):
         timeline = Timeline(effect, self.desk.shelf_mesh, self.desk.shelf_density)
         also = [what for what, switch in self.also.items() if switch.value]
 
-        def work(progress: Any) -> tuple[Sheet, Camera, dict[str, Beside]] | None:
+        def work(progress: Any) -> tuple[Sheet, Camera, dict[str, SheetExtra]] | None:
             drawn = draw_sheet(timeline, camera, plan, pictures, progress, fits=fits)
             extras = beside(effect, drawn[0], also, lambda: progress(plan.frames)) if drawn else {}
             return (*drawn, extras) if drawn and len(extras) == len(also) else None
 
         self.make(work, plan.frames, self._done)
 
-    def _done(self, baked: tuple[Sheet, Camera, dict[str, Beside]] | None) -> None:
+    def _done(self, baked: tuple[Sheet, Camera, dict[str, SheetExtra]] | None) -> None:
         if baked is None:
             self.verdict.setText("Stopped; nothing was baked.")
             return

@@ -17,17 +17,17 @@ from pale_ember.core.texture.advice import advised_size
 from pale_ember.core.texture.recipes.cut import between_frames, frame_in
 from pale_ember.formats.files import room_told
 from pale_ember.formats.recipe_pictures import forecast
-from pale_ember.studio.bench.bench_selection import Chosen, OfRecipe
+from pale_ember.studio.bench.bench_selection import BenchSelection, OfRecipe
 from pale_ember.studio.bench.brush import BrushPanel
 from pale_ember.studio.bench.cut_panel import CutPanel
-from pale_ember.studio.bench.gas_steering import Steered
+from pale_ember.studio.bench.gas_steering import GasSteering
 from pale_ember.studio.bench.lanes import LanesEdit
-from pale_ember.studio.bench.picture_actions import Deeds
+from pale_ember.studio.bench.picture_actions import PictureActions
 from pale_ember.studio.bench.picture_view import Histogram, PictureView
 from pale_ember.studio.bench.pictures import RecipeList
-from pale_ember.studio.bench.recipe_painter import Maker, Wish
+from pale_ember.studio.bench.recipe_painter import PaintRequest, RecipePainter
 from pale_ember.studio.bench.steps import StepFinder, StepsList
-from pale_ember.studio.bench.view_bar import LookBar
+from pale_ember.studio.bench.view_bar import ViewBar
 from pale_ember.studio.controls.buttons import IconButton, WordButton
 from pale_ember.studio.controls.text_entry import OpenLine
 from pale_ember.studio.document.desk import Desk
@@ -55,13 +55,13 @@ class BenchPage(QWidget):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self.desk = desk
-        self.chosen = Chosen(desk)
-        self.maker, self.steered = Maker(), Steered()
+        self.chosen = BenchSelection(desk)
+        self.maker, self.steered = RecipePainter(), GasSteering()
         self.view, self.histogram = PictureView(), Histogram()
-        self.bar = LookBar(self.view)
+        self.bar = ViewBar(self.view)
         self.frame = 0
         self.sheet: np.ndarray | None = None
-        self._wished: Wish | None = None
+        self._wished: PaintRequest | None = None
         self._columns: dict[type[Step], FieldsColumn] = {}
         self._poll = QTimer(self, interval=_POLL)
         self._poll.timeout.connect(self._tell_progress)
@@ -70,7 +70,7 @@ class BenchPage(QWidget):
         self._between: tuple[int, str, list[np.ndarray]] | None = None
         """The frames half way between those of a sheet: of which, how they were made, and they."""
         self._half = False
-        self.deeds = Deeds(desk, self.chosen, self)
+        self.deeds = PictureActions(desk, self.chosen, self)
         self._token: object = None
         self._build()
         self.maker.painted.connect(self._painted)
@@ -316,21 +316,21 @@ class BenchPage(QWidget):
         if self._wished is None or self._wished.recipe.name != recipe.name:
             self.sheet = None
         self.said.setText("")
-        self._wished = Wish(recipe, self.desk.effect.recipes, self.frame, self.bar.part)
+        self._wished = PaintRequest(recipe, self.desk.effect.recipes, self.frame, self.bar.part)
         self.maker.want(self._wished, self.desk.shelf)
 
-    def _current(self, wish: Wish) -> bool:
+    def _current(self, wish: PaintRequest) -> bool:
         recipe = self.chosen.recipe
         return recipe is not None and wish.recipe.name == recipe.name and wish.part == self.bar.part
 
-    def _painted(self, wish: Wish, frame: np.ndarray) -> None:
+    def _painted(self, wish: PaintRequest, frame: np.ndarray) -> None:
         if self._current(wish):
             self.advice.setText(self._advised(wish.recipe))
         if self._current(wish) and not self.steered.on:
             self.view.show_pixels(frame)
             self.histogram.show_pixels(frame)
 
-    def _laid(self, wish: Wish, sheet: np.ndarray) -> None:
+    def _laid(self, wish: PaintRequest, sheet: np.ndarray) -> None:
         if not self._current(wish):
             return
         self.sheet = sheet
@@ -434,7 +434,7 @@ class BenchPage(QWidget):
         if isinstance(step, Gas) and self.steered.on:
             self.chosen.change_step("source", replace(step, source_at=(round(x, 3), round(y, 3))), self._token)
 
-    # Deeds ---------------------------------------------------------------------------------------------------------
+    # Actions ---------------------------------------------------------------------------------------------------------
 
     def open_adding(self) -> StepFinder:
         finder = StepFinder(self, self.chosen)

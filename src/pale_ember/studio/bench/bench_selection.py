@@ -16,7 +16,7 @@ from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.edit_target import OfEffect
 
 
-class Chosen(QObject):
+class BenchSelection(QObject):
     """The recipe that is worked on, by its lasting place in the document, and its step."""
 
     turned = pyqtSignal()
@@ -181,7 +181,7 @@ class OfRecipe(OfEffect):
 
     kind = Recipe
 
-    def __init__(self, desk: Desk, chosen: Chosen) -> None:
+    def __init__(self, desk: Desk, chosen: BenchSelection) -> None:
         super().__init__(desk)
         self.chosen = chosen
 

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QGridLayout, QLabel, QWidget
 
 from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.recipe.sources import Paint, Stroke
-from pale_ember.studio.bench.bench_selection import Chosen
+from pale_ember.studio.bench.bench_selection import BenchSelection
 from pale_ember.studio.bench.picture_view import PictureView
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.fields.row import editor_for
@@ -20,7 +20,7 @@ _TOOLS = fields_of(Stroke)
 class BrushPanel(QWidget):
     """The brush, and what strokes on the picture do while a paint step is chosen."""
 
-    def __init__(self, chosen: Chosen, view: PictureView) -> None:
+    def __init__(self, chosen: BenchSelection, view: PictureView) -> None:
         super().__init__()
         self.chosen, self.view = chosen, view
         self.stroke = Stroke()

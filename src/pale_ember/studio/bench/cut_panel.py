@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from pale_ember.core.effect.recipe.sources import Picture
 from pale_ember.core.texture.advice import guess_grid, thinned
 from pale_ember.core.texture.recipes.cut import frame_numbers
-from pale_ember.studio.bench.bench_selection import Chosen
+from pale_ember.studio.bench.bench_selection import BenchSelection
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.controls.colour import picture_image
 from pale_ember.studio.kit import theme
@@ -38,7 +38,7 @@ def told_frames(kept: list[int], count: int) -> str:
 class CutView(QWidget):
     """The whole picture under its grid. A line is dragged to make frames wider or narrower; a frame is clicked away, or back."""
 
-    def __init__(self, chosen: Chosen) -> None:
+    def __init__(self, chosen: BenchSelection) -> None:
         super().__init__()
         self.chosen = chosen
         self._image: tuple[object, QImage] | None = None
@@ -148,7 +148,7 @@ class CutView(QWidget):
 class CutPanel(QWidget):
     """What can be done with a picture that is taken: its grid guessed, its frames all taken, its play made longer."""
 
-    def __init__(self, chosen: Chosen) -> None:
+    def __init__(self, chosen: BenchSelection) -> None:
         super().__init__()
         self.chosen = chosen
         self.view = CutView(chosen)

@@ -18,7 +18,7 @@ CELLS = 48
 _STEP = 1 / 30
 
 
-class Steered(QObject):
+class GasSteering(QObject):
     """Runs a gas on a thread as long as it is on; the newest numbers count from the next step on."""
 
     seen = pyqtSignal(object)

@@ -9,9 +9,9 @@ from pale_ember.core.effect.fields import Declared, fields_of
 from pale_ember.core.effect.recipe.step import Step, StepLane
 from pale_ember.core.effect.values import Curve, curve
 from pale_ember.core.texture.recipes.paint import numbers_of
-from pale_ember.studio.bench.bench_selection import Chosen, with_at
+from pale_ember.studio.bench.bench_selection import BenchSelection, with_at
 from pale_ember.studio.controls.buttons import IconButton, WordButton
-from pale_ember.studio.controls.curve_row import SlopeEdit
+from pale_ember.studio.controls.curve_row import CurveRow
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.popups import Menu
 
@@ -19,7 +19,7 @@ from pale_ember.studio.kit.popups import Menu
 class LanesEdit(QWidget):
     """The lanes of the chosen step, and a way to add one."""
 
-    def __init__(self, chosen: Chosen) -> None:
+    def __init__(self, chosen: BenchSelection) -> None:
         super().__init__()
         self.chosen = chosen
         self.rows: list[_LaneRow] = []
@@ -72,7 +72,7 @@ class LanesEdit(QWidget):
 
 
 class _LaneRow(QWidget):
-    def __init__(self, chosen: Chosen, kind: type[Step], drives: str, index: int) -> None:
+    def __init__(self, chosen: BenchSelection, kind: type[Step], drives: str, index: int) -> None:
         super().__init__()
         self.chosen, self.kind, self.drives, self.index = chosen, kind, drives, index
         column = QVBoxLayout(self)
@@ -90,7 +90,7 @@ class _LaneRow(QWidget):
         column.addLayout(head)
         field = known.field if known is not None else fields_of(StepLane)["curve"].field
         declared = Declared("curve", Curve, field, StepLane().curve)
-        self.edit = SlopeEdit(declared, Curve)
+        self.edit = CurveRow(declared, Curve)
         self.edit.edited.connect(self._edited)
         self.edit.finished.connect(chosen.desk.document.end_stroke)
         holder = QWidget()

@@ -7,7 +7,7 @@ from msgspec.structs import replace
 from pale_ember.core.effect.recipe.changes import Rim
 from pale_ember.core.effect.recipe.recipe import Recipe
 from pale_ember.core.effect.recipe.shapes import Dot
-from pale_ember.core.effect.recipe.sources import Noise, Pack, Packed, Paint, Picture
+from pale_ember.core.effect.recipe.sources import ChannelSource, Noise, PackedChannels, Paint, Picture
 from pale_ember.core.effect.recipe.step import Step
 from pale_ember.core.gas.starts import GASES
 
@@ -29,11 +29,11 @@ STARTS: dict[str, tuple[str, Recipe]] = {
         "Four channels, each from a picture of its own: three noises and a fade to begin with.",
         _of(
             "packed",
-            Pack(
-                red=Packed(holds="clouds", picture="library:clouds"),
-                green=Packed(holds="ridges", picture="library:ridges"),
-                blue=Packed(holds="cells", picture="library:cells"),
-                alpha=Packed(holds="fade", picture="library:fade"),
+            PackedChannels(
+                red=ChannelSource(holds="clouds", picture="library:clouds"),
+                green=ChannelSource(holds="ridges", picture="library:ridges"),
+                blue=ChannelSource(holds="cells", picture="library:cells"),
+                alpha=ChannelSource(holds="fade", picture="library:fade"),
             ),
             holds="grey",
             size=256,

@@ -22,28 +22,28 @@ from pale_ember.formats.disk import write_whole
 from pale_ember.formats.frame_import import FILMS
 from pale_ember.formats.picture_encoding import ENDINGS, picture_bytes
 from pale_ember.formats.pictures import KINDS, PictureError
-from pale_ember.studio.bench.bench_selection import Chosen
+from pale_ember.studio.bench.bench_selection import BenchSelection
 from pale_ember.studio.bench.new_pictures import STARTS
-from pale_ember.studio.bench.sheet_import import Baked, baked_layers, recipe_of_files, with_baked
+from pale_ember.studio.bench.sheet_import import BakedLayers, baked_layers, recipe_of_files, with_baked
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.library import Library
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.saved_items import drop_own, keep_own, own_parts
 from pale_ember.studio.kit.settings import last_folder
-from pale_ember.studio.kit.tasks import Stopped, Task
+from pale_ember.studio.kit.tasks import Task, TaskStopped
 
 _SHELF = "recipes"
 """Where recipes of the artist's own are kept."""
 
 
-class Deeds(QObject):
+class PictureActions(QObject):
     """Acts on the recipe on the bench, and on the layer that is selected."""
 
     said = pyqtSignal(str)
     failed = pyqtSignal(str)
     rename_asked = pyqtSignal()
 
-    def __init__(self, desk: Desk, chosen: Chosen, page: QWidget) -> None:
+    def __init__(self, desk: Desk, chosen: BenchSelection, page: QWidget) -> None:
         super().__init__()
         self.desk, self.chosen, self.page = desk, chosen, page
         self.task: Task | None = None
@@ -115,7 +115,7 @@ class Deeds(QObject):
         if folder is None or not chosen:
             return
 
-        def put(baked: Baked) -> None:
+        def put(baked: BakedLayers) -> None:
             self.desk.document.change("bake layers", with_baked(self.desk.effect, chosen, baked))
             self.desk.select(baked.layer.id)
             self.said.emit(baked.told)
@@ -138,7 +138,7 @@ class Deeds(QObject):
             self.task = None
             self.failed.emit(text)
 
-        self.task = Task(work, (PictureError, OSError, Stopped, NoOpenGL), name="bench")
+        self.task = Task(work, (PictureError, OSError, TaskStopped, NoOpenGL), name="bench")
         self.task.done.connect(done)
         self.task.failed.connect(failed)
         self.task.start()

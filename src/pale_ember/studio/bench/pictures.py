@@ -7,7 +7,7 @@ from PyQt6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, Q
 from PyQt6.QtWidgets import QWidget
 
 from pale_ember.core.effect.recipe.recipe import RECIPE, Recipe
-from pale_ember.studio.bench.bench_selection import Chosen, worn_by
+from pale_ember.studio.bench.bench_selection import BenchSelection, worn_by
 from pale_ember.studio.controls.colour import picture_image
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.painting import painted
@@ -20,7 +20,7 @@ class RecipeList(QWidget):
 
     renamed = pyqtSignal()
 
-    def __init__(self, chosen: Chosen) -> None:
+    def __init__(self, chosen: BenchSelection) -> None:
         super().__init__()
         self.chosen = chosen
         self._thumbs: dict[str, tuple[int, QImage]] = {}

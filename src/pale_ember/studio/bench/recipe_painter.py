@@ -21,7 +21,7 @@ _LEAST = 64
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class Wish:
+class PaintRequest:
     """What is wanted: a recipe among those of its document, one of its frames, and the part of a gas behind the #."""
 
     recipe: Recipe
@@ -30,26 +30,26 @@ class Wish:
     part: str = ""
 
 
-class Maker(QObject):
+class RecipePainter(QObject):
     """One thread; the newest wish wins."""
 
     painted = pyqtSignal(object, object)
-    """A Wish and its frame (h, w, 4) float32, perhaps smaller than it will be."""
+    """A PaintRequest and its frame (h, w, 4) float32, perhaps smaller than it will be."""
     laid = pyqtSignal(object, object)
-    """A Wish and its whole sheet (h, w, 4) float32."""
+    """A PaintRequest and its whole sheet (h, w, 4) float32."""
     failed = pyqtSignal(str)
 
     def __init__(self) -> None:
         super().__init__()
         self._lock = threading.Condition()
-        self._wish: tuple[Wish, Shelf, float] | None = None
+        self._wish: tuple[PaintRequest, Shelf, float] | None = None
         self._over = False
         self._share = 1.0
         self.a_pixel = 0.0
         """Seconds that a pixel of the last frame took."""
         self._thread = threading.Thread(target=self._run, name="pale-ember-bench", daemon=True)
 
-    def want(self, wish: Wish, shelf: Shelf) -> None:
+    def want(self, wish: PaintRequest, shelf: Shelf) -> None:
         with self._lock:
             self._wish = wish, shelf, time.monotonic()
             if not self._thread.is_alive() and not self._over:
@@ -79,7 +79,7 @@ class Maker(QObject):
             except Exception as error:  # noqa: BLE001 - a thread's last word
                 self.failed.emit(unforeseen(error))
 
-    def _paint(self, wish: Wish, shelf: Shelf, since: float) -> None:
+    def _paint(self, wish: PaintRequest, shelf: Shelf, since: float) -> None:
         recipe = wish.recipe
         quick = not wish.part and recipe.gas is None
         if quick:

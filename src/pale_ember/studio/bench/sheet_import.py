@@ -29,7 +29,7 @@ from pale_ember.formats.frame_import import frames_in, laid
 from pale_ember.formats.picture_encoding import picture_bytes
 from pale_ember.formats.pictures import png_bytes
 from pale_ember.studio.document.desk import Desk
-from pale_ember.studio.kit.tasks import Stopped
+from pale_ember.studio.kit.tasks import TaskStopped
 
 _FRAMES, _CELL = 36, 128
 """Frames and pixels of a sheet that stands for layers."""
@@ -37,10 +37,10 @@ _FRAMES, _CELL = 36, 128
 
 def recipe_of_files(paths: Sequence[Path], folder: Path, progress: Callable[[int], bool]) -> Recipe:
     """Lays files or a clip into a sheet beside the document, and gives a recipe that takes it. Raises PictureError, OSError and
-    Stopped."""
+    TaskStopped."""
     frames = frames_in(paths, progress)
     if not frames:
-        raise Stopped("Stopped; nothing was added.")
+        raise TaskStopped("Stopped; nothing was added.")
     sheet, columns = laid(frames)
     stem = free_name(paths[0].stem.rstrip("0123456789-_ ") or "frames", [path.stem for path in folder.iterdir()])
     write_whole(folder / f"{stem}.png", picture_bytes(sheet, ".png"))
@@ -51,7 +51,7 @@ def recipe_of_files(paths: Sequence[Path], folder: Path, progress: Callable[[int
 
 
 @dataclass(frozen=True, slots=True)
-class Baked:
+class BakedLayers:
     """Layers as a sheet. before, after : particles alive at most, and how often a pixel is painted on average."""
 
     picture: str
@@ -68,9 +68,9 @@ class Baked:
         )
 
 
-def baked_layers(desk: Desk, chosen: Sequence[str], folder: Path, progress: Callable[[int], bool]) -> Baked:
+def baked_layers(desk: Desk, chosen: Sequence[str], folder: Path, progress: Callable[[int], bool]) -> BakedLayers:
     """Bakes layers into a sheet beside the document, and gives the one layer that stands for them. Raises NoOpenGL, OSError and
-    Stopped."""
+    TaskStopped."""
     effect = desk.effect
     alone = replace(effect, layers=tuple(replace(each, shown=each.id in chosen) for each in effect.layers))
     plan = SheetPlan(frames=_FRAMES, columns=best_columns(_FRAMES, _CELL), cell=_CELL, first=0.0,
@@ -79,7 +79,7 @@ def baked_layers(desk: Desk, chosen: Sequence[str], folder: Path, progress: Call
     timeline = Timeline(plan.baked(alone), desk.shelf_mesh, desk.shelf_density)
     made = draw_sheet(timeline, camera, plan, desk.shelf.patient().get, progress, fits=True)
     if made is None:
-        raise Stopped("Stopped; nothing was added.")
+        raise TaskStopped("Stopped; nothing was added.")
     sheet, seen_from = made
     stem = free_name("baked", [path.stem for path in folder.iterdir()])
     write_whole(folder / f"{stem}.png", png_bytes(sheet.pixels))
@@ -94,7 +94,7 @@ def baked_layers(desk: Desk, chosen: Sequence[str], folder: Path, progress: Call
                   soft=0.05),
     )  # fmt: skip
     after = replace(effect, layers=(layer,))
-    return Baked(f"{stem}.png", layer, _costs(desk, alone, camera), _costs(desk, after, camera))
+    return BakedLayers(f"{stem}.png", layer, _costs(desk, alone, camera), _costs(desk, after, camera))
 
 
 def _costs(desk: Desk, effect: Effect, camera) -> tuple[int, float]:
@@ -111,7 +111,7 @@ def _costs(desk: Desk, effect: Effect, camera) -> tuple[int, float]:
     return alive, round(float(np.float64(painted)), 2)
 
 
-def with_baked(effect: Effect, chosen: Sequence[str], baked: Baked) -> Effect:
+def with_baked(effect: Effect, chosen: Sequence[str], baked: BakedLayers) -> Effect:
     """The effect with the layers hidden that were baked, and the one that stands for them above the first."""
     layers: list[Layer] = []
     for each in effect.layers:

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QWidget
 from pale_ember.core.effect.fields import kinds_of
 from pale_ember.core.effect.recipe.step import Step
 from pale_ember.core.insight.search import Entry
-from pale_ember.studio.bench.bench_selection import Chosen
+from pale_ember.studio.bench.bench_selection import BenchSelection
 from pale_ember.studio.controls.finder import Finder
 from pale_ember.studio.kit import fitted_text, icons, theme
 from pale_ember.studio.kit.painting import painted
@@ -26,7 +26,7 @@ class StepsList(QWidget):
     asked = pyqtSignal()
     """A step is to be added."""
 
-    def __init__(self, chosen: Chosen) -> None:
+    def __init__(self, chosen: BenchSelection) -> None:
         super().__init__()
         self.chosen = chosen
         self._grip: tuple[int, float] | None = None
@@ -140,7 +140,7 @@ def told_of(step: Step) -> str:
 class StepFinder(Finder):
     """Every kind of step, found by any word for it."""
 
-    def __init__(self, parent: QWidget, chosen: Chosen) -> None:
+    def __init__(self, parent: QWidget, chosen: BenchSelection) -> None:
         super().__init__(parent, "Add a step", "a shape, a noise, a change: dot, smoke, blur, erode…", 420)
         self.chosen = chosen
         self._kinds: dict[str, type[Step]] = kinds_of(Step)  # type: ignore[assignment]

@@ -16,7 +16,7 @@ from pale_ember.studio.bench.picture_view import CHANNELS, GROUNDS, PictureView
 from pale_ember.studio.controls.buttons import ChoiceEdit, IconButton, WordButton
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.painting import painted
-from pale_ember.studio.kit.two_sided_bar import Sides
+from pale_ember.studio.kit.two_sided_bar import TwoSidedBar
 
 _PART_WORDS = {
     "": "its picture",
@@ -27,7 +27,7 @@ _PART_WORDS = {
 }
 
 
-class LookBar(Sides):
+class ViewBar(TwoSidedBar):
     """Channel, ground, tiling, smaller sizes, frames, and what else a gas tells."""
 
     frame_asked = pyqtSignal(int)

@@ -19,7 +19,7 @@ from pale_ember.core.texture.light import to_bytes, to_coded, to_linear
 from pale_ember.core.words.arithmetic import NotANumber, number_from
 from pale_ember.studio.controls.buttons import IconButton
 from pale_ember.studio.controls.number import NumberEdit
-from pale_ember.studio.controls.text_entry import Line, refuse
+from pale_ember.studio.controls.text_entry import EntryLine, refuse
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import on_screen, open_beside
@@ -55,11 +55,11 @@ class ColourPicker(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 182, 12, 10)
         row = QHBoxLayout()
-        self.code = Line("", self)
+        self.code = EntryLine("", self)
         self.code.setFixedWidth(84)
         self.code.setAccessibleName("sRGB code")
         self.code.setToolTip("The colour as the screen shows it: #ff8800, or red, green and blue in linear light")
-        self.linear = Line("", self)
+        self.linear = EntryLine("", self)
         self.linear.setAccessibleName("linear red, green, blue")
         self.linear.setToolTip("Red, green and blue in linear light, of any size: 50, 17, 9")
         for line in (self.code, self.linear):
@@ -121,7 +121,7 @@ class ColourPicker(QWidget):
         self._strength = value
         self._tell(stroke)
 
-    def _typed(self, line: Line) -> None:
+    def _typed(self, line: EntryLine) -> None:
         """Takes a code or three linear numbers, in either line."""
         if line.text() == self._shown[line]:
             return

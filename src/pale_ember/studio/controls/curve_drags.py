@@ -11,7 +11,7 @@ from PyQt6.QtGui import QPainter, QPen
 
 from pale_ember.core.effect.curves import fitted, shifted, stretched, with_band
 from pale_ember.core.effect.values import Curve, Key, Slope
-from pale_ember.studio.controls.curve_geometry import AROUND, Curved, Grip
+from pale_ember.studio.controls.curve_geometry import AROUND, CurveGeometry, Grip
 from pale_ember.studio.controls.lane_view import caught, round_step
 from pale_ember.studio.controls.lanes import REACH
 from pale_ember.studio.kit import theme
@@ -24,7 +24,7 @@ _BY_HAND = 0.015
 Held = Qt.KeyboardModifier
 
 
-def moved_keys(lane: Curved, points: tuple, chosen: Collection[int], by_age: float, by_value: float) -> tuple:
+def moved_keys(lane: CurveGeometry, points: tuple, chosen: Collection[int], by_age: float, by_value: float) -> tuple:
     """`points` with the chosen keys moved together, as far as neighbours, the axis and nature allow."""
     moved = shifted(points, chosen, by_age)
     return tuple(
@@ -36,7 +36,7 @@ def moved_keys(lane: Curved, points: tuple, chosen: Collection[int], by_age: flo
 class _Drag(Grip):
     """A drag of a lane: where it began, and the keys as they were then."""
 
-    def __init__(self, lane: Curved, at: QPointF, stroke: object = None) -> None:
+    def __init__(self, lane: CurveGeometry, at: QPointF, stroke: object = None) -> None:
         self.lane, self.began, self.stroke = lane, QPointF(at), stroke
         self.points: tuple[Key, ...] = lane.points
 
@@ -45,7 +45,7 @@ class MoveKeys(_Drag):
     """Moves the keys in hand. They are caught by the grid and by what is level with them, unless Alt is held; Shift keeps
     to one axis."""
 
-    def __init__(self, lane: Curved, at: QPointF, stroke: object, index: int) -> None:
+    def __init__(self, lane: CurveGeometry, at: QPointF, stroke: object, index: int) -> None:
         super().__init__(lane, at, stroke)
         self.index, self.offset = index, lane.place_of(self.points[index]) - at
 
@@ -78,10 +78,10 @@ class MoveKeys(_Drag):
         return caught(age, ages, reach_a), caught(value, values, reach_v)
 
 
-class Stretch(_Drag):
+class StretchDrag(_Drag):
     """Scales the keys in hand, along the axis or in value, about the other side of the box around them."""
 
-    def __init__(self, lane: Curved, at: QPointF, stroke: object, side: str, box: QRectF) -> None:
+    def __init__(self, lane: CurveGeometry, at: QPointF, stroke: object, side: str, box: QRectF) -> None:
         super().__init__(lane, at, stroke)
         self.side = side
         inner = box.adjusted(AROUND, AROUND, -AROUND, -AROUND)
@@ -103,10 +103,10 @@ class Stretch(_Drag):
         ), self.stroke)  # fmt: skip
 
 
-class Box(_Drag):
+class BoxDrag(_Drag):
     """A box drawn around keys."""
 
-    def __init__(self, lane: Curved, at: QPointF, *, more: bool) -> None:
+    def __init__(self, lane: CurveGeometry, at: QPointF, *, more: bool) -> None:
         super().__init__(lane, at)
         self.before = set(lane.chosen) if more else set()
         self.rect = QRectF(at, at)
@@ -135,10 +135,10 @@ class WidenAll(_Drag):
         lane.tell(with_band(Curve(keys=lane.points), round(band, 3)).keys, self.stroke)
 
 
-class Widen(_Drag):
+class BandDrag(_Drag):
     """Makes the band at one key as wide as the pointer is away from it, but for where it was taken hold of."""
 
-    def __init__(self, lane: Curved, at: QPointF, stroke: object, index: int) -> None:
+    def __init__(self, lane: CurveGeometry, at: QPointF, stroke: object, index: int) -> None:
         super().__init__(lane, at, stroke)
         self.index = index
         key = self.points[index]
@@ -149,10 +149,10 @@ class Widen(_Drag):
         self.lane.set_point(self.index, self.stroke, band=round(max(away - self.slack, 0.0), 3))
 
 
-class Lean(_Drag):
+class HandleLean(_Drag):
     """Moves one handle of a key; the other follows where they lie in one line, unless Alt is held."""
 
-    def __init__(self, lane: Curved, at: QPointF, stroke: object, index: int, side: str) -> None:
+    def __init__(self, lane: CurveGeometry, at: QPointF, stroke: object, index: int, side: str) -> None:
         super().__init__(lane, at, stroke)
         self.index, self.side = index, side
         slope = self.points[index].slope
@@ -170,10 +170,10 @@ class Lean(_Drag):
         lane.set_point(self.index, self.stroke, slope=changed)
 
 
-class Draw(_Drag):
+class FreehandDrag(_Drag):
     """Draws the curve anew by hand: where the pointer has been, nothing of what was drawn before is left."""
 
-    def __init__(self, lane: Curved, at: QPointF, stroke: object) -> None:
+    def __init__(self, lane: CurveGeometry, at: QPointF, stroke: object) -> None:
         super().__init__(lane, at, stroke)
         self.drawn: dict[float, float] = {}
         self.last = 0.0
@@ -205,10 +205,10 @@ class Draw(_Drag):
         painter.drawPolyline(self.lane.polygon(drawn[:, 0], drawn[:, 1]))
 
 
-class Pan(_Drag):
+class PanDrag(_Drag):
     """Moves what is seen."""
 
-    def __init__(self, lane: Curved, at: QPointF) -> None:
+    def __init__(self, lane: CurveGeometry, at: QPointF) -> None:
         super().__init__(lane, at)
         self.view = lane.seen()
 
@@ -234,7 +234,7 @@ def _side_at(box: QRectF | None, at: QPointF) -> str | None:
     return side if away[side] <= 5 else None
 
 
-def taken(lane: Curved, at: QPointF, held: Held, stroke: object) -> Grip | None:
+def taken(lane: CurveGeometry, at: QPointF, held: Held, stroke: object) -> Grip | None:
     """What a press at a point takes hold of."""
     index = lane.point_near(at)
     if held & Held.ControlModifier and index is None:
@@ -244,17 +244,17 @@ def taken(lane: Curved, at: QPointF, held: Held, stroke: object) -> Grip | None:
         return grip
     if index is None and held & Held.ShiftModifier and lane.box().adjusted(-4, -4, 4, 4).contains(at):
         lane.select(None)
-        return Draw(lane, at, stroke)
+        return FreehandDrag(lane, at, stroke)
     if lane.selected is not None and index is None:
         side = next((side for side, place in lane.slope_grips().items() if _near(at, place)), None)
         if side is not None:
-            return Lean(lane, at, stroke, lane.selected, side)
+            return HandleLean(lane, at, stroke, lane.selected, side)
         if any(_near(at, place) for place in lane.band_grips()):
-            return Widen(lane, at, stroke, lane.selected)
+            return BandDrag(lane, at, stroke, lane.selected)
     box = lane.group_box()
     side = _side_at(box, at) if index is None else None
     if side is not None and box is not None:
-        return Stretch(lane, at, stroke, side, box)
+        return StretchDrag(lane, at, stroke, side, box)
     if index is None and lane.near_curve(at):
         index = lane.add_point(lane.point_at(lane.age_at(at.x())), stroke)
     if index is not None:
@@ -266,13 +266,13 @@ def taken(lane: Curved, at: QPointF, held: Held, stroke: object) -> Grip | None:
     if box is not None and box.contains(at):
         return MoveKeys(lane, at, stroke, min(lane.chosen))
     return (
-        Box(lane, at, more=bool(held & Held.ControlModifier))
+        BoxDrag(lane, at, more=bool(held & Held.ControlModifier))
         if lane.box().adjusted(-4, -4, 4, 4).contains(at)
         else None
     )
 
 
-def cursor_at(lane: Curved, at: QPointF) -> Qt.CursorShape:
+def cursor_at(lane: CurveGeometry, at: QPointF) -> Qt.CursorShape:
     """The pointer's shape over what it would take hold of."""
     if lane.point_near(at) is not None:
         return Qt.CursorShape.SizeAllCursor

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QIcon, QPainter, QPen, QPixmap, QPolygonF
 
 from pale_ember.core.effect.values import Curve, sample_keys
-from pale_ember.studio.controls.curve_geometry import Curved
+from pale_ember.studio.controls.curve_geometry import CurveGeometry
 from pale_ember.studio.controls.lane_view import round_step
 from pale_ember.studio.controls.lanes import CROWDED
 from pale_ember.studio.kit import theme
@@ -40,7 +40,7 @@ _APART = 8
 """Pixels at least between two things said along an axis; what has no room is left out."""
 
 
-def _paint_grid(painter: QPainter, lane: Curved) -> None:
+def _paint_grid(painter: QPainter, lane: CurveGeometry) -> None:
     """Lines at round values, and along the axis with what they are in its unit."""
     box, view, (first, last, unit) = lane.box(), lane.seen(), lane.axis
     line = QPen(theme.with_alpha(theme.LINE, 0.7), 1)
@@ -72,7 +72,7 @@ def _paint_grid(painter: QPainter, lane: Curved) -> None:
         painter.drawText(QRectF(at, box.bottom() + 4, wide, 14), Qt.AlignmentFlag.AlignHCenter, told)
 
 
-def paint_curve(painter: QPainter, lane: Curved) -> None:
+def paint_curve(painter: QPainter, lane: CurveGeometry) -> None:
     """Paints a lane's ground, band and curve."""
     box, view = lane.box(), lane.seen()
     painter.setPen(QPen(theme.LINE, 1) if lane.hasFocus() else Qt.PenStyle.NoPen)
@@ -109,7 +109,7 @@ def paint_curve(painter: QPainter, lane: Curved) -> None:
     painter.restore()
 
 
-def paint_grips(painter: QPainter, lane: Curved) -> None:
+def paint_grips(painter: QPainter, lane: CurveGeometry) -> None:
     """Paints a lane's keys, and what those in hand are held by."""
     painter.save()
     painter.setClipRect(lane.box().adjusted(-8, -5, 8, 5))

@@ -10,8 +10,8 @@ from PyQt6.QtGui import QPainter, QPolygonF
 
 from pale_ember.core.effect.fields import Declared
 from pale_ember.core.effect.values import Curve, Key, sample_keys
-from pale_ember.studio.controls.lane_view import View
-from pale_ember.studio.controls.lanes import REACH, Lane
+from pale_ember.studio.controls.lane_view import LaneView
+from pale_ember.studio.controls.lanes import REACH, LaneEdit
 
 _UNDER = 14
 """Pixels below a large lane for what its axis is."""
@@ -33,7 +33,7 @@ class Grip:
     def paint(self, painter: QPainter) -> None: ...
 
 
-class Curved(Lane):
+class CurveGeometry(LaneEdit):
     """A lane with a curve."""
 
     kind, part = Curve, "keys"
@@ -46,7 +46,7 @@ class Curved(Lane):
         """What a drag that goes on does."""
         self.kin: tuple[tuple[tuple[Key, ...], str], ...] = ()
         """Keys of the lanes that belong to it, seen behind it, and what each is called."""
-        self.view: View | None = None
+        self.view: LaneView | None = None
         """What part is seen, where it is not all."""
         self._held_span: tuple[float, float] | None = None
         self._spanned: tuple[object, tuple[float, float]] = (None, (0.0, 1.0))
@@ -60,16 +60,16 @@ class Curved(Lane):
         box = super().box()
         return box.adjusted(0, 0, 0, -_UNDER) if self.large else box
 
-    def seen(self) -> View:
+    def seen(self) -> LaneView:
         """The ages and values that are seen; they hold still during a drag."""
         if self.view is not None:
             return self.view
         if self.grip is not None and self._held_span is not None:
-            return View(low=self._held_span[0], high=self._held_span[1])
+            return LaneView(low=self._held_span[0], high=self._held_span[1])
         if self._spanned[0] is not self.value:
             low = min(0.0, *(key.value - key.band for key in self.points))
             self._spanned = self.value, (low, max(1.0, *(key.value + key.band for key in self.points)) * 1.06)
-        return View(low=self._spanned[1][0], high=self._spanned[1][1])
+        return LaneView(low=self._spanned[1][0], high=self._spanned[1][1])
 
     def x_at(self, age: float) -> float:
         box, view = self.box(), self.seen()
@@ -145,7 +145,7 @@ class Curved(Lane):
             self.select(None)
             self.tell(left or self.points[:1])
 
-    def show_view(self, view: View | None) -> None:
+    def show_view(self, view: LaneView | None) -> None:
         """Shows a part of the lane, or all of it."""
         self.view = view
         self.update()

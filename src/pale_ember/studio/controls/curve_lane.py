@@ -15,10 +15,10 @@ from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.values import Curve, Key, Slope, sample_keys
 from pale_ember.studio.controls import curve_drags
 from pale_ember.studio.controls.curve_drawing import paint_curve, paint_grips, small_picture
-from pale_ember.studio.controls.curve_geometry import Curved
+from pale_ember.studio.controls.curve_geometry import CurveGeometry
 from pale_ember.studio.controls.lane_view import framed
 from pale_ember.studio.kit import theme
-from pale_ember.studio.kit.cached_painting import Held
+from pale_ember.studio.kit.cached_painting import ById
 from pale_ember.studio.kit.clipboard import clipboard_text
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.saved_items import drop_own, keep_own, own_parts
@@ -27,7 +27,7 @@ _ZOOM = 1.15
 """How much nearer one click of the wheel comes."""
 
 
-class CurveLane(Curved):
+class CurveLane(CurveGeometry):
     """A curve with its keys. Press the curve to add a key there and drag it, or beside it to draw a box around keys; with
     Ctrl a drag makes the band of the whole lane, with Shift, beside a key, it draws the curve anew by hand."""
 
@@ -35,7 +35,7 @@ class CurveLane(Curved):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.MiddleButton and self.large:
-            self.grip = curve_drags.Pan(self, event.position())
+            self.grip = curve_drags.PanDrag(self, event.position())
             return
         if event.button() != Qt.MouseButton.LeftButton or self.press_name(event.position()) or self.locked:
             return
@@ -178,7 +178,7 @@ class CurveLane(Curved):
         if self._pointer is not None and self.grip is None and self.near_curve(self._pointer):
             ghost = None if self.point_near(self._pointer) is not None else self._pointer.x()
         key = (
-            Held(self.value),
+            ById(self.value),
             self.seen(),
             frozenset(self.chosen),
             self.hasFocus(),

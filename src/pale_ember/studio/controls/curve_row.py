@@ -11,7 +11,7 @@ from pale_ember.core.effect.values import Curve, Gradient, Stop, curve
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.controls.curve_lane import CurveLane
 from pale_ember.studio.controls.gradient_lane import GradientLane
-from pale_ember.studio.controls.lanes import Lane
+from pale_ember.studio.controls.lanes import LaneEdit
 
 _MARGIN = 6
 
@@ -30,7 +30,7 @@ class _SmallGradient(GradientLane):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
 
 
-class SlopeEdit(QWidget):
+class CurveRow(QWidget):
     """A curve or gradient that may be missing."""
 
     edited = pyqtSignal(object, object)
@@ -43,7 +43,7 @@ class SlopeEdit(QWidget):
         self.value: Curve | Gradient | None = declared.default
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        self.lane: Lane = _SmallCurve(declared, 54) if kind is Curve else _SmallGradient(declared, 42)
+        self.lane: LaneEdit = _SmallCurve(declared, 54) if kind is Curve else _SmallGradient(declared, 42)
         self.lane.setAccessibleName(declared.field.label)
         self.adder = WordButton("add", declared.field.help, icon="plus")
         self.adder.clicked.connect(self.add)

@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from pale_ember.core.insight.search import Entry, Place
+from pale_ember.core.insight.search import Entry, FieldPlace
 from pale_ember.studio.controls.less_more_pictures import PAIRS, WIDTH, paint_pair
 from pale_ember.studio.kit import fitted_text, theme
 from pale_ember.studio.kit.popups import Panel
@@ -89,7 +89,7 @@ class _Row(QStyledItemDelegate):
         painter.setFont(theme.font(theme.SMALL))
         painter.setPen(theme.ASH)
         painter.drawText(top.adjusted(taken, 0, 0, 0), middle, entry.where)
-        pair = entry.does.path[-1] if isinstance(entry.does, Place) and entry.does.path[-1] in PAIRS else ""
+        pair = entry.does.path[-1] if isinstance(entry.does, FieldPlace) and entry.does.path[-1] in PAIRS else ""
         room = low.width() - (WIDTH + 12 if pair else 0)
         help_ = painter.fontMetrics().elidedText(entry.help, Qt.TextElideMode.ElideRight, int(room))
         painter.drawText(low, middle, help_)

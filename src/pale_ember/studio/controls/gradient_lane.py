@@ -29,11 +29,11 @@ from pale_ember.core.texture.palettes import from_text, to_palette, to_svg
 from pale_ember.formats.pictures import PictureError, read_picture
 from pale_ember.studio.controls.colour import open_picker, screen_codes, screen_colour
 from pale_ember.studio.controls.eyedropper import Eyedropper
-from pale_ember.studio.controls.lanes import REACH, Lane
+from pale_ember.studio.controls.lanes import REACH, LaneEdit
 from pale_ember.studio.controls.picture_colours import AlongPicture
 from pale_ember.studio.controls.text_entry import refuse
 from pale_ember.studio.kit import theme
-from pale_ember.studio.kit.cached_painting import Held
+from pale_ember.studio.kit.cached_painting import ById
 from pale_ember.studio.kit.clipboard import clipboard_text, copy_text
 from pale_ember.studio.kit.painting import painted, painter_on
 from pale_ember.studio.kit.settings import last_folder
@@ -84,7 +84,7 @@ def _striped(colours: Gradient) -> QIcon:
     return QIcon(pixmap)
 
 
-class GradientLane(Lane):
+class GradientLane(LaneEdit):
     """A colour over age with its stops below. Press the bar to add a stop, double-click one to pick its colour."""
 
     kind, part = Gradient, "stops"
@@ -243,7 +243,7 @@ class GradientLane(Lane):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._still.paint(
             painter,
-            (Held(self.value), Held(self.product), self._differs, self.selected, self.hasFocus()),
+            (ById(self.value), ById(self.product), self._differs, self.selected, self.hasFocus()),
             self._paint_bar,
         )
         if len(self.ages):

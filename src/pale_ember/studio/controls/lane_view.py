@@ -17,7 +17,7 @@ def round_step(rough: float) -> float:
 
 
 @dataclass(frozen=True, slots=True)
-class View:
+class LaneView:
     """The ages from left to right and the values from bottom to top that a lane shows."""
 
     begin: float = 0.0
@@ -25,7 +25,7 @@ class View:
     low: float = 0.0
     high: float = 1.0
 
-    def zoomed(self, factor: float, age: float, value: float, *, ages: bool, values: bool) -> View:
+    def zoomed(self, factor: float, age: float, value: float, *, ages: bool, values: bool) -> LaneView:
         """A view `factor` times as wide, what lies at an age and a value kept in its place."""
         view = self
         if ages:
@@ -36,22 +36,22 @@ class View:
             view = replace(view, low=value + (self.low - value) * factor, high=value + (self.high - value) * factor)
         return view
 
-    def panned(self, ages: float, values: float) -> View:
+    def panned(self, ages: float, values: float) -> LaneView:
         """A view moved by so much along each axis."""
         moved = replace(self, begin=self.begin + ages, end=self.end + ages)
         return replace(moved.within(), low=self.low + values, high=self.high + values)
 
-    def within(self) -> View:
+    def within(self) -> LaneView:
         """A view that does not reach beyond birth and death."""
         by = max(-self.begin, 0.0) + min(1.0 - self.end, 0.0)
         return replace(self, begin=max(self.begin + by, 0.0), end=min(self.end + by, 1.0))
 
 
-def framed(ages: list[float], low: float, high: float) -> View:
+def framed(ages: list[float], low: float, high: float) -> LaneView:
     """A view of points at some ages with values from `low` to `high`, and a little around them."""
     begin, end = min(ages), max(ages)
     aside, above = max(end - begin, 0.02) * 0.1, max(high - low, 0.02) * 0.12
-    return View(max(begin - aside, 0.0), min(end + aside, 1.0), low - above, high + above)
+    return LaneView(max(begin - aside, 0.0), min(end + aside, 1.0), low - above, high + above)
 
 
 def caught(value: float, by: Iterable[float], reach: float) -> float:

@@ -24,7 +24,7 @@ from pale_ember.core.effect.fields import Declared
 from pale_ember.core.effect.reading import plain, read
 from pale_ember.core.effect.values import Curve, Gradient, Key, Stop
 from pale_ember.studio.kit import icons, theme
-from pale_ember.studio.kit.cached_painting import Still
+from pale_ember.studio.kit.cached_painting import CachedPainting
 from pale_ember.studio.kit.clipboard import (
     clipboard_text,
     copy_text,
@@ -35,7 +35,7 @@ from pale_ember.studio.kit.clipboard import (
     own_text,
 )
 from pale_ember.studio.kit.popups import Menu
-from pale_ember.studio.kit.strokes import Stroke
+from pale_ember.studio.kit.strokes import RepeatedEdit
 
 LABEL = 84
 """Pixels for a lane's name, left of the age axis."""
@@ -49,7 +49,7 @@ CROWDED = 3.5
 """Pixels from one drawn key to the next at least: of more only the curve is seen."""
 
 
-class Lane(QWidget):
+class LaneEdit(QWidget):
     """What curve and gradient lanes have in common: the axis, the points, the clipboard, the keyboard."""
 
     edited = pyqtSignal(object, object)
@@ -75,11 +75,11 @@ class Lane(QWidget):
         """Where the particle that is followed stands on the axis."""
         self.selected: int | None = None
         self._stroke: object = None
-        self._nudges = Stroke(self)
+        self._nudges = RepeatedEdit(self)
         self._nudges.ended.connect(self.finished)
         self._dragging = False
         self._pointer: QPointF | None = None
-        self._still = Still(self)
+        self._still = CachedPainting(self)
         self.large, self._heights, self._exact = False, (height, LARGE), False
         self.locked = False
         """Whether it is only seen."""

@@ -26,7 +26,7 @@ from pale_ember.studio.controls.text_entry import OpenLine
 from pale_ember.studio.kit import fitted_text, theme
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.scrolling import PAUSE, Scrolling
-from pale_ember.studio.kit.strokes import Stroke
+from pale_ember.studio.kit.strokes import RepeatedEdit
 
 _DEAD_ZONE = 3
 _BEGINS = "0123456789.,-*+("
@@ -77,7 +77,7 @@ class NumberEdit(QAbstractSpinBox):
         self._line: OpenLine | None = None
         self._taken = False
         """Whether its line was just closed by a key: the next sign is no more for it."""
-        self._turns = Stroke(self)
+        self._turns = RepeatedEdit(self)
         self._turns.ended.connect(self.finished)
         self._rested = False
         """Whether the pointer has rested on it."""

@@ -138,7 +138,7 @@ class OpenLine(QLineEdit):
         return False
 
 
-class Line(QLineEdit):
+class EntryLine(QLineEdit):
     """A line that is always there. Return hands in the text, and gives the focus to `owner`, so that keys are commands
     again; so does Escape, with the text as it was."""
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from pale_ember.core.effect.model import Effect
-from pale_ember.core.insight.cost_cuts import Cut
+from pale_ember.core.insight.cost_cuts import CostCut
 from pale_ember.core.insight.effect_cost import Budget
-from pale_ember.core.insight.layer_costs import Spending
+from pale_ember.core.insight.layer_costs import CostOverTime
 from pale_ember.formats.targets import targets_of
 from pale_ember.studio.document.history import Document
 from pale_ember.studio.kit.settings import settings
@@ -15,7 +15,7 @@ from pale_ember.studio.kit.settings import settings
 _KEPT = "target"
 
 
-class Spent(QObject):
+class CostState(QObject):
     """Holds what was measured last, and chooses the target."""
 
     changed = pyqtSignal()
@@ -26,8 +26,8 @@ class Spent(QObject):
     def __init__(self, document: Document) -> None:
         super().__init__()
         self.document = document
-        self.spending: Spending | None = None
-        self.cuts: list[Cut] = []
+        self.spending: CostOverTime | None = None
+        self.cuts: list[CostCut] = []
         self.of: Effect | None = None
         """The effect that was measured."""
         self.cuts_of: Effect | None = None
@@ -60,13 +60,13 @@ class Spent(QObject):
         self.changed.emit()
         return wrong
 
-    def take(self, effect: Effect, spending: Spending) -> None:
+    def take(self, effect: Effect, spending: CostOverTime) -> None:
         """Takes what an effect costs, unless it has been edited since."""
         if effect is self.document.effect:
             self.of, self.spending = effect, spending
             self.changed.emit()
 
-    def take_cuts(self, effect: Effect, cuts: list[Cut]) -> None:
+    def take_cuts(self, effect: Effect, cuts: list[CostCut]) -> None:
         """Takes what would cut the cost of an effect, unless it has been edited since."""
         if effect is self.document.effect:
             self.cuts, self.cuts_of = cuts, effect

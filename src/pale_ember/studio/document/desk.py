@@ -12,18 +12,18 @@ from pale_ember.core.effect.fields import Part
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.recipe.recipe import Recipe
 from pale_ember.core.effect.tree import fed_by
-from pale_ember.core.insight.ray_casts import Met
-from pale_ember.core.simulate.spawning import AS_IT_IS, Fired, Performance
+from pale_ember.core.insight.ray_casts import RayHit
+from pale_ember.core.simulate.spawning import AS_IT_IS, ManualTrigger, Performance
 from pale_ember.formats.disk import KeptOnDisk
 from pale_ember.formats.gases import Gases
 from pale_ember.formats.shelf import Shelf
 from pale_ember.machine import user_folders
-from pale_ember.studio.document.cost_state import Spent
-from pale_ember.studio.document.file_watch import Watch
+from pale_ember.studio.document.cost_state import CostState
+from pale_ember.studio.document.file_watch import FileWatch
 from pale_ember.studio.document.findings import Findings
 from pale_ember.studio.document.history import Document
-from pale_ember.studio.document.player import Player
-from pale_ember.studio.document.view_settings import Looking
+from pale_ember.studio.document.player import Playback
+from pale_ember.studio.document.view_settings import ViewSettings
 
 _TOUCHED = 12
 """Fields that are remembered as those the hand was on."""
@@ -63,18 +63,18 @@ class Desk(QObject):
     def __init__(self, document: Document) -> None:
         super().__init__()
         self.document = document
-        self.player = Player()
+        self.player = Playback()
         self.gases = Gases(
             KeptOnDisk(user_folders.cache() / "gases"), patient=False, changed=lambda: self.gas_made.emit()
         )
         self.shelf = Shelf(document.folder, document.effect.recipes, self.gases)
-        self.watch = Watch(self.shelf, document.path)
+        self.watch = FileWatch(self.shelf, document.path)
         self.files = 0
         """How often pictures or meshes were changed outside."""
         self.watch.changed.connect(self._files_changed)
-        self.looking = Looking(document)
+        self.looking = ViewSettings(document)
         self.findings = Findings(document, self.looking)
-        self.spent = Spent(document)
+        self.spent = CostState(document)
         self.selection = document.effect.layers[0].id if document.effect.layers else ""
         self._beside: tuple[str, ...] = ()
         """What is chosen besides the selected layer."""
@@ -82,7 +82,7 @@ class Desk(QObject):
         """The layer that was selected before."""
         self.touched: list[tuple[str, ...]] = []
         """Paths of fields that were changed or gone to, by name, the newest first."""
-        self.fired: tuple[Fired, ...] = ()
+        self.fired: tuple[ManualTrigger, ...] = ()
         """Bursts and rules set off by hand since the last edit."""
         self.performance = AS_IT_IS
         """What the effect was told since its start."""
@@ -142,11 +142,11 @@ class Desk(QObject):
             self._left, self.selection, self._beside = self.selection, identity, ()
             self.selected.emit()
 
-    def fire(self, layer: str, key: int, parent: str = "", met: Met | None = None) -> None:
+    def fire(self, layer: str, key: int, parent: str = "", met: RayHit | None = None) -> None:
         """Sets a burst of a layer off at this moment, or the rule of a parent that spawns its particles; where it stands, or
         at a place of the stage."""
         step = round(self.player.moment * self.effect.steps) + 1
-        fired = Fired(layer, step, key, parent)
+        fired = ManualTrigger(layer, step, key, parent)
         if met is not None:
             fired = replace(fired, place=tuple(met.place.tolist()), normal=tuple(met.normal.tolist()))
         self.fired = (*self.fired, fired)
@@ -173,7 +173,7 @@ class Desk(QObject):
         """From the start again, nothing was told."""
         self.performance = AS_IT_IS
 
-    def fire_at(self, met: Met) -> None:
+    def fire_at(self, met: RayHit) -> None:
         """Sets the selected layer off at a place of the stage: its first burst, what a rule spawns of it, or a puff of its
         rate."""
         layer = self.layer

@@ -14,7 +14,7 @@ EVERY = 0.4
 """Seconds between two looks."""
 
 
-class Watch(QObject):
+class FileWatch(QObject):
     """Looks every now and then whether a picture or a mesh that is used has changed on disk; on a thread, for a disk may be
     far away."""
 

@@ -9,7 +9,7 @@ from pale_ember.core.effect.model import Effect
 from pale_ember.core.insight.checks.finding import Finding, Mend
 from pale_ember.core.insight.checks.rules import left_alone, mended, with_left, without_left
 from pale_ember.studio.document.history import Document
-from pale_ember.studio.document.view_settings import Looking
+from pale_ember.studio.document.view_settings import ViewSettings
 
 
 class Findings(QObject):
@@ -17,7 +17,7 @@ class Findings(QObject):
 
     changed = pyqtSignal()
 
-    def __init__(self, document: Document, looking: Looking) -> None:
+    def __init__(self, document: Document, looking: ViewSettings) -> None:
         super().__init__()
         self.document, self.looking = document, looking
         self.all: tuple[Finding, ...] = ()

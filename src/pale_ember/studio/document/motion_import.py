@@ -15,12 +15,12 @@ from pale_ember.core.effect.places import Place
 from pale_ember.core.effect.stage import Pose
 from pale_ember.core.insight.ray_casts import size_of
 from pale_ember.formats.meshes import MeshError
-from pale_ember.formats.motions import Scene, places_on
+from pale_ember.formats.motions import MotionScene, places_on
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit.tasks import Task
 
 
-class Recorded(QObject):
+class MotionImport(QObject):
     """Reads such files away from the window, one at a time."""
 
     def __init__(self, desk: Desk) -> None:
@@ -40,7 +40,7 @@ class Recorded(QObject):
                 None,
             )
 
-        self._read(lambda: Scene(path).motion(), take)
+        self._read(lambda: MotionScene(path).motion(), take)
 
     def place_on(self, prop: str, layer: str) -> None:
         """Puts a layer on every named node of a prop's mesh; the places ride on the prop."""
@@ -60,7 +60,7 @@ class Recorded(QObject):
             after = replace(root.places, lie="told", told=places)
             self.desk.document.change_layer(f"{root.name}: on the nodes of {prop}", layer, ("places",), after)
 
-        self._read(lambda: places_on(Scene(file), prop, size_of(stand)), take)
+        self._read(lambda: places_on(MotionScene(file), prop, size_of(stand)), take)
 
     def _read(self, work: Callable[[], Any], then: Callable[[Any], None]) -> None:
         if self._task is not None:

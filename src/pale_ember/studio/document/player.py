@@ -13,7 +13,7 @@ LONGEST_JUMP = 0.1
 """When drawing falls behind, time slows rather than leaping further than this, in seconds."""
 
 
-class Player(QObject):
+class Playback(QObject):
     """A moment in real seconds since the effect's start, counting on across loops."""
 
     moved = pyqtSignal()

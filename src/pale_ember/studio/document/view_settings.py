@@ -9,9 +9,9 @@ from pale_ember.core.effect.model import FIRST_VIEW, Camera, Effect, Layer
 from pale_ember.core.effect.tree import chain_of, family_of
 from pale_ember.core.effect.variants import as_variant, named
 from pale_ember.core.insight.distances import farther, step_at
-from pale_ember.core.insight.particle_story import Followed
+from pale_ember.core.insight.particle_story import FollowedParticle
 from pale_ember.studio.document.history import Document
-from pale_ember.studio.kit.cached_painting import Held
+from pale_ember.studio.kit.cached_painting import ById
 
 MARKS = {
     "shape": "shape, aim and handles",
@@ -34,7 +34,7 @@ AXES = ("parent", "own", "world")
 """In which axes the selected layer is moved and turned on the stage: those of what it stands in, its own, the world's."""
 
 
-class Looking(QObject):
+class ViewSettings(QObject):
     """The view of a document."""
 
     changed = pyqtSignal()
@@ -60,7 +60,7 @@ class Looking(QObject):
         """A layer as it would be, shown on the stage while something is only pointed at."""
         self.tried_whole: Effect | None = None
         """The effect as it would be, the same way."""
-        self.followed: Followed | None = None
+        self.followed: FollowedParticle | None = None
         """The particle that is followed."""
         self.staged = False
         """Whether what stands on the stage can be taken hold of: while its panel is open."""
@@ -115,7 +115,7 @@ class Looking(QObject):
         step = step_at(effect, self.camera.distance) if self.by_distance else None
         if step is None:
             return effect
-        key = Held(effect), step
+        key = ById(effect), step
         if self._far is None or self._far[0] != key:
             self._far = key, farther(effect, step)
         return self._far[1]
@@ -133,7 +133,7 @@ class Looking(QObject):
         variant = named(effect, self.compared)
         if variant is None:
             return None
-        key = Held(variant), Held(effect.stage), Held(effect.cues)
+        key = ById(variant), ById(effect.stage), ById(effect.cues)
         if self._beside is None or self._beside[0] != key:
             self._beside = key, as_variant(effect, variant)
         return self._beside[1]
@@ -215,7 +215,7 @@ class Looking(QObject):
             self.pointed = identity
             self.pointing.emit()
 
-    def follow(self, followed: Followed | None) -> None:
+    def follow(self, followed: FollowedParticle | None) -> None:
         """Follows a particle, or none."""
         self.followed = followed
         self.changed.emit()

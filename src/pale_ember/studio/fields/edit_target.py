@@ -11,7 +11,7 @@ from pale_ember.core.effect.edit import Path, index_of, layer_of, value_at, with
 from pale_ember.core.effect.fields import Part, declared_at, fields_of, why_idle
 from pale_ember.core.effect.model import Effect, Layer, Stage
 from pale_ember.core.effect.story import with_part
-from pale_ember.core.insight.search import Place
+from pale_ember.core.insight.search import FieldPlace
 from pale_ember.core.insight.sentences import value_told
 from pale_ember.studio.document.desk import Desk, Target
 
@@ -131,7 +131,7 @@ class OfStage(OfEffect):
 Subject = OfLayer | OfEffect
 
 
-def now_of(place: Place, desk: Desk) -> str:
+def now_of(place: FieldPlace, desk: Desk) -> str:
     """What a field is now, and whether it has an effect."""
     root = subject_of(place, desk).root
     held = place.found_in(root)
@@ -143,7 +143,7 @@ def now_of(place: Place, desk: Desk) -> str:
     return now if why_idle(field, root, holder) is None else f"{now} · no effect just now"
 
 
-def subject_of(place: Place, desk: Desk) -> Subject:
+def subject_of(place: FieldPlace, desk: Desk) -> Subject:
     """Whose field it is: the selected layer's, the stage's or the effect's."""
     return {Layer: OfLayer, Stage: OfStage}.get(place.kind, OfEffect)(desk)
 

@@ -24,7 +24,7 @@ from pale_ember.formats.meshes import KINDS as MESH_KINDS
 from pale_ember.formats.pictures import KINDS
 from pale_ember.studio.controls.buttons import paint_chosen
 from pale_ember.studio.controls.chips import paint_chip
-from pale_ember.studio.controls.text_entry import Line
+from pale_ember.studio.controls.text_entry import EntryLine
 from pale_ember.studio.document.asset_import import dropped
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.library import Library
@@ -48,7 +48,7 @@ class TextEdit(QWidget):
         self.value, self.idle = default, False
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
-        self._line = Line(default, self)
+        self._line = EntryLine(default, self)
         self._line.setAccessibleName(name or field.label)
         self.setAccessibleName(name or field.label)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)

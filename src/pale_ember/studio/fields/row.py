@@ -34,7 +34,7 @@ from pale_ember.core.insight.checks.finding import Finding
 from pale_ember.core.insight.sentences import value_told
 from pale_ember.studio.controls.buttons import ChoiceEdit, IconButton, SwitchEdit
 from pale_ember.studio.controls.colour import ColourEdit, TintsEdit
-from pale_ember.studio.controls.curve_row import SlopeEdit
+from pale_ember.studio.controls.curve_row import CurveRow
 from pale_ember.studio.controls.number import FollowEdit, NumberEdit
 from pale_ember.studio.controls.range_edit import PerAxisEdit, RangeEdit
 from pale_ember.studio.controls.vector_edit import VectorEdit
@@ -68,7 +68,7 @@ _HEIGHT = 24
 """Pixels of a row."""
 
 
-class Pins(Protocol):
+class PinnedRows(Protocol):
     """Keeps which rows stand always."""
 
     def pinned(self, path: Path) -> bool: ...
@@ -84,7 +84,7 @@ def editor_for(declared: Declared, desk: Desk, name: str = "") -> QWidget:
         if kind is float:
             return FollowEdit(field, name)
     if kind in (Curve, Gradient):
-        return SlopeEdit(declared, kind)
+        return CurveRow(declared, kind)
     if get_origin(kind) is Literal:
         return ChoiceEdit(field, kind, default, name)
     if kind is bool:
@@ -118,7 +118,7 @@ class FieldRow(QWidget):
 
     def __init__(self, desk: Desk, subject: Subject, path: Path, declared: Declared, editor: QWidget) -> None:
         super().__init__()
-        self.pins: Pins | None = None
+        self.pins: PinnedRows | None = None
         self.around: Field | None = None
         """The field of the part that it is in, where that may be without effect as a whole."""
         self.desk, self.subject, self.path, self.declared, self.editor = desk, subject, path, declared, editor
@@ -226,7 +226,7 @@ class FieldRow(QWidget):
         """When a value of this field is drawn, where it is."""
         if self.declared.type in (Range, PerAxis, Tints) and self.path[0] in ("birth", "forces"):
             return "Drawn once for each particle."
-        if isinstance(self.editor, SlopeEdit) and self.path == ("outlet", "rate_curve"):
+        if isinstance(self.editor, CurveRow) and self.path == ("outlet", "rate_curve"):
             return "Over the effect's time."
         return ""
 

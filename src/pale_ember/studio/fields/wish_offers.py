@@ -5,18 +5,18 @@ from __future__ import annotations
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.insight.search import Entry
 from pale_ember.core.words.scene import Scene, Wish
-from pale_ember.core.words.wishes import Understood, done, senses_of, understood
+from pale_ember.core.words.wishes import UnderstoodPiece, done, senses_of, understood
 from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.kit.saved_items import starts_by_word
 
 
-class Wished:
+class WishOffers:
     """The wishes of a line. chapter : what is meant first of all, where that is known."""
 
     def __init__(self, desk: Desk, chapter: str = "") -> None:
         self.desk, self._chapter = desk, chapter
         self._starts = starts_by_word()
-        self.pieces: list[Understood] = []
+        self.pieces: list[UnderstoodPiece] = []
         self._senses: dict[str, int] = {}
         """Which sense of a piece is meant, by its words, where not the first."""
         self._text = ""
@@ -45,10 +45,10 @@ class Wished:
         senses = list(self.pieces[0].senses) if len(self.pieces) == 1 else []
         if not senses:
             senses = senses_of(text, scene)
-            self.pieces = [Understood(0, len(text), tuple(senses))] if senses else []
+            self.pieces = [UnderstoodPiece(0, len(text), tuple(senses))] if senses else []
         return [Entry(wish.title, wish.where, (), "", wish) for wish in senses]
 
-    def _row(self, piece: Understood) -> Entry:
+    def _row(self, piece: UnderstoodPiece) -> Entry:
         said = self._text[piece.begin : piece.end]
         if not piece.senses:
             return Entry(f"“{said}”", "", (), "Not understood. Say it differently, or it is left out.", piece)
@@ -57,13 +57,13 @@ class Wished:
         told = f"“{said}”" + (f" · Tab: {others} other sense{'s' * (others > 1)}" if others else "")
         return Entry(wish.title, wish.where, (), told, piece)
 
-    def _sense(self, piece: Understood) -> Wish:
+    def _sense(self, piece: UnderstoodPiece) -> Wish:
         return piece.senses[self._senses.get(self._text[piece.begin : piece.end], 0) % len(piece.senses)]
 
     def turn(self, entry: Entry) -> bool:
         """Goes on to the next sense of a wish of several; says whether there is one."""
         piece = entry.does
-        if not isinstance(piece, Understood) or len(piece.senses) < 2:
+        if not isinstance(piece, UnderstoodPiece) or len(piece.senses) < 2:
             return False
         said = self._text[piece.begin : piece.end]
         self._senses[said] = self._senses.get(said, 0) + 1
@@ -72,7 +72,7 @@ class Wished:
     def now(self, entry: Entry) -> str:
         """What a wish was, and what it becomes."""
         wish = entry.does
-        if isinstance(wish, Understood):
+        if isinstance(wish, UnderstoodPiece):
             if not wish.senses:
                 return "?"
             wish = self._sense(wish)
@@ -91,7 +91,7 @@ class Wished:
                     Target(wish.kind, tuple(step for step in wish.path if isinstance(step, str)), wish.title)
                 )
             return []
-        if not isinstance(wish, Understood):
+        if not isinstance(wish, UnderstoodPiece):
             return None
         meant = {i: self._senses.get(self._text[piece.begin : piece.end], 0) for i, piece in enumerate(self.pieces)}
         told = [self._sense(piece) for piece in self.pieces if piece.senses]

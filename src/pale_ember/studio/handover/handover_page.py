@@ -23,10 +23,10 @@ from PyQt6.QtWidgets import (
 from pale_ember.core.effect.fields import Field
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.texture.formats import FORMATS, MEANS
-from pale_ember.formats.disk import KeptOnDisk, NotOurs, stands_free, write_folder
+from pale_ember.formats.disk import ForeignFiles, KeptOnDisk, stands_free, write_folder
 from pale_ember.formats.handover.package import Cancelled, Package, package_of
 from pale_ember.formats.handover.runtime import PackageError, slug
-from pale_ember.formats.handover.textures import Wanted
+from pale_ember.formats.handover.textures import TextureOptions
 from pale_ember.formats.targets import targets_of
 from pale_ember.machine import child_processes, user_folders
 from pale_ember.rehearsal.wire import PORT
@@ -59,7 +59,7 @@ class HandoverPage(QWidget):
         super().__init__()
         self.desk = desk
         self.package: Package | None = None
-        self._made_of: tuple[Effect, Wanted, tuple[str, ...] | None] | None = None
+        self._made_of: tuple[Effect, TextureOptions, tuple[str, ...] | None] | None = None
         self._task: Task | None = None
         self._again = QTimer(self, singleShot=True, interval=_AFTER)
         self._again.timeout.connect(self.make)
@@ -175,8 +175,8 @@ class HandoverPage(QWidget):
 
     # Making ----------------------------------------------------------------------------------------------------
 
-    def wanted(self) -> Wanted:
-        return Wanted(self.kind.value, self.shrinks.value, self.together.value)
+    def wanted(self) -> TextureOptions:
+        return TextureOptions(self.kind.value, self.shrinks.value, self.together.value)
 
     def _later(self) -> None:
         """What is shown is no longer what would leave: it is made anew in a moment, and not written before."""
@@ -305,7 +305,7 @@ class HandoverPage(QWidget):
         def work(_: Callable[[int], bool]) -> str:
             try:
                 write_folder(folder, files, beside_others=beside_others)
-            except NotOurs as found:
+            except ForeignFiles as found:
                 if found.stays:
                     return ", ".join(found.first)
                 raise PackageError(

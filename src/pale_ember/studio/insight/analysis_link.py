@@ -7,18 +7,18 @@ from collections.abc import Callable
 from msgspec.structs import replace
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from pale_ember.analysis.client import ENDED, lookout
-from pale_ember.analysis.jobs import Steps, Task, Work
+from pale_ember.analysis.client import ENDED, analysis_process
+from pale_ember.analysis.jobs import AnalysisTask, LongWork, WorkSteps
 from pale_ember.core.effect.model import Effect
-from pale_ember.core.insight.checks.facts import Game
+from pale_ember.core.insight.checks.facts import GameFacts
 from pale_ember.studio.document.history import Document
 
 SETTLED = 150
 """Milliseconds after an edit before it is looked through: while a hand is at it there is nothing to say."""
 
 
-class Checker(QObject):
-    """Has whatever effect it was given last looked through by the lookout."""
+class AnalysisLink(QObject):
+    """Has whatever effect it was given last looked through by the analysis process."""
 
     checked = pyqtSignal(object, object)
     """(an effect, all that was found in it)."""
@@ -34,7 +34,7 @@ class Checker(QObject):
     """Something went wrong, in a sentence; the work goes on."""
     _heard = pyqtSignal(tuple)
 
-    def __init__(self, document: Document, game: Callable[[], Game]) -> None:
+    def __init__(self, document: Document, game: Callable[[], GameFacts]) -> None:
         super().__init__()
         self._document, self._game = document, game
         self.marks = True
@@ -46,7 +46,7 @@ class Checker(QObject):
         self._anew = False
         """Whether what was made of files before is not used."""
         self._known: Effect | None = None
-        """What the lookout was told last."""
+        """What the analysis process was told last."""
         self._looked: tuple[int, Effect] | None = None
         """What is being looked through, and the number it is told by."""
         self._work: tuple[int, object] | None = None
@@ -54,12 +54,12 @@ class Checker(QObject):
         self._settling = QTimer(self, singleShot=True, interval=SETTLED)
         self._settling.timeout.connect(self._look)
         self._heard.connect(self._tell)
-        lookout().listen(self._hear)
+        analysis_process().listen(self._hear)
 
     def check(self, effect: Effect, *, anew: bool = False) -> None:
         """Has an effect looked through as soon as it rests. anew : files changed outside."""
         if self._effect is None:
-            lookout().send("hold")
+            analysis_process().send("hold")
         self._effect, self._anew = effect, self._anew or anew
         self._settling.start()
 
@@ -69,23 +69,23 @@ class Checker(QObject):
         if effect is not None:
             self.check(effect)
 
-    def work(self, whose: object, effect: Effect, steps: Steps) -> None:
+    def work(self, whose: object, effect: Effect, steps: WorkSteps) -> None:
         """Has long work on an effect done when what comes first is done. An edit ends it; so does `leave`."""
-        self._work = lookout().number(), whose
-        lookout().send("work", Work(self._work[0], effect, self._document.folder, steps))
+        self._work = analysis_process().number(), whose
+        analysis_process().send("work", LongWork(self._work[0], effect, self._document.folder, steps))
 
     def leave(self, whose: object) -> None:
         """Has long work not gone on with."""
         if self._work is not None and self._work[1] is whose:
-            lookout().send("leave", self._work[0])
+            analysis_process().send("leave", self._work[0])
 
     def stop(self) -> None:
         """Nothing is told after that."""
         self._settling.stop()
-        lookout().leave(self._hear)
+        analysis_process().leave(self._hear)
 
     def _hear(self, *told: object) -> None:
-        """On a thread of the lookout's."""
+        """On a thread of the analysis process."""
         self._heard.emit(told)
 
     def _look(self) -> None:
@@ -93,12 +93,12 @@ class Checker(QObject):
         if effect is None:
             return
         known = {id(layer): i for i, layer in enumerate(self._known.layers)} if self._known is not None else {}
-        self._looked = lookout().number(), effect
-        task = Task(
+        self._looked = analysis_process().number(), effect
+        task = AnalysisTask(
             self._looked[0], replace(effect, layers=()), [known.get(id(layer), layer) for layer in effect.layers],
             self._document.folder, self._anew, self.marks, self._closely, self._game(),
         )  # fmt: skip
-        lookout().send("look", task)
+        analysis_process().send("look", task)
         self._known, self._anew = effect, False
 
     def _tell(self, heard: tuple) -> None:
@@ -117,7 +117,7 @@ class Checker(QObject):
             getattr(self, name).emit(whose, *told[1:])
 
     def _begin_anew(self, code: int) -> None:
-        """The lookout is gone: another one knows nothing yet, and begins with the next edit."""
+        """The analysis process is gone: another one knows nothing yet, and begins with the next edit."""
         self._known = self._looked = None
         why = f"The checker stopped (exit code {code}); it starts again with the next edit"
         self.failed.emit(why)

@@ -14,7 +14,7 @@ from pale_ember.formats.targets import NAME, targets_bytes
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.document.desk import Desk
-from pale_ember.studio.insight.analysis_link import Checker
+from pale_ember.studio.insight.analysis_link import AnalysisLink
 from pale_ember.studio.insight.cost_graphs import SpentGraph, SpentTable
 from pale_ember.studio.insight.cuts_list import CutList
 from pale_ember.studio.kit.popups import Menu
@@ -27,7 +27,7 @@ class CostPage(SidePage):
 
     title = "Cost"
 
-    def __init__(self, desk: Desk, checker: Checker) -> None:
+    def __init__(self, desk: Desk, checker: AnalysisLink) -> None:
         super().__init__()
         self.desk, self.checker = desk, checker
         self.target = WordButton("", "What it is to run on", menu=True)

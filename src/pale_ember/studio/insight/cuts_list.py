@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import layer_of
 from pale_ember.core.effect.model import Effect
-from pale_ember.core.insight.cost_cuts import Bake, Cut, bakes
+from pale_ember.core.insight.cost_cuts import BakeProposal, CostCut, bakes
 from pale_ember.core.texture.advice import thinned
 from pale_ember.core.texture.outline import Outline
 from pale_ember.studio.controls.buttons import WordButton
@@ -62,7 +62,7 @@ class OutlineCard(QWidget):
 class CutRow(QWidget):
     """One thing that would cut the cost: of what, what it saves, the mend, and whether it would be seen."""
 
-    def __init__(self, desk: Desk, cut: Cut) -> None:
+    def __init__(self, desk: Desk, cut: CostCut) -> None:
         super().__init__()
         self.cut, self.done = cut, False
         layer = layer_of(desk.effect, cut.layer)
@@ -106,7 +106,7 @@ class CutRow(QWidget):
         self.setEnabled(True)
         theme.tone(self.told, "bone")
 
-    def show_difference(self, cut: Cut) -> None:
+    def show_difference(self, cut: CostCut) -> None:
         """Says whether the cut would be seen, as soon as it is known."""
         self.cut = cut
         apart = cut.difference
@@ -166,7 +166,7 @@ class CutList(QWidget):
             self._offer_bake(bake)
         self.heading.setVisible(bool(self.rows or self.bakes))
 
-    def _offer_bake(self, bake: Bake) -> None:
+    def _offer_bake(self, bake: BakeProposal) -> None:
         layer = layer_of(self.desk.effect, bake.layer)
         told = QLabel(f"{layer.name if layer is not None else ''} · saves about {bake.saves}")
         told.setWordWrap(True)

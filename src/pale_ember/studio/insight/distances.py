@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.fields import Field, fields_of
-from pale_ember.core.effect.model import Farther
+from pale_ember.core.effect.model import DistanceStep
 from pale_ember.studio.controls.buttons import IconButton, SwitchEdit, WordButton
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.document.desk import Desk
@@ -64,7 +64,7 @@ class DistanceSteps(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         editors = []
         for name, word in (("beyond", "beyond"), ("share", "share")):
-            declared = fields_of(Farther)[name]
+            declared = fields_of(DistanceStep)[name]
             editor = NumberEdit(declared.field, default=declared.default, name=f"{declared.field.label} {i + 1}")
             editor.edited.connect(lambda value, stroke, name=name: self._set(i, name, value, stroke))
             editor.finished.connect(self.desk.document.end_stroke)
@@ -86,7 +86,7 @@ class DistanceSteps(QWidget):
     def _add(self) -> None:
         steps, here = self.desk.effect.distances, round(self.desk.looking.camera.distance, 1)
         share = steps[-1].share / 2 if steps else 0.5
-        step = Farther(beyond=max([here, *(each.beyond + 5 for each in steps)]), share=max(round(share, 3), 0.01))
+        step = DistanceStep(beyond=max([here, *(each.beyond + 5 for each in steps)]), share=max(round(share, 3), 0.01))
         self.desk.document.change("a distance step", with_value(self.desk.effect, ("distances",), (*steps, step)))
 
     def _drop(self, i: int) -> None:

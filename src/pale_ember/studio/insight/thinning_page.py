@@ -12,11 +12,11 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.reuse import kept
-from pale_ember.core.insight.thinning import SHARES, Thinned, fewest, thinned_throughout, thinning
+from pale_ember.core.insight.thinning import SHARES, ThinnedEffect, fewest, thinned_throughout, thinning
 from pale_ember.draw.small import SMALL
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.document.desk import Desk
-from pale_ember.studio.insight.analysis_link import Checker
+from pale_ember.studio.insight.analysis_link import AnalysisLink
 from pale_ember.studio.insight.distances import DistanceSteps
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.painting import painted
@@ -36,18 +36,18 @@ class CountCurve(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.results: list[Thinned] = []
+        self.results: list[ThinnedEffect] = []
         self.index = 0
         self.setFixedHeight(130)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("difference over count")
 
-    def show_results(self, results: list[Thinned], index: int) -> None:
+    def show_results(self, results: list[ThinnedEffect], index: int) -> None:
         self.results, self.index = results, index
         self.setAccessibleDescription(f"{results[index].most} alive" if results else "")
         self.update()
 
-    def _at(self, result: Thinned) -> QPointF:
+    def _at(self, result: ThinnedEffect) -> QPointF:
         box = QRectF(self.rect()).adjusted(34, 10, -14, -24)
         most = max(self.results[0].most, 1)
         share = result.most / most
@@ -145,11 +145,11 @@ class ThinningPage(SidePage):
 
     title = "Thin out"
 
-    def __init__(self, desk: Desk, checker: Checker) -> None:
+    def __init__(self, desk: Desk, checker: AnalysisLink) -> None:
         super().__init__()
         self.desk, self.checker = desk, checker
         self.running = False
-        self.results: list[Thinned] = []
+        self.results: list[ThinnedEffect] = []
         self._of: Effect | None = None
         self._name = ""
         told = quiet("Finds the fewest particles that keep the picture, each larger and stronger instead.")
@@ -222,7 +222,7 @@ class ThinningPage(SidePage):
     def stop(self) -> None:
         self.checker.leave(self)
 
-    def _so_far(self, whose: object, result: Thinned) -> None:
+    def _so_far(self, whose: object, result: ThinnedEffect) -> None:
         if whose is self and self._of is not None and self._of is self.desk.effect:
             self.results.append(replace(result, effect=kept(result.effect, self._of)))
             self.curve.show_results(self.results, len(self.results) - 1)
@@ -237,7 +237,7 @@ class ThinningPage(SidePage):
             self._take_results(self.results, self.results.index(fewest(self.results)))
         self.refresh()
 
-    def _take_results(self, results: list[Thinned], index: int) -> None:
+    def _take_results(self, results: list[ThinnedEffect], index: int) -> None:
         self.results = results
         self.curve.show_results(results, index)
         self.show_result(index)

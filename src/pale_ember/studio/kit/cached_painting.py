@@ -12,7 +12,7 @@ from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.painting import painter_on
 
 
-class Held:
+class ById:
     """An object as part of a key: equal to itself alone, and kept while the key is, so that no other takes its place."""
 
     __slots__ = ("value",)
@@ -21,13 +21,13 @@ class Held:
         self.value = value
 
     def __eq__(self, other: object) -> bool:
-        return isinstance(other, Held) and other.value is self.value
+        return isinstance(other, ById) and other.value is self.value
 
     def __hash__(self) -> int:
         return id(self.value)
 
 
-class Still:
+class CachedPainting:
     """The unmoving part of a widget's picture, or of a part of it of a given size."""
 
     def __init__(self, widget: QWidget) -> None:
@@ -40,7 +40,7 @@ class Still:
     ) -> None:  # fmt: skip
         """Paints what `draw` paints; draws anew only when `key`, the size or the screen differs from last time.
 
-        Objects in `key` that are told apart by being the same and not by their value are `Held`.
+        Objects in `key` that are told apart by being the same and not by their value are `ById`.
         """
         widget = self._widget
         ratio = widget.devicePixelRatioF()

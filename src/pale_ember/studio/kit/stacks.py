@@ -15,7 +15,7 @@ _BETWEEN = 14
 """Pixels between two columns."""
 
 
-class Steady(QWidget):
+class SteadyRows(QWidget):
     """What keeps everything in its place while the pointer is in it: what comes finds a gap or goes to the end, and to its own
     place once the pointer has left."""
 
@@ -23,7 +23,7 @@ class Steady(QWidget):
     def is_near(widget: QWidget) -> bool:
         """Whether the pointer is in the steady thing around a widget, if there is one; also where a menu lies over it."""
         around = widget.parentWidget()
-        while around is not None and not isinstance(around, Steady):
+        while around is not None and not isinstance(around, SteadyRows):
             around = around.parentWidget()
         return around is not None and around.near()
 
@@ -45,11 +45,11 @@ class Steady(QWidget):
         """Lets everything in it come to its own place."""
         for inner in self.findChildren(QWidget):
             layout = inner.layout()
-            if isinstance(layout, Stack):
+            if isinstance(layout, RowStack):
                 layout.settle()
 
 
-class Stack(QLayout):
+class RowStack(QLayout):
     """Widgets one below the other, each as high as it needs to be for the width. A widget may be put before another."""
 
     # What Python has thrown away already Qt may still ask once for its size: then it holds nothing.
@@ -143,7 +143,7 @@ class Stack(QLayout):
     def _laid(self, width: int) -> tuple[list[tuple[QLayoutItem, QRect]], int]:
         """Where everything lies in a width, and how high it all is."""
         if width not in self._known:
-            keeps = width == self._kept_width and Steady.is_near(self._holder)
+            keeps = width == self._kept_width and SteadyRows.is_near(self._holder)
             self._known[width] = self._laid_beside(width) if keeps else self._laid_anew(width)
         return self._known[width]
 
@@ -229,7 +229,7 @@ class Stack(QLayout):
         # Gaps stay gaps while the hand is near.
         gone = (
             {widget: place for widget, place in self._kept.items() if widget not in kept}
-            if Steady.is_near(self._holder)
+            if SteadyRows.is_near(self._holder)
             else {}
         )
         self._kept = {**gone, **kept} if self._kept_width == inner.width() else kept
@@ -256,7 +256,7 @@ def _least_height(heights: list[int], count: int) -> int:
     return low
 
 
-class Columns(Stack):
+class Columns(RowStack):
     """A stack that flows into columns where it is wide."""
 
     def columns_in(self, width: int) -> int:

@@ -8,7 +8,7 @@ PAUSE = 500
 """Milliseconds without another turn or key after which a stroke is over."""
 
 
-class Stroke(QObject):
+class RepeatedEdit(QObject):
     """Gives the stroke that a repeated small edit belongs to."""
 
     ended = pyqtSignal()

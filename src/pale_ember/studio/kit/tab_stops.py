@@ -24,7 +24,7 @@ def stops_in(part: QWidget) -> list[QWidget]:
     ]
 
 
-class Group(QObject):
+class ButtonRow(QObject):
     """Holds a row of controls together; whichever had the keyboard last is the one that Tab comes to."""
 
     def __init__(self, owner: QWidget, *members: QWidget) -> None:

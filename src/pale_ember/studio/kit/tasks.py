@@ -13,15 +13,15 @@ from pale_ember.machine.error_log import unforeseen
 Thing = TypeVar("Thing")
 
 
-class Stopped(Exception):  # noqa: N818 - it is what happened
+class TaskStopped(Exception):  # noqa: N818 - it is what happened
     """Work that was not to go on."""
 
 
 def while_wanted(things: Iterable[Thing], progress: Callable[[int], bool]) -> Iterator[Thing]:
-    """Things one after the other as long as `progress(how many are done)` agrees. Raises Stopped."""
+    """Things one after the other as long as `progress(how many are done)` agrees. Raises TaskStopped."""
     for done, thing in enumerate(things):
         if not progress(done):
-            raise Stopped("Stopped; nothing was written.")
+            raise TaskStopped("Stopped; nothing was written.")
         yield thing
 
 

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
 
-class Sides(QWidget):
+class TwoSidedBar(QWidget):
     """Holds two sides of controls, each on one line."""
 
     def __init__(self, height: int, margins: tuple[int, int] = (12, 10), spacing: int = 3) -> None:

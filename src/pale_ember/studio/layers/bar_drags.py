@@ -17,7 +17,7 @@ _FOOT = 14
 """Pixels above a row's lower edge in which its bar is taken hold of."""
 
 
-class Bars:
+class BarDrag:
     """The bursts and the bar of one row, as they were when they were pressed at a place. Drags are one step of history."""
 
     def __init__(

@@ -17,14 +17,14 @@ from pale_ember.core.effect.tree import family_of, with_trail, without_layer
 from pale_ember.core.insight.chapter_summaries import BRIEFS
 from pale_ember.formats.motions import KINDS
 from pale_ember.studio.document.desk import Desk
-from pale_ember.studio.document.motion_import import Recorded
+from pale_ember.studio.document.motion_import import MotionImport
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.saved_items import every_start, keep_own
 from pale_ember.studio.layers.row import TAGS
-from pale_ember.studio.layers.timeline_widget import Timed
+from pale_ember.studio.layers.timeline_widget import TimelineWidget
 
 
-class Edited(Timed):
+class LayerEdits(TimelineWidget):
     """Edits the layers of its desk, the selected one to begin with."""
 
     start_asked = pyqtSignal()
@@ -36,7 +36,7 @@ class Edited(Timed):
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
-        self.recorded = Recorded(desk)
+        self.recorded = MotionImport(desk)
 
     def rename(self) -> None:
         """Opens the selected layer's name for typing."""

@@ -26,10 +26,10 @@ from pale_ember.studio.document.asset_import import dropped
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.fix_menu import colour_of, paint_mark
 from pale_ember.studio.kit import theme
-from pale_ember.studio.kit.cached_painting import Held, Still
+from pale_ember.studio.kit.cached_painting import ById, CachedPainting
 from pale_ember.studio.kit.painting import painted
-from pale_ember.studio.layers.bar_drags import Bars
-from pale_ember.studio.layers.edits import Edited
+from pale_ember.studio.layers.bar_drags import BarDrag
+from pale_ember.studio.layers.edits import LayerEdits
 from pale_ember.studio.layers.row import (
     GRAB,
     LINK,
@@ -37,8 +37,8 @@ from pale_ember.studio.layers.row import (
     NAMES,
     ROW,
     TOP,
-    Head,
-    Shown,
+    PlayheadMark,
+    RowState,
     fold_box,
     paint_ground,
     paint_name,
@@ -51,7 +51,7 @@ _FEW = 4
 """Layers up to which rows are high."""
 
 
-class LayerTable(Edited):
+class LayerTable(LayerEdits):
     """The rows, painted and driven here."""
 
     counted = pyqtSignal()
@@ -64,12 +64,12 @@ class LayerTable(Edited):
         self._drag: Callable[[QPointF], None] | None = None
         self._drop: int | None = None
         self._line: OpenLine | None = None
-        self._stills: dict[str, Still] = {}
+        self._stills: dict[str, CachedPainting] = {}
         self._marks: dict[str, QColor | None] = {}
         """By layer the colours of the marks that are shown."""
         self._link: Link | None = None
         """The layer that is dragged to one it is to spawn."""
-        self._head = Head(self, 7)
+        self._head = PlayheadMark(self, 7)
         self.row = ROW
         """Pixels of a row: fewer where there are many."""
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -198,7 +198,7 @@ class LayerTable(Edited):
             if at.x() < NAMES - GRAB:
                 self._drag = self._reordering(layer)
             else:
-                bars = Bars(
+                bars = BarDrag(
                     self.desk,
                     layer,
                     self.row_box(index).bottom(),
@@ -326,9 +326,9 @@ class LayerTable(Edited):
         looking = self.desk.looking
         doubted = bool(self.desk.findings.at(layer.id))
         look = looking.is_live(layer), looking.solo == layer.id, layer.id in looking.folded, doubted
-        key = (Held(layer), Held(self.alive.get(layer.id)), whole, look)
-        still = self._stills.setdefault(layer.id, Still(self))
-        shown = Shown(effect, self.alive.get(layer.id), self.length(), self.seen(), self.width(), *look)
+        key = (ById(layer), ById(self.alive.get(layer.id)), whole, look)
+        still = self._stills.setdefault(layer.id, CachedPainting(self))
+        shown = RowState(effect, self.alive.get(layer.id), self.length(), self.seen(), self.width(), *look)
         paint_ground(painter, layer, box, chosen, chosen and self.hasFocus())
         if named:
             paint_name(painter, layer, box, shown, chosen)

@@ -19,7 +19,7 @@ WIDTH = 40
 """Pixels of a picture."""
 
 
-class Strip(QWidget):
+class MomentsStrip(QWidget):
     """Pictures of even moments of the loop, each in the middle of its stretch of time."""
 
     def __init__(self, table: LayerTable) -> None:

@@ -8,10 +8,10 @@ from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from pale_ember.studio.kit import theme
-from pale_ember.studio.kit.cached_painting import Held, Still
+from pale_ember.studio.kit.cached_painting import ById, CachedPainting
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.layers.layer_table import LayerTable
-from pale_ember.studio.layers.row import MARGIN, NAMES, Head
+from pale_ember.studio.layers.row import MARGIN, NAMES, PlayheadMark
 
 HEIGHT = 22
 _NEAR = 8
@@ -24,7 +24,7 @@ class PaintedRow(QWidget):
     def __init__(self, table: LayerTable) -> None:
         super().__init__()
         self.table = table
-        self._still, self._head = Still(self), Head(self, 2)
+        self._still, self._head = CachedPainting(self), PlayheadMark(self, 2)
         self.setFixedHeight(HEIGHT)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName("screens painted over time")
@@ -61,7 +61,7 @@ class PaintedRow(QWidget):
     @painted
     def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         spending = self.table.desk.spent.spending
-        self._still.paint(painter, (Held(spending), self.table.seen(), self.table.length()), self._draw)
+        self._still.paint(painter, (ById(spending), self.table.seen(), self.table.length()), self._draw)
         head = self.table.playhead_x()
         if spending is not None and head is not None:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)

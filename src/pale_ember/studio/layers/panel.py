@@ -20,15 +20,15 @@ from pale_ember.core.effect.edit import with_cue, with_value
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import fitted_text, theme
-from pale_ember.studio.kit.cached_painting import Held, Still
+from pale_ember.studio.kit.cached_painting import ById, CachedPainting
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.scrolling import Scrolling
-from pale_ember.studio.kit.tab_stops import Group
+from pale_ember.studio.kit.tab_stops import ButtonRow
 from pale_ember.studio.layers.layer_table import LayerTable
-from pale_ember.studio.layers.moments_strip import Strip
+from pale_ember.studio.layers.moments_strip import MomentsStrip
 from pale_ember.studio.layers.overdraw_row import PaintedRow
-from pale_ember.studio.layers.row import NAMES, RULER, Head, paint_diamond, paint_playhead
+from pale_ember.studio.layers.row import NAMES, RULER, PlayheadMark, paint_diamond, paint_playhead
 from pale_ember.studio.layers.start_cards import Previews, StartCards
 from pale_ember.studio.layers.trims import TrimRow
 from pale_ember.studio.layers.variants import VariantsButton
@@ -50,7 +50,7 @@ class Ruler(QWidget):
         self._cue: int | None = None
         """The cue that is in the hand."""
         self._stroke: object = None
-        self._still, self._head, self._part = Still(self), Head(self, 7), table.desk.player.part
+        self._still, self._head, self._part = CachedPainting(self), PlayheadMark(self, 7), table.desk.player.part
         self.setToolTip(
             "Drag to scrub; with Shift, the part that is played over and over (Shift and a click: all of it)"
         )
@@ -131,7 +131,7 @@ class Ruler(QWidget):
                  if layer.id in self.table.alive and self.table.desk.looking.is_live(layer)]  # fmt: skip
         steps = min((len(counts) for counts in shown), default=0)
         if steps > 1:
-            key = (*(Held(counts) for counts in shown), self.table.seen(), self.table.desk.effect.steps)
+            key = (*(ById(counts) for counts in shown), self.table.seen(), self.table.desk.effect.steps)
             self._still.paint(painter, key, lambda inner: self._draw_sum(inner, shown, steps))
 
     def _draw_sum(self, painter: QPainter, shown: list[np.ndarray], steps: int) -> None:
@@ -210,9 +210,9 @@ class LayersPanel(QWidget):
         self.variants = VariantsButton(desk)
         head.addWidget(self.events)
         head.addWidget(self.variants)
-        Group(self, self.add_button, self.events, self.variants)
+        ButtonRow(self, self.add_button, self.events, self.variants)
         column.addLayout(head)
-        self.strip = Strip(self.table)
+        self.strip = MomentsStrip(self.table)
         column.addWidget(self.strip)
         self.ruler = Ruler(self.table)
         column.addWidget(self.ruler)

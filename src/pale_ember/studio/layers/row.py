@@ -48,7 +48,7 @@ TAGS = {
 
 
 @dataclass(frozen=True, slots=True)
-class Shown:
+class RowState:
     """What of the table a row shows besides its layer. alive : how many live after each step of the loop, as far as known.
     length : seconds of the loop. seen : the part of it that is. width : pixels of the table."""
 
@@ -114,7 +114,7 @@ def paint_ground(painter: QPainter, layer: Layer, box: QRectF, chosen: bool, foc
             painter.fillRect(QRectF(box.left(), box.top() + 3 + i * (high + 2), 3, high), TAGS[layer.tag])
 
 
-def paint_name(painter: QPainter, layer: Layer, box: QRectF, shown: Shown, chosen: bool) -> None:
+def paint_name(painter: QPainter, layer: Layer, box: QRectF, shown: RowState, chosen: bool) -> None:
     """Paints the name of a row, and whether it is folded."""
     low = box.height() < ROW - 4
     inset = _inset(shown.effect, layer)
@@ -136,7 +136,7 @@ def paint_name(painter: QPainter, layer: Layer, box: QRectF, shown: Shown, chose
     painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, name)
 
 
-def paint_row(painter: QPainter, layer: Layer, box: QRectF, shown: Shown) -> None:
+def paint_row(painter: QPainter, layer: Layer, box: QRectF, shown: RowState) -> None:
     """Paints the rest of a row: its switches, and what its particles do over the loop."""
     middle = box.center().y()
     switch = QRectF(box.left() + 2, middle - 8, 16, 16)
@@ -161,7 +161,7 @@ def paint_row(painter: QPainter, layer: Layer, box: QRectF, shown: Shown) -> Non
     _paint_life(painter, layer, box, shown)
 
 
-def _paint_life(painter: QPainter, layer: Layer, box: QRectF, shown: Shown) -> None:
+def _paint_life(painter: QPainter, layer: Layer, box: QRectF, shown: RowState) -> None:
     effect = shown.effect
     base, top = box.bottom() - (5 if box.height() < ROW - 4 else 7), box.top() + 4
     colour = layer_colour(layer) if shown.live else theme.DIM
@@ -208,7 +208,7 @@ def gaps_of(alive: np.ndarray) -> list[tuple[int, int]]:
     return [(int(first), int(last) - 1) for first, last in edges.reshape(-1, 2)]
 
 
-def _paint_limit(painter: QPainter, layer: Layer, shown: Shown, base: float, top: float) -> None:
+def _paint_limit(painter: QPainter, layer: Layer, shown: RowState, base: float, top: float) -> None:
     """Paints where the loop is dark between lives, the limit where it is near, and where it refuses births."""
     counts, limit, steps = shown.alive, layer.outlet.limit, shown.effect.steps
     if counts is None:
@@ -236,7 +236,7 @@ def flows(layer: Layer) -> bool:
     return layer.outlet.rate.most > 0 or layer.outlet.per_metre > 0
 
 
-class Head:
+class PlayheadMark:
     """Where a widget painted the playhead last. reach : pixels that its mark takes to either side."""
 
     def __init__(self, widget: QWidget, reach: int) -> None:

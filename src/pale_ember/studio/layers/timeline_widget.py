@@ -17,7 +17,7 @@ SHORTEST = 0.05
 _ZOOM = 1.25
 
 
-class Timed(QWidget):
+class TimelineWidget(QWidget):
     """Has the effect's time from left to right behind its names."""
 
     zoomed = pyqtSignal()

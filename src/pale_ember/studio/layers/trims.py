@@ -17,7 +17,7 @@ from pale_ember.studio.controls.chips import HEIGHT, chip_width
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import fitted_text
-from pale_ember.studio.kit.tab_stops import Group
+from pale_ember.studio.kit.tab_stops import ButtonRow
 
 
 class _Word(NumberEdit):
@@ -65,7 +65,7 @@ class TrimRow(QWidget):
             row.addWidget(word, 0, Qt.AlignmentFlag.AlignVCenter)
             word.edited.connect(lambda value, stroke, name=name: self._edited(name, value, stroke))
             word.finished.connect(lambda word=word: self._finish(word))
-        Group(self, self.over, *self.words.values())
+        ButtonRow(self, self.over, *self.words.values())
 
     def _edited(self, name: str, amount: float, stroke: object) -> None:
         desk = self.desk

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from pale_ember.formats.shelf import Shelf
 
 
-class Faults:
+class FileFaults:
     """Says what is amiss with a document's files when it comes and when it goes; between, the line is free for help."""
 
     def __init__(self, say: Callable[[str], object]) -> None:

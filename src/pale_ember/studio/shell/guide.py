@@ -9,7 +9,7 @@ from PyQt6.QtGui import QTextCursor, QTextTable
 from PyQt6.QtWidgets import QTextBrowser, QVBoxLayout, QWidget
 
 from pale_ember import ASSETS
-from pale_ember.core.insight.guide import Told, told_in, without_pictures
+from pale_ember.core.insight.guide import GuideEntry, told_in, without_pictures
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.popups import Panel, on_screen
 
@@ -22,7 +22,7 @@ def _text() -> str:
 
 
 @functools.cache
-def told() -> tuple[Told, ...]:
+def told() -> tuple[GuideEntry, ...]:
     """All that the guide tells."""
     return tuple(told_in(_text()))
 
@@ -54,7 +54,7 @@ class GuidePage(Panel):
                 form.setBorderBrush(theme.LINE)
                 frame.setFormat(form)
 
-    def open_at(self, anchor: QWidget, place: Told | None = None) -> None:
+    def open_at(self, anchor: QWidget, place: GuideEntry | None = None) -> None:
         """Opens in the middle of a widget, where something is told."""
         box = on_screen(anchor)
         self.move(box.center() - self.rect().center())
@@ -64,7 +64,7 @@ class GuidePage(Panel):
             # Places of a text are known once it has been laid out.
             QTimer.singleShot(0, lambda: self.show_place(place))
 
-    def show_place(self, place: Told) -> None:
+    def show_place(self, place: GuideEntry) -> None:
         """Brings what is told to the top, and marks it."""
         document = self.browser.document()
         assert document is not None

@@ -26,7 +26,7 @@ from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.kit import fitted_text, icons, theme
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu, Panel, on_screen, room_beside
-from pale_ember.studio.kit.tab_stops import Group
+from pale_ember.studio.kit.tab_stops import ButtonRow
 
 
 class NameLabel(QWidget):
@@ -368,9 +368,9 @@ class Header(QWidget):
         self.left.clicked.connect(self.cost_asked)
         for widget in (self.name, self.undo, self.redo, self.history, *self.tabs.values()):
             row.addWidget(widget)
-        Group(self, self.undo, self.redo, self.history)
-        Group(self, *self.tabs.values())
-        Group(self, self.settings, self.left, self.checks, self.file)
+        ButtonRow(self, self.undo, self.redo, self.history)
+        ButtonRow(self, *self.tabs.values())
+        ButtonRow(self, self.settings, self.left, self.checks, self.file)
         row.addSpacing(8)
         row.addWidget(self.search, 1)
         row.addStretch(0)

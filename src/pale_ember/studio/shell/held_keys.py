@@ -17,7 +17,7 @@ HELD = (
 """As the page of all keys tells them."""
 
 
-class Holding(QObject):
+class HeldKeys(QObject):
     """Shows the stage as it was before the last edit while B is held, a variant while V is, where letters are commands.
 
     Keys reach a window's handle before the widget that has the focus; an application's own filter would see every event

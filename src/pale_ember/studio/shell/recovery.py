@@ -26,7 +26,7 @@ EVERY = 500
 
 
 @dataclass(frozen=True, slots=True)
-class Recovered:
+class RecoveredWork:
     """Work found after a crash. path : where the document was kept, if anywhere."""
 
     effect: Effect
@@ -53,7 +53,7 @@ def _lock(file: Path) -> int | None:
     return held
 
 
-def left_behind() -> tuple[list[Recovered], list[str]]:
+def left_behind() -> tuple[list[RecoveredWork], list[str]]:
     """Work of sessions that ended without saying so, newest first; and what could not be read of it, in sentences."""
     left, troubles = [], []
     for file in aside_folder().glob("*.pale"):
@@ -68,7 +68,7 @@ def left_behind() -> tuple[list[Recovered], list[str]]:
             troubles.append(f"Work that was written aside cannot be read; it stays in {file}: {first}")
             continue
         path, when = _note_of(file)
-        left.append(Recovered(effect, path, when, file))
+        left.append(RecoveredWork(effect, path, when, file))
     return sorted(left, key=lambda work: -work.when), troubles
 
 
@@ -90,7 +90,7 @@ def forget(file: Path) -> None:
             part.unlink(missing_ok=True)
 
 
-class Aside(QObject):
+class Recovery(QObject):
     """Writes the open document aside while it has unsaved work."""
 
     troubled = pyqtSignal(str)

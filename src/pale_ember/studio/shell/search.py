@@ -9,7 +9,7 @@ from typing import Any
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
-from pale_ember.core.insight.search import Entry, Place, field_entries, ranked
+from pale_ember.core.insight.search import Entry, FieldPlace, field_entries, ranked
 from pale_ember.core.insight.sentences import sentence
 from pale_ember.core.texture.library import PICTURES
 from pale_ember.core.words.wishes import nearness as field_nearness
@@ -17,7 +17,7 @@ from pale_ember.formats.document import called
 from pale_ember.studio.controls.finder import Finder
 from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.fields.edit_target import now_of
-from pale_ember.studio.fields.wish_offers import Wished
+from pale_ember.studio.fields.wish_offers import WishOffers
 from pale_ember.studio.kit import appearance, theme
 from pale_ember.studio.kit.popups import on_screen
 from pale_ember.studio.kit.saved_items import every_start
@@ -37,7 +37,7 @@ class Search(Finder):
     def __init__(self, desk: Desk, parent: QWidget, others: list[Entry]) -> None:
         super().__init__(parent, "search", WISHES[0], _WIDTH)
         self.desk, self.others = desk, others
-        self.wished = Wished(desk)
+        self.wished = WishOffers(desk)
 
     def open_over(self, anchor: QWidget) -> None:
         """Opens with its line over the one that stands above."""
@@ -52,10 +52,13 @@ class Search(Finder):
         if self.wished.several:
             return wishes
         scene = self.wished.scene()
-        nearness = lambda entry: field_nearness(entry.does, scene) if isinstance(entry.does, Place) else 0  # noqa: E731
+        nearness = lambda entry: field_nearness(entry.does, scene) if isinstance(entry.does, FieldPlace) else 0  # noqa: E731
         meant = {(wish.does.kind, wish.does.path) for wish in wishes}
         rest = ranked(text, [*field_entries(), *self.others], nearness=nearness)
-        return [*wishes, *(e for e in rest if not isinstance(e.does, Place) or (e.does.kind, e.does.path) not in meant)]
+        return [
+            *wishes,
+            *(e for e in rest if not isinstance(e.does, FieldPlace) or (e.does.kind, e.does.path) not in meant),
+        ]
 
     def lost(self) -> list[tuple[int, int]]:
         return self.wished.lost
@@ -65,10 +68,14 @@ class Search(Finder):
 
     def now(self, entry: Entry) -> str:
         """What an entry is now, and what it becomes: a field its value, or that it has no effect; a command its keys."""
-        return now_of(entry.does, self.desk) if isinstance(entry.does, Place) else self.wished.now(entry) or entry.keys
+        return (
+            now_of(entry.does, self.desk)
+            if isinstance(entry.does, FieldPlace)
+            else self.wished.now(entry) or entry.keys
+        )
 
     def take(self, entry: Entry) -> None:
-        if isinstance(entry.does, Place):
+        if isinstance(entry.does, FieldPlace):
             self.desk.touch(entry.does.path)
             self.sought.emit(Target(entry.does.kind, entry.does.path, entry.title))
         elif self.wished.take(entry) is None:

@@ -28,7 +28,7 @@ BESIDE = (
 """Keys of what has the keyboard, beside the commands."""
 
 
-class KeysPage(Panel):
+class ShortcutsPage(Panel):
     """All keys in two columns; any press closes it."""
 
     def __init__(self, parent: QWidget, commands: tuple[Command, ...]) -> None:

@@ -10,7 +10,7 @@ from pale_ember.core.effect.edit import layer_of
 from pale_ember.core.simulate.frame import LayerFrame
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.layers.panel import LayersPanel
-from pale_ember.studio.shell.file_faults import Faults
+from pale_ember.studio.shell.file_faults import FileFaults
 from pale_ember.studio.stage.transport import Readout
 from pale_ember.studio.stage.view import StageView
 from pale_ember.studio.stage.worker import Answer
@@ -20,12 +20,12 @@ READ_EVERY = 0.12
 """Seconds between two changes of a figure while playing."""
 
 
-class Telling:
+class StageReport:
     """Tells what the stage showed last; while playing only as often as it can be read, and in turns, so that no picture waits for all
     of it to be painted."""
 
     def __init__(
-        self, desk: Desk, stage: StageView, layers: LayersPanel, readout: Readout, story: Story, faults: Faults
+        self, desk: Desk, stage: StageView, layers: LayersPanel, readout: Readout, story: Story, faults: FileFaults
     ) -> None:
         self._desk, self._stage, self._layers, self._readout, self._story = desk, stage, layers, readout, story
         self._faults = faults

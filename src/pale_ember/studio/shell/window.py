@@ -20,8 +20,8 @@ from PyQt6.QtWidgets import (
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.model import Effect, Stage
 from pale_ember.core.effect.shapes import with_aim_flipped
-from pale_ember.core.insight.checks.facts import Game
-from pale_ember.core.insight.guide import Told
+from pale_ember.core.insight.checks.facts import GameFacts
+from pale_ember.core.insight.guide import GuideEntry
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.formats.document import called
 from pale_ember.studio.bench.bench_page import BenchPage
@@ -31,7 +31,7 @@ from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.document.history import Document
 from pale_ember.studio.fields.row import go_to
 from pale_ember.studio.handover.handover_page import HandoverPage
-from pale_ember.studio.insight.analysis_link import Checker
+from pale_ember.studio.insight.analysis_link import AnalysisLink
 from pale_ember.studio.insight.checks_page import ChecksPage
 from pale_ember.studio.insight.cost_page import CostPage
 from pale_ember.studio.insight.thinning_page import ThinningPage
@@ -43,27 +43,27 @@ from pale_ember.studio.kit.tab_stops import stops_in
 from pale_ember.studio.layers.panel import LayersPanel
 from pale_ember.studio.shell.command_table import every_command
 from pale_ember.studio.shell.commands import bind
-from pale_ember.studio.shell.file_faults import Faults
+from pale_ember.studio.shell.file_faults import FileFaults
 from pale_ember.studio.shell.files import Files, demo_effects
 from pale_ember.studio.shell.guide import GuidePage
 from pale_ember.studio.shell.header import Header
-from pale_ember.studio.shell.held_keys import Holding
+from pale_ember.studio.shell.held_keys import HeldKeys
 from pale_ember.studio.shell.hints import HintLine
 from pale_ember.studio.shell.keyboard import Keyboard
-from pale_ember.studio.shell.recovery import Aside, forget, left_behind
+from pale_ember.studio.shell.recovery import Recovery, forget, left_behind
 from pale_ember.studio.shell.search import Search, everything
-from pale_ember.studio.shell.shortcuts_page import KeysPage
-from pale_ember.studio.shell.stage_report import Telling
+from pale_ember.studio.shell.shortcuts_page import ShortcutsPage
+from pale_ember.studio.shell.stage_report import StageReport
 from pale_ember.studio.stage.panels import SidePanel
-from pale_ember.studio.stage.place_clicks import Clicks
+from pale_ember.studio.stage.place_clicks import PlaceClicks
 from pale_ember.studio.stage.transport import Readout, Transport
 from pale_ember.studio.stage.view import StageView
 from pale_ember.studio.stage.worker import Worker
 from pale_ember.studio.story.story import Story
 
 if TYPE_CHECKING:
-    from pale_ember.studio.bake.clip_dialog import MotionWindow
-    from pale_ember.studio.bake.sheet_dialog import BakeWindow
+    from pale_ember.studio.bake.clip_dialog import ClipDialog
+    from pale_ember.studio.bake.sheet_dialog import SheetDialog
 
 _PLAYS_FIRST = 1000
 """Milliseconds that the stage has for itself, from its first picture on, before the effect is looked through."""
@@ -85,10 +85,10 @@ class Workbench(QMainWindow):
         self.desk = Desk(document)
         shelf = self.desk.shelf_get, self.desk.shelf_mesh, self.desk.shelf_density
         self.worker = Worker(*shelf, draws=not in_window)
-        self.checker = Checker(document, self._game)
+        self.checker = AnalysisLink(document, self._game)
         self.files = Files(document, self)
         self.importer = Importer(self.desk)
-        self.aside = Aside(document)
+        self.aside = Recovery(document)
         self._ends_at = float("inf")
         self._ended = False
         self._marked = True
@@ -103,11 +103,11 @@ class Workbench(QMainWindow):
         self.readout = Readout(self.desk)
         self.story = Story(self.desk)
         self.hints = HintLine(self.desk)
-        self.faults = Faults(self.hints.show_hint)
-        self.telling = Telling(self.desk, self.stage, self.layers, self.readout, self.story, self.faults)
+        self.faults = FileFaults(self.hints.show_hint)
+        self.telling = StageReport(self.desk, self.stage, self.layers, self.readout, self.story, self.faults)
         self.handing = HandoverPage(self.desk)
         self.bench = BenchPage(self.desk)
-        self.clicks = Clicks(self.desk, self.stage)
+        self.clicks = PlaceClicks(self.desk, self.stage)
         self.checks = ChecksPage(self.desk)
         self.thinning, self.costs = ThinningPage(self.desk, self.checker), CostPage(self.desk, self.checker)
         self._arrange()
@@ -116,7 +116,7 @@ class Workbench(QMainWindow):
         commanding = self.stage, self.transport, self.layers, self.readout
         searching = self.story, self.side, self.handing, self.bench
         self.keyboard = Keyboard(self, self.commands, commanding, searching, self.open_search)
-        self.holding = Holding(self.desk, self, self.keyboard.commands_here)
+        self.holding = HeldKeys(self.desk, self, self.keyboard.commands_here)
         self._connect()
         self._show_name()
         self._document_changed(document.effect, document.effect)
@@ -204,13 +204,13 @@ class Workbench(QMainWindow):
         else:
             self.document.change_layer(f"{layer.name}: reverse aim", layer.id, ("outlet",), flipped.outlet)
 
-    def open_keys(self) -> KeysPage:
+    def open_keys(self) -> ShortcutsPage:
         """Opens the page of all keys."""
-        page = KeysPage(self, self.commands)
+        page = ShortcutsPage(self, self.commands)
         page.open_over(self)
         return page
 
-    def open_guide(self, place: Told | None = None) -> GuidePage:
+    def open_guide(self, place: GuideEntry | None = None) -> GuidePage:
         """Opens the guide, where something is told."""
         page = GuidePage(self)
         page.open_at(self, place)
@@ -341,9 +341,9 @@ class Workbench(QMainWindow):
         self.stage.shown.disconnect(self._played)
         QTimer.singleShot(_PLAYS_FIRST, lambda: self._begin("played"))
 
-    def _game(self) -> Game:
+    def _game(self) -> GameFacts:
         """What is known of the game that the effect is for."""
-        return Game(self.desk.spent.targets, self.handing.events.known)
+        return GameFacts(self.desk.spent.targets, self.handing.events.known)
 
     def _bake(self, identity: str) -> None:
         """Bakes a layer on the bench, into a sheet that takes its place."""
@@ -475,19 +475,19 @@ class Workbench(QMainWindow):
             self._show_page(self.down)
             self.side.show_page(page)
 
-    def open_motion(self) -> MotionWindow:
+    def open_motion(self) -> ClipDialog:
         # What bakes and keeps motion is read when it is wanted: a tenth of all that a start would read.
-        from pale_ember.studio.bake.clip_dialog import MotionWindow
+        from pale_ember.studio.bake.clip_dialog import ClipDialog
 
-        window = MotionWindow(self.desk, self)
+        window = ClipDialog(self.desk, self)
         window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         window.show()
         return window
 
-    def open_bake(self) -> BakeWindow:
-        from pale_ember.studio.bake.sheet_dialog import BakeWindow
+    def open_bake(self) -> SheetDialog:
+        from pale_ember.studio.bake.sheet_dialog import SheetDialog
 
-        window = BakeWindow(self.desk, self)
+        window = SheetDialog(self.desk, self)
         window.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         window.show()
         return window

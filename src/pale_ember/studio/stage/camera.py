@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QWidget
 from pale_ember.core.effect.model import Camera
 from pale_ember.core.simulate.frame import Frame
 from pale_ember.core.view import framed, view_of
-from pale_ember.studio.document.view_settings import Looking
+from pale_ember.studio.document.view_settings import ViewSettings
 
 _FAINT = 0.03
 """Opacity below which a particle is not looked for when the effect is framed."""
@@ -24,7 +24,7 @@ class CameraHand(QObject):
     moving = pyqtSignal()
     """The camera is about to move."""
 
-    def __init__(self, stage: QWidget, looking: Looking) -> None:
+    def __init__(self, stage: QWidget, looking: ViewSettings) -> None:
         super().__init__(stage)
         self._stage, self._looking = stage, looking
 

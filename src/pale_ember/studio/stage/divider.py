@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
-from pale_ember.studio.document.view_settings import Looking
+from pale_ember.studio.document.view_settings import ViewSettings
 from pale_ember.studio.kit import theme
 
 _REACH = 6
@@ -13,7 +13,7 @@ _REACH = 6
 _SIDE = {"left": Qt.AlignmentFlag.AlignRight, "right": Qt.AlignmentFlag.AlignLeft}
 
 
-def paint(painter: QPainter, looking: Looking, share: float, width: float, height: float) -> None:
+def paint(painter: QPainter, looking: ViewSettings, share: float, width: float, height: float) -> None:
     """Paints the line, a share of the picture from the left, and what either side is called."""
     x = share * width
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -30,6 +30,6 @@ def paint(painter: QPainter, looking: Looking, share: float, width: float, heigh
         painter.drawText(box, where, text)
 
 
-def is_near(looking: Looking, x: float, width: float) -> bool:
+def is_near(looking: ViewSettings, x: float, width: float) -> bool:
     """Whether a place is on the line."""
     return looking.beside is not None and abs(x - looking.share * width) <= _REACH

@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QPainter, QPen, QPolygonF
 
-from pale_ember.core.insight.particle_story import Followed, Happened, probed, story_of, tale_of, way_of
+from pale_ember.core.insight.particle_story import FollowedParticle, ParticleEvent, probed, story_of, tale_of, way_of
 from pale_ember.core.simulate.frame import Frame, LayerFrame
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.view import View
@@ -24,9 +24,9 @@ _AFTER = 250
 """Milliseconds after an edit before a way is told anew."""
 
 
-def picked(frame: Frame, view: View, width: float, height: float, at: QPointF) -> Followed | None:
+def picked(frame: Frame, view: View, width: float, height: float, at: QPointF) -> FollowedParticle | None:
     """The particle under a point of the stage: the nearest to the eye of those whose middle is close enough."""
-    best: tuple[float, Followed] | None = None
+    best: tuple[float, FollowedParticle] | None = None
     pixels = height / (2 * view.half_height)
     for layer in frame.layers:
         if not layer.count or not layer.layer.shown:
@@ -37,7 +37,7 @@ def picked(frame: Frame, view: View, width: float, height: float, at: QPointF) -
         share = np.where((seen[:, 2] > 0) & (layer.colour[:, 3] > 0.01) & (away <= reach), away / reach, math.inf)
         row = int(share.argmin())
         if math.isfinite(share[row]) and (best is None or share[row] < best[0]):
-            best = float(share[row]), Followed.of(layer, row)
+            best = float(share[row]), FollowedParticle.of(layer, row)
     return best[1] if best is not None else None
 
 
@@ -50,7 +50,7 @@ class Follower(QObject):
         super().__init__()
         self.desk = desk
         self.way = np.zeros((0, 3))
-        self.tale: list[Happened] = []
+        self.tale: list[ParticleEvent] = []
         """What happens to it, from its birth to its end."""
         self._task: Task | None = None
         self._frame: Frame | None = None
@@ -67,7 +67,7 @@ class Follower(QObject):
                 return (layer, row) if row is not None else None
         return None
 
-    def follow(self, followed: Followed | None, frame: Frame) -> None:
+    def follow(self, followed: FollowedParticle | None, frame: Frame) -> None:
         """Follows a particle, or none."""
         self.desk.looking.follow(followed)
         self.way, self.tale, self._frame = np.zeros((0, 3)), [], frame
@@ -83,7 +83,7 @@ class Follower(QObject):
         if held is not None and frame is not None:
             layer, row = held
             row = (row + by) % layer.count
-            self.follow(Followed.of(layer, row), frame)
+            self.follow(FollowedParticle.of(layer, row), frame)
 
     def show_frame(self, frame: Frame) -> None:
         """Takes the Frame that is shown now."""
@@ -102,7 +102,7 @@ class Follower(QObject):
         age, life, moment, effect = float(layer.age[row]), float(layer.life[row]), frame.time, frame.effect
         mesh, density = self.desk.shelf_mesh, self.desk.shelf_density
 
-        def tell(_: object) -> tuple[Followed, np.ndarray, list[Happened]]:
+        def tell(_: object) -> tuple[FollowedParticle, np.ndarray, list[ParticleEvent]]:
             timeline = Timeline(probed(effect, followed.layer), mesh, density)
             way = way_of(timeline, followed, moment, age, life)
             return followed, way, tale_of(effect, timeline, followed, moment, age, life, mesh)
@@ -115,7 +115,7 @@ class Follower(QObject):
     def _rest(self) -> None:
         self._task = None
 
-    def _told(self, result: tuple[Followed, np.ndarray, list[Happened]]) -> None:
+    def _told(self, result: tuple[FollowedParticle, np.ndarray, list[ParticleEvent]]) -> None:
         self._rest()
         if result[0] == self.desk.looking.followed:
             _, self.way, self.tale = result

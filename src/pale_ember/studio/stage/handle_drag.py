@@ -11,10 +11,10 @@ from pale_ember.core.words.arithmetic import NotANumber, number_from
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.sentence import declared_in
 from pale_ember.studio.stage.handles import Handle, Screen
-from pale_ember.studio.stage.layer_handles import Stand, anchors_of, handles, handles_of_stage
+from pale_ember.studio.stage.layer_handles import LayerStand, anchors_of, handles, handles_of_stage
 
 
-class Taken:
+class HandleDrag:
     """A handle that was pressed, of the layer or the stage as it was then. What a drag makes is one step of history."""
 
     def __init__(self, desk: Desk, handle: Handle, root: Layer | Stage, begin: QPointF) -> None:
@@ -59,7 +59,7 @@ class Taken:
         desk.document.change_layer(name, root.id, path, value, stroke)
 
 
-def to_take(desk: Desk, screen: Screen) -> list[tuple[Handle, Layer | Stage]]:
+def shown_handles(desk: Desk, screen: Screen) -> list[tuple[Handle, Layer | Stage]]:
     """The handles that are shown, each with whose it is."""
     layer, looking, moment = desk.layer, desk.looking, desk.player.moment
     if not looking.overlays:
@@ -68,18 +68,18 @@ def to_take(desk: Desk, screen: Screen) -> list[tuple[Handle, Layer | Stage]]:
     if looking.staged:
         listed += [(handle, desk.effect.stage) for handle in handles_of_stage(desk.effect, moment)]
     if layer is not None and "shape" in looking.marks:
-        stand = Stand.of(desk.effect, layer, moment)
+        stand = LayerStand.of(desk.effect, layer, moment)
         listed += [(handle, layer) for handle in handles(stand, screen, looking.axes)]
         hangs_on = anchors_of(layer) if not looking.staged else ()
         listed += [(handle, desk.effect.stage) for handle in handles_of_stage(desk.effect, moment, hangs_on)]
     return listed
 
 
-def taken_at(desk: Desk, screen: Screen, at: QPointF) -> Taken | None:
+def handle_at(desk: Desk, screen: Screen, at: QPointF) -> HandleDrag | None:
     """The handle under a place of the stage, if there is one."""
-    listed = to_take(desk, screen)
+    listed = shown_handles(desk, screen)
     near = [(away, handle, root) for handle, root in listed if (away := handle.hit(screen, at)) is not None]
     if not near:
         return None
     _, handle, root = min(near, key=lambda each: each[0])
-    return Taken(desk, handle, root, screen.point(handle.origin) or at)
+    return HandleDrag(desk, handle, root, screen.point(handle.origin) or at)

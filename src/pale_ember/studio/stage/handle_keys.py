@@ -11,9 +11,9 @@ from PyQt6.QtWidgets import QWidget
 from pale_ember.core.effect.model import Layer
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.sentence import declared_in
-from pale_ember.studio.kit.strokes import Stroke
+from pale_ember.studio.kit.strokes import RepeatedEdit
 from pale_ember.studio.stage.camera import CameraHand
-from pale_ember.studio.stage.handle_drag import Taken, to_take
+from pale_ember.studio.stage.handle_drag import HandleDrag, shown_handles
 from pale_ember.studio.stage.handles import Screen
 
 
@@ -25,7 +25,7 @@ class Handled(Protocol):
 
     def screen_now(self) -> Screen: ...
     def mark_handle(self, name: str) -> None: ...
-    def type_into(self, taken: Taken) -> None: ...
+    def type_into(self, taken: HandleDrag) -> None: ...
 
 
 _ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
@@ -39,7 +39,7 @@ class HandleKeys:
 
     def __init__(self, stage: Handled, widget: QWidget) -> None:
         self._stage, self._widget, self._desk = stage, widget, stage.desk
-        self._strokes = Stroke(widget)
+        self._strokes = RepeatedEdit(widget)
         self._strokes.ended.connect(stage.desk.document.end_stroke)
         self.chosen = ""
         """The name of the handle."""
@@ -48,7 +48,7 @@ class HandleKeys:
         """Does what a key says; says whether it said anything."""
         key, taken = Qt.Key(event.key()), self._taken()
         if key in (Qt.Key.Key_PageDown, Qt.Key.Key_PageUp):
-            names = [handle.name for handle, _ in to_take(self._desk, self._stage.screen_now())]
+            names = [handle.name for handle, _ in shown_handles(self._desk, self._stage.screen_now())]
             step = 1 if key == Qt.Key.Key_PageDown else -1
             here = names.index(self.chosen) if taken is not None else -1 if step > 0 else 0
             self._choose(names[(here + step) % len(names)] if names else "")
@@ -67,19 +67,19 @@ class HandleKeys:
             return False
         return True
 
-    def _step(self, taken: Taken, held: Qt.KeyboardModifier) -> float:
+    def _step(self, taken: HandleDrag, held: Qt.KeyboardModifier) -> float:
         """By how much an arrow changes what a handle holds: a hundredth, or a degree."""
         angle = isinstance(taken.root, Layer) and declared_in(taken.root, taken.handle.path).field.unit == "°"
         finely = 0.1 if held & Qt.KeyboardModifier.ShiftModifier else 1.0
         coarsely = 10.0 if held & Qt.KeyboardModifier.ControlModifier else 1.0
         return (1.0 if angle else 0.01) * finely * coarsely
 
-    def _taken(self) -> Taken | None:
+    def _taken(self) -> HandleDrag | None:
         """The handle that was chosen, as it is now; None where it is gone."""
         screen = self._stage.screen_now()
-        for handle, root in to_take(self._desk, screen):
+        for handle, root in shown_handles(self._desk, screen):
             if handle.name == self.chosen:
-                return Taken(self._desk, handle, root, screen.point(handle.origin) or QPointF(40, 40))
+                return HandleDrag(self._desk, handle, root, screen.point(handle.origin) or QPointF(40, 40))
         return None
 
     def _choose(self, name: str) -> None:

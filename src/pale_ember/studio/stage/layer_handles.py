@@ -13,7 +13,7 @@ from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.shapes import SHAPES
 from pale_ember.core.effect.stage import Anchor, Lamp, Prop
 from pale_ember.core.simulate.plan import turn_matrix
-from pale_ember.core.simulate.poses import Frames, Poses, carrier_frames
+from pale_ember.core.simulate.poses import PoseFrames, Poses, carrier_frames
 from pale_ember.core.simulate.ribbons import beam_ends, bowing
 from pale_ember.studio.stage.handles import (
     ArcHandle,
@@ -30,7 +30,7 @@ from pale_ember.studio.stage.handles import (
 )
 
 
-def turning_axes(layer: Layer, parent: Frames) -> np.ndarray:
+def turning_axes(layer: Layer, parent: PoseFrames) -> np.ndarray:
     """(3, 3) rows: the world's units about which the angles X, Y and Z of a layer turn it. It is turned about Z first,
     then X, then Y, so only Y turns about its parent's own axis."""
     x, y, _ = layer.turn
@@ -91,7 +91,7 @@ def _on_arc(layer: Layer, middle: np.ndarray, sides: np.ndarray) -> ArcHandle:
     return ArcHandle("arc", ("outlet", "arc"), None, at, down, centre=middle)
 
 
-def _bows(layer: Layer, ends: tuple[Frames, Frames]) -> list[Handle]:
+def _bows(layer: Layer, ends: tuple[PoseFrames, PoseFrames]) -> list[Handle]:
     """One at the tip of a beam's bow at either end."""
     beam, bows = layer.look.beam, []
     for i, (name, end) in enumerate(zip(("start", "end"), ends, strict=True)):
@@ -161,7 +161,7 @@ def _of_aim(layer: Layer, place: np.ndarray, turn: np.ndarray) -> list[Handle]:
     return [*listed, SpreadHandle("spread", ("outlet", "spread"), None, at, axis, length=length)]
 
 
-def _of_places(stand: Stand) -> list[Handle]:
+def _of_places(stand: LayerStand) -> list[Handle]:
     """Those of a layer on many places: the ring's radius, the row's step, or each place that is told."""
     # Of places that are told the first count; of none there is one to stand on, which is nobody's.
     many, turn, place = stand.layer.places, stand.frames.turn[0], stand.frames.place[0]
@@ -180,20 +180,20 @@ def _of_places(stand: Stand) -> list[Handle]:
 
 
 @dataclass(frozen=True, slots=True)
-class Stand:
+class LayerStand:
     """A layer and where it is at a moment: its own frames, what its place is told in, and where its beams begin and end."""
 
     layer: Layer
-    frames: Frames
-    parent: Frames
-    ends: tuple[Frames, Frames] | None
-    under: tuple[Frames, ...] = ()
+    frames: PoseFrames
+    parent: PoseFrames
+    ends: tuple[PoseFrames, PoseFrames] | None
+    under: tuple[PoseFrames, ...] = ()
     """What each of its places is told in."""
     spots: tuple[np.ndarray, ...] = ()
     """(3,) m each, where its places are in the world, if there are several."""
 
     @staticmethod
-    def of(effect: Effect, layer: Layer, moment: float) -> Stand:
+    def of(effect: Effect, layer: Layer, moment: float) -> LayerStand:
         """At a moment of the transport, s."""
         poses, time = Poses(effect), moment * effect.tempo
         now = np.array([time])
@@ -203,7 +203,7 @@ class Stand:
             ground = poses.ground_named(each.stands_on)
             under.append(frames if ground is None else poses.thing(ground, now))
             spots.append(under[-1].place[0] + under[-1].turn[0] @ np.array(each.place))
-        return Stand(layer, frames, poses.parent(layer, now), ends, tuple(under), tuple(spots))
+        return LayerStand(layer, frames, poses.parent(layer, now), ends, tuple(under), tuple(spots))
 
     def key(self) -> tuple[bytes, ...]:
         """Differs where the stand does."""
@@ -241,7 +241,7 @@ def handles_of_stage(effect: Effect, moment: float, named: Collection[str] | Non
     return found
 
 
-def handles(stand: Stand, screen: Screen, axes: str = "parent") -> list[Handle]:
+def handles(stand: LayerStand, screen: Screen, axes: str = "parent") -> list[Handle]:
     """All of a layer that can be taken hold of."""
     layer = stand.layer
     outlet, turn, place = layer.outlet, stand.frames.turn[0], stand.frames.place[0]
@@ -279,7 +279,7 @@ def handles(stand: Stand, screen: Screen, axes: str = "parent") -> list[Handle]:
     return listed
 
 
-def round_axes(stand: Stand, axes: str) -> np.ndarray:
+def round_axes(stand: LayerStand, axes: str) -> np.ndarray:
     """(3, 3) rows: the world's units about which the three circles turn a layer."""
     if axes == "parent":
         return turning_axes(stand.layer, stand.parent)

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from pale_ember.core.effect.edit import layer_of
 from pale_ember.core.effect.model import Effect, Layer
-from pale_ember.core.insight.predicted_paths import Reach
+from pale_ember.core.insight.predicted_paths import PredictedPaths
 from pale_ember.core.simulate.frame import Frame, LayerFrame
 from pale_ember.core.simulate.poses import Poses, carrier_frames
 from pale_ember.core.view import View
@@ -23,7 +23,7 @@ _SHUTTER = 0.06
 """Seconds of its way that a velocity's line shows."""
 
 
-class Marks:
+class MomentOverlays:
     """Paints marks over a picture of this size, seen from this view."""
 
     def __init__(self, painter: QPainter, view: View, width: float, height: float) -> None:
@@ -31,7 +31,12 @@ class Marks:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
 
     def paint(
-        self, kinds: frozenset[str], effect: Effect, layer: Layer | None, frame: Frame | None, reach: Reach | None
+        self,
+        kinds: frozenset[str],
+        effect: Effect,
+        layer: Layer | None,
+        frame: Frame | None,
+        reach: PredictedPaths | None,
     ) -> None:
         """All marks of these kinds for the selected layer."""
         mine = None

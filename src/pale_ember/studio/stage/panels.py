@@ -14,7 +14,7 @@ from pale_ember.core.insight.checks.stage import name_problems
 from pale_ember.formats.motions import KINDS
 from pale_ember.studio.controls.buttons import IconButton, WordButton
 from pale_ember.studio.document.desk import Desk
-from pale_ember.studio.document.motion_import import Recorded
+from pale_ember.studio.document.motion_import import MotionImport
 from pale_ember.studio.fields.edit_target import OfEffect, OfStage
 from pale_ember.studio.fields.name_edits import ask_file
 from pale_ember.studio.fields.part_fields import FieldsColumn, Heading
@@ -138,7 +138,7 @@ class StagePage(Page):
         self.kept.clicked.connect(lambda: self.kept_menu().open_at(self.kept))
         self.motion = WordButton("import motion…", "Moves the carrier as a glTF file's animation does")
         self.motion.clicked.connect(self._ask_motion)
-        self.recorded = Recorded(desk)
+        self.recorded = MotionImport(desk)
         for i, buttons in enumerate(((self.pieces, self.kept), (self.motion,))):
             row = QHBoxLayout()
             for button in buttons:

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from pale_ember.core.insight.ray_casts import Met, place_at
+from pale_ember.core.insight.ray_casts import RayHit, place_at
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.stage.view import StageView
 
 
-class Clicks:
+class PlaceClicks:
     """Arms the stage for one of the two."""
 
     def __init__(self, desk: Desk, stage: StageView) -> None:
@@ -23,7 +23,7 @@ class Clicks:
         self.desk.hinted.emit("Click on the ground or a prop to trigger it there, once. Escape ends.", None)
         self.stage.arm(self.desk.fire_at)
 
-    def _placed(self, met: Met) -> None:
+    def _placed(self, met: RayHit) -> None:
         layer = self.desk.layer
         if layer is not None:
             after = layer.places.with_one_more(place_at(self.desk.effect, layer, met, self.desk.time))

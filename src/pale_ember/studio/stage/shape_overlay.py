@@ -17,7 +17,7 @@ from pale_ember.core.simulate.timeline import built_in
 from pale_ember.core.view import View
 from pale_ember.studio.kit import theme
 from pale_ember.studio.stage.handles import Handle, Screen, WayHandle, sideways
-from pale_ember.studio.stage.layer_handles import Stand, aimed, handles, round_axes
+from pale_ember.studio.stage.layer_handles import LayerStand, aimed, handles, round_axes
 
 _MOST_EDGES = 400
 """Edges of a mesh that are drawn."""
@@ -154,7 +154,7 @@ def aim_lines(layer: Layer, mesh: Callable[[str], Mesh] = built_in) -> list[np.n
 
 
 def paint(
-    painter: QPainter, stand: Stand, screen: Screen, active: str,
+    painter: QPainter, stand: LayerStand, screen: Screen, active: str,
     mesh: Callable[[str], Mesh] = built_in, axes: str = "parent",
 ) -> None:  # fmt: skip
     """Paints the overlay of the selected layer, where it stands now. axes : in which it is moved and turned."""

@@ -9,16 +9,16 @@ from PyQt6.QtGui import QPainter
 from PyQt6.QtWidgets import QWidget
 
 from pale_ember.core.effect.model import Layer
-from pale_ember.core.insight.predicted_paths import Reach
+from pale_ember.core.insight.predicted_paths import PredictedPaths
 from pale_ember.core.view import View
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import theme
-from pale_ember.studio.kit.cached_painting import Held, Still
+from pale_ember.studio.kit.cached_painting import ById, CachedPainting
 from pale_ember.studio.stage import divider, shape_overlay
 from pale_ember.studio.stage.follower import Follower
 from pale_ember.studio.stage.handles import Screen
-from pale_ember.studio.stage.layer_handles import Stand, anchors_of, handles_of_stage
-from pale_ember.studio.stage.moment_overlays import Marks
+from pale_ember.studio.stage.layer_handles import LayerStand, anchors_of, handles_of_stage
+from pale_ember.studio.stage.moment_overlays import MomentOverlays
 from pale_ember.studio.stage.worker import Answer
 
 
@@ -27,13 +27,13 @@ class Pictured(Protocol):
 
     desk: Desk
     answer: Answer | None
-    reach: tuple[str, Reach] | None
+    reach: tuple[str, PredictedPaths] | None
     follower: Follower
     late: str
 
     def view(self) -> View: ...
     def screen_now(self) -> Screen: ...
-    def stand_of(self, layer: Layer) -> Stand: ...
+    def stand_of(self, layer: Layer) -> LayerStand: ...
     def width(self) -> int: ...
     def height(self) -> int: ...
     def rect(self) -> QRect: ...
@@ -44,12 +44,12 @@ PLAYING = 0.4
 """How much is seen of shape and handles while time runs."""
 
 
-class Over:
+class StageOverlay:
     """Paints over the picture of a stage. What the handles look like is kept until something of it moves."""
 
     def __init__(self, stage: Pictured, widget: QWidget) -> None:
         self.stage, self.desk = stage, stage.desk
-        self._still = Still(widget)
+        self._still = CachedPainting(widget)
 
     def paint(self, painter: QPainter, active: str, *, dragged: bool) -> None:
         """active : the handle that the pointer is on. dragged : whether something is in the hand."""
@@ -84,7 +84,7 @@ class Over:
     def _paint_marks(self, painter: QPainter, answer: Answer, layer: Layer | None) -> None:
         looking, known = self.desk.looking, self.stage.reach
         reach = known[1] if known is not None and known[0] == self.desk.selection else None
-        marks = Marks(painter, *self._seen())
+        marks = MomentOverlays(painter, *self._seen())
         marks.paint(looking.marks, self.desk.effect, layer, answer.frame, reach)
         if layer is not None:
             marks.neighbours(answer.around, layer.id, answer.frame.time)
@@ -99,8 +99,8 @@ class Over:
         parts = (layer.outlet, layer.birth, layer.look.beam, layer.places, layer.forces)
         where = tuple(handle.origin.tobytes() for handle in hangs_on)
         key = (
-            *(Held(part) for part in parts), layer.look.drawn_as, layer.turn, layer.place, looking.axes,
-            Held(looking.camera), active, stand.key(), where,
+            *(ById(part) for part in parts), layer.look.drawn_as, layer.turn, layer.place, looking.axes,
+            ById(looking.camera), active, stand.key(), where,
         )  # fmt: skip
 
         def draw(inner: QPainter) -> None:

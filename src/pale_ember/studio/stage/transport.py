@@ -20,8 +20,8 @@ from pale_ember.studio.document.view_settings import MARKS
 from pale_ember.studio.kit import fitted_text, theme
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu
-from pale_ember.studio.kit.tab_stops import Group
-from pale_ember.studio.kit.two_sided_bar import Sides
+from pale_ember.studio.kit.tab_stops import ButtonRow
+from pale_ember.studio.kit.two_sided_bar import TwoSidedBar
 from pale_ember.studio.stage.panels import EventsPage, SidePanel, StagePage
 from pale_ember.studio.stage.worker import Answer
 
@@ -82,7 +82,7 @@ def told_speed(speed: float) -> str:
     return f"×{speed:g}" if speed >= 1 else f"×1/{1 / speed:g}"
 
 
-class Transport(Sides):
+class Transport(TwoSidedBar):
     """Play, again, steps, speed; background, figure, cameras, overlays; alive and cost."""
 
     def __init__(self, desk: Desk, side: SidePanel) -> None:
@@ -113,7 +113,7 @@ class Transport(Sides):
         self.repeat.toggled.connect(self._repeat_toggled)
         moves = (self.play, self.again, self.back, self.forward, self.clock, self.speed, self.repeat)
         self.fill(moves, (self.background, self.stage, self.cameras, self.overlays))
-        Group(
+        ButtonRow(
             self, self.play, self.again, self.back, self.forward, self.speed, self.repeat,
             self.background, self.stage, self.cameras, self.overlays,
         )  # fmt: skip

@@ -21,9 +21,9 @@ from PyQt6.QtGui import (
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from pale_ember.core.effect.model import Effect, Layer
-from pale_ember.core.insight.particle_story import Followed
-from pale_ember.core.insight.predicted_paths import Reach
-from pale_ember.core.insight.ray_casts import Met, met
+from pale_ember.core.insight.particle_story import FollowedParticle
+from pale_ember.core.insight.predicted_paths import PredictedPaths
+from pale_ember.core.insight.ray_casts import RayHit, ray_hit
 from pale_ember.core.view import View, view_of
 from pale_ember.draw.renderer import Shot
 from pale_ember.machine.error_log import standing_still
@@ -35,11 +35,11 @@ from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.stage import divider
 from pale_ember.studio.stage.camera import CameraHand
 from pale_ember.studio.stage.follower import Follower, picked
-from pale_ember.studio.stage.handle_drag import Taken, taken_at
+from pale_ember.studio.stage.handle_drag import HandleDrag, handle_at
 from pale_ember.studio.stage.handle_keys import HandleKeys
 from pale_ember.studio.stage.handles import Screen
-from pale_ember.studio.stage.layer_handles import Stand
-from pale_ember.studio.stage.stage_overlay import Over
+from pale_ember.studio.stage.layer_handles import LayerStand
+from pale_ember.studio.stage.stage_overlay import StageOverlay
 from pale_ember.studio.stage.window_surface import WindowSurface
 from pale_ember.studio.stage.worker import Answer, Request, Worker
 
@@ -98,7 +98,7 @@ class StageView(QWidget):
         self.follower.came.connect(self.update)
         self._at = QPointF()
         """Where the pointer was last."""
-        self._armed: Callable[[Met], None] | None = None
+        self._armed: Callable[[RayHit], None] | None = None
         """What clicks on the stage do just now."""
         self._began: QPointF | None = None
         """Where a press began."""
@@ -108,7 +108,7 @@ class StageView(QWidget):
         self.scale_index = 3
         self.pictures_shown = 0
         self._too_large = -1, 0.0
-        self.reach: tuple[str, Reach] | None = None
+        self.reach: tuple[str, PredictedPaths] | None = None
         self.painted: float | None = None
         """How often a painted pixel is painted, as far as it was counted."""
         self._image: QImage | None = None
@@ -119,7 +119,7 @@ class StageView(QWidget):
         self._drag: tuple[str, QPointF, object] | None = None
         self._handle = ""
         self.keys = HandleKeys(self, self)
-        self.over = Over(self, self)
+        self.over = StageOverlay(self, self)
         self._spans: list[float] = []
         self.setMinimumSize(300, 170)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -300,7 +300,7 @@ class StageView(QWidget):
         if self.answer is not None:
             self.shown.emit(self.answer)
 
-    def _reached(self, identity: str, reach: Reach) -> None:
+    def _reached(self, identity: str, reach: PredictedPaths) -> None:
         self.reach = identity, reach
         self._repaint()
 
@@ -355,7 +355,7 @@ class StageView(QWidget):
         """Moves the camera so that everything alive is well in the picture."""
         self.hand.frame(self.answer.frame if self.answer is not None else None, self.desk.looking.solo or "")
 
-    def arm(self, does: Callable[[Met], None]) -> None:
+    def arm(self, does: Callable[[RayHit], None]) -> None:
         """Lets clicks on the ground or a prop do something, until Escape, the right button or something else ends it."""
         self._armed = does
         self.setCursor(Qt.CursorShape.CrossCursor)
@@ -366,9 +366,11 @@ class StageView(QWidget):
             self._armed = None
             self.unsetCursor()
 
-    def _hit(self, at: QPointF) -> Met | None:
+    def _hit(self, at: QPointF) -> RayHit | None:
         """What of the stage is under a place of the picture."""
-        return met(self.desk.effect, self.view().eye, self.screen_now().ray(at), self.desk.time, self.desk.shelf_mesh)
+        return ray_hit(
+            self.desk.effect, self.view().eye, self.screen_now().ray(at), self.desk.time, self.desk.shelf_mesh
+        )
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape and self._armed is not None:
@@ -376,7 +378,7 @@ class StageView(QWidget):
         elif not self.keys.press(event):
             super().keyPressEvent(event)
 
-    def type_into(self, taken: Taken) -> None:
+    def type_into(self, taken: HandleDrag) -> None:
         """Opens the number of a handle for typing."""
         place = QRect(round(taken.begin.x()) + 10, round(taken.begin.y()) - 12, 84, 24)
         OpenLine(self, f"{taken.number:g}", taken.take, place).setAccessibleName(taken.handle.name)
@@ -420,7 +422,7 @@ class StageView(QWidget):
             return
         kind, last, held = self._drag
         moved = at - last
-        if isinstance(held, Taken):
+        if isinstance(held, HandleDrag):
             held.drag(self.screen_now(), at, snaps=bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
         elif kind == "divide":
             self.desk.looking.divide(at.x() / max(self.width(), 1))
@@ -432,7 +434,7 @@ class StageView(QWidget):
             self.hand.zoom(math.exp(moved.y() * 0.01))
         self._drag = (kind, at, held)
 
-    def _under(self, at: QPointF) -> Followed | None:
+    def _under(self, at: QPointF) -> FollowedParticle | None:
         """The particle at a place of the stage."""
         if self.answer is None:
             return None
@@ -474,16 +476,16 @@ class StageView(QWidget):
         for path in dropped(event.mimeData())[:1]:
             self.desk.file_given.emit(path, "")
 
-    def stand_of(self, layer: Layer) -> Stand:
+    def stand_of(self, layer: Layer) -> LayerStand:
         """Where a layer is at the moment shown."""
-        return Stand.of(self.desk.effect, layer, self.desk.player.moment)
+        return LayerStand.of(self.desk.effect, layer, self.desk.player.moment)
 
     def screen_now(self) -> Screen:
         return Screen(self.view(), self.width(), self.height())
 
-    def _taken_at(self, at: QPointF) -> Taken | None:
+    def _taken_at(self, at: QPointF) -> HandleDrag | None:
         """The handle under the pointer."""
-        return taken_at(self.desk, self.screen_now(), at) if self.answer is not None else None
+        return handle_at(self.desk, self.screen_now(), at) if self.answer is not None else None
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
         """Opens the number of a handle for typing."""

@@ -16,15 +16,15 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from pale_ember.core.effect.model import Camera, Effect
 from pale_ember.core.geometry.mesh import Mesh
-from pale_ember.core.insight.predicted_paths import Reach, gather
+from pale_ember.core.insight.predicted_paths import PredictedPaths, gather
 from pale_ember.core.simulate.frame import Frame
-from pale_ember.core.simulate.spawning import AS_IT_IS, Fired, Performance
+from pale_ember.core.simulate.spawning import AS_IT_IS, ManualTrigger, Performance
 from pale_ember.core.simulate.timeline import Timeline
-from pale_ember.core.simulate.track import Stopped
+from pale_ember.core.simulate.track import SimulationStopped
 from pale_ember.core.view import view_of
 from pale_ember.draw.context import NoOpenGL
 from pale_ember.draw.offscreen import offscreen
-from pale_ember.draw.renderer import Beside, Renderer, Shot
+from pale_ember.draw.renderer import Comparison, Renderer, Shot
 from pale_ember.machine.error_log import unforeseen
 
 COUNTED = 2
@@ -64,7 +64,7 @@ class Request:
     width: int = 0
     height: int = 0
     scale: float = 1.0
-    fired: tuple[Fired, ...] = ()
+    fired: tuple[ManualTrigger, ...] = ()
     performance: Performance = AS_IT_IS
     beside: Effect | None = None
     """Another version that is seen to the right, at the same moment."""
@@ -92,7 +92,7 @@ class Answer:
     picture: np.ndarray | None
     step_time: float
     draw_time: float
-    beside: Beside | None = None
+    beside: Comparison | None = None
     around: tuple[Frame, ...] = ()
 
 
@@ -106,10 +106,10 @@ class _Round:
     """That of the version beside."""
     explored: bool = True
     told: float = 0.0
-    fired: tuple[Fired, ...] = ()
+    fired: tuple[ManualTrigger, ...] = ()
     performance: Performance = AS_IT_IS
     followed: tuple[Effect, str] | None = None
-    gathering: Iterator[Reach] | None = None
+    gathering: Iterator[PredictedPaths] | None = None
     counting: Answer | None = None
     stripped: tuple[Effect, tuple[float, ...]] | None = None
     """Of what pictures of moments were made last."""
@@ -175,7 +175,7 @@ class Worker(QObject):
     explored = pyqtSignal(object)
     """{layer id: (steps,) alive}, whenever more of the loop is known."""
     reached = pyqtSignal(str, object)
-    """(layer id, Reach), whenever more of it is known."""
+    """(layer id, PredictedPaths), whenever more of it is known."""
     pictured = pyqtSignal(int, object)
     """(which moment of the strip, its picture (height, width, 4) uint8)."""
     counted = pyqtSignal(float)
@@ -270,7 +270,7 @@ class Worker(QObject):
                     self._serve(request, round_, life, drawing)
                 else:
                     self._go_on(round_, drawing)
-            except Stopped:
+            except SimulationStopped:
                 return
             except Exception as error:  # noqa: BLE001 - told, and the next request finds a fresh start
                 round_ = _Round()
@@ -357,7 +357,7 @@ class Worker(QObject):
         beside = self._beside(request, round_, life)
         stepped = time.perf_counter()
         if life.stopped():
-            raise Stopped
+            raise SimulationStopped
         round_.passed_over = not round_.passed_over and self._outdated(request)
         if round_.passed_over:
             return None
@@ -371,7 +371,7 @@ class Worker(QObject):
         around = tuple(timeline.frame(at) for at in request.around)
         return Answer(request, frame, picture, stepped - begin, time.perf_counter() - stepped, beside, around)
 
-    def _beside(self, request: Request, round_: _Round, life: _Life) -> Beside | None:
+    def _beside(self, request: Request, round_: _Round, life: _Life) -> Comparison | None:
         """The same moment of the version beside, if one is asked for."""
         if request.beside is None:
             round_.other = None
@@ -381,7 +381,7 @@ class Worker(QObject):
         elif round_.other.effect is not request.beside:
             round_.other.update(request.beside)
         frame = round_.other.frame(request.moment, between_steps=request.between_steps, hidden=request.hidden)
-        return Beside(frame, request.share)
+        return Comparison(frame, request.share)
 
     def _count(self, answer: Answer, renderer: Renderer) -> None:
         """Counts how often pixels of a picture are painted, when it has been shown."""

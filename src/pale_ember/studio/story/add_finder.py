@@ -14,11 +14,11 @@ from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.properties import PROPERTIES
 from pale_ember.core.effect.story import PLACE, chapter_of, kind_of, title_of
-from pale_ember.core.insight.search import Entry, Place, field_entries, ranked
+from pale_ember.core.insight.search import Entry, FieldPlace, field_entries, ranked
 from pale_ember.studio.controls.finder import Finder
 from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.fields.edit_target import now_of
-from pale_ember.studio.fields.wish_offers import Wished
+from pale_ember.studio.fields.wish_offers import WishOffers
 from pale_ember.studio.kit.popups import on_screen, room_beside
 
 _WIDTH = 400
@@ -82,7 +82,7 @@ def lanes_to_add(missing: list[str], add: Callable[[str], None], more: Callable[
     ]
 
 
-class Adding(Finder):
+class AddFinder(Finder):
     """The list of a chapter's fields and of what can be added to it; others are found below, with where they stand."""
 
     chosen = pyqtSignal(object)
@@ -94,8 +94,8 @@ class Adding(Finder):
         title = title_of(chapter)
         super().__init__(parent, f"add to {title}", f"add to {title}: type any word for it", _WIDTH)
         self.desk, self.parts = desk, parts
-        self.wished = Wished(desk, chapter)
-        entries = [entry for entry in field_entries() if isinstance(entry.does, Place)]
+        self.wished = WishOffers(desk, chapter)
+        entries = [entry for entry in field_entries() if isinstance(entry.does, FieldPlace)]
         self._here = [entry for entry in entries if self._stands_here(entry.does, chapter)]
         others = [
             entry for entry in entries
@@ -105,7 +105,7 @@ class Adding(Finder):
         self.sift()
 
     @staticmethod
-    def _stands_here(place: Place, chapter: str) -> bool:
+    def _stands_here(place: FieldPlace, chapter: str) -> bool:
         """Whether a field is the chapter's own: those of its lists come with what is added."""
         inside = (_list_of(chapter) or ("",))[0]
         return (
@@ -128,10 +128,10 @@ class Adding(Finder):
         return self.wished.turn(entry)
 
     def now(self, entry: Entry) -> str:
-        return now_of(entry.does, self.desk) if isinstance(entry.does, Place) else self.wished.now(entry)
+        return now_of(entry.does, self.desk) if isinstance(entry.does, FieldPlace) else self.wished.now(entry)
 
     def take(self, entry: Entry) -> None:
-        if isinstance(entry.does, Place):
+        if isinstance(entry.does, FieldPlace):
             self.chosen.emit(Target(entry.does.kind, entry.does.path, entry.title))
         elif self.wished.take(entry) is None:
             entry.does()

@@ -60,7 +60,7 @@ from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.saved_items import keep_own, own_parts
 from pale_ember.studio.kit.scrolling import Scrolling
-from pale_ember.studio.kit.stacks import Steady
+from pale_ember.studio.kit.stacks import SteadyRows
 from pale_ember.studio.story.picture_field import PictureEdit
 
 LEAST = {
@@ -100,7 +100,7 @@ class _Head(QWidget):
         self.doubled.emit()
 
 
-class Chapter(Steady):
+class Chapter(SteadyRows):
     """One chapter: title, sentence, what it holds, and the way to more. It has its place in the strip and keeps it."""
 
     expand_asked = pyqtSignal()
@@ -292,7 +292,7 @@ class Chapter(Steady):
         """Takes a field that was copied from another layer into the same one here."""
         raw = from_own_text(text, "value")
         path = tuple(raw.get("path", ())) if raw is not None else ()
-        if not path or chapter_of(path) != self.name or not isinstance(self.body, Rows):
+        if not path or chapter_of(path) != self.name or not isinstance(self.body, ChapterRows):
             return False
         row = self.body.fields.reveal(tuple(step for step in path if isinstance(step, str)))
         return isinstance(row, FieldRow) and row.take(text)
@@ -365,7 +365,7 @@ class PinnedChapter(Chapter):
         self.body.mark_differing((other,) if other is not None and other.id != layer.id else ())  # type: ignore[attr-defined]
 
 
-class Rows(Scrolling):
+class ChapterRows(Scrolling):
     """The rows of a chapter that stand."""
 
     def __init__(self, desk: Desk, subject: OfLayer, chapter: str, skip: tuple[str, ...] = ()) -> None:
@@ -394,7 +394,7 @@ class Rows(Scrolling):
         return QSize(150, 100)
 
 
-class LookRows(Rows):
+class LookRows(ChapterRows):
     """The rows of the Look, with its picture before them."""
 
     def __init__(self, desk: Desk, subject: OfLayer) -> None:

@@ -18,7 +18,7 @@ _WIDTHS = {
 """Pixels of the chapters to begin with: at 1280 from *Place* to *Forces*, or from *Life* to *Look*."""
 
 
-class Strip(QWidget):
+class ChapterStrip(QWidget):
     """The chapters under the line of their names. How wide each is, is remembered."""
 
     tabbed = pyqtSignal()

@@ -13,7 +13,7 @@ from pale_ember.core.effect.properties import PROPERTIES
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.controls.curve_lane import CurveLane
 from pale_ember.studio.controls.gradient_lane import GradientLane
-from pale_ember.studio.controls.lanes import Lane
+from pale_ember.studio.controls.lanes import LaneEdit
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.edit_target import OfLayer
 from pale_ember.studio.fields.row import editor_for
@@ -102,7 +102,7 @@ class LaneBlock(QWidget):
         """What those of its kin drive that are not seen behind it."""
         column.addLayout(head)
         declared = fields_of(LaneValue)["colours" if coloured else "curve"]
-        self.lane: Lane = GradientLane(declared) if coloured else CurveLane(declared)
+        self.lane: LaneEdit = GradientLane(declared) if coloured else CurveLane(declared)
         self.lane.edited.connect(self._lane_edited)
         self.lane.finished.connect(desk.document.end_stroke)
         column.addWidget(self.lane)

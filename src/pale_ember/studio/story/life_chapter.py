@@ -25,7 +25,7 @@ from pale_ember.core.view import view_of
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.controls.curve_lane import CurveLane
 from pale_ember.studio.controls.gradient_lane import GradientLane
-from pale_ember.studio.controls.lanes import LARGE, Lane
+from pale_ember.studio.controls.lanes import LARGE, LaneEdit
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.edit_target import OfLayer
@@ -33,12 +33,12 @@ from pale_ember.studio.fields.fix_menu import colour_of
 from pale_ember.studio.fields.row import go_to
 from pale_ember.studio.fields.sharing import add_sharing
 from pale_ember.studio.kit import theme
-from pale_ember.studio.kit.cached_painting import Held
+from pale_ember.studio.kit.cached_painting import ById
 from pale_ember.studio.kit.scrolling import Scrolling
-from pale_ember.studio.kit.stacks import Stack
+from pale_ember.studio.kit.stacks import RowStack
 from pale_ember.studio.story.lane_block import LaneBlock, is_kin
 
-LANES: dict[type, Callable[[Declared], Lane]] = {Curve: CurveLane, Gradient: GradientLane}
+LANES: dict[type, Callable[[Declared], LaneEdit]] = {Curve: CurveLane, Gradient: GradientLane}
 """The editor of each kind of lane."""
 
 _SEEN = 4
@@ -55,7 +55,7 @@ class LifeBody(QWidget):
     def __init__(self, desk: Desk, subject: OfLayer) -> None:
         super().__init__()
         self.desk, self.subject = desk, subject
-        self.lanes: dict[str, Lane] = {}
+        self.lanes: dict[str, LaneEdit] = {}
         self.blocks: list[LaneBlock] = []
         self._spare: dict[tuple[int, bool], LaneBlock] = {}
         inner = QWidget()
@@ -63,7 +63,7 @@ class LifeBody(QWidget):
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addWidget(self._area, 1)
-        self._column = Stack(inner)
+        self._column = RowStack(inner)
         kind = fields_of(Layer)["life"].type
         for name, declared in fields_of(kind).items():
             if name == "more":
@@ -107,7 +107,7 @@ class LifeBody(QWidget):
         for name, edit in numbers.items():
             edit.edited.connect(lambda value, stroke, name=name: self._set_key(name, value, stroke))
         whole.addLayout(self._foot)
-        self._lane: Lane | None = None
+        self._lane: LaneEdit | None = None
         self._shown_product: tuple[object, np.ndarray] | None = None
         self._picked(None)
 
@@ -132,10 +132,10 @@ class LifeBody(QWidget):
         if layer is not None:
             self.subject.change(f"{drives} lane", ("life", "more"), (*layer.life.more, new_lane(layer, drives)))
 
-    def _all_lanes(self) -> list[Lane]:
+    def _all_lanes(self) -> list[LaneEdit]:
         return [*self.lanes.values(), *(block.lane for block in self.blocks)]
 
-    def _picked(self, lane: Lane | None) -> None:
+    def _picked(self, lane: LaneEdit | None) -> None:
         for other in self._all_lanes():
             if other is not lane:
                 other.let_go()
@@ -199,7 +199,7 @@ class LifeBody(QWidget):
 
     def _product(self, layer: Layer) -> np.ndarray:
         """(33, 3) float64, coded 0 to 1: what the stage makes of a mean particle's colour, brightness and opacity by age."""
-        key = (Held(layer.birth), Held(layer.life), Held(self.desk.effect.stage))
+        key = (ById(layer.birth), ById(layer.life), ById(self.desk.effect.stage))
         if self._shown_product is None or self._shown_product[0] != key:
             ages = np.linspace(0.0, 1.0, 33)
             tints, lanes, stage = layer.birth.tint, layer.life, self.desk.effect.stage
@@ -240,7 +240,7 @@ class LifeBody(QWidget):
         for lane in self.lanes.values():
             lane.set_heights(max(room // _SEEN, _LEAST), max(room, LARGE))
 
-    def _grow(self, lane: Lane) -> None:
+    def _grow(self, lane: LaneEdit) -> None:
         """Shows one lane large, or all small again."""
         large = not lane.large
         for other in self._all_lanes():

@@ -20,7 +20,7 @@ from pale_ember.studio.document.asset_import import ask_picture, credit_line, dr
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.library import Library
 from pale_ember.studio.kit import fitted_text, icons, theme
-from pale_ember.studio.kit.cached_painting import Held
+from pale_ember.studio.kit.cached_painting import ById
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu
 
@@ -155,7 +155,7 @@ class PictureEdit(QWidget):
     def look_again(self) -> None:
         """Repaints if the picture has been read, or read anew, since it was painted."""
         known = self.desk.shelf.known(self.look.picture)
-        if known is not None and (self._shown is None or self._shown[0][0] != Held(known)):
+        if known is not None and (self._shown is None or self._shown[0][0] != ById(known)):
             self.update()
 
     def _pixels(self) -> np.ndarray:
@@ -165,7 +165,7 @@ class PictureEdit(QWidget):
 
     def _image(self, pixels: np.ndarray):
         surface = self.look.surface
-        key = (Held(pixels), self.as_drawn, surface.channel, surface.invert)
+        key = (ById(pixels), self.as_drawn, surface.channel, surface.invert)
         if self._shown is None or self._shown[0] != key:
             small = thinned(pixels, _SIDE)
             seen = chosen(small, surface.channel, surface.invert) if self.as_drawn else small
@@ -189,8 +189,8 @@ class PictureEdit(QWidget):
         if self.look.picture.startswith((PREFIX, RECIPE)):
             return ""
         inverted = self.look.surface.invert
-        if self._advice[0] != (Held(pixels), inverted):
-            self._advice = (Held(pixels), inverted), advise(chosen(pixels, "all", inverted)).blend
+        if self._advice[0] != (ById(pixels), inverted):
+            self._advice = (ById(pixels), inverted), advise(chosen(pixels, "all", inverted)).blend
         if self._advice[1] != self.look.blend and self.look.surface.channel == "all":
             return f"{self._advice[1]} suits it"
         layer = self.desk.layer

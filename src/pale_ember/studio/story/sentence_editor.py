@@ -15,7 +15,7 @@ from pale_ember.core.effect.story import STORY, chapter_of, title_of
 from pale_ember.core.insight.search import field_entries
 from pale_ember.core.insight.sentences import TOLD, plainly
 from pale_ember.core.texture.library import PICTURES
-from pale_ember.core.words.writing import Written, story_told, story_written, written
+from pale_ember.core.words.writing import WrittenEffect, story_told, story_written, written
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.popups import Panel, on_screen, open_beside
@@ -43,14 +43,14 @@ def offers(chapters: tuple[str, ...], text: str) -> list[str]:
     return list(dict.fromkeys(fits))[:_MOST_OFFERED]
 
 
-class Writing(Panel):
+class SentenceEditor(Panel):
     """Text that is written of the layers that are chosen. chapter : whose sentence; "" for the whole story."""
 
     def __init__(self, parent: QWidget, desk: Desk, chapter: str) -> None:
         super().__init__(parent)
         self.desk, self.chapter = desk, chapter
         self._starts = starts_by_word()
-        self._written: Written | None = None
+        self._written: WrittenEffect | None = None
         self.page = QPlainTextEdit()
         name = title_of(chapter) if chapter else "the whole story"
         self.setAccessibleName(f"write {name}")

@@ -23,11 +23,11 @@ from pale_ember.studio.controls.range_edit import RangeEdit
 from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.fields.edit_target import OfLayer
 from pale_ember.studio.fields.row import go_to
-from pale_ember.studio.story.add_finder import Adding, lanes_to_add, parts_to_add
-from pale_ember.studio.story.chapter import NOBODY, Chapter, LookRows, PinnedChapter, Rows
-from pale_ember.studio.story.chapter_strip import Strip
+from pale_ember.studio.story.add_finder import AddFinder, lanes_to_add, parts_to_add
+from pale_ember.studio.story.chapter import NOBODY, Chapter, ChapterRows, LookRows, PinnedChapter
+from pale_ember.studio.story.chapter_strip import ChapterStrip
 from pale_ember.studio.story.life_chapter import LifeBody
-from pale_ember.studio.story.sentence_editor import Writing
+from pale_ember.studio.story.sentence_editor import SentenceEditor
 
 MARKED = 48
 """Living particles marked on lanes and ranges; more would only blur."""
@@ -40,7 +40,7 @@ def _some(living: LayerFrame | None) -> slice:
     return slice(None) if living is None else slice(None, None, max(1, living.count // MARKED))
 
 
-class Story(Strip):
+class Story(ChapterStrip):
     """All chapters of the selected layer, and one of another that is pinned beside them."""
 
     def __init__(self, desk: Desk) -> None:
@@ -77,7 +77,7 @@ class Story(Strip):
             return LifeBody(self.desk, subject)
         if name == "look":
             return LookRows(self.desk, subject)
-        return Rows(self.desk, subject, name)
+        return ChapterRows(self.desk, subject, name)
 
     def pin(self, name: str) -> PinnedChapter | None:
         """Keeps a chapter of the selected layer standing, beside that of whichever layer is selected next."""
@@ -197,7 +197,7 @@ class Story(Strip):
         self._room = None
         self.chapters["outlet"].offer.hide()
         for body in self.bodies.values():
-            if isinstance(body, Rows):
+            if isinstance(body, ChapterRows):
                 body.standing.forget()
 
     def mark_findings(self) -> None:
@@ -219,7 +219,7 @@ class Story(Strip):
     def show_drawn(self, living: LayerFrame | None) -> None:
         """Marks what some of the particles alive drew at birth."""
         layer, birth, some = self.desk.layer, self.bodies["birth"], _some(living)
-        if not self._seen(self.chapters["birth"]) or not isinstance(birth, Rows):
+        if not self._seen(self.chapters["birth"]) or not isinstance(birth, ChapterRows):
             return
         got = {} if living is None or layer is None else drawn_at_birth(self.desk.effect, layer, living.number[some])
         followed = self.desk.looking.followed
@@ -255,17 +255,17 @@ class Story(Strip):
         )  # fmt: skip
         return under or next(holds, None) or self._in_hand
 
-    def write(self, name: str) -> Writing | None:
+    def write(self, name: str) -> SentenceEditor | None:
         """Opens a chapter's sentence as text; for "" the whole story."""
         if self.desk.layer is None:
             return None
-        writing = Writing(self, self.desk, name)
+        writing = SentenceEditor(self, self.desk, name)
         if name:
             self.bring(name)
         writing.open_at(self.chapters[name].told_in if name else self.line)
         return writing
 
-    def open_adding(self, name: str) -> Adding:
+    def open_adding(self, name: str) -> AddFinder:
         """Opens the list of what a chapter can say besides."""
         chapter, life = self.chapters[name], self.bodies["life"]
         self.bring(name)
@@ -273,7 +273,7 @@ class Story(Strip):
             parts = lanes_to_add(self._missing_lanes(), life.add_everyday, life.add_lane)
         else:
             parts = parts_to_add(name, partial(self._add_part, name))
-        adding = Adding(self, self.desk, name, parts, self._parts_elsewhere(name))
+        adding = AddFinder(self, self.desk, name, parts, self._parts_elsewhere(name))
         adding.chosen.connect(self._chosen)
         adding.open_above(life.adder if name == "life" else chapter.add_button)  # type: ignore[attr-defined]
         return adding
@@ -302,7 +302,7 @@ class Story(Strip):
         """Adds a part to a list of a chapter, and goes to it."""
         rows = self.bodies[chapter]
         self.bring(chapter)
-        assert isinstance(rows, Rows)
+        assert isinstance(rows, ChapterRows)
         edit = rows.fields.list_of((chapter, field))
         edit.add(kind, values)
         place = edit.last()
@@ -320,7 +320,7 @@ class Story(Strip):
 
     def _sought_in(self, body: QWidget, path: Path) -> None:
         """A value of the kept chapter's sentence that is edited elsewhere."""
-        if isinstance(body, Rows):
+        if isinstance(body, ChapterRows):
             go_to(body.fields.reveal(tuple(step for step in path if isinstance(step, str))))
 
     def show_field(self, path: Path) -> None:
@@ -333,7 +333,7 @@ class Story(Strip):
         if isinstance(area, LookRows) and path[1:] == ("picture",):
             go_to(area.picture)
             return
-        if not isinstance(area, Rows):
+        if not isinstance(area, ChapterRows):
             go_to(area.place_of(path[1:]) if isinstance(area, LifeBody) and len(path) > 1 else area)
             return
         row = area.fields.reveal(tuple(step for step in path if isinstance(step, str)))

@@ -17,7 +17,7 @@ _OF = Field(
 Of = Literal["both", "light", "cover"]
 
 
-class Moved(Step, frozen=True):
+class Transform(Step, frozen=True):
     """Moves, turns and scales what is there."""
 
     kind: ClassVar[str] = "place"
@@ -132,7 +132,7 @@ class Levels(Step, frozen=True):
     of: Annotated[Of, _OF] = "both"
 
 
-class Toned(Step, frozen=True):
+class ToneCurve(Step, frozen=True):
     """Gives every tone another, along a curve."""
 
     kind: ClassVar[str] = "curve"
@@ -180,7 +180,7 @@ class Tile(Step, frozen=True):
     ] = 0.0
 
 
-class Coloured(Step, frozen=True):
+class GradientMap(Step, frozen=True):
     """Gives every tone a colour, along a gradient; what covers stays."""
 
     kind: ClassVar[str] = "gradient map"
@@ -253,7 +253,7 @@ class Rim(Step, frozen=True):
     round: Annotated[bool, Field("round", "Along a circle instead of a square.")] = False
 
 
-class Ground(Step, frozen=True):
+class RemoveBackground(Step, frozen=True):
     """Removes the background that it was painted on: alpha is how far a pixel differs from it."""
 
     kind: ClassVar[str] = "remove background"

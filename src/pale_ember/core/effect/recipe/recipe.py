@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 
 from pale_ember.core.effect.fields import Field, Need, Part
 from pale_ember.core.effect.recipe import changes, shapes, sources
-from pale_ember.core.effect.recipe.sources import Gas, Pack, Packed, Picture
+from pale_ember.core.effect.recipe.sources import ChannelSource, Gas, PackedChannels, Picture
 from pale_ember.core.effect.recipe.step import Step
 
 RECIPE = "recipe:"
@@ -86,21 +86,23 @@ def holding(recipes: Iterable[Recipe], name: str, channel: str) -> str:
     """What a channel of a picture holds, as the recipe that packed it calls it; "" where nobody said."""
     recipe = recipe_named(recipes, name)
     pack = (
-        next((step for step in recipe.steps if isinstance(step, Pack) and step.on), None)
+        next((step for step in recipe.steps if isinstance(step, PackedChannels) and step.on), None)
         if recipe is not None
         else None
     )
     part = getattr(pack, channel, None)
-    return part.holds if isinstance(part, Packed) else ""
+    return part.holds if isinstance(part, ChannelSource) else ""
 
 
 def read_by(recipe: Recipe) -> list[str]:
     """The pictures by name that a recipe is made of, each once."""
     names = [step.picture for step in recipe.steps if isinstance(step, Picture)]
     for step in recipe.steps:
-        if isinstance(step, Pack):
+        if isinstance(step, PackedChannels):
             names += [
-                part.picture for part in (step.red, step.green, step.blue, step.alpha) if isinstance(part, Packed)
+                part.picture
+                for part in (step.red, step.green, step.blue, step.alpha)
+                if isinstance(part, ChannelSource)
             ]
     return [name for name in dict.fromkeys(names) if name]
 

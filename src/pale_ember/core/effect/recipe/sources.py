@@ -95,7 +95,7 @@ class Picture(Step, frozen=True):
     ] = False  # fmt: skip
 
 
-class Packed(Part, frozen=True):
+class ChannelSource(Part, frozen=True):
     """Where one channel of a packed picture comes from."""
 
     holds: Annotated[str, Field("holds", "A name for what it says.", names="word")] = ""
@@ -107,16 +107,18 @@ class Packed(Part, frozen=True):
     invert: Annotated[bool, Field("invert", "Light becomes dark.")] = False
 
 
-class Pack(Step, frozen=True):
+class PackedChannels(Step, frozen=True):
     """Four channels of one picture, each from a picture of its own. They are numbers, not light."""
 
     kind: ClassVar[str] = "packed channels"
     family: ClassVar[Family] = "source"
     found: ClassVar[tuple[str, ...]] = ("pack", "channels", "rgba", "swizzle", "merge")
-    red: Annotated[Packed, Field("red", "What the red channel holds.")] = Packed()
-    green: Annotated[Packed, Field("green", "What the green channel holds.")] = Packed()
-    blue: Annotated[Packed, Field("blue", "What the blue channel holds.")] = Packed()
-    alpha: Annotated[Packed, Field("alpha", "What the alpha channel holds; nothing for white.")] = Packed()
+    red: Annotated[ChannelSource, Field("red", "What the red channel holds.")] = ChannelSource()
+    green: Annotated[ChannelSource, Field("green", "What the green channel holds.")] = ChannelSource()
+    blue: Annotated[ChannelSource, Field("blue", "What the blue channel holds.")] = ChannelSource()
+    alpha: Annotated[ChannelSource, Field("alpha", "What the alpha channel holds; nothing for white.")] = (
+        ChannelSource()
+    )
 
 
 class Stroke(Part, frozen=True):

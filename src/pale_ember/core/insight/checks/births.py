@@ -10,7 +10,7 @@ from pale_ember.core.effect.place_copies import MOST_COPIES
 from pale_ember.core.effect.stage import Carrier
 from pale_ember.core.effect.trims import scaled
 from pale_ember.core.effect.values import fixed
-from pale_ember.core.insight.checks.facts import Known
+from pale_ember.core.insight.checks.facts import Facts
 from pale_ember.core.insight.checks.finding import Finding, setting
 
 MUCH = 64 * 2**20
@@ -21,7 +21,7 @@ _USUAL = 2000
 """The limit that a layer begins with."""
 
 
-def births_refused(known: Known) -> Iterator[Finding]:
+def births_refused(known: Facts) -> Iterator[Finding]:
     """More would live at once than may."""
     for layer in known.shown:
         outlet = layer.outlet
@@ -43,7 +43,7 @@ def births_refused(known: Known) -> Iterator[Finding]:
         yield Finding(layer.id, ("outlet", "limit"), said, tuple(mends))
 
 
-def loose_limit(known: Known) -> Iterator[Finding]:
+def loose_limit(known: Facts) -> Iterator[Finding]:
     """The limit is far above what ever lives: memory and budgets are reckoned by it."""
     for layer in known.shown:
         peak, limit = known.peak(layer), layer.outlet.limit
@@ -57,7 +57,7 @@ def loose_limit(known: Known) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-def nothing_is_born(known: Known) -> Iterator[Finding]:
+def nothing_is_born(known: Facts) -> Iterator[Finding]:
     """No outlet, no room, no life, or no way."""
     for layer in known.shown:
         outlet = layer.outlet
@@ -87,7 +87,7 @@ def nothing_is_born(known: Known) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-def born_too_late(known: Known) -> Iterator[Finding]:
+def born_too_late(known: Facts) -> Iterator[Finding]:
     """It begins when the effect is over."""
     cues = {cue.name: cue.at for cue in known.effect.cues}
     for layer in known.shown:
@@ -115,7 +115,7 @@ def born_too_late(known: Known) -> Iterator[Finding]:
             yield Finding(layer.id, ("outlet", "bursts"), said, (mend,))
 
 
-def much_memory(known: Known) -> Iterator[Finding]:
+def much_memory(known: Facts) -> Iterator[Finding]:
     """A layer's particles may take more memory than is easily spared."""
     for layer in known.shown:
         need, limit = known.forecast.memory(layer), layer.outlet.limit
@@ -127,7 +127,7 @@ def much_memory(known: Known) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-def too_many_places(known: Known) -> Iterator[Finding]:
+def too_many_places(known: Facts) -> Iterator[Finding]:
     """Places of layers that carry each other are multiplied."""
     spread = known.forecast.spread
     left = {spread.source[copy.id][0].id for copy in known.forecast.effect.layers if copy.places.lie != "one"}

@@ -42,7 +42,7 @@ Memo = dict[tuple, tuple[np.ndarray | None, Any]]
 
 
 @dataclass(frozen=True, slots=True)
-class Game:
+class GameFacts:
     """What is known of the game that an effect is for. targets : what may be taken, by their names. events : the names that it
     knows, where they were told."""
 
@@ -50,16 +50,16 @@ class Game:
     events: Sequence[str] | None = None
 
 
-NO_GAME = Game()
+NO_GAME = GameFacts()
 
 
-class Known:
+class Facts:
     """Everything that is known of an effect. Rules read it and change nothing."""
 
     def __init__(
         self, effect: Effect, timeline: Timeline, picture: Callable[[str], np.ndarray | None] = lambda name: None,
         drawn: Drawn | None = None, faults: Callable[[], dict[str, str]] = dict, memo: Memo | None = None,
-        game: Game = NO_GAME,
+        game: GameFacts = NO_GAME,
     ) -> None:  # fmt: skip
         """memo : what was found of pictures before, kept from one to the next. game : what is known of the game."""
         self.game = game

@@ -10,10 +10,10 @@ from msgspec.structs import replace
 from pale_ember.core.effect.chapters import CHAPTERS, Birth
 from pale_ember.core.effect.edit import Path, value_at
 from pale_ember.core.effect.fields import Declared, Field, Part, fields_of, inner_part, why_idle
-from pale_ember.core.effect.forces import Brake, Gust, Stir
+from pale_ember.core.effect.forces import Gust, QuadraticDrag, Stirring
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.values import Range, fixed
-from pale_ember.core.insight.checks.facts import Known
+from pale_ember.core.insight.checks.facts import Facts
 from pale_ember.core.insight.checks.finding import Finding, changing, setting
 
 _ELSEWHERE = (("forces", "wind"), ("forces", "turbulence"), ("birth", "speed"))
@@ -22,7 +22,7 @@ _ASIDE = ("variants", "stage", "recipes")
 """What of an effect is not handed over, or is looked at elsewhere."""
 
 
-def set_but_idle(known: Known) -> Iterator[Finding]:
+def set_but_idle(known: Facts) -> Iterator[Finding]:
     """A value that is not the usual one, and has no effect."""
     for declared in fields_of(Effect).values():
         if declared.name not in _ASIDE:
@@ -60,7 +60,7 @@ def _idle(
         yield Finding(layer.id if layer is not None else "", path, said, (mend,), grave=False)
 
 
-def range_inverted(known: Known) -> Iterator[Finding]:
+def range_inverted(known: Facts) -> Iterator[Finding]:
     """The least of a range is above its most."""
     for layer in known.effect.layers:
         for name in CHAPTERS:
@@ -75,7 +75,7 @@ def range_inverted(known: Known) -> Iterator[Finding]:
                     yield Finding(layer.id, path, said, (setting("exchange the two", layer, path, turned),))
 
 
-def speed_without_motion(known: Known) -> Iterator[Finding]:
+def speed_without_motion(known: Facts) -> Iterator[Finding]:
     """A speed, while every step puts the particles anew."""
     for layer in known.shown:
         speed = layer.birth.speed
@@ -88,20 +88,20 @@ def speed_without_motion(known: Known) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-def wind_without_drag(known: Known) -> Iterator[Finding]:
+def wind_without_drag(known: Facts) -> Iterator[Finding]:
     """Moving air that nothing feels."""
     for layer in known.shown:
         forces = layer.forces
-        if forces.drag > 0 or any(isinstance(force, Brake) and force.on for force in forces.more):
+        if forces.drag > 0 or any(isinstance(force, QuadraticDrag) and force.on for force in forces.more):
             continue
         told = [name for name, on in (("wind", any(forces.wind)), ("turbulence", forces.turbulence > 0)) if on]
-        told += [force.kind for force in forces.more if isinstance(force, (Gust, Stir)) and force.on]
+        told += [force.kind for force in forces.more if isinstance(force, (Gust, Stirring)) and force.on]
         if not told:
             continue
         path: Path = ("forces", told[0]) if told[0] in ("wind", "turbulence") else ("forces", "more")
 
         def calm(layer: Layer) -> Layer:
-            more = tuple(force for force in layer.forces.more if not isinstance(force, (Gust, Stir)))
+            more = tuple(force for force in layer.forces.more if not isinstance(force, (Gust, Stirring)))
             return replace(layer, forces=replace(layer.forces, wind=(0.0, 0.0, 0.0), turbulence=0.0, more=more))
 
         said = f"{' and '.join(told)} is felt through drag, and drag is 0"

@@ -12,7 +12,7 @@ from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.stage import Sun
 from pale_ember.core.effect.trims import scaled
 from pale_ember.core.effect.values import Curve, Key, Range, between, sample_keys
-from pale_ember.core.insight.checks.facts import Known
+from pale_ember.core.insight.checks.facts import Facts
 from pale_ember.core.insight.checks.finding import Finding, Mend, changing, setting
 from pale_ember.core.insight.checks.pictures import frames_of
 from pale_ember.core.texture.light import luminance
@@ -32,7 +32,7 @@ def _at_end(curve: Curve | None, at: float) -> float:
     return 1.0 if curve is None else float(sample_keys(curve.keys, np.array([at]))[0])
 
 
-def pops(known: Known) -> Iterator[Finding]:
+def pops(known: Facts) -> Iterator[Finding]:
     """A card of some size that comes or goes at once."""
     for layer in known.shown:
         look, life, birth = layer.look, layer.life, layer.birth
@@ -59,7 +59,7 @@ def pops(known: Known) -> Iterator[Finding]:
             yield Finding(layer.id, ("life", "opacity"), said, (_faded(layer, end),))
 
 
-def _frame_shows(known: Known, layer: Layer, end: float) -> float:
+def _frame_shows(known: Facts, layer: Layer, end: float) -> float:
     """How strong the frame of a sheet is that is shown at an end, against the strongest."""
     look = layer.look
     if look.play != "over life" or look.columns * look.rows == 1 or known.picture(look.picture) is None:
@@ -93,7 +93,7 @@ def _faded(layer: Layer, end: float) -> Mend:
     return setting("fade out over the last third", layer, ("life", "opacity"), replace(curve, keys=keys))
 
 
-def all_the_same(known: Known) -> Iterator[Finding]:
+def all_the_same(known: Facts) -> Iterator[Finding]:
     """Most of the living have one frame, one angle, one size and one way: it looks mechanical."""
     for layer in known.shown:
         birth, look = layer.birth, layer.look
@@ -131,7 +131,7 @@ def _is_round(picture: np.ndarray) -> bool:
     return float(np.abs(seen - np.rot90(seen)).mean()) < 0.04 * max(float(seen.mean()), 1e-4)
 
 
-def too_thin(known: Known) -> Iterator[Finding]:
+def too_thin(known: Facts) -> Iterator[Finding]:
     """Sparks that a game's picture has no room for."""
     for layer in known.shown:
         if layer.look.drawn_as not in ("sprite", "ribbon"):
@@ -151,7 +151,7 @@ def too_thin(known: Known) -> Iterator[Finding]:
             yield Finding(layer.id, ("birth", "size"), said, (mend,), grave=False)
 
 
-def layers_alike(known: Known) -> Iterator[Finding]:
+def layers_alike(known: Facts) -> Iterator[Finding]:
     """Two layers that look and move the same."""
     for i, layer in enumerate(known.shown):
         for other in known.shown[:i]:
@@ -183,7 +183,7 @@ def _drawn_before(layer: Layer, other: Layer) -> Mend:
     return Mend(name, lambda effect: moved_before(effect, (layer.id,), other.id))
 
 
-def wrong_order(known: Known) -> Iterator[Finding]:
+def wrong_order(known: Facts) -> Iterator[Finding]:
     """Cards that cover each other as they were born, where their colours differ."""
     for layer in known.shown:
         look = layer.look
@@ -203,7 +203,7 @@ def wrong_order(known: Known) -> Iterator[Finding]:
             yield Finding(layer.id, ("look", "stacking"), said, (mend,), grave=False)
 
 
-def dark_over_bright(known: Known) -> Iterator[Finding]:
+def dark_over_bright(known: Facts) -> Iterator[Finding]:
     """What darkens is drawn after what shines, and dulls it."""
     boxes = {layer.id: _box(known, layer) for layer in known.shown}
     order = sorted(known.shown, key=lambda layer: layer.look.order)
@@ -223,7 +223,7 @@ def dark_over_bright(known: Known) -> Iterator[Finding]:
                 break
 
 
-def _box(known: Known, layer: Layer) -> tuple[np.ndarray, np.ndarray, float, float] | None:
+def _box(known: Facts, layer: Layer) -> tuple[np.ndarray, np.ndarray, float, float] | None:
     """The box around most of what is seen of a layer, (3,) and (3,) m; how bright it is, and how opaque."""
     seen = [each for each in known.seen(layer) if len(each[0])]
     if not seen:
@@ -237,7 +237,7 @@ def _box(known: Known, layer: Layer) -> tuple[np.ndarray, np.ndarray, float, flo
     )  # fmt: skip
 
 
-def light_without_a_use(known: Known) -> Iterator[Finding]:
+def light_without_a_use(known: Facts) -> Iterator[Finding]:
     """What is to give light with nothing to fall on, or to take it where none is."""
     stage = known.effect.stage
     lit = [layer for layer in known.shown if layer.look.light.lit > 0]
@@ -266,7 +266,7 @@ def light_without_a_use(known: Known) -> Iterator[Finding]:
             yield Finding(layer.id, ("look", "light", "lit"), said, mends)
 
 
-def dissolves_nothing(known: Known) -> Iterator[Finding]:
+def dissolves_nothing(known: Facts) -> Iterator[Finding]:
     """Half of a dissolve: a picture without an amount, or a lane without a picture."""
     for layer in known.shown:
         worn, driven = layer.look.dissolve, any(lane.drives == "dissolve" for lane in layer.life.more)
@@ -290,7 +290,7 @@ def dissolves_nothing(known: Known) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-def no_vectors(known: Known) -> Iterator[Finding]:
+def no_vectors(known: Facts) -> Iterator[Finding]:
     """Frames that are to be carried along vectors that are not there."""
     for layer in known.shown:
         look = layer.look

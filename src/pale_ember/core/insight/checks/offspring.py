@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from msgspec.structs import replace
 
 from pale_ember.core.effect.trims import scaled
-from pale_ember.core.insight.checks.facts import Known
+from pale_ember.core.insight.checks.facts import Facts
 from pale_ember.core.insight.checks.finding import Finding, changing, setting
 
 _SWARM = 400
@@ -16,7 +16,7 @@ _TIMES = 4
 """How many times all others they may be."""
 
 
-def rule_without_a_child(known: Known) -> Iterator[Finding]:
+def rule_without_a_child(known: Facts) -> Iterator[Finding]:
     """A rule that spawns nothing, or nothing that is seen."""
     for layer in known.shown:
         for i, rule in enumerate(layer.offspring.rules):
@@ -51,7 +51,7 @@ def rule_without_a_child(known: Known) -> Iterator[Finding]:
                 yield Finding(layer.id, path, said, mends)
 
 
-def cap_that_always_binds(known: Known) -> Iterator[Finding]:
+def cap_that_always_binds(known: Facts) -> Iterator[Finding]:
     """A rule's cap that ends it long before a particle's life does."""
     for layer in known.shown:
         for i, rule in enumerate(layer.offspring.rules):
@@ -72,7 +72,7 @@ def cap_that_always_binds(known: Known) -> Iterator[Finding]:
                 yield Finding(layer.id, path, said, mends, grave=False)
 
 
-def too_many_children(known: Known) -> Iterator[Finding]:
+def too_many_children(known: Facts) -> Iterator[Finding]:
     """A rule spawns more than is alive elsewhere."""
     peaks = {layer.id: known.peak(layer) for layer in known.shown}
     total = sum(peaks.values())

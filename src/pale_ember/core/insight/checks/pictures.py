@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.recipe.recipe import RECIPE
-from pale_ember.core.insight.checks.facts import Known
+from pale_ember.core.insight.checks.facts import Facts
 from pale_ember.core.insight.checks.finding import Finding, Mend, changing, setting
 from pale_ember.core.texture.advice import PIXELS_PER_METRE, advise, guess_grid
 from pale_ember.core.texture.light import to_coded
@@ -48,7 +48,7 @@ def _rim(values: np.ndarray) -> float:
     return max(float(side.mean()) for side in sides)
 
 
-def blend_fights_picture(known: Known) -> Iterator[Finding]:
+def blend_fights_picture(known: Facts) -> Iterator[Finding]:
     """Square edges, a veil, or a dark halo."""
     for layer in known.shown:
         pixels = known.picture(layer.look.picture) if plain_card(layer) else None
@@ -118,7 +118,7 @@ def _haloed(cells: np.ndarray) -> bool:
     return outer < 0.45 * inner and abs(outer - multiplied) < 0.35 * multiplied
 
 
-def grid_cuts_frames(known: Known) -> Iterator[Finding]:
+def grid_cuts_frames(known: Facts) -> Iterator[Finding]:
     """A sheet whose grid is not that of its frames."""
     for layer in known.shown:
         look = layer.look
@@ -128,7 +128,7 @@ def grid_cuts_frames(known: Known) -> Iterator[Finding]:
             yield Finding(layer.id, ("look", "columns"), said, (_gridded(layer, guess_grid(pixels)),))
 
 
-def _wrong_grid(known: Known, layer: Layer) -> str:
+def _wrong_grid(known: Facts, layer: Layer) -> str:
     """What is wrong with the grid of a layer's sheet; "" where nothing is."""
     rows, columns, whole = layer.look.rows, layer.look.columns, known.size_of(layer.look.picture)
     if whole is not None and (whole[0] % rows or whole[1] % columns):
@@ -158,7 +158,7 @@ def _gridded(layer: Layer, grid: tuple[int, int]) -> Mend:
     return changing(name, layer, lambda layer: replace(layer, look=replace(layer.look, columns=grid[0], rows=grid[1])))
 
 
-def picture_size(known: Known) -> Iterator[Finding]:
+def picture_size(known: Facts) -> Iterator[Finding]:
     """A picture far larger than it is ever seen, or so small that it is seen soft. Those of the library stay as they are."""
     for layer in known.shown:
         look = layer.look
@@ -185,7 +185,7 @@ def picture_size(known: Known) -> Iterator[Finding]:
         yield Finding(layer.id, ("look", "picture"), said, _resized(known, look.picture, wanted), grave=False)
 
 
-def _resized(known: Known, name: str, wanted: int) -> tuple[Mend, ...]:
+def _resized(known: Facts, name: str, wanted: int) -> tuple[Mend, ...]:
     """The mend that paints a recipe at another size; a file's is asked for at the hand-over."""
     told = name.removeprefix(RECIPE).split("#")[0]
     place = next((i for i, recipe in enumerate(known.effect.recipes) if recipe.name == told), None)

@@ -12,7 +12,7 @@ from pale_ember.core.effect.contact import touch_of
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.model import Camera, Layer
 from pale_ember.core.effect.stage import GROUND
-from pale_ember.core.insight.checks.facts import SCREEN, Known
+from pale_ember.core.insight.checks.facts import SCREEN, Facts
 from pale_ember.core.insight.checks.finding import Finding, Mend, setting
 from pale_ember.core.view import View, framed
 
@@ -24,7 +24,7 @@ _HARD = 0.12
 """Metres of a card from which a hard line where it meets the ground is seen."""
 
 
-def out_of_sight(known: Known) -> Iterator[Finding]:
+def out_of_sight(known: Facts) -> Iterator[Finding]:
     """No view that is kept ever shows any of it."""
     for layer in known.shown:
         seen = [each for each in known.seen(layer) if len(each[0])]
@@ -61,7 +61,7 @@ def _keep_view(name: str, camera: Camera) -> Mend:
     )
 
 
-def under_the_ground(known: Known) -> Iterator[Finding]:
+def under_the_ground(known: Facts) -> Iterator[Finding]:
     """All of it lies under the ground."""
     for layer in known.shown:
         seen = [each for each in known.seen(layer) if len(each[0])]
@@ -77,7 +77,7 @@ def under_the_ground(known: Known) -> Iterator[Finding]:
             yield Finding(layer.id, ("place",), said, (setting("raise it", layer, ("place",), raised),))
 
 
-def cut_by_the_ground(known: Known) -> Iterator[Finding]:
+def cut_by_the_ground(known: Facts) -> Iterator[Finding]:
     """Cards that stand meet the ground in a hard line."""
     for layer in known.shown:
         look = layer.look
@@ -98,7 +98,7 @@ def cut_by_the_ground(known: Known) -> Iterator[Finding]:
             )
 
 
-def flickers_on_a_surface(known: Known) -> Iterator[Finding]:
+def flickers_on_a_surface(known: Facts) -> Iterator[Finding]:
     """A flat card as high as what it lies on: a game draws now the one, now the other."""
     tops = {GROUND: 0.0} | {
         prop.name: prop.place[1] + (prop.size[1] / 2 if prop.shape in ("box", "cylinder") else 0.0)
@@ -121,7 +121,7 @@ def flickers_on_a_surface(known: Known) -> Iterator[Finding]:
                 break
 
 
-def touches_nothing(known: Known) -> Iterator[Finding]:
+def touches_nothing(known: Facts) -> Iterator[Finding]:
     """It is to meet things, but there are none where it goes."""
     stage = known.effect.stage
     there = {GROUND, *(prop.name for prop in stage.props)}
@@ -150,7 +150,7 @@ def touches_nothing(known: Known) -> Iterator[Finding]:
             yield Finding(layer.id, ("contact", "meets"), said, (passes,), grave=False)
 
 
-def lost_names(known: Known) -> Iterator[Finding]:
+def lost_names(known: Facts) -> Iterator[Finding]:
     """Anchors and props that are named and are not there."""
     stage = known.effect.stage
     grounds = {thing.name for thing in stage.grounds()}

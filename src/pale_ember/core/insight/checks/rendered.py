@@ -9,7 +9,7 @@ import numpy as np
 
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.trims import scaled
-from pale_ember.core.insight.checks.facts import Known
+from pale_ember.core.insight.checks.facts import Facts
 from pale_ember.core.insight.checks.finding import Finding, Mend, setting
 from pale_ember.core.insight.checks.places import within
 from pale_ember.core.texture.light import luminance
@@ -26,7 +26,7 @@ _FEW = 12
 """Pixels of a small picture that are worth a word."""
 
 
-def burnt_out(known: Known) -> Iterator[Finding]:
+def burnt_out(known: Facts) -> Iterator[Finding]:
     """Much of what shines has lost its hue in white."""
     bright = [layer for layer in known.shown if layer.look.blend in ("additive", "premultiplied", "screen")]
     if known.drawn is None or not bright or not known.looks:
@@ -51,14 +51,14 @@ def burnt_out(known: Known) -> Iterator[Finding]:
     yield Finding(top.id, ("birth", "brightness"), said, mends, grave=False)
 
 
-def _radiance(known: Known, layer: Layer) -> float:
+def _radiance(known: Facts, layer: Layer) -> float:
     return sum(
         float((luminance(colours) * colours[:, 3] * sizes[:, 0] * sizes[:, 1]).sum())
         for _, sizes, colours in known.seen(layer)
     )
 
 
-def _hue(known: Known, layer: Layer) -> float:
+def _hue(known: Facts, layer: Layer) -> float:
     """How far a layer's colour is from grey."""
     seen = [colours for _, _, colours in known.seen(layer) if len(colours)]
     if not seen:
@@ -67,7 +67,7 @@ def _hue(known: Known, layer: Layer) -> float:
     return float((mean.max() - mean.min()) / max(mean.max(), 1e-6))
 
 
-def _large_enough(known: Known, layer: Layer) -> bool:
+def _large_enough(known: Facts, layer: Layer) -> bool:
     """Whether a small picture from the first view has room for any of a layer."""
     view = known.views[0]
     for places, sizes, _ in known.seen(layer):
@@ -79,7 +79,7 @@ def _large_enough(known: Known, layer: Layer) -> bool:
     return False
 
 
-def _shows_among_others(known: Known, layer: Layer) -> bool:
+def _shows_among_others(known: Facts, layer: Layer) -> bool:
     """Whether a layer that covers hides anything of the others, though by itself it is as dark as what is behind it."""
     if known.drawn is None or layer.look.blend not in ("alpha", "multiply", "premultiplied"):
         return False
@@ -89,7 +89,7 @@ def _shows_among_others(known: Known, layer: Layer) -> bool:
     return bool(np.abs(without - whole).max() > _NOTHING)
 
 
-def lost_on_the_background(known: Known) -> Iterator[Finding]:
+def lost_on_the_background(known: Facts) -> Iterator[Finding]:
     """A layer of which nothing is seen on the stage's background."""
     if known.drawn is None:
         return

@@ -15,7 +15,7 @@ from pale_ember.core.effect.reading import Problem
 from pale_ember.core.effect.recipe.recipe import RECIPE
 from pale_ember.core.effect.stage import GROUND, Anchor, Prop, Sun
 from pale_ember.core.geometry.mesh import SOLID
-from pale_ember.core.insight.checks.facts import Known
+from pale_ember.core.insight.checks.facts import Facts
 from pale_ember.core.insight.checks.finding import Finding, Mend, setting
 from pale_ember.core.insight.thinning import with_fewer
 from pale_ember.core.texture.library import PREFIX
@@ -68,7 +68,7 @@ def name_problems(effect: Effect) -> list[Problem]:
     return problems
 
 
-def names(known: Known) -> Iterator[Finding]:
+def names(known: Facts) -> Iterator[Finding]:
     """Names that a game or a person confuses, or that are not there."""
     effect = known.effect
     yield from names_of_events(effect)
@@ -88,7 +88,7 @@ def names(known: Known) -> Iterator[Finding]:
         taken.append(layer.name)
 
 
-def unknown_to_the_game(known: Known) -> Iterator[Finding]:
+def unknown_to_the_game(known: Facts) -> Iterator[Finding]:
     """Names that are not in the game's own list."""
     events = known.game.events
     if events is None:
@@ -110,7 +110,7 @@ def unknown_to_the_game(known: Known) -> Iterator[Finding]:
         yield Finding("", path, said, tuple(setting(f"call it {each}", None, path, each) for each in near))
 
 
-def missed_in_the_game(known: Known) -> Iterator[Finding]:
+def missed_in_the_game(known: Facts) -> Iterator[Finding]:
     """What of the stage an effect hangs on, though nothing of the stage is handed over."""
     stage = known.effect.stage
     props = {prop.name: prop for prop in stage.props}
@@ -126,7 +126,7 @@ def missed_in_the_game(known: Known) -> Iterator[Finding]:
             yield Finding(layer.id, ("contact", "surfaces"), said, (mend,), grave=False)
 
 
-def lit_by_lamps_alone(known: Known) -> Iterator[Finding]:
+def lit_by_lamps_alone(known: Facts) -> Iterator[Finding]:
     """What takes its light from lamps of the stage, and would be dark in a game."""
     stage = known.effect.stage
     dark = stage.sun.power + stage.sun.sky < _DUSK
@@ -143,7 +143,7 @@ def lit_by_lamps_alone(known: Known) -> Iterator[Finding]:
             yield Finding(layer.id, path, said, mends, grave=False)
 
 
-def beyond_every_target(known: Known) -> Iterator[Finding]:
+def beyond_every_target(known: Facts) -> Iterator[Finding]:
     """More lives at once than any target allows."""
     total = sum(known.peak(layer) for layer in known.shown)
     name, budget = max(known.game.targets.items(), key=lambda each: each[1].particles)
@@ -182,7 +182,7 @@ def _worn(layer: Layer) -> list[str]:
     return [*pictures_of(alone), *meshes_of(alone)]
 
 
-def files(known: Known) -> Iterator[Finding]:
+def files(known: Facts) -> Iterator[Finding]:
     """Pictures and meshes that cannot be had, or of which nobody knows whose they are."""
     effect, faults = known.effect, known.faults()
     for name in dict.fromkeys((*files_of(effect), *meshes_of(effect))):

@@ -13,7 +13,7 @@ from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.properties import PROPERTIES
 from pale_ember.core.effect.trims import scaled
 from pale_ember.core.effect.values import Curve, sample_keys
-from pale_ember.core.insight.checks.facts import LOOKS, Known
+from pale_ember.core.insight.checks.facts import LOOKS, Facts
 from pale_ember.core.insight.checks.finding import Finding, Mend, changing, setting
 from pale_ember.core.simulate.frame import Frame
 
@@ -37,7 +37,7 @@ def _lit(look: Frame) -> bool:
     return False
 
 
-def dark_gap(known: Known) -> Iterator[Finding]:
+def dark_gap(known: Facts) -> Iterator[Finding]:
     """For a part of each loop nothing is seen at all."""
     effect = known.effect
     flows = any(layer.outlet.rate.most > 0 for layer in known.shown)
@@ -64,7 +64,7 @@ def dark_gap(known: Known) -> Iterator[Finding]:
     yield Finding("", ("duration",), said, (match, _longer_lives(known.shown, effect.duration / max(ends, 0.05))))
 
 
-def _exact_end(known: Known, last: int) -> float:
+def _exact_end(known: Facts, last: int) -> float:
     """Seconds of the effect's time at which the last is seen, between two looks."""
     begin = known.moments[0]
     low, high = known.moments[last], known.moments[last] + known.span / LOOKS
@@ -88,7 +88,7 @@ def _longer_lives(layers: tuple[Layer, ...], by: float) -> Mend:
     return Mend(f"lives {by:.3g} times as long", change)
 
 
-def begins_empty(known: Known) -> Iterator[Finding]:
+def begins_empty(known: Facts) -> Iterator[Finding]:
     """The first loop fills up before one's eyes."""
     effect = known.effect
     if not effect.loop or effect.warm:
@@ -110,7 +110,7 @@ def begins_empty(known: Known) -> Iterator[Finding]:
             return
 
 
-def jumps_at_the_loop(known: Known) -> Iterator[Finding]:
+def jumps_at_the_loop(known: Facts) -> Iterator[Finding]:
     """A layer's keys end elsewhere than they begin."""
     effect = known.effect
     if not effect.loop:
@@ -130,7 +130,7 @@ def jumps_at_the_loop(known: Known) -> Iterator[Finding]:
         yield Finding(layer.id, ("keys",), said, (setting("end where it begins", layer, ("keys",), keys),))
 
 
-def leaps_at_the_loop(known: Known) -> Iterator[Finding]:
+def leaps_at_the_loop(known: Facts) -> Iterator[Finding]:
     """A lane over the effect's time ends elsewhere than it begins, so that everything alive leaps at each loop."""
     effect = known.effect
     if not effect.loop:
@@ -162,7 +162,7 @@ def _closed(curve: Curve, begin: float, end: float, value: float) -> Curve:
     return replace(curve, keys=(*kept, last, *tail))
 
 
-def outlasts_its_time(known: Known) -> Iterator[Finding]:
+def outlasts_its_time(known: Facts) -> Iterator[Finding]:
     """A one-shot that is not over when it is over."""
     effect = known.effect
     ends = known.forecast.ends_at() * effect.tempo

@@ -14,7 +14,7 @@ from pale_ember.core.texture.light import luminance
 
 # A state is what has been painted so far: tones (h, w), or a picture (h, w, 4) of linear light, straight, and cover. float32.
 # Places run from -1 at the left and the foot of a frame to 1 at its right and its top. Row 0 is the top.
-from pale_ember.core.texture.noise import Noise
+from pale_ember.core.texture.noise import NoiseField
 from pale_ember.core.texture.recipes import kernels
 from pale_ember.core.worker_pool import in_parts
 
@@ -81,9 +81,9 @@ class Canvas:
         """Angle about the middle, radians, from the right against the clock."""
         return turned(self.size)[1]
 
-    def noise(self, seed: int, across: int = 32, up: int = 32, churn: float = 0.0) -> Noise:
+    def noise(self, seed: int, across: int = 32, up: int = 32, churn: float = 0.0) -> NoiseField:
         """A noise that repeats after so many cells; where the sheet is a loop, its z runs from 0 to 1 through `churn` cells."""
-        return Noise(seed + self.anew, across, up, churn if self.loop else 0.0)
+        return NoiseField(seed + self.anew, across, up, churn if self.loop else 0.0)
 
     def gone(self, drift: float, cells: int) -> float:
         """How far a noise has drifted that goes so far over the frames, in cells; round a loop it goes whole pictures of so many,

@@ -17,7 +17,7 @@ from pale_ember.core.texture.recipes.waves import bell_blurred, softened
 from pale_ember.core.worker_pool import in_parts
 
 
-def place(step: told.Moved, c: Canvas, state: np.ndarray) -> np.ndarray:
+def place(step: told.Transform, c: Canvas, state: np.ndarray) -> np.ndarray:
     turn = np.radians(-step.turn)
     x, y = c.x - step.move[0], c.y - step.move[1]
     u, v = x * np.cos(turn) - y * np.sin(turn), x * np.sin(turn) + y * np.cos(turn)
@@ -151,7 +151,7 @@ def levels(step: told.Levels, c: Canvas, state: np.ndarray) -> np.ndarray:
     return _of(state, step.of, change)
 
 
-def toned(step: told.Toned, c: Canvas, state: np.ndarray) -> np.ndarray:
+def toned(step: told.ToneCurve, c: Canvas, state: np.ndarray) -> np.ndarray:
     return _of(state, step.of, lambda value: np.maximum(along(step.curve, np.clip(value, 0, 1)), 0))
 
 
@@ -179,7 +179,7 @@ def tile(step: told.Tile, c: Canvas, state: np.ndarray) -> np.ndarray:
     return read_at(state, (u % 1.0) * 2 - 1, (v % 1.0) * 2 - 1, wraps=True)
 
 
-def gradient_map(step: told.Coloured, c: Canvas, state: np.ndarray) -> np.ndarray:
+def gradient_map(step: told.GradientMap, c: Canvas, state: np.ndarray) -> np.ndarray:
     tones = np.clip(
         tones_of(state) if state.ndim == 2 else tones_of(np.dstack([state[..., :3], np.ones_like(state[..., 3])])), 0, 1
     )
@@ -294,7 +294,7 @@ def rim(step: told.Rim, c: Canvas, state: np.ndarray) -> np.ndarray:
     return _of(state, "cover" if state.ndim == 3 else "both", lambda value: value * inside)
 
 
-def ground(step: told.Ground, c: Canvas, state: np.ndarray) -> np.ndarray:
+def ground(step: told.RemoveBackground, c: Canvas, state: np.ndarray) -> np.ndarray:
     """Of all covers that would have made these colours over the ground, the least."""
     light = np.repeat(state[..., None], 3, axis=2) if state.ndim == 2 else state[..., :3]
     under = {"black": (0.0, 0.0, 0.0), "white": (1.0, 1.0, 1.0), "colour": step.colour}[step.ground]
@@ -332,8 +332,8 @@ def bleed(step: told.Bleed, c: Canvas, state: np.ndarray) -> np.ndarray:
 
 
 CHANGES: dict[type[Step], Callable[[Any, Canvas, np.ndarray], np.ndarray]] = {
-    told.Moved: place, told.Warp: warp, told.Twirl: twirl, told.Polar: polar, told.Blur: blur, told.Sharpen: sharpen,
-    told.Erode: erode, told.Levels: levels, told.Toned: toned, told.Threshold: threshold, told.Invert: invert,
-    told.Mirror: mirror, told.Tile: tile, told.Coloured: gradient_map, told.Normal: normal, told.Emboss: emboss, told.Edge: edge,
-    told.Distance: distance, told.Grow: grow, told.Rim: rim, told.Ground: ground, told.Seamless: seamless, told.Bleed: bleed,
+    told.Transform: place, told.Warp: warp, told.Twirl: twirl, told.Polar: polar, told.Blur: blur, told.Sharpen: sharpen,
+    told.Erode: erode, told.Levels: levels, told.ToneCurve: toned, told.Threshold: threshold, told.Invert: invert,
+    told.Mirror: mirror, told.Tile: tile, told.GradientMap: gradient_map, told.Normal: normal, told.Emboss: emboss, told.Edge: edge,
+    told.Distance: distance, told.Grow: grow, told.Rim: rim, told.RemoveBackground: ground, told.Seamless: seamless, told.Bleed: bleed,
 }  # fmt: skip

@@ -56,7 +56,7 @@ def picture(step: told.Picture, c: Canvas) -> np.ndarray:
     return fitted(np.dstack([value] * 3 + [np.ones_like(value)]).astype(np.float32), c.size, c.size)[..., 0]
 
 
-def pack(step: told.Pack, c: Canvas) -> np.ndarray:
+def pack(step: told.PackedChannels, c: Canvas) -> np.ndarray:
     """Codes laid into channels; red, green and blue as the linear light whose codes they are, so that they are read as told."""
     out = np.zeros((c.size, c.size, 4), np.float32)
     out[..., 3] = 1.0
@@ -78,5 +78,5 @@ def gas(step: told.Gas, c: Canvas) -> np.ndarray:
 
 
 SOURCES: dict[type[Step], Callable[[Any, Canvas], np.ndarray]] = {
-    told.Noise: noise, told.Picture: picture, told.Pack: pack, told.Gas: gas,
+    told.Noise: noise, told.Picture: picture, told.PackedChannels: pack, told.Gas: gas,
 }  # fmt: skip

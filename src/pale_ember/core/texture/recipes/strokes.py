@@ -7,7 +7,7 @@ import functools
 import numpy as np
 
 from pale_ember.core.effect.recipe.sources import Paint, Stroke
-from pale_ember.core.texture.noise import BILLOWS, Noise
+from pale_ember.core.texture.noise import BILLOWS, NoiseField
 from pale_ember.core.texture.recipes import kernels
 from pale_ember.core.texture.recipes.canvas import Canvas, from_planes, planes_of
 
@@ -34,7 +34,7 @@ def tips(kind: str) -> np.ndarray:
         elif kind == "hard":
             out[k] = hard
         elif kind == "chalk":
-            grain = Noise(40 + k).layered(x * 9 + 20, y * 9 + 20, 0.5, 3, BILLOWS)
+            grain = NoiseField(40 + k).layered(x * 9 + 20, y * 9 + 20, 0.5, 3, BILLOWS)
             out[k] = np.clip((1 - r) * 4, 0, 1) * np.clip(1.6 + 2.6 * grain, 0, 1)
         elif kind == "bristle":
             hairs = np.zeros_like(r)

@@ -11,8 +11,8 @@ import numpy as np
 from msgspec.structs import replace
 from PIL import Image
 
-from pale_ember.analysis.client import ENDED, Lookout
-from pale_ember.analysis.jobs import Task, Work
+from pale_ember.analysis.client import ENDED, AnalysisProcess
+from pale_ember.analysis.jobs import AnalysisTask, LongWork
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.model import Stage
 from pale_ember.core.effect.recipe.recipe import Recipe
@@ -53,13 +53,13 @@ class Keeping(unittest.TestCase):
 class Apart(unittest.TestCase):
     @classmethod
     def setUpClass(cls):
-        cls.lookout = Lookout()
+        cls.analysis = AnalysisProcess()
 
     def setUp(self):
         self.told = queue.Queue()
         self.hear = lambda *told: self.told.put(told)
-        self.lookout.listen(self.hear)
-        self.addCleanup(self.lookout.leave, self.hear)
+        self.analysis.listen(self.hear)
+        self.addCleanup(self.analysis.leave, self.hear)
 
     def next(self, name, number=None):
         """What is told next under a name; of a number alone where it is given: what was begun before may still be told of."""
@@ -69,10 +69,10 @@ class Apart(unittest.TestCase):
                 return told[1:]
 
     def look(self, number, made, layers=None, **wanted):
-        self.lookout.send("look", Task(number, replace(made, layers=()), layers or made.layers, **wanted))
+        self.analysis.send("look", AnalysisTask(number, replace(made, layers=()), layers or made.layers, **wanted))
 
     def work(self, number, shares, folder=None):
-        self.lookout.send("work", Work(number, POUR, folder, partial(steps, shares=shares)))
+        self.analysis.send("work", LongWork(number, POUR, folder, partial(steps, shares=shares)))
 
     def test_an_effect_is_looked_through_and_its_mends_come_back(self):
         self.look(1, POUR, closely=True)
@@ -86,7 +86,7 @@ class Apart(unittest.TestCase):
         self.assertNotIn("births refused", {each.rule for each in self.next("checked", 2)[1]})
 
     def test_an_edit_holds_everything_until_it_has_come(self):
-        self.lookout.send("hold")
+        self.analysis.send("hold")
         self.work(5, (1, 2))
         time.sleep(0.5)
         self.assertNotIn(5, [told[1] for told in list(self.told.queue)])
