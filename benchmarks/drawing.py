@@ -42,12 +42,13 @@ void main() { colour = vec4((texture(picture, within) * paint).rgb * paint.a, 0.
 def crowd(count: int) -> Effect:
     """Sprites of 4 to 40 pixels over a picture of 900 by 450."""
     layer = Layer(
-        id="00000000000000be", place=(0.0, 0.9, 0.0),
-        outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(count)),), shape="box", extent=(5.0, 2.4, 2.0),
-                      limit=count),
+        id="00000000000000be",
+        place=(0.0, 0.9, 0.0),
+        outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(count)),), shape="box", extent=(5.0, 2.4, 2.0), limit=count),
         birth=Birth(lifetime=fixed(9.0), speed=fixed(0.0), size=between(0.033, 0.33), brightness=fixed(0.05)),
-        life=Life(opacity=None), look=Look(picture="library:soft dot", soft=0.0),
-    )  # fmt: skip
+        life=Life(opacity=None),
+        look=Look(picture="library:soft dot", soft=0.0),
+    )
     return Effect(loop=False, layers=(layer,))
 
 
@@ -77,11 +78,7 @@ def _sprites() -> Row:
             context.enable(moderngl.BLEND)
             context.blend_func = moderngl.ONE, moderngl.ONE
             texture.use(0)
-            bare["to_clip"], bare["right"], bare["up"] = (
-                tuple(view.to_clip.T.ravel()),
-                tuple(view.right),
-                tuple(view.up),
-            )
+            bare["to_clip"], bare["right"], bare["up"] = (tuple(view.to_clip.T.ravel()), tuple(view.right), tuple(view.up))
             buffer.write(instances.tobytes())
             array.render(moderngl.TRIANGLE_STRIP, vertices=4, instances=len(instances))
             context.disable(moderngl.BLEND)
@@ -94,9 +91,7 @@ def _sprites() -> Row:
             thing.release()
         renderer.release()
     context.release()
-    return Row(
-        "10,000 sprites against bare quads", ours_taken * 1e3, "ms", theirs_taken * 1e3, ratio, "≤ 1.4", ratio <= 1.4
-    )
+    return Row("10,000 sprites against bare quads", ours_taken * 1e3, "ms", theirs_taken * 1e3, ratio, "≤ 1.4", ratio <= 1.4)
 
 
 def _sorting() -> Row:
@@ -129,9 +124,7 @@ def _demos() -> list[Row]:
             renderer.release()
         context.release()
         name = path.stem.replace("-", " ")
-        rows.append(
-            Row(f"{name} at {scale} of 834×408", 1 / seconds, "pictures/s", None, None, "≥ 30", seconds <= 1 / 30)
-        )
+        rows.append(Row(f"{name} at {scale} of 834×408", 1 / seconds, "pictures/s", None, None, "≥ 30", seconds <= 1 / 30))
     return rows
 
 

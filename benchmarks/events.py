@@ -34,19 +34,25 @@ def squall(alive: int, *, meets: bool, splashes: bool) -> Effect:
     life = 1.2
     rule = Rule(when="touches", layer=SPLASH, count=between(1, 3), facing="surface")
     drops = Layer(
-        id=DROPS, name="sleet", place=(0.0, 3.0, 0.0),
-        outlet=Outlet(rate=fixed(alive / life), shape="box", extent=(5.6, 4.0, 5.6), axis=(0.1, -1.0, 0.0), spread=fixed(6),
-                      limit=2 * alive),
-        birth=Birth(lifetime=fixed(life), speed=between(4.0, 6.0), size=fixed(0.01)), life=Life(opacity=None),
+        id=DROPS,
+        name="sleet",
+        place=(0.0, 3.0, 0.0),
+        outlet=Outlet(
+            rate=fixed(alive / life), shape="box", extent=(5.6, 4.0, 5.6), axis=(0.1, -1.0, 0.0), spread=fixed(6), limit=2 * alive
+        ),
+        birth=Birth(lifetime=fixed(life), speed=between(4.0, 6.0), size=fixed(0.01)),
+        life=Life(opacity=None),
         forces=Forces(gravity=(0.0, -9.81, 0.0), drag=0.3),
         contact=Contact(meets="end" if splashes else "bounce", surfaces=("quay",)) if meets else Contact(),
         offspring=Offspring(rules=(rule,) if splashes else ()),
-    )  # fmt: skip
+    )
     splash = Layer(
-        id=SPLASH, name="splash", outlet=Outlet(rate=fixed(0.0), shape="point", spread=fixed(50.0), limit=20_000),
+        id=SPLASH,
+        name="splash",
+        outlet=Outlet(rate=fixed(0.0), shape="point", spread=fixed(50.0), limit=20_000),
         birth=Birth(lifetime=between(0.15, 0.3), speed=between(0.4, 1.4), size=fixed(0.008)),
         forces=Forces(gravity=(0.0, -9.81, 0.0)),
-    )  # fmt: skip
+    )
     layers = (drops, splash) if splashes else (drops,)
     return Effect(loop=True, warm=True, duration=10.0, layers=layers, stage=Stage(props=(STONES,)))
 
@@ -74,12 +80,15 @@ def _touches() -> Row:
     """10,000 particles that all touch the ground in one step, each spawning one."""
     rule = Rule(when="touches", layer=SPLASH, count=fixed(1))
     falling = Layer(
-        id=DROPS, place=(0.0, 0.05, 0.0),
-        outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(10_000)),), shape="disc", axis=(0.0, -1.0, 0.0),
-                      spread=fixed(0.0), limit=10_000),
-        birth=Birth(lifetime=fixed(1.0), speed=fixed(4.0)), contact=Contact(meets="end"),
+        id=DROPS,
+        place=(0.0, 0.05, 0.0),
+        outlet=Outlet(
+            rate=fixed(0.0), bursts=(Burst(count=fixed(10_000)),), shape="disc", axis=(0.0, -1.0, 0.0), spread=fixed(0.0), limit=10_000
+        ),
+        birth=Birth(lifetime=fixed(1.0), speed=fixed(4.0)),
+        contact=Contact(meets="end"),
         offspring=Offspring(rules=(rule,)),
-    )  # fmt: skip
+    )
     born = Layer(id=SPLASH, outlet=Outlet(rate=fixed(0.0), limit=20_000))
     effect = Effect(loop=False, layers=(falling, born))
     taken = []
@@ -143,8 +152,7 @@ def _ready() -> Row:
         "prepare(lambda *told: None)\nprint(time.perf_counter() - begin)"
     )
     taken = [
-        float(subprocess.run([sys.executable, "-P", "-c", code], capture_output=True, text=True, check=True).stdout)
-        for _ in range(5)
+        float(subprocess.run([sys.executable, "-P", "-c", code], capture_output=True, text=True, check=True).stdout) for _ in range(5)
     ]
     seconds = sorted(taken)[2]
     return Row("kernels ready, from the cache", seconds, "s", None, None, "< 1", seconds < 1)
@@ -152,9 +160,7 @@ def _ready() -> Row:
 
 def _riders() -> Row:
     """Four layers with keys, each riding on the one before, with a handful of particles each."""
-    keys = tuple(
-        Pose(at=at, place=(at, 0.3 * at, 0.0), turn=(0.0, 90.0 * at, 20.0), scale=1.0 + 0.1 * at) for at in range(5)
-    )
+    keys = tuple(Pose(at=at, place=(at, 0.3 * at, 0.0), turn=(0.0, 90.0 * at, 20.0), scale=1.0 + 0.1 * at) for at in range(5))
     layers = tuple(
         Layer(id=f"{i + 1:016x}", rides_on=f"{i:016x}" if i else "", keys=keys, turns_with="travel" if i == 3 else "keys",
               outlet=Outlet(rate=fixed(8.0)), birth=Birth(lifetime=fixed(1.0), inherited=1.0))

@@ -79,15 +79,7 @@ def _jobs() -> Row:
         list(pool.map(_pack, ["bc7"] * 4))
         together = time.perf_counter() - begun
     ratio = alone / together
-    return Row(
-        "packing as bc7 with two processes, times as fast as one",
-        together,
-        "s",
-        alone,
-        ratio,
-        "ratio > 1.6",
-        ratio > 1.6,
-    )
+    return Row("packing as bc7 with two processes, times as fast as one", together, "s", alone, ratio, "ratio > 1.6", ratio > 1.6)
 
 
 def _packages() -> list[Row]:

@@ -63,11 +63,7 @@ def _looked_through(window, longest) -> dict[str, float]:
             window.thinning.begin(whole=False)
 
     figures = {}
-    for name, page, each in (
-        ("checked", window.checks, edit),
-        ("cost", window.costs, edit),
-        ("thinned", window.thinning, begin),
-    ):
+    for name, page, each in (("checked", window.checks, edit), ("cost", window.costs, edit), ("thinned", window.thinning, begin)):
         window.side.flip(page)
         taken = longest(8, each)
         figures[f"{name}_middle"], figures[f"{name}_worst"] = taken[len(taken) // 2], taken[-1]
@@ -192,10 +188,14 @@ def main(what: str) -> None:
         wished.append(time.perf_counter() - asked)
     search.close()
     figures |= {
-        **looked, "switch": sorted(switches)[len(switches) // 2], "search": sorted(answers)[len(answers) // 2],
+        **looked,
+        "switch": sorted(switches)[len(switches) // 2],
+        "search": sorted(answers)[len(answers) // 2],
         "wishes": sorted(wished)[len(wished) // 2],
-        "picture": first - shown, "sharp": sharp, "edit": sorted(edits)[len(edits) // 2],
-    }  # fmt: skip
+        "picture": first - shown,
+        "sharp": sharp,
+        "edit": sorted(edits)[len(edits) // 2],
+    }
     player, document = window.desk.player, window.document
     document.open(_five_thousand(), None)
     player.again()

@@ -57,17 +57,13 @@ def _seconds(effect: Effect, shelf: Shelf, drawn: Drawn) -> float:
 def _checks(path: Path) -> Row:
     effect, shelf = load(path)[0], Shelf(path.parent)
     with offscreen(shelf.get, shelf.mesh) as renderer:
-        return _row(
-            f"checks of the {path.stem.replace('-', ' ')}", _seconds(effect, shelf, small_pictures(renderer)), 150
-        )
+        return _row(f"checks of the {path.stem.replace('-', ' ')}", _seconds(effect, shelf, small_pictures(renderer)), 150)
 
 
 def _hundred() -> Row:
     """A hundred layers, each a little different."""
     flame, shelf = started("flame"), Shelf(None)
-    layers = tuple(
-        replace(flame, id=f"{i + 1:016x}", name=f"flame {i}", place=(0.01 * i, 0.0, 0.0)) for i in range(100)
-    )
+    layers = tuple(replace(flame, id=f"{i + 1:016x}", name=f"flame {i}", place=(0.01 * i, 0.0, 0.0)) for i in range(100))
     effect = Effect(layers=layers, warm=True)
     with offscreen(shelf.get, shelf.mesh) as renderer:
         return _row("checks of 100 layers", _seconds(effect, shelf, small_pictures(renderer)), 1000)

@@ -46,13 +46,7 @@ def _recipes() -> list[Row]:
 
         value = 1000 * median(work, 7)
         return Row(
-            f"a recipe of four steps at {_SIZE}², {name}: {number} dragged",
-            value,
-            "ms",
-            50.0,
-            value / 50,
-            "ratio < 1",
-            value < 50,
+            f"a recipe of four steps at {_SIZE}², {name}: {number} dragged", value, "ms", 50.0, value / 50, "ratio < 1", value < 50
         )
 
     painter = Painter(lambda name: np.zeros((1, 1, 4), np.float32))
@@ -60,10 +54,7 @@ def _recipes() -> list[Row]:
     value = 1000 * median(lambda: painter.frame(Recipe(size=_SIZE, steps=(Noise(seed=next(seeds)),)), 0), 7)
     alone = Row(f"noise of four octaves at {_SIZE}²", value, "ms", 50.0, value / 50, "ratio < 1", value < 50)
     own = ("lumps", "by", "by", "light")
-    return [
-        alone,
-        *(dragged(k, step.kind, number) for k, step in enumerate(_STACK) for number in ("amount", own[k])),
-    ]
+    return [alone, *(dragged(k, step.kind, number) for k, step in enumerate(_STACK) for number in ("amount", own[k]))]
 
 
 def _step() -> Row:

@@ -9,10 +9,7 @@ from benchmarks import drawing, events, exporting, insight, painting, stepping, 
 
 _GROUPS = {
     "step": (stepping.rows, "step particles 100,000 1,000,000 numpy proportion thread two"),
-    "events": (
-        events.rows,
-        "squall contact mesh prop keyed riding layers checked touches offspring moments kept memory edit held",
-    ),
+    "events": (events.rows, "squall contact mesh prop keyed riding layers checked touches offspring moments kept memory edit held"),
     "drawing": (drawing.rows, "drawing sprites quads bare sorting depth demo effects"),
     "insight": (insight.rows, "insight checks rules mends thinning thinned layers demo effects"),
     "exporting": (exporting.rows, "exporting sheet packing textures bc3 bc7 processes hand-over rehearsal packages"),

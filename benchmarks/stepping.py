@@ -39,9 +39,7 @@ def standing(count: int, *, plain: bool = False) -> Effect:
     layer = Layer(
         id="00000000000000be",
         place=(0.0, 4.0, 0.0),
-        outlet=Outlet(
-            rate=fixed(0.0), bursts=(Burst(count=fixed(count)),), shape="box", extent=(8.0, 7.9, 8.0), limit=count + 1
-        ),
+        outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(count)),), shape="box", extent=(8.0, 7.9, 8.0), limit=count + 1),
         birth=Birth(lifetime=between(50.0, 90.0), speed=between(0.5, 2.0), size=between(0.1, 0.3)),
         life=Life(opacity=None) if plain else _LANES,
         forces=Forces() if plain else _FORCES,
@@ -77,9 +75,8 @@ class _Stand:
         touching = (surfaces.rows(0, 1, 1 / 60), surfaces.nodes, surfaces.triangles, track._touched)
         plan = track.plan
         return lambda: run(
-            plan.numbers, eddies(), plan.speed_lane, touching, None, births, due, live.table, live.count, live.step,
-            live.step + 1, alive,
-        )  # fmt: skip
+            plan.numbers, eddies(), plan.speed_lane, touching, None, births, due, live.table, live.count, live.step, live.step + 1, alive
+        )
 
     def frame(self) -> LayerFrame:
         live = self.track._live
@@ -130,19 +127,15 @@ def _in_c(library: ctypes.CDLL, table: Table, count: int, frame: LayerFrame):
     drift = np.array([0.0, 0.5, 0.0], np.float32)
     ranges = np.array([0.1, 0.3, 0, 0, 0, 0, 1, 1, 1, 1, 1, 1, 1, 1, 1, 1], np.float32)
     tints = np.ones(6, np.float32)
-    outs = [
-        np.empty_like(getattr(frame, name))
-        for name in ("age", "position", "velocity", "size", "angle", "colour", "frame")
-    ]
+    outs = [np.empty_like(getattr(frame, name)) for name in ("age", "position", "velocity", "size", "angle", "colour", "frame")]
     field, number = eddies(), ctypes.c_int64(count)
     f32, f64 = ctypes.c_float, ctypes.c_double
 
     def step_and_look() -> None:
         columns = [_at(column) for column in kept]
         library.step(
-            number, f32(1 / 60), f64(0.5), *columns, _at(field), _at(lanes[3]), f32(-2.0), f32(1.0), f32(1.0),
-            f32(EDDY_CELLS), _at(drift),
-        )  # fmt: skip
+            number, f32(1 / 60), f64(0.5), *columns, _at(field), _at(lanes[3]), f32(-2.0), f32(1.0), f32(1.0), f32(EDDY_CELLS), _at(drift)
+        )
         library.appear(
             number, f64(0.5), ctypes.c_uint64(7), *columns, *(_at(lane) for lane in (lanes[0], lanes[1], lanes[2], lanes[3], lanes[4])),
             _at(ranges), _at(tints), *(_at(out) for out in outs),
@@ -213,7 +206,7 @@ def _both_cores() -> Row:
     single, double, ratio = medians(lambda: step(alone), lambda: step(shared), 31)
     return Row(
         "a step and Frame of 100,000 on one thread, in proportion to two", single * 1e3, "ms", double * 1e3, ratio, "≥ 1.6", ratio >= 1.6
-    )  # fmt: skip
+    )
 
 
 def rows() -> list[Row]:
@@ -234,9 +227,7 @@ def rows() -> list[Row]:
         costs[count] = median(ours, times) * per
         if count == 100_000:
             theirs = median(lambda: _numpy_step(stand.fresh(), count, 0.5, 1 / 60), 5) * per  # noqa: B023
-            measured.append(
-                _row("step 100,000 particles against NumPy", costs[count], theirs, "≥ 5", theirs / costs[count], 5)
-            )
+            measured.append(_row("step 100,000 particles against NumPy", costs[count], theirs, "≥ 5", theirs / costs[count], 5))
         if library is not None:
             step_and_look, _ = _in_c(library, stand.fresh(), count, frame)
             step_and_look()
@@ -254,9 +245,7 @@ def rows() -> list[Row]:
             name = f"{count:,} that only age and move, against C"
             measured.append(_row(name, alone * per, c * per, "≤ 1.3", ratio, -1.3))
     ratio = costs[1_000_000] / costs[100_000]
-    measured.append(
-        _row("step 1,000,000 in proportion to 100,000", costs[1_000_000], costs[100_000], "≤ 1.5", ratio, -1.5)
-    )
+    measured.append(_row("step 1,000,000 in proportion to 100,000", costs[1_000_000], costs[100_000], "≤ 1.5", ratio, -1.5))
     return measured
 
 

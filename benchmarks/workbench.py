@@ -41,9 +41,7 @@ def rows() -> list[Row]:
     finally:
         display.terminate()
         display.wait()
-    within, value = (
-        {key: float(text) for key, text in (part.split("=") for part in told.split()[2:])} for told in ways[-2:]
-    )
+    within, value = ({key: float(text) for key, text in (part.split("=") for part in told.split()[2:])} for told in ways[-2:])
     start, there = sorted(opened)[1], sorted(shown)[1]
     measured = [
         Row("second launch to the window", there, "s", None, None, "< 1.5", there < 1.5),
@@ -76,42 +74,10 @@ def rows() -> list[Row]:
         Row("kiln mouth playing at 1280×800", value["fps"], "pictures/s", None, None, "≥ 30", value["fps"] >= 30),
         Row("scale while playing", value["scale"], "of the size", None, None, "≥ 0.5", value["scale"] >= 0.5),
         Row("standing still to full sharpness", value["sharp"], "s", None, None, "≤ 0.3", value["sharp"] <= 0.3),
-        Row(
-            "longest pause of the window while playing",
-            value["pause"] * 1000,
-            "ms",
-            None,
-            None,
-            "≤ 50",
-            value["pause"] <= 0.05,
-        ),
-        Row(
-            "window's thread at 30 pictures/s",
-            value["thread"],
-            "of a core",
-            None,
-            None,
-            "≤ 0.25",
-            value["thread"] <= 0.25,
-        ),
-        Row(
-            "in the window's own OpenGL, in software",
-            within["fps"],
-            "pictures/s",
-            None,
-            None,
-            "≥ 15",
-            within["fps"] >= 15,
-        ),
-        Row(
-            "longest pause of the window meanwhile",
-            within["pause"] * 1000,
-            "ms",
-            None,
-            None,
-            "≤ 100",
-            within["pause"] <= 0.1,
-        ),
+        Row("longest pause of the window while playing", value["pause"] * 1000, "ms", None, None, "≤ 50", value["pause"] <= 0.05),
+        Row("window's thread at 30 pictures/s", value["thread"], "of a core", None, None, "≤ 0.25", value["thread"] <= 0.25),
+        Row("in the window's own OpenGL, in software", within["fps"], "pictures/s", None, None, "≥ 15", within["fps"] >= 15),
+        Row("longest pause of the window meanwhile", within["pause"] * 1000, "ms", None, None, "≤ 100", within["pause"] <= 0.1),
         *(
             Row(
                 f"the same {what} ({value[f'{name}_worst'] * 1000:.0f} at worst)",

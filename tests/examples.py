@@ -16,11 +16,13 @@ DEMO = Path(__file__).parent.parent / "src" / "pale_ember" / "assets" / "demo"
 def drip(**parts):
     """One layer that spawns a burst at the start, 2 m up, with nothing drawn at random unless asked for."""
     made = {
-        "id": "00000000000000aa", "name": "molten drips", "place": (0.0, 2.0, 0.0),
+        "id": "00000000000000aa",
+        "name": "molten drips",
+        "place": (0.0, 2.0, 0.0),
         "outlet": Outlet(rate=0.0, bursts=(Burst(count=1),), shape="point", spread=0.0),
         "birth": Birth(lifetime=fixed(10.0), speed=fixed(0.0)),
         "life": Life(opacity=None),
-    }  # fmt: skip
+    }
     return Layer(**(made | parts))
 
 

@@ -19,7 +19,5 @@ class InFolder(unittest.TestCase):
 
 def listed(files):
     """Files of a package, and the manifest that knows them."""
-    told = [
-        {"name": name, "bytes": len(data), "sha256": hashlib.sha256(data).hexdigest()} for name, data in files.items()
-    ]
+    told = [{"name": name, "bytes": len(data), "sha256": hashlib.sha256(data).hexdigest()} for name, data in files.items()]
     return files | {"manifest.json": json.dumps({"format": "pale-ember package", "version": 1, "files": told}).encode()}

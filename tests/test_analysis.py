@@ -24,9 +24,7 @@ from pale_ember.formats.disk import KeptOnDisk
 from pale_ember.machine import user_folders
 from tests.examples import drip, effect
 
-POUR = effect(
-    drip(outlet=replace(drip().outlet, rate=fixed(60.0), limit=5)), drip(id="00000000000000bb", name="splashes")
-)
+POUR = effect(drip(outlet=replace(drip().outlet, rate=fixed(60.0), limit=5)), drip(id="00000000000000bb", name="splashes"))
 
 
 def steps(made, draw, mesh, density, shares):

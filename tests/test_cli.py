@@ -27,9 +27,11 @@ ROOT = Path(__file__).parent.parent
 
 def pale(*arguments, **environment):
     return subprocess.run(
-        [sys.executable, "-m", "pale_ember.cli", *map(str, arguments)], capture_output=True, text=True,
+        [sys.executable, "-m", "pale_ember.cli", *map(str, arguments)],
+        capture_output=True,
+        text=True,
         env=os.environ | {"PYTHONPATH": str(ROOT / "src")} | environment,
-    )  # fmt: skip
+    )
 
 
 class Commands(InFolder):
@@ -39,21 +41,13 @@ class Commands(InFolder):
         for word in ("demo", "test", "open", "snap", "trace", "sheet", "check", "schema", "bench"):
             self.assertIn(word, told.stdout)
         self.assertEqual(pale("--version").stdout, f"Pale Ember {__version__}\n")
-        for bad in (
-            ["snap", SMALL_FIRE, "--at", "nan", "--out", "x.png"],
-            ["fly"],
-            ["snap", SMALL_FIRE, "--at", "-1", "--out", "x"],
-        ):
+        for bad in (["snap", SMALL_FIRE, "--at", "nan", "--out", "x.png"], ["fly"], ["snap", SMALL_FIRE, "--at", "-1", "--out", "x"]):
             run = pale(*bad)
             self.assertEqual((run.returncode, run.stderr.count("\n")), (2, 1), run.stderr)
 
     def test_the_front_door_hands_on(self):
         door = ROOT / "pale"
-        for arguments, code, told in (
-            (["--version"], 0, "Pale Ember"),
-            (["check", SMALL_FIRE], 0, ""),
-            (["fly"], 2, "fly"),
-        ):
+        for arguments, code, told in ((["--version"], 0, "Pale Ember"), (["check", SMALL_FIRE], 0, ""), (["fly"], 2, "fly")):
             run = subprocess.run([sys.executable, door, *map(str, arguments)], capture_output=True, text=True)
             self.assertEqual(run.returncode, code, run.stderr)
             self.assertIn(told, run.stdout + run.stderr)
@@ -62,20 +56,7 @@ class Commands(InFolder):
         out = self.folder / "a.png"
         self.assertEqual(pale("snap", SMALL_FIRE, "--at", 1, "--out", out, "--size", "320x180").returncode, 0)
         self.assertEqual((Image.open(out).size, Image.open(out).mode), ((320, 180), "RGB"))
-        pale(
-            "snap",
-            SMALL_FIRE,
-            "--at",
-            1,
-            "--out",
-            out,
-            "--size",
-            "320x180",
-            "--background",
-            "none",
-            "--alpha",
-            "premultiplied",
-        )
+        pale("snap", SMALL_FIRE, "--at", 1, "--out", out, "--size", "320x180", "--background", "none", "--alpha", "premultiplied")
         pixels = np.asarray(Image.open(out)).astype(int)
         self.assertEqual(pixels[0, 0].tolist(), [0, 0, 0, 0])
         self.assertGreater(pixels[..., 3].max(), 200)
@@ -104,9 +85,7 @@ class Commands(InFolder):
         told = json.loads(out.with_suffix(".json").read_text())
         self.assertEqual([told[k] for k in ("columns", "rows", "frames", "fps", "blend")], [4, 2, 6, 4.0, "alpha"])
         self.assertGreater(told["world_size"], 1.0)
-        self.assertEqual(
-            pale("sheet", SMALL_FIRE, "--out", out, "--frames", 0, "--columns", 4, "--cell", 32).returncode, 2
-        )
+        self.assertEqual(pale("sheet", SMALL_FIRE, "--out", out, "--frames", 0, "--columns", 4, "--cell", 32).returncode, 2)
         lost = pale("sheet", SMALL_FIRE, "--out", out, "--frames", 2, "--columns", 2, "--cell", 32, "--camera", "attic")
         self.assertEqual(lost.returncode, 2)
         self.assertIn("--camera: expected a view of the effect", lost.stderr)
@@ -165,16 +144,9 @@ class Commands(InFolder):
         self.assertEqual((told.returncode, told.stderr), (0, ""))
         self.assertRegex(told.stdout, r"births are refused; to fix: raise the limit to \d+")
         found = json.loads(out.read_text())["findings"]
-        self.assertIn(
-            ("births refused", "outlet.limit", None), [(each["rule"], each["field"], each["left"]) for each in found]
-        )
+        self.assertIn(("births refused", "outlet.limit", None), [(each["rule"], each["field"], each["left"]) for each in found])
         left = replace(
-            effect,
-            left=(
-                IgnoredFinding(
-                    rule="births refused", layer=effect.layers[0].id, path="outlet.limit", reason="a stutter"
-                ),
-            ),
+            effect, left=(IgnoredFinding(rule="births refused", layer=effect.layers[0].id, path="outlet.limit", reason="a stutter"),)
         )
         save(left, path)
         self.assertNotIn("refused", pale("check", path).stdout)

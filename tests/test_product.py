@@ -32,9 +32,11 @@ class Desktop(unittest.TestCase):
 
     def pale(self, *arguments, **environment):
         return subprocess.run(
-            [sys.executable, "-m", "pale_ember.cli", *arguments], capture_output=True, text=True,
+            [sys.executable, "-m", "pale_ember.cli", *arguments],
+            capture_output=True,
+            text=True,
             env={**os.environ, "PYTHONPATH": str(ROOT / "src"), "XDG_DATA_HOME": str(self.home), **environment},
-        )  # fmt: skip
+        )
 
     def test_what_is_installed_is_valid_and_goes_away_again(self):
         (self.home / "applications").mkdir()
@@ -90,8 +92,10 @@ class Wheel(unittest.TestCase):
                 shutil.copy(ROOT / file, folder)
             built = subprocess.run(
                 [sys.executable, "-m", "build", "--wheel", "--no-isolation", "-o", str(folder / "dist")],
-                cwd=folder, capture_output=True, text=True,
-            )  # fmt: skip
+                cwd=folder,
+                capture_output=True,
+                text=True,
+            )
             self.assertEqual(built.returncode, 0, built.stdout + built.stderr)
             wheel = next((folder / "dist").glob("*.whl"))
             held = set(zipfile.ZipFile(wheel).namelist())
@@ -109,16 +113,15 @@ class Wheel(unittest.TestCase):
             self.assertTrue((site / "pale_ember/assets/demo/kiln-mouth.pale").is_file())
             commands = ((["--version"], __version__), (["schema"], "$defs"), (["handover", "--help"], "package"))
             for arguments, expected in commands:
-                told = subprocess.run([bare / "bin/python", "-c", start, *arguments], capture_output=True, text=True,
-                                      cwd=folder, env=environment)  # fmt: skip
+                told = subprocess.run(
+                    [bare / "bin/python", "-c", start, *arguments], capture_output=True, text=True, cwd=folder, env=environment
+                )
                 self.assertEqual((told.returncode, expected in told.stdout), (0, True), told.stdout + told.stderr)
 
 
 class Machine(unittest.TestCase):
     def test_places_are_those_of_the_specification(self):
-        with mock.patch.dict(
-            os.environ, {"XDG_STATE_HOME": "/quay/state", "XDG_CACHE_HOME": "relative", "HOME": "/home/eel"}
-        ):
+        with mock.patch.dict(os.environ, {"XDG_STATE_HOME": "/quay/state", "XDG_CACHE_HOME": "relative", "HOME": "/home/eel"}):
             os.environ.pop("XDG_DATA_HOME", None)
             self.assertEqual(user_folders.state(), Path("/quay/state/pale-ember"))
             self.assertEqual(user_folders.cache(), Path("/home/eel/.cache/pale-ember"))
@@ -156,10 +159,7 @@ class Machine(unittest.TestCase):
 
         def asked(answer, yes=False, environment=None):
             line = mock.Mock(isatty=lambda: True, readline=lambda: answer)
-            with (
-                mock.patch.multiple(sys, stdin=line, stderr=screen),
-                mock.patch.dict(os.environ, environment or {}, clear=True),
-            ):
+            with mock.patch.multiple(sys, stdin=line, stderr=screen), mock.patch.dict(os.environ, environment or {}, clear=True):
                 return launcher.allowed(["xvfb"], yes)
 
         self.assertTrue(asked("y\n") and asked("Yes\n") and asked("", yes=True) and asked("", environment={"CI": "1"}))

@@ -45,8 +45,11 @@ class Rehearsed(InFolder):
     def setUp(self):
         super().setUp()
         self.fire, _ = load(SMALL_FIRE)
-        self.fire = replace(self.fire, name="Kiln", answers=Answers(
-            by_itself=False, start="kiln_lit", stop="kiln_out", fade="kiln_dies", strength="kiln_draught"))  # fmt: skip
+        self.fire = replace(
+            self.fire,
+            name="Kiln",
+            answers=Answers(by_itself=False, start="kiln_lit", stop="kiln_out", fade="kiln_dies", strength="kiln_draught"),
+        )
         self.hand("kiln", self.fire)
 
     def hand(self, name, made):
@@ -101,7 +104,7 @@ class Games(Rehearsed):
             ({"event": "kiln_lit", "at": [1, 2]}, "at: expected three numbers"),
             ({"event": "kiln_lit", "at": [1, 2, float("nan")]}, "at: expected three numbers"),
             ({"event": "kiln_draught", "strength": 4}, "strength: expected a number from 0 to 1"),
-            ({"do": "dance"}, "expected \"event\""),
+            ({"do": "dance"}, 'expected "event"'),
             ({"do": "swap", "effect": "kiln", "on": "moon"}, "on: expected barrow"),
             ({"do": "play", "effect": {}}, "effect: expected one of kiln"),
             ({"do": "play", "effect": "kiln", "place": 3}, "place: expected one of here"),
@@ -110,7 +113,7 @@ class Games(Rehearsed):
             ({"event": "kiln_draught", "strength": int("9" * 400)}, "strength: expected a number"),
             ({"event": "kiln_lit", "colour": "red"}, 'found "colour"'),
             ([1], "expected a group"),
-        ):  # fmt: skip
+        ):
             self.assertIn(said, game.hear(message)["error"])
             self.assertEqual([playing.number for playing in game.playing], before)
 
@@ -186,8 +189,11 @@ class Games(Rehearsed):
         self.assertEqual(len(game.frame().layers), 1)
 
     def test_places_that_an_effect_wants_are_given(self):
-        wants = replace(self.fire, layers=(replace(self.fire.layers[-1], stands_on="lance"),),
-                        stage=replace(self.fire.stage, anchors=(Anchor(name="lance"),)))  # fmt: skip
+        wants = replace(
+            self.fire,
+            layers=(replace(self.fire.layers[-1], stands_on="lance"),),
+            stage=replace(self.fire.stage, anchors=(Anchor(name="lance"),)),
+        )
         self.hand("kiln", wants)
         game = self.game()
         game.hear({"event": "kiln_lit", "at": [4.0, 0.0, 0.0]})

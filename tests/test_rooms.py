@@ -12,15 +12,7 @@ EFFECT, GEOMETRY, TEXTURE, SIMULATE = "core.effect", "core.geometry", "core.text
 CELLAR = ("core.kernel", "core.worker_pool", "core.preloading")
 CORE = (*CELLAR, EFFECT, "core.view", GEOMETRY, TEXTURE, SIMULATE, "core.gas", "core.insight", "core.words")
 FLOOR = ("studio.kit", "studio.document", "studio.controls", "studio.fields")
-PAGES = (
-    "studio.story",
-    "studio.layers",
-    "studio.stage",
-    "studio.bake",
-    "studio.bench",
-    "studio.handover",
-    "studio.insight",
-)
+PAGES = ("studio.story", "studio.layers", "studio.stage", "studio.bake", "studio.bench", "studio.handover", "studio.insight")
 GROUND = (*CORE, "formats", "draw", "machine")
 BELOW = {
     **dict.fromkeys(CELLAR, ()),
@@ -75,18 +67,13 @@ def imported(path):
 def room_of(module):
     """The room a module stands in; nothing for the doors."""
     inner = module.removeprefix("pale_ember").lstrip(".")
-    return next(
-        (room for room in sorted(BELOW, key=len, reverse=True) if inner == room or inner.startswith(room + ".")), ""
-    )
+    return next((room for room in sorted(BELOW, key=len, reverse=True) if inner == room or inner.startswith(room + ".")), "")
 
 
 class Names(unittest.TestCase):
     def test_no_two_classes_have_one_name(self):
         names = [
-            node.name
-            for path in MODULES.values()
-            for node in ast.walk(ast.parse(path.read_text()))
-            if isinstance(node, ast.ClassDef)
+            node.name for path in MODULES.values() for node in ast.walk(ast.parse(path.read_text())) if isinstance(node, ast.ClassDef)
         ]
         public = sorted(name for name in names if not name.startswith("_"))
         self.assertEqual([one for one, other in pairwise(public) if one == other], [])
@@ -118,14 +105,7 @@ class Rooms(unittest.TestCase):
                         self.assertNotIn(name.split(".")[0], packages, module)
 
     def test_every_file_stands_in_a_room_or_is_a_door(self):
-        doors = {
-            "pale_ember",
-            "pale_ember.arguments",
-            "pale_ember.cli",
-            "pale_ember.app",
-            "pale_ember.core",
-            "pale_ember.studio",
-        }
+        doors = {"pale_ember", "pale_ember.arguments", "pale_ember.cli", "pale_ember.app", "pale_ember.core", "pale_ember.studio"}
         left = {one for one in MODULES if not room_of(one) and not one.startswith("pale_ember.commands")}
         self.assertEqual(left, doors)
 

@@ -85,27 +85,24 @@ def parser_of_all() -> argparse.ArgumentParser:
     snap.add_argument("--out", type=Path, required=True, metavar="PNG", help="where to write it")
     snap.add_argument("--size", type=_size, default=(960, 540), metavar="WxH", help="size of the picture (960x540)")
     snap.add_argument(
-        "--background", choices=("dark", "mid", "light", "gradient", "checker", "picture", "none"),
+        "--background",
+        choices=("dark", "mid", "light", "gradient", "checker", "picture", "none"),
         help="default: the document's; none leaves alpha",
-    )  # fmt: skip
-    snap.add_argument(
-        "--shows", choices=("picture", "overdraw", "silhouette", "opacity", "wireframe", "red", "green", "blue"),
-        default="picture", help="how it is looked at (picture)",
-    )  # fmt: skip
-    snap.add_argument(
-        "--alpha", choices=("straight", "premultiplied"), default="straight", help="with --background none"
     )
+    snap.add_argument(
+        "--shows",
+        choices=("picture", "overdraw", "silhouette", "opacity", "wireframe", "red", "green", "blue"),
+        default="picture",
+        help="how it is looked at (picture)",
+    )
+    snap.add_argument("--alpha", choices=("straight", "premultiplied"), default="straight", help="with --background none")
 
     trace = command("trace", "write where every particle is, moment by moment, into an NPZ", compiles=True)
-    trace.add_argument(
-        "file", type=Path, metavar="FILE", help="the effect, a .pale document, or the folder of a package"
-    )
+    trace.add_argument("file", type=Path, metavar="FILE", help="the effect, a .pale document, or the folder of a package")
     trace.add_argument("--until", type=_seconds, required=True, metavar="S", help="the last moment, in seconds")
     trace.add_argument("--every", type=_seconds, metavar="S", help="seconds between moments; default every step")
     trace.add_argument("--out", type=Path, required=True, metavar="NPZ", help="where to write it")
-    trace.add_argument(
-        "--stage", default="", metavar="FILE|none", help="another effect whose stage it plays on, or none at all"
-    )
+    trace.add_argument("--stage", default="", metavar="FILE|none", help="another effect whose stage it plays on, or none at all")
 
     sheet = command("sheet", "bake a sheet of frames into a PNG, and the JSON that explains it", compiles=True)
     sheet.add_argument("file", type=Path, metavar="FILE", help="the effect, a .pale document")
@@ -114,132 +111,70 @@ def parser_of_all() -> argparse.ArgumentParser:
     sheet.add_argument("--columns", type=int, default=0, metavar="C", help="side by side (what wastes least)")
     sheet.add_argument("--cell", type=int, required=True, metavar="PX", help="width and height of one frame")
     sheet.add_argument("--from", dest="first", type=_seconds, default=0.0, metavar="S", help="default 0")
+    sheet.add_argument("--to", dest="last", type=_seconds, metavar="S", help="default: the end of the effect, or of one loop")
     sheet.add_argument(
-        "--to", dest="last", type=_seconds, metavar="S", help="default: the end of the effect, or of one loop"
+        "--camera", default="", metavar="NAME", help="a view of the effect; without it the first, moved so that no frame is cut"
     )
-    sheet.add_argument(
-        "--camera",
-        default="",
-        metavar="NAME",
-        help="a view of the effect; without it the first, moved so that no frame is cut",
-    )
-    sheet.add_argument(
-        "--alpha", choices=("straight", "premultiplied"), default="straight", help="how colour and alpha are stored"
-    )
+    sheet.add_argument("--alpha", choices=("straight", "premultiplied"), default="straight", help="how colour and alpha are stored")
 
     handover = command("handover", "hand an effect over: the package that a game takes away", compiles=True)
     handover.add_argument("file", type=Path, metavar="FILE", help="the effect, a .pale document")
+    handover.add_argument("--out", type=Path, required=True, metavar="DIR", help="the package's folder, made or replaced")
+    handover.add_argument("--beside-others", action="store_true", help="also into a folder that holds other files; they stay")
     handover.add_argument(
-        "--out", type=Path, required=True, metavar="DIR", help="the package's folder, made or replaced"
+        "--textures", choices=("best", "none", *FORMATS), default="best", help="how they are packed besides their PNG (best)"
     )
+    handover.add_argument("--shrink", action="store_true", help="make textures smaller that are far larger than they are seen")
+    handover.add_argument("--together", action="store_true", help="lay pictures of which one channel is read together, four in one")
     handover.add_argument(
-        "--beside-others", action="store_true", help="also into a folder that holds other files; they stay"
-    )
-    handover.add_argument(
-        "--textures",
-        choices=("best", "none", *FORMATS),
-        default="best",
-        help="how they are packed besides their PNG (best)",
-    )
-    handover.add_argument(
-        "--shrink", action="store_true", help="make textures smaller that are far larger than they are seen"
-    )
-    handover.add_argument(
-        "--together", action="store_true", help="lay pictures of which one channel is read together, four in one"
-    )
-    handover.add_argument(
-        "--events",
-        type=Path,
-        metavar="FILE",
-        help="the names that the game knows, one a line or a JSON list; others are told",
+        "--events", type=Path, metavar="FILE", help="the names that the game knows, one a line or a JSON list; others are told"
     )
 
-    handover.add_argument(
-        "--vectors", action="store_true", help="add test vectors and the air's eddies, to check a player with"
-    )
+    handover.add_argument("--vectors", action="store_true", help="add test vectors and the air's eddies, to check a player with")
 
     conform = command("conform", "check a game's player with the test vectors of a package", compiles=True)
     conform.add_argument("folder", type=Path, metavar="DIR", help="a package handed over with --vectors")
-    conform.add_argument(
-        "--player", required=True, metavar="COMMAND", help="what starts the player; it speaks JSON lines"
-    )
+    conform.add_argument("--player", required=True, metavar="COMMAND", help="what starts the player; it speaks JSON lines")
     conform.add_argument("--only", default="", metavar="WORD", help="only vectors whose name has this word")
 
-    rehearse = command(
-        "rehearse", "play packages in a small stand-in game that answers events on the loopback", compiles=True
-    )
+    rehearse = command("rehearse", "play packages in a small stand-in game that answers events on the loopback", compiles=True)
     rehearse.add_argument("folder", type=Path, metavar="DIR", help="a package, or a folder of packages")
     rehearse.add_argument("--headless", action="store_true", help="without a window; says what happens as JSON lines")
-    rehearse.add_argument(
-        "--port", type=_port, default=None, metavar="N", help="where events come in; 0 for any (47110)"
-    )
+    rehearse.add_argument("--port", type=_port, default=None, metavar="N", help="where events come in; 0 for any (47110)")
     rehearse.add_argument("--seconds", type=_seconds, metavar="S", help="ends by itself after so long")
     rehearse.add_argument("--night", action="store_true", help="a simulated server sends a night at the quay")
 
-    texture = command(
-        "texture", "paint a recipe or a card of the library, or write a picture in another format", compiles=True
-    )
+    texture = command("texture", "paint a recipe or a card of the library, or write a picture in another format", compiles=True)
     texture.add_argument("source", metavar="SOURCE", help="effect.pale#recipe, library:card, or a picture's file")
-    texture.add_argument(
-        "--out", type=Path, required=True, nargs="+", metavar="FILE", help="where to: .png, .tga, .webp, .exr, .dds"
-    )
+    texture.add_argument("--out", type=Path, required=True, nargs="+", metavar="FILE", help="where to: .png, .tga, .webp, .exr, .dds")
     texture.add_argument("--size", type=_side, default=0, metavar="PX", help="of a frame, instead of the recipe's own")
     texture.add_argument(
-        "--part",
-        choices=("light", "motion", "normals", "depth"),
-        default="",
-        help="what a gas tells besides its picture",
+        "--part", choices=("light", "motion", "normals", "depth"), default="", help="what a gas tells besides its picture"
     )
     texture.add_argument("--format", dest="kind", choices=("best", *FORMATS), default="best", help="of a DDS")
 
     textures = command("textures", "pack pictures as graphics cards read them")
-    tasks = textures.add_subparsers(
-        dest="task", metavar="TASK", parser_class=_Parser, required=True, help="what to do with them"
-    )
+    tasks = textures.add_subparsers(dest="task", metavar="TASK", parser_class=_Parser, required=True, help="what to do with them")
     compress = tasks.add_parser("compress", help="every picture of a folder into a DDS beside it, with all its sizes")
     compress.add_argument("folder", type=Path, metavar="DIR", help="the folder, with all below it")
-    compress.add_argument(
-        "--format", dest="kind", choices=("best", *FORMATS), default="best", help="default: each its own"
-    )
+    compress.add_argument("--format", dest="kind", choices=("best", *FORMATS), default="best", help="default: each its own")
     compress.add_argument("--jobs", type=_jobs, default=1, metavar="N", help="how many at once (1)")
     compress.add_argument("--out", type=Path, metavar="DIR", help="another folder for the results")
 
+    sheet.add_argument("--fade", type=float, default=0.0, metavar="SHARE", help="fades the end into so much of the beginning")
     sheet.add_argument(
-        "--fade",
-        type=float,
-        default=0.0,
-        metavar="SHARE",
-        help="fades the end into so much of the beginning",
+        "--keep", type=float, default=1.0, metavar="SHARE", help="how much of what is painted is in it; the rest runs out at its rim"
     )
-    sheet.add_argument(
-        "--keep",
-        type=float,
-        default=1.0,
-        metavar="SHARE",
-        help="how much of what is painted is in it; the rest runs out at its rim",
-    )
-    sheet.add_argument(
-        "--also",
-        choices=("vectors", "normals"),
-        nargs="*",
-        default=(),
-        help="how it moves, how it stands to light",
-    )
+    sheet.add_argument("--also", choices=("vectors", "normals"), nargs="*", default=(), help="how it moves, how it stands to light")
 
     clip = command("clip", "make a clip: animated PNG or WebP, MP4, WebM", compiles=True)
     clip.add_argument("file", type=Path, metavar="FILE", help="the effect, a .pale document")
-    clip.add_argument(
-        "--out", type=Path, required=True, metavar="CLIP", help="where to write it: .png, .webp, .mp4, .webm"
-    )
+    clip.add_argument("--out", type=Path, required=True, metavar="CLIP", help="where to write it: .png, .webp, .mp4, .webm")
     clip.add_argument("--fps", type=float, default=30.0, metavar="N", help="frames a second (30)")
     clip.add_argument("--size", type=_size, default=(480, 480), metavar="WxH", help="size of the picture (480x480)")
     clip.add_argument("--from", dest="first", type=_seconds, default=0.0, metavar="S", help="default 0")
-    clip.add_argument(
-        "--to", dest="last", type=_seconds, metavar="S", help="default: the end of the effect, or of one loop"
-    )
-    clip.add_argument(
-        "--background", choices=("dark", "mid", "light", "gradient", "checker", "none"), help="none leaves it clear"
-    )
+    clip.add_argument("--to", dest="last", type=_seconds, metavar="S", help="default: the end of the effect, or of one loop")
+    clip.add_argument("--background", choices=("dark", "mid", "light", "gradient", "checker", "none"), help="none leaves it clear")
 
     cache = command("cache", "write particles over time for other programs: USD, glTF, CSV", compiles=True)
     cache.add_argument("file", type=Path, metavar="FILE", help="the effect, a .pale document")
@@ -247,20 +182,21 @@ def parser_of_all() -> argparse.ArgumentParser:
     cache.add_argument("--until", type=_seconds, metavar="S", help="default: the end of the effect, or of one loop")
     cache.add_argument("--every", type=_seconds, metavar="S", help="seconds between moments; default every step")
 
-    check = command(
-        "check", "say whether an effect is valid, and what in it is likely not meant, one line each", compiles=True
-    )
+    check = command("check", "say whether an effect is valid, and what in it is likely not meant, one line each", compiles=True)
     check.add_argument("file", type=Path, metavar="FILE", help="the effect, a .pale document")
     check.add_argument("--json", type=Path, metavar="OUT", help="also write what is found to a file")
     check.add_argument(
-        "--fix", "--mend", action="append", default=[], metavar="NAME",
+        "--fix",
+        "--mend",
+        action="append",
+        default=[],
+        metavar="NAME",
         help="apply a fix, by its name or by that of its rule, and save; may be given again; all applies the first of each",
-    )  # fmt: skip
+    )
     check.add_argument("--all", action="store_true", help="also tell what the artist left as it is")
     check.add_argument(
-        "--events", type=Path, metavar="FILE",
-        help="the names that the game knows, one a line or a JSON list; others are told",
-    )  # fmt: skip
+        "--events", type=Path, metavar="FILE", help="the names that the game knows, one a line or a JSON list; others are told"
+    )
     command("schema", "print the JSON Schema of documents")
 
     bench = command("bench", "measure speed, as medians and ratios in one run", compiles=True)
@@ -272,7 +208,5 @@ def parser_of_all() -> argparse.ArgumentParser:
         ("remove-desktop", "take away what install-desktop put there"),
     ):
         desktop = command(name, text)
-        desktop.add_argument(
-            "--home", type=Path, metavar="DIR", help="the data folder (XDG_DATA_HOME, or ~/.local/share)"
-        )
+        desktop.add_argument("--home", type=Path, metavar="DIR", help="the data folder (XDG_DATA_HOME, or ~/.local/share)")
     return parser

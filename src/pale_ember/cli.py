@@ -19,16 +19,7 @@ from pathlib import Path
 from pale_ember import ASSETS, __version__
 from pale_ember.arguments import BAD, DONE, FOUND, INTERRUPTED, UNFORESEEN, parser_of_all
 from pale_ember.commands import baking, checking, exporting, painting
-from pale_ember.commands.common import (
-    MEMORY_WORTH_TELLING,
-    Refused,
-    drawn,
-    has_display,
-    read,
-    tell_faults,
-    writable,
-    write,
-)
+from pale_ember.commands.common import MEMORY_WORTH_TELLING, Refused, drawn, has_display, read, tell_faults, writable, write
 
 LAUNCHER = "PALE_EMBER_LAUNCHER"
 """Where the launcher of a checkout tells its own place, so that the desktop can start it."""
@@ -127,9 +118,7 @@ def _trace(asked: argparse.Namespace) -> int:
     try:
         write(asked.out, trace_bytes(effect, (timeline.frame(moment) for moment in moments)))
     except MemoryError:
-        raise Refused(
-            "trace: expected room for all moments, found too little memory; use --every or a shorter --until"
-        ) from None
+        raise Refused("trace: expected room for all moments, found too little memory; use --every or a shorter --until") from None
     tell_faults(shelf)
     return DONE
 
@@ -186,9 +175,7 @@ def _install(asked: argparse.Namespace) -> int:
         try:
             path.parent.mkdir(parents=True, exist_ok=True)
         except OSError as error:
-            raise Refused(
-                f"{path.parent}: expected a folder to write to, found {error.strerror}; choose another"
-            ) from None
+            raise Refused(f"{path.parent}: expected a folder to write to, found {error.strerror}; choose another") from None
         write(path, data)
         print(path)
     desktop.refresh(home)
@@ -212,9 +199,7 @@ def _test(asked: argparse.Namespace) -> int:
     runner = Path(__file__).parents[2] / "tests" / "run.py"
     if not runner.is_file():
         raise Refused("test: expected the tests beside the sources, found none; get the sources to run them")
-    return subprocess.run(
-        [sys.executable, "-P", str(runner), *asked.names, "--only", asked.only, "--slowest", asked.slowest]
-    ).returncode
+    return subprocess.run([sys.executable, "-P", str(runner), *asked.names, "--only", asked.only, "--slowest", asked.slowest]).returncode
 
 
 def _demo(asked: argparse.Namespace) -> int:

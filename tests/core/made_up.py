@@ -27,9 +27,11 @@ def number(rng, field, whole=False):
 def curve(rng):
     ats = sorted({0.0, 1.0, *(round(rng.random(), 3) for _ in range(rng.randrange(3)))})
     eases = get_args(fields_of(Key)["ease"].type)
-    return Curve(keys=tuple(
-        Key(at=at, value=round(rng.uniform(0, 2), 3), ease=rng.choice(eases), band=round(rng.choice((0, 0, 0.3)), 3)) for at in ats
-    ))  # fmt: skip
+    return Curve(
+        keys=tuple(
+            Key(at=at, value=round(rng.uniform(0, 2), 3), ease=rng.choice(eases), band=round(rng.choice((0, 0, 0.3)), 3)) for at in ats
+        )
+    )
 
 
 def some(rng, kind, names, keep=0.5):
@@ -95,22 +97,23 @@ def made_up(rng):
     layers = []
     for i, identity in enumerate(ids):
         mine = names | {"above": ids[:i], "spawned": ids[i + 1 :]}
-        layer = replace(
-            some(rng, Layer, mine), id=identity, name=f"l{i}", shown=True, tempo=rng.choice((1.0, 1.0, 0.7))
-        )
+        layer = replace(some(rng, Layer, mine), id=identity, name=f"l{i}", shown=True, tempo=rng.choice((1.0, 1.0, 0.7)))
         outlet = layer.outlet
-        layer = replace(layer, outlet=replace(outlet, limit=min(outlet.limit, 400), mesh=outlet.mesh or SOLIDS[0]),
-                        life=replace(layer.life, more=tuple(each for each in layer.life.more if lane_that_may_be(each))),
-                        places=replace(layer.places, count=min(layer.places.count, 3)),
-                        birth=replace(layer.birth, lifetime=Range(low=0.3, high=round(rng.uniform(0.3, 1.5), 2))))  # fmt: skip
-        rules = tuple(
-            replace(rule, count=Range(low=1, high=2), interval=max(rule.interval, 0.2))
-            for rule in layer.offspring.rules
+        layer = replace(
+            layer,
+            outlet=replace(outlet, limit=min(outlet.limit, 400), mesh=outlet.mesh or SOLIDS[0]),
+            life=replace(layer.life, more=tuple(each for each in layer.life.more if lane_that_may_be(each))),
+            places=replace(layer.places, count=min(layer.places.count, 3)),
+            birth=replace(layer.birth, lifetime=Range(low=0.3, high=round(rng.uniform(0.3, 1.5), 2))),
         )
+        rules = tuple(replace(rule, count=Range(low=1, high=2), interval=max(rule.interval, 0.2)) for rule in layer.offspring.rules)
         layers.append(replace(layer, offspring=replace(layer.offspring, rules=rules)))
     stage = some(rng, Stage, names)
-    stage = replace(stage, anchors=(replace(some(rng, Anchor, names), name="hook"), Anchor(name="end", place=(1, 1, 0))),
-                    props=(replace(some(rng, Prop, names), name="step", mesh="solid:box"),))  # fmt: skip
+    stage = replace(
+        stage,
+        anchors=(replace(some(rng, Anchor, names), name="hook"), Anchor(name="end", place=(1, 1, 0))),
+        props=(replace(some(rng, Prop, names), name="step", mesh="solid:box"),),
+    )
     whole = some(rng, Effect, names)
     made = replace(whole, layers=tuple(layers), stage=stage, duration=round(rng.uniform(0.8, 3.0), 2), steps=rng.choice((30, 60)),
                    tempo=rng.choice((1.0, 1.5)), variants=(), recipes=(), credits=(), left=(), distances=())  # fmt: skip

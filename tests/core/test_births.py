@@ -39,9 +39,7 @@ class Counts(unittest.TestCase):
         self.assertEqual(layer_at(effect(layer, duration=1.0), 3.5).count, 5)
 
     def test_births_fall_at_exact_times_inside_a_step(self):
-        layer = drip(
-            outlet=Outlet(rate=90.0, shape="point", spread=0.0), birth=Birth(lifetime=fixed(9), speed=fixed(3.0))
-        )
+        layer = drip(outlet=Outlet(rate=90.0, shape="point", spread=0.0), birth=Birth(lifetime=fixed(9), speed=fixed(3.0)))
         one = layer_at(effect(layer, steps=10), 1.0)
         np.testing.assert_allclose(np.sort(one.position[:, 1]), 2 + 3 * (np.arange(91) / 90), atol=1e-5)
 
@@ -58,9 +56,7 @@ class Counts(unittest.TestCase):
 
     def test_a_burst_more_rolls_nothing_again(self):
         outlet = Outlet(rate=50.0, shape="sphere", aim="outward")
-        layer = drip(
-            outlet=outlet, birth=Birth(lifetime=fixed(5), speed=fixed(1.0)), forces=Forces(drag=1, turbulence=1)
-        )
+        layer = drip(outlet=outlet, birth=Birth(lifetime=fixed(5), speed=fixed(1.0)), forces=Forces(drag=1, turbulence=1))
         before = layer_at(effect(layer), 1.0)
         after = layer_at(effect(drip(outlet=with_burst(outlet, 0.2), birth=layer.birth, forces=layer.forces)), 1.0)
         kept = np.isin(after.number, before.number)
@@ -84,9 +80,7 @@ class Shapes(unittest.TestCase):
         r = np.linalg.norm(at, axis=1)
         self.even((r / 2) ** 3)
         self.even(at[:, 1] / r, -1, 1)
-        np.testing.assert_allclose(
-            np.linalg.norm(born(burst(shape="sphere", radius=2.0, fill=0.0)), axis=1), 2, atol=1e-5
-        )
+        np.testing.assert_allclose(np.linalg.norm(born(burst(shape="sphere", radius=2.0, fill=0.0)), axis=1), 2, atol=1e-5)
 
     def test_a_box_is_even_in_its_volume_and_by_area_on_its_faces(self):
         at = born(burst(shape="box", extent=(4.0, 2.0, 1.0)))

@@ -20,15 +20,7 @@ from pale_ember.core.effect.surface import Dissolve, Light
 from pale_ember.core.effect.values import Range, Tints, between, curve, fixed
 from pale_ember.core.insight.checks import births
 from pale_ember.core.insight.checks.facts import Facts, GameFacts
-from pale_ember.core.insight.checks.rules import (
-    RULES,
-    checked,
-    left_alone,
-    mended,
-    name_of,
-    with_left,
-    without_left,
-)
+from pale_ember.core.insight.checks.rules import RULES, checked, left_alone, mended, name_of, with_left, without_left
 from pale_ember.core.simulate.timeline import Timeline
 
 ONE, TWO = "00000000000000aa", "00000000000000bb"
@@ -78,17 +70,17 @@ OURS = tuple(Credit(file=name, author="A. Quay", licence="own work") for name in
 def steam(**parts):
     """A layer with nothing wrong."""
     given = {
-        "id": ONE, "name": "steam", "place": (0.0, 0.5, 0.0),
+        "id": ONE,
+        "name": "steam",
+        "place": (0.0, 0.5, 0.0),
         "outlet": Outlet(rate=fixed(20.0)),
         "birth": Birth(lifetime=between(0.8, 1.2), speed=between(0.4, 0.6), size=between(0.2, 0.4)),
-    }  # fmt: skip
+    }
     return Layer(**(given | parts))
 
 
 def quay(*layers, **fields):
-    return Effect(
-        **({"name": "steam", "duration": 2.0, "warm": True, "layers": layers or (steam(),), "credits": OURS} | fields)
-    )
+    return Effect(**({"name": "steam", "duration": 2.0, "warm": True, "layers": layers or (steam(),), "credits": OURS} | fields))
 
 
 def birth(**parts):
@@ -99,11 +91,7 @@ def other(**parts):
     return steam(**({"id": TWO, "name": "soot", "place": (0.4, 0.5, 0.0)} | parts))
 
 
-DRIPS = {
-    "outlet": Outlet(rate=fixed(20.0), axis=(0, -1, 0)),
-    "forces": Forces(gravity=(0, -9.8, 0)),
-    "place": (0.0, 1.0, 0.0),
-}
+DRIPS = {"outlet": Outlet(rate=fixed(20.0), axis=(0, -1, 0)), "forces": Forces(gravity=(0, -9.8, 0)), "place": (0.0, 1.0, 0.0)}
 FED = Outlet(rate=fixed(0.0), shape="point")
 
 FAULTS = {
@@ -111,10 +99,12 @@ FAULTS = {
     "loose limit": quay(steam(outlet=Outlet(rate=fixed(20.0), limit=9000))),
     "nothing is born": quay(steam(outlet=Outlet(rate=fixed(0.0)))),
     "born too late": quay(steam(), other(outlet=Outlet(rate=fixed(20.0), start=2.5))),
-    "much memory": quay(steam(
-        outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(7000)),), limit=7500),
-        birth=birth(lifetime=fixed(1.9), size=between(0.05, 0.1)),
-    )),
+    "much memory": quay(
+        steam(
+            outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(7000)),), limit=7500),
+            birth=birth(lifetime=fixed(1.9), size=between(0.05, 0.1)),
+        )
+    ),
     "dark gap": quay(steam(outlet=Outlet(rate=fixed(30.0), span=0.3))),
     "begins empty": quay(warm=False),
     "jumps at the loop": quay(steam(keys=(Pose(at=0.0), Pose(at=2.0, place=(0.5, 0.0, 0.0))))),
@@ -153,12 +143,10 @@ FAULTS = {
     "dark over bright": quay(
         steam(birth=birth(brightness=fixed(4.0))),
         steam(
-            id=TWO, birth=birth(tint=Tints(first=(0.06, 0.06, 0.06), second=(0.07, 0.07, 0.07))), look=Look(blend="alpha"), name="soot",
+            id=TWO, birth=birth(tint=Tints(first=(0.06, 0.06, 0.06), second=(0.07, 0.07, 0.07))), look=Look(blend="alpha"), name="soot"
         ),
     ),
-    "light without a use": quay(
-        steam(look=Look(blend="alpha", light=Light(lit=1.0))), stage=Stage(sun=Sun(power=0.0, sky=0.0))
-    ),
+    "light without a use": quay(steam(look=Look(blend="alpha", light=Light(lit=1.0))), stage=Stage(sun=Sun(power=0.0, sky=0.0))),
     "dissolves nothing": quay(steam(look=Look(dissolve=Dissolve(picture="library:clouds")))),
     "no vectors": quay(steam(look=Look(picture="sheet.png", columns=4, rows=4, between="along vectors"))),
     "blend fights picture": quay(steam(look=Look(picture="square.png", blend="alpha"))),
@@ -173,12 +161,10 @@ FAULTS = {
     "beyond every target": quay(
         steam(outlet=Outlet(rate=fixed(9000.0), limit=20000), birth=birth(size=between(0.02, 0.04)), life=Life())
     ),
-    "burnt out": quay(
-        steam(birth=birth(brightness=fixed(40.0), tint=Tints(first=(1.0, 0.3, 0.1), second=(1.0, 0.3, 0.1))))
-    ),
+    "burnt out": quay(steam(birth=birth(brightness=fixed(40.0), tint=Tints(first=(1.0, 0.3, 0.1), second=(1.0, 0.3, 0.1))))),
     "lost on the background": quay(steam(birth=birth(brightness=fixed(0.04)))),
     "files": quay(steam(look=Look(picture="lying.png")), credits=()),
-}  # fmt: skip
+}
 """By rule an effect that has its fault and no other."""
 
 
@@ -224,11 +210,9 @@ NEARLY = {
     "wrong order": quay(steam(birth=birth(tint=Tints(first=(0.01, 0.01, 0.01), second=(1.0, 1.0, 1.0))), look=Look(blend="alpha"))),
     "dark over bright": quay(
         steam(birth=birth(brightness=fixed(4.0)), look=Look(order=1)),
-        other(birth=birth(brightness=fixed(0.07)), look=Look(blend="alpha"))
+        other(birth=birth(brightness=fixed(0.07)), look=Look(blend="alpha")),
     ),
-    "light without a use": quay(
-        steam(look=Look(blend="alpha", light=Light(lit=1.0))), stage=Stage(sun=Sun(power=0.0, sky=0.2))
-    ),
+    "light without a use": quay(steam(look=Look(blend="alpha", light=Light(lit=1.0))), stage=Stage(sun=Sun(power=0.0, sky=0.2))),
     "dissolves nothing": quay(steam(look=Look(dissolve=Dissolve(picture="library:clouds", amount=0.3)))),
     "no vectors": quay(steam(look=Look(**SHEET, between="along vectors", vectors="sheet.png"))),
     "blend fights picture": quay(steam(look=Look(picture="lying.png", blend="alpha"))),
@@ -246,7 +230,7 @@ NEARLY = {
     "burnt out": quay(steam(birth=birth(brightness=fixed(20.0), tint=Tints(first=(1.0, 0.3, 0.1), second=(1.0, 0.3, 0.1))))),
     "lost on the background": quay(steam(birth=birth(brightness=fixed(0.1)))),
     "files": quay(steam(look=Look(picture="lying.png"))),
-}  # fmt: skip
+}
 """By rule an effect that just has not its fault."""
 
 
@@ -267,11 +251,7 @@ def drawn(frame):
 def known_of(effect, pictures=drawn):
     def size(name):
         recipe = next((each for each in effect.recipes if name == f"recipe:{each.name}"), None)
-        return (
-            PICTURES.get(name)
-            if recipe is None or recipe.size == 1024
-            else PICTURES[name][: recipe.size, : recipe.size]
-        )
+        return PICTURES.get(name) if recipe is None or recipe.size == 1024 else PICTURES[name][: recipe.size, : recipe.size]
 
     return Facts(effect, Timeline(effect), size, pictures, game=GameFacts(events=("quay_bell", "crane_stop")))
 
@@ -386,9 +366,7 @@ class More(unittest.TestCase):
     def test_of_births(self):
         self.assertIn("limit of 0", self.found(quay(steam(outlet=Outlet(limit=0))), "nothing is born"))
         self.assertIn("never seen", self.found(quay(steam(birth=birth(lifetime=fixed(0.0)))), "nothing is born"))
-        self.assertIn(
-            "does not move", self.found(quay(steam(outlet=Outlet(rate=fixed(0.0), per_metre=5.0))), "nothing is born")
-        )
+        self.assertIn("does not move", self.found(quay(steam(outlet=Outlet(rate=fixed(0.0), per_metre=5.0))), "nothing is born"))
         late = steam(outlet=Outlet(rate=fixed(20.0), bursts=(Burst(count=fixed(4), first_at=3.0),)))
         self.assertIn("burst is at 3 s", self.found(quay(late), "born too late"))
 
@@ -399,8 +377,10 @@ class More(unittest.TestCase):
         self.assertIn("grey veil", self.found(quay(steam(look=Look(picture="grey.png"))), "blend fights picture"))
         halo = quay(steam(look=Look(picture="multiplied.png", blend="alpha")))
         self.assertIn("dark halo", self.found(halo, "blend fights picture"))
-        self.assertIn("nothing that it falls on", self.found(
-            quay(steam(look=Look(light=Light(casts=2.0))), stage=Stage(ground=False)), "light without a use"))  # fmt: skip
+        self.assertIn(
+            "nothing that it falls on",
+            self.found(quay(steam(look=Look(light=Light(casts=2.0))), stage=Stage(ground=False)), "light without a use"),
+        )
         odd = quay(steam(look=Look(picture="sheet.png", columns=5, rows=4)))
         self.assertIn("cannot be cut into 5 × 4", self.found(odd, "grid cuts frames"))
 
@@ -408,9 +388,7 @@ class More(unittest.TestCase):
         self.assertIn("two layers", self.found(quay(steam(), other(name="steam")), "names"))
         self.assertIn("no cue", self.found(quay(steam(outlet=Outlet(rate=fixed(20.0), on_cue="bell"))), "names"))
         effect = quay(steam(look=Look(picture="gone.png")), credits=())
-        known = Facts(
-            effect, Timeline(effect), lambda name: None, None, lambda: {"gone.png": "gone.png: it is not there"}
-        )
+        known = Facts(effect, Timeline(effect), lambda name: None, None, lambda: {"gone.png": "gone.png: it is not there"})
         self.assertEqual([finding.said for finding in checked(effect, known)], ["gone.png: it is not there"])
 
 

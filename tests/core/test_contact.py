@@ -47,9 +47,7 @@ class Heights(unittest.TestCase):
     def test_every_form_lets_rest_without_jitter_or_sinking(self):
         for name, prop in FORMS.items():
             contact = Contact(meets="bounce", bounce=0.3, slide=0.5, radius=0.1, surfaces=("prop",))
-            timeline = Timeline(
-                on(prop, drip(forces=FALL, contact=contact, birth=Birth(lifetime=fixed(60.0), speed=fixed(0.0))))
-            )
+            timeline = Timeline(on(prop, drip(forces=FALL, contact=contact, birth=Birth(lifetime=fixed(60.0), speed=fixed(0.0)))))
             late = [timeline.frame(t).layers[0].position[0] for t in (8.0, 8.1, 12.0)]
             self.assertAlmostEqual(float(late[0][1]), 0.1, delta=1e-3, msg=name)
             for one in late[1:]:
@@ -63,9 +61,7 @@ class Heights(unittest.TestCase):
             Prop(name="prop", shape="mesh", mesh="solid:kiln arch", place=(0.0, 0.0, -0.6)),
         )
         layer = drip(
-            outlet=Outlet(
-                rate=fixed(0.0), bursts=(Burst(count=fixed(500)),), aim="anywhere", shape="sphere", radius=0.2
-            ),
+            outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(500)),), aim="anywhere", shape="sphere", radius=0.2),
             birth=Birth(lifetime=fixed(9.0), speed=between(0.0, 4.0)),
             forces=FALL,
             contact=Contact(meets="bounce", bounce=1.0, slide=1.0, radius=0.02),
@@ -89,12 +85,7 @@ class Sweeps(unittest.TestCase):
             for speed in (5.0, 120.0, 4000.0):
                 layer = drip(
                     outlet=Outlet(
-                        rate=fixed(0.0),
-                        bursts=(Burst(count=fixed(300)),),
-                        shape="disc",
-                        radius=1.5,
-                        axis=(0.3, -1.0, 0.1),
-                        spread=20.0,
+                        rate=fixed(0.0), bursts=(Burst(count=fixed(300)),), shape="disc", radius=1.5, axis=(0.3, -1.0, 0.1), spread=20.0
                     ),
                     birth=Birth(lifetime=fixed(9.0), speed=fixed(speed)),
                     contact=Contact(meets="stick", surfaces=("prop",)),
@@ -108,23 +99,19 @@ class Sweeps(unittest.TestCase):
         for form in ("plane", "box", "mesh"):
             low = -1.2 if form == "mesh" else -0.2
             prop = Prop(
-                name="prop", shape=form, place=(0.0, low, 0.0), mesh="solid:box", keys=keys,
+                name="prop",
+                shape=form,
+                place=(0.0, low, 0.0),
+                mesh="solid:box",
+                keys=keys,
                 size=(1.0, 1.0, 1.0) if form == "mesh" else (4.0, 0.01, 4.0),
-            )  # fmt: skip
+            )
             pushed = on(
-                prop,
-                drip(
-                    place=(0.0, 1.0, 0.0),
-                    contact=Contact(meets="bounce", bounce=1.0, slide=1.0, radius=0.0, surfaces=("prop",)),
-                ),
+                prop, drip(place=(0.0, 1.0, 0.0), contact=Contact(meets="bounce", bounce=1.0, slide=1.0, radius=0.0, surfaces=("prop",)))
             )
             one = layer_at(pushed, 0.9)
             self.assertAlmostEqual(float(one.velocity[0, 1]), 6.0, delta=0.05, msg=form)
-            stuck = on(
-                prop,
-                drip(place=(0.0, 1.0, 0.0), contact=Contact(meets="stick", radius=0.0, surfaces=("prop",))),
-                duration=1.0,
-            )
+            stuck = on(prop, drip(place=(0.0, 1.0, 0.0), contact=Contact(meets="stick", radius=0.0, surfaces=("prop",))), duration=1.0)
             before, after = (layer_at(stuck, t).position[0, 1] for t in (0.6, 0.9))
             self.assertAlmostEqual(float(after - before), 0.9, delta=1e-3, msg=form)
 
@@ -135,11 +122,7 @@ class Sweeps(unittest.TestCase):
             self.assertAlmostEqual(float(layer_at(made, 3.0).position[0, 1]), height, delta=2e-3)
         ghost = Prop(name="crate", shape="box", place=(0.0, 0.5, 0.0), solid=False)
         self.assertAlmostEqual(
-            float(
-                layer_at(on(ghost, drip(forces=FALL, contact=Contact(meets="stick", radius=0.0))), 3.0).position[0, 1]
-            ),
-            0.0,
-            delta=1e-4,
+            float(layer_at(on(ghost, drip(forces=FALL, contact=Contact(meets="stick", radius=0.0))), 3.0).position[0, 1]), 0.0, delta=1e-4
         )
 
     def test_a_turned_box_throws_back_by_its_normal(self):
@@ -147,12 +130,7 @@ class Sweeps(unittest.TestCase):
         one = layer_at(
             on(
                 prop,
-                shot(
-                    (1.0, 0.0, 0.0),
-                    4.0,
-                    place=(-4.0, 0.3, 0.0),
-                    contact=Contact(meets="bounce", bounce=1.0, slide=1.0, radius=0.0),
-                ),
+                shot((1.0, 0.0, 0.0), 4.0, place=(-4.0, 0.3, 0.0), contact=Contact(meets="bounce", bounce=1.0, slide=1.0, radius=0.0)),
             ),
             1.5,
         )
@@ -192,19 +170,15 @@ class Sweeps(unittest.TestCase):
         self.assertEqual(sum(lost), 0, lost)
 
     def test_no_mesh_lets_anything_in_at_its_edges(self):
-        outlet = Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(4000)),), shape="sphere", radius=3.0, fill=0.0,
-                        aim="towards point", spread=25.0)  # fmt: skip
+        outlet = Outlet(
+            rate=fixed(0.0), bursts=(Burst(count=fixed(4000)),), shape="sphere", radius=3.0, fill=0.0, aim="towards point", spread=25.0
+        )
         for mesh in ("solid:box", "solid:sphere"):
             prop = Prop(name="prop", shape="mesh", mesh=mesh, place=(0.0, 5.0, 0.0))
             birth = Birth(lifetime=fixed(9.0), speed=between(2.0, 30.0))
             corners = solid(mesh.removeprefix("solid:")).corners()
             contact = Contact(meets="bounce", bounce=0.7, slide=0.9, radius=0.0, surfaces=("prop",))
-            layer = drip(
-                place=(0.0, 5.0, 0.0),
-                outlet=outlet,
-                contact=contact,
-                birth=birth,
-            )
+            layer = drip(place=(0.0, 5.0, 0.0), outlet=outlet, contact=contact, birth=birth)
             made = effect(layer, stage=Stage(props=(prop,)))
             ways = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
             for time in (0.1, 0.5, 1.5):
@@ -214,9 +188,7 @@ class Sweeps(unittest.TestCase):
 
     def test_what_is_born_in_the_ground_by_its_size_is_held_all_the_same(self):
         for form, prop in FORMS.items():
-            layer = drip(
-                place=(0.0, 0.05, 0.0), forces=FALL, contact=Contact(meets="bounce", bounce=0.0, surfaces=("prop",))
-            )
+            layer = drip(place=(0.0, 0.05, 0.0), forces=FALL, contact=Contact(meets="bounce", bounce=0.0, surfaces=("prop",)))
             self.assertGreater(float(layer_at(on(prop, layer), 1.0).position[0, 1]), 0.0, form)
 
 
@@ -224,9 +196,10 @@ class Outcomes(unittest.TestCase):
     def test_the_touch_radius_follows_the_size_until_it_is_told(self):
         for radius, size, height in ((None, 0.5, 0.25), (None, 0.1, 0.05), (0.02, 0.5, 0.02)):
             layer = drip(
-                forces=FALL, contact=Contact(meets="bounce", bounce=0.0, radius=radius),
+                forces=FALL,
+                contact=Contact(meets="bounce", bounce=0.0, radius=radius),
                 birth=Birth(lifetime=fixed(10.0), speed=fixed(0.0), size=fixed(size)),
-            )  # fmt: skip
+            )
             self.assertAlmostEqual(float(layer_at(effect(layer), 3.0).position[0, 1]), height, delta=1e-3)
 
     def test_how_far_something_slides_does_not_hang_on_the_steps(self):
@@ -239,19 +212,11 @@ class Outcomes(unittest.TestCase):
 
     def test_how_far_a_bounce_slides_does_not_hang_on_the_steps(self):
         """Rubbing goes by the push of each strike, and lying by the same: however many bounces a step can tell apart."""
-        for bounce, slide, height, speed in (
-            (0.4, 0.8, 1.5, 2.0),
-            (0.7, 0.8, 1.0, 3.0),
-            (0.2, 0.9, 2.0, 4.0),
-            (0.6, 0.95, 1.0, 2.0),
-        ):
+        for bounce, slide, height, speed in ((0.4, 0.8, 1.5, 2.0), (0.7, 0.8, 1.0, 3.0), (0.2, 0.9, 2.0, 4.0), (0.6, 0.95, 1.0, 2.0)):
             contact = Contact(meets="bounce", bounce=bounce, slide=slide, radius=0.0)
             layer = shot((1.0, 0.0, 0.0), speed, place=(0.0, height, 0.0), contact=contact, forces=FALL)
             ways = [
-                [
-                    float(Timeline(effect(layer, steps=steps)).frame(at).layers[0].position[0, 0])
-                    for at in (1.0, 2.0, 4.0)
-                ]
+                [float(Timeline(effect(layer, steps=steps)).frame(at).layers[0].position[0, 0]) for at in (1.0, 2.0, 4.0)]
                 for steps in (60, 120, 240, 1000)
             ]
             for way in ways[:3]:
@@ -270,13 +235,9 @@ class Outcomes(unittest.TestCase):
         fall = np.sqrt(2 * 2.0 / 9.81)
         made = effect(layer)
         for time, touches in ((0.5 * fall, 0), (1.5 * fall, 1), (3.5 * fall, 2)):
-            self.assertAlmostEqual(
-                float(layer_at(made, time).age[0]), round(time * 60) / 600 + 0.3 * touches, delta=2e-3
-            )
+            self.assertAlmostEqual(float(layer_at(made, time).age[0]), round(time * 60) / 600 + 0.3 * touches, delta=2e-3)
         self.assertEqual(layer_at(made, 7.5 * fall).count, 0)
-        lazy = effect(
-            drip(forces=FALL, contact=Contact(meets="bounce", bounce=1.0, ageing=0.3, minimum_speed=99.0, radius=0.0))
-        )
+        lazy = effect(drip(forces=FALL, contact=Contact(meets="bounce", bounce=1.0, ageing=0.3, minimum_speed=99.0, radius=0.0)))
         one = layer_at(lazy, 2.0)
         self.assertAlmostEqual(float(one.age[0]), 0.2, places=4)
         self.assertAlmostEqual(float(one.position[0, 1]), 0.0, delta=1e-4)

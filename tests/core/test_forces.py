@@ -7,18 +7,7 @@ from msgspec.structs import replace
 from scipy.integrate import solve_ivp
 
 from pale_ember.core.effect.chapters import Offspring
-from pale_ember.core.effect.forces import (
-    Attractor,
-    Circling,
-    Gust,
-    Push,
-    QuadraticDrag,
-    Radial,
-    SpeedLimit,
-    Stirring,
-    Thrust,
-    Vortex,
-)
+from pale_ember.core.effect.forces import Attractor, Circling, Gust, Push, QuadraticDrag, Radial, SpeedLimit, Stirring, Thrust, Vortex
 from pale_ember.core.effect.life import Lane
 from pale_ember.core.effect.look import Look
 from pale_ember.core.effect.model import Pose, Stage
@@ -33,9 +22,12 @@ SHOT = Birth(lifetime=fixed(20.0), speed=fixed(3.0))
 
 def thrown(*forces, birth=SHOT, time=2.0, steps=60, life=None, start=(0.5, 1.0, 0.2), **base):
     layer = drip(
-        place=start, birth=birth, forces=Forces(more=forces, **base), life=life or Life(opacity=None),
+        place=start,
+        birth=birth,
+        forces=Forces(more=forces, **base),
+        life=life or Life(opacity=None),
         outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(1)),), shape="point", spread=0.0, axis=(1.0, 1.0, 0.3)),
-    )  # fmt: skip
+    )
     one = layer_at(effect(layer, steps=steps), time)
     return np.r_[one.position[0], one.velocity[0]].astype(float)
 
@@ -63,11 +55,7 @@ class Alone(unittest.TestCase):
         up = np.array([0, 1.0, 0])
         self.agrees(Push(strength=fixed(2.5), axis=(0, 3.0, 4.0)), lambda x, v, t: 2.5 * np.array([0, 0.6, 0.8]), 1e-4)
         self.agrees(Thrust(strength=fixed(1.5)), lambda x, v, t: 1.5 * unit(v), 1e-3)
-        self.agrees(
-            QuadraticDrag(strength=fixed(0.4), quadratic=0.3),
-            lambda x, v, t: -(0.4 + 0.3 * np.linalg.norm(v)) * v,
-            2e-3,
-        )
+        self.agrees(QuadraticDrag(strength=fixed(0.4), quadratic=0.3), lambda x, v, t: -(0.4 + 0.3 * np.linalg.norm(v)) * v, 2e-3)
 
         def vortex(x, v, t):
             flat = x - (x @ up) * up
@@ -75,8 +63,11 @@ class Alone(unittest.TestCase):
             return 4.0 * np.cross(up, x) / core - 2.0 * flat / core
 
         self.agrees(Vortex(), vortex, 0.03)
-        self.agrees(Attractor(place=(0.0, 1.0, 0.0), falloff=1.0, strength=fixed(4.0)),
-                    lambda x, v, t: -4.0 * (x - up) / max(np.linalg.norm(x - up), 0.05) ** 2, 0.05)  # fmt: skip
+        self.agrees(
+            Attractor(place=(0.0, 1.0, 0.0), falloff=1.0, strength=fixed(4.0)),
+            lambda x, v, t: -4.0 * (x - up) / max(np.linalg.norm(x - up), 0.05) ** 2,
+            0.05,
+        )
         self.agrees(Radial(strength=fixed(3.0), place=(0.0, -1.0, 0.0)), lambda x, v, t: 3.0 * unit(x + up), 0.01)
 
     def test_all_together_agree_with_scipy(self):
@@ -84,12 +75,7 @@ class Alone(unittest.TestCase):
             flat = x * [1, 0, 1]
             core = max(np.linalg.norm(flat), 0.5)
             whirl = 3.0 * np.cross([0, 1.0, 0], x) / core - flat / core
-            return (
-                whirl
-                + np.array([0, -4.0, 0])
-                + 1.0 * unit(v)
-                - (0.8 + 0.1 * np.linalg.norm(v - [1, 0, 0])) * (v - [1, 0, 0])
-            )
+            return whirl + np.array([0, -4.0, 0]) + 1.0 * unit(v) - (0.8 + 0.1 * np.linalg.norm(v - [1, 0, 0])) * (v - [1, 0, 0])
 
         forces = (
             Vortex(strength=fixed(3.0), pull=1.0, radius=0.5),
@@ -123,38 +109,35 @@ class Alone(unittest.TestCase):
         for steps, bound in ((60, 1e-3), (120, 2.5e-4)):
             layer = drip(
                 outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(1)),), shape="point", offset=tuple(start), spread=0.0),
-                birth=Birth(lifetime=fixed(20.0), speed=fixed(0.0)), place=(0, 0, 0),
+                birth=Birth(lifetime=fixed(20.0), speed=fixed(0.0)),
+                place=(0, 0, 0),
                 forces=Forces(gravity=(0, -9.81, 0), more=(Circling(strength=fixed(0.5), axis=(0, 0, 1)),)),
-            )  # fmt: skip
+            )
             one = layer_at(effect(layer, steps=steps), 2.0)
             self.assertLess(np.linalg.norm(one.position[0] - end[:3]), bound)
             np.testing.assert_allclose(one.velocity[0], end[3:] + np.cross(turn, end[:3]), atol=5 * bound)
 
     def test_velocity_is_all_that_moves_a_particle(self):
         """What circling and lanes add is told, read by lanes over speed, and taken along by offspring."""
-        over_speed = Lane(
-            key=9, drives="size", over="speed", low=0.0, high=10.0, curve=curve((0, 0.0), (1, 10.0), ease="straight")
-        )
+        over_speed = Lane(key=9, drives="size", over="speed", low=0.0, high=10.0, curve=curve((0, 0.0), (1, 10.0), ease="straight"))
         for more, forces, speed in (
             ((), Forces(more=(Circling(strength=fixed(0.5)),)), np.pi),
             ((Lane(drives="velocity x", curve=curve((0, 2.0))),), Forces(), 2.0),
-            (
-                (Lane(drives="velocity y", replaces=True, curve=curve((0, 1.0), (1, 3.0), ease="straight")),),
-                Forces(),
-                None,
-            ),
+            ((Lane(drives="velocity y", replaces=True, curve=curve((0, 1.0), (1, 3.0), ease="straight")),), Forces(), None),
         ):
             child = drip(id="00000000000000bb", name="embers", outlet=Outlet(rate=fixed(0.0), shape="point"), place=(0, 0, 0),
                          birth=Birth(lifetime=fixed(0.01), speed=fixed(0.0)))  # fmt: skip
             rules = tuple(
-                Rule(key=k, when=when, layer=child.id, motion=1.0, interval=0.25)
-                for k, when in enumerate(("by time", "by distance"))
+                Rule(key=k, when=when, layer=child.id, motion=1.0, interval=0.25) for k, when in enumerate(("by time", "by distance"))
             )
             layer = drip(
                 outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(1)),), shape="point", offset=(1, 0, 0), spread=0.0),
-                birth=Birth(lifetime=fixed(2.0), speed=fixed(0.7 if speed is None else 0.0), size=fixed(1.0)), place=(0, 0, 0),
-                life=Life(opacity=None, more=(*more, over_speed)), forces=forces, offspring=Offspring(rules=rules),
-            )  # fmt: skip
+                birth=Birth(lifetime=fixed(2.0), speed=fixed(0.7 if speed is None else 0.0), size=fixed(1.0)),
+                place=(0, 0, 0),
+                life=Life(opacity=None, more=(*more, over_speed)),
+                forces=forces,
+                offspring=Offspring(rules=rules),
+            )
             run = Timeline(effect(layer, child))
             before, one, after = (run.frame(moment).layers[0] for moment in (1.0 - 1 / 60, 1.0, 1.0 + 1 / 60))
             way = (after.position[0] - before.position[0]) * 30
@@ -171,11 +154,7 @@ class Alone(unittest.TestCase):
         self.assertAlmostEqual(made[4], -np.sqrt(9.81 / 0.5), places=3)
 
     def test_smooth_forces_depend_little_on_the_step(self):
-        smooth = (
-            Vortex(radius=0.6),
-            Attractor(key=1, place=(0.0, 3.0, 0.0), falloff=0.0),
-            QuadraticDrag(key=2, quadratic=0.2),
-        )
+        smooth = (Vortex(radius=0.6), Attractor(key=1, place=(0.0, 3.0, 0.0), falloff=0.0), QuadraticDrag(key=2, quadratic=0.2))
         coarse, fine = (thrown(*smooth, gravity=(0, -2.0, 0), drag=0.5, steps=steps) for steps in (30, 240))
         self.assertLess(float(np.abs(coarse - fine)[:3].max()), 0.02)
         finer = thrown(*smooth, gravity=(0, -2.0, 0), drag=0.5, steps=60)
@@ -195,9 +174,7 @@ class Alone(unittest.TestCase):
 
     def test_a_force_stays_in_its_region(self):
         inside = Push(strength=fixed(5.0), region="in a box", region_place=(0.0, 3.0, 0.0), region_size=(9.0, 1.0, 9.0))
-        layer = drip(
-            place=(0.0, 0.0, 0.0), birth=Birth(lifetime=fixed(9.0), speed=fixed(2.0)), forces=Forces(more=(inside,))
-        )
+        layer = drip(place=(0.0, 0.0, 0.0), birth=Birth(lifetime=fixed(9.0), speed=fixed(2.0)), forces=Forces(more=(inside,)))
         timeline = Timeline(effect(layer))
         speeds = [float(timeline.frame(t).layers[0].velocity[0, 1]) for t in (1.2, 4.0)]
         self.assertAlmostEqual(speeds[0], 2.0, places=5)
@@ -206,12 +183,7 @@ class Alone(unittest.TestCase):
         self.assertEqual(thrown(Push(strength=fixed(5.0), on=False))[4], thrown()[4])
 
     def test_strength_is_drawn_once_a_particle(self):
-        forces = Forces(
-            more=(
-                Push(strength=between(1.0, 3.0), axis=(0.0, 0.0, 1.0)),
-                Push(key=1, strength=Range(choices=(2.0, 4.0))),
-            )
-        )
+        forces = Forces(more=(Push(strength=between(1.0, 3.0), axis=(0.0, 0.0, 1.0)), Push(key=1, strength=Range(choices=(2.0, 4.0)))))
         layer = drip(outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(400)),), shape="point"), forces=forces)
         timeline = Timeline(effect(layer))
         early, late = (timeline.frame(t).layers[0].velocity for t in (1.0, 2.0))
@@ -238,23 +210,17 @@ class Lanes(unittest.TestCase):
         drop = dict(gravity=(0.0, -4.0, 0.0))
         half = thrown(life=Life(opacity=None, more=(Lane(drives="gravity", curve=curve((0, 0.5), (1, 0.5))),)), **drop)
         np.testing.assert_allclose(half, truth(lambda x, v, t: np.array([0, -2.0, 0])), atol=1e-3)
-        lane = Lane(
-            drives="force", force=7, over="effect time", low=0.0, high=2.0, curve=curve((0, 0), (1, 1), ease="straight")
-        )
+        lane = Lane(drives="force", force=7, over="effect time", low=0.0, high=2.0, curve=curve((0, 0), (1, 1), ease="straight"))
         ramp = thrown(Push(key=7, strength=fixed(3.0)), life=Life(opacity=None, more=(lane,)))
         np.testing.assert_allclose(ramp, truth(lambda x, v, t: np.array([0, 1.5 * t, 0])), atol=0.06)
         added = thrown(life=Life(opacity=None, more=(Lane(drives="velocity x", curve=curve((0, 2), (1, 2))),)))
         self.assertAlmostEqual(added[0], truth(lambda x, v, t: np.zeros(3))[0] + 4.0, places=3)
-        instead = thrown(
-            life=Life(opacity=None, more=(Lane(drives="velocity x", replaces=True, curve=curve((0, 2), (1, 2))),))
-        )
+        instead = thrown(life=Life(opacity=None, more=(Lane(drives="velocity x", replaces=True, curve=curve((0, 2), (1, 2))),)))
         self.assertAlmostEqual(instead[0], 0.5 + 4.0, places=3)
 
     def test_lanes_run_over_speed_and_distance(self):
         slow = Lane(drives="size", over="speed", low=0.0, high=10.0, curve=curve((0, 0), (1, 1), ease="straight"))
-        far = Lane(
-            key=1, drives="brightness", over="distance", low=0.0, high=4.0, curve=curve((0, 0), (1, 1), ease="straight")
-        )
+        far = Lane(key=1, drives="brightness", over="distance", low=0.0, high=4.0, curve=curve((0, 0), (1, 1), ease="straight"))
         layer = drip(birth=Birth(lifetime=fixed(9.0), speed=fixed(5.0)), life=Life(opacity=None, more=(slow, far)))
         one = layer_at(effect(layer), 0.4)
         self.assertAlmostEqual(float(one.size[0, 0]), 0.15, places=4)
@@ -264,15 +230,7 @@ class Lanes(unittest.TestCase):
         lanes = tuple(
             Lane(key=i, drives=what, curve=curve((0, value), (1, value)))
             for i, (what, value) in enumerate(
-                (
-                    ("size", 0.5),
-                    ("size", 0.5),
-                    ("width", 3.0),
-                    ("angle", 20.0),
-                    ("angle", 5.0),
-                    ("dissolve", 0.2),
-                    ("dissolve", 0.3),
-                )
+                (("size", 0.5), ("size", 0.5), ("width", 3.0), ("angle", 20.0), ("angle", 5.0), ("dissolve", 0.2), ("dissolve", 0.3))
             )
         )
         lanes += (
@@ -295,9 +253,7 @@ class Lanes(unittest.TestCase):
 
     def test_each_particle_keeps_its_place_in_a_band(self):
         band = Curve(keys=(Key(at=0.0, value=1.0, band=0.0), Key(at=1.0, value=1.0, band=0.5)))
-        layer = drip(
-            outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(2000)),)), life=Life(opacity=None, size=band)
-        )
+        layer = drip(outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(2000)),)), life=Life(opacity=None, size=band))
         timeline = Timeline(effect(layer))
         start, early, late = (timeline.frame(t).layers[0].size[:, 0] / 0.3 - 1 for t in (0.0, 4.0, 8.0))
         np.testing.assert_allclose(start, 0, atol=1e-3)
@@ -305,9 +261,7 @@ class Lanes(unittest.TestCase):
         self.assertAlmostEqual(float(np.abs(late).max()), 0.4, delta=0.01)
 
     def test_the_camera_lane_is_applied_when_drawn(self):
-        lane = Lane(
-            drives="opacity", over="camera distance", low=1.0, high=3.0, curve=curve((0, 0), (1, 1), ease="straight")
-        )
+        lane = Lane(drives="opacity", over="camera distance", low=1.0, high=3.0, curve=curve((0, 0), (1, 1), ease="straight"))
         one = layer_at(effect(drip(life=Life(opacity=None, more=(lane,)))), 0.5)
         self.assertEqual(float(one.colour[0, 3]), 1.0)
         self.assertAlmostEqual(float(one.seen_from(one.position[0] + [2.0, 0, 0]).colour[0, 3]), 0.5, places=5)
@@ -334,9 +288,7 @@ class Lanes(unittest.TestCase):
         wide = Curve(keys=(Key(at=0, value=1.0, band=0.4),))
         lane = Lane(drives="size", over="camera distance", low=0.0, high=9.0, curve=wide)
         burst = (Burst(count=fixed(400)),)
-        made = layer_at(
-            effect(drip(outlet=Outlet(rate=fixed(0), bursts=burst), life=Life(opacity=None, more=(lane,)))), 0.2
-        )
+        made = layer_at(effect(drip(outlet=Outlet(rate=fixed(0), bursts=burst), life=Life(opacity=None, more=(lane,)))), 0.2)
         sizes = made.seen_from(np.zeros(3)).size[:, 0] / made.size[:, 0]
         self.assertGreater(sizes.max() - sizes.min(), 0.7)
         np.testing.assert_array_equal(made.seen_from(np.ones(3)).size, made.seen_from(np.zeros(3)).size)

@@ -29,9 +29,7 @@ class Flow(unittest.TestCase):
         rng = np.random.default_rng(1)
         for walls in (Walls(), Walls(floor=True), Walls(closed=True)):
             shape = (24, 20, 28)
-            u, v, w = (
-                rng.standard_normal(tuple(np.add(shape, step))).astype(np.float32) for step in np.eye(3, dtype=int)
-            )
+            u, v, w = (rng.standard_normal(tuple(np.add(shape, step))).astype(np.float32) for step in np.eye(3, dtype=int))
             project = Projection(shape, walls)
             steepest = np.abs(np.diff(u, axis=0)).max()
             project.apply(u, v, w)
@@ -45,11 +43,7 @@ class Flow(unittest.TestCase):
     def test_what_is_to_swell_does(self):
         project, swells = Projection((16, 16, 16), Walls()), np.zeros((16, 16, 16), np.float32)
         swells[8, 8, 8] = 1.0
-        u, v, w = (
-            np.zeros((17, 16, 16), np.float32),
-            np.zeros((16, 17, 16), np.float32),
-            np.zeros((16, 16, 17), np.float32),
-        )
+        u, v, w = (np.zeros((17, 16, 16), np.float32), np.zeros((16, 17, 16), np.float32), np.zeros((16, 16, 17), np.float32))
         project.apply(u, v, w, swells)
         np.testing.assert_allclose(project.divergence(u, v, w), swells, atol=1e-5)
 

@@ -25,10 +25,14 @@ SEEDS = range(150, 170)
 def told(frame):
     columns = ("number", "position", "velocity", "size", "angle", "colour", "frame", "age")
     return [
-        (layer.layer.name, layer.copy, *(getattr(layer, name).tobytes() for name in columns),
-         None if layer.strips is None else layer.strips.point.tobytes())
+        (
+            layer.layer.name,
+            layer.copy,
+            *(getattr(layer, name).tobytes() for name in columns),
+            None if layer.strips is None else layer.strips.point.tobytes(),
+        )
         for layer in frame.layers
-    ]  # fmt: skip
+    ]
 
 
 class Jumps(unittest.TestCase):
@@ -49,12 +53,7 @@ class Jumps(unittest.TestCase):
 
     def test_a_surface_is_the_same_however_many_steps_are_asked_for(self):
         keys = (Pose(at=0.0), Pose(at=0.5, place=(0.4, 0.1, 0.0), turn=(20.0, 5.0, 0.0)))
-        made = effect(
-            drip(contact=Contact(meets="bounce")),
-            duration=1.0,
-            loop=True,
-            stage=Stage(props=(Prop(name="step", keys=keys),)),
-        )
+        made = effect(drip(contact=Contact(meets="bounce")), duration=1.0, loop=True, stage=Stage(props=(Prop(name="step", keys=keys),)))
         surfaces = Surfaces(made, made.layers[0], built_in, Poses(made))
         whole = surfaces.rows(20, 50, 1 / 60)
         self.assertEqual(set(whole["moves"][:, -1].tolist()), {True, False})
@@ -62,9 +61,7 @@ class Jumps(unittest.TestCase):
             self.assertEqual(surfaces.rows(20 + step, 21 + step, 1 / 60)[0].tobytes(), whole[step].tobytes(), step)
 
     def test_births_are_the_same_however_many_steps_are_asked_for(self):
-        outlet = Outlet(
-            rate=fixed(0.0), per_metre=7.3, bursts=(Burst(count=fixed(3), first_at=2.2, times=3, every=0.2),), start=0.1
-        )
+        outlet = Outlet(rate=fixed(0.0), per_metre=7.3, bursts=(Burst(count=fixed(3), first_at=2.2, times=3, every=0.2),), start=0.1)
         carried = Stage(carrier=Carrier(moves="eight", period=1.932, reach=1.3))
         made = effect(drip(outlet=outlet), duration=0.89, loop=True, stage=carried)
         spawner = Spawner(replace(made, warm=False), made.layers[0])

@@ -67,9 +67,11 @@ class Draws(unittest.TestCase):
 class Lanes(unittest.TestCase):
     def test_lanes_multiply_what_was_drawn(self):
         life = Life(
-            size=curve((0, 0), (1, 1), ease="straight"), brightness=curve((0, 2), (1, 4), ease="straight"),
-            opacity=curve((0, 1), (1, 0), ease="straight"), colour=gradient((0, (1.0, 0.0, 0.0)), (1, (0.0, 1.0, 0.0))),
-        )  # fmt: skip
+            size=curve((0, 0), (1, 1), ease="straight"),
+            brightness=curve((0, 2), (1, 4), ease="straight"),
+            opacity=curve((0, 1), (1, 0), ease="straight"),
+            colour=gradient((0, (1.0, 0.0, 0.0)), (1, (0.0, 1.0, 0.0))),
+        )
         birth = {"size": fixed(2.0), "brightness": fixed(3.0), "opacity": fixed(0.5)}
         one = seen(1.0, birth, life=life)
         np.testing.assert_allclose(one.age, 0.25, atol=1e-6)
@@ -111,9 +113,7 @@ class Plans(unittest.TestCase):
         np.testing.assert_allclose(both @ both.T, np.eye(3), atol=1e-6)
 
     def test_the_predicted_peak_is_never_passed(self):
-        outlet = Outlet(
-            rate=37.0, bursts=(Burst(count=11, first_at=0.2), Burst(key=1, count=5, first_at=0.9)), limit=100000
-        )
+        outlet = Outlet(rate=37.0, bursts=(Burst(count=11, first_at=0.2), Burst(key=1, count=5, first_at=0.9)), limit=100000)
         for loop in (True, False):
             made = effect(drip(outlet=outlet, birth=Birth(lifetime=between(0.3, 2.7))), duration=1.0, loop=loop)
             most = max(layer_at(made, t).count for t in np.arange(0, 6, 0.21))

@@ -54,17 +54,21 @@ class Contacts(unittest.TestCase):
 
     def test_energy_never_grows_and_rest_is_still(self):
         layer = drip(
-            birth=Birth(lifetime=fixed(60.0), speed=fixed(1.0)), forces=Forces(gravity=(0.3, -9.81, 0)),
+            birth=Birth(lifetime=fixed(60.0), speed=fixed(1.0)),
+            forces=Forces(gravity=(0.3, -9.81, 0)),
             contact=Contact(meets="bounce", bounce=0.7, slide=0.9, radius=0.05),
-        )  # fmt: skip
+        )
         made = effect(layer, duration=30.0)
         heights = [float(layer_at(made, t).position[0, 1]) for t in (0.5, 6.0, 8.0, 20.0, 20.1)]
         self.assertTrue(all(h >= 0.05 - 1e-4 for h in heights))
         self.assertAlmostEqual(heights[-2], 0.05, places=4)
         self.assertEqual(heights[-2], heights[-1])
-        free = drip(outlet=Outlet(rate=0.0, bursts=(Burst(count=300),), aim="anywhere"),
-                    birth=Birth(lifetime=fixed(9.0), speed=fixed(3.0)), forces=Forces(gravity=(0, -9.81, 0)),
-                    contact=Contact(meets="bounce", bounce=1.0, slide=1.0))  # fmt: skip
+        free = drip(
+            outlet=Outlet(rate=0.0, bursts=(Burst(count=300),), aim="anywhere"),
+            birth=Birth(lifetime=fixed(9.0), speed=fixed(3.0)),
+            forces=Forces(gravity=(0, -9.81, 0)),
+            contact=Contact(meets="bounce", bounce=1.0, slide=1.0),
+        )
         energy = []
         for time in np.arange(0, 3, 0.25):
             one = layer_at(effect(free), time)
@@ -98,7 +102,7 @@ class Air(unittest.TestCase):
             birth=Birth(lifetime=fixed(0.5), speed=fixed(1e5), size=fixed(0.0)),
             forces=Forces(gravity=(1e5, -1e5, 1e5), drag=1e4, turbulence=1e4, eddy=0.001, wind=(1e4, 0, 0)),
             contact=Contact(meets="bounce", bounce=1.0, slide=1.0),
-        )  # fmt: skip
+        )
         one = layer_at(effect(layer), 1.0)
         self.assertEqual(one.count, 5000)
         for array in (one.position, one.velocity, one.size, one.colour):

@@ -75,9 +75,7 @@ class Events(unittest.TestCase):
             np.testing.assert_allclose(one.position[:, 1], fallen, atol=2e-3)
 
     def test_metres_and_seconds_are_counted_along_the_way(self):
-        single = Outlet(
-            rate=fixed(0.0), bursts=(Burst(count=fixed(1)),), shape="point", spread=0.0, axis=(1.0, 0.0, 0.0)
-        )
+        single = Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(1)),), shape="point", spread=0.0, axis=(1.0, 0.0, 0.0))
         for when, each in (("by distance", 0.25), ("by time", 0.1)):
             made = effect(
                 parent(
@@ -95,9 +93,7 @@ class Events(unittest.TestCase):
             np.testing.assert_allclose(at, 0.25 * (1 + np.arange(len(at))), atol=1e-4)
 
     def test_heading_motion_and_place_are_inherited_by_share(self):
-        thrown = Outlet(
-            rate=fixed(0.0), bursts=(Burst(count=fixed(1)),), shape="point", spread=0.0, axis=(1.0, -1.0, 0.0)
-        )
+        thrown = Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(1)),), shape="point", spread=0.0, axis=(1.0, -1.0, 0.0))
         birth = Birth(lifetime=fixed(9.0), speed=fixed(2.0 * np.sqrt(2)))
 
         def way(**fields):
@@ -115,13 +111,9 @@ class Events(unittest.TestCase):
     def test_thresholds_chances_and_caps(self):
         self.assertEqual(children(effect(parent(rule(minimum_impact=7.0)), child()), 2.0).count, 0)
         self.assertGreater(children(effect(parent(rule(minimum_impact=6.0)), child()), 2.0).count, 10)
-        busy = parent(
-            rule(chance=0.25), outlet=Outlet(rate=fixed(2000.0), limit=100_000), birth=Birth(lifetime=fixed(9.0))
-        )
+        busy = parent(rule(chance=0.25), outlet=Outlet(rate=fixed(2000.0), limit=100_000), birth=Birth(lifetime=fixed(9.0)))
         made = effect(busy, child())
-        events = (
-            Timeline(effect(replace(busy, offspring=Offspring(rules=(rule(),))), child())).frame(3.0).layers[1].count
-        )
+        events = Timeline(effect(replace(busy, offspring=Offspring(rules=(rule(),))), child())).frame(3.0).layers[1].count
         self.assertAlmostEqual(children(made, 3.0).count / events, 0.25, delta=0.03)
         jumping = parent(
             rule(most_per_parent=2),
@@ -130,9 +122,7 @@ class Events(unittest.TestCase):
             birth=Birth(lifetime=fixed(50.0), speed=fixed(0.0)),
         )
         self.assertEqual(children(effect(jumping, child()), 8.0).count, 20)
-        crowd = parent(
-            rule(when="born", most_per_step=7), outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(100)),))
-        )
+        crowd = parent(rule(when="born", most_per_step=7), outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(100)),)))
         self.assertEqual(children(effect(crowd, child()), 1.0).count, 7)
 
     def test_counts_and_delays_may_be_chosen_from_lists(self):
@@ -151,12 +141,8 @@ class Events(unittest.TestCase):
         self.assertAlmostEqual(float(timeline.frame(2.0).layers[1].age[0]) * 100, 0.49, places=3)
 
     def test_size_and_colour_are_mixed_by_share(self):
-        birth = Birth(
-            lifetime=fixed(5.0), speed=fixed(0.0), size=fixed(2.0), tint=Tints(first=(1, 0, 0), second=(1, 0, 0))
-        )
-        young = child(
-            birth=Birth(lifetime=fixed(100.0), size=fixed(1.0), tint=Tints(first=(0, 0, 1), second=(0, 0, 1)))
-        )
+        birth = Birth(lifetime=fixed(5.0), speed=fixed(0.0), size=fixed(2.0), tint=Tints(first=(1, 0, 0), second=(1, 0, 0)))
+        young = child(birth=Birth(lifetime=fixed(100.0), size=fixed(1.0), tint=Tints(first=(0, 0, 1), second=(0, 0, 1))))
         made = effect(parent(rule(when="born", size=0.25, colour=0.5), birth=birth), young)
         one = children(made, 1.0)
         np.testing.assert_allclose(one.size[:, 0], 1.25, rtol=1e-5)
@@ -194,11 +180,7 @@ class Chains(unittest.TestCase):
             offspring=Offspring(rules=(rule(when="ends", layer=last, delay=between(0.0, 0.3)),)),
         )
         return effect(
-            first,
-            second,
-            child(last, "mist", birth=Birth(lifetime=between(0.5, 1.5), speed=between(0.1, 0.4))),
-            loop=True,
-            warm=False,
+            first, second, child(last, "mist", birth=Birth(lifetime=between(0.5, 1.5), speed=between(0.1, 0.4))), loop=True, warm=False
         )
 
     def test_play_jump_and_scrub_agree_through_a_chain_and_over_edits(self):
@@ -207,9 +189,7 @@ class Chains(unittest.TestCase):
             made = replace(self.made(), warm=warm)
             for _ in range(4):
                 place = int(rng.integers(3))
-                made = edit.with_value(
-                    made, ("layers", place, "birth", "speed"), between(0.0, float(rng.uniform(0.5, 3)))
-                )
+                made = edit.with_value(made, ("layers", place, "birth", "speed"), between(0.0, float(rng.uniform(0.5, 3))))
                 made = edit.with_value(made, ("layers", 0, "outlet", "limit"), int(rng.choice([5, 4000])))
                 played = Timeline(made)
                 for step in range(100):
@@ -277,11 +257,7 @@ class Chains(unittest.TestCase):
 
     def test_a_rule_or_burst_fires_once_by_hand(self):
         made = effect(
-            parent(
-                rule(count=fixed(4)),
-                outlet=Outlet(rate=fixed(0.0), bursts=(Burst(key=3, count=fixed(6), first_at=50.0),)),
-            ),
-            child(),
+            parent(rule(count=fixed(4)), outlet=Outlet(rate=fixed(0.0), bursts=(Burst(key=3, count=fixed(6), first_at=50.0),))), child()
         )
         fired = (ManualTrigger(made.layers[0].id, 30, 3), ManualTrigger(CHILD, 60, 0, made.layers[0].id))
         timeline = Timeline(made, fired=fired)
@@ -293,17 +269,12 @@ class Chains(unittest.TestCase):
     def test_a_hidden_parent_bears_on(self):
         made = self.made()
         hidden = edit.with_value(made, ("layers", 0, "shown"), False)
-        np.testing.assert_array_equal(
-            Timeline(made).frame(1.5).layers[1].position, Timeline(hidden).frame(1.5).layers[0].position
-        )
+        np.testing.assert_array_equal(Timeline(made).frame(1.5).layers[1].position, Timeline(hidden).frame(1.5).layers[0].position)
 
     def test_a_lane_on_the_parent_changes_what_is_passed_on(self):
         birth = Birth(lifetime=fixed(1.0), speed=fixed(0.0), size=fixed(2.0))
         ageing = parent(
-            rule(when="ends", size=1.0),
-            birth=birth,
-            contact=Contact(),
-            life=Life(opacity=None, size=curve((0, 1), (1, 0.25))),
+            rule(when="ends", size=1.0), birth=birth, contact=Contact(), life=Life(opacity=None, size=curve((0, 1), (1, 0.25)))
         )
         self.assertAlmostEqual(float(children(effect(ageing, child()), 2.0).size[0, 0]), 0.5, places=4)
 

@@ -29,9 +29,7 @@ from tests.examples import Birth, Burst, Contact, Forces, Outlet, drip, effect
 
 STILL = {"forces": Forces(), "contact": Contact(), "birth": Birth(lifetime=fixed(1.0), speed=fixed(2.0))}
 JET = drip(place=(0.0, 1.0, 0.0), outlet=Outlet(rate=fixed(40.0), shape="point", spread=0.0), **STILL)
-RIDER = drip(
-    id="00000000000000cc", name="glow", rides_on=JET.id, outlet=Outlet(rate=fixed(10.0), shape="point", spread=0.0), **STILL
-)  # fmt: skip
+RIDER = drip(id="00000000000000cc", name="glow", rides_on=JET.id, outlet=Outlet(rate=fixed(10.0), shape="point", spread=0.0), **STILL)
 RING = replace(JET, places=Places(lie="ring", count=6, radius=2.0, lean=90.0))
 
 
@@ -83,12 +81,8 @@ class ManyPlaces(unittest.TestCase):
         aimed = replace(RING, turns_with="target", target=(0.0, 5.0, 0.0))
         for one in frames(effect(aimed)):
             way = np.array([0.0, 5.0, 0.0]) - one.position[-1]
-            self.assertGreater(
-                float(one.velocity[-1] @ way / np.linalg.norm(one.velocity[-1]) / np.linalg.norm(way)), 0.999
-            )
-        deep = effect(
-            replace(JET, places=Places(lie="row", count=250)), replace(RIDER, places=Places(lie="row", count=250))
-        )
+            self.assertGreater(float(one.velocity[-1] @ way / np.linalg.norm(one.velocity[-1]) / np.linalg.norm(way)), 0.999)
+        deep = effect(replace(JET, places=Places(lie="row", count=250)), replace(RIDER, places=Places(lie="row", count=250)))
         self.assertLessEqual(len(PlaceCopies().of(deep).layers), MOST_COPIES)
         known = Facts(deep, Timeline(effect(JET)))
         self.assertEqual([finding.rule or finding.path for finding in too_many_places(known)], [("places", "lie")])
@@ -106,16 +100,13 @@ class ManyPlaces(unittest.TestCase):
         tracks = dict(timeline._tracks)
         other = replace(made, layers=(made.layers[0], replace(RIDER, outlet=Outlet(rate=fixed(3.0)))))
         timeline.update(other)
-        self.assertEqual(
-            sum(timeline._tracks[key] is track for key, track in tracks.items()), 7, "six jets and their hub"
-        )
+        self.assertEqual(sum(timeline._tracks[key] is track for key, track in tracks.items()), 7, "six jets and their hub")
         while not timeline.explore():
             pass
-        self.assertEqual(int(timeline.alive(JET.id)[-1]), sum(one.count for one in timeline.frame(made.duration).layers
-                                                             if one.layer is RING))  # fmt: skip
-        np.testing.assert_array_equal(
-            timeline.frame(0.7).layers[3].position, Timeline(other).frame(0.7).layers[3].position
+        self.assertEqual(
+            int(timeline.alive(JET.id)[-1]), sum(one.count for one in timeline.frame(made.duration).layers if one.layer is RING)
         )
+        np.testing.assert_array_equal(timeline.frame(0.7).layers[3].position, Timeline(other).frame(0.7).layers[3].position)
         spread = PlaceCopies()
         first, second = spread.of(made), spread.of(other)
         self.assertIs(first.layers[2], second.layers[2])
@@ -139,8 +130,10 @@ class Told(unittest.TestCase):
     def test_a_layer_starts_on_its_cue(self):
         made = effect(
             replace(JET, outlet=replace(JET.outlet, on_cue="boom", bursts=(Burst(first_at=0.1, count=fixed(7)),))),
-            cues=(Cue(name="boom", at=0.5),), loop=False, duration=3.0,
-        )  # fmt: skip
+            cues=(Cue(name="boom", at=0.5),),
+            loop=False,
+            duration=3.0,
+        )
         counts = [frames(made, time)[0].count for time in (0.45, 0.55, 0.65)]
         self.assertEqual(counts, [0, 3, 7 + 7])
         named, name = with_cue(with_cue(made, 1.0)[0], 2.0)
@@ -150,9 +143,7 @@ class Told(unittest.TestCase):
         self.assertEqual(frames(replace(made, cues=()), 0.45)[0].count, 19 + 7, "a cue that is gone holds nothing up")
 
     def test_strength_thins_births_and_never_the_living(self):
-        made = effect(
-            replace(JET, outlet=replace(JET.outlet, rate=fixed(2000.0), limit=10_000)), loop=False, duration=4.0
-        )
+        made = effect(replace(JET, outlet=replace(JET.outlet, rate=fixed(2000.0), limit=10_000)), loop=False, duration=4.0)
         full = frames(made, 1.5)[0]
         half = frames(made, 1.5, performance=Performance(((60, 0.5),)))[0]
         gone = frames(made, 1.5, performance=Performance(((60, 0.0),)))[0]
@@ -175,13 +166,16 @@ class Told(unittest.TestCase):
         stage = Stage(props=(Prop(place=(0.0, 0.5, 0.0), size=(6.0, 1.0, 2.0), keys=keys),))
         rule = Rule(when="touches", layer=RIDER.id, count=fixed(20), goes_on=2.0, most_per_parent=1)
         drop = drip(
-            place=(0.0, 2.0, 0.0), outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(1)),), shape="point"),
-            birth=Birth(lifetime=fixed(3.0), speed=fixed(0.0)), forces=Forces(gravity=(0, -9.81, 0)),
-            contact=Contact(meets="bounce"), offspring=Offspring(rules=(rule,)),
-        )  # fmt: skip
+            place=(0.0, 2.0, 0.0),
+            outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(1)),), shape="point"),
+            birth=Birth(lifetime=fixed(3.0), speed=fixed(0.0)),
+            forces=Forces(gravity=(0, -9.81, 0)),
+            contact=Contact(meets="bounce"),
+            offspring=Offspring(rules=(rule,)),
+        )
         embers = replace(
             RIDER, rides_on="", outlet=Outlet(rate=fixed(0.0), shape="point"), birth=Birth(lifetime=fixed(9.0), speed=fixed(0.0))
-        )  # fmt: skip
+        )
         made = effect(drop, embers, stage=stage, loop=False, duration=4.0)
         fall = float(np.sqrt(2 * 1.0 / 9.81))
         for time in (1.0, 2.0, 3.0):

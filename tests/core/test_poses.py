@@ -14,10 +14,7 @@ from pale_ember.core.simulate.poses import Poses, turns, upright_to
 from pale_ember.core.simulate.timeline import Timeline
 from tests.examples import Birth, Burst, Forces, Look, Outlet, drip, effect, fixed, layer_at
 
-STRAIGHT = (
-    Pose(at=0.0, ease="straight"),
-    Pose(at=2.0, place=(4.0, 0.0, 0.0), turn=(0.0, 90.0, 0.0), scale=3.0, ease="straight"),
-)
+STRAIGHT = (Pose(at=0.0, ease="straight"), Pose(at=2.0, place=(4.0, 0.0, 0.0), turn=(0.0, 90.0, 0.0), scale=3.0, ease="straight"))
 
 
 class Frames(unittest.TestCase):
@@ -57,9 +54,7 @@ class Frames(unittest.TestCase):
         way = Poses(effect(layer)).layer(layer, np.array([1.0])).turn[0][:, 1]
         np.testing.assert_allclose(way, np.array([1, 0, 1]) / np.sqrt(2), atol=1e-6)
         aimed = drip(turns_with="target", target=(3.0, 2.0, 4.0))
-        np.testing.assert_allclose(
-            Poses(effect(aimed)).layer(aimed, np.array([0.0])).turn[0][:, 1], [0.6, 0, 0.8], atol=1e-9
-        )
+        np.testing.assert_allclose(Poses(effect(aimed)).layer(aimed, np.array([0.0])).turn[0][:, 1], [0.6, 0, 0.8], atol=1e-9)
 
     def test_keys_of_several_in_a_row_are_each_ones_own(self):
         dice = np.random.default_rng(3)
@@ -73,19 +68,16 @@ class Frames(unittest.TestCase):
                 for k, row in enumerate(rows)
             )
 
-        layers = [drip(id=f"{i + 1:016x}", rides_on=f"{i:016x}" if i else "", keys=keyed(i), turn=(10.0, 20.0 * i, 5.0))
-                  for i in range(4)]  # fmt: skip
+        layers = [
+            drip(id=f"{i + 1:016x}", rides_on=f"{i:016x}" if i else "", keys=keyed(i), turn=(10.0, 20.0 * i, 5.0)) for i in range(4)
+        ]
         times = np.linspace(0.0, 2.4, 41)
         whole, outer = Poses(effect(*layers)), None
         for layer in layers:
             alone = Poses(effect(replace(layer, rides_on=""))).layer(replace(layer, rides_on=""), times)
             values = [[key.place[0] for key in layer.keys], [key.scale for key in layer.keys]]
-            for told, row in zip(
-                (alone.place[:, 0] - layer.place[0], np.cbrt(np.linalg.det(alone.turn))), values, strict=True
-            ):
-                points = tuple(
-                    Key(at=key.at, value=value, ease=key.ease) for key, value in zip(layer.keys, row, strict=True)
-                )
+            for told, row in zip((alone.place[:, 0] - layer.place[0], np.cbrt(np.linalg.det(alone.turn))), values, strict=True):
+                points = tuple(Key(at=key.at, value=value, ease=key.ease) for key, value in zip(layer.keys, row, strict=True))
                 np.testing.assert_allclose(told, sample_keys(points, times), atol=1e-9)
             outer = alone if outer is None else alone.after(outer)
             np.testing.assert_allclose(whole.layer(layer, times).rows(), outer.rows(), atol=1e-9)
@@ -94,12 +86,7 @@ class Frames(unittest.TestCase):
 class Carried(unittest.TestCase):
     def born(self, **fields):
         outlet = Outlet(rate=fixed(60.0), shape="point", spread=0.0, axis=(0.0, 1.0, 0.0), limit=10_000)
-        return drip(
-            **(
-                {"place": (0.0, 0.0, 0.0), "outlet": outlet, "birth": Birth(lifetime=fixed(50.0), speed=fixed(0.0))}
-                | fields
-            )
-        )
+        return drip(**({"place": (0.0, 0.0, 0.0), "outlet": outlet, "birth": Birth(lifetime=fixed(50.0), speed=fixed(0.0))} | fields))
 
     def test_world_particles_stay_where_they_were_born_and_local_ones_ride(self):
         stage = Stage(carrier=Carrier(moves="circle", reach=2.0, period=4.0))
@@ -119,9 +106,7 @@ class Carried(unittest.TestCase):
 
     def test_the_first_birth_takes_as_much_of_the_motion_as_the_others(self):
         keys = (Pose(at=0.0, ease="straight"), Pose(at=3.0, place=(6.0, 0.0, 0.0), ease="straight"))
-        outlet = Outlet(
-            rate=fixed(0.0), bursts=(Burst(count=fixed(1)), Burst(key=1, count=fixed(1), first_at=1.0)), shape="point"
-        )
+        outlet = Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(1)), Burst(key=1, count=fixed(1), first_at=1.0)), shape="point")
         birth = Birth(lifetime=fixed(50.0), speed=fixed(0.0), inherited=1.0)
         for loop in (False, True):
             one = layer_at(effect(self.born(birth=birth, keys=keys, outlet=outlet), loop=loop, warm=False), 1.5)
@@ -138,9 +123,7 @@ class Carried(unittest.TestCase):
 
     def test_play_and_jump_agree_on_a_carrier(self):
         stage = Stage(carrier=Carrier(moves="throw", reach=3.0, height=2.0, period=1.3, turns=True))
-        layer = self.born(
-            forces=Forces(drag=1.0, turbulence=1.0), birth=Birth(lifetime=fixed(0.8), speed=fixed(1.0), inherited=1.0)
-        )
+        layer = self.born(forces=Forces(drag=1.0, turbulence=1.0), birth=Birth(lifetime=fixed(0.8), speed=fixed(1.0), inherited=1.0))
         made = effect(layer, stage=stage, loop=True, warm=True)
         played = Timeline(made)
         for step in range(140):
@@ -176,10 +159,7 @@ class Bands(unittest.TestCase):
             np.testing.assert_allclose([strips.along[0], strips.along[-1]], [0, 1], atol=1e-6)
 
     def test_a_slow_layer_has_its_ribbon_whole(self):
-        layer = drip(
-            birth=Birth(lifetime=fixed(100.0), speed=fixed(2.0)),
-            look=Look(drawn_as="ribbon", ribbon=Ribbon(length=0.5)),
-        )
+        layer = drip(birth=Birth(lifetime=fixed(100.0), speed=fixed(2.0)), look=Look(drawn_as="ribbon", ribbon=Ribbon(length=0.5)))
         for tempo, own in ((1.0, 0.25), (0.5, 0.5), (2.0, 1.5)):
             made = effect(replace(layer, tempo=own), tempo=tempo, steps=240, duration=50.0)
             strips = layer_at(made, 10.0).strips
@@ -213,10 +193,7 @@ class Bands(unittest.TestCase):
         self.assertAlmostEqual(float(one.strips.along[-1]), 2.0 / 0.5, places=3)
 
     def test_no_ribbon_is_drawn_across_a_throws_leap(self):
-        stage = Stage(
-            carrier=Carrier(moves="throw", reach=6.0, height=1.0, period=1.0),
-            anchors=(Anchor(name="tip", carried=True),),
-        )
+        stage = Stage(carrier=Carrier(moves="throw", reach=6.0, height=1.0, period=1.0), anchors=(Anchor(name="tip", carried=True),))
         layer = drip(look=Look(drawn_as="ribbon", ribbon=Ribbon(path="behind anchor", first="tip", length=0.8)))
         strips = layer_at(effect(layer, stage=stage, duration=9.0), 2.2).strips
         self.assertLess(float(np.abs(np.diff(strips.point[:, 0])).max()), 0.2)
@@ -224,10 +201,7 @@ class Bands(unittest.TestCase):
 
     def test_anchors_leave_a_ribbon_and_sweep_one(self):
         keys = (Pose(at=0.0, ease="straight"), Pose(at=2.0, place=(4.0, 0.0, 0.0), ease="straight"))
-        anchors = (
-            Anchor(name="tip", place=(0.0, 2.0, 0.0), keys=keys),
-            Anchor(name="grip", place=(0.0, 1.0, 0.0), keys=keys),
-        )
+        anchors = (Anchor(name="tip", place=(0.0, 2.0, 0.0), keys=keys), Anchor(name="grip", place=(0.0, 1.0, 0.0), keys=keys))
         for path, middle, width in (("behind anchor", 2.0, 0.3), ("between anchors", 1.5, 1.0)):
             layer = drip(look=Look(drawn_as="ribbon", ribbon=Ribbon(path=path, first="tip", second="grip", length=0.5)))
             strips = layer_at(effect(layer, stage=Stage(anchors=anchors)), 1.5).strips
@@ -236,10 +210,7 @@ class Bands(unittest.TestCase):
             np.testing.assert_allclose(strips.width, width, atol=1e-5)
 
     def test_a_beam_is_the_cubic_of_its_anchors(self):
-        anchors = (
-            Anchor(name="lamp", place=(0.0, 1.0, 0.0)),
-            Anchor(name="eel", place=(3.0, 1.0, 0.0), turn=(0.0, 0.0, 180.0)),
-        )
+        anchors = (Anchor(name="lamp", place=(0.0, 1.0, 0.0)), Anchor(name="eel", place=(3.0, 1.0, 0.0), turn=(0.0, 0.0, 180.0)))
         beam = Beam(
             start="lamp",
             end="eel",
@@ -247,9 +218,7 @@ class Bands(unittest.TestCase):
             width=curve((0, 1), (1, 0), ease="straight"),
             colours=gradient((0, (1, 1, 1)), (1, (1, 0, 0))),
         )
-        layer = drip(
-            outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(3)),)), look=Look(drawn_as="beam", beam=beam)
-        )
+        layer = drip(outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(3)),)), look=Look(drawn_as="beam", beam=beam))
         strips = layer_at(effect(layer, stage=Stage(anchors=anchors)), 1.0).strips
         pieces = len(strips.point) // 3 - 1
         self.assertEqual((strips.count, len(strips.point)), (3, 3 * pieces + 3))
@@ -265,9 +234,7 @@ class Bands(unittest.TestCase):
         away = np.linalg.norm(between - 0.5 * (curve_points[1:] + curve_points[:-1]), axis=1).max()
         self.assertTrue(0.0002 < away <= 0.002, away)
         sideways = replace(beam, bows="along axis", axis=(0.0, 0.0, 2.0))
-        bowed = layer_at(
-            effect(replace(layer, look=Look(drawn_as="beam", beam=sideways)), stage=Stage(anchors=anchors)), 1.0
-        )
+        bowed = layer_at(effect(replace(layer, look=Look(drawn_as="beam", beam=sideways)), stage=Stage(anchors=anchors)), 1.0)
         np.testing.assert_allclose(bowed.strips.point[: pieces + 1, 1], 1.0, atol=1e-6)
         self.assertGreater(float(bowed.strips.point[:, 2].max()), 1.0)
         swaying = drip(outlet=layer.outlet, look=Look(drawn_as="beam", beam=replace(beam, sway=0.2)))

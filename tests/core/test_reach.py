@@ -30,9 +30,10 @@ class Reaching(unittest.TestCase):
     def test_births_ways_and_touches_of_falling_drops(self):
         drops = drip(
             outlet=Outlet(rate=20.0, shape="disc", radius=0.5, spread=0.0),
-            birth=Birth(lifetime=fixed(3.0), speed=fixed(0.0)), forces=Forces(gravity=(0, -9.81, 0)),
+            birth=Birth(lifetime=fixed(3.0), speed=fixed(0.0)),
+            forces=Forces(gravity=(0, -9.81, 0)),
             contact=Contact(meets="end"),
-        )  # fmt: skip
+        )
         found = self.whole(effect(drops, loop=True), drops.id)
         np.testing.assert_allclose(found.births[:, 1], 2.0, atol=1e-6)
         self.assertLessEqual(float(np.hypot(found.births[:, 0], found.births[:, 2]).max()), 0.5 + 1e-6)
@@ -62,9 +63,7 @@ class Things(unittest.TestCase):
 
     def test_a_ramp_is_touched_on_its_slope(self):
         ramp = Prop(name="slipway", shape="ramp", size=(4.0, 2.0, 4.0), place=(0.0, 1.0, 0.0))
-        fall = drip(
-            place=(0.0, 3.0, 0.0), forces=Forces(gravity=(0, -9.81, 0)), contact=Contact(meets="stick", radius=0.0)
-        )
+        fall = drip(place=(0.0, 3.0, 0.0), forces=Forces(gravity=(0, -9.81, 0)), contact=Contact(meets="stick", radius=0.0))
         one = layer_at(effect(fall, stage=Stage(props=(ramp,))), 2.0)
         # In its middle the slope is half as high as at its back.
         np.testing.assert_allclose(one.position[0], [0.0, 1.0, 0.0], atol=0.01)
@@ -78,9 +77,7 @@ class Things(unittest.TestCase):
         other = drip(id="00000000000000bb", look=Look(drawn_as="mesh", solid=Solid(mesh="rock.glb#lid")))
         stage = Stage(background="picture", picture="night.exr", props=(Prop(shape="mesh", mesh="solid:kiln arch"),))
         made = effect(one, other, stage=stage)
-        self.assertEqual(
-            pictures_of(made), ["ember.png", "library:clouds", "drift.png", "library:soft dot", "night.exr"]
-        )
+        self.assertEqual(pictures_of(made), ["ember.png", "library:clouds", "drift.png", "library:soft dot", "night.exr"])
         self.assertEqual(meshes_of(made), ["rock.glb#lid", "solid:kiln arch"])
 
     def test_credits_are_kept_changed_and_let_go_of(self):
@@ -128,8 +125,9 @@ class Frames(unittest.TestCase):
     def sheet(self, count=400, at=1.0, frame=None, **look):
         one = drip(
             outlet=Outlet(rate=0.0, bursts=(Burst(count=count),), shape="point", limit=count),
-            birth=Birth(lifetime=fixed(10.0), speed=fixed(0.0), frame=frame or fixed(0.0)), look=Look(columns=4, rows=4, **look),
-        )  # fmt: skip
+            birth=Birth(lifetime=fixed(10.0), speed=fixed(0.0), frame=frame or fixed(0.0)),
+            look=Look(columns=4, rows=4, **look),
+        )
         return layer_at(effect(one), at)
 
     def test_flicker_draws_another_frame_each_tick_and_keeps_it_between(self):

@@ -61,9 +61,7 @@ class Noises(unittest.TestCase):
             for turns in (0.0, 3.0):
                 made = noises.NoiseField(6, 5, 5, turns)
                 one = made.layered(self.x, self.y, 0.37, 4, pattern)
-                np.testing.assert_allclose(
-                    one, made.layered(self.x, self.y, np.full_like(self.x, 0.37), 4, pattern), atol=2e-5
-                )
+                np.testing.assert_allclose(one, made.layered(self.x, self.y, np.full_like(self.x, 0.37), 4, pattern), atol=2e-5)
 
     def test_gradient_noise_is_nothing_at_its_lattice_and_as_wide_as_its_vectors_say(self):
         corners = np.arange(6.0)
@@ -168,14 +166,10 @@ class Painting(unittest.TestCase):
         lane = StepLane(drives="radius", curve=curve((0, 0.2), (1, 0.8), ease="straight"))
         self.assertAlmostEqual(step_at(s.Dot(lanes=(lane,)), 0.5).radius, 0.5)
         high = StepLane(drives="sides", curve=curve((0, -5), (1, 900), ease="straight"))
-        self.assertEqual(
-            (step_at(s.Polygon(lanes=(high,)), 0).sides, step_at(s.Polygon(lanes=(high,)), 1).sides), (3, 64)
-        )
+        self.assertEqual((step_at(s.Polygon(lanes=(high,)), 0).sides, step_at(s.Polygon(lanes=(high,)), 1).sides), (3, 64))
         noise = n.Noise(churn=2.0, drift=(1.0, 2.0), octaves=3)
         painter = Painter(pictures)
-        frames = [
-            painter.frame(Recipe(size=48, frames=24, loop=True, holds="grey", steps=(noise,)), k) for k in range(24)
-        ]
+        frames = [painter.frame(Recipe(size=48, frames=24, loop=True, holds="grey", steps=(noise,)), k) for k in range(24)]
         steps = [np.abs(a - b).mean() for a, b in zip(frames, frames[1:] + frames[:1], strict=True)]
         self.assertLess(steps[-1], 1.8 * np.mean(steps[:-1]))
         own = [painter.frame(Recipe(size=48, frames=2, each="its own", steps=(s.Flake(),)), k) for k in range(2)]
@@ -199,9 +193,7 @@ class Painting(unittest.TestCase):
                 value = getattr(steps[1], name)
                 for other in (value + 1 if isinstance(value, int) else value * 0.7 + 0.1, value):
                     recipe = Recipe(size=32, steps=(steps[0], replace(steps[1], **{name: other}), steps[2]))
-                    np.testing.assert_array_equal(
-                        painter.frame(recipe, 0), Painter(pictures).frame(recipe, 0), f"{kind.kind} {name}"
-                    )
+                    np.testing.assert_array_equal(painter.frame(recipe, 0), Painter(pictures).frame(recipe, 0), f"{kind.kind} {name}")
             off = Recipe(size=32, steps=(steps[0], replace(steps[1], on=False), steps[2]))
             np.testing.assert_array_equal(painter.frame(off, 0), Painter(pictures).frame(off, 0))
 
@@ -217,27 +209,21 @@ class Painting(unittest.TestCase):
             noise, near = noises.NoiseField(5, period, period), 0.01
             x, y = np.meshgrid(np.linspace(0, period, 67), np.linspace(0, period, 67))
             along, up = noise.slopes(x, y, 0.3, octaves)
-            expected = (noise.layered(x + near, y, 0.3, octaves) - noise.layered(x - near, y, 0.3, octaves)) / (
-                2 * near
-            )
+            expected = (noise.layered(x + near, y, 0.3, octaves) - noise.layered(x - near, y, 0.3, octaves)) / (2 * near)
             np.testing.assert_allclose(along, expected, atol=0.02)
-            expected = (noise.layered(x, y + near, 0.3, octaves) - noise.layered(x, y - near, 0.3, octaves)) / (
-                2 * near
-            )
+            expected = (noise.layered(x, y + near, 0.3, octaves) - noise.layered(x, y - near, 0.3, octaves)) / (2 * near)
             np.testing.assert_allclose(up, expected, atol=0.02)
 
     def test_channels_are_packed_bit_for_bit(self):
-        parts = {name: n.ChannelSource(picture=name, channel=channel)
-                 for name, channel in (("red", "red"), ("green", "alpha"), ("blue", "blue"), ("alpha", "green"))}  # fmt: skip
+        parts = {
+            name: n.ChannelSource(picture=name, channel=channel)
+            for name, channel in (("red", "red"), ("green", "alpha"), ("blue", "blue"), ("alpha", "green"))
+        }
         made = Painter(pictures).frame(Recipe(size=64, steps=(n.PackedChannels(**parts),)), 0)
         codes = np.round(np.dstack([to_coded(made[..., :3]), made[..., 3]]) * 255)
         for k, (name, part) in enumerate(parts.items()):
             pixels = pictures(name)
-            source = (
-                pixels[..., 3]
-                if part.channel == "alpha"
-                else to_coded(pixels[..., ("red", "green", "blue").index(part.channel)])
-            )
+            source = pixels[..., 3] if part.channel == "alpha" else to_coded(pixels[..., ("red", "green", "blue").index(part.channel)])
             np.testing.assert_array_equal(codes[..., k], np.round(source * 255), name)
 
 
@@ -252,10 +238,7 @@ class Sheets(unittest.TestCase):
         np.testing.assert_array_equal(cut_frame(sheet, take, 1.0, 0, loop=False), cells[0])
         half = cut_frame(sheet, replace(take, frames="0-1", between="mixed"), 0.5, 0, loop=False)
         np.testing.assert_allclose(half[..., 3], (cells[0, ..., 3] + cells[1, ..., 3]) / 2, atol=1e-6)
-        held = [
-            cut_frame(sheet, n.Picture(columns=2, rows=2, steady=True), t, 0, loop=False)[..., 3]
-            for t in (1 / 3, 2 / 3)
-        ]
+        held = [cut_frame(sheet, n.Picture(columns=2, rows=2, steady=True), t, 0, loop=False)[..., 3] for t in (1 / 3, 2 / 3)]
         np.testing.assert_array_equal(*held)
         trimmed = cut_frame(sheet, n.Picture(columns=2, rows=2, trim=True), 1.0, 0, loop=False)
         self.assertEqual(trimmed.shape, (6, 6, 4))
@@ -266,9 +249,7 @@ class Sheets(unittest.TestCase):
         spots = [(rng.uniform(24, 72), rng.uniform(24, 72), rng.uniform(5, 9)) for _ in range(9)]
 
         def painted(move):
-            return np.clip(
-                sum(np.exp(-((x - move(a, b)[0]) ** 2 + (y - move(a, b)[1]) ** 2) / r**2) for a, b, r in spots), 0, 1
-            )
+            return np.clip(sum(np.exp(-((x - move(a, b)[0]) ** 2 + (y - move(a, b)[1]) ** 2) / r**2) for a, b, r in spots), 0, 1)
 
         first = painted(lambda a, b: (a, b))
         seen = first > 0.25
@@ -308,9 +289,7 @@ class Strokes(unittest.TestCase):
 
     def test_it_erases_and_smears(self):
         field = s.Fill(key=0)
-        gone = frame(field, n.Paint(key=1, strokes=(n.Stroke(tool="erase", tip="hard", flow=1.0, path=(0, 0, 1)),)))[
-            ..., 3
-        ]
+        gone = frame(field, n.Paint(key=1, strokes=(n.Stroke(tool="erase", tip="hard", flow=1.0, path=(0, 0, 1)),)))[..., 3]
         self.assertEqual((gone[32, 32], gone[2, 2]), (0, 1))
         edge = (s.Ramp(key=0), c.Threshold(key=1))
         path = tuple(v for k in range(12) for v in (0.0, -0.4 + 0.06 * k, 1.0))

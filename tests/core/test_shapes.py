@@ -101,8 +101,7 @@ class Shapes(Even):
         self.even((edge**2 - 0.25) / ((0.5 + 2 * np.tan(np.radians(30))) ** 2 - 0.25))
 
     def test_stretch_turn_and_offset_move_the_shape(self):
-        at = places(shape="sphere", radius=1.0, fill=0.0, stretch=(3.0, 1.0, 0.5), shape_turn=(0.0, 0.0, 90.0),
-                    offset=(0.0, 5.0, 0.0))  # fmt: skip
+        at = places(shape="sphere", radius=1.0, fill=0.0, stretch=(3.0, 1.0, 0.5), shape_turn=(0.0, 0.0, 90.0), offset=(0.0, 5.0, 0.0))
         inside = (at[:, 0] / 1.0) ** 2 + ((at[:, 1] - 5) / 3.0) ** 2 + (at[:, 2] / 0.5) ** 2
         np.testing.assert_allclose(inside, 1.0, atol=1e-4)
 
@@ -126,17 +125,20 @@ class Meshes(Even):
         self.even(edge[foot, 0], 0, 3)
 
     def layer(self, part, **fields):
-        given = Outlet(
-            rate=fixed(0.0), bursts=(Burst(count=fixed(MANY)),), limit=MANY, shape="mesh", mesh_part=part, **fields
-        )
+        given = Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(MANY)),), limit=MANY, shape="mesh", mesh_part=part, **fields)
         return drip(place=(0.0, 0.0, 0.0), outlet=given, birth=STILL)
 
     def test_a_density_draws_births_to_where_it_is_high(self):
-        square = Mesh(np.array([[0.0, 0, 0], [1, 0, 0], [1, 0, 1], [0, 0, 1]]), np.array([[0, 2, 1], [0, 3, 2]]),
-                      coords=np.array([[0.0, 0], [1, 0], [1, 1], [0, 1]]), density=np.array([0.0, 1, 1, 0]))  # fmt: skip
+        square = Mesh(
+            np.array([[0.0, 0, 0], [1, 0, 0], [1, 0, 1], [0, 0, 1]]),
+            np.array([[0, 2, 1], [0, 3, 2]]),
+            coords=np.array([[0.0, 0], [1, 0], [1, 1], [0, 1]]),
+            density=np.array([0.0, 1, 1, 0]),
+        )
         for density in ("vertex colour", "ramp"):
-            timeline = Timeline(effect(self.layer("surface", density=density)), mesh=lambda name: square,
-                                density=lambda name: lambda coords: coords[:, 0])  # fmt: skip
+            timeline = Timeline(
+                effect(self.layer("surface", density=density)), mesh=lambda name: square, density=lambda name: lambda coords: coords[:, 0]
+            )
             at = timeline.frame(0.0).layers[0].position.astype(float)
             self.assertGreater(stats.kstest(at[:, 0], lambda x: np.clip(x, 0, 1) ** 2).pvalue, 1e-3 / MANY)
             self.assertAlmostEqual(float(np.mean(at[:, 0])), 2 / 3, delta=0.01)
@@ -180,8 +182,9 @@ class Aims(Even):
         self.assertGreater(float(half[:, 1].mean()), 0.3)
 
     def test_speeds_outward_sideways_and_added_come_on_top(self):
-        birth = Birth(lifetime=fixed(9.0), speed=fixed(0.0), outward=fixed(2.0), around=fixed(-1.0),
-                      push=PerAxis(x=fixed(0.0), y=between(1.0, 3.0)))  # fmt: skip
+        birth = Birth(
+            lifetime=fixed(9.0), speed=fixed(0.0), outward=fixed(2.0), around=fixed(-1.0), push=PerAxis(x=fixed(0.0), y=between(1.0, 3.0))
+        )
         at, way = ways(birth, shape="disc", radius=1.0, fill=0.0, aim="along axis")
         out = (way * at).sum(axis=1)
         np.testing.assert_allclose(out, 2.0, atol=1e-4)
@@ -198,8 +201,7 @@ class Aims(Even):
         self.assertLess(worst(True), 0.5 * worst(False))
 
     def test_anew_each_step_jumps_over_the_shape_and_is_the_same_however_reached(self):
-        layer = drip(place=(0.0, 0.0, 0.0), birth=STILL,
-                     outlet=Outlet(rate=fixed(50.0), shape="sphere", radius=1.0, fill=0.0, anew=True))  # fmt: skip
+        layer = drip(place=(0.0, 0.0, 0.0), birth=STILL, outlet=Outlet(rate=fixed(50.0), shape="sphere", radius=1.0, fill=0.0, anew=True))
         made = effect(layer)
         played = Timeline(made)
         for step in range(61):

@@ -13,8 +13,10 @@ from pale_ember.core.effect.sharing import kept_shared, share_at, sharers, with_
 from pale_ember.core.effect.values import curve, fixed
 from tests.examples import Birth, Life, drip, effect
 
-A, B, C = (drip(id=f"00000000000000{letter * 2}", name=letter, birth=Birth(size=fixed(size)))
-           for letter, size in (("a", 1.0), ("b", 2.0), ("c", 3.0)))  # fmt: skip
+A, B, C = (
+    drip(id=f"00000000000000{letter * 2}", name=letter, birth=Birth(size=fixed(size)))
+    for letter, size in (("a", 1.0), ("b", 2.0), ("c", 3.0))
+)
 
 
 def edited(made, place, *path, value):
@@ -39,9 +41,7 @@ class Sharing(unittest.TestCase):
         sized = edited(own, 1, "birth", "size", value=fixed(9.0))
         self.assertEqual([layer.birth.size.low for layer in sized.layers], [1.0, 9.0])
         quick = edited(sized, 0, "birth", "speed", value=fixed(4.0))
-        self.assertEqual(
-            [(layer.birth.size.low, layer.birth.speed.low) for layer in quick.layers], [(1.0, 4.0), (9.0, 4.0)]
-        )
+        self.assertEqual([(layer.birth.size.low, layer.birth.speed.low) for layer in quick.layers], [(1.0, 4.0), (9.0, 4.0)])
         alone = without_share(quick, A.id, ("birth",))
         self.assertTrue(all(not layer.shares for layer in alone.layers))
         self.assertEqual(edited(alone, 0, "birth", "speed", value=fixed(1.0)).layers[1].birth.speed, fixed(4.0))

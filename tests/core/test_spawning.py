@@ -39,9 +39,7 @@ class Rates(unittest.TestCase):
         flow = curve((0, 0.0), (0.3, 2.0), (0.6, 0.5), (1, 1.0))
         whole = integrate.simpson(sample_keys(flow.keys, np.linspace(0, 1, 20001)), dx=1 / 20000)
         for steps in (7, 60, 33):
-            made = effect(
-                drip(outlet=outlet(rate=90.0, rate_curve=flow), birth=FOREVER), duration=2.0, loop=True, steps=steps
-            )
+            made = effect(drip(outlet=outlet(rate=90.0, rate_curve=flow), birth=FOREVER), duration=2.0, loop=True, steps=steps)
             self.assertAlmostEqual(layer_at(made, 40.0).count, 90 * whole * 40, delta=3)
         none = outlet(rate=200.0, rate_curve=curve((0, 0), (0.5, 0), (1, 1), ease="straight"))
         born, _ = born_between(effect(drip(outlet=none), duration=2.0), -1, 200)
@@ -71,17 +69,10 @@ class Rates(unittest.TestCase):
         self.assertAlmostEqual(Forecast(made).steady(made.layers[0]), 80, places=6)
 
     def test_births_do_not_depend_on_how_time_is_cut(self):
-        flows = (
-            {"rate_curve": curve((0, 0), (1, 1))},
-            {"rate_counts": "seconds between", "rate": between(0.01, 0.2)},
-            {},
-        )
+        flows = ({"rate_curve": curve((0, 0), (1, 1))}, {"rate_counts": "seconds between", "rate": between(0.01, 0.2)}, {})
         for more in flows:
             for warm in (False, True):
-                given = {
-                    "rate": between(3.0, 40.0),
-                    "bursts": (Burst(count=between(1, 9), times=3, every=0.17),),
-                } | more
+                given = {"rate": between(3.0, 40.0), "bursts": (Burst(count=between(1, 9), times=3, every=0.17),)} | more
                 made = effect(drip(outlet=outlet(**given)), duration=0.9, loop=True, warm=warm, steps=48)
                 spawner = Spawner(made, made.layers[0])
                 whole = spawner.births(-60, 400)
@@ -127,14 +118,8 @@ class Limits(unittest.TestCase):
         np.testing.assert_array_equal(one.number, free.number[-40:])
 
     def test_predictions_hold(self):
-        for given in (
-            outlet(rate=33.0, limit=50),
-            outlet(bursts=(Burst(count=9, times=4),)),
-            outlet(rate=5.0, limit=3),
-        ):
-            made = effect(
-                drip(outlet=given, birth=Birth(lifetime=between(0.5, 2.0))), loop=True, warm=True, duration=1.0
-            )
+        for given in (outlet(rate=33.0, limit=50), outlet(bursts=(Burst(count=9, times=4),)), outlet(rate=5.0, limit=3)):
+            made = effect(drip(outlet=given, birth=Birth(lifetime=between(0.5, 2.0))), loop=True, warm=True, duration=1.0)
             most = max(layer_at(made, t).count for t in np.arange(0, 4, 0.13))
             self.assertLessEqual(most, Forecast(made).peak(made.layers[0]))
 
@@ -155,8 +140,7 @@ class Travel(unittest.TestCase):
 
     def test_they_come_with_the_rate_and_are_the_same_however_reached(self):
         made = self.moved(60, moves="to and fro", reach=3.0, period=2.0)
-        mixed = effect(drip(outlet=outlet(per_metre=8.0, rate=10.0), birth=FOREVER), loop=True, duration=60.0,
-                       stage=made.stage)  # fmt: skip
+        mixed = effect(drip(outlet=outlet(per_metre=8.0, rate=10.0), birth=FOREVER), loop=True, duration=60.0, stage=made.stage)
         self.assertAlmostEqual(layer_at(mixed, 6.0).count, layer_at(made, 6.0).count + 60, delta=1.1)
         self.assertAlmostEqual(layer_at(made, 6.0).count, 8 * 3 * 2 * 3, delta=2)
         played = Timeline(made)

@@ -22,8 +22,9 @@ from tests.examples import Birth, Burst, Contact, Forces, Look, Outlet, drip, ef
 
 JET = drip(place=(0.0, 1.0, 0.0), outlet=Outlet(rate=fixed(40.0), shape="point", spread=0.0), forces=Forces(),
            contact=Contact(), birth=Birth(lifetime=fixed(1.0), speed=between(1.0, 3.0)), space="local")  # fmt: skip
-BOOM = Prop(name="boom", place=(3.0, 1.0, 0.0), turn=(0.0, 0.0, 90.0),
-            keys=(Pose(), Pose(at=2.0, place=(0.0, 0.0, 4.0), ease="straight")))  # fmt: skip
+BOOM = Prop(
+    name="boom", place=(3.0, 1.0, 0.0), turn=(0.0, 0.0, 90.0), keys=(Pose(), Pose(at=2.0, place=(0.0, 0.0, 4.0), ease="straight"))
+)
 
 
 class Standing(unittest.TestCase):
@@ -48,26 +49,23 @@ class Standing(unittest.TestCase):
         timeline.update(moved)
         self.assertIsNot(timeline._tracks[JET.id], tracks[JET.id])
         self.assertIs(timeline._tracks[other.id], tracks[other.id])
-        np.testing.assert_array_equal(
-            timeline.frame(1.0).layers[0].position, Timeline(moved).frame(1.0).layers[0].position
-        )
+        np.testing.assert_array_equal(timeline.frame(1.0).layers[0].position, Timeline(moved).frame(1.0).layers[0].position)
 
     def test_places_stand_on_props_with_dice_and_meshes_of_their_own(self):
-        told = Places(
-            lie="told", told=(Place(), Place(stands_on="boom", place=(0.0, 0.5, 0.0)), Place(seed=3), Place(seed=4))
-        )
+        told = Places(lie="told", told=(Place(), Place(stands_on="boom", place=(0.0, 0.5, 0.0)), Place(seed=3), Place(seed=4)))
         rig = effect(replace(JET, places=told), stage=Stage(props=(BOOM,)))
         copies = Timeline(rig).frame(1.0).layers
         self.assertEqual(len(copies), 4)
         start = Poses(rig).thing(BOOM, np.array([1.0]))
-        np.testing.assert_allclose(
-            copies[1].position[-1], start.place[0] + start.turn[0] @ (0, 0.5, 0), atol=0.05
-        )  # fmt: skip
+        np.testing.assert_allclose(copies[1].position[-1], start.place[0] + start.turn[0] @ (0, 0.5, 0), atol=0.05)
         speeds = [tuple(np.linalg.norm(copy.velocity, axis=1).round(4)) for copy in copies]
         self.assertEqual(len(set(speeds)), 4, "every place rolls its own dice")
         self.assertEqual(speeds[2], tuple(np.linalg.norm(Timeline(rig).frame(1.0).layers[2].velocity, axis=1).round(4)))
-        meshed = replace(JET, outlet=replace(JET.outlet, shape="mesh", mesh="solid:box"),
-                         places=Places(lie="told", told=(Place(), Place(mesh="solid:sphere"))))  # fmt: skip
+        meshed = replace(
+            JET,
+            outlet=replace(JET.outlet, shape="mesh", mesh="solid:box"),
+            places=Places(lie="told", told=(Place(), Place(mesh="solid:sphere"))),
+        )
         box, ball = Timeline(effect(meshed)).frame(1.0).layers
         self.assertEqual((box.own or box.layer).outlet.mesh, "solid:box")
         self.assertEqual(ball.own.outlet.mesh, "solid:sphere")
@@ -99,8 +97,12 @@ class Standing(unittest.TestCase):
 class Names(unittest.TestCase):
     def test_what_named_a_cue_an_anchor_or_a_prop_follows_its_new_name(self):
         beam = drip(id="00000000000000bb", look=Look(drawn_as="beam"), stands_on="lance")
-        beam = replace(beam, look=replace(beam.look, beam=replace(beam.look.beam, end="lance")),
-                       outlet=replace(beam.outlet, on_cue="boil"), contact=Contact(meets="bounce", surfaces=("boom",)))  # fmt: skip
+        beam = replace(
+            beam,
+            look=replace(beam.look, beam=replace(beam.look.beam, end="lance")),
+            outlet=replace(beam.outlet, on_cue="boil"),
+            contact=Contact(meets="bounce", surfaces=("boom",)),
+        )
         before = effect(beam, cues=(Cue(name="boil"),), stage=Stage(props=(BOOM,), anchors=(Anchor(name="lance"),)))
         after = names_followed(before, replace(before, cues=(Cue(name="pour"),)))
         self.assertEqual(after.layers[0].outlet.on_cue, "pour")
@@ -136,10 +138,11 @@ class Tales(unittest.TestCase):
         bead = drip(id="00000000000000bb", name="bead", outlet=Outlet(rate=fixed(0.0)))
         falls = drip(
             outlet=Outlet(rate=0.0, bursts=(Burst(count=1),), shape="point", spread=0.0),
-            birth=Birth(lifetime=fixed(1.5), speed=fixed(0.0)), forces=Forces(gravity=(0.0, -9.81, 0.0)),
+            birth=Birth(lifetime=fixed(1.5), speed=fixed(0.0)),
+            forces=Forces(gravity=(0.0, -9.81, 0.0)),
             contact=Contact(meets="bounce", bounce=0.5),
             offspring=Offspring(rules=(Rule(when="touches", layer=bead.id, count=fixed(2)),)),
-        )  # fmt: skip
+        )
         pour = effect(falls, bead, steps=240)
         frame = Timeline(pour).frame(0.5).layers[0]
         followed = FollowedParticle.of(frame, 0)

@@ -80,8 +80,7 @@ class Advice(unittest.TestCase):
 class Heat(unittest.TestCase):
     def test_a_black_body_has_the_published_colour(self):
         # CIE standard illuminant A, and the Planckian locus (Wyszecki and Stiles, Color Science, table 1(3.11)).
-        for kelvin, place in ((2000, (0.5267, 0.4133)), (2856, (0.4476, 0.4074)), (6500, (0.3135, 0.3236)),
-                              (10000, (0.2807, 0.2884))):  # fmt: skip
+        for kelvin, place in ((2000, (0.5267, 0.4133)), (2856, (0.4476, 0.4074)), (6500, (0.3135, 0.3236)), (10000, (0.2807, 0.2884))):
             seen = tristimulus(kelvin)
             np.testing.assert_allclose(seen[:2] / seen.sum(), place, atol=0.004)
         self.assertEqual(max(black_body(1200)), 1.0)

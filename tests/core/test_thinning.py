@@ -10,15 +10,7 @@ from pale_ember.core.effect.model import DistanceStep, Effect, Layer
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.values import Range, between, fixed
 from pale_ember.core.insight.distances import changes, farther, step_at
-from pale_ember.core.insight.thinning import (
-    PictureDifference,
-    fewest,
-    look_of,
-    similarity,
-    thinning,
-    told_apart,
-    with_fewer,
-)
+from pale_ember.core.insight.thinning import PictureDifference, fewest, look_of, similarity, thinning, told_apart, with_fewer
 from pale_ember.core.simulate.timeline import Timeline
 
 ONE, TWO = "00000000000000aa", "00000000000000bb"
@@ -47,16 +39,18 @@ def layer(**parts):
 def many(rate, opacity):
     """Large soft cards, far more of them than their picture needs."""
     return layer(
-        outlet=Outlet(rate=fixed(rate), shape="sphere", radius=0.4), look=Look(blend="alpha"),
+        outlet=Outlet(rate=fixed(rate), shape="sphere", radius=0.4),
+        look=Look(blend="alpha"),
         birth=Birth(lifetime=fixed(1.0), speed=fixed(0.05), size=between(0.9, 1.1), opacity=fixed(opacity)),
-    )  # fmt: skip
+    )
 
 
 def sparks():
     return layer(
-        outlet=Outlet(rate=fixed(20.0), shape="sphere", radius=0.9), look=Look(blend="additive"),
+        outlet=Outlet(rate=fixed(20.0), shape="sphere", radius=0.9),
+        look=Look(blend="additive"),
         birth=Birth(lifetime=fixed(1.0), speed=fixed(0.1), size=fixed(0.1), brightness=fixed(1.0)),
-    )  # fmt: skip
+    )
 
 
 def quay(*layers):
@@ -129,9 +123,7 @@ class Thinning(unittest.TestCase):
         self.assertGreater(apart.hue, 0.4)
         self.assertEqual(apart.area, 0.0)
         self.assertGreater(
-            apart.against(PictureDifference()),
-            apart.against(PictureDifference(hue=1.0)),
-            "what dice change is no difference",
+            apart.against(PictureDifference()), apart.against(PictureDifference(hue=1.0)), "what dice change is no difference"
         )
 
 

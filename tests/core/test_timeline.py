@@ -22,9 +22,7 @@ def same(one, two):
     strips = ("point", "width", "colour", "along", "across")
 
     def alike(a, b, names):
-        return (a is None) == (b is None) and (
-            a is None or all(np.array_equal(getattr(a, name), getattr(b, name)) for name in names)
-        )
+        return (a is None) == (b is None) and (a is None or all(np.array_equal(getattr(a, name), getattr(b, name)) for name in names))
 
     return len(one.layers) == len(two.layers) and all(
         alike(a, b, names) and alike(a.strips, b.strips, strips) for a, b in zip(one.layers, two.layers, strict=True)
@@ -44,11 +42,7 @@ class Many(unittest.TestCase):
         changed = [identity for identity, track in timeline._tracks.items() if track is not before[identity]]
         self.assertEqual(changed, [layers[41].id])
         after = timeline.frame(at)
-        moved = [
-            a.layer.id
-            for a, b in zip(frame.layers, after.layers, strict=True)
-            if not np.array_equal(a.position, b.position)
-        ]
+        moved = [a.layer.id for a, b in zip(frame.layers, after.layers, strict=True) if not np.array_equal(a.position, b.position)]
         self.assertEqual(moved, [layers[41].id])
         self.assertTrue(same(after, Timeline(edited).frame(at)))
 
@@ -61,28 +55,25 @@ class Many(unittest.TestCase):
             again = timeline.frame(0.7, remembers=True)
             at = next(i for i, layer in enumerate(made.layers) if layer.shown)
             self.assertTrue(all(a is b for a, b in zip(before.layers, again.layers, strict=True)), path.stem)
-            edits = [edit.with_value(made, path, value) for path, value in (
-                (("seed",), 99), (("tempo",), 0.7), (("stage", "carrier"), Carrier(moves="circle")),
-            )]  # fmt: skip
+            edits = [
+                edit.with_value(made, path, value)
+                for path, value in ((("seed",), 99), (("tempo",), 0.7), (("stage", "carrier"), Carrier(moves="circle")))
+            ]
             for part, value in (
-                (("birth", "speed"), fixed(2.0)), (("look", "order"), 3), (("life", "opacity"), None), (("place",), (0.2, 0.1, 0.0)),
-            ):  # fmt: skip
+                (("birth", "speed"), fixed(2.0)),
+                (("look", "order"), 3),
+                (("life", "opacity"), None),
+                (("place",), (0.2, 0.1, 0.0)),
+            ):
                 edits.append(edit.with_value(made, ("layers", at, *part), value))
             for i, anchor in enumerate(made.stage.anchors):
-                for part, value in (
-                    ("place", (0.3, 0.4, 0.5)),
-                    ("turn", (0.0, 40.0, 0.0)),
-                    ("name", f"{anchor.name} end"),
-                ):
+                for part, value in (("place", (0.3, 0.4, 0.5)), ("turn", (0.0, 40.0, 0.0)), ("name", f"{anchor.name} end")):
                     edits.append(edit.with_value(made, ("stage", "anchors", i, part), value))
             for edited in edits:
                 timeline.update(made)
                 timeline.frame(0.7, remembers=True)
                 timeline.update(edited)
-                told, fresh = (
-                    timeline.frame(0.7, remembers=True),
-                    Timeline(edited, shelf.mesh, shelf.density).frame(0.7),
-                )
+                told, fresh = (timeline.frame(0.7, remembers=True), Timeline(edited, shelf.mesh, shelf.density).frame(0.7))
                 self.assertTrue(same(told, fresh), path.stem)
                 self.assertTrue(all(a.layer is b.layer for a, b in zip(told.layers, fresh.layers, strict=True)))
 
@@ -107,8 +98,7 @@ class Moments(unittest.TestCase):
         self.kiln, _ = load(SMALL_FIRE)
 
     def test_play_jump_and_scrub_agree(self):
-        crowded = replace(self.kiln, layers=tuple(
-            replace(layer, outlet=replace(layer.outlet, limit=20)) for layer in self.kiln.layers))  # fmt: skip
+        crowded = replace(self.kiln, layers=tuple(replace(layer, outlet=replace(layer.outlet, limit=20)) for layer in self.kiln.layers))
         for made in (self.kiln, replace(self.kiln, warm=False), crowded, replace(crowded, warm=False)):
             played = Timeline(made)
             for step in range(150):
@@ -139,9 +129,7 @@ class Moments(unittest.TestCase):
         birth = Birth(lifetime=fixed(0.3), speed=between(1.0, 2.0))
         for contact in (Contact(meets="stick"), Contact(meets="bounce", ageing=0.1)):
             late = drip(
-                outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(9), first_at=1.1),), limit=8),
-                birth=birth,
-                contact=contact,
+                outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(9), first_at=1.1),), limit=8), birth=birth, contact=contact
             )
             explored, fresh = Timeline(effect(late)), Timeline(effect(late)).frame(1.2)
             while not explored.explore():
@@ -151,9 +139,10 @@ class Moments(unittest.TestCase):
 
     def test_a_ribbon_keeps_its_tail_where_a_state_is_kept_just_there(self):
         layer = drip(
-            outlet=Outlet(rate=fixed(9.0), limit=5), birth=Birth(lifetime=fixed(0.9), speed=fixed(2.0)),
+            outlet=Outlet(rate=fixed(9.0), limit=5),
+            birth=Birth(lifetime=fixed(0.9), speed=fixed(2.0)),
             look=Look(drawn_as="ribbon", ribbon=Ribbon(length=0.4)),
-        )  # fmt: skip
+        )
         made = effect(layer, loop=True)
         explored = Timeline(made)
         while not explored.explore():

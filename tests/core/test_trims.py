@@ -34,9 +34,7 @@ class Trims(unittest.TestCase):
                 self.assertIs(trimmed(before, name, 0.5, ()).layers[0], before.layers[0])
 
     def test_reach_sends_every_particle_so_much_farther(self):
-        layer = replace(
-            started("drops"), outlet=Outlet(rate=fixed(30), shape="point"), contact=started("smoke").contact
-        )
+        layer = replace(started("drops"), outlet=Outlet(rate=fixed(30), shape="point"), contact=started("smoke").contact)
         before = Effect(layers=(layer,))
         after = trimmed(before, "reach", 1.7, (layer.id,))
         near, far = (Timeline(each).frame(0.8).layers[0].position for each in (before, after))

@@ -24,22 +24,11 @@ from pale_ember.core.effect.curves import (
     with_band,
     with_key,
     with_moved,
-)  # fmt: skip
+)
 from pale_ember.core.effect.fields import fields_of, why_idle
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.starting_points import STARTS, started
-from pale_ember.core.effect.values import (
-    Curve,
-    Key,
-    Range,
-    Slope,
-    curve,
-    fixed,
-    from_lab,
-    gradient,
-    sample_keys,
-    to_lab,
-)
+from pale_ember.core.effect.values import Curve, Key, Range, Slope, curve, fixed, from_lab, gradient, sample_keys, to_lab
 from pale_ember.core.insight.sentences import sentence
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.library import PICTURES
@@ -117,9 +106,7 @@ class Turned(unittest.TestCase):
             at = np.unique(np.round([0.0, *dice.uniform(0.02, 0.98, dice.integers(0, 5)), 1.0], 3))
             eases = dice.choice(("smooth", "straight", "stepped", "handles"), len(at))
             rows = zip(at.tolist(), eases.tolist(), *dice.normal(0.5, 1, (3, len(at))).tolist(), strict=True)
-            made = Curve(
-                keys=tuple(Key(at=a, ease=e, value=v, slope=Slope(before=s, after=t)) for a, e, v, s, t in rows)
-            )
+            made = Curve(keys=tuple(Key(at=a, ease=e, value=v, slope=Slope(before=s, after=t)) for a, e, v, s, t in rows))
             turned = mirrored(made)
             self.assertTrue(all(a.at < b.at for a, b in itertools.pairwise(turned.keys)))
             near_a_jump = (np.abs(x[:, None] - 1 + at[None]) < 0.003).any(axis=1)
@@ -128,23 +115,23 @@ class Turned(unittest.TestCase):
 
     def test_the_algebra_of_curves_is_that_of_what_they_draw(self):
         x = np.linspace(0.0, 1.0, 501)
-        made = Curve(keys=(
-            Key(at=0.0, value=0.2), Key(at=0.3, value=1.4, ease="handles", slope=Slope(before=2.0, after=-1.0), band=0.2),
-            Key(at=0.6, value=0.5, ease="straight"), Key(at=1.0, value=0.2),
-        ))  # fmt: skip
+        made = Curve(
+            keys=(
+                Key(at=0.0, value=0.2),
+                Key(at=0.3, value=1.4, ease="handles", slope=Slope(before=2.0, after=-1.0), band=0.2),
+                Key(at=0.6, value=0.5, ease="straight"),
+                Key(at=1.0, value=0.2),
+            )
+        )
         drawn = sample_keys(made.keys, x)
         np.testing.assert_allclose(sample_keys(scaled(made, -1.5, 0.4).keys, x), 0.4 - 1.5 * (drawn - 0.4), atol=1e-9)
         self.assertAlmostEqual(scaled(made, -1.5).keys[1].band, 0.3)
         np.testing.assert_allclose(sample_keys(upside_down(made).keys, x), 1.6 - drawn, atol=1e-9)
         thrice = repeated(made, 3)
         inside = np.abs((3 * x) % 1 - 0.5) < 0.4
-        np.testing.assert_allclose(
-            sample_keys(thrice.keys, x[inside]), sample_keys(made.keys, (3 * x[inside]) % 1), atol=0.03
-        )
+        np.testing.assert_allclose(sample_keys(thrice.keys, x[inside]), sample_keys(made.keys, (3 * x[inside]) % 1), atol=0.03)
         leaping = repeated(curve((0, 0), (1, 1), ease="straight"), 4)
-        self.assertTrue(
-            all(b.at - a.at >= 0.99e-4 for a, b in itertools.pairwise(leaping.keys)) and leaping.keys[-1].at <= 1
-        )
+        self.assertTrue(all(b.at - a.at >= 0.99e-4 for a, b in itertools.pairwise(leaping.keys)) and leaping.keys[-1].at <= 1)
         self.assertEqual({key.band for key in with_band(made, 0.3).keys}, {0.3})
 
     def test_keys_moved_and_stretched_together_never_cross_nor_leave_the_axis(self):
@@ -203,24 +190,16 @@ class Turned(unittest.TestCase):
             self.assertLessEqual(len(made.keys), most)
             self.assertLessEqual(float(np.abs(sample_keys(made.keys, x) - shape(x)).max()), 0.0101)
         self.assertEqual(len(fitted(x[:1], x[:1], 0.1).keys), 1)
-        many = Curve(
-            keys=tuple(Key(at=t, value=float(np.sin(3 * t)), band=0.1 * t) for t in np.linspace(0, 1, 40).tolist())
-        )
+        many = Curve(keys=tuple(Key(at=t, value=float(np.sin(3 * t)), band=0.1 * t) for t in np.linspace(0, 1, 40).tolist()))
         few = simplified(many)
         self.assertLess(len(few.keys), 6)
         np.testing.assert_allclose(sample_keys(few.keys, x), sample_keys(many.keys, x), atol=0.011)
         self.assertAlmostEqual(few.keys[-1].band, 0.1)
         rough = np.sin(3 * x) + 0.1 * np.random.default_rng(3).normal(size=201)
-        even = smoothed(
-            Curve(
-                keys=tuple(Key(at=a, value=v, ease="straight") for a, v in zip(x.tolist(), rough.tolist(), strict=True))
-            )
-        )
+        even = smoothed(Curve(keys=tuple(Key(at=a, value=v, ease="straight") for a, v in zip(x.tolist(), rough.tolist(), strict=True))))
         bell = gaussian_filter1d(np.interp(np.linspace(0, 1, 2001), x, rough), 0.04 * 2000, mode="nearest")
         middle = (x > 0.15) & (x < 0.85)
-        np.testing.assert_allclose(
-            sample_keys(even.keys, x)[middle], np.interp(x, np.linspace(0, 1, 2001), bell)[middle], atol=0.03
-        )
+        np.testing.assert_allclose(sample_keys(even.keys, x)[middle], np.interp(x, np.linspace(0, 1, 2001), bell)[middle], atol=0.03)
 
     def test_numbers_pasted_become_a_curve(self):
         def told(text):
@@ -238,17 +217,19 @@ class Turned(unittest.TestCase):
         banded = Curve(keys=(Key(at=0.0, value=1.0, ease="stepped"), Key(at=0.3003, value=3.0, band=1e-9)))
         for curve_ in (jump, banded):
             layer = drip(
-                outlet=Outlet(rate=fixed(4000.0), limit=9000), birth=Birth(lifetime=fixed(1.0), size=fixed(1.0)),
+                outlet=Outlet(rate=fixed(4000.0), limit=9000),
+                birth=Birth(lifetime=fixed(1.0), size=fixed(1.0)),
                 life=Life(opacity=None, size=curve_),
-            )  # fmt: skip
+            )
             one = Timeline(effect(layer)).frame(1.0).layers[0]
             np.testing.assert_allclose(one.size[:, 0], np.where(one.age >= np.float32(0.3003), 3.0, 1.0), atol=1e-5)
 
     def test_frames_are_chosen_from_a_list(self):
         layer = drip(
             outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(60)),)),
-            birth=Birth(lifetime=fixed(9.0), frame=Range(choices=(2.0, 5.0))), look=Look(columns=4, rows=4, play="by clock", fps=0.0),
-        )  # fmt: skip
+            birth=Birth(lifetime=fixed(9.0), frame=Range(choices=(2.0, 5.0))),
+            look=Look(columns=4, rows=4, play="by clock", fps=0.0),
+        )
         self.assertEqual(sorted(set(np.floor(Timeline(effect(layer)).frame(1.0).layers[0].frame).tolist())), [2.0, 5.0])
 
 
@@ -263,9 +244,7 @@ class Sentences(unittest.TestCase):
 
     def test_the_outlet_tells_its_numbers(self):
         layer = drip(outlet=Outlet(rate=42.0, radius=0.3, spread=12.0))
-        self.assertEqual(
-            sentence("outlet", effect(layer), layer), "42 a second from a disc of radius 0.3 m, upward ±12°."
-        )
+        self.assertEqual(sentence("outlet", effect(layer), layer), "42 a second from a disc of radius 0.3 m, upward ±12°.")
 
 
 class Cards(unittest.TestCase):

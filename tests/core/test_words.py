@@ -36,9 +36,7 @@ def told(value):
         return f"{colour_told(value.first)}/{colour_told(value.second)}"
     if isinstance(value, tuple) and value and isinstance(value[0], Part):
         last = value[-1]
-        strength, count = (
-            told(getattr(last, name)) if getattr(last, name, "") else "" for name in ("strength", "count")
-        )
+        strength, count = (told(getattr(last, name)) if getattr(last, name, "") else "" for name in ("strength", "count"))
         kind = getattr(last, "kind", "") or type(last).__name__
         return f"({len(value)} {kind} {strength}{count} {getattr(last, 'when', '')})"
     if isinstance(value, tuple):
@@ -54,15 +52,9 @@ def differing(before, after, path=""):
         pairs = zip(before, after, strict=False)
         within = [each for i, pair in enumerate(pairs) for each in differing(*pair, "" if i == 0 else f"[{i}]")]
         return [*within, *(f"+{layer.name}" for layer in after[len(before) :])]
-    if (
-        isinstance(before, Part)
-        and not isinstance(before, (Range, Curve, Gradient, Tints))
-        and type(before) is type(after)
-    ):
+    if isinstance(before, Part) and not isinstance(before, (Range, Curve, Gradient, Tints)) and type(before) is type(after):
         names = fields_of(type(before))
-        return [
-            each for name in names for each in differing(getattr(before, name), getattr(after, name), f"{path}.{name}")
-        ]
+        return [each for name in names for each in differing(getattr(before, name), getattr(after, name), f"{path}.{name}")]
     return [f"{path.lstrip('.')}={told(after)}"]
 
 
@@ -79,9 +71,7 @@ class Wishes(unittest.TestCase):
     def test_what_is_not_understood_is_told_and_the_rest_done(self):
         pieces = understood("pink elephants, rate 20, zwrkl 4", SCENE)
         line = "pink elephants, rate 20, zwrkl 4"
-        self.assertEqual(
-            [line[each.begin : each.end] for each in pieces if not each.senses], ["pink elephants", "zwrkl 4"]
-        )
+        self.assertEqual([line[each.begin : each.end] for each in pieces if not each.senses], ["pink elephants", "zwrkl 4"])
         self.assertEqual(differing(BASE, done(pieces, SCENE)), ["outlet.rate=20"])
 
     def test_homonyms_have_senses_and_what_was_touched_last_comes_first(self):
@@ -105,9 +95,7 @@ class Wishes(unittest.TestCase):
     def test_how_many_is_said_of_the_only_burst_and_when_adds_one(self):
         one = done(understood("burst 30 at 0.2 s", SCENE), SCENE)
         scene = Scene(one, (EMPTY.id,))
-        self.assertEqual(
-            [told(each.count) for each in done(understood("burst 200", scene), scene).layers[0].outlet.bursts], ["200"]
-        )
+        self.assertEqual([told(each.count) for each in done(understood("burst 200", scene), scene).layers[0].outlet.bursts], ["200"])
         two = done(understood("burst 5 at 0.4 s", scene), scene).layers[0].outlet.bursts
         self.assertEqual([(each.count.low, each.first_at) for each in two], [(30, 0.2), (5, 0.4)])
 
@@ -156,12 +144,8 @@ class Written(unittest.TestCase):
         effect = with_value(effect, ("layers", 0, "forces", "gravity"), (0.0, -9.8, 0.0))
         effect = with_value(effect, ("layers", 0, "birth", "spin"), Range(low=-90, high=90))
         read = written(effect, (EMPTY.id,), "forces", "Falls at 4 m/s².")
-        self.assertEqual(
-            (read.effect.layers[0].forces.drag, read.effect.layers[0].forces.gravity), (0.0, (0.0, -4.0, 0.0))
-        )
-        born = (
-            written(effect, (EMPTY.id,), "birth", "Each lives 2 s, leaves at 1 m/s, 0.5 m wide.").effect.layers[0].birth
-        )
+        self.assertEqual((read.effect.layers[0].forces.drag, read.effect.layers[0].forces.gravity), (0.0, (0.0, -4.0, 0.0)))
+        born = written(effect, (EMPTY.id,), "birth", "Each lives 2 s, leaves at 1 m/s, 0.5 m wide.").effect.layers[0].birth
         self.assertEqual((born.lifetime.low, born.spin), (2, effect.layers[0].birth.spin))
         same = written(effect, (EMPTY.id,), "birth", plainly(TOLD["birth"](effect, effect.layers[0])))
         self.assertIs(same.effect, effect)

@@ -35,10 +35,11 @@ def pictures(name):
 def card(look, tint=(0.4, 0.2, 0.1), opacity=1.0, count=1, size=3.0, **parts):
     """A layer of still cards of one colour, two metres up."""
     return drip(
-        look=Look(soft=0.0, **look), outlet=Outlet(rate=0.0, bursts=(Burst(count=count),), shape="point"),
-        birth=Birth(lifetime=fixed(9.0), speed=fixed(0.0), size=fixed(size), opacity=fixed(opacity),
-                    tint=Tints(first=tint, second=tint)), **parts,
-    )  # fmt: skip
+        look=Look(soft=0.0, **look),
+        outlet=Outlet(rate=0.0, bursts=(Burst(count=count),), shape="point"),
+        birth=Birth(lifetime=fixed(9.0), speed=fixed(0.0), size=fixed(size), opacity=fixed(opacity), tint=Tints(first=tint, second=tint)),
+        **parts,
+    )
 
 
 class Drawn(unittest.TestCase):

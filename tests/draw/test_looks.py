@@ -110,11 +110,7 @@ class Looks(Drawn):
     def test_light_that_one_layer_casts_falls_on_another(self):
         dark = card({"picture": "full", "blend": "alpha", "light": Light(lit=1.0)}, tint=(1, 1, 1))
         fire = card(
-            {"picture": "full", "shine": Halo(glow=0.0)},
-            tint=(30.0, 10.0, 1.0),
-            size=0.3,
-            place=(0.0, 2.6, 1.0),
-            id="00000000000000bb",
+            {"picture": "full", "shine": Halo(glow=0.0)}, tint=(30.0, 10.0, 1.0), size=0.3, place=(0.0, 2.6, 1.0), id="00000000000000bb"
         )
         cold, warm = self.middle(dark), self.middle(dark, fire)
         self.assertGreater(float(warm[0]), float(cold[0]) + 0.08)
@@ -123,9 +119,7 @@ class Looks(Drawn):
 
     def test_solid_layers_hide_by_depth_whatever_their_order(self):
         near = card({"picture": "full", "blend": "cut-out"}, place=(0.0, 2.0, 0.5), tint=(0.1, 0.5, 0.1))
-        far = card(
-            {"picture": "full", "blend": "cut-out"}, place=(0.0, 2.0, -0.5), tint=(0.5, 0.1, 0.1), id="00000000000000bb"
-        )
+        far = card({"picture": "full", "blend": "cut-out"}, place=(0.0, 2.0, -0.5), tint=(0.5, 0.1, 0.1), id="00000000000000bb")
         added = card({"picture": "full"}, place=(0.0, 2.0, -1.0), tint=(3, 3, 3), id="00000000000000cc")
         for order in ((near, far, added), (added, far, near), (far, added, near)):
             np.testing.assert_allclose(self.middle(*order), [0.1, 0.5, 0.1], atol=0.01)
@@ -157,12 +151,7 @@ class Looks(Drawn):
         for name in ("tube", "box", "sphere", "shard", "rock", "cone", "spike", "skirt"):
             painted = []
             for sides in ("both", "outside", "inside"):
-                look = {
-                    "picture": "full",
-                    "drawn_as": "mesh",
-                    "facing": "free",
-                    "solid": Solid(mesh=f"solid:{name}", sides=sides),
-                }
+                look = {"picture": "full", "drawn_as": "mesh", "facing": "free", "solid": Solid(mesh=f"solid:{name}", sides=sides)}
                 frame = Timeline(effect(card(look, size=1.0))).frame(1.0)
                 shot = Shot(background="none", shows="overdraw")
                 pixels = self.renderer.picture(frame, view_of(replace(FRONT, pitch=20.0), 64, 64), shot, 64, 64)
@@ -175,9 +164,11 @@ class Looks(Drawn):
 
     def test_bands_are_eaten_by_the_lanes_of_their_particles(self):
         look = {
-            "picture": "full", "drawn_as": "beam", "beam": Beam(reach=(0.0, 0.0, 0.0), bow=(0.0, 0.0)),
+            "picture": "full",
+            "drawn_as": "beam",
+            "beam": Beam(reach=(0.0, 0.0, 0.0), bow=(0.0, 0.0)),
             "dissolve": Dissolve(picture="grey", softness=0.2),
-        }  # fmt: skip
+        }
         look["beam"] = replace(look["beam"], reach=(1.0, 0.0, 0.0))
         lane = Lane(drives="dissolve", curve=curve((0, 0.0), (1, 1.0)))
         layer = card(look, size=0.4, place=(-0.5, 2.0, 0.0), life=Life(opacity=None, more=(lane,)))
@@ -190,7 +181,7 @@ class Looks(Drawn):
         cards = [
             card({"picture": "half"}, tint=tuple(rng.uniform(0, 0.3, 3)), place=(0.0, 2.0, float(rng.uniform(-1, 1))), id=f"{k:016x}")
             for k in range(1, 7)
-        ]  # fmt: skip
+        ]
         first = self.drawn(*cards)
         for _ in range(3):
             rng.shuffle(cards)
@@ -208,16 +199,12 @@ class Looks(Drawn):
                 return any_part(kind)
             low, high = field.soft or (0.0, 1.0)
             if kind in (int, float):
-                value = float(
-                    rng.choice([low, high, rng.uniform(low, high), field.least or low, min(field.most or high, 1e4)])
-                )
+                value = float(rng.choice([low, high, rng.uniform(low, high), field.least or low, min(field.most or high, 1e4)]))
                 return int(max(value, field.least or 0)) if kind is int else value
             if kind is bool:
                 return bool(rng.integers(2))
             if kind is str:
-                return {"picture": str(rng.choice(names)), "mesh": f"solid:{rng.choice(sorted(SOLIDS))}"}.get(
-                    field.names, ""
-                )
+                return {"picture": str(rng.choice(names)), "mesh": f"solid:{rng.choice(sorted(SOLIDS))}"}.get(field.names, "")
             if get_origin(kind) is tuple and set(get_args(kind)) == {float}:
                 return tuple(float(v) for v in rng.uniform(low, high, len(get_args(kind))))
             return declared.default
@@ -254,13 +241,7 @@ class Looks(Drawn):
         high = replace(bright, look=replace(bright.look, shine=Halo(threshold=9.0)))
         self.assertEqual(float(self.drawn(high)[beside].max()), 0.0)
         # Beside a layer that does not glow, a layer of its own kind still does.
-        other = card(
-            {"picture": "full", "shine": Halo(glow=0.0)},
-            tint=(8, 8, 8),
-            size=0.3,
-            place=(0.0, 3.0, 0.0),
-            id="00000000000000bb",
-        )
+        other = card({"picture": "full", "shine": Halo(glow=0.0)}, tint=(8, 8, 8), size=0.3, place=(0.0, 3.0, 0.0), id="00000000000000bb")
         two = self.drawn(bright, other)
         self.assertGreater(float(two[beside].mean()), 0.02)
         self.assertLess(float(two[8:12, 50:54, :3].max()), float(two[beside].mean()))
@@ -290,19 +271,12 @@ class Looks(Drawn):
         np.testing.assert_allclose(bright, to_coded(32 * TINT * kept / peak * (1 - white) + kept * white), atol=0.01)
         foggy = replace(NO_SUN, fog=0.2, fog_tint=(0.1, 0.2, 0.3))
         clear = np.exp(-0.2 * 4.0)
-        np.testing.assert_allclose(
-            self.middle(layer, stage=foggy), TINT * clear + np.array([0.1, 0.2, 0.3]) * (1 - clear), atol=0.01
-        )
+        np.testing.assert_allclose(self.middle(layer, stage=foggy), TINT * clear + np.array([0.1, 0.2, 0.3]) * (1 - clear), atol=0.01)
 
     def test_a_shadow_darkens_the_ground_below_it(self):
         stage = Stage(sun=Sun(power=0.0), background="mid")
         above = replace(FRONT, pitch=40.0, target=(0.0, 0.5, 0.0))
-        dark = card(
-            {"picture": "half", "blend": "alpha", "light": Light(shadow=0.9)},
-            place=(0.0, 0.5, 0.0),
-            size=0.8,
-            opacity=0.9,
-        )
+        dark = card({"picture": "half", "blend": "alpha", "light": Light(shadow=0.9)}, place=(0.0, 0.5, 0.0), size=0.8, opacity=0.9)
         none = replace(dark, look=replace(dark.look, light=Light()))
         shots = [self.drawn(one, stage=stage, background="mid", camera=above)[..., :3] for one in (dark, none)]
         self.assertGreater(float((shots[1] - shots[0]).max()), 0.05)
@@ -310,9 +284,7 @@ class Looks(Drawn):
 
     def test_the_views_count_show_and_dim(self):
         thrice = card({"picture": "full"}, count=3, size=1.0)
-        mean, most = self.renderer.overdraw(
-            Timeline(effect(thrice)).frame(1.0), view_of(FRONT, 64, 64), Shot(background="none"), 64, 64
-        )
+        mean, most = self.renderer.overdraw(Timeline(effect(thrice)).frame(1.0), view_of(FRONT, 64, 64), Shot(background="none"), 64, 64)
         self.assertEqual((round(mean, 2), most), (3.0, 3))
         shown = self.drawn(card({"picture": "half", "blend": "alpha"}, size=1.0), shows="silhouette")
         self.assertEqual(float(shown[32, 32, 0]), 1.0)

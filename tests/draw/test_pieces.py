@@ -87,8 +87,12 @@ class Glowing(unittest.TestCase):
 
     def test_what_does_not_glow_counts_only_where_it_is_bright(self):
         glowing = card({"picture": "full"})
-        for tint, blend, same in (((0.5, 0.5, 0.5), "alpha", True), ((3, 3, 3), "alpha", False), ((0, 0, 0), "additive", True),
-                                  ((0.2, 0.2, 0.2), "additive", False)):  # fmt: skip
+        for tint, blend, same in (
+            ((0.5, 0.5, 0.5), "alpha", True),
+            ((3, 3, 3), "alpha", False),
+            ((0, 0, 0), "additive", True),
+            ((0.2, 0.2, 0.2), "additive", False),
+        ):
             other = card({"picture": "full", "blend": blend, "shine": Halo(glow=0.0)}, tint=tint, id="00000000000000bb")
             frame = frame_of(glowing, other)
             self.assertEqual(alike(frame.layers, glows(frame.layers)), same, (tint, blend))
@@ -97,9 +101,7 @@ class Glowing(unittest.TestCase):
         for size in (0.0, 0.7, 1.0, 2.0):
             kind = glows(frame_of(card({"picture": "full", "shine": Halo(size=size)})).layers)[0]
             total = sum(kind.widening**level for level in range(4)) * kind.factor(4)
-            self.assertAlmostEqual(
-                total, glows(frame_of(card({"picture": "full"})).layers)[0].factor(4) * 2.952, places=3
-            )
+            self.assertAlmostEqual(total, glows(frame_of(card({"picture": "full"})).layers)[0].factor(4) * 2.952, places=3)
 
 
 class OnTheCard(unittest.TestCase):
@@ -129,9 +131,7 @@ class OnTheCard(unittest.TestCase):
             textures = Textures(context, lambda name: pixels)
             self.assertLess(area_of(textures.outline(Look(picture="x", surface=Surface(channel="red")))), 0.2)
             self.assertEqual(textures.outline(Look(picture="x", surface=Surface(channel="red", invert=True))), WHOLE)
-            self.assertEqual(
-                textures.outline(Look(picture="x", surface=Surface(channel="red", tile=(2.0, 1.0)))), WHOLE
-            )
+            self.assertEqual(textures.outline(Look(picture="x", surface=Surface(channel="red", tile=(2.0, 1.0)))), WHOLE)
             textures.release()
         context.release()
 
@@ -140,11 +140,9 @@ class OnTheCard(unittest.TestCase):
         plain = traits(Look(soft=0.0), now)
         self.assertEqual({name for name, value in plain.items() if value}, set())
         rich = traits(
-            Look(
-                soft=0.2, surface=Surface(second="a", warp="b", edge_glow=1.0), dissolve=Dissolve(picture="c"),
-                light=Light(lit=1.0),
-            ), now,
-        )  # fmt: skip
+            Look(soft=0.2, surface=Surface(second="a", warp="b", edge_glow=1.0), dissolve=Dissolve(picture="c"), light=Light(lit=1.0)),
+            now,
+        )
         for name in ("SOFT", "SECOND", "WARPED", "RIM", "WORN", "LIT", "RICH", "TILED"):
             self.assertEqual(rich[name], 1, name)
         counting = dataclasses.replace(now, kind=1)
@@ -161,9 +159,11 @@ class Packing(unittest.TestCase):
             for k, name in enumerate(("dissolve", "burn", "edge glow", "warp", "heat shimmer", "scroll x", "streak"))
         )
         look = {
-            "picture": "full", "surface": Surface(edge_glow=4.0, warp_by=0.2, shimmer=0.6, scroll=(1.0, 2.0)),
-            "dissolve": Dissolve(amount=0.1, burn=3.0), "streak": 0.04,
-        }  # fmt: skip
+            "picture": "full",
+            "surface": Surface(edge_glow=4.0, warp_by=0.2, shimmer=0.6, scroll=(1.0, 2.0)),
+            "dissolve": Dissolve(amount=0.1, burn=3.0),
+            "streak": 0.04,
+        }
         layer = frame_of(card(look, life=Life(opacity=None, more=lanes))).layers[0]
         np.testing.assert_allclose(wearing(layer)[0], [0.6, 1.5, 2.0, 0.1], rtol=1e-5)
         row = packed(layer, view_of(FRONT, 9, 9), 0.25)[0]
@@ -197,9 +197,10 @@ class Beams(unittest.TestCase):
         anchors = (Anchor(name="left", place=(-1.0, 1.0, 0.0)), Anchor(name="right", place=(1.0, 1.5, 0.0)))
         beam = Beam(start="left", end="right", sway=0.3, sway_size=0.2, bow=(0.0, 0.0))
         layer = drip(
-            look=Look(drawn_as="beam", beam=beam), outlet=Outlet(rate=0.0, bursts=(Burst(count=5),), shape="point"),
+            look=Look(drawn_as="beam", beam=beam),
+            outlet=Outlet(rate=0.0, bursts=(Burst(count=5),), shape="point"),
             birth=Birth(lifetime=fixed(9.0), speed=fixed(0.0)),
-        )  # fmt: skip
+        )
         made = frame_of(layer, stage=Stage(anchors=anchors)).layers[0].strips
         self.assertEqual(made.count, 5)
         strips = made.point.reshape(5, -1, 3)
@@ -208,9 +209,7 @@ class Beams(unittest.TestCase):
         self.assertGreater(float(strips[:, strips.shape[1] // 2].std(axis=0).max()), 0.02)
         straight = np.linspace([-1, 1, 0], [1, 1.5, 0], strips.shape[1])
         self.assertLess(float(np.abs(strips - straight).max()), 0.3 * 2.1)
-        alone = frame_of(
-            replace(layer, outlet=replace(layer.outlet, bursts=(Burst(count=2),))), stage=Stage(anchors=anchors)
-        )
+        alone = frame_of(replace(layer, outlet=replace(layer.outlet, bursts=(Burst(count=2),))), stage=Stage(anchors=anchors))
         np.testing.assert_array_equal(alone.layers[0].strips.point, made.point[: 2 * strips.shape[1]])
 
 
@@ -251,9 +250,7 @@ class Beginning(unittest.TestCase):
             made = Effect(layers=fresh(start.make()))
             self.assertTrue(start.help.endswith("."), name)
             for layer in made.layers:
-                self.assertTrue(
-                    all(rule.layer in {one.id for one in made.layers} for rule in layer.offspring.rules), name
-                )
+                self.assertTrue(all(rule.layer in {one.id for one in made.layers} for rule in layer.offspring.rules), name)
                 for chapter in CHAPTERS:
                     told = sentence(chapter, made, layer)
                     self.assertTrue(told[0].isupper() or told[0].isdigit(), told)

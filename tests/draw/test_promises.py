@@ -84,14 +84,21 @@ def rich(**parts):
 
 def on_stage(layer):
     child = Layer(
-        id="00000000000000bb", name="splash", outlet=Outlet(rate=fixed(0)), birth=Birth(lifetime=fixed(0.7), size=fixed(0.2)),
-        life=Life(opacity=None), look=Look(picture="half"),
-    )  # fmt: skip
+        id="00000000000000bb",
+        name="splash",
+        outlet=Outlet(rate=fixed(0)),
+        birth=Birth(lifetime=fixed(0.7), size=fixed(0.2)),
+        life=Life(opacity=None),
+        look=Look(picture="half"),
+    )
     carrier = Layer(id="00000000000000cc", name="barrow", outlet=Outlet(rate=fixed(0)), place=(0.2, 0.1, 0))
     stage = Stage(
-        props=(Prop(name="step", place=(0.0, 0.1, 0.0), size=(3, 0.2, 3)),), anchors=(Anchor(place=(0.5, 1.5, 0)),),
-        carrier=Carrier(moves="to and fro", reach=1.0, period=2.0), sun=Sun(power=1.0), lamps=(Lamp(power=2.0),),
-    )  # fmt: skip
+        props=(Prop(name="step", place=(0.0, 0.1, 0.0), size=(3, 0.2, 3)),),
+        anchors=(Anchor(place=(0.5, 1.5, 0)),),
+        carrier=Carrier(moves="to and fro", reach=1.0, period=2.0),
+        sun=Sun(power=1.0),
+        lamps=(Lamp(power=2.0),),
+    )
     cues = (Cue(name="boom", at=0.4),)
     return effect(carrier, layer, child, loop=True, stage=stage, duration=2.0, steps=30, cues=cues)
 
@@ -111,13 +118,9 @@ def bases():
     plain = replace(look, columns=1, rows=1, picture="quarters", blend="alpha", facing="to camera", streak=0.0)
     yield replace(made, look=plain)
     yield replace(made, look=replace(plain, blend="cut-out"))
-    yield replace(
-        made, look=replace(look, rows=1, picture="quarters", between="along vectors", vectors="red", play="over life")
-    )
+    yield replace(made, look=replace(look, rows=1, picture="quarters", between="along vectors", vectors="red", play="over life"))
     yield replace(made, look=replace(plain, surface=Surface(channel="red"), dissolve=Dissolve()))
-    yield replace(
-        made, look=replace(plain, drawn_as="mesh", blend="cut-out", solid=Solid(mesh="solid:cylinder", smooth=90.0))
-    )
+    yield replace(made, look=replace(plain, drawn_as="mesh", blend="cut-out", solid=Solid(mesh="solid:cylinder", smooth=90.0)))
     for path in ("behind each", "through all", "behind anchor", "between anchors"):
         ribbon = Ribbon(path=path, taper=SLOPE, colours=TWO, texture="tiled", tile=0.2, first="anchor")
         yield replace(made, look=replace(plain, drawn_as="ribbon", ribbon=ribbon))
@@ -130,14 +133,13 @@ def bases():
         yield replace(made, offspring=Offspring(rules=(rule,)))
     yield replace(made, turns_with="target")
     yield replace(made, outlet=replace(outlet, rate=fixed(200), span=0.0, limit=30, start=0.0))
-    yield replace(
-        made, outlet=replace(outlet, rate=fixed(0.0), bursts=(Burst(count=fixed(40), first_at=0.5),), start=0, span=0)
-    )
+    yield replace(made, outlet=replace(outlet, rate=fixed(0.0), bursts=(Burst(count=fixed(40), first_at=0.5),), start=0, span=0))
     yield replace(made, space="local", forces=Forces(drag=0.5, wind=(1, 0, 0)))
     for places in (
-        Places(lie="ring", count=3, arc=200.0, after=0.1), Places(lie="row", count=2),
+        Places(lie="ring", count=3, arc=200.0, after=0.1),
+        Places(lie="row", count=2),
         Places(lie="told", told=(Place(), Place(place=(0.5, 0, 0), turn=(0, 0, 20), scale=1.2, after=0.2))),
-    ):  # fmt: skip
+    ):
         yield replace(made, places=places)
 
 
@@ -148,9 +150,7 @@ def leaves(kind, part, path=(), around=()):
             continue
         value, inner = getattr(part, name), declared.type
         needs = (*around, *((declared.field,) if declared.field.needs else ()))
-        listed = (
-            get_origin(inner) is tuple and isinstance(get_args(inner)[0], type) and issubclass(get_args(inner)[0], Part)
-        )
+        listed = get_origin(inner) is tuple and isinstance(get_args(inner)[0], type) and issubclass(get_args(inner)[0], Part)
         if listed:
             for i, one in enumerate(value):
                 yield from leaves(type(one), one, (*path, name, i), needs)
@@ -251,17 +251,7 @@ def columns(frame):
     told = []
     for layer in frame.layers:
         made = layer.seen_from(np.array([0.0, 1.0, 4.0]))
-        arrays = [
-            made.number,
-            made.position,
-            made.velocity,
-            made.size,
-            made.angle,
-            made.colour,
-            made.frame,
-            made.age,
-            made.life,
-        ]
+        arrays = [made.number, made.position, made.velocity, made.size, made.angle, made.colour, made.frame, made.age, made.life]
         told.append([array.tobytes() for array in arrays])
         told[-1] += [part for name, array in made.driven.items() for part in (name, array.tobytes())]
         if made.strips is not None:

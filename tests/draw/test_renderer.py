@@ -74,18 +74,14 @@ class Pixels(Drawn):
     def test_a_cut_out_is_solid_or_nothing(self):
         behind = card({"picture": "full", "blend": "alpha"}, tint=(0.6, 0.6, 0.6))
         for cut, expected in ((0.4, (0.4, 0.2, 0.1)), (0.6, (0.6, 0.6, 0.6))):
-            front = card(
-                {"picture": "half", "blend": "cut-out", "cut": cut}, place=(0.0, 2.0, 0.2), id="00000000000000bb"
-            )
+            front = card({"picture": "half", "blend": "cut-out", "cut": cut}, place=(0.0, 2.0, 0.2), id="00000000000000bb")
             light, cover = self.middle(behind, front)
             np.testing.assert_allclose(light, self.toned(*expected), atol=0.01)
             self.assertEqual(cover, 1.0)
 
     def test_dissolving_eats_the_dark_of_its_picture_first_and_its_edge_burns(self):
         def worn(**values):
-            return card(
-                {"picture": "full", "dissolve": Dissolve(picture="grey", softness=0.2, burn_width=0.5, **values)}
-            )
+            return card({"picture": "full", "dissolve": Dissolve(picture="grey", softness=0.2, burn_width=0.5, **values)})
 
         grey = float(to_coded(np.array(0.5)))
         for dissolve in (0.0, 0.5, 0.7, 0.8, 1.0):
@@ -132,9 +128,7 @@ class Pixels(Drawn):
 
     def test_a_pivot_stands_a_card_on_its_foot(self):
         layer = card({"picture": "full", "pivot": -1.0}, tint=(9, 9, 9), size=1.0)
-        pixels = self.renderer.picture(
-            Timeline(effect(layer)).frame(1.0), view_of(FRONT, 64, 64), Shot(background="none"), 64, 64
-        )
+        pixels = self.renderer.picture(Timeline(effect(layer)).frame(1.0), view_of(FRONT, 64, 64), Shot(background="none"), 64, 64)
         rows = np.flatnonzero((pixels[..., 3] > 128).any(axis=1))
         self.assertAlmostEqual(int(rows[-1]), 31, delta=1)
 
@@ -142,27 +136,22 @@ class Pixels(Drawn):
         beam = Beam(reach=(0.0, 0.0, 0.0), bow=(0.0, 0.0))
         level = replace(beam, reach=(1.2, 0.0, 0.0))
         layer = card({"picture": "full", "drawn_as": "beam", "beam": level}, tint=(9, 9, 9), size=0.3)
-        pixels = self.renderer.picture(
-            Timeline(effect(layer)).frame(1.0), view_of(FRONT, 64, 64), Shot(background="none"), 64, 64
-        )
+        pixels = self.renderer.picture(Timeline(effect(layer)).frame(1.0), view_of(FRONT, 64, 64), Shot(background="none"), 64, 64)
         lit = pixels[..., 3] > 128
         half = 64 / 2 / (4 * np.tan(np.radians(20)))
         self.assertAlmostEqual(int(lit.any(axis=0).sum()), 1.2 * half, delta=2)
         self.assertAlmostEqual(int(lit.any(axis=1).sum()), 0.3 * half, delta=2)
-        ribbon = replace(layer, look=replace(layer.look, drawn_as="ribbon", ribbon=Ribbon(length=0.3)),
-                         birth=replace(layer.birth, speed=fixed(1.0)))  # fmt: skip
-        pixels = self.renderer.picture(
-            Timeline(effect(ribbon)).frame(0.5), view_of(FRONT, 64, 64), Shot(background="none"), 64, 64
+        ribbon = replace(
+            layer, look=replace(layer.look, drawn_as="ribbon", ribbon=Ribbon(length=0.3)), birth=replace(layer.birth, speed=fixed(1.0))
         )
+        pixels = self.renderer.picture(Timeline(effect(ribbon)).frame(0.5), view_of(FRONT, 64, 64), Shot(background="none"), 64, 64)
         rows = np.flatnonzero((pixels[..., 3] > 128).any(axis=1))
         self.assertAlmostEqual(len(rows), 0.3 * half, delta=2)
         self.assertEqual(self.context.error, "GL_NO_ERROR")
 
     def test_props_are_lit_and_hide_what_is_behind_them(self):
         prop = Prop(shape="box", place=(0.0, 2.0, 0.0), size=(1.0, 1.0, 1.0))
-        behind = card(
-            {"picture": "full", "light": Light(casts=0.0)}, tint=(5.0, 5.0, 5.0), size=0.5, place=(0.0, 2.0, -1.5)
-        )
+        behind = card({"picture": "full", "light": Light(casts=0.0)}, tint=(5.0, 5.0, 5.0), size=0.5, place=(0.0, 2.0, -1.5))
         before = card({"picture": "full"}, tint=(5.0, 5.0, 5.0), size=0.5, place=(0.0, 2.0, 1.0))
         middle = []
         for layer in (behind, before):
@@ -175,9 +164,7 @@ class Pixels(Drawn):
 
     def test_the_frame_of_a_sheet_is_the_one_of_the_age(self):
         for time, value in ((0.5, 0.1), (1.5, 0.2), (2.5, 0.4), (3.5, 0.8)):
-            layer = card(
-                {"picture": "quarters", "columns": 2, "rows": 2, "play": "by clock", "fps": 1.0}, tint=(1, 1, 1)
-            )
+            layer = card({"picture": "quarters", "columns": 2, "rows": 2, "play": "by clock", "fps": 1.0}, tint=(1, 1, 1))
             frame = Timeline(effect(layer)).frame(int(time))
             shot = Shot(background="none", alpha="premultiplied")
             pixels = self.renderer.picture(frame, view_of(FRONT, 64, 64), shot, 64, 64)
@@ -192,10 +179,7 @@ class Pixels(Drawn):
         for order in ((0, 1), (1, 0)):
             place = np.array([[0, 2, 1.0], [0, 2, -1.0]], np.float32)[list(order)]
             tint = np.array([[0.9, 0, 0, 1], [0, 0.9, 0, 1]], np.float32)[list(order)]
-            both = {
-                n: np.repeat(getattr(one, n), 2, axis=0)
-                for n in ("number", "age", "life", "velocity", "size", "angle", "frame")
-            }
+            both = {n: np.repeat(getattr(one, n), 2, axis=0) for n in ("number", "age", "life", "velocity", "size", "angle", "frame")}
             made = dataclasses.replace(one, position=place, colour=tint, **both)
             pixels = self.renderer.picture(
                 dataclasses.replace(frame, layers=(made,)), view_of(FRONT, 64, 64), Shot(background="none"), 64, 64
@@ -206,8 +190,12 @@ class Pixels(Drawn):
     def test_the_ground_hides_what_is_below_it(self):
         below = card({"picture": "full"}, tint=(5.0, 5.0, 5.0), size=0.5, place=(0.0, -3.0, -2.0))
         empty = card({"picture": "full"}, opacity=0.0)
-        seen = [self.renderer.picture(Timeline(effect(one)).frame(0.5), view_of(replace(FRONT, pitch=35.0), 64, 64),
-                                      Shot(background="mid"), 64, 64).astype(int) for one in (below, empty)]  # fmt: skip
+        seen = [
+            self.renderer.picture(
+                Timeline(effect(one)).frame(0.5), view_of(replace(FRONT, pitch=35.0), 64, 64), Shot(background="mid"), 64, 64
+            ).astype(int)
+            for one in (below, empty)
+        ]
         self.assertLess(np.abs(seen[0] - seen[1]).mean(), 12.0)
 
 

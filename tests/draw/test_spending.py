@@ -29,10 +29,14 @@ STAGE = Stage(cameras=(Camera(target=(0.0, 1.0, 0.0), heading=0.0, pitch=0.0),),
 def cards(**parts):
     """Cards that stand still before the camera, each somewhere else."""
     given = {
-        "id": ONE, "name": "cards", "place": (0.0, 1.0, 0.0), "life": Life(opacity=None),
+        "id": ONE,
+        "name": "cards",
+        "place": (0.0, 1.0, 0.0),
+        "life": Life(opacity=None),
         "outlet": Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(12)),), shape="box", extent=(3.0, 1.5, 0.0)),
-        "birth": Birth(lifetime=fixed(9.0), speed=fixed(0.0), size=fixed(0.6)), "look": Look(picture="white", soft=0.0, fade_near=0.0),
-    }  # fmt: skip
+        "birth": Birth(lifetime=fixed(9.0), speed=fixed(0.0), size=fixed(0.6)),
+        "look": Look(picture="white", soft=0.0, fade_near=0.0),
+    }
     return Layer(**(given | parts))
 
 
@@ -82,17 +86,13 @@ class Spent(unittest.TestCase):
         self.assertEqual(own.textures, with_mips(64, 64))
         np.testing.assert_array_equal(spent.painted, own.painted)
         self.assertAlmostEqual(
-            self.spent(quay(cards(birth=replace(cards().birth, size=fixed(0.3))))).painted.max() / own.painted.max(),
-            0.25,
-            delta=0.02,
+            self.spent(quay(cards(birth=replace(cards().birth, size=fixed(0.3))))).painted.max() / own.painted.max(), 0.25, delta=0.02
         )
         self.assertTrue(self.spent(quay(cards(look=Look(blend="alpha")))).layers[ONE].sorts)
 
     def test_all_together_is_what_layers_are_in_sum(self):
         two = quay(cards())
-        two = replace(
-            two, layers=(two.layers[0], replace(cards(), id="00000000000000bb", name="more", place=(0.4, 1.2, 0.0)))
-        )
+        two = replace(two, layers=(two.layers[0], replace(cards(), id="00000000000000bb", name="more", place=(0.4, 1.2, 0.0))))
         one_by_one, together = self.spent(two), self.spent(two, by_layer=False)
         self.assertEqual(together.layers, {})
         np.testing.assert_allclose(together.painted, one_by_one.painted, rtol=1e-3)
@@ -101,10 +101,12 @@ class Spent(unittest.TestCase):
 
     def test_births_offspring_touches_and_steps_are_counted(self):
         drops = cards(
-            name="drops", outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(5)),), shape="box", extent=(3.0, 0.0, 0.0)),
-            forces=Forces(gravity=(0.0, -9.8, 0.0)), contact=Contact(meets="end"),
+            name="drops",
+            outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(5)),), shape="box", extent=(3.0, 0.0, 0.0)),
+            forces=Forces(gravity=(0.0, -9.8, 0.0)),
+            contact=Contact(meets="end"),
             offspring=Offspring(rules=(Rule(when="touches", layer="00000000000000bb", count=fixed(3)),)),
-        )  # fmt: skip
+        )
         rings = cards(id="00000000000000bb", name="rings", outlet=Outlet(rate=fixed(0.0), shape="point"))
         spent = self.spent(quay(drops, layers=(drops, rings), duration=2.0))
         own, born = spent.layers[ONE], spent.layers["00000000000000bb"]
@@ -127,8 +129,7 @@ class Spent(unittest.TestCase):
 
     def test_a_heap_of_cards_is_offered_as_a_sheet(self):
         heap = cards(
-            outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(12)),), shape="point"),
-            look=Look(picture="white", blend="alpha"),
+            outlet=Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(12)),), shape="point"), look=Look(picture="white", blend="alpha")
         )
         effect = quay(heap)
         self.assertEqual([bake.layer for bake in bakes(effect, self.spent(effect))], [ONE])
@@ -138,9 +139,11 @@ class Spent(unittest.TestCase):
     def test_what_would_cut_it_cuts_it(self):
         dark = Life(opacity=curve((0, 1), (0.5, 1), (0.6, 0), (1, 0)))
         layer = cards(
-            life=dark, birth=replace(cards().birth, lifetime=fixed(1.0)), look=Look(picture="recipe:white", blend="alpha"),
+            life=dark,
+            birth=replace(cards().birth, lifetime=fixed(1.0)),
+            look=Look(picture="recipe:white", blend="alpha"),
             outlet=Outlet(rate=fixed(40.0), shape="box", extent=(3.0, 1.5, 0.0)),
-        )  # fmt: skip
+        )
         effect = quay(layer, loop=True, warm=True, recipes=(Recipe(name="white", size=256),))
         before = self.spent(effect)
         found = cuts(effect, before)

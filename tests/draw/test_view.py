@@ -26,8 +26,12 @@ class Cameras(unittest.TestCase):
     def test_a_projected_point_lies_on_the_ray_through_its_pixel(self):
         rng = np.random.default_rng(4)
         for _ in range(20):
-            camera = Camera(target=tuple(rng.normal(size=3)), distance=float(rng.uniform(1, 9)),
-                            heading=float(rng.uniform(-180, 180)), pitch=float(rng.uniform(-80, 80)))  # fmt: skip
+            camera = Camera(
+                target=tuple(rng.normal(size=3)),
+                distance=float(rng.uniform(1, 9)),
+                heading=float(rng.uniform(-180, 180)),
+                pitch=float(rng.uniform(-80, 80)),
+            )
             view = view_of(camera, 640, 360)
             point = np.array(camera.target) + rng.normal(size=3) * 0.3
             x, y, depth = view.project(point, 640, 360)[0]

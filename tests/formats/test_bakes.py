@@ -102,9 +102,7 @@ class Sheets(unittest.TestCase):
         with tempfile.TemporaryDirectory() as folder:
             out = Path(folder) / "kiln.png"
             common = ("sheet", SMALL_FIRE, "--frames", "4", "--cell", "48", "--from", "1")
-            self.assertEqual(
-                pale(*common, "--out", out, "--keep", "0.97", "--also", "vectors", "normals", "--fade", "0.25")[0], 0
-            )
+            self.assertEqual(pale(*common, "--out", out, "--keep", "0.97", "--also", "vectors", "normals", "--fade", "0.25")[0], 0)
             told = json.loads(out.with_suffix(".json").read_text())
             for name in (told["picture"], told["vectors"], told["normals"]):
                 with Image.open(out.with_name(name)) as beside:
@@ -117,11 +115,7 @@ class Sheets(unittest.TestCase):
             for kind in ("exr", "dds"):
                 self.assertEqual(pale(*common, "--out", out.with_suffix(f".{kind}"))[0], 0)
                 self.assertGreater(out.with_suffix(f".{kind}").stat().st_size, 5000)
-            for wrong in (
-                ("--out", out.with_suffix(".gif")),
-                ("--out", out, "--keep", "0.1"),
-                ("--out", out, "--fade", "2"),
-            ):
+            for wrong in (("--out", out.with_suffix(".gif")), ("--out", out, "--keep", "0.1"), ("--out", out, "--fade", "2")):
                 code, _, said = pale(*common, *wrong)
                 self.assertEqual((code, said.count("\n")), (2, 1))
 
@@ -154,10 +148,7 @@ class Clips(unittest.TestCase):
             for got, wanted in zip(read, self.frames(), strict=True):
                 self.assertLess(int(np.abs(got[14, 4:36].astype(int).sum(1).argmax() - wanted[14, :, 3].argmax())), 20)
         with av.open(io.BytesIO(clip_bytes(self.frames(), 25.0, ".webm"))) as film:
-            self.assertEqual(
-                film.streams.video[0].metadata.get("alpha_mode") or film.streams.video[0].metadata.get("ALPHA_MODE"),
-                "1",
-            )
+            self.assertEqual(film.streams.video[0].metadata.get("alpha_mode") or film.streams.video[0].metadata.get("ALPHA_MODE"), "1")
 
     def test_what_cannot_be_a_clip_is_told(self):
         with self.assertRaisesRegex(ClipError, "at least one frame"):
@@ -167,12 +158,7 @@ class Clips(unittest.TestCase):
         self.assertEqual(moments_of(0.5, 1.0, 4.0), [0.5, 0.75])
         with tempfile.TemporaryDirectory() as folder:
             out = Path(folder) / "kiln.webp"
-            self.assertEqual(
-                pale("clip", SMALL_FIRE, "--out", out, "--fps", "8", "--size", "64x48", "--from", "1", "--to", "1.5")[
-                    0
-                ],
-                0,
-            )
+            self.assertEqual(pale("clip", SMALL_FIRE, "--out", out, "--fps", "8", "--size", "64x48", "--from", "1", "--to", "1.5")[0], 0)
             with Image.open(out) as clip:
                 self.assertEqual(clip.n_frames, 4)
             self.assertEqual(pale("clip", SMALL_FIRE, "--out", out.with_suffix(".mp4"), "--background", "none")[0], 2)
@@ -181,9 +167,11 @@ class Clips(unittest.TestCase):
 class Standing(unittest.TestCase):
     def shown(self, **look):
         made = drip(
-            outlet=Outlet(rate=fixed(20.0), shape="point", aim="anywhere"), forces=Forces(),
-            birth=Birth(lifetime=fixed(2.0), speed=fixed(1.0), angle=between(-90.0, 90.0)), look=Look(**look),
-        )  # fmt: skip
+            outlet=Outlet(rate=fixed(20.0), shape="point", aim="anywhere"),
+            forces=Forces(),
+            birth=Birth(lifetime=fixed(2.0), speed=fixed(1.0), angle=between(-90.0, 90.0)),
+            look=Look(**look),
+        )
         return Timeline(effect(made)).frame(1.0).layers[0]
 
     def turned(self, quaternions, vector):
@@ -196,19 +184,17 @@ class Standing(unittest.TestCase):
         way = shown.velocity / np.linalg.norm(shown.velocity, axis=1, keepdims=True)
         np.testing.assert_allclose(self.turned(orientations(shown), (0, 1, 0)), way, atol=1e-5)
         flat = self.shown(facing="flat")
-        np.testing.assert_allclose(
-            self.turned(orientations(flat), (0, 0, 1)), np.tile((0, 1, 0), (flat.count, 1)), atol=1e-5
-        )
+        np.testing.assert_allclose(self.turned(orientations(flat), (0, 0, 1)), np.tile((0, 1, 0), (flat.count, 1)), atol=1e-5)
         across = self.shown(facing="across motion")
         np.testing.assert_allclose(
             self.turned(orientations(across), (0, 0, 1)),
-            across.velocity / np.linalg.norm(across.velocity, axis=1, keepdims=True), atol=1e-5)  # fmt: skip
+            across.velocity / np.linalg.norm(across.velocity, axis=1, keepdims=True),
+            atol=1e-5,
+        )
         cards = self.shown(facing="to camera")
         np.testing.assert_array_equal(orientations(cards), np.tile((0, 0, 0, 1), (cards.count, 1)))
         free = self.shown(drawn_as="mesh", blend="cut-out", facing="free")
-        np.testing.assert_allclose(
-            self.turned(orientations(free), (0, 1, 0)), np.tile((0, 1, 0), (free.count, 1)), atol=1e-5
-        )
+        np.testing.assert_allclose(self.turned(orientations(free), (0, 1, 0)), np.tile((0, 1, 0), (free.count, 1)), atol=1e-5)
         tumbles = self.shown(drawn_as="mesh", blend="cut-out", facing="free", solid=Solid(tumbles=True))
         cosine = self.turned(orientations(tumbles), (0, 1, 0))[:, 1]
         self.assertTrue((np.abs(cosine) < 0.999).any())
@@ -249,9 +235,7 @@ class Caches(unittest.TestCase):
         from pxr import Usd, UsdGeom
 
         outlet = Outlet(rate=fixed(0.0), bursts=(Burst(count=3),), shape="point")
-        shards = drip(
-            outlet=outlet, places=Places(lie="row", count=4), look=Look(drawn_as="mesh", solid=Solid(mesh="solid:rock"))
-        )
+        shards = drip(outlet=outlet, places=Places(lie="row", count=4), look=Look(drawn_as="mesh", solid=Solid(mesh="solid:rock")))
         made = effect(shards, drip(id="00000000000000bb", name="dust", outlet=outlet))
         frames = [Timeline(made).frame(0.5)]
         with tempfile.TemporaryDirectory() as folder:
@@ -279,14 +263,11 @@ class Caches(unittest.TestCase):
             path = Path(folder) / "fire.glb"
             path.write_bytes(glb_cache(self.fire, self.frames))
             file = pygltflib.GLTF2().load(str(path))
-            ever = {
-                (x.layer.id, x.copy, number)
-                for frame in self.frames
-                for x in frame.layers
-                for number in x.number.tolist()
-            }
-            self.assertEqual(len(file.nodes), len(ever) + sum(any(x.layer is y.layer for f in self.frames for y in f.layers if y.count)
-                                                                for x in self.frames[0].layers))  # fmt: skip
+            ever = {(x.layer.id, x.copy, number) for frame in self.frames for x in frame.layers for number in x.number.tolist()}
+            self.assertEqual(
+                len(file.nodes),
+                len(ever) + sum(any(x.layer is y.layer for f in self.frames for y in f.layers if y.count) for x in self.frames[0].layers),
+            )
             if VALIDATOR.is_dir() and shutil.which("node"):
                 script = (
                     "const v = require(process.argv[1]), fs = require('fs');"
@@ -294,9 +275,7 @@ class Caches(unittest.TestCase):
                 )
                 done = subprocess.run(["node", "-e", script, str(VALIDATOR), str(path)], capture_output=True, text=True)
                 self.assertEqual(done.stdout.strip(), "0", done.stderr)
-        many = replace(
-            self.fire.layers[0], outlet=replace(self.fire.layers[0].outlet, rate=fixed(20000.0), limit=20000)
-        )
+        many = replace(self.fire.layers[0], outlet=replace(self.fire.layers[0].outlet, rate=fixed(20000.0), limit=20000))
         crowd = replace(self.fire, layers=(many,))
         with self.assertRaisesRegex(CacheError, "use USD"):
             glb_cache(crowd, [Timeline(crowd).frame(1.0)])
@@ -308,7 +287,5 @@ class Caches(unittest.TestCase):
         self.assertAlmostEqual(float(rows[0]["x"]), float(first.position[0, 0]), places=5)
         self.assertEqual(int(rows[0]["number"]), int(first.number[0]))
         with tempfile.TemporaryDirectory() as folder:
-            self.assertEqual(
-                pale("cache", SMALL_FIRE, "--out", Path(folder) / "f.usda", "--until", "0.2", "--every", "0.1")[0], 0
-            )
+            self.assertEqual(pale("cache", SMALL_FIRE, "--out", Path(folder) / "f.usda", "--until", "0.2", "--every", "0.1")[0], 0)
             self.assertEqual(pale("cache", SMALL_FIRE, "--out", Path(folder) / "f.abc")[0], 2)

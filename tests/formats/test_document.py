@@ -48,11 +48,7 @@ def value_of(declared, rng, depth):
         if rng.random() < 0.3:
             return None
     low = -9.0 if field.least is None else field.least
-    number = (
-        low
-        if field.most is None and rng.random() < 0.3
-        else low + rng.random() * (min(field.most or 1e9, low + 9) - low)
-    )
+    number = low if field.most is None and rng.random() < 0.3 else low + rng.random() * (min(field.most or 1e9, low + 9) - low)
     if get_origin(kind) is Literal:
         return rng.choice(get_args(kind))
     if isinstance(kind, type) and issubclass(kind, Part):
@@ -98,11 +94,12 @@ class Reading(unittest.TestCase):
         told = {"valid": 0, "refused": 0}
         for _ in range(400):
             raw = {"format": "pale-ember", "version": 2, **wild(Effect, rng)}
-            _, problems = read(
-                Effect, {name: value for name, value in raw.items() if name not in ("format", "version")}
-            )
-            faults = [str(one) for one in problems if not one.notice and "sorted by age" not in one.message
-                      and "low not above high" not in one.message]  # fmt: skip
+            _, problems = read(Effect, {name: value for name, value in raw.items() if name not in ("format", "version")})
+            faults = [
+                str(one)
+                for one in problems
+                if not one.notice and "sorted by age" not in one.message and "low not above high" not in one.message
+            ]
             errors = [error.message for error in validator.iter_errors(raw)]
             self.assertEqual(bool(errors), bool(faults), (errors[:3], faults[:3]))
             told["refused" if faults else "valid"] += 1
@@ -127,9 +124,12 @@ class Reading(unittest.TestCase):
             (changed(("version",), 99), ("version", "newer")),
             (changed(("format",), "other"), ("format", "pale-ember")),
             (SMALL_FIRE.read_bytes()[:900], ("line", "cut short")),
-            (b"", ("empty",)), (b"\x89PNG\r\n", ("UTF-8",)), (b"[1, 2]", ("{ }",)), (b"[" * 100000, ("brackets",)),
+            (b"", ("empty",)),
+            (b"\x89PNG\r\n", ("UTF-8",)),
+            (b"[1, 2]", ("{ }",)),
+            (b"[" * 100000, ("brackets",)),
             (b'{"format": "pale-ember", "format": 1}', ("twice",)),
-        )  # fmt: skip
+        )
         for data, words in cases:
             with self.assertRaises(DocumentError) as caught:
                 loads(data, HERE)
@@ -198,8 +198,11 @@ class Further(unittest.TestCase):
         self.assertEqual(made, load(ASSETS / "demo" / "sample-shelf.pale")[0])
 
     def test_what_touched_with_its_middle_in_the_second_version_does_so_still(self):
-        old = {"format": "pale-ember", "version": 2, "layers": [{"contact": {"meets": "bounce"}}, {"contact": {"bounce": 0.5}},
-                                                                {"contact": {"meets": "end", "radius": 0.3}}]}  # fmt: skip
+        old = {
+            "format": "pale-ember",
+            "version": 2,
+            "layers": [{"contact": {"meets": "bounce"}}, {"contact": {"bounce": 0.5}}, {"contact": {"meets": "end", "radius": 0.3}}],
+        }
         made, _ = loads(json.dumps(old).encode(), HERE)
         self.assertEqual([layer.contact.radius for layer in made.layers], [0.0, None, 0.3])
 
@@ -213,13 +216,16 @@ class Further(unittest.TestCase):
             "contact": {"least_speed": 0.3},
             "offspring": {"rules": [{"when": "every metre", "each": 0.4, "least_impact": 2.0}, {"when": "every second"}]},
             "look": {
-                "picture": "card:ring", "nearer": 0.2, "solid": {"mesh": "solid:drum"},
+                "picture": "card:ring",
+                "nearer": 0.2,
+                "solid": {"mesh": "solid:drum"},
                 "order": "youngest first",  # own-words: ok (as it was written)
-                "wear": {"eaten_by": "card:clouds", "dissolve": 0.3}, "surface": {"haze": 0.2},
+                "wear": {"eaten_by": "card:clouds", "dissolve": 0.3},
+                "surface": {"haze": 0.2},
                 "ribbon": {"texture": "stretched"},
                 "beam": {"bend_start": 1.0, "bend_end": 2.0, "width_start": 1.0, "width_end": 0.5, "segments": 8},
             },
-        }  # fmt: skip
+        }
         stage = {"below": [1, 0, 0], "above": [0, 1, 0], "tone": "plain", "game": {"lens": 60.0}, "cameras": [{"lens": 30.0}],
                  "props": [{"form": "ball"}, {"form": "drum"}]}  # fmt: skip
         made, notices = self.loaded(old, version=2, same=True, stage=stage)
@@ -253,7 +259,7 @@ class Further(unittest.TestCase):
         sleet, splash = made.layers
         self.assertEqual([rule.layer for rule in sleet.offspring.rules], [splash.id] * 2)
         self.assertEqual([rule.key for rule in sleet.offspring.rules], [0, 1])
-        self.assertEqual([type(force).__name__ for force in sleet.forces.more], ["Whirl", "Push"])
+        self.assertEqual([type(force).__name__ for force in sleet.forces.more], ["Vortex", "Push"])
         self.assertEqual([lane.key for lane in splash.life.more], [0, 1])
         self.assertEqual(sleet.rides_on, splash.id)
         again, _ = loads(dumps(made), HERE)
@@ -268,23 +274,17 @@ class Further(unittest.TestCase):
         self.assertIn('found "sleet" spawns "splash" spawns "mist" spawns "sleet"', told[0])
         self.assertIn("remove one of these rules", told[0])
         told = self.refused(spawns("sleet", "nobody"))
-        self.assertIn(
-            'layers[0] "sleet".offspring.rules[0].layer: expected the name or id of a layer, found "nobody"', told[0]
-        )
+        self.assertIn('layers[0] "sleet".offspring.rules[0].layer: expected the name or id of a layer, found "nobody"', told[0])
         told = self.refused({"name": "a", "rides_on": "b"}, {"name": "b", "rides_on": "a"})
         self.assertIn("let one stand by itself", told[0])
         told = self.refused({"forces": {"more": [{"kind": "magnet"}]}})
         self.assertIn('forces.more[0].kind: expected one of "push", "thrust"', told[0])
-        told = self.refused(
-            {"birth": {"speed": {"low": 3, "high": 1}, "push": {"x": "fast"}, "size": {"choices": [1, -2]}}}
-        )
+        told = self.refused({"birth": {"speed": {"low": 3, "high": 1}, "push": {"x": "fast"}, "size": {"choices": [1, -2]}}})
         self.assertEqual(len(told), 3)
 
     def test_wild_documents_are_told_in_a_sentence_too(self):
         self.assertIn("expected one of", self.refused({"forces": {"more": [{"kind": []}]}})[0])
-        chain = [{"name": str(i), "offspring": {"rules": [{"layer": str(i + 1)}]}} for i in range(3000)] + [
-            {"name": "3000"}
-        ]
+        chain = [{"name": str(i), "offspring": {"rules": [{"layer": str(i + 1)}]}} for i in range(3000)] + [{"name": "3000"}]
         self.assertIn("spawn each other in a row, found 3001", self.refused(*chain)[0])
         riders = [{"name": str(i), "rides_on": str(i + 1)} for i in range(3000)] + [{"name": "3000"}]
         self.assertEqual(len(self.loaded(*riders)[0].layers), 3001)

@@ -100,13 +100,11 @@ class Starts(InFolder):
         root = Path(__file__).parents[2]
         small = root / "tests" / "data" / "small-fire.pale"
         analysis = (
-            "import time; from pale_ember.analysis.client import Lookout; one = Lookout(); one.send('rest'); time.sleep(2)\n"
+            "import time; from pale_ember.analysis.client import AnalysisProcess; one = AnalysisProcess(); "
+            "one.send('rest'); time.sleep(2)\n"
             "print(one._process.poll())"
         )
-        for command in (
-            [sys.executable, root / "pale", "check", small],
-            [sys.executable, "-P", "-c", analysis],
-        ):
+        for command in ([sys.executable, root / "pale", "check", small], [sys.executable, "-P", "-c", analysis]):
             done = subprocess.run(command, capture_output=True, text=True, cwd=self.folder)
             self.assertNotIn("run!", done.stderr)
             self.assertIn(done.stdout, ("small-fire.pale: valid\n", "None\n"))

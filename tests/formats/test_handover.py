@@ -39,23 +39,8 @@ from pale_ember.formats.document import load, save
 from pale_ember.formats.handover.meshes import glb_bytes
 from pale_ember.formats.handover.package import Cancelled, package_of
 from pale_ember.formats.handover.reading import read_package
-from pale_ember.formats.handover.runtime import (
-    PackageError,
-    effect_of,
-    handed,
-    json_bytes,
-    runtime_form,
-    runtime_schema,
-    slug,
-)
-from pale_ember.formats.handover.textures import (
-    PictureUse,
-    TextureOptions,
-    shrunk_size,
-    size_advice,
-    texture_files,
-    unpacked,
-)
+from pale_ember.formats.handover.runtime import PackageError, effect_of, handed, json_bytes, runtime_form, runtime_schema, slug
+from pale_ember.formats.handover.textures import PictureUse, TextureOptions, shrunk_size, size_advice, texture_files, unpacked
 from pale_ember.formats.meshes import read_mesh
 from pale_ember.formats.pictures import library_picture, png_bytes
 from pale_ember.formats.shelf import Shelf
@@ -92,13 +77,15 @@ class Runtime(unittest.TestCase):
     def test_what_is_hidden_stays_unless_it_carries_or_spawns(self):
         splash = drip(id="00000000000000bb", name="splash")
         carries = drip(id="00000000000000cc", name="barrow", shown=False)
-        spawns = drip(id="00000000000000dd", name="sleet", shown=False,
-                      offspring=Offspring(rules=(Rule(layer=splash.id), Rule(key=1, layer="00000000000000ee"))))  # fmt: skip
+        spawns = drip(
+            id="00000000000000dd",
+            name="sleet",
+            shown=False,
+            offspring=Offspring(rules=(Rule(layer=splash.id), Rule(key=1, layer="00000000000000ee"))),
+        )
         spare = drip(id="00000000000000ee", name="spare", shown=False)
         stage = Stage(props=(Prop(name="crate"),), anchors=(Anchor(name="lance", place=(3, 1, 2)),))
-        leaves = handed(
-            effect(replace(splash, rides_on=carries.id, stands_on="crate"), carries, spawns, spare, stage=stage)
-        )
+        leaves = handed(effect(replace(splash, rides_on=carries.id, stands_on="crate"), carries, spawns, spare, stage=stage))
         self.assertEqual([layer.name for layer in leaves.layers], ["splash", "barrow", "sleet"])
         self.assertEqual(len(leaves.layers[2].offspring.rules), 1)
         self.assertEqual([anchor.name for anchor in leaves.stage.anchors], ["lance", "crate"])
@@ -110,11 +97,7 @@ class Runtime(unittest.TestCase):
 
     def test_distance_steps_leave_as_the_values_that_differ_and_what_was_left_of_checks_stays(self):
         fire = load(SMALL_FIRE)[0]
-        told = replace(
-            fire,
-            distances=(DistanceStep(beyond=12.0, share=0.5),),
-            left=(IgnoredFinding(rule="pops", reason="a flash"),),
-        )
+        told = replace(fire, distances=(DistanceStep(beyond=12.0, share=0.5),), left=(IgnoredFinding(rule="pops", reason="a flash"),))
         raw = json.loads(json_bytes(runtime_form(handed(told))))
         self.assertEqual(list(jsonschema.Draft202012Validator(runtime_schema()).iter_errors(raw)), [])
         self.assertNotIn("left", raw)
@@ -122,9 +105,7 @@ class Runtime(unittest.TestCase):
         far = raw["farther"][0]
         self.assertEqual((far["beyond"], set(far["layers"])), (12.0, {layer["slug"] for layer in raw["layers"]}))
         for layer in raw["layers"]:
-            self.assertAlmostEqual(
-                far["layers"][layer["slug"]]["outlet.rate"]["low"], 0.5 * layer["outlet"]["rate"]["low"], places=4
-            )
+            self.assertAlmostEqual(far["layers"][layer["slug"]]["outlet.rate"]["low"], 0.5 * layer["outlet"]["rate"]["low"], places=4)
 
     def test_curves_are_told_as_keys_and_as_what_they_are(self):
         fire = handed(load(SMALL_FIRE)[0])
@@ -132,8 +113,9 @@ class Runtime(unittest.TestCase):
         for layer, told in zip(fire.layers, raw["layers"], strict=True):
             if layer.life.opacity is not None:
                 np.testing.assert_allclose(told["life"]["opacity"]["table"], layer.life.opacity.table(), atol=1e-6)
-        self.assertEqual([slug("Kiln's mouth"), slug("3 jets"), slug("灰"), slug("jet", ["jet"])],
-                         ["kilns_mouth", "_3_jets", "unnamed", "jet_2"])  # fmt: skip
+        self.assertEqual(
+            [slug("Kiln's mouth"), slug("3 jets"), slug("灰"), slug("jet", ["jet"])], ["kilns_mouth", "_3_jets", "unnamed", "jet_2"]
+        )
 
 
 class Packages(InFolder):
@@ -143,9 +125,7 @@ class Packages(InFolder):
             made, _ = load(path)
             shelf = Shelf(path.parent)
             # Packed copies lie beside what is read back; one effect with them will do.
-            package = package_of(
-                made, shelf, TextureOptions() if path.stem == "tide-mist" else TextureOptions(kind="none"), kept
-            )
+            package = package_of(made, shelf, TextureOptions() if path.stem == "tide-mist" else TextureOptions(kind="none"), kept)
             out = self.folder / path.stem
             write_folder(out, package.files)
             back = read_package(out)
@@ -167,17 +147,10 @@ class Packages(InFolder):
 
     def test_notes_tell_events_cues_places_and_layers(self):
         fire, _ = load(SMALL_FIRE)
-        fire = replace(
-            fire, answers=Answers(by_itself=False, start="kiln_lit"), cues=(Cue(name="roar", at=0.5, sound="sfx_roar"),)
-        )
+        fire = replace(fire, answers=Answers(by_itself=False, start="kiln_lit"), cues=(Cue(name="roar", at=0.5, sound="sfx_roar"),))
         package = package_of(fire, Shelf(None), events=["kiln_out", "sfx_roar"])
         told = package.files["NOTES.md"].decode()
-        for word in (
-            "waits for its start",
-            "**kiln_lit**",
-            "sfx_roar",
-            *(layer.name for layer in fire.layers if layer.shown),
-        ):
+        for word in ("waits for its start", "**kiln_lit**", "sfx_roar", *(layer.name for layer in fire.layers if layer.shown)):
             self.assertIn(word, told)
         self.assertTrue(any('"kiln_lit" is not among the 2 names' in said for said in package.advice))
         raw = json.loads(package.files["effect.json"])
@@ -239,17 +212,7 @@ class Packages(InFolder):
             write_folder(out, ours, beside_others=True)
             seen = sorted(str(each.relative_to(out)) for each in out.rglob("*"))
             self.assertEqual(
-                seen,
-                [
-                    "effect.json",
-                    "empty",
-                    "manifest.json",
-                    "mine",
-                    "mine/work.cs",
-                    "notes",
-                    "textures",
-                    "textures/a.png",
-                ],
+                seen, ["effect.json", "empty", "manifest.json", "mine", "mine/work.cs", "notes", "textures", "textures/a.png"]
             )
         write_folder(out, listed({"effect.json": b"3"}), beside_others=True)
         self.assertFalse((out / "textures").exists())
@@ -261,11 +224,14 @@ class Packages(InFolder):
             write_folder(out, clash | {"mine/effect.json": b""}, beside_others=True)
 
     def test_a_process_that_is_killed_leaves_the_old_or_the_new_and_nothing_else(self):
-        out, code = self.folder / "kiln", (
-            "import sys; from pathlib import Path; from pale_ember.formats.disk import write_folder\n"
-            "from tests.folder import listed\n"
-            "for k in range(10**6): write_folder(Path(sys.argv[1]), listed({'effect.json': b'%d' % k * 9999}))"
-        )  # fmt: skip
+        out, code = (
+            self.folder / "kiln",
+            (
+                "import sys; from pathlib import Path; from pale_ember.formats.disk import write_folder\n"
+                "from tests.folder import listed\n"
+                "for k in range(10**6): write_folder(Path(sys.argv[1]), listed({'effect.json': b'%d' % k * 9999}))"
+            ),
+        )
         write_folder(out, listed({"effect.json": b"0"}))
         for wait in (0.5, 0.6, 0.7, 0.8):
             worker = subprocess.Popen([sys.executable, "-c", code, str(out)])
@@ -309,10 +275,7 @@ class Packages(InFolder):
         out = self.folder / "out"
         for spoilt, said in (
             (files | {texture: files[texture] + b" "}, "expected the file that was handed over"),
-            (
-                files | {"effect.json": files["effect.json"] + b" "},
-                "effect.json: expected the file that was handed over",
-            ),
+            (files | {"effect.json": files["effect.json"] + b" "}, "effect.json: expected the file that was handed over"),
             (listed(whole | {"effect.json": json_bytes(raw)}), "found one outside"),
             (listed(whole | {"effect.json": b"{"}), "expected JSON"),
             (files | {"manifest.json": b"[]"}, "expected a list of files"),
@@ -408,11 +371,10 @@ class Textures(InFolder):
         for kind in FORMATS:
             level = packed(pixels, kind)
             decode = getattr(texture2ddecoder, f"decode_{kind.removesuffix('h')}")
-            got = np.frombuffer(decode(level.data, width, height), np.uint8).reshape(height, width, 4)[
-                ..., [2, 1, 0, 3]
-            ]
-            self.assertEqual(len(level.data) + sum(len(packed(x, kind).data) for x in mip_chain(pixels)[1:]),
-                             memory_of(width, height, kind))  # fmt: skip
+            got = np.frombuffer(decode(level.data, width, height), np.uint8).reshape(height, width, 4)[..., [2, 1, 0, 3]]
+            self.assertEqual(
+                len(level.data) + sum(len(packed(x, kind).data) for x in mip_chain(pixels)[1:]), memory_of(width, height, kind)
+            )
             data = dds_bytes([level], kind, srgb=False)
             self.assertEqual(format_in(data), kind)
             image = Image.open(io.BytesIO(data))
@@ -437,9 +399,7 @@ class Textures(InFolder):
         data = files["textures/ways.dds"]
         half = MipLevel(32, 32, data[148 + 64 * 64 : 148 + 64 * 64 + 32 * 32])
         second = Image.open(io.BytesIO(dds_bytes([half], "bc5")))
-        self.assertLessEqual(
-            abs(int(np.asarray(second.convert("RGB"))[9, 9, 0]) - 150), 1, "their mean, not that of light"
-        )
+        self.assertLessEqual(abs(int(np.asarray(second.convert("RGB"))[9, 9, 0]) - 150), 1, "their mean, not that of light")
 
     def test_single_channels_share_a_picture_and_are_what_they_were(self):
         rng = np.random.default_rng(3)
@@ -449,9 +409,7 @@ class Textures(InFolder):
             Image.fromarray(codes).save(self.folder / name)
         Image.new("RGBA", (64, 64), (200, 100, 50, 255)).save(self.folder / "whole.png")
         surface = Surface(second="mask.png", second_channel="alpha", warp="warp.png")
-        look = Look(
-            picture="whole.png", surface=surface, dissolve=Dissolve(picture="worn.png", channel="green", amount=0.4)
-        )
+        look = Look(picture="whole.png", surface=surface, dissolve=Dissolve(picture="worn.png", channel="green", amount=0.4))
         ash = Look(picture="worn.png", surface=Surface(channel="blue"))
         made = effect(drip(look=look), drip(id="00000000000000bb", name="ash", look=ash))
         shelf = Shelf(self.folder)

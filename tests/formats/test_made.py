@@ -55,9 +55,12 @@ class Shelved(InFolder):
         shelf = Shelf(None, (DOT, ring, replace(DOT, name="huge", size=4096, frames=64, columns=8), PUFF,
                              replace(PUFF, name="vast", size=1024, frames=64, loop=True, steps=(replace(SMALL, grid=160),))))  # fmt: skip
         for name, word in {
-            "recipe:none": "the document has dot, ring, huge", "recipe:ring": "take one picture out", "recipe:huge": "at most 8192",
-            "recipe:dot#light": "without a gas has no light", "recipe:vast": "lower the grid",
-        }.items():  # fmt: skip
+            "recipe:none": "the document has dot, ring, huge",
+            "recipe:ring": "take one picture out",
+            "recipe:huge": "at most 8192",
+            "recipe:dot#light": "without a gas has no light",
+            "recipe:vast": "lower the grid",
+        }.items():
             self.assertEqual(shelf.get(name).shape[2], 4)
             self.assertIn(word, shelf.faults[name])
 
@@ -85,9 +88,7 @@ class Shelved(InFolder):
         effect = Effect(name="stack", layers=(worn,), recipes=(PUFF,))
         after = names_followed(effect, replace(effect, recipes=(replace(PUFF, name="plume"),)))
         look = after.layers[0].look
-        self.assertEqual(
-            (look.picture, look.vectors, look.light.six), ("recipe:plume", "recipe:plume#motion", "recipe:plume#light")
-        )
+        self.assertEqual((look.picture, look.vectors, look.light.six), ("recipe:plume", "recipe:plume#motion", "recipe:plume#light"))
         files = package_of(effect, Shelf(None, effect.recipes), TextureOptions("none")).files
         self.assertEqual(
             sorted(name for name in files if name.startswith("textures/") and name.endswith(".png")),
@@ -178,9 +179,7 @@ class Taken(InFolder):
         for ending in (".mp4", ".webm", ".gif"):
             clip = self.folder / f"clip{ending}"
             if ending == ".gif":
-                Image.fromarray(frames[0]).save(
-                    clip, save_all=True, append_images=[Image.fromarray(each) for each in frames[1:]]
-                )
+                Image.fromarray(frames[0]).save(clip, save_all=True, append_images=[Image.fromarray(each) for each in frames[1:]])
             else:
                 clip.write_bytes(clip_bytes(frames, 10, ending))
             self.assertEqual(len(frames_in([clip])), 5, ending)
@@ -197,9 +196,7 @@ class Taken(InFolder):
         pixels = Shelf(None, (DOT,)).get("recipe:dot")
         for ending in (".png", ".tga", ".webp"):
             (self.folder / f"dot{ending}").write_bytes(picture_bytes(pixels, ending))
-            np.testing.assert_array_equal(
-                codes_of(read_picture(self.folder / f"dot{ending}")), codes_of(pixels), ending
-            )
+            np.testing.assert_array_equal(codes_of(read_picture(self.folder / f"dot{ending}")), codes_of(pixels), ending)
         (self.folder / "dot.exr").write_bytes(picture_bytes(pixels, ".exr"))
         np.testing.assert_allclose(read_picture(self.folder / "dot.exr")[..., 3], pixels[..., 3], atol=1e-3)
         with self.assertRaisesRegex(PictureError, "ending"):

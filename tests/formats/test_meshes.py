@@ -21,9 +21,11 @@ class Files(InFolder):
         stl = "solid s\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 3 0 0\nvertex 0 2 0\nendloop\nendfacet\nendsolid s\n"
         (self.folder / "shard.stl").write_text(stl)
         self.assertAlmostEqual(float(read_mesh(self.folder / "shard.stl").areas().sum()), 3.0)
-        ply = ("ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\n"
-               "property uchar red\nproperty uchar green\nproperty uchar blue\nelement face 1\nproperty list uchar int vertex_indices\n"
-               "end_header\n0 0 0 0 0 0\n1 0 0 255 255 255\n0 1 0 255 255 255\n3 0 1 2\n")  # fmt: skip
+        ply = (
+            "ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\n"
+            "property uchar red\nproperty uchar green\nproperty uchar blue\nelement face 1\nproperty list uchar int vertex_indices\n"
+            "end_header\n0 0 0 0 0 0\n1 0 0 255 255 255\n0 1 0 255 255 255\n3 0 1 2\n"
+        )
         (self.folder / "drip.ply").write_text(ply)
         np.testing.assert_allclose(read_mesh(self.folder / "drip.ply").density, [0, 1, 1], atol=1e-6)
 
@@ -62,8 +64,10 @@ class Files(InFolder):
         scene.add_geometry(trimesh.creation.box(), geom_name="lid")
         (self.folder / "cargo.glb").write_bytes(scene.export(file_type="glb"))
         self.assertAlmostEqual(float(read_mesh(self.folder / "cargo.glb", "crate").points[:, 0].mean()), 5.0)
-        ply = ("ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\nelement face 1\n"
-               "property list uchar int vertex_indices\nend_header\n0 0 0\n1 0 0\n0 1 0\n3 0 1 9\n")  # fmt: skip
+        ply = (
+            "ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\nelement face 1\n"
+            "property list uchar int vertex_indices\nend_header\n0 0 0\n1 0 0\n0 1 0\n3 0 1 9\n"
+        )
         (self.folder / "bent.ply").write_text(ply)
         with self.assertRaisesRegex(MeshError, "bent.ply: expected"):
             read_mesh(self.folder / "bent.ply")

@@ -65,7 +65,7 @@ class Motions(InFolder):
             ("{", "data that is none"),
             (json.dumps({**json.loads(text), "animations": []}), "a node that moves, found none"),
             (json.dumps({**json.loads(text), "buffers": [{"byteLength": 64, "uri": "../outside.bin"}]}), "data that is none"),
-        ):  # fmt: skip
+        ):
             self.path.write_text(spoilt)
             with self.assertRaisesRegex(MeshError, said):
                 MotionScene(self.path).motion()

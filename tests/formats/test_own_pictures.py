@@ -18,12 +18,7 @@ class Pictures(InFolder):
         codes = np.zeros((8, 8, 4), np.uint8)
         codes[:4] = (200, 100, 50, 255)
         codes[4:] = (20, 40, 220, 255)
-        for kind, more, apart in (
-            (".png", {}, 1e-6),
-            (".tga", {}, 1e-6),
-            (".webp", {"lossless": True}, 1e-6),
-            (".dds", {}, 1e-6),
-        ):
+        for kind, more, apart in ((".png", {}, 1e-6), (".tga", {}, 1e-6), (".webp", {"lossless": True}, 1e-6), (".dds", {}, 1e-6)):
             path = self.folder / f"ember{kind}"
             Image.fromarray(codes, "RGBA").save(path, **more)
             pixels = read_picture(path)
@@ -53,10 +48,12 @@ class Pictures(InFolder):
 
     def test_what_cannot_be_read_is_told_in_one_sentence(self):
         for name, data, words in (
-            ("torn.png", b"\x89PNG\r\n\x1a\nxx", "torn.png: not a picture"), ("torn.exr", b"v/1\x01rubbish", "torn.exr: not a picture"),
-            ("torn.dds", b"DDS ", "torn.dds: not a picture"), ("notes.txt", b"hello", "expected a picture (.png, .tga"),
+            ("torn.png", b"\x89PNG\r\n\x1a\nxx", "torn.png: not a picture"),
+            ("torn.exr", b"v/1\x01rubbish", "torn.exr: not a picture"),
+            ("torn.dds", b"DDS ", "torn.dds: not a picture"),
+            ("notes.txt", b"hello", "expected a picture (.png, .tga"),
             ("bare", b"", "found no ending"),
-        ):  # fmt: skip
+        ):
             path = self.folder / name
             path.write_bytes(data)
             with self.assertRaises(PictureError) as caught:

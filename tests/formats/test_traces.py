@@ -22,11 +22,13 @@ class Traces(unittest.TestCase):
     def test_strips_and_lanes_stand_beside_the_particles(self):
         single = Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(2)),), shape="disc")
         lanes = Life(opacity=None, more=(Lane(drives="named", name="heat", curve=curve((0, 3), (1, 3))),))
-        trail = drip(outlet=single, birth=Birth(lifetime=fixed(9.0), speed=fixed(1.0)), life=lanes,
-                     look=Look(drawn_as="ribbon", ribbon=Ribbon(length=0.3)))  # fmt: skip
-        beam = drip(
-            id="00000000000000ab", name="eel lamp", look=Look(drawn_as="beam", beam=Beam(sway=0.1, sway_size=0.5))
+        trail = drip(
+            outlet=single,
+            birth=Birth(lifetime=fixed(9.0), speed=fixed(1.0)),
+            life=lanes,
+            look=Look(drawn_as="ribbon", ribbon=Ribbon(length=0.3)),
         )
+        beam = drip(id="00000000000000ab", name="eel lamp", look=Look(drawn_as="beam", beam=Beam(sway=0.1, sway_size=0.5)))
         plain = drip(id="00000000000000ac", name="plain")
         told = self.trace(effect(trail, beam, plain))
         self.assertEqual(told["time"].tolist(), [0.0, 0.25, 0.5, 0.75, 1.0])

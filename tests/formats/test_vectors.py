@@ -50,9 +50,7 @@ class Vectors(unittest.TestCase):
     def test_conform_plays_them_against_a_command(self):
         with tempfile.TemporaryDirectory() as folder:
             out = Path(folder) / "kiln"
-            self.assertEqual(
-                pale("handover", SMALL_FIRE, "--out", out, "--vectors", "--textures", "none").returncode, 0
-            )
+            self.assertEqual(pale("handover", SMALL_FIRE, "--out", out, "--vectors", "--textures", "none").returncode, 0)
             self.assertEqual((out / "eddies.f32").stat().st_size, CELLS**3 * 3 * 4)
             done = pale("conform", out, "--player", f"{sys.executable} {PLAYER}", "--only", "ground")
             self.assertEqual((done.returncode, done.stdout.splitlines()[-1]), (0, "3 of 3 agree"), done.stdout)
@@ -79,9 +77,11 @@ class Vectors(unittest.TestCase):
             ("yes | tr -d '\\n'", "at most 0 MB, found a longer one"),
         ):
             with (
-                mock.patch.object(under_test, "PATIENCE", 1.0), mock.patch.object(under_test, "LONGEST", 2**19),
-                under_test.PlayerProcess(shlex.join(["sh", "-c", script])) as asked, self.assertRaisesRegex(ValueError, said),
-            ):  # fmt: skip
+                mock.patch.object(under_test, "PATIENCE", 1.0),
+                mock.patch.object(under_test, "LONGEST", 2**19),
+                under_test.PlayerProcess(shlex.join(["sh", "-c", script])) as asked,
+                self.assertRaisesRegex(ValueError, said),
+            ):
                 asked.answer({})
         time.sleep(0.1)
         self.assertNotIn("61.37", subprocess.run(["ps", "ax", "-o", "args"], capture_output=True, text=True).stdout)

@@ -43,8 +43,10 @@ def as_seen_without(colour, lacking):
     """A colour as who lacks a kind of cone sees it (Viénot, Brettel and Mollon 1999): (3,) linear light."""
     share = np.asarray(rgb(colour), float) / 255
     linear = np.where(share <= 0.04045, share / 12.92, ((share + 0.055) / 1.055) ** 2.4)
-    to = {"red": [[0.11238, 0.88762, 0], [0.11238, 0.88762, 0], [0.00401, -0.00401, 1]],
-          "green": [[0.29275, 0.70725, 0], [0.29275, 0.70725, 0], [-0.02234, 0.02234, 1]]}[lacking]  # fmt: skip
+    to = {
+        "red": [[0.11238, 0.88762, 0], [0.11238, 0.88762, 0], [0.00401, -0.00401, 1]],
+        "green": [[0.29275, 0.70725, 0], [0.29275, 0.70725, 0], [-0.02234, 0.02234, 1]],
+    }[lacking]
     return np.array(to) @ linear
 
 
@@ -118,15 +120,7 @@ class Access(driven.Window):
         names = self.walked(Qt.Key.Key_Tab)
         self.assertLess(len(names), 120)
         self.assertEqual(names[4], "place, X", "the first field is the fifth")
-        first = (
-            "place, X",
-            "rate, maximum",
-            "lifetime, minimum",
-            "size over age",
-            "gravity, X",
-            "on collision",
-            "picture",
-        )
+        first = ("place, X", "rate, maximum", "lifetime, minimum", "size over age", "gravity, X", "on collision", "picture")
         chapters = [names.index(name) for name in first]
         self.assertEqual(chapters, sorted(chapters))
         self.assertIn("effect name", names[chapters[-1] :])
@@ -194,10 +188,7 @@ class WithoutAMouse(ByHand):
         self.tab_to(lambda focus: isinstance(focus, WordButton) and focus.text().startswith("raise the limit"))
         hands.key("Return")
         self.assertGreater(desk.layer.outlet.limit, 5)
-        with (
-            tempfile.TemporaryDirectory() as folder,
-            mock.patch.object(QFileDialog, "getExistingDirectory", return_value=folder),
-        ):
+        with tempfile.TemporaryDirectory() as folder, mock.patch.object(QFileDialog, "getExistingDirectory", return_value=folder):
             hands.key("ctrl+e")
             self.wait_for(lambda: self.window.handing.hand_button.isEnabled(), 60)
             self.tab_to(lambda focus: focus is self.window.handing.hand_button)

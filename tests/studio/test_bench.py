@@ -77,13 +77,7 @@ class Bench(Window):
     def test_escape_leaves_wherever_the_focus_is(self):
         self.start("a soft dot")
         self.seen()
-        for widget in (
-            self.row("radius").editor,
-            self.bench.steps,
-            self.bench.pictures,
-            self.bench.view,
-            self.bench.wear_button,
-        ):
+        for widget in (self.row("radius").editor, self.bench.steps, self.bench.pictures, self.bench.view, self.bench.wear_button):
             if not self.bench.isVisible():
                 self.window.flip_bench()
             widget.setFocus()
@@ -207,9 +201,7 @@ class Bench(Window):
             self.assertEqual((self.recipe.frames, step.columns * step.rows, self.recipe.size), (4, 4, 24))
             self.assertTrue((Path(folder) / step.picture).is_file())
             sheet = self.seen()
-            left = [
-                int(np.flatnonzero(sheet[:24, 24 * k : 24 * k + 24, 3].any(axis=0))[0]) for k in range(step.columns)
-            ]
+            left = [int(np.flatnonzero(sheet[:24, 24 * k : 24 * k + 24, 3].any(axis=0))[0]) for k in range(step.columns)]
             self.assertEqual(left, list(range(6, 6 + step.columns)))
             cut = self.bench.cut.view
             self.qt.processEvents()
@@ -228,9 +220,7 @@ class Bench(Window):
                 self.assertEqual(own_parts("recipes", Recipe), {self.recipe.name: self.recipe})
             out = Path(folder) / "chips.tga"
             self.seen()
-            with mock.patch(
-                "pale_ember.studio.bench.picture_actions.QFileDialog.getSaveFileName", return_value=(str(out), "")
-            ):
+            with mock.patch("pale_ember.studio.bench.picture_actions.QFileDialog.getSaveFileName", return_value=(str(out), "")):
                 self.bench.deeds.ask_and_save()
                 self.wait_for(lambda: self.bench.deeds.task is None)
             with Image.open(out) as image:

@@ -351,9 +351,7 @@ class Cost(Window):
         with tempfile.TemporaryDirectory() as folder:
             self.window.files.save_to(Path(folder) / "kiln.pale")
             layer = self.effect.layers[0]
-            heap = replace(
-                layer, outlet=replace(layer.outlet, shape="point"), birth=replace(layer.birth, speed=fixed(0.0))
-            )
+            heap = replace(layer, outlet=replace(layer.outlet, shape="point"), birth=replace(layer.birth, speed=fixed(0.0)))
             self.window.document.change("a heap", with_value(self.effect, ("layers", 0), heap))
             page = self.open()
             self.wait_for(lambda: bool(page.cuts.bakes), 60)

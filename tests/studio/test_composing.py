@@ -162,8 +162,11 @@ class Rows(driven.Window):
     def test_lives_are_matched_to_the_loop_from_the_row(self):
         from pale_ember.core.effect.loop_gaps import with_lives_matched
 
-        short = replace(self.layer(0), outlet=replace(self.layer(0).outlet, start=0.5, span=0.2), birth=replace(
-            self.layer(0).birth, lifetime=fixed(0.3)))  # fmt: skip
+        short = replace(
+            self.layer(0),
+            outlet=replace(self.layer(0).outlet, start=0.5, span=0.2),
+            birth=replace(self.layer(0).birth, lifetime=fixed(0.3)),
+        )
         self.window.document.change("short", replace(self.effect, layers=(short, *self.effect.layers[1:])))
         self.assertGreater(with_lives_matched(self.effect, self.layer(0)).birth.lifetime.low, 0.3)
 
@@ -198,9 +201,7 @@ class Rows(driven.Window):
             self.settle()
             named = [handle for handle in self.handles() if handle.path[:2] == ("places", "told")]
             self.assertEqual(len(named), count)
-        self.window.document.change_layer(
-            "places", self.layer(0).id, ("places",), none.with_one_more(Place(place=(1, 0, 0)))
-        )
+        self.window.document.change_layer("places", self.layer(0).id, ("places",), none.with_one_more(Place(place=(1, 0, 0))))
         self.settle()
         handle = next(handle for handle in self.handles() if handle.path[:2] == ("places", "told"))
         held = HandleDrag(desk, handle, self.layer(0), stage.screen_now().point(handle.origin))
@@ -536,11 +537,7 @@ class OnTheStage(ByHand):
     def row(self, index, what=""):
         table = self.window.layers.table
         box = table.row_box(index)
-        return (
-            (table, QPoint(90, round(box.center().y())), 3)
-            if what == "menu"
-            else (table, QPoint(90, round(box.center().y())))
-        )
+        return (table, QPoint(90, round(box.center().y())), 3) if what == "menu" else (table, QPoint(90, round(box.center().y())))
 
     def test_clicks_place_a_layer_and_set_it_off(self):
         hands, stage = self.hands, self.window.stage

@@ -91,9 +91,7 @@ class Editors(unittest.TestCase):
             for x in (30, 40):
                 at = QPointF(x, 10)
                 over = edit.mapToGlobal(at)
-                edit.mouseMoveEvent(
-                    QMouseEvent(QMouseEvent.Type.MouseMove, at, over, Qt.MouseButton.NoButton, LEFT, modifier)
-                )
+                edit.mouseMoveEvent(QMouseEvent(QMouseEvent.Type.MouseMove, at, over, Qt.MouseButton.NoButton, LEFT, modifier))
             QTest.mouseRelease(edit, LEFT, modifier, QPoint(40, 10))
             moved[name] = edit.value - 50
             self.assertEqual(len({id(stroke) for _, stroke in self.told}), 1)
@@ -181,8 +179,10 @@ class Editors(unittest.TestCase):
         picker.edited.connect(lambda colour, stroke: told.append(colour))
         picker.show()
         for line, text, colour in (
-            (picker.code, "#808080", [4 * 0.2158] * 3), (picker.linear, "50, 17, 9", [50, 17, 9]), (picker.code, "0.5 0 2", [0.5, 0, 2]),
-        ):  # fmt: skip
+            (picker.code, "#808080", [4 * 0.2158] * 3),
+            (picker.linear, "50, 17, 9", [50, 17, 9]),
+            (picker.code, "0.5 0 2", [0.5, 0, 2]),
+        ):
             line.setFocus()
             line.selectAll()
             QTest.keyClicks(line, text)
@@ -245,11 +245,7 @@ class LaneEditors(unittest.TestCase):
     def test_what_an_undo_takes_away_is_let_go_of(self):
         """A drag goes on with what is in the hand, and with nothing where that is gone."""
         for name, full, less in (
-            (
-                "colour",
-                gradient((0, (1.0, 0.0, 0.0)), (0.5, (0.0, 1.0, 0.0)), (1, (0.0, 0.0, 1.0))),
-                gradient((0, (1.0, 0.0, 0.0))),
-            ),
+            ("colour", gradient((0, (1.0, 0.0, 0.0)), (0.5, (0.0, 1.0, 0.0)), (1, (0.0, 0.0, 1.0))), gradient((0, (1.0, 0.0, 0.0)))),
             ("size", curve((0, 0.2), (0.5, 1), (1, 0)), curve((0, 0.2))),
         ):
             lane = self.lane(name, full)
@@ -307,9 +303,7 @@ class LaneEditors(unittest.TestCase):
         self.pull(lane, [self.at(lane, 0.2, 0.9), self.at(lane, 0.4, 0.5), self.at(lane, 0.6, 0.1)], NONE)
         self.assertEqual(lane.chosen, {1, 2})
         self.pull(lane, [self.at(lane, 0.3, 0.6), self.at(lane, 0.36, 0.68), self.at(lane, 0.4, 0.75)], NONE)
-        np.testing.assert_allclose(
-            [(key.at, key.value) for key in lane.points[1:3]], [(0.4, 0.75), (0.6, 0.55)], atol=0.02
-        )
+        np.testing.assert_allclose([(key.at, key.value) for key in lane.points[1:3]], [(0.4, 0.75), (0.6, 0.55)], atol=0.02)
         box = lane.group_box()
         right = (round(box.right()), round(box.center().y()))
         self.pull(lane, [right, (right[0] + 40, right[1]), (right[0] + 100, right[1])], NONE)
@@ -327,9 +321,7 @@ class LaneEditors(unittest.TestCase):
         lane = self.lane("size", curve((0, 0.2), (0.5, 0.6), (1, 0.2)))
         lane.resize(600, 200)
         held = Qt.KeyboardModifier
-        self.pull(
-            lane, [self.at(lane, 0.5, 0.6), self.at(lane, 0.6, 0.62), self.at(lane, 0.7, 0.66)], held.ShiftModifier
-        )
+        self.pull(lane, [self.at(lane, 0.5, 0.6), self.at(lane, 0.6, 0.62), self.at(lane, 0.7, 0.66)], held.ShiftModifier)
         self.assertEqual(lane.points[1].value, 0.6)
         self.assertAlmostEqual(lane.points[1].at, 0.7, delta=0.01)
         x, y = self.at(lane, 0.7, 1.0)
@@ -373,8 +365,9 @@ class LaneEditors(unittest.TestCase):
         age = lane.age_at(here.x())
 
         def wheel(held):
-            turn = QWheelEvent(here, lane.mapToGlobal(here), QPoint(), QPoint(0, 480), Qt.MouseButton.NoButton, held,
-                               Qt.ScrollPhase.NoScrollPhase, False)  # fmt: skip
+            turn = QWheelEvent(
+                here, lane.mapToGlobal(here), QPoint(), QPoint(0, 480), Qt.MouseButton.NoButton, held, Qt.ScrollPhase.NoScrollPhase, False
+            )
             self.qt.sendEvent(lane, turn)
             return turn.isAccepted()
 

@@ -46,9 +46,7 @@ class HandedOver(InFolder, driven.Window):
         self.assertLess(len(page.package.files), len(first.files))
         self.wait_for(lambda: page.compared.said == "It leaves as it is.")
         self.window.document.change_layer("hide", self.layer(0).id, ("shown",), False)
-        self.wait_for(
-            lambda: page.hand_button.isEnabled() and len(page.package.effect.layers) < len(first.effect.layers)
-        )
+        self.wait_for(lambda: page.hand_button.isEnabled() and len(page.package.effect.layers) < len(first.effect.layers))
         with mock.patch("PyQt6.QtWidgets.QFileDialog.getExistingDirectory", return_value=str(self.folder)):
             QTest.mouseClick(page.hand_button, LEFT)
         self.wait_for(lambda: "Handed over" in page.said.text())

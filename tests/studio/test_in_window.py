@@ -37,11 +37,7 @@ class Seen(driven.Window):
         """What is on the screen where the stage is."""
         stage = self.window.stage
         at = stage.mapTo(self.window, stage.rect().topLeft())
-        return (
-            self.window.screen()
-            .grabWindow(self.window.winId(), at.x(), at.y(), stage.width(), stage.height())
-            .toImage()
-        )
+        return self.window.screen().grabWindow(self.window.winId(), at.x(), at.y(), stage.width(), stage.height()).toImage()
 
     def worked(self, size):
         """What the worker's way shows of the same answer, with the same overlays."""
@@ -50,12 +46,8 @@ class Seen(driven.Window):
         desk.shelf_get.__self__.recipes = answer.request.effect.recipes
         with offscreen(desk.shelf_get, desk.shelf_mesh) as renderer:
             wide, high = size.width(), size.height()
-            picture = renderer.picture(
-                answer.frame, view_of(answer.request.camera, wide, high), shot, wide, high, answer.beside
-            )
-        image = QImage(picture.tobytes(), wide, high, 4 * wide, QImage.Format.Format_RGBX8888).convertToFormat(
-            QImage.Format.Format_RGB32
-        )
+            picture = renderer.picture(answer.frame, view_of(answer.request.camera, wide, high), shot, wide, high, answer.beside)
+        image = QImage(picture.tobytes(), wide, high, 4 * wide, QImage.Format.Format_RGBX8888).convertToFormat(QImage.Format.Format_RGB32)
         image.setDevicePixelRatio(stage.devicePixelRatioF())
         painter = QPainter(image)
         painter.setFont(stage.font())

@@ -57,10 +57,14 @@ class Typing(driven.Window):
             flip()
             self.qt.processEvents()
             places = [
-                inner for inner in page.findChildren(QWidget)
-                if inner.isVisible() and not inner.visibleRegion().isEmpty() and not isinstance(inner, QLineEdit)
-                and not self.window.stage.isAncestorOf(inner) and inner is not self.window.stage
-            ]  # fmt: skip
+                inner
+                for inner in page.findChildren(QWidget)
+                if inner.isVisible()
+                and not inner.visibleRegion().isEmpty()
+                and not isinstance(inner, QLineEdit)
+                and not self.window.stage.isAncestorOf(inner)
+                and inner is not self.window.stage
+            ]
             for _ in range(25):
                 place = dice.choice(places)
                 self.rest_on(place, place.visibleRegion().boundingRect().center())
@@ -142,16 +146,9 @@ class Typing(driven.Window):
         seen = []
         for _ in range(60):
             focus = self.qt.focusWidget()
-            chapter = next(
-                name for name in STORY if story.chapters[name] is focus or story.chapters[name].isAncestorOf(focus)
-            )
+            chapter = next(name for name in STORY if story.chapters[name] is focus or story.chapters[name].isAncestorOf(focus))
             body = story.bodies[chapter]
-            seen.append(
-                (
-                    chapter,
-                    focus.mapTo(body.widget(), QPoint()).y() if chapter == "birth" and body.isAncestorOf(focus) else 0,
-                )
-            )
+            seen.append((chapter, focus.mapTo(body.widget(), QPoint()).y() if chapter == "birth" and body.isAncestorOf(focus) else 0))
             if chapter == "forces":
                 break
             QTest.keyClick(focus, Qt.Key.Key_Tab)

@@ -39,11 +39,7 @@ class Looking(driven.Window):
         return self.window.stage.answer.picture.astype(int)
 
     def grabbed(self):
-        image = (
-            self.window.stage.grab()
-            .toImage()
-            .convertToFormat(self.window.stage.grab().toImage().Format.Format_RGBA8888)
-        )
+        image = self.window.stage.grab().toImage().convertToFormat(self.window.stage.grab().toImage().Format.Format_RGBA8888)
         bits = np.frombuffer(image.bits().asarray(image.sizeInBytes()), np.uint8)
         return bits.reshape(image.height(), image.width(), 4)[..., :3].astype(int)
 
@@ -80,12 +76,7 @@ class Looking(driven.Window):
 
     def test_the_ways_of_looking_are_a_menu_away_and_touch_no_document(self):
         plain = self.picture()
-        for text, shows in (
-            ("overdraw", "overdraw"),
-            ("silhouette", "silhouette"),
-            ("opacity", "opacity"),
-            ("red", "red"),
-        ):
+        for text, shows in (("overdraw", "overdraw"), ("silhouette", "silhouette"), ("opacity", "opacity"), ("red", "red")):
             self.choose(self.window.transport.marks_menu(), text)
             self.settle(lambda shows=shows: self.window.stage.answer.request.shot.shows == shows)
             self.assertGreater(np.abs(self.picture() - plain).mean(), 0.5, text)
@@ -151,9 +142,7 @@ class Looking(driven.Window):
         library.tiles.point(library.tiles.names.index("ring"))
         self.settle_tried("library:ring")
         self.assertIs(self.effect, before)
-        QTest.mouseClick(
-            library.tiles, LEFT, pos=library.tiles._star(library.tiles.names.index("ring")).center().toPoint()
-        )
+        QTest.mouseClick(library.tiles, LEFT, pos=library.tiles._star(library.tiles.names.index("ring")).center().toPoint())
         self.assertIn("ring", favourites())
         QTest.mouseClick(library.tiles, LEFT, pos=at)
         self.assertEqual(self.layer(0).look.picture, "library:ring")
@@ -252,9 +241,7 @@ class Looking(driven.Window):
             self.assertEqual(self.layer(0).outlet.mesh, "stopper.obj")
             self.assertIn(("stopper.obj", "stopper.obj"), outlet.options())
             second = self.window.story.bodies["look"].fields.reveal(("look", "surface", "second")).editor
-            with mock.patch(
-                "pale_ember.studio.fields.name_edits.QFileDialog.getOpenFileName", return_value=(str(grain), "")
-            ):
+            with mock.patch("pale_ember.studio.fields.name_edits.QFileDialog.getOpenFileName", return_value=(str(grain), "")):
                 second.open()
                 second.library.own.click()
                 self.taken()
@@ -320,9 +307,11 @@ class Looking(driven.Window):
         fields = self.window.story.bodies["look"].fields
         look = self.layer(0).look
         changed = replace(
-            look, surface=replace(look.surface, warp="library:clouds", tile=(2.0, 3.0), shimmer=0.2, invert=True),
-            dissolve=replace(look.dissolve, picture="library:cells", burn_tint=(1.0, 0.4, 0.1)), light=replace(look.light, lit=0.5),
-        )  # fmt: skip
+            look,
+            surface=replace(look.surface, warp="library:clouds", tile=(2.0, 3.0), shimmer=0.2, invert=True),
+            dissolve=replace(look.dissolve, picture="library:cells", burn_tint=(1.0, 0.4, 0.1)),
+            light=replace(look.light, lit=0.5),
+        )
         self.window.document.change_layer("look", self.layer(0).id, ("look",), changed)
         self.settle()
         self.window.story.bring("look")

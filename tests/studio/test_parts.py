@@ -4,15 +4,7 @@ import unittest
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import (
-    QAbstractButton,
-    QAbstractItemView,
-    QAbstractSpinBox,
-    QComboBox,
-    QScrollArea,
-    QScrollBar,
-    QWidget,
-)
+from PyQt6.QtWidgets import QAbstractButton, QAbstractItemView, QAbstractSpinBox, QComboBox, QScrollArea, QScrollBar, QWidget
 
 from pale_ember.core.effect.bursts import Burst
 from pale_ember.core.effect.edit import value_at
@@ -94,15 +86,16 @@ class Parts(driven.Window):
         self.qt.processEvents()
         seen = 0
         for widget in self.window.findChildren(QWidget):
-            if widget.focusPolicy() != Qt.FocusPolicy.NoFocus and not isinstance(
-                widget, (QAbstractItemView, QScrollArea, QScrollBar)
-            ):
+            if widget.focusPolicy() != Qt.FocusPolicy.NoFocus and not isinstance(widget, (QAbstractItemView, QScrollArea, QScrollBar)):
                 seen += 1
                 self.assertTrue(widget.accessibleName(), f"{type(widget).__name__} in {type(widget.parent()).__name__}")
         self.assertGreater(seen, 200)
         for kind, base in (
-            (SwitchEdit, QAbstractButton), (Heading, QAbstractButton), (ChoiceEdit, QComboBox), (NumberEdit, QAbstractSpinBox)
-        ):  # fmt: skip
+            (SwitchEdit, QAbstractButton),
+            (Heading, QAbstractButton),
+            (ChoiceEdit, QComboBox),
+            (NumberEdit, QAbstractSpinBox),
+        ):
             self.assertTrue(issubclass(kind, base))
             self.assertTrue(self.window.findChildren(kind))
         for number in self.window.findChildren(NumberEdit):
@@ -136,9 +129,7 @@ class Parts(driven.Window):
         block.lane.set_ease(1, "handles")
         self.assertTrue(life.slope_before.isVisible())
         lane = self.layer(0).life.more[0]
-        self.assertEqual(
-            (lane.over, lane.high, lane.curve.keys[1].band, lane.curve.keys[1].ease), ("speed", 12.0, 0.5, "handles")
-        )
+        self.assertEqual((lane.over, lane.high, lane.curve.keys[1].band, lane.curve.keys[1].ease), ("speed", 12.0, 0.5, "handles"))
         block.lane.edited.emit(None, None)
         self.assertEqual([lane.drives for lane in self.layer(0).life.more], ["colour"])
         self.settle()

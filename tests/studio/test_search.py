@@ -65,11 +65,7 @@ class Finding(driven.Window):
         entries = [*field_entries(), *everything(self.window)]
         for word, ours in TRADE.items():
             self.assertIn(ours, [entry.title for entry in ranked(word, entries)[:3]], word)
-        rows = [
-            line.split("|")
-            for line in (ROOT / "docs" / "glossary.md").read_text().splitlines()
-            if line.startswith("| ")
-        ]
+        rows = [line.split("|") for line in (ROOT / "docs" / "glossary.md").read_text().splitlines() if line.startswith("| ")]
         words = [word.strip() for row in rows[1:] for word in row[2].split(",") if word.strip()]
         self.assertGreater(len(words), 100)
         self.assertEqual({word for word in words if not ranked(word, entries)} - NO_FIELD, set())

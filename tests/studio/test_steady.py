@@ -105,10 +105,7 @@ class Steady(driven.Window):
 
     def test_a_picture_that_takes_its_time_says_what_it_does(self):
         stage, said = self.window.stage, []
-        with (
-            mock.patch.object(self.window.worker, "going", lambda: ("embers", 90, 240)),
-            mock.patch.object(view, "LATE_AFTER", 0.0),
-        ):
+        with mock.patch.object(self.window.worker, "going", lambda: ("embers", 90, 240)), mock.patch.object(view, "LATE_AFTER", 0.0):
             real = Timeline.frame
             with mock.patch.object(Timeline, "frame", lambda *a, **k: (time.sleep(0.8), real(*a, **k))[1]):
                 self.edit(21.0)
@@ -125,10 +122,7 @@ class Steady(driven.Window):
         aside, told = self.window.aside, []
         aside.troubled.connect(told.append)
         for error in (OSError(28, "No space left on device"), RuntimeError("a wet page")):
-            with (
-                mock.patch("pale_ember.studio.shell.recovery.write_whole", side_effect=error),
-                mock.patch.object(LOG, "error"),
-            ):
+            with mock.patch("pale_ember.studio.shell.recovery.write_whole", side_effect=error), mock.patch.object(LOG, "error"):
                 for rate in (21.0, 22.0):
                     self.edit(rate)
                     self.assertFalse(aside.holds(self.effect))
@@ -143,11 +137,7 @@ class Steady(driven.Window):
             self.window.files.save_to(Path(folder) / "kiln.pale")
             (Path(folder) / "slag.png").write_bytes(b"not a picture at all")
             failing = mock.patch.object(asset_import, "_taken", side_effect=RuntimeError("a torn sack"))
-            with (
-                failing,
-                self.assertLogs("pale_ember", "ERROR"),
-                mock.patch.object(asset_import.QMessageBox, "warning") as told,
-            ):
+            with failing, self.assertLogs("pale_ember", "ERROR"), mock.patch.object(asset_import.QMessageBox, "warning") as told:
                 drop(self.window.stage, Path(folder) / "slag.png", QPoint(50, 50))
                 self.wait_for(lambda: not self.window.importer.busy)
             self.assertIn("a torn sack", told.call_args.args[2])
@@ -162,9 +152,7 @@ class Steady(driven.Window):
         bake = self.window.open_bake()
         for name, value in (("frames", 4), ("columns", 2), ("cell", 16)):
             bake.editors[name].set_by_hand(value)
-        with (
-            mock.patch("pale_ember.studio.bake.sheet_dialog.draw_sheet", side_effect=MemoryError("no room")),
-        ):
+        with mock.patch("pale_ember.studio.bake.sheet_dialog.draw_sheet", side_effect=MemoryError("no room")):
             bake.bake()
             self.wait_for(lambda: "no room" in bake.verdict.text())
         bake.bake()
@@ -174,15 +162,13 @@ class Steady(driven.Window):
     def test_what_nobody_expected_on_any_thread_is_told_and_the_work_is_safe(self):
         watcher, aside = Unforeseen(), self.window.aside
         watcher.told.connect(self.window.tell_unforeseen)
-        for start in (
-            lambda: threading.Thread(target=lambda: 1 / 0).start(),
-            lambda: QTimer.singleShot(0, lambda: {}["a missing bung"]),
-        ):
+        for start in (lambda: threading.Thread(target=lambda: 1 / 0).start(), lambda: QTimer.singleShot(0, lambda: {}["a missing bung"])):
             aside.end()
             with (
-                mock.patch.object(sys, "excepthook"), mock.patch.object(threading, "excepthook"),
+                mock.patch.object(sys, "excepthook"),
+                mock.patch.object(threading, "excepthook"),
                 self.assertLogs("pale_ember", "ERROR") as kept,
-            ):  # fmt: skip
+            ):
                 watcher.watch()
                 self.edit(31.0 + len(self.window.document.past))
                 aside._timer.stop()

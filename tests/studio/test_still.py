@@ -77,13 +77,14 @@ class Still(driven.Window):
     def act(self, dice):
         """Does something by chance; (what it was, what was acted on, whether it goes somewhere, whether the pointer is near)."""
         story = self.window.story
-        kind = dice.choice(
-            ("value",) * 6 + ("choice",) * 3 + ("add",) * 2 + ("search", "digit", "undo", "undo", "redo")
-        )
+        kind = dice.choice(("value",) * 6 + ("choice",) * 3 + ("add",) * 2 + ("search", "digit", "undo", "undo", "redo"))
         rows = [
-            row for name in STORY if name != "life" for row in story.bodies[name].fields.rows
+            row
+            for name in STORY
+            if name != "life"
+            for row in story.bodies[name].fields.rows
             if row.visibleRegion().contains(QPoint(40, 12))
-        ]  # fmt: skip
+        ]
         if kind in ("value", "choice"):
             wanted = (NumberEdit, RangeEdit) if kind == "value" else (ChoiceEdit, SwitchEdit)
             rows = [row for row in rows if isinstance(row.editor, wanted)]
@@ -96,9 +97,7 @@ class Still(driven.Window):
             before = self.boxes()
             if kind == "value":
                 editor = row.editor.high if isinstance(row.editor, RangeEdit) else row.editor
-                editor.take_text(
-                    dice.choice(("0.25", "*1.5", "0.1 - 0.4" if isinstance(row.editor, RangeEdit) else "3"))
-                )
+                editor.take_text(dice.choice(("0.25", "*1.5", "0.1 - 0.4" if isinstance(row.editor, RangeEdit) else "3")))
             elif isinstance(row.editor, SwitchEdit):
                 row.editor.click()
             else:
@@ -113,9 +112,7 @@ class Still(driven.Window):
             return f"add {entry.title}", before, None, True, False
         if kind == "search":
             search = self.window.open_search()
-            search.line.setText(
-                dice.choice(("size 0.3", "drag 2", "additive", "gravity", "vortex", "turn", "smoke", "fade"))
-            )
+            search.line.setText(dice.choice(("size 0.3", "drag 2", "additive", "gravity", "vortex", "turn", "smoke", "fade")))
             QTest.keyClick(search.line, "\r")
             return "search", before, None, True, False
         if kind == "digit":

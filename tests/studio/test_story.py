@@ -30,8 +30,9 @@ from pale_ember.studio.layers.row import LINK
 from pale_ember.studio.layers.spawn_link_drag import Link
 from pale_ember.studio.shell.files import demo_effects
 from pale_ember.studio.story.add_finder import AddFinder
+from pale_ember.studio.story.chapter import ChapterRows
 from pale_ember.studio.story.life_chapter import new_lane
-from pale_ember.studio.story.story import Rows, Story
+from pale_ember.studio.story.story import Story
 from tests.draw.test_promises import others
 from tests.studio import driven
 from tests.studio.driven import LEFT
@@ -79,9 +80,10 @@ class Sentences(driven.Window):
     def test_a_size_is_typed_as_width_and_height(self):
         size = self.piece("birth", "size")
         for editor, text, kept, aspect in (
-            (size, "0.05 × 0.10", fixed(0.05), 2.0), (self.field("birth", "size").editor.high, "20x5 cm", fixed(0.2), 0.25),
+            (size, "0.05 × 0.10", fixed(0.05), 2.0),
+            (self.field("birth", "size").editor.high, "20x5 cm", fixed(0.2), 0.25),
             (size, "0.3 – 0.5 × 0.6", between(0.3, 0.5), 1.5),
-        ):  # fmt: skip
+        ):
             steps = len(self.window.document.past)
             self.assertEqual(editor.take_text(text), "")
             self.assertEqual((self.layer(0).birth.size, round(self.layer(0).birth.aspect, 6)), (kept, aspect), text)
@@ -93,9 +95,7 @@ class Sentences(driven.Window):
         frame = Timeline(effect).frame(1.5).layers[0]
         got = drawn_at_birth(effect, layer, frame.number)
         np.testing.assert_allclose(frame.size[:, 0], got["size"], rtol=1e-5)
-        self.assertTrue(
-            layer.birth.lifetime.low <= got["lifetime"].min() <= got["lifetime"].max() <= layer.birth.lifetime.high
-        )
+        self.assertTrue(layer.birth.lifetime.low <= got["lifetime"].min() <= got["lifetime"].max() <= layer.birth.lifetime.high)
         self.window.desk.player.go_to(1.5)
         self.settle()
         row = self.field("birth", "lifetime")
@@ -225,9 +225,7 @@ class Several(driven.Window):
         speeds = [layer.birth.speed for layer in self.effect.layers]
         self.field("birth", "size").editor.high.take_text("0.2 x 0.5")
         self.assertEqual([layer.birth.aspect for layer in self.effect.layers[:2]], [2.5, 2.5])
-        self.assertEqual(
-            [layer.birth.speed for layer in self.effect.layers], speeds, "what was not typed is each one's own"
-        )
+        self.assertEqual([layer.birth.speed for layer in self.effect.layers], speeds, "what was not typed is each one's own")
         steps += 1
         size = [layer.birth.size for layer in self.effect.layers]
         word = self.window.layers.trims.words["size"]
@@ -251,10 +249,7 @@ class Several(driven.Window):
         self.assertFalse(offer.isVisible())
 
     def test_a_layer_is_kept_as_ones_own_and_cards_are_found_by_words(self):
-        with (
-            tempfile.TemporaryDirectory() as home,
-            mock.patch.dict(os.environ, XDG_DATA_HOME=home, XDG_CACHE_HOME=home),
-        ):
+        with tempfile.TemporaryDirectory() as home, mock.patch.dict(os.environ, XDG_DATA_HOME=home, XDG_CACHE_HOME=home):
             with mock.patch.object(QInputDialog, "getText", return_value=("lamp smoke", True)):
                 self.window.layers.table.keep_own()
             cards = self.window.layers.open_starts()
@@ -323,9 +318,7 @@ class Together(driven.Window):
         self.assertEqual((self.layer(1).place, self.layer(1).outlet), ((1.0, 2.0, 3.0), self.layer(0).outlet))
         table = self.window.layers.table
         table.add("jet of fire")
-        self.assertIn(
-            "forces of its own", self.window.hints.accessibleDescription() or self.window.hints.accessibleName()
-        )
+        self.assertIn("forces of its own", self.window.hints.accessibleDescription() or self.window.hints.accessibleName())
         table.make_plain()
         self.assertEqual((self.layer(-1).forces, self.layer(-1).keys), (Forces(), ()))
 
@@ -346,9 +339,7 @@ class Together(driven.Window):
         self.assertEqual((self.layer(0).birth.lifetime, self.layer(0).birth.size), (fixed(2.0), fixed(0.5)))
         self.assertIsNone(self.window.desk.looking.tried_whole)
         self.field("birth", "lifetime").copy()
-        self.assertIn(
-            "Copied lifetime: 2 s", self.window.hints.accessibleDescription() or self.window.hints.accessibleName()
-        )
+        self.assertIn("Copied lifetime: 2 s", self.window.hints.accessibleDescription() or self.window.hints.accessibleName())
         speed = self.layer(1).birth.speed
         self.window.desk.select(self.layer(1).id)
         self.assertTrue(self.window.story.chapters["birth"].take(clipboard_text()))
@@ -380,14 +371,10 @@ class Linked(driven.Window):
         self.settle(lambda: self.window.stage.answer.frame.layers[3].count > 0)
         link = Link(self.window.desk, self.layer(0).id, QPointF(at(0)))
         menu = link.end(table, None)
-        at_an_end = next(
-            action.menu() for action in menu.actions() if action.text() == "spawns a new layer when it ends"
-        )
+        at_an_end = next(action.menu() for action in menu.actions() if action.text() == "spawns a new layer when it ends")
         next(action for action in at_an_end.actions() if action.text() == "smoke").trigger()
         menu.close()
-        self.assertEqual(
-            (self.layer(-1).outlet.rate, self.layer(0).offspring.rules[-1].layer), (fixed(0.0), self.layer(-1).id)
-        )
+        self.assertEqual((self.layer(-1).outlet.rate, self.layer(0).offspring.rules[-1].layer), (fixed(0.0), self.layer(-1).id))
         self.window.undo()
         ring = Link(self.window.desk, self.layer(2).id, QPointF(at(1)))
         self.assertIsNone(ring.end(table, self.layer(1)), "a ring is refused")
@@ -502,11 +489,7 @@ class Beside(driven.Window):
         self.window.desk.select(self.layer(2).id)
         QTest.keyClick(forces, Qt.Key.Key_V, held)
         self.assertEqual(self.layer(2).forces, self.layer(0).forces)
-        for text in (
-            "nonsense",
-            '{"pale-ember": "forces", "value": {"drag": "much"}}',
-            '{"pale-ember": "value", "value": "x"}',
-        ):
+        for text in ("nonsense", '{"pale-ember": "forces", "value": {"drag": "much"}}', '{"pale-ember": "value", "value": "x"}'):
             copy_text(text)
             self.assertFalse(forces.take(clipboard_text()))
             self.assertFalse(speed.take(clipboard_text()))
@@ -519,7 +502,7 @@ class Room(driven.Window):
         for chapter in (name for name in CHAPTERS if name != "life"):
             story.expand(chapter)
             body = story.bodies[chapter]
-            self.assertIsInstance(body, Rows)
+            self.assertIsInstance(body, ChapterRows)
             for stem, effect in effects:
                 for layer in effect.layers:
                     body.standing.forget()

@@ -51,9 +51,7 @@ class Work(driven.Window):
         self.assertEqual(len(self.window.document.past), steps + 1)
         QTest.keyClick(self.window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
         self.assertEqual(self.layer(3).outlet.rate, before)
-        QTest.keyClick(
-            self.window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier
-        )
+        QTest.keyClick(self.window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
         self.assertGreater(self.layer(3).outlet.rate.low, before.low)
         QTest.keyClick(self.window, Qt.Key.Key_Y, Qt.KeyboardModifier.ControlModifier)
         said = self.window.hints.accessibleDescription
@@ -411,9 +409,7 @@ class Work(driven.Window):
         with tempfile.TemporaryDirectory() as folder:
             bake.save(Path(folder) / "kiln.png")
             self.wait_for(lambda: "Exported kiln.png" in bake.verdict.text())
-            self.assertEqual(
-                sorted(p.name for p in Path(folder).iterdir()), ["kiln-vectors.png", "kiln.json", "kiln.png"]
-            )
+            self.assertEqual(sorted(p.name for p in Path(folder).iterdir()), ["kiln-vectors.png", "kiln.json", "kiln.png"])
             bake.save(Path(folder) / "kiln.dds")
             self.wait_for(lambda: "Exported kiln.dds" in bake.verdict.text())
             bake.save(Path(folder) / "gone" / "kiln.png")
@@ -510,9 +506,7 @@ class InWindow(driven.Window):
         self.qt.processEvents()
         self.assertEqual(self.errors, [])
         image = surface.grabFramebuffer().convertToFormat(surface.grabFramebuffer().format().Format_RGBA8888)
-        shown = np.frombuffer(image.bits().asarray(image.sizeInBytes()), np.uint8).reshape(
-            image.height(), image.width(), 4
-        )
+        shown = np.frombuffer(image.bits().asarray(image.sizeInBytes()), np.uint8).reshape(image.height(), image.width(), 4)
         from pale_ember.core.view import view_of
         from pale_ember.draw.offscreen import offscreen
 

@@ -71,9 +71,11 @@ class AnalysisProcess:
         ours, theirs = Pipe()
         with theirs:
             self._process = subprocess.Popen(
-                child_processes.command("pale_ember.analysis.server", str(theirs.fileno())), stdin=subprocess.DEVNULL,
-                pass_fds=[theirs.fileno()], env=child_processes.environment(),
-            )  # fmt: skip
+                child_processes.command("pale_ember.analysis.server", str(theirs.fileno())),
+                stdin=subprocess.DEVNULL,
+                pass_fds=[theirs.fileno()],
+                env=child_processes.environment(),
+            )
         self._connection = ours
         threading.Thread(target=self._read, args=(ours, self._process), name="pale-ember-analysis", daemon=True).start()
 

@@ -129,9 +129,7 @@ class AnalysisJobs:
         """A task with its whole effect, made of the layers and parts that came before."""
         before = self._heard
         known = {layer.id: layer for layer in before.layers}
-        layers = tuple(
-            before.layers[each] if isinstance(each, int) else kept(each, known.get(each.id)) for each in task.layers
-        )
+        layers = tuple(before.layers[each] if isinstance(each, int) else kept(each, known.get(each.id)) for each in task.layers)
         self._heard = replace(kept(task.effect, replace(before, layers=())), layers=layers)
         return replace(task, effect=self._heard, layers=layers)
 

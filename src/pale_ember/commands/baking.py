@@ -14,9 +14,7 @@ from pale_ember.commands.common import Refused, drawn, read, tell_faults, writab
 def _ending(path: Path, kinds: tuple[str, ...]) -> str:
     kind = path.suffix.lower()
     if kind not in kinds:
-        raise Refused(
-            f"{path}: expected a name that ends in {', '.join(kinds)}, found {kind or 'no ending'}; choose another"
-        )
+        raise Refused(f"{path}: expected a name that ends in {', '.join(kinds)}, found {kind or 'no ending'}; choose another")
     return kind
 
 
@@ -33,9 +31,7 @@ def sheet(asked: argparse.Namespace) -> int:
     writable(asked.out, asked.file)
     effect, shelf = read(asked.file)
     last = effect.duration / effect.tempo if asked.last is None else asked.last
-    columns = asked.columns or (
-        best_columns(asked.frames, asked.cell) if 1 <= asked.frames <= 1024 and asked.cell > 0 else 1
-    )
+    columns = asked.columns or (best_columns(asked.frames, asked.cell) if 1 <= asked.frames <= 1024 and asked.cell > 0 else 1)
     plan = SheetPlan(asked.frames, columns, asked.cell, asked.first, last, asked.alpha, asked.fade, asked.keep)
     fault = plan.fault()
     if fault:
@@ -44,14 +40,10 @@ def sheet(asked: argparse.Namespace) -> int:
     views = {camera.name: camera for camera in effect.stage.cameras}
     if asked.camera not in ("", *views):
         known = ", ".join(f'"{name}"' for name in views) or "none, it keeps no view"
-        raise Refused(
-            f'--camera: expected a view of the effect, {known}; found "{asked.camera}"; name one, or leave it out'
-        )
+        raise Refused(f'--camera: expected a view of the effect, {known}; found "{asked.camera}"; name one, or leave it out')
     first = effect.stage.cameras[0] if effect.stage.cameras else FIRST_VIEW
     timeline = Timeline(effect, shelf.mesh, shelf.density)
-    baked, camera = drawn(
-        lambda: draw_sheet(timeline, views.get(asked.camera, first), plan, shelf.get, fits=not asked.camera)
-    )
+    baked, camera = drawn(lambda: draw_sheet(timeline, views.get(asked.camera, first), plan, shelf.get, fits=not asked.camera))
     extras = beside(effect, baked, asked.also)
     for name, data in sheet_files(effect, baked, asked.out, world_size(camera), extras).items():
         write(asked.out.with_name(name), data)
@@ -81,9 +73,7 @@ def clip(asked: argparse.Namespace) -> int:
     if not (math.isfinite(asked.fps) and 1 <= asked.fps <= 120):
         raise Refused(f"--fps: expected a number from 1 to 120, found {asked.fps:g}; choose one within")
     if asked.background == "none" and kind not in CLEAR:
-        raise Refused(
-            f"--background none: expected a clip that holds what is clear ({', '.join(CLEAR)}), found {kind}; choose another"
-        )
+        raise Refused(f"--background none: expected a clip that holds what is clear ({', '.join(CLEAR)}), found {kind}; choose another")
     effect, shelf = read(asked.file)
     effect = closed(effect)
     last = _span(effect, asked.last)

@@ -102,9 +102,7 @@ def _mended(effect: Any, shelf: Any, found: list[Any], asked: argparse.Namespace
         done: set[Any] = set()
         while True:
             open_ = [each for each in found if left_alone(effect, each) is None and each.mends and each.key not in done]
-            match = next(
-                ((each, mend) for each in open_ for mend in each.mends if name in (mend.name, each.rule, "all")), None
-            )
+            match = next(((each, mend) for each in open_ for mend in each.mends if name in (mend.name, each.rule, "all")), None)
             if match is None:
                 break
             finding, mend = match

@@ -67,14 +67,10 @@ def writable(path: Path, source: Path | None = None, kind: str = "") -> None:
     if source is not None and path.resolve() == source.resolve():
         raise Refused(f"{path}: expected another place than the effect's own file; choose another")
     if kind and path.suffix.lower() != kind:
-        raise Refused(
-            f"{path}: expected a name that ends in {kind}, found {path.suffix or 'no ending'}; choose another"
-        )
+        raise Refused(f"{path}: expected a name that ends in {kind}, found {path.suffix or 'no ending'}; choose another")
     folder = path.resolve().parent
     if path.is_dir() or not folder.is_dir() or not os.access(folder, os.W_OK):
-        obstacle = (
-            "a folder" if path.is_dir() else "no such folder" if not folder.is_dir() else "no right to write there"
-        )
+        obstacle = "a folder" if path.is_dir() else "no such folder" if not folder.is_dir() else "no right to write there"
         raise Refused(f"{path}: expected a place to write to, found {obstacle}; choose another")
 
 

@@ -27,17 +27,13 @@ def handover(asked: argparse.Namespace) -> int:
     try:
         events = None if asked.events is None else names_in(asked.events)
         kept = KeptOnDisk(user_folders.cache() / "textures")
-        package = package_of(
-            effect, shelf, TextureOptions(asked.textures, asked.shrink, asked.together), kept, events, asked.vectors
-        )
+        package = package_of(effect, shelf, TextureOptions(asked.textures, asked.shrink, asked.together), kept, events, asked.vectors)
         write_folder(asked.out, package.files, beside_others=asked.beside_others)
     except PackageError as error:
         raise Refused(str(error)) from None
     except ForeignFiles as found:
         instead = "choose another, or let them stay with --beside-others" if found.stays else "choose another"
-        raise Refused(
-            f"{asked.out}: expected no folder, an empty one or only a package, found {found.strerror}; {instead}"
-        ) from None
+        raise Refused(f"{asked.out}: expected no folder, an empty one or only a package, found {found.strerror}; {instead}") from None
     except OSError as error:
         raise Refused(f"{asked.out}: expected a place to write to, found {error.strerror}; choose another") from None
     for said in package.advice:
@@ -91,9 +87,7 @@ def conform(asked: argparse.Namespace) -> int:
     try:
         listed = json.loads(read_regular(asked.folder / "vectors.json", MOST_BYTES))
     except (OSError, ValueError, RecursionError):
-        raise Refused(
-            f"{asked.folder}: expected vectors.json, found none; hand the effect over with --vectors"
-        ) from None
+        raise Refused(f"{asked.folder}: expected vectors.json, found none; hand the effect over with --vectors") from None
     chosen = [vector for vector in listed if isinstance(vector, dict) and asked.only in str(vector.get("name", ""))]
     if not chosen:
         raise Refused(f'--only: expected a word of a vector\'s name, found "{asked.only}"; run without it to see all')
@@ -106,10 +100,7 @@ def conform(asked: argparse.Namespace) -> int:
             except ValueError as fault:
                 said = [str(fault)]
             bad += bool(said)
-            print(
-                f"{vector['name']}: {said[0] if said else 'agrees'}"
-                + (f" (and {len(said) - 1} more)" if len(said) > 1 else "")
-            )
+            print(f"{vector['name']}: {said[0] if said else 'agrees'}" + (f" (and {len(said) - 1} more)" if len(said) > 1 else ""))
     print(f"{len(chosen) - bad} of {len(chosen)} agree")
     return FOUND if bad else DONE
 
@@ -123,15 +114,11 @@ def rehearse(asked: argparse.Namespace) -> int:
         raise Refused("rehearse: expected a display, found none (DISPLAY is not set); use --headless")
     port = PORT if asked.port is None else asked.port
     try:
-        return run.rehearse(
-            asked.folder, port=port, seconds=asked.seconds, headless=asked.headless, sends_night=asked.night
-        )
+        return run.rehearse(asked.folder, port=port, seconds=asked.seconds, headless=asked.headless, sends_night=asked.night)
     except PackageError as error:
         raise Refused(str(error)) from None
     except OSError as error:
-        raise Refused(
-            f"rehearse: expected a free port {port}, found {error.strerror}; choose another with --port"
-        ) from None
+        raise Refused(f"rehearse: expected a free port {port}, found {error.strerror}; choose another with --port") from None
 
 
 def textures(asked: argparse.Namespace) -> int:
@@ -144,19 +131,13 @@ def textures(asked: argparse.Namespace) -> int:
         out.mkdir()
     from pale_ember.formats.pictures import KINDS
 
-    sources = sorted(
-        path for path in folder.rglob("*") if path.suffix.lower() in KINDS and path.suffix.lower() != ".dds"
-    )
+    sources = sorted(path for path in folder.rglob("*") if path.suffix.lower() in KINDS and path.suffix.lower() != ".dds")
     if not sources:
         raise Refused(f"{folder}: expected pictures ({', '.join(KINDS)}), found none; choose another")
     tasks = [(source, out / source.relative_to(folder).with_suffix(".dds"), asked.kind) for source in sources]
     bad = 0
     for done, (source, said, ok) in enumerate(_all_of(tasks, asked.jobs), 1):
-        print(
-            f"{done} of {len(tasks)}: {source.relative_to(folder)}: {said}",
-            file=sys.stdout if ok else sys.stderr,
-            flush=True,
-        )
+        print(f"{done} of {len(tasks)}: {source.relative_to(folder)}: {said}", file=sys.stdout if ok else sys.stderr, flush=True)
         bad += not ok
     return FOUND if bad else DONE
 

@@ -33,9 +33,7 @@ class PlayerProcess:
             raise Refused(f'--player: expected a command that starts a player, found "{command}"; name a program')
         try:
             # A group of its own: a shell's children are ended with it.
-            self._process = subprocess.Popen(
-                words, stdin=subprocess.PIPE, stdout=subprocess.PIPE, start_new_session=True
-            )
+            self._process = subprocess.Popen(words, stdin=subprocess.PIPE, stdout=subprocess.PIPE, start_new_session=True)
         except (OSError, ValueError) as error:
             found = getattr(error, "strerror", None) or "what is no command"
             raise Refused(f'--player: expected a command that starts a player, found "{words[0]}": {found}') from None
@@ -70,16 +68,12 @@ class PlayerProcess:
         finally:
             watch.cancel()
         if late.is_set():
-            raise ValueError(
-                f"expected a line within {PATIENCE:g} s, found {'half of one' if line else 'none'}: it was ended"
-            )
+            raise ValueError(f"expected a line within {PATIENCE:g} s, found {'half of one' if line else 'none'}: it was ended")
         if len(line) > LONGEST:
             self._end()
             raise ValueError(f"expected a line of at most {LONGEST // 2**20} MB, found a longer one: it was ended")
         if not line.endswith(b"\n"):
-            raise ValueError(
-                f"expected a whole line, found {'half of one' if line else 'none'}, and then the player ended"
-            )
+            raise ValueError(f"expected a whole line, found {'half of one' if line else 'none'}, and then the player ended")
         try:
             return json.loads(line)
         except (ValueError, RecursionError):

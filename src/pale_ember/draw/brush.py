@@ -144,9 +144,7 @@ def _bind(shader: Shader, look: Look, textures: Textures, now: Pass) -> None:
     )
     # A mesh's picture goes round it, but its top does not run into its foot unless it is meant to.
     picture.repeat_x = look.tiled or look.drawn_as == "mesh"
-    picture.repeat_y = (
-        look.tiled and not surface.warp if look.drawn_as == "mesh" else look.tiled or look.drawn_as != "sprite"
-    )
+    picture.repeat_y = look.tiled and not surface.warp if look.drawn_as == "mesh" else look.tiled or look.drawn_as != "sprite"
     bound = {"picture": picture, "scene_depth": now.depth}
     if surface.second:
         bound["second"] = textures.picture(surface.second, surface.second_channel)

@@ -23,9 +23,7 @@ def clip_frames(
 ) -> Iterator[np.ndarray]:
     """Each moment's picture (h, w, 4) uint8, straight alpha where the background is "none", drawn when it is asked for in a
     context of its own, on one thread. Raises NoOpenGL."""
-    shot = Shot(
-        stage=timeline.effect.stage, background=background, alpha="straight" if background == "none" else "opaque"
-    )
+    shot = Shot(stage=timeline.effect.stage, background=background, alpha="straight" if background == "none" else "opaque")
     view = view_of(camera, *size)
     with offscreen(pictures, timeline.mesh) as renderer:
         for moment in moments:

@@ -49,9 +49,7 @@ def alike(layers: tuple[LayerFrame, ...], kinds: list[Glow]) -> bool:
     """Whether all that is bright glows in one way, so that the picture itself can be blurred: what does not glow must
     be too dim to seem to."""
     return len(kinds) == 1 and all(
-        layer.layer.id in kinds[0].layers or _dim(layer, kinds[0].threshold)
-        for layer in layers
-        if gives_light(layer.layer.look)
+        layer.layer.id in kinds[0].layers or _dim(layer, kinds[0].threshold) for layer in layers if gives_light(layer.layer.look)
     )
 
 

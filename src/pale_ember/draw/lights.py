@@ -32,11 +32,13 @@ class Lights:
         for i, (place, power) in enumerate(self.lamps):
             room[0, i], room[1, i] = place, power
         shader.put(
-            sun_way=tuple(self.sun_way.tolist()), sun_power=tuple(self.sun_power.tolist()),
+            sun_way=tuple(self.sun_way.tolist()),
+            sun_power=tuple(self.sun_power.tolist()),
             # What the ground throws back is a third of what it gets, a little warmer.
-            sky_light=tuple(self.sky.tolist()), earth_light=tuple((self.sky * [0.36, 0.33, 0.30]).tolist()),
+            sky_light=tuple(self.sky.tolist()),
+            earth_light=tuple((self.sky * [0.36, 0.33, 0.30]).tolist()),
             lamp_count=len(self.lamps),
-        )  # fmt: skip
+        )
         shader.write("lamp_place", room[0].tobytes())
         shader.write("lamp_power", room[1].tobytes())
 

@@ -8,9 +8,7 @@ from pale_ember.core.simulate.frame import LayerFrame
 from pale_ember.core.simulate.orientation import share_of
 from pale_ember.core.view import View
 
-PARTS = (
-    (3, "place"), (3, "extent"), (1, "angle"), (4, "tint"), (1, "frame"), (3, "motion"), (1, "lengthens"),
-)  # fmt: skip
+PARTS = ((3, "place"), (3, "extent"), (1, "angle"), (4, "tint"), (1, "frame"), (3, "motion"), (1, "lengthens"))
 RICH = (*PARTS, (4, "wearing"), (4, "running"), (3, "own_light"))
 """What a particle is told as, in floats; the richer form for surfaces that need more than a picture."""
 

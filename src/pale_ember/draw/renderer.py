@@ -22,16 +22,7 @@ from pale_ember.core.preloading import drawing
 from pale_ember.core.simulate.frame import Frame, LayerFrame
 from pale_ember.core.simulate.timeline import built_in
 from pale_ember.core.view import View
-from pale_ember.draw.brush import (
-    GLOWING,
-    HAZE,
-    OPACITY,
-    PAINTED,
-    PICTURE,
-    SHOWN,
-    Pass,
-    hard,
-)
+from pale_ember.draw.brush import GLOWING, HAZE, OPACITY, PAINTED, PICTURE, SHOWN, Pass, hard
 from pale_ember.draw.glow import Glow, alike, glows
 from pale_ember.draw.packing import packed
 from pale_ember.draw.scenery import Scenery
@@ -101,9 +92,7 @@ class Renderer:
         self._targets: Targets | None = None
         self._picture: tuple[moderngl.Texture, moderngl.Framebuffer] | None = None
 
-    def picture(
-        self, frame: Frame, view: View, shot: Shot, width: int, height: int, beside: Comparison | None = None
-    ) -> np.ndarray:
+    def picture(self, frame: Frame, view: View, shot: Shot, width: int, height: int, beside: Comparison | None = None) -> np.ndarray:
         """(height, width, 4) uint8, coded sRGB, first row on top."""
         with drawing():
             if self._picture is None or self._picture[0].size != (width, height):
@@ -143,9 +132,7 @@ class Renderer:
             halo = self._draw_glow(frame, shot, now, targets) if shows < 4 else (targets.halos[0][0], 0.0)
             self._finish(shot, shows, halo, targets, target, flip)
 
-    def draw_beside(
-        self, beside: Comparison | None, view: View, shot: Shot, target: moderngl.Framebuffer, *, flip: bool = False
-    ) -> None:
+    def draw_beside(self, beside: Comparison | None, view: View, shot: Shot, target: moderngl.Framebuffer, *, flip: bool = False) -> None:
         """Draws another Frame over the right part of a picture, if there is one."""
         if beside is None:
             return
@@ -295,16 +282,13 @@ class Renderer:
         self._wait()
 
     def _finish(
-        self, shot: Shot, shows: int, halo: tuple[moderngl.Texture, float], targets: Targets,
-        target: moderngl.Framebuffer, flip: bool,
-    ) -> None:  # fmt: skip
+        self, shot: Shot, shows: int, halo: tuple[moderngl.Texture, float], targets: Targets, target: moderngl.Framebuffer, flip: bool
+    ) -> None:
         targets.light.use(0)
         halo[0].use(1)
         mode = ALPHA["opaque" if shot.background != "none" else "straight" if shot.alpha == "opaque" else shot.alpha]
         defined = {"ALPHA": mode, "SHOWS": shows, "TONE": TONES.index(shot.stage.tone)}
-        self._screens.run(
-            "finish", target, defined, light=0, halo=1, glow=halo[1], exposure=2.0**shot.stage.exposure, flip=flip
-        )
+        self._screens.run("finish", target, defined, light=0, halo=1, glow=halo[1], exposure=2.0**shot.stage.exposure, flip=flip)
 
     def _drop_picture(self) -> None:
         if self._picture is not None:

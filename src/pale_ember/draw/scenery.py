@@ -57,9 +57,7 @@ _SETTINGS = {
 class Scenery:
     """Draws the stage into light and depth."""
 
-    def __init__(
-        self, context: moderngl.Context, screens: Screens, textures: Textures, meshes: Callable[[str], Mesh]
-    ) -> None:
+    def __init__(self, context: moderngl.Context, screens: Screens, textures: Textures, meshes: Callable[[str], Mesh]) -> None:
         self._context, self._screens, self._textures = context, screens, textures
         self._solids = Solids(context, meshes)
 
@@ -94,9 +92,7 @@ class Scenery:
             self._context.disable(moderngl.DEPTH_TEST)
         return lights
 
-    def _backdrop(
-        self, view: View, stage: Stage, setting: _Setting, lights: Lights, targets: Targets, solid: bool
-    ) -> None:
+    def _backdrop(self, view: View, stage: Stage, setting: _Setting, lights: Lights, targets: Targets, solid: bool) -> None:
         corner = view.ray(0, 1, 1, 1)
         plate_aspect = 1.0
         if setting.kind == 3:
@@ -112,9 +108,12 @@ class Scenery:
             if not rows:
                 continue
             defined = {
-                "KIND": setting.kind, "HARD": int(solid), "GROUND": int(stage.ground and below),
-                "FIGURE": int(stage.figure), "FOG": int(stage.fog > 0),
-            }  # fmt: skip
+                "KIND": setting.kind,
+                "HARD": int(solid),
+                "GROUND": int(stage.ground and below),
+                "FIGURE": int(stage.figure),
+                "FOG": int(stage.fog > 0),
+            }
             lights.put(self._screens.shader("scene", **defined))
             targets.scene.scissor = 0, first, width, rows
             self._screens.run(

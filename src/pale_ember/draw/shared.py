@@ -19,9 +19,7 @@ class SharedContext:
 
     def __init__(self, context: moderngl.Context) -> None:
         self._context, self._gl = context, gl_library()
-        each, together = (
-            int(context.info[name]) for name in ("GL_MAX_TEXTURE_IMAGE_UNITS", "GL_MAX_COMBINED_TEXTURE_IMAGE_UNITS")
-        )
+        each, together = (int(context.info[name]) for name in ("GL_MAX_TEXTURE_IMAGE_UNITS", "GL_MAX_COMBINED_TEXTURE_IMAGE_UNITS"))
         # The last of all is where the library makes its textures.
         self._units = *range(min(each, together)), together - 1
 

@@ -72,12 +72,7 @@ _MOST_KEPT = 1_000_000
 
 
 def fitted(
-    renderer: Renderer,
-    frame_at: Callable[[float], Frame],
-    camera: Camera,
-    plan: SheetPlan,
-    shot: Shot,
-    go_on: Callable[[], bool],
+    renderer: Renderer, frame_at: Callable[[float], Frame], camera: Camera, plan: SheetPlan, shot: Shot, go_on: Callable[[], bool]
 ) -> Camera:
     """A camera, turned as it is, whose square picture holds every frame of a plan: it begins where all particles are in the
     picture, and comes nearer by what is really painted."""
@@ -97,9 +92,7 @@ def fitted(
         low, high = seen
         if keep >= 1.0 and min(low.min(), 1 - high.max()) <= 1.5 / FIT:
             near = camera.distance
-            holds = replace(
-                holds, distance=max(holds.distance, 1.06 * near) if last or camera is whole else holds.distance
-            )
+            holds = replace(holds, distance=max(holds.distance, 1.06 * near) if last or camera is whole else holds.distance)
             camera = holds if last or camera is whole else replace(holds, distance=math.sqrt(near * holds.distance))
             continue
         view = view_of(camera, 1, 1)
@@ -127,12 +120,7 @@ def _whole(frames: Sequence[Frame], camera: Camera) -> Camera | None:
 
 
 def _painted(
-    renderer: Renderer,
-    frame_at: Callable[[float], Frame],
-    camera: Camera,
-    moments: Sequence[float],
-    shot: Shot,
-    keep: float,
+    renderer: Renderer, frame_at: Callable[[float], Frame], camera: Camera, moments: Sequence[float], shot: Shot, keep: float
 ) -> tuple[np.ndarray, np.ndarray] | None:
     """Low and high corners (2,) of what is painted at any of some moments, or of that share of it, 0 to 1 from the upper left;
     None for nothing."""
@@ -157,9 +145,7 @@ def _specks(frame: Frame, view: View) -> np.ndarray:
         wide = layer.size[:, :2].max(axis=1) / (2 * view.half_height * np.maximum(at[:, 2], 1e-6)) * FIT
         some = (at[:, 2] > 0) & (wide < 2) & (layer.colour[:, 3] > 0)
         column, row = np.clip(at[some, :2].astype(int), 0, FIT - 1).T
-        np.maximum.at(
-            cover, (row, column), 255.0 * np.minimum(layer.colour[some, 3], 1.0) * np.minimum(wide[some], 1.0)
-        )
+        np.maximum.at(cover, (row, column), 255.0 * np.minimum(layer.colour[some, 3], 1.0) * np.minimum(wide[some], 1.0))
     return cover
 
 

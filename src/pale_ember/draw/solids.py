@@ -29,9 +29,8 @@ class Solids:
         stone = np.array(air.pop("stone"))
         lights.put(self._shader)
         self._shader.put(
-            to_clip=tuple(view.to_clip.T.ravel().tolist()), eye=tuple(view.eye.tolist()),
-            forward=tuple(view.forward.tolist()), **air,
-        )  # fmt: skip
+            to_clip=tuple(view.to_clip.T.ravel().tolist()), eye=tuple(view.eye.tolist()), forward=tuple(view.forward.tolist()), **air
+        )
         for prop in props:
             frames = poses.thing(prop, np.array([time]))
             stand = np.eye(4)

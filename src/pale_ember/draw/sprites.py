@@ -79,9 +79,7 @@ class Sprites:
         drawer, array = self._shadow[rich]
         sun = now.lights.sun_way
         fall = -sun if now.lights.sun_power.sum() > 0 and sun[1] > 0.2 else np.array([0.0, -1.0, 0.0])
-        drawer.put(
-            **now.eyes, scene_depth=1, fall=tuple(fall.tolist()), dark=layer.layer.look.light.shadow * now.strength,
-        )  # fmt: skip
+        drawer.put(**now.eyes, scene_depth=1, fall=tuple(fall.tolist()), dark=layer.layer.look.light.shadow * now.strength)
         now.depth.use(1)
         self._context.blend_func = moderngl.ZERO, moderngl.SRC_COLOR
         self._render(array, instances, 4)
@@ -110,9 +108,7 @@ class Sprites:
 class MeshParticles:
     """Draws layers as one mesh a particle. meshes : gives a mesh by its name. wait : as for sprites."""
 
-    def __init__(
-        self, context: moderngl.Context, meshes: Callable[[str], Mesh], wait: Callable[[], None] | None
-    ) -> None:
+    def __init__(self, context: moderngl.Context, meshes: Callable[[str], Mesh], wait: Callable[[], None] | None) -> None:
         self._context, self._meshes, self._wait = context, meshes, wait
         self._buffer = context.buffer(reserve=CHUNK * _floats(True) * 4, dynamic=True)
         self._shaders: dict[tuple, Shader] = {}
@@ -129,9 +125,11 @@ class MeshParticles:
         mesh, array = self._array(look, key)
         low, high = mesh.points[:, 1].min(), mesh.points[:, 1].max()
         drawer.put(
-            turn=_turn(layer), nearer=look.pull,
-            foot=float(0.5 * (low + high) + 0.5 * look.pivot * (high - low)), tumbles=look.solid.tumbles,
-        )  # fmt: skip
+            turn=_turn(layer),
+            nearer=look.pull,
+            foot=float(0.5 * (low + high) + 0.5 * look.pivot * (high - low)),
+            tumbles=look.solid.tumbles,
+        )
         use(self._context, drawer, look, textures, now)
         sides = look.solid.sides
         if sides != "both":
@@ -156,16 +154,12 @@ class MeshParticles:
         if known is None or known[0] is not mesh:
             self._drop(name)
             coords = np.full((len(mesh.points), 2), 0.5) if mesh.coords is None else mesh.coords
-            corners = np.concatenate(
-                [mesh.corners(), mesh.shaded(look.solid.smooth), coords[mesh.faces]], axis=2
-            ).astype(np.float32)
+            corners = np.concatenate([mesh.corners(), mesh.shaded(look.solid.smooth), coords[mesh.faces]], axis=2).astype(np.float32)
             known = self._bodies[name] = mesh, self._context.buffer(corners.tobytes()), {}
         if key not in known[2]:
             drawer = self._shaders[key]
             body = (known[1], *layout(drawer, ((3, "corner"), (3, "normal"), (2, "coords"))))
-            known[2][key] = self._context.vertex_array(
-                drawer.program, [body, (self._buffer, *layout(drawer, RICH, "/i"))]
-            )
+            known[2][key] = self._context.vertex_array(drawer.program, [body, (self._buffer, *layout(drawer, RICH, "/i"))])
         return mesh, known[2][key]
 
     def _drop(self, name: tuple) -> None:

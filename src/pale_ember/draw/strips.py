@@ -80,10 +80,7 @@ class StripParticles:
         key = tuple(defined.values())
         if key not in self._made:
             program = shader(self._context, "ribbon.vert", "ribbon.frag", **defined)
-            self._made[key] = (
-                program,
-                self._context.vertex_array(program.program, [(self._buffer, *layout(program, _PARTS))]),
-            )
+            self._made[key] = (program, self._context.vertex_array(program.program, [(self._buffer, *layout(program, _PARTS))]))
         drawer, array = self._made[key]
         drawer.put(run=(surface.scroll[0] * now.time, surface.scroll[1] * now.time))
         use(self._context, drawer, look, textures, now)

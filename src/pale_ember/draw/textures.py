@@ -73,9 +73,7 @@ class Textures:
 
     def plain(self, name: str) -> moderngl.Texture:
         """As it is in its file: numbers, not light, for motion vectors."""
-        return self._of(
-            (name,), name, lambda pixels: np.dstack([channel_of(pixels, "red"), channel_of(pixels, "green")])
-        )
+        return self._of((name,), name, lambda pixels: np.dstack([channel_of(pixels, "red"), channel_of(pixels, "green")]))
 
     def light(self, name: str) -> moderngl.Texture:
         """Its light as it is, whatever it covers: how much is thrown back from six sides."""
@@ -95,9 +93,7 @@ class Textures:
             known[1].release()
         values = make(pixels)
         height, width, depth = values.shape
-        texture = self._context.texture(
-            (width, height), depth, np.ascontiguousarray(values, np.float16), alignment=1, dtype="f2"
-        )
+        texture = self._context.texture((width, height), depth, np.ascontiguousarray(values, np.float16), alignment=1, dtype="f2")
         texture.build_mipmaps(0, _LEVELS)
         # The nearest level, not two mixed: in software that takes two fifths off the whole picture.
         texture.filter = moderngl.LINEAR_MIPMAP_NEAREST, moderngl.LINEAR

@@ -25,9 +25,7 @@ class CacheError(Exception):
     """A cache that cannot be made; the message says why and what to do."""
 
 
-def cache_bytes(
-    effect: Effect, frames: Iterable[Frame], fps: float, kind: str, meshes: Callable[[str], Mesh] = built_in
-) -> bytes:
+def cache_bytes(effect: Effect, frames: Iterable[Frame], fps: float, kind: str, meshes: Callable[[str], Mesh] = built_in) -> bytes:
     """Every particle of Frames that follow each other so many a second. kind : one of KINDS. meshes : gives a mesh by its name.
     Raises CacheError."""
     if kind in (".usda", ".usdc"):
@@ -45,9 +43,7 @@ def _named(effect: Effect) -> dict[str, str]:
     return names
 
 
-_CARD = Mesh(
-    np.array([[-0.5, -0.5, 0], [0.5, -0.5, 0], [0.5, 0.5, 0], [-0.5, 0.5, 0]], float), np.array([[0, 1, 2], [0, 2, 3]])
-)
+_CARD = Mesh(np.array([[-0.5, -0.5, 0], [0.5, -0.5, 0], [0.5, 0.5, 0], [-0.5, 0.5, 0]], float), np.array([[0, 1, 2], [0, 2, 3]]))
 """What a sprite is drawn on."""
 
 
@@ -68,9 +64,7 @@ def _by_layer(frame: Frame) -> dict[str, list[LayerFrame]]:
     return told
 
 
-def usd_bytes(
-    effect: Effect, frames: Iterable[Frame], fps: float, meshes: Callable[[str], Mesh] = built_in, *, text: bool
-) -> bytes:
+def usd_bytes(effect: Effect, frames: Iterable[Frame], fps: float, meshes: Callable[[str], Mesh] = built_in, *, text: bool) -> bytes:
     """A USD stage with one point instancer for each layer and time samples for every Frame: places, turns, sizes, colours and
     ids; metres, Y up. text : readable instead of packed."""
     # A second to import, so only where a cache is made.
@@ -100,12 +94,8 @@ def usd_bytes(
         shape.CreateExtentAttr(Vt.Vec3fArray.FromNumpy(np.stack([points.min(axis=0), points.max(axis=0)])))
         shape.CreateSubdivisionSchemeAttr(UsdGeom.Tokens.none)
         tool.CreatePrototypesRel().SetTargets([shape.GetPath()])
-        shade = UsdGeom.PrimvarsAPI(tool).CreatePrimvar(
-            "displayColor", Sdf.ValueTypeNames.Color3fArray, UsdGeom.Tokens.vertex
-        )
-        cover = UsdGeom.PrimvarsAPI(tool).CreatePrimvar(
-            "displayOpacity", Sdf.ValueTypeNames.FloatArray, UsdGeom.Tokens.vertex
-        )
+        shade = UsdGeom.PrimvarsAPI(tool).CreatePrimvar("displayColor", Sdf.ValueTypeNames.Color3fArray, UsdGeom.Tokens.vertex)
+        cover = UsdGeom.PrimvarsAPI(tool).CreatePrimvar("displayOpacity", Sdf.ValueTypeNames.FloatArray, UsdGeom.Tokens.vertex)
         tools[layer.id], colours[layer.id] = tool, (shade, cover)
     first = last = 0.0
     for count, frame in enumerate(frames):
@@ -163,28 +153,19 @@ def glb_cache(effect: Effect, frames: Iterable[Frame], meshes: Callable[[str], M
             for i, number in enumerate(layer.number.tolist()):
                 key = layer.layer.id, layer.copy, number
                 if key not in tracks and len(tracks) >= MOST_INSTANCES:
-                    raise CacheError(
-                        f"cache: a glTF holds at most {MOST_INSTANCES} particles that ever live, found more; use USD"
-                    )
+                    raise CacheError(f"cache: a glTF holds at most {MOST_INSTANCES} particles that ever live, found more; use USD")
                 tracks.setdefault(key, {})[count] = layer.position[i], turn[i], layer.size[i]
     if not tracks:
         raise CacheError("cache: expected particles, found none; choose another span")
     times = [time - times[0] for time in times]
     blob, views, accessors = bytearray(), [], []
 
-    def keep(
-        array: np.ndarray, form: str, *, ends: bool = False, target: int | None = None, kind: int = gltf.FLOAT
-    ) -> int:
+    def keep(array: np.ndarray, form: str, *, ends: bool = False, target: int | None = None, kind: int = gltf.FLOAT) -> int:
         data = np.ascontiguousarray(array).tobytes()
         views.append(gltf.BufferView(buffer=0, byteOffset=len(blob), byteLength=len(data), target=target))
         blob.extend(data + b"\0" * (-len(data) % 4))
-        low, high = (
-            (np.atleast_1d(array.min(axis=0)).tolist(), np.atleast_1d(array.max(axis=0)).tolist())
-            if ends
-            else (None, None)
-        )
-        accessors.append(gltf.Accessor(
-            bufferView=len(views) - 1, componentType=kind, count=len(array), type=form, min=low, max=high))  # fmt: skip
+        low, high = (np.atleast_1d(array.min(axis=0)).tolist(), np.atleast_1d(array.max(axis=0)).tolist()) if ends else (None, None)
+        accessors.append(gltf.Accessor(bufferView=len(views) - 1, componentType=kind, count=len(array), type=form, min=low, max=high))
         return len(accessors) - 1
 
     bodies, body_of = list[gltf.Mesh](), dict[str, int]()
@@ -220,11 +201,7 @@ def glb_cache(effect: Effect, frames: Iterable[Frame], meshes: Callable[[str], M
         node = len(nodes)
         nodes.append(gltf.Node(mesh=body_of[identity], name=f"{names[identity]}_{copy}_{number:016x}"))
         groups.setdefault(identity, []).append(node)
-        for path, array, form in (
-            ("translation", position, "VEC3"),
-            ("rotation", turn, "VEC4"),
-            ("scale", size, "VEC3"),
-        ):
+        for path, array, form in (("translation", position, "VEC3"), ("rotation", turn, "VEC4"), ("scale", size, "VEC3")):
             step = "STEP" if path == "scale" else "LINEAR"
             samplers.append(gltf.AnimationSampler(input=marks, output=keep(array, form), interpolation=step))
             where = gltf.AnimationChannelTarget(node=node, path=path)
@@ -246,9 +223,7 @@ def csv_bytes(effect: Effect, frames: Iterable[Frame]) -> bytes:
     """A table with a line for every particle at every moment, comma between, a heading above."""
     names = _named(effect)
     store = io.StringIO()
-    store.write(
-        "time,layer,place,number,age,life,x,y,z,vx,vy,vz,width,height,depth,angle,qx,qy,qz,qw,red,green,blue,opacity,frame\n"
-    )
+    store.write("time,layer,place,number,age,life,x,y,z,vx,vy,vz,width,height,depth,angle,qx,qy,qz,qw,red,green,blue,opacity,frame\n")
     for frame in frames:
         for layer in frame.layers:
             numbers = np.column_stack([

@@ -98,9 +98,7 @@ def kind_of(path: Path) -> str:
     """The kind of clip that a file's name asks for. Raises ClipError."""
     kind = path.suffix.lower()
     if kind not in KINDS:
-        raise ClipError(
-            f"{path.name}: expected a name that ends in {', '.join(KINDS)}, found {kind or 'no ending'}; choose another"
-        )
+        raise ClipError(f"{path.name}: expected a name that ends in {', '.join(KINDS)}, found {kind or 'no ending'}; choose another")
     return kind
 
 

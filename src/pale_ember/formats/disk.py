@@ -120,9 +120,10 @@ def _others(path: Path) -> list[Path]:
     listed = _listed(path)
     here = [each.relative_to(path) for each in path.rglob("*")]
     return sorted(
-        each for each in here
+        each
+        for each in here
         if str(each) not in listed and ((path / each).is_symlink() or not (path / each).is_dir() or not any((path / each).iterdir()))
-    )  # fmt: skip
+    )
 
 
 def _listed(path: Path) -> set[str]:
@@ -142,9 +143,7 @@ def stands_free(path: Path) -> bool:
 def _may_stay(path: Path, others: list[Path], files: Mapping[str, bytes]) -> bool:
     """Whether others' things in a folder can stay beside a package: nothing of it has their names."""
     ours = {part for name in files for part in (Path(name), *Path(name).parents)}
-    return path.is_dir() and not any(
-        (each in ours and not (path / each).is_dir()) or each == Path(MANIFEST) for each in others
-    )
+    return path.is_dir() and not any((each in ours and not (path / each).is_dir()) or each == Path(MANIFEST) for each in others)
 
 
 def _taken_along(source: Path, target: Path) -> None:

@@ -66,14 +66,10 @@ def loads(data: bytes, path: Path) -> tuple[Effect, list[Problem]]:
     """The effect in a file's bytes, and notices about it; `path` only names it. Raises DocumentError."""
     raw = _parsed(data, path)
     if raw.get("format") != FORMAT:
-        raise _refused(
-            path, f'format: expected "{FORMAT}", found {json.dumps(raw.get("format"))[:60]}; open an effect (.pale)'
-        )
+        raise _refused(path, f'format: expected "{FORMAT}", found {json.dumps(raw.get("format"))[:60]}; open an effect (.pale)')
     version = raw.get("version")
     if not isinstance(version, int) or isinstance(version, bool) or version < 1:
-        raise _refused(
-            path, f"version: expected a whole number from 1 to {VERSION}, found {version!r}; restore the line"
-        )
+        raise _refused(path, f"version: expected a whole number from 1 to {VERSION}, found {version!r}; restore the line")
     if version > VERSION:
         raise _refused(path, f"version: expected at most {VERSION}, found {version}; open it with a newer Pale Ember")
     while version < VERSION:
@@ -84,9 +80,7 @@ def loads(data: bytes, path: Path) -> tuple[Effect, list[Problem]]:
     problems += clashes(effect)
     for variant in effect.variants:
         told = f'variants "{variant.name}" '
-        problems += [
-            Problem(told + each.place, each.message, each.notice) for each in clashes(as_variant(effect, variant))
-        ]
+        problems += [Problem(told + each.place, each.message, each.notice) for each in clashes(as_variant(effect, variant))]
     faults = [problem for problem in problems if not problem.notice]
     if faults:
         raise DocumentError(path, faults)
@@ -103,16 +97,12 @@ def _parsed(data: bytes, path: Path) -> dict[str, Any]:
     try:
         raw = json.loads(data.decode("utf-8"), object_pairs_hook=_object)
     except UnicodeDecodeError as error:
-        raise _refused(
-            path, f"byte {error.start}: expected UTF-8 text, found other data; open an effect (.pale)"
-        ) from None
+        raise _refused(path, f"byte {error.start}: expected UTF-8 text, found other data; open an effect (.pale)") from None
     except json.JSONDecodeError as error:
         place = f"line {error.lineno}, column {error.colno}"
         cut = not data.rstrip().endswith(b"}")
         instead = "the end of the file: it is cut short" if cut else f"something else ({error.msg})"
-        raise _refused(
-            path, f"{place}: expected JSON, found {instead}; restore it from a copy or an autosave"
-        ) from None
+        raise _refused(path, f"{place}: expected JSON, found {instead}; restore it from a copy or an autosave") from None
     except _Twice as error:
         raise _refused(path, f'field "{error}": expected once in its group, found it twice; remove one') from None
     except RecursionError:
@@ -130,13 +120,9 @@ def _with_ids(body: dict[str, Any]) -> dict[str, Any]:
     layers = body.get("layers")
     if not isinstance(layers, list):
         return body
-    numbered = [
-        {"id": f"{i + 1:016x}", **layer} if isinstance(layer, dict) else layer for i, layer in enumerate(layers)
-    ]
+    numbered = [{"id": f"{i + 1:016x}", **layer} if isinstance(layer, dict) else layer for i, layer in enumerate(layers)]
     ids = {each["id"] for each in numbered if isinstance(each, dict) and isinstance(each["id"], str)}
-    named = {
-        each["name"]: each["id"] for each in reversed(numbered) if isinstance(each, dict) and _is_text(each.get("name"))
-    }
+    named = {each["name"]: each["id"] for each in reversed(numbered) if isinstance(each, dict) and _is_text(each.get("name"))}
 
     def found(name: Any) -> Any:
         return named.get(name, name) if _is_text(name) and name not in ids else name
@@ -149,8 +135,7 @@ def _with_ids(body: dict[str, Any]) -> dict[str, Any]:
             if isinstance(group, dict) and isinstance(group.get(lists), list):
                 listed = [{"key": k, **each} if isinstance(each, dict) else each for k, each in enumerate(group[lists])]
                 if lists == "rules":
-                    listed = [{**each, "layer": found(each.get("layer", ""))} if isinstance(each, dict) else each
-                              for each in listed]  # fmt: skip
+                    listed = [{**each, "layer": found(each.get("layer", ""))} if isinstance(each, dict) else each for each in listed]
                 layer = {**layer, chapter: {**group, lists: listed}}
         numbered[i] = {**layer, "rides_on": found(layer["rides_on"])} if "rides_on" in layer else layer
     return {**body, "layers": numbered}
@@ -171,13 +156,9 @@ def clashes(effect: Effect) -> list[Problem]:
     for i, layer in enumerate(effect.layers):
         place = f'layers[{i}] "{layer.name}"'
         if len(layer.id) != 16 or any(c not in "0123456789abcdef" for c in layer.id):
-            problems.append(
-                Problem(f"{place}.id", f'expected 16 hexadecimal digits, found "{layer.id}"; remove the field')
-            )
+            problems.append(Problem(f"{place}.id", f'expected 16 hexadecimal digits, found "{layer.id}"; remove the field'))
         elif layer.id in seen:
-            problems.append(
-                Problem(f"{place}.id", f'expected an id of its own, found that of "{seen[layer.id]}"; remove the field')
-            )
+            problems.append(Problem(f"{place}.id", f'expected an id of its own, found that of "{seen[layer.id]}"; remove the field'))
         seen.setdefault(layer.id, layer.name)
         for k, lane in enumerate(layer.life.more):
             axes = PROPERTIES[lane.drives].axes
@@ -194,9 +175,7 @@ def clashes(effect: Effect) -> list[Problem]:
     ring = ring_of_rules(effect)
     if ring:
         told = " spawns ".join(f'"{layer.name}"' for layer in (*ring[:8], ring[0]))
-        problems.append(
-            Problem("layers", f"expected no layer to spawn itself in the end, found {told}; remove one of these rules")
-        )
+        problems.append(Problem("layers", f"expected no layer to spawn itself in the end, found {told}; remove one of these rules"))
         return problems
     deep = generations(effect)
     last = max(effect.layers, key=lambda layer: deep[layer.id], default=None)
@@ -223,9 +202,7 @@ def _dangling(effect: Effect) -> list[Problem]:
     riders = ring_of_riders(effect)
     if riders:
         told = " rides on ".join(f'"{layer.name}"' for layer in (*riders[:8], riders[0]))
-        problems.append(
-            Problem("layers", f"expected no layer to ride on itself in the end, found {told}; let one stand by itself")
-        )
+        problems.append(Problem("layers", f"expected no layer to ride on itself in the end, found {told}; let one stand by itself"))
     return problems
 
 

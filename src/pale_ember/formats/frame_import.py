@@ -21,9 +21,7 @@ _MOST_SIDE = 1024
 
 def in_order(paths: Sequence[Path]) -> list[Path]:
     """Files as one counts them: puff-2 before puff-10."""
-    return sorted(
-        paths, key=lambda path: [int(part) if part.isdigit() else part for part in re.split(r"(\d+)", path.name)]
-    )
+    return sorted(paths, key=lambda path: [int(part) if part.isdigit() else part for part in re.split(r"(\d+)", path.name)])
 
 
 def frames_in(paths: Sequence[Path], wanted: Callable[[int], bool] = lambda done: True) -> list[np.ndarray]:
@@ -32,9 +30,7 @@ def frames_in(paths: Sequence[Path], wanted: Callable[[int], bool] = lambda done
         return _film(paths[0], wanted)
     strange = next((path for path in paths if path.suffix.lower() not in KINDS), None)
     if strange is not None:
-        raise PictureError(
-            f"{strange.name}: expected pictures ({', '.join(KINDS)}) or one clip ({', '.join(FILMS)}); choose those"
-        )
+        raise PictureError(f"{strange.name}: expected pictures ({', '.join(KINDS)}) or one clip ({', '.join(FILMS)}); choose those")
     if len(paths) > MOST_FRAMES:
         raise PictureError(f"{len(paths)} files: at most {MOST_FRAMES} frames fit a sheet; choose fewer")
     frames = []

@@ -35,8 +35,9 @@ Wish = tuple[Gas, int, bool, int]
 def key_of(wish: Wish) -> str:
     """A name for what is wanted: the same for the same."""
     gas, frames, loop, size = wish
-    told = msgspec.json.encode([plain(msgspec.structs.replace(gas, key=0, on=True, mix="over", amount=1.0, lanes=())),
-                                frames, loop, size, _MADE_BY])  # fmt: skip
+    told = msgspec.json.encode(
+        [plain(msgspec.structs.replace(gas, key=0, on=True, mix="over", amount=1.0, lanes=())), frames, loop, size, _MADE_BY]
+    )
     return hashlib.sha256(told).hexdigest()[:40]
 
 
@@ -70,9 +71,13 @@ class Gases:
     what there is, a coarse one or nothing, and `changed` is called on a thread of its own when there is more."""
 
     def __init__(
-        self, kept: MutableMapping[str, bytes] | None = None, *, patient: bool = True, whole: bool = True,
+        self,
+        kept: MutableMapping[str, bytes] | None = None,
+        *,
+        patient: bool = True,
+        whole: bool = True,
         changed: Callable[[], None] = lambda: None,
-    ) -> None:  # fmt: skip
+    ) -> None:
         """whole : whether what is not kept is made; else a coarse one is, for somebody else makes the whole."""
         self.kept: MutableMapping[str, bytes] = {} if kept is None else kept
         self.patient, self.whole, self.changed = patient, whole, changed

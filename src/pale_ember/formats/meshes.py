@@ -37,9 +37,7 @@ def read_mesh(path: Path, part: str = "") -> Mesh:
     """The triangles of a file in its metres, joined into one mesh; only those of the object `part` where one is named.
     Raises MeshError."""
     if path.suffix.lower() not in KINDS:
-        raise MeshError(
-            f"{path.name}: expected a mesh ({', '.join(KINDS)}), found another kind of file; export it again"
-        )
+        raise MeshError(f"{path.name}: expected a mesh ({', '.join(KINDS)}), found another kind of file; export it again")
     if not is_file(path):
         raise MeshError(f"{path.name}: the mesh is not there; put it beside the document or choose another")
     # A second and more to import, so only where a mesh is read.

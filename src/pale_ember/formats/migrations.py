@@ -64,8 +64,7 @@ _THIRD: tuple[tuple[tuple[str, ...], Callable[[Json], Json]], ...] = (
     (
         ("layers", "*", "offspring", "rules", "*"),
         renamed(
-            {"each": "interval", "least_impact": "minimum_impact"},
-            {"when": {"every metre": "by distance", "every second": "by time"}},
+            {"each": "interval", "least_impact": "minimum_impact"}, {"when": {"every metre": "by distance", "every second": "by time"}}
         ),
     ),
     (
@@ -83,10 +82,7 @@ _THIRD: tuple[tuple[tuple[str, ...], Callable[[Json], Json]], ...] = (
     (("layers", "*", "look", "dissolve"), renamed({"eaten_by": "picture", "dissolve": "amount"})),
     (("layers", "*", "look", "surface"), renamed({"haze": "shimmer"})),
     (("layers", "*", "look", "ribbon"), renamed({}, {"texture": {"stretched": "once"}})),
-    (
-        ("stage",),
-        renamed({"below": "bottom", "above": "top"}, {"tone": {"filmic": "rolled off", "plain": "clipped"}}),
-    ),
+    (("stage",), renamed({"below": "bottom", "above": "top"}, {"tone": {"filmic": "rolled off", "plain": "clipped"}})),
     (("stage", "props", "*"), renamed({"form": "shape"}, {"shape": _FORMS})),
     (("stage", "cameras", "*"), renamed({"lens": "fov"})),
     (("stage", "game"), renamed({"lens": "fov"})),

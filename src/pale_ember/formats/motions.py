@@ -63,9 +63,7 @@ class MotionScene:
         start = (view.byteOffset or 0) + (accessor.byteOffset or 0)
         stride = view.byteStride or kind.itemsize * width
         wide, data = kind.itemsize * width, np.frombuffer(self._buffers[view.buffer], np.uint8)
-        if not (accessor.count > 0 and start >= 0 and stride >= wide) or start + stride * (
-            accessor.count - 1
-        ) + wide > len(data):
+        if not (accessor.count > 0 and start >= 0 and stride >= wide) or start + stride * (accessor.count - 1) + wide > len(data):
             raise ValueError(f"accessor {index} lies outside its data")
         rows = np.lib.stride_tricks.as_strided(data[start:], (accessor.count, wide), (stride, 1), writeable=False)
         numbers = np.ascontiguousarray(rows).view(kind).astype(float)
@@ -108,9 +106,7 @@ class MotionScene:
             for channel in animation.channels:
                 if channel.target.node == wanted and channel.target.path in ("translation", "rotation", "scale"):
                     sampler = animation.samplers[channel.sampler]
-                    told[channel.target.path] = (
-                        self._numbers(sampler.input)[:, 0], self._numbers(sampler.output), sampler.interpolation,
-                    )  # fmt: skip
+                    told[channel.target.path] = (self._numbers(sampler.input)[:, 0], self._numbers(sampler.output), sampler.interpolation)
             if told:
                 return _poses(told, self._file.nodes[wanted])
         what = f'node "{node}" that moves' if node else "node that moves"
@@ -147,9 +143,11 @@ def _between(times: np.ndarray, values: np.ndarray, how: str, at: np.ndarray) ->
     if how == "CUBICSPLINE":
         arrive, value, leave = values[0::3], values[1::3], values[2::3]
         return (
-            (2 * t**3 - 3 * t**2 + 1) * value[place] + span * (t**3 - 2 * t**2 + t) * leave[place]
-            + (3 * t**2 - 2 * t**3) * value[place + 1] + span * (t**3 - t**2) * arrive[place + 1]
-        )  # fmt: skip
+            (2 * t**3 - 3 * t**2 + 1) * value[place]
+            + span * (t**3 - 2 * t**2 + t) * leave[place]
+            + (3 * t**2 - 2 * t**3) * value[place + 1]
+            + span * (t**3 - t**2) * arrive[place + 1]
+        )
     if how == "STEP":
         return np.where(t < 1.0, values[place], values[place + 1])
     before, after = values[place], values[place + 1]
@@ -170,11 +168,7 @@ def _poses(told: dict[str, tuple[np.ndarray, np.ndarray, str]], node: Any) -> tu
         at = np.unique(np.round(np.concatenate([at, every]), 6))
     if len(at) > MOST_KEYS:
         at = at[np.unique(np.linspace(0, len(at) - 1, MOST_KEYS).astype(int))]
-    rest = {
-        "translation": node.translation or (0, 0, 0),
-        "rotation": node.rotation or (0, 0, 0, 1),
-        "scale": node.scale or (1, 1, 1),
-    }
+    rest = {"translation": node.translation or (0, 0, 0), "rotation": node.rotation or (0, 0, 0, 1), "scale": node.scale or (1, 1, 1)}
     parts = {
         path: _between(*told[path], at) if path in told else np.repeat(np.array([still], float), len(at), axis=0)
         for path, still in rest.items()

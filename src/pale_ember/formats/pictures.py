@@ -43,9 +43,7 @@ def read_picture(path: Path) -> np.ndarray:
     """(height, width, 4) float32: linear RGB, not premultiplied, and alpha. Raises PictureError."""
     kind = path.suffix.lower()
     if kind not in KINDS:
-        raise PictureError(
-            f"{path.name}: expected a picture ({', '.join(KINDS)}), found {kind or 'no ending'}; export it again"
-        )
+        raise PictureError(f"{path.name}: expected a picture ({', '.join(KINDS)}), found {kind or 'no ending'}; export it again")
     if not is_file(path):
         raise PictureError(f"{path.name}: the picture is not there; put it beside the document or choose another")
     try:
@@ -110,13 +108,9 @@ def _read_exr(path: Path) -> np.ndarray:
     _check_size(path, *(int(side) for side in high - low + 1))
     with _unheard(), OpenEXR.File(str(path), separate_channels=True) as file:
         parts = file.parts[:1]
-        channels = {
-            name: np.asarray(channel.pixels, np.float32) for part in parts for name, channel in part.channels.items()
-        }
+        channels = {name: np.asarray(channel.pixels, np.float32) for part in parts for name, channel in part.channels.items()}
     if not channels:
-        raise PictureError(
-            f"{path.name}: expected a whole picture, found one that is cut short or damaged; export it again"
-        )
+        raise PictureError(f"{path.name}: expected a whole picture, found one that is cut short or damaged; export it again")
     first = next(iter(channels.values()))
     _check_size(path, first.shape[1], first.shape[0])
     grey = channels.get("Y")

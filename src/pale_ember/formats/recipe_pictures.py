@@ -51,9 +51,7 @@ class RecipePictures:
         self._lock = threading.RLock()
         self._painter = Painter(self._inner, self._gas)
         self._among_quick: tuple[Recipe, ...] = ()
-        self._quick = Painter(
-            lambda name: pictures(name, self._among_quick) if name.startswith(RECIPE) else pictures(name), self._gas
-        )
+        self._quick = Painter(lambda name: pictures(name, self._among_quick) if name.startswith(RECIPE) else pictures(name), self._gas)
         self._quick_lock = threading.Lock()
 
     def last(self, name: str) -> np.ndarray | None:

@@ -37,9 +37,7 @@ class SheetExtra:
     told: dict[str, float]
 
 
-def beside(
-    effect: Effect, sheet: Sheet, also: Sequence[str], progress: Progress = lambda: True
-) -> dict[str, SheetExtra]:
+def beside(effect: Effect, sheet: Sheet, also: Sequence[str], progress: Progress = lambda: True) -> dict[str, SheetExtra]:
     """What is asked for beside a sheet, by its name out of ALSO, until `progress` says no."""
     plan, made = sheet.plan, {}
     cells = np.stack([_linear(sheet.cell_at(i), plan.alpha) for i in range(plan.frames)]) if also else np.empty(0)
@@ -115,9 +113,7 @@ def _stem_beside(path: Path) -> str:
     return path.stem if other == path.name else path.name.replace(".", "-")
 
 
-def sheet_json(
-    effect: Effect, plan: SheetPlan, picture: str, world_size: float, extras: Mapping[str, object] | None = None
-) -> bytes:
+def sheet_json(effect: Effect, plan: SheetPlan, picture: str, world_size: float, extras: Mapping[str, object] | None = None) -> bytes:
     """The JSON beside a sheet. world_size : metres across one cell at the camera's target. extras : what else is told."""
     blends = [layer.look.blend for layer in effect.layers if layer.shown]
     blend = "additive" if blends and all(word == "additive" for word in blends) else "alpha"

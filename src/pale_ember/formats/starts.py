@@ -28,9 +28,10 @@ def _taken(stem: str, *names: str, down: float = 0.0) -> Callable[[], tuple[Laye
         aside = next((layer.place for layer in layers if layer.place != (0.0, 0.0, 0.0)), (0.0, 0.0, 0.0))
         return tuple(
             replace(layer, place=(layer.place[0] - aside[0], layer.place[1] - down, layer.place[2] - aside[2]))
-            if layer.place != (0.0, 0.0, 0.0) else layer
+            if layer.place != (0.0, 0.0, 0.0)
+            else layer
             for layer in layers
-        )  # fmt: skip
+        )
 
     return make
 

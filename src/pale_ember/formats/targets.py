@@ -25,9 +25,7 @@ def targets_of(folder: Path | None) -> tuple[dict[str, Budget], str]:
         told = {str(name): _budget(str(name), body) for name, body in raw.items()}
     except (OSError, ValueError, AttributeError, RecursionError) as error:
         why = (
-            str(error)
-            if type(error) is ValueError
-            else "expected JSON with a name and its figures for each target, found something else"
+            str(error) if type(error) is ValueError else "expected JSON with a name and its figures for each target, found something else"
         )
         return TARGETS, f"{NAME}: {why}; the built-in ones are used until it is fixed"
     return (told, "") if told else (TARGETS, f"{NAME}: expected a target, found none; ours are used")

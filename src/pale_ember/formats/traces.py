@@ -89,15 +89,15 @@ def _put(archive: zipfile.ZipFile, name: str, array: np.ndarray) -> None:
         np.lib.format.write_array(file, array, allow_pickle=False)
 
 
-_STRIPS = (
-    "strip_layer", "strip_start", "strip_owner", "strip_point", "strip_width", "strip_across", "strip_colour", "strip_along",
-)  # fmt: skip
-_WIDTHS = {
-    "position": 3, "velocity": 3, "size": 3, "turn": 4, "colour": 4, "strip_point": 3, "strip_across": 3, "strip_colour": 4,
-}  # fmt: skip
+_STRIPS = ("strip_layer", "strip_start", "strip_owner", "strip_point", "strip_width", "strip_across", "strip_colour", "strip_along")
+_WIDTHS = {"position": 3, "velocity": 3, "size": 3, "turn": 4, "colour": 4, "strip_point": 3, "strip_across": 3, "strip_colour": 4}
 _KINDS: dict[str, type] = {
-    "layer": np.int32, "number": np.uint64, "strip_layer": np.int32, "strip_start": np.int64, "strip_owner": np.int64,
-}  # fmt: skip
+    "layer": np.int32,
+    "number": np.uint64,
+    "strip_layer": np.int32,
+    "strip_start": np.int64,
+    "strip_owner": np.int64,
+}
 
 
 def _joined(parts: list[np.ndarray], width: int, kind: type | None) -> np.ndarray:

@@ -17,8 +17,5 @@ def command(module: str, *arguments: str) -> list[str]:
 
 def environment() -> dict[str, str]:
     """Where such a process finds Pale Ember."""
-    there = [
-        str(Path(pale_ember.__file__).resolve().parent.parent),
-        *os.environ.get("PYTHONPATH", "").split(os.pathsep),
-    ]
+    there = [str(Path(pale_ember.__file__).resolve().parent.parent), *os.environ.get("PYTHONPATH", "").split(os.pathsep)]
     return os.environ | {"PYTHONPATH": os.pathsep.join(filter(os.path.isabs, there)), "PYTHONSAFEPATH": "1"}

@@ -127,14 +127,13 @@ def files(command: str, more: dict[str, bytes]) -> dict[str, bytes]:
 def refresh(home: Path) -> None:
     """Lets the desktop's own tools read what changed; where one is missing, the desktop does it at its next start."""
     for tool, *arguments in (
-        ("update-desktop-database", "applications"), ("update-mime-database", "mime"),
+        ("update-desktop-database", "applications"),
+        ("update-mime-database", "mime"),
         ("gtk-update-icon-cache", "-q", "-t", "-f", "icons/hicolor"),
-    ):  # fmt: skip
+    ):
         if shutil.which(tool) and (home / arguments[-1]).is_dir():
             folder = str(home / arguments[-1])
-            subprocess.run(
-                [tool, *arguments[:-1], folder], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, check=False
-            )
+            subprocess.run([tool, *arguments[:-1], folder], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, check=False)
 
 
 def remove(home: Path, names: Iterable[str]) -> list[str]:

@@ -17,8 +17,10 @@ def virtual_display(width: int, height: int) -> tuple[subprocess.Popen, str]:
     screen = f"{max(width, 640)}x{max(height, 480)}x24"
     process = subprocess.Popen(
         ["Xvfb", "-displayfd", str(write), "-screen", "0", screen, "-nolisten", "tcp", "-noreset"],
-        pass_fds=(write,), stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-    )  # fmt: skip
+        pass_fds=(write,),
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.DEVNULL,
+    )
     os.close(write)
     with os.fdopen(read) as pipe:
         number = pipe.readline().strip()

@@ -40,10 +40,7 @@ def standing_still(what: str) -> str:
     """One sentence about a part of the program that nothing is heard of; where each thread stands goes to the log."""
     begin()
     names = {thread.ident: thread.name for thread in threading.enumerate()}
-    stands = [
-        f"{names.get(ident, ident)}:\n" + "".join(traceback.format_stack(frame))
-        for ident, frame in sys._current_frames().items()
-    ]
+    stands = [f"{names.get(ident, ident)}:\n" + "".join(traceback.format_stack(frame)) for ident, frame in sys._current_frames().items()]
     LOG.error("%s. Where each thread stands:\n%s", what, "\n".join(stands))
     return f"{what}; it starts again. More stands in {log_file()}."
 

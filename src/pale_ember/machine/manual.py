@@ -44,11 +44,7 @@ def manual_page(parser: argparse.ArgumentParser) -> bytes:
     ]  # fmt: skip
     for name, command in commands_of(parser).items():
         told = command.description or ""
-        lines += [
-            f".SS pale {_plain(name)}",
-            _plain(f"{told[:1].upper()}{told[1:]}."),
-            *_options(command),
-        ]
+        lines += [f".SS pale {_plain(name)}", _plain(f"{told[:1].upper()}{told[1:]}."), *_options(command)]
     lines += [
         ".SH FILES",
         ".TP", "\\fI$XDG_CONFIG_HOME/pale\\-ember/\\fR", "Settings of the window.",

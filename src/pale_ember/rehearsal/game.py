@@ -108,17 +108,13 @@ class Game:
         self.playing: list[PlayingEffect] = []
         self._played = 0
         within = (
-            sorted(
-                each for each in folder.iterdir() if any((each / name).exists() for name in ("effect.json", MANIFEST))
-            )
+            sorted(each for each in folder.iterdir() if any((each / name).exists() for name in ("effect.json", MANIFEST)))
             if folder.is_dir()
             else []
         )
         self._folders = [folder] if alone else within
         if not self._folders:
-            raise PackageError(
-                f"{folder.name}: expected a package or a folder of packages, found none; hand an effect over first"
-            )
+            raise PackageError(f"{folder.name}: expected a package or a folder of packages, found none; hand an effect over first")
         faults = []
         for each in self._folders:
             try:
@@ -169,9 +165,7 @@ class Game:
 
     # Playing ---------------------------------------------------------------------------------------------------
 
-    def play(
-        self, name: str, at: tuple[float, float, float] = (0.0, 0.0, 0.0), heading: float = 0.0, rides: str = ""
-    ) -> PlayingEffect:
+    def play(self, name: str, at: tuple[float, float, float] = (0.0, 0.0, 0.0), heading: float = 0.0, rides: str = "") -> PlayingEffect:
         """Plays an effect at a place, or riding on the barrow, or thrown. Raises KeyError."""
         effect = placed(self.loaded[name].effect, self.stage, at, heading, rides)
         begun = self.time + effect.answers.delay
@@ -215,15 +209,15 @@ class Game:
         (at, heading), rides, share = _place(message), _rides(message), _share(message)
         if "event" in message:
             name = message["event"]
-            bound = [(each, does) for each, loaded in self.loaded.items()
-                     for does, event in loaded.effect.answers.named().items() if event == name]  # fmt: skip
+            bound = [
+                (each, does)
+                for each, loaded in self.loaded.items()
+                for does, event in loaded.effect.answers.named().items()
+                if event == name
+            ]
             if not isinstance(name, str) or not bound:
-                known = sorted(
-                    {event for each in self.loaded.values() for event in each.effect.answers.named().values()}
-                )
-                raise _Refused(
-                    f'event: expected one of {", ".join(known) or "none, no effect answers any"}; found "{name}"'
-                )
+                known = sorted({event for each in self.loaded.values() for event in each.effect.answers.named().values()})
+                raise _Refused(f'event: expected one of {", ".join(known) or "none, no effect answers any"}; found "{name}"')
             for effect, does in bound:
                 if does == "start":
                     self.play(effect, at, heading, rides)
@@ -252,9 +246,7 @@ class Game:
     def step(self, seconds: float) -> None:
         """Goes on by so much time; what plays once and is over goes."""
         self.time += seconds
-        self.playing = [
-            each for each in self.playing if each.effect.loop or self.time - each.begun <= seconds_of(each.effect) + 0.1
-        ]
+        self.playing = [each for each in self.playing if each.effect.loop or self.time - each.begun <= seconds_of(each.effect) + 0.1]
 
     def frame(self) -> Frame:
         """Everything that plays, as one moment. May run beside what is heard: that takes effect in the next."""

@@ -21,9 +21,12 @@ TARGET = (3.5, 0.0, 0.0)
 """Where the target stands, m: what is thrown lands there."""
 
 PLACES: dict[str, tuple[tuple[float, float, float], float]] = {
-    "here": ((0.0, 0.0, 0.0), 0.0), "left": ((-3.2, 0.0, -1.4), 40.0), "right": ((3.2, 0.0, -1.4), -40.0),
-    "far": ((0.0, 0.0, -6.5), 0.0), "target": (TARGET, 0.0),
-}  # fmt: skip
+    "here": ((0.0, 0.0, 0.0), 0.0),
+    "left": ((-3.2, 0.0, -1.4), 40.0),
+    "right": ((3.2, 0.0, -1.4), -40.0),
+    "far": ((0.0, 0.0, -6.5), 0.0),
+    "target": (TARGET, 0.0),
+}
 """Places on the quay, with a turn about the vertical in degrees."""
 
 
@@ -46,10 +49,7 @@ def placed(effect: Effect, stage: Stage, at: tuple[float, float, float], heading
         carrier = Carrier(moves="keys", keys=(Pose(place=at, turn=(0.0, heading, 0.0)),))
     names = [anchor.name for anchor in effect.stage.anchors]
     # The places that the effect wants of a game: in a row above where it plays, going along.
-    anchors = tuple(
-        Anchor(name=name, place=(1.2 * (i - 0.5 * (len(names) - 1)), 1.2, 0.0), carried=True)
-        for i, name in enumerate(names)
-    )
+    anchors = tuple(Anchor(name=name, place=(1.2 * (i - 0.5 * (len(names) - 1)), 1.2, 0.0), carried=True) for i, name in enumerate(names))
     return replace(effect, stage=replace(stage, anchors=anchors, carrier=carrier))
 
 
@@ -59,6 +59,4 @@ def eye(at: tuple[float, float], heading: float, pitch: float) -> Camera:
 
     forward = (-math.sin(math.radians(heading)), -math.cos(math.radians(heading)))
     target = (at[0] + forward[0] * 4.0, EYE - 4.0 * math.tan(math.radians(pitch)), at[1] + forward[1] * 4.0)
-    return Camera(
-        name="game", target=target, distance=4.0 / math.cos(math.radians(pitch)), heading=heading, pitch=pitch, fov=60.0
-    )
+    return Camera(name="game", target=target, distance=4.0 / math.cos(math.radians(pitch)), heading=heading, pitch=pitch, fov=60.0)

@@ -75,10 +75,7 @@ class GameLoop(threading.Thread):
 
     def run(self) -> None:
         try:
-            with (
-                ThreadPoolExecutor(1, "pale-ember-step") as pool,
-                offscreen(self.game.shelf.get, self.game.shelf.mesh) as renderer,
-            ):
+            with ThreadPoolExecutor(1, "pale-ember-step") as pool, offscreen(self.game.shelf.get, self.game.shelf.mesh) as renderer:
                 # The quay is there at once, what plays on it a moment later: its kernels are still to be read.
                 self._draw(renderer, self.game.frame())
                 with self.lock:
@@ -194,13 +191,7 @@ class GameWindow(QWidget):
         names = sorted(self.game.loaded)
         if digit > len(names):
             return
-        on = (
-            "barrow"
-            if held & Qt.KeyboardModifier.ShiftModifier
-            else "throw"
-            if held & Qt.KeyboardModifier.ControlModifier
-            else ""
-        )
+        on = "barrow" if held & Qt.KeyboardModifier.ShiftModifier else "throw" if held & Qt.KeyboardModifier.ControlModifier else ""
         with self.loop.lock:
             self.game.hear({"do": "play", "effect": names[digit - 1], "on": on})
 
@@ -234,15 +225,11 @@ class GameWindow(QWidget):
         if pixels is None:
             painter.fillRect(self.rect(), _STONE)
             painter.setPen(_BONE)
-            painter.drawText(
-                self.rect(), Qt.AlignmentFlag.AlignCenter, self.loop.fault or "The quay is being made ready…"
-            )
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self.loop.fault or "The quay is being made ready…")
             return
         height, width = pixels.shape[:2]
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        painter.drawImage(
-            QRectF(self.rect()), QImage(pixels.tobytes(), width, height, 4 * width, QImage.Format.Format_RGBX8888)
-        )
+        painter.drawImage(QRectF(self.rect()), QImage(pixels.tobytes(), width, height, 4 * width, QImage.Format.Format_RGBX8888))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_meter(painter)
         self._paint_names(painter)

@@ -91,9 +91,7 @@ class Wire:
         peer = _Peer(link)
         if len(self._peers) >= MOST_PEERS:
             self._peers.add(peer)
-            self._say(
-                peer, {"error": f"expected at most {MOST_PEERS} at once, found one more; try again when one has left"}
-            )
+            self._say(peer, {"error": f"expected at most {MOST_PEERS} at once, found one more; try again when one has left"})
             self._send(peer)
             self._part(peer)
             return
@@ -123,9 +121,7 @@ class Wire:
             self._line(peer, line)
         if len(peer.heard) > LONGEST:
             if not peer.skipping:
-                self._say(
-                    peer, {"error": f"expected lines of at most {LONGEST} bytes, found a longer one; it was left out"}
-                )
+                self._say(peer, {"error": f"expected lines of at most {LONGEST} bytes, found a longer one; it was left out"})
             peer.heard, peer.skipping = b"", True
 
     def _line(self, peer: _Peer, line: bytes) -> None:

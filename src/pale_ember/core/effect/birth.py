@@ -5,11 +5,7 @@ from typing import Annotated
 from pale_ember.core.effect.fields import Field, Need, Part
 from pale_ember.core.effect.values import PerAxis, Range, Tints, fixed
 
-_MOVES = Need(
-    ("outlet", "anew"),
-    lambda layer: not layer.outlet.anew,
-    "Each step gives the particles new places, so none moves on.",
-)
+_MOVES = Need(("outlet", "anew"), lambda layer: not layer.outlet.anew, "Each step gives the particles new places, so none moves on.")
 _TURNS = Need(
     ("look", "facing"),
     lambda layer: layer.look.facing != "along motion" or layer.look.drawn_as == "mesh",
@@ -209,13 +205,7 @@ class Birth(Part, frozen=True):
             least=0,
             most=4096,
             words=("start frame", "random frame", "offset"),
-            needs=(
-                Need(
-                    ("look", "columns"),
-                    lambda layer: layer.look.columns * layer.look.rows > 1,
-                    "The picture is a single frame.",
-                ),
-            ),
+            needs=(Need(("look", "columns"), lambda layer: layer.look.columns * layer.look.rows > 1, "The picture is a single frame."),),
             group="more",
             moves=False,
         ),

@@ -32,12 +32,9 @@ class Burst(Part, frozen=True):
 
     key: Annotated[int, Field("key", "Lasting number of the burst.", least=0, most=65000, hidden=True)] = 0
     count: Annotated[
-        Range,
-        Field("count", "How many particles are born at once.", soft=(0, 100), whole=True, least=0, most=MOST_ALIVE),
+        Range, Field("count", "How many particles are born at once.", soft=(0, 100), whole=True, least=0, most=MOST_ALIVE)
     ] = fixed(20)
-    chance: Annotated[
-        float, Field("chance", "How likely each time is to happen at all.", soft=(0, 1), least=0, most=1)
-    ] = 1.0
+    chance: Annotated[float, Field("chance", "How likely each time is to happen at all.", soft=(0, 1), least=0, most=1)] = 1.0
     first_at: Annotated[
         float,
         Field("first at", "When it happens, or happens first, counted from the start of the effect.", unit="s",
@@ -45,9 +42,8 @@ class Burst(Part, frozen=True):
     ] = 0.0  # fmt: skip
     times: Annotated[
         int,
-        Field("times", "How often it happens in each loop.", soft=(1, 10), least=1, most=MOST_TIMES,
-              words=("repeat", "cycles", "count")),
-    ] = 1  # fmt: skip
+        Field("times", "How often it happens in each loop.", soft=(1, 10), least=1, most=MOST_TIMES, words=("repeat", "cycles", "count")),
+    ] = 1
     every: Annotated[
         float,
         Field(
@@ -66,13 +62,12 @@ def burst_from(text: str) -> Burst:
     """A burst as people say it, `30 at 0.2 s, 3 times every 0.1 s`. Raises ValueError."""
     said = _TOLD.fullmatch(text)
     if said is None:
-        raise ValueError(
-            f"expected how many, when and how often, such as 30 at 0.2 s, 3 times every 0.1 s; found {text!r}"
-        )
+        raise ValueError(f"expected how many, when and how often, such as 30 at 0.2 s, 3 times every 0.1 s; found {text!r}")
     low, high, at, times, every = said.groups()
     least = min(float(low), MOST_ALIVE)
     told = Burst(
-        count=Range(low=least, high=min(max(float(high or low), least), MOST_ALIVE)), first_at=float(at or 0),
+        count=Range(low=least, high=min(max(float(high or low), least), MOST_ALIVE)),
+        first_at=float(at or 0),
         times=min(max(int(times or 1), 1), MOST_TIMES),
-    )  # fmt: skip
+    )
     return told if every is None else replace(told, every=max(float(every), 0.001))

@@ -84,8 +84,7 @@ def stretched(points: tuple, chosen: Collection[int], about: float, factor: floa
     closest = min((after - before for before, after in itertools.pairwise(inner)), default=1.0)
     factor = max(factor, 1.001 * CLOSEST_KEYS / closest)
     return tuple(
-        replace(point, at=round(about + (point.at - about) * factor, 9)) if i in chosen else point
-        for i, point in enumerate(points)
+        replace(point, at=round(about + (point.at - about) * factor, 9)) if i in chosen else point for i, point in enumerate(points)
     )
 
 
@@ -119,13 +118,17 @@ def mirrored(curve: Curve) -> Curve:
 
 def scaled(curve: Curve, factor: float, about: float = 0.0) -> Curve:
     """A curve whose values lie `factor` times as far from `about`; bands and slopes with them."""
-    return Curve(keys=tuple(
-        replace(
-            key, value=round(about + (key.value - about) * factor, 9), band=key.band * abs(factor),
-            slope=Slope(before=key.slope.before * factor, after=key.slope.after * factor),
+    return Curve(
+        keys=tuple(
+            replace(
+                key,
+                value=round(about + (key.value - about) * factor, 9),
+                band=key.band * abs(factor),
+                slope=Slope(before=key.slope.before * factor, after=key.slope.after * factor),
+            )
+            for key in curve.keys
         )
-        for key in curve.keys
-    ))  # fmt: skip
+    )
 
 
 def upside_down(curve: Curve) -> Curve:
@@ -162,12 +165,7 @@ def fitted(ages: np.ndarray, values: np.ndarray, tolerance: float) -> Curve:
     def through(chosen: list[int]) -> tuple[Key, ...]:
         slopes = _best_slopes(ages, values, ages[chosen], values[chosen])
         return tuple(
-            Key(
-                at=float(ages[i]),
-                value=round(float(values[i]), 6),
-                ease="handles",
-                slope=Slope(before=slope, after=slope),
-            )
+            Key(at=float(ages[i]), value=round(float(values[i]), 6), ease="handles", slope=Slope(before=slope, after=slope))
             for i, slope in zip(chosen, np.round(slopes, 6).tolist(), strict=True)
         )
 

@@ -72,9 +72,7 @@ def fresh(layers: Sequence[Layer]) -> tuple[Layer, ...]:
     def copied(layer: Layer) -> Layer:
         rules = tuple(replace(rule, layer=ids[rule.layer]) for rule in layer.offspring.rules if rule.layer in ids)
         offspring = replace(layer.offspring, rules=rules)
-        return replace(
-            layer, id=ids[layer.id], rides_on=ids.get(layer.rides_on, ""), offspring=offspring, shares=(), locked=False
-        )
+        return replace(layer, id=ids[layer.id], rides_on=ids.get(layer.rides_on, ""), offspring=offspring, shares=(), locked=False)
 
     return tuple(copied(layer) for layer in layers)
 

@@ -10,32 +10,32 @@ class Answers(Part, frozen=True):
 
     by_itself: Annotated[
         bool,
-        Field("starts by itself", "Whether it plays as soon as it is in the game, or waits for its start event.", moves=False,
-              words=("auto play", "autoplay", "on start")),
-    ] = True  # fmt: skip
+        Field(
+            "starts by itself",
+            "Whether it plays as soon as it is in the game, or waits for its start event.",
+            moves=False,
+            words=("auto play", "autoplay", "on start"),
+        ),
+    ] = True
     delay: Annotated[
         float,
         Field("delay", "How long a game waits between the start and the effect's beginning; here it plays at once.",
               unit="s", soft=(0, 3), least=0, most=3600, moves=False, words=("wait", "lead-in")),
     ] = 0.0  # fmt: skip
-    start: Annotated[
-        str,
-        Field("starts on", "The game's event that restarts it.", moves=False, words=("trigger", "play")),
-    ] = ""
-    stop: Annotated[
-        str,
-        Field("stops on", "The game's event that removes it at once.", moves=False, words=("kill", "clear")),
-    ] = ""  # fmt: skip
+    start: Annotated[str, Field("starts on", "The game's event that restarts it.", moves=False, words=("trigger", "play"))] = ""
+    stop: Annotated[str, Field("stops on", "The game's event that removes it at once.", moves=False, words=("kill", "clear"))] = ""
     fade: Annotated[
         str,
-        Field("ends softly on", "The game's event that stops spawning; live particles finish.",
-              moves=False, words=("stop emitting", "fade out", "end")),
-    ] = ""  # fmt: skip
+        Field(
+            "ends softly on",
+            "The game's event that stops spawning; live particles finish.",
+            moves=False,
+            words=("stop emitting", "fade out", "end"),
+        ),
+    ] = ""
     strength: Annotated[
-        str,
-        Field("strength from", "The game's value for how much is born, from 0 to 1.", moves=False,
-              words=("intensity", "parameter")),
-    ] = ""  # fmt: skip
+        str, Field("strength from", "The game's value for how much is born, from 0 to 1.", moves=False, words=("intensity", "parameter"))
+    ] = ""
 
     def named(self) -> dict[str, str]:
         """By what each does, the name of every event that has one."""
@@ -47,22 +47,20 @@ class Cue(Part, frozen=True):
     """A moment of the effect's time that has a name: a game is told when it comes, and layers may start on it."""
 
     name: Annotated[str, Field("name", "What the moment is called.")] = "cue"
-    at: Annotated[float, Field("at", "When it comes, from the effect's beginning.", unit="s", soft=(0, 3), least=0)] = (
-        0.0
-    )
+    at: Annotated[float, Field("at", "When it comes, from the effect's beginning.", unit="s", soft=(0, 3), least=0)] = 0.0
     what: Annotated[
         Literal["sound", "shake", "layer", "other"],
-        Field(
-            "for",
-            "What it is for.",
-            options=("A sound.", "A shake of the camera.", "A layer's start.", "Anything else."),
-        ),
+        Field("for", "What it is for.", options=("A sound.", "A shake of the camera.", "A layer's start.", "Anything else.")),
     ] = "sound"
     sound: Annotated[
         str,
-        Field("sound", "The game's name of the sound; none means that of the cue.", words=("audio", "sample"),
-              needs=(beside("what", lambda what: what == "sound", "The cue is for something else."),)),
-    ] = ""  # fmt: skip
+        Field(
+            "sound",
+            "The game's name of the sound; none means that of the cue.",
+            words=("audio", "sample"),
+            needs=(beside("what", lambda what: what == "sound", "The cue is for something else."),),
+        ),
+    ] = ""
     strength: Annotated[
         float,
         Field("how strong", "How loud the sound is, or how hard the shake; 1 is as it was made.", unit="×", soft=(0, 2),

@@ -77,21 +77,9 @@ class Field:
     hidden: bool = False
     group: str = ""
     whole: bool = False
-    names: Literal[
-        "",
-        "spawned",
-        "above",
-        "anchor",
-        "mesh",
-        "prop",
-        "density",
-        "picture",
-        "cue",
-        "stand",
-        "number",
-        "word",
-        "frames",
-    ] = ""
+    names: Literal["", "spawned", "above", "anchor", "mesh", "prop", "density", "picture", "cue", "stand", "number", "word", "frames"] = (
+        ""
+    )
     otherwise: Callable[[Any], float] | None = None
     moves: bool | None = None
     always: bool = False

@@ -10,11 +10,7 @@ _HAS_DRAG = Need(
     lambda layer: layer.forces.drag > 0 or any(isinstance(force, QuadraticDrag) for force in layer.forces.more),
     "Moving air is felt through drag, and drag is 0.",
 )
-_BLOWS = Need(
-    ("forces", "turbulence"),
-    lambda layer: layer.forces.turbulence > 0,
-    "Turbulence is 0, so its shape does not matter.",
-)
+_BLOWS = Need(("forces", "turbulence"), lambda layer: layer.forces.turbulence > 0, "Turbulence is 0, so its shape does not matter.")
 
 _BOUNDED = beside("region", lambda region: region != "everywhere", "It works everywhere.")
 
@@ -97,9 +93,7 @@ class Gust(Force, frozen=True):
               soft=(-10, 10), least=-1e4, most=1e4),
     ] = fixed(2.0)  # fmt: skip
     axis: Annotated[Vector, _HEADING] = (1.0, 0.0, 0.0)
-    period: Annotated[
-        float, Field("period", "Seconds from one gust to the next, on average.", unit="s", soft=(0.2, 5), least=0.01)
-    ] = 2.0
+    period: Annotated[float, Field("period", "Seconds from one gust to the next, on average.", unit="s", soft=(0.2, 5), least=0.01)] = 2.0
     gustiness: Annotated[
         float,
         Field("gustiness", "Share of the wind that comes and goes: 0 blows steadily, 1 falls still and doubles.",
@@ -112,12 +106,10 @@ class QuadraticDrag(Force, frozen=True):
 
     kind: ClassVar[str] = "brake"
     told: ClassVar[str] = "braked by the air at {}"
-    strength: Annotated[
-        Range, Field("linear", "Share of speed lost each second.", unit="1/s", soft=(0, 5), least=0, most=1e4)
-    ] = fixed(0.0)
-    quadratic: Annotated[
-        float, Field("quadratic", "Drag that grows with the speed.", unit="1/m", soft=(0, 2), least=0, most=1e4)
-    ] = 0.2
+    strength: Annotated[Range, Field("linear", "Share of speed lost each second.", unit="1/s", soft=(0, 5), least=0, most=1e4)] = fixed(
+        0.0
+    )
+    quadratic: Annotated[float, Field("quadratic", "Drag that grows with the speed.", unit="1/m", soft=(0, 2), least=0, most=1e4)] = 0.2
 
 
 class Stirring(Force, frozen=True):
@@ -125,15 +117,9 @@ class Stirring(Force, frozen=True):
 
     kind: ClassVar[str] = "stir"
     told: ClassVar[str] = "stirred by eddies of {}"
-    strength: Annotated[
-        Range, Field("strength", "Speed of the eddies.", unit="m/s", soft=(0, 5), least=-1e4, most=1e4)
-    ] = fixed(1.0)
-    eddy: Annotated[
-        float, Field("eddy size", "Width of the eddies.", unit="m", soft=(0.1, 5), least=0.001, most=1e5)
-    ] = 1.0
-    drift: Annotated[
-        Vector, Field("drift", "How the pattern travels.", unit="m/s", soft=(-3, 3), least=-1e4, most=1e4)
-    ] = (0.0, 0.5, 0.0)
+    strength: Annotated[Range, Field("strength", "Speed of the eddies.", unit="m/s", soft=(0, 5), least=-1e4, most=1e4)] = fixed(1.0)
+    eddy: Annotated[float, Field("eddy size", "Width of the eddies.", unit="m", soft=(0.1, 5), least=0.001, most=1e5)] = 1.0
+    drift: Annotated[Vector, Field("drift", "How the pattern travels.", unit="m/s", soft=(-3, 3), least=-1e4, most=1e4)] = (0.0, 0.5, 0.0)
 
 
 class Vortex(Force, frozen=True):
@@ -141,17 +127,12 @@ class Vortex(Force, frozen=True):
 
     kind: ClassVar[str] = "vortex"
     told: ClassVar[str] = "carried around by a vortex of {}"
-    strength: Annotated[
-        Range, Field("around", "Acceleration around the axis.", unit="m/s²", soft=(-20, 20), **_SOME)
-    ] = fixed(4.0)
+    strength: Annotated[Range, Field("around", "Acceleration around the axis.", unit="m/s²", soft=(-20, 20), **_SOME)] = fixed(4.0)
     pull: Annotated[float, Field("pull", "Acceleration towards the axis.", unit="m/s²", soft=(-20, 20), **_SOME)] = 2.0
     axis: Annotated[Vector, _HEADING] = (0.0, 1.0, 0.0)
     place: Annotated[Vector, _SPOT] = (0.0, 0.0, 0.0)
     radius: Annotated[
-        float,
-        Field(
-            "core", "Distance from the axis within which it fades to nothing.", unit="m", soft=(0.01, 2), least=0.001
-        ),
+        float, Field("core", "Distance from the axis within which it fades to nothing.", unit="m", soft=(0.01, 2), least=0.001)
     ] = 0.2
 
 
@@ -160,12 +141,10 @@ class Radial(Force, frozen=True):
 
     kind: ClassVar[str] = "radial"
     told: ClassVar[str] = "pushed at {} from a point"
-    strength: Annotated[
-        Range, Field("outward", "Acceleration away from the point.", unit="m/s²", soft=(-20, 20), **_SOME)
-    ] = fixed(3.0)
-    around: Annotated[
-        float, Field("around", "Acceleration around the axis through the point.", unit="m/s²", soft=(-20, 20), **_SOME)
-    ] = 0.0
+    strength: Annotated[Range, Field("outward", "Acceleration away from the point.", unit="m/s²", soft=(-20, 20), **_SOME)] = fixed(3.0)
+    around: Annotated[float, Field("around", "Acceleration around the axis through the point.", unit="m/s²", soft=(-20, 20), **_SOME)] = (
+        0.0
+    )
     axis: Annotated[Vector, _HEADING] = (0.0, 1.0, 0.0)
     place: Annotated[Vector, _SPOT] = (0.0, 0.0, 0.0)
 
@@ -175,17 +154,12 @@ class Attractor(Force, frozen=True):
 
     kind: ClassVar[str] = "attractor"
     told: ClassVar[str] = "drawn to a point by {}"
-    strength: Annotated[
-        Range, Field("pull", "Acceleration at the point's reach.", unit="m/s²", soft=(-20, 20), **_SOME)
-    ] = fixed(4.0)
+    strength: Annotated[Range, Field("pull", "Acceleration at the point's reach.", unit="m/s²", soft=(-20, 20), **_SOME)] = fixed(4.0)
     place: Annotated[Vector, _SPOT] = (0.0, 1.0, 0.0)
-    radius: Annotated[
-        float, Field("reach", "Distance at which the pull is as told.", unit="m", soft=(0.05, 5), least=0.001)
-    ] = 1.0
+    radius: Annotated[float, Field("reach", "Distance at which the pull is as told.", unit="m", soft=(0.05, 5), least=0.001)] = 1.0
     falloff: Annotated[
-        float, Field("falloff", "How fast it fades: 0 never, 1 with the distance, 2 with its square.",
-                     soft=(0, 3), least=0, most=8)
-    ] = 1.0  # fmt: skip
+        float, Field("falloff", "How fast it fades: 0 never, 1 with the distance, 2 with its square.", soft=(0, 3), least=0, most=8)
+    ] = 1.0
 
 
 class Circling(Force, frozen=True):
@@ -207,9 +181,7 @@ class SpeedLimit(Force, frozen=True):
 
     kind: ClassVar[str] = "speed limit"
     told: ClassVar[str] = "held below {}"
-    strength: Annotated[Range, Field("at most", "The greatest speed.", unit="m/s", soft=(0, 20), least=0, most=1e5)] = (
-        fixed(5.0)
-    )
+    strength: Annotated[Range, Field("at most", "The greatest speed.", unit="m/s", soft=(0, 20), least=0, most=1e5)] = fixed(5.0)
 
 
 class Forces(Part, frozen=True):

@@ -42,9 +42,7 @@ class Lane(Part, frozen=True):
     high: Annotated[float, Field("to", "Where the axis ends.", soft=(0, 10), unit_by=_ALONG)] = 5.0
     curve: Annotated[Curve, Field("curve", "The factor, or what is added.")] = Curve()
     colours: Annotated[Gradient | None, Field("colours", "The colours, where it drives the colour.")] = None
-    replaces: Annotated[
-        bool, Field("replaces", "A velocity replaces the particle's own along its axis instead of adding to it.")
-    ] = False
+    replaces: Annotated[bool, Field("replaces", "A velocity replaces the particle's own along its axis instead of adding to it.")] = False
     force: Annotated[int, Field("force", "Number of the force it scales.", least=0, most=65000)] = 0
     name: Annotated[str, Field("name", "What a lane of the artist's own is called.")] = ""
 
@@ -57,28 +55,15 @@ class Life(Part, frozen=True):
     """What changes as a particle ages. The five lanes of every day multiply what was drawn at birth."""
 
     size: Annotated[
-        Curve | None,
-        Field("size", "Factor on the size over age.", soft=(0, 1), least=0, words=("grow", "shrink"), moves=False),
+        Curve | None, Field("size", "Factor on the size over age.", soft=(0, 1), least=0, words=("grow", "shrink"), moves=False)
     ] = None
     colour: Annotated[
         Gradient | None,
-        Field(
-            "colour",
-            "Colour over age, multiplying the tint.",
-            words=("color", "gradient", "ramp", "cool down"),
-            moves=False,
-        ),
+        Field("colour", "Colour over age, multiplying the tint.", words=("color", "gradient", "ramp", "cool down"), moves=False),
     ] = None
     brightness: Annotated[
         Curve | None,
-        Field(
-            "brightness",
-            "Factor on the brightness over age.",
-            soft=(0, 1),
-            least=0,
-            words=("intensity", "emissive"),
-            moves=False,
-        ),
+        Field("brightness", "Factor on the brightness over age.", soft=(0, 1), least=0, words=("intensity", "emissive"), moves=False),
     ] = None
     opacity: Annotated[
         Curve | None,
@@ -91,10 +76,9 @@ class Life(Part, frozen=True):
             moves=False,
         ),
     ] = Curve(keys=(Key(at=0, value=0), Key(at=0.2, value=1), Key(at=0.6, value=1), Key(at=1, value=0)))
-    speed: Annotated[
-        Curve | None,
-        Field("speed", "Factor on how far a particle moves over age.", soft=(0, 1), words=("slow down",)),
-    ] = None
+    speed: Annotated[Curve | None, Field("speed", "Factor on how far a particle moves over age.", soft=(0, 1), words=("slow down",))] = (
+        None
+    )
     more: Annotated[
         tuple[Lane, ...],
         Field(

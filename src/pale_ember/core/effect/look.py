@@ -13,20 +13,16 @@ from pale_ember.core.effect.values import Range, fixed
 _SPRITE = chosen("look", "drawn_as", ("sprite",), "Only sprites have it.")
 _STANDS = chosen("look", "drawn_as", ("sprite", "mesh"), "Strips lie along their path.")
 _SOFT = Need(
-    ("look", "facing"), lambda layer: layer.look.drawn_as != "sprite" or layer.look.facing != "flat",
+    ("look", "facing"),
+    lambda layer: layer.look.drawn_as != "sprite" or layer.look.facing != "flat",
     "What lies flat on the ground meets it everywhere, and is lifted off it instead.",
-)  # fmt: skip
+)
 _RIBBON = chosen("look", "drawn_as", ("ribbon",), "The particles are not drawn as ribbons.")
 _BEAM = chosen("look", "drawn_as", ("beam",), "The particles are not drawn as beams.")
 _ALONG = chosen("look", "facing", ("along motion",), "Only sprites along their motion lengthen with it.")
-_SHEET = Need(
-    ("look", "columns"), lambda layer: layer.look.columns * layer.look.rows > 1, "The picture is a single frame."
-)
+_SHEET = Need(("look", "columns"), lambda layer: layer.look.columns * layer.look.rows > 1, "The picture is a single frame.")
 _CLOCK = chosen("look", "play", ("by clock", "flicker"), "Only playing by clock or flickering has a speed.")
-_STILL = Need(
-    ("look", "surface", "tile"), lambda layer: not layer.look.fills,
-    "A picture that runs over its card fills all of it.",
-)  # fmt: skip
+_STILL = Need(("look", "surface", "tile"), lambda layer: not layer.look.fills, "A picture that runs over its card fills all of it.")
 _MESH = chosen("look", "drawn_as", ("mesh",), "The particles are not drawn as meshes.")
 _VECTORS = chosen("look", "between", ("along vectors",), "The frames do not follow motion vectors.")
 
@@ -36,9 +32,13 @@ class Solid(Part, frozen=True):
 
     mesh: Annotated[
         str,
-        Field("mesh", "A built-in solid (solid:name), or a mesh file beside the document; #name behind it is one object.",
-              names="mesh", words=("model", "object", "geometry")),
-    ] = "solid:shard"  # fmt: skip
+        Field(
+            "mesh",
+            "A built-in solid (solid:name), or a mesh file beside the document; #name behind it is one object.",
+            names="mesh",
+            words=("model", "object", "geometry"),
+        ),
+    ] = "solid:shard"
     smooth: Annotated[
         float,
         Field("smooth below", "Faces that meet at less than this are shaded as one round surface.", unit="°",
@@ -46,14 +46,21 @@ class Solid(Part, frozen=True):
     ] = 40.0  # fmt: skip
     sides: Annotated[
         Literal["both", "outside", "inside"],
-        Field("seen from", "Which of its faces are drawn.", words=("cull", "backface", "two-sided", "shell"),
-              options=("Both sides of every face.", "Only what faces the camera.", "Only what faces away: a shell behind.")),
-    ] = "both"  # fmt: skip
+        Field(
+            "seen from",
+            "Which of its faces are drawn.",
+            words=("cull", "backface", "two-sided", "shell"),
+            options=("Both sides of every face.", "Only what faces the camera.", "Only what faces away: a shell behind."),
+        ),
+    ] = "both"
     tumbles: Annotated[
         bool,
-        Field("tumbles", "Angle and spin turn it about an axis of its own, instead of about its height.",
-              words=("rotate", "random axis", "roll")),
-    ] = False  # fmt: skip
+        Field(
+            "tumbles",
+            "Angle and spin turn it about an axis of its own, instead of about its height.",
+            words=("rotate", "random axis", "roll"),
+        ),
+    ] = False
 
 
 class Look(Part, frozen=True):
@@ -138,17 +145,9 @@ class Look(Part, frozen=True):
         Field(
             "between frames",
             "How one frame becomes the next.",
-            options=(
-                "They flow into each other.",
-                "One is cut to the next.",
-                "Each is carried along the sheet's motion vectors.",
-            ),
+            options=("They flow into each other.", "One is cut to the next.", "Each is carried along the sheet's motion vectors."),
             words=("blend frames", "interpolate", "motion vectors", "smooth flipbook"),
-            needs=(
-                _SPRITE,
-                _SHEET,
-                chosen("look", "play", ("over life", "by clock"), "The frames do not follow each other."),
-            ),
+            needs=(_SPRITE, _SHEET, chosen("look", "play", ("over life", "by clock"), "The frames do not follow each other.")),
         ),
     ] = "mixed"
     vectors: Annotated[
@@ -181,11 +180,15 @@ class Look(Part, frozen=True):
     cut: Annotated[
         float,
         Field(
-            "alpha cutoff", "The least alpha of the picture that is drawn, whatever the particle's opacity.",
-            soft=(0, 1), least=0, most=1, words=("threshold", "clip", "alpha test"),
+            "alpha cutoff",
+            "The least alpha of the picture that is drawn, whatever the particle's opacity.",
+            soft=(0, 1),
+            least=0,
+            most=1,
+            words=("threshold", "clip", "alpha test"),
             needs=(chosen("look", "blend", ("cut-out",), "Only a cut-out is cut."),),
         ),
-    ] = 0.5  # fmt: skip
+    ] = 0.5
     facing: Annotated[
         Literal["to camera", "upright", "along motion", "across motion", "flat", "free"],
         Field(
@@ -256,10 +259,14 @@ class Look(Part, frozen=True):
     pivot: Annotated[
         float,
         Field(
-            "pivot", "The point of its height that stands on the particle: 0 its middle, -1 its foot, 1 its top.",
-            soft=(-1, 1), words=("anchor", "origin"), needs=(_STANDS,), group="more: how it stands",
+            "pivot",
+            "The point of its height that stands on the particle: 0 its middle, -1 its foot, 1 its top.",
+            soft=(-1, 1),
+            words=("anchor", "origin"),
+            needs=(_STANDS,),
+            group="more: how it stands",
         ),
-    ] = 0.0  # fmt: skip
+    ] = 0.0
     pull: Annotated[
         float,
         Field(

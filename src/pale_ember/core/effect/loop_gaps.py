@@ -18,8 +18,9 @@ def longest_wait(effect: Effect, layer: Layer) -> float:
     outlet, whole = layer.outlet, effect.duration * layer.tempo
     if not effect.loop:
         return 0.0
-    born = [(time, time) for burst in outlet.bursts
-            for time in ((burst.first_at + turn * burst.every) % whole for turn in range(burst.times))]  # fmt: skip
+    born = [
+        (time, time) for burst in outlet.bursts for time in ((burst.first_at + turn * burst.every) % whole for turn in range(burst.times))
+    ]
     if outlet.rate.most > 0:
         start = min(outlet.start, whole)
         born.append((start, start + (min(outlet.span, whole - start) if outlet.span > 0 else whole - start)))

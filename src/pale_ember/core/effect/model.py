@@ -26,9 +26,7 @@ class Layer(Part, frozen=True):
     name: Annotated[str, Field("name", "What the layer is called.", moves=False)] = "layer"
     shown: Annotated[bool, Field("shown", "Whether the layer is drawn, baked and handed over.", moves=False)] = True
     locked: Annotated[bool, Field("locked", "Whether edits are refused.", hidden=True, moves=False)] = False
-    shares: Annotated[
-        tuple[Share, ...], Field("shares", "What it has in common with others.", hidden=True, moves=False)
-    ] = ()
+    shares: Annotated[tuple[Share, ...], Field("shares", "What it has in common with others.", hidden=True, moves=False)] = ()
     tag: Annotated[
         Literal["none", "ember", "sand", "moss", "sea", "plum"],
         Field("tag", "A colour by which it is found in the list.", hidden=True, moves=False),
@@ -36,14 +34,7 @@ class Layer(Part, frozen=True):
     place: Annotated[
         Vector,
         Field(
-            "place",
-            "Where the layer stands.",
-            unit="m",
-            soft=(-5, 5),
-            least=-1e6,
-            most=1e6,
-            always=True,
-            words=("position", "offset"),
+            "place", "Where the layer stands.", unit="m", soft=(-5, 5), least=-1e6, most=1e6, always=True, words=("position", "offset")
         ),
     ] = (0.0, 0.0, 0.0)
     turn: Annotated[
@@ -62,20 +53,14 @@ class Layer(Part, frozen=True):
         Field(
             "space",
             "Whether born particles stay in the world or ride with the layer.",
-            options=(
-                "They stay where they were born.",
-                "They move and turn with the layer, and so does their gravity.",
-            ),
+            options=("They stay where they were born.", "They move and turn with the layer, and so does their gravity."),
             words=("attach", "follow", "ride"),
         ),
     ] = "world"
     scale: Annotated[
-        float,
-        Field("scale", "Factor on the whole layer.", unit="×", soft=(0.1, 3), least=0.001, most=1000, always=True),
+        float, Field("scale", "Factor on the whole layer.", unit="×", soft=(0.1, 3), least=0.001, most=1000, always=True)
     ] = 1.0
-    rides_on: Annotated[
-        str, Field("rides on", "The layer it moves with.", names="above", always=True, words=("parent", "nest"))
-    ] = ""
+    rides_on: Annotated[str, Field("rides on", "The layer it moves with.", names="above", always=True, words=("parent", "nest"))] = ""
     stands_on: Annotated[
         str,
         Field(
@@ -99,11 +84,7 @@ class Layer(Part, frozen=True):
         Field(
             "turns with",
             "What turns the layer.",
-            options=(
-                "Its own turn and its keys.",
-                "Its up points the way it travels.",
-                "Its up points at the target.",
-            ),
+            options=("Its own turn and its keys.", "Its up points the way it travels.", "Its up points at the target."),
             words=("look at", "align to path", "orient"),
         ),
     ] = "keys"
@@ -138,9 +119,7 @@ class Credit(Part, frozen=True):
 class DistanceStep(Part, frozen=True):
     """A thinner version of an effect, for where it is seen from afar."""
 
-    beyond: Annotated[
-        float, Field("beyond", "From how far away on it is used.", unit="m", soft=(0, 60), least=0, most=1e6)
-    ] = 15.0
+    beyond: Annotated[float, Field("beyond", "From how far away on it is used.", unit="m", soft=(0, 60), least=0, most=1e6)] = 15.0
     share: Annotated[
         float,
         Field("share", "Share of the particles that are left, each larger and stronger instead.", unit="×", soft=(0.1, 1),
@@ -186,9 +165,7 @@ class Effect(Part, frozen=True):
             words=("duration", "lasts", "loop time"),
         ),
     ] = 3.0
-    loop: Annotated[
-        bool, Field("loop", "Begin again at the end, or play once.", words=("looping", "repeat", "one-shot"))
-    ] = True
+    loop: Annotated[bool, Field("loop", "Begin again at the end, or play once.", words=("looping", "repeat", "one-shot"))] = True
     seed: Annotated[
         int,
         Field(
@@ -200,9 +177,9 @@ class Effect(Part, frozen=True):
             words=("random", "variation"),
         ),
     ] = 1
-    seed_kept: Annotated[
-        bool, Field("seed locked", "Keeps the seed from being changed.", words=("lock", "keep random"), moves=False)
-    ] = False
+    seed_kept: Annotated[bool, Field("seed locked", "Keeps the seed from being changed.", words=("lock", "keep random"), moves=False)] = (
+        False
+    )
     steps: Annotated[
         int,
         Field(
@@ -245,36 +222,21 @@ class Effect(Part, frozen=True):
             needs=(Need(("loop",), lambda effect: effect.loop, "The effect plays once."),),
         ),
     ] = False
-    layers: Annotated[
-        tuple[Layer, ...], Field("layers", "The emitters, drawn in this order.", words=("emitter", "particle system"))
-    ] = ()
-    answers: Annotated[Answers, Field("events", "What a game tells it, and how it begins there.", moves=False)] = (
-        Answers()
-    )
-    cues: Annotated[
-        tuple[Cue, ...],
-        Field("cues", "Named moments.", words=("marker", "timeline event"), moves=False),
-    ] = ()
-    variants: Annotated[
-        tuple[Variant, ...],
-        Field("variants", "Other versions, saved with it.", hidden=True, moves=False),
-    ] = ()
+    layers: Annotated[tuple[Layer, ...], Field("layers", "The emitters, drawn in this order.", words=("emitter", "particle system"))] = ()
+    answers: Annotated[Answers, Field("events", "What a game tells it, and how it begins there.", moves=False)] = Answers()
+    cues: Annotated[tuple[Cue, ...], Field("cues", "Named moments.", words=("marker", "timeline event"), moves=False)] = ()
+    variants: Annotated[tuple[Variant, ...], Field("variants", "Other versions, saved with it.", hidden=True, moves=False)] = ()
     stage: Annotated[Stage, Field("stage", "The preview world.", moves=False)] = Stage()
     recipes: Annotated[
-        tuple[Recipe, ...],
-        Field("recipes", "Pictures of its own, kept as the steps by which they are made.", hidden=True, moves=False),
+        tuple[Recipe, ...], Field("recipes", "Pictures of its own, kept as the steps by which they are made.", hidden=True, moves=False)
     ] = ()
-    credits: Annotated[
-        tuple[Credit, ...], Field("credits", "Whose the pictures and meshes beside it are.", moves=False)
-    ] = ()
+    credits: Annotated[tuple[Credit, ...], Field("credits", "Whose the pictures and meshes beside it are.", moves=False)] = ()
     distances: Annotated[
         tuple[DistanceStep, ...],
         Field("distance steps", "Thinner versions for where it is seen from afar.", hidden=True, moves=False,
               words=("lod", "level of detail", "far")),
     ] = ()  # fmt: skip
-    left: Annotated[
-        tuple[IgnoredFinding, ...], Field("left", "Problems that the artist chose to ignore.", hidden=True, moves=False)
-    ] = ()
+    left: Annotated[tuple[IgnoredFinding, ...], Field("left", "Problems that the artist chose to ignore.", hidden=True, moves=False)] = ()
 
 
 FIRST_VIEW = Camera(name="front")

@@ -26,12 +26,9 @@ class Rule(Part, frozen=True):
         ),
     ] = "touches"
     layer: Annotated[
-        str,
-        Field("spawns", "The layer whose particles are born.", words=("child", "sub-emitter", "emit"), names="spawned"),
+        str, Field("spawns", "The layer whose particles are born.", words=("child", "sub-emitter", "emit"), names="spawned")
     ] = ""
-    count: Annotated[
-        Range, Field("count", "How many are born each time.", soft=(0, 20), whole=True, least=0, most=100_000)
-    ] = fixed(3)
+    count: Annotated[Range, Field("count", "How many are born each time.", soft=(0, 20), whole=True, least=0, most=100_000)] = fixed(3)
     interval: Annotated[
         float,
         Field(
@@ -45,20 +42,13 @@ class Rule(Part, frozen=True):
             needs=(beside("when", lambda when: when.startswith("by "), "It does not happen again and again."),),
         ),
     ] = 0.2
-    chance: Annotated[
-        float, Field("chance", "How likely it is each time.", soft=(0, 1), least=0, most=1, words=("probability",))
-    ] = 1.0
+    chance: Annotated[float, Field("chance", "How likely it is each time.", soft=(0, 1), least=0, most=1, words=("probability",))] = 1.0
     facing: Annotated[
         Literal["own", "onward", "back", "surface"],
         Field(
             "heading",
             "Where the child's up points.",
-            options=(
-                "As its own layer says.",
-                "The way the parent was going.",
-                "The way the parent came.",
-                "Straight off the surface.",
-            ),
+            options=("As its own layer says.", "The way the parent was going.", "The way the parent came.", "Straight off the surface."),
             words=("off the surface", "heading", "align"),
         ),
     ] = "own"
@@ -74,18 +64,12 @@ class Rule(Part, frozen=True):
               needs=(beside("when", lambda when: when == "touches", "Only a touch has an impact."),)),
     ] = 0.0  # fmt: skip
     most_per_parent: Annotated[
-        int,
-        Field(
-            "per parent", "At most so many times for one particle; 0 means no end.", soft=(0, 10), least=0, group="more"
-        ),
+        int, Field("per parent", "At most so many times for one particle; 0 means no end.", soft=(0, 10), least=0, group="more")
     ] = 0
     most_per_step: Annotated[
-        int,
-        Field("per step", "At most so many times in one step; 0 means no end.", soft=(0, 100), least=0, group="more"),
+        int, Field("per step", "At most so many times in one step; 0 means no end.", soft=(0, 100), least=0, group="more")
     ] = 0
-    delay: Annotated[
-        Range, Field("delay", "How long after.", unit="s", soft=(0, 2), least=0, most=3600, group="more")
-    ] = fixed(0.0)
+    delay: Annotated[Range, Field("delay", "How long after.", unit="s", soft=(0, 2), least=0, most=3600, group="more")] = fixed(0.0)
     goes_on: Annotated[
         float,
         Field("goes on for", "Spreads the count evenly over so long after the event, at its place; where a moving prop was "
@@ -93,23 +77,12 @@ class Rule(Part, frozen=True):
               words=("keep going", "burning", "duration", "emit over time", "stick", "impact fire")),
     ] = 0.0  # fmt: skip
     place: Annotated[
-        float,
-        Field(
-            "place",
-            "Where they are born: 1 at the event, 0 at their own outlet.",
-            soft=(0, 1),
-            least=0,
-            most=1,
-            group="more",
-        ),
+        float, Field("place", "Where they are born: 1 at the event, 0 at their own outlet.", soft=(0, 1), least=0, most=1, group="more")
     ] = 1.0
     colour: Annotated[
-        float,
-        Field("colour", "Share of the parent's colour at that moment.", soft=(0, 1), least=0, most=1, group="more"),
+        float, Field("colour", "Share of the parent's colour at that moment.", soft=(0, 1), least=0, most=1, group="more")
     ] = 0.0
-    size: Annotated[
-        float, Field("size", "Share of the parent's size at that moment.", soft=(0, 1), least=0, most=1, group="more")
-    ] = 0.0
+    size: Annotated[float, Field("size", "Share of the parent's size at that moment.", soft=(0, 1), least=0, most=1, group="more")] = 0.0
 
     @property
     def latest(self) -> float:

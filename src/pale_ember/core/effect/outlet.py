@@ -17,9 +17,7 @@ if TYPE_CHECKING:
 else:
     Kind, Face, Aim = Literal[tuple(SHAPES)], Literal[tuple(FACES)], Literal[tuple(AIMS)]
 
-_FLOWS = Need(
-    ("outlet", "rate"), lambda layer: layer.outlet.rate.most > 0 or layer.outlet.per_metre > 0, "The rate is 0."
-)
+_FLOWS = Need(("outlet", "rate"), lambda layer: layer.outlet.rate.most > 0 or layer.outlet.per_metre > 0, "The rate is 0.")
 _AIMS_BY_AXIS = chosen("outlet", "aim", ("along axis", "along surface"), "Only these aims use an axis.")
 _AIMS_AT = chosen("outlet", "aim", ("towards point", "away from point"), "Only aiming at a point uses one.")
 _SPREADS = chosen(
@@ -81,12 +79,7 @@ class Outlet(Part, frozen=True):
     ] = None
     bursts: Annotated[
         tuple[Burst, ...],
-        Field(
-            "bursts",
-            "Particles born all at once at chosen moments.",
-            words=("explosion", "pop", "at once", "instant"),
-            group="when",
-        ),
+        Field("bursts", "Particles born all at once at chosen moments.", words=("explosion", "pop", "at once", "instant"), group="when"),
     ] = ()
     per_metre: Annotated[
         float,
@@ -312,8 +305,7 @@ class Outlet(Part, frozen=True):
         ),
     ] = (1.0, 1.0, 1.0)
     offset: Annotated[
-        Vector,
-        Field("offset", "Where the shape stands from the layer's own place.", unit="m", soft=(-3, 3), group="shape"),
+        Vector, Field("offset", "Where the shape stands from the layer's own place.", unit="m", soft=(-3, 3), group="shape")
     ] = (0.0, 0.0, 0.0)
     shape_turn: Annotated[
         Vector,
@@ -360,15 +352,7 @@ class Outlet(Part, frozen=True):
         ),
     ] = (0.0, 1.0, 0.0)
     point: Annotated[
-        Vector,
-        Field(
-            "point",
-            "The point aimed at, in the layer's own axes.",
-            unit="m",
-            soft=(-3, 3),
-            needs=(_AIMS_AT,),
-            group="aim",
-        ),
+        Vector, Field("point", "The point aimed at, in the layer's own axes.", unit="m", soft=(-3, 3), needs=(_AIMS_AT,), group="aim")
     ] = (0.0, 1.0, 0.0)
     spread: Annotated[
         Range,

@@ -23,8 +23,7 @@ def later(effect: Effect, layer: Layer, seconds: float, *, cue: bool = False) ->
         return layer
     own, outlet, whole = seconds * layer.tempo, layer.outlet, effect.duration * layer.tempo
     bursts = tuple(
-        replace(burst, first_at=(burst.first_at + own) % whole if effect.loop else burst.first_at + own)
-        for burst in outlet.bursts
+        replace(burst, first_at=(burst.first_at + own) % whole if effect.loop else burst.first_at + own) for burst in outlet.bursts
     )
     flows_on = not cue and effect.loop and outlet.start == 0 and outlet.span == 0
     start = outlet.start if flows_on else outlet.start + own
@@ -94,15 +93,15 @@ class PlaceCopies:
                 self.source[hub] = self.source[root.id]
             for i, place in enumerate(root.places.listed()):
                 roll = (place.seed,) if place.seed else ()
-                ids = {
-                    other: other if i == 0 and not roll else derived_id(other, root.id, i, *roll) for other in family
-                }
+                ids = {other: other if i == 0 and not roll else derived_id(other, root.id, i, *roll) for other in family}
                 around = effect.duration, effect.loop
                 key = "copy", layer.id, root.id, i
                 copy = self._made(
-                    key, (layer, root, around), known,
+                    key,
+                    (layer, root, around),
+                    known,
                     lambda layer=layer, place=place, ids=ids: _copied(effect, layer, root, place, ids, hub),
-                )  # fmt: skip
+                )
                 layers.append(copy)
                 source, which = self.source[layer.id]
                 self.source[copy.id] = source, which * MANY + i

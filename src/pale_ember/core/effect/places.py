@@ -26,22 +26,23 @@ class Place(Part, frozen=True):
     name: Annotated[str, Field("name", "What the place is called.")] = ""
     stands_on: Annotated[
         str, Field("stands on", "The anchor or prop it stands on, and moves with.", names="stand", words=("node", "bone"))
-    ] = ""  # fmt: skip
+    ] = ""
     place: Annotated[Vector, Field("place", "Where it is.", unit="m", soft=(-5, 5), **_FAR)] = (0.0, 0.0, 0.0)
     turn: Annotated[Vector, Field("turn", "How it is turned.", unit="°", soft=(-180, 180))] = (0.0, 0.0, 0.0)
     scale: Annotated[float, Field("scale", "Factor on its size.", unit="×", soft=(0, 3), least=0.001, most=1000)] = 1.0
     after: Annotated[float, Field("after", "How much later it begins.", unit="s", soft=(0, 3), least=0)] = 0.0
     seed: Annotated[
-        int,
-        Field(
-            "seed", "Another number, another roll of its dice; 0 as it falls.", soft=(0, 100), least=0, most=2**31 - 1
-        ),
+        int, Field("seed", "Another number, another roll of its dice; 0 as it falls.", soft=(0, 100), least=0, most=2**31 - 1)
     ] = 0
     mesh: Annotated[
-        str, Field("mesh", "A mesh of its own to be born from.", names="mesh",
-                   needs=(Need(("outlet", "shape"), lambda layer: layer.outlet.shape == "mesh",
-                               "The layer is not born from a mesh."),))
-    ] = ""  # fmt: skip
+        str,
+        Field(
+            "mesh",
+            "A mesh of its own to be born from.",
+            names="mesh",
+            needs=(Need(("outlet", "shape"), lambda layer: layer.outlet.shape == "mesh", "The layer is not born from a mesh."),),
+        ),
+    ] = ""
 
 
 class Places(Part, frozen=True):
@@ -62,32 +63,24 @@ class Places(Part, frozen=True):
             words=("instances", "array", "copies", "duplicate", "jets", "repeat", "many"),
         ),
     ] = "one"
-    count: Annotated[
-        int,
-        Field("count", "How many places there are.", soft=(2, 12), least=1, most=MOST_PLACES, needs=(_MANY,)),
-    ] = 6
+    count: Annotated[int, Field("count", "How many places there are.", soft=(2, 12), least=1, most=MOST_PLACES, needs=(_MANY,))] = 6
     radius: Annotated[
         float, Field("ring radius", "How far from the middle they lie.", unit="m", soft=(0, 3), least=0, needs=(_RING,))
     ] = 0.5
     arc: Annotated[
         float, Field("ring arc", "How much of the round they take.", unit="°", soft=(0, 360), least=0, most=360, needs=(_RING,))
-    ] = 360.0  # fmt: skip
+    ] = 360.0
     lean: Annotated[
         float,
-        Field("lean", "How far each leans outward: at 90 its up points away from the middle.", unit="°", soft=(-90, 90),
-              needs=(_RING,)),
-    ] = 0.0  # fmt: skip
-    step: Annotated[
-        Vector, Field("row step", "From each to the next.", unit="m", soft=(-2, 2), needs=(_ROW,), **_FAR)
-    ] = (0.5, 0.0, 0.0)  # fmt: skip
+        Field("lean", "How far each leans outward: at 90 its up points away from the middle.", unit="°", soft=(-90, 90), needs=(_RING,)),
+    ] = 0.0
+    step: Annotated[Vector, Field("row step", "From each to the next.", unit="m", soft=(-2, 2), needs=(_ROW,), **_FAR)] = (0.5, 0.0, 0.0)
     after: Annotated[
         float,
         Field("one after another", "How much later each begins than the one before.", unit="s", soft=(0, 1), least=0,
               needs=(_MANY,), words=("stagger", "delay", "offset")),
     ] = 0.0  # fmt: skip
-    told: Annotated[
-        tuple[Place, ...], Field("places", "The places, one by one.", needs=(_TOLD,), words=("instance", "spot"))
-    ] = ()  # fmt: skip
+    told: Annotated[tuple[Place, ...], Field("places", "The places, one by one.", needs=(_TOLD,), words=("instance", "spot"))] = ()
 
     def listed(self) -> tuple[Place, ...]:
         """Every place, the first first; at least one."""
@@ -97,8 +90,7 @@ class Places(Part, frozen=True):
             return (Place(),)
         if self.lie == "row":
             return tuple(
-                Place(place=(self.step[0] * i, self.step[1] * i, self.step[2] * i), after=self.after * i)
-                for i in range(self.count)
+                Place(place=(self.step[0] * i, self.step[1] * i, self.step[2] * i), after=self.after * i) for i in range(self.count)
             )
         return tuple(self._on_ring(i) for i in range(self.count))
 

@@ -18,10 +18,13 @@ def pose_at(keys: tuple[Pose, ...], time: float) -> Pose:
         return Pose(at=time)
     told = np.array([[*key.place, *key.turn, key.scale] for key in keys], float)
     values = [
-        float(sample_keys(tuple(Key(at=key.at, value=value, ease=key.ease) for key, value in zip(keys, column, strict=True)),
-                          np.array([time]))[0])
+        float(
+            sample_keys(
+                tuple(Key(at=key.at, value=value, ease=key.ease) for key, value in zip(keys, column, strict=True)), np.array([time])
+            )[0]
+        )
         for column in told.T.tolist()
-    ]  # fmt: skip
+    ]
     x, y, z, a, b, c, scale = (round(value, 4) for value in values)
     return Pose(at=time, place=(x, y, z), turn=(a, b, c), scale=scale)
 

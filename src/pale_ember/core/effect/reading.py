@@ -99,9 +99,7 @@ class _Reader:
         """Rules between the fields of one part."""
         if isinstance(value, Range) and value.low > value.high:
             self.fault(place, "low not above high", f"{value.low:g} – {value.high:g}", "exchange the two")
-        points: tuple | None = (
-            value.keys if isinstance(value, Curve) else value.stops if isinstance(value, Gradient) else None
-        )
+        points: tuple | None = value.keys if isinstance(value, Curve) else value.stops if isinstance(value, Gradient) else None
         if points is None:
             return
         if not points:
@@ -109,10 +107,7 @@ class _Reader:
         for before, after in itertools.pairwise(points):
             if not before.at < after.at:
                 self.fault(
-                    place,
-                    "points sorted by age, no two at one age",
-                    f"{after.at:g} after {before.at:g}",
-                    "move or remove one of them",
+                    place, "points sorted by age, no two at one age", f"{after.at:g} after {before.at:g}", "move or remove one of them"
                 )
                 return
 
@@ -174,10 +169,7 @@ class _Reader:
             ok = raw == int(raw)
         if not ok:
             self.fault(
-                place,
-                what,
-                raw,
-                "write a number like " + f"{default:g}" if isinstance(default, (int, float)) else "write a number",
+                place, what, raw, "write a number like " + f"{default:g}" if isinstance(default, (int, float)) else "write a number"
             )
             return default
         if (field.least is not None and raw < field.least) or (field.most is not None and raw > field.most):
@@ -197,9 +189,7 @@ def values_of(kind: type[Part], around: Field) -> dict[str, Declared]:
     if kind is Tints:
         colour = Field("colour", "Linear RGB.", least=0, most=1e5, colour=True)
         colours = {name: Declared(name, Colour, colour, (1.0, 1.0, 1.0)) for name in ("first", "second")}
-        return colours | {
-            "gradient": Declared("gradient", Gradient | None, Field("gradient", "Colours to draw from."), None)
-        }
+        return colours | {"gradient": Declared("gradient", Gradient | None, Field("gradient", "Colours to draw from."), None)}
     return fields_of(kind)
 
 
@@ -311,9 +301,7 @@ def _part_schema(kind: type[Part], around: Field, definitions: dict[str, Any]) -
     if kind.__name__ not in definitions:
         definitions[kind.__name__] = {}
         text = (kind.__doc__ or "").strip().splitlines()[0]
-        properties = {
-            name: _schema_of(plain_range, definitions) for name, plain_range in values_of(kind, around).items()
-        }
+        properties = {name: _schema_of(plain_range, definitions) for name, plain_range in values_of(kind, around).items()}
         definitions[kind.__name__] = {"type": "object", "description": text, "properties": properties}
     return {"$ref": f"#/$defs/{kind.__name__}"}
 

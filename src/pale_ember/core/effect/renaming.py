@@ -20,9 +20,7 @@ def _named(effect: Effect) -> dict[str, tuple[str, ...]]:
         "anchor": tuple(anchor.name for anchor in effect.stage.anchors),
         "prop": tuple(prop.name for prop in effect.stage.props),
         "stand": tuple(thing.name for thing in effect.stage.grounds()),
-        "picture": tuple(
-            f"{RECIPE}{recipe.name}{'#' * bool(part)}{part}" for recipe in effect.recipes for part in PARTS
-        ),
+        "picture": tuple(f"{RECIPE}{recipe.name}{'#' * bool(part)}{part}" for recipe in effect.recipes for part in PARTS),
     }
 
 

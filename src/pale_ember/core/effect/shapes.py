@@ -33,10 +33,13 @@ FACES: dict[str, str] = {
 """Faces, with what each means, by the word that stands for each in documents; a kernel's code is the place in the list."""
 
 AIMS: dict[str, str] = {
-    "outward": "Away from the shape.", "along axis": "Along the axis below.",
-    "along surface": "Around the axis below, along the surface.", "towards point": "Towards the point below.",
-    "away from point": "Away from the point below.", "anywhere": "In every direction.",
-}  # fmt: skip
+    "outward": "Away from the shape.",
+    "along axis": "Along the axis below.",
+    "along surface": "Around the axis below, along the surface.",
+    "towards point": "Towards the point below.",
+    "away from point": "Away from the point below.",
+    "anywhere": "In every direction.",
+}
 """Where newborn particles head, with what each means; likewise."""
 
 

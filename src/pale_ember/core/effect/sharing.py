@@ -31,9 +31,10 @@ def sharers(effect: Effect, layer: Layer, path: Path) -> list[Layer]:
     if mine is None:
         return []
     return [
-        other for other in effect.layers
+        other
+        for other in effect.layers
         if other.id != layer.id and (theirs := share_at(other, path)) is not None and theirs.group == mine.group
-    ]  # fmt: skip
+    ]
 
 
 def with_shared(effect: Effect, giver: str, taker: str, path: Path) -> Effect:
@@ -58,9 +59,7 @@ def with_shared(effect: Effect, giver: str, taker: str, path: Path) -> Effect:
 
     after = replace(effect, layers=tuple(joined(layer) for layer in effect.layers))
     if ring_of_rules(after) or ring_of_riders(after):
-        raise ValueError(
-            f"{by_id[taker].name} cannot have this of {by_id[giver].name}: layers would spawn each other in a ring."
-        )
+        raise ValueError(f"{by_id[taker].name} cannot have this of {by_id[giver].name}: layers would spawn each other in a ring.")
     return after
 
 

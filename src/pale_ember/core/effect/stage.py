@@ -17,16 +17,10 @@ class Pose(Part, frozen=True):
     """Where something is at a moment of the effect's time, on top of where it stands."""
 
     at: Annotated[float, Field("at", "When, from the start of the effect.", unit="s", soft=(0, 3), least=0)] = 0.0
-    place: Annotated[Vector, Field("place", "How far from where it stands.", unit="m", soft=(-5, 5), **_FAR)] = (
-        0.0,
-        0.0,
-        0.0,
-    )
+    place: Annotated[Vector, Field("place", "How far from where it stands.", unit="m", soft=(-5, 5), **_FAR)] = (0.0, 0.0, 0.0)
     turn: Annotated[Vector, Field("turn", "How it is turned on top.", unit="°", soft=(-180, 180))] = (0.0, 0.0, 0.0)
     scale: Annotated[float, Field("scale", "Factor on its size.", unit="×", soft=(0, 3), least=0.001, most=1000)] = 1.0
-    ease: Annotated[
-        Literal["smooth", "straight", "stepped"], Field("ease", "How it goes on from here to the next.")
-    ] = "smooth"
+    ease: Annotated[Literal["smooth", "straight", "stepped"], Field("ease", "How it goes on from here to the next.")] = "smooth"
 
 
 class Camera(Part, frozen=True):
@@ -74,16 +68,22 @@ class Prop(Part, frozen=True):
     ] = (1.0, 1.0, 1.0)  # fmt: skip
     mesh: Annotated[
         str,
-        Field("mesh", "A built-in solid (solid:name) or a mesh file beside the document.", names="mesh",
-              needs=(beside("shape", lambda shape: shape == "mesh", "Only a mesh is read from a file."),)),
-    ] = "solid:kiln arch"  # fmt: skip
+        Field(
+            "mesh",
+            "A built-in solid (solid:name) or a mesh file beside the document.",
+            names="mesh",
+            needs=(beside("shape", lambda shape: shape == "mesh", "Only a mesh is read from a file."),),
+        ),
+    ] = "solid:kiln arch"
     keys: Annotated[tuple[Pose, ...], Field("keys", "How it moves over the effect's time.")] = ()
     carried: Annotated[bool, Field("carried", "Whether it rides on the carrier.")] = False
     solid: Annotated[bool, Field("solid", "Whether particles touch it.")] = True
     shown: Annotated[bool, Field("shown", "Whether it is drawn.", moves=False)] = True
     tint: Annotated[Colour, Field("tint", "Its colour, on the stone of the background.", least=0, most=100, colour=True, moves=False)] = (
-        1.0, 1.0, 1.0,
-    )  # fmt: skip
+        1.0,
+        1.0,
+        1.0,
+    )
 
 
 class Anchor(Part, frozen=True):
@@ -115,16 +115,15 @@ class Carrier(Part, frozen=True):
             words=("animated parent", "motion", "attach", "projectile", "orbit"),
         ),
     ] = "still"
-    reach: Annotated[
-        float, Field("reach", "How far it goes: the whole way, or the circle's radius.", unit="m", soft=(0, 10), **_FAR)
-    ] = 3.0
+    reach: Annotated[float, Field("reach", "How far it goes: the whole way, or the circle's radius.", unit="m", soft=(0, 10), **_FAR)] = (
+        3.0
+    )
     height: Annotated[float,
         Field("height", "Height of the throw at its top.", unit="m", soft=(0, 5),
               needs=(beside("moves", lambda moves: moves == "throw", "Only a throw rises."),), **_FAR),
     ] = 1.5  # fmt: skip
     period: Annotated[
-        float,
-        Field("period", "Seconds for once there and back, around, or through.", unit="s", soft=(0.2, 10), least=0.01),
+        float, Field("period", "Seconds for once there and back, around, or through.", unit="s", soft=(0.2, 10), least=0.01)
     ] = 3.0
     turns: Annotated[bool, Field("turns", "Whether it turns to look where it goes.")] = False
     banks: Annotated[
@@ -141,18 +140,14 @@ class Sun(Part, frozen=True):
 
     power: Annotated[
         float, Field("sun", "How bright it is.", unit="×", soft=(0, 3), least=0, most=1e4, words=("moon", "directional"))
-    ] = 0.3  # fmt: skip
-    heading: Annotated[float, Field("sun from", "Where it stands, about the vertical.", unit="°", soft=(-180, 180))] = (
-        40.0
-    )
-    height: Annotated[float, Field("sun height", "How high it stands.", unit="°", soft=(0, 90), least=-90, most=90)] = (
-        50.0
-    )
+    ] = 0.3
+    heading: Annotated[float, Field("sun from", "Where it stands, about the vertical.", unit="°", soft=(-180, 180))] = 40.0
+    height: Annotated[float, Field("sun height", "How high it stands.", unit="°", soft=(0, 90), least=-90, most=90)] = 50.0
     tint: Annotated[Colour, Field("sun tint", "Its colour.", least=0, most=100, colour=True)] = (0.78, 0.86, 1.0)
     sky: Annotated[
-        float, Field("sky", "Factor on the light from all around.", unit="×", soft=(0, 3), least=0, most=1e4,
-                     words=("ambient", "environment"))
-    ] = 1.0  # fmt: skip
+        float,
+        Field("sky", "Factor on the light from all around.", unit="×", soft=(0, 3), least=0, most=1e4, words=("ambient", "environment")),
+    ] = 1.0
 
 
 class Lamp(Part, frozen=True):
@@ -161,22 +156,17 @@ class Lamp(Part, frozen=True):
     name: Annotated[str, Field("name", "What it is called.")] = "lamp"
     place: Annotated[Vector, Field("place", "Where it hangs.", unit="m", soft=(-5, 5), **_FAR)] = (1.5, 2.5, 1.0)
     tint: Annotated[Colour, Field("tint", "Its colour.", least=0, most=100, colour=True)] = (1.0, 0.78, 0.5)
-    power: Annotated[
-        float, Field("power", "How bright it is, a metre away.", unit="×", soft=(0, 10), least=0, most=1e5)
-    ] = 1.0
+    power: Annotated[float, Field("power", "How bright it is, a metre away.", unit="×", soft=(0, 10), least=0, most=1e5)] = 1.0
 
 
 class GameCamera(Part, frozen=True):
     """From where the game will look."""
 
-    height: Annotated[
-        float, Field("game camera height", "Height of the game's camera.", unit="m", soft=(0, 5), least=-1e4, most=1e4)
-    ] = 1.65
+    height: Annotated[float, Field("game camera height", "Height of the game's camera.", unit="m", soft=(0, 5), least=-1e4, most=1e4)] = (
+        1.65
+    )
     distance: Annotated[
-        float,
-        Field(
-            "game camera distance", "How far it stands from the effect.", unit="m", soft=(1, 30), least=0.05, most=1e5
-        ),
+        float, Field("game camera distance", "How far it stands from the effect.", unit="m", soft=(1, 30), least=0.05, most=1e5)
     ] = 6.0
     fov: Annotated[
         float, Field("game camera view", "Its vertical field of view.", unit="°", soft=(20, 100), least=1, most=150,
@@ -206,37 +196,36 @@ class Stage(Part, frozen=True):
         ),
     ] = "dark"
     bottom: Annotated[Colour, Field("bottom", "Colour of the gradient there.", least=0, most=100, colour=True, needs=(_SLOPED,))] = (
-        0.10, 0.075, 0.06,
-    )  # fmt: skip
+        0.10,
+        0.075,
+        0.06,
+    )
     top: Annotated[Colour, Field("top", "Colour of the gradient there.", least=0, most=100, colour=True, needs=(_SLOPED,))] = (
-        0.012, 0.02, 0.035,
-    )  # fmt: skip
+        0.012,
+        0.02,
+        0.035,
+    )
     picture: Annotated[
-        str,
-        Field(
-            "picture", "The picture behind the effect.", names="picture", words=("plate", "backplate"), needs=(_PLATED,)
-        ),
+        str, Field("picture", "The picture behind the effect.", names="picture", words=("plate", "backplate"), needs=(_PLATED,))
     ] = ""
     fog: Annotated[
         float, Field("fog", "Share of the light that a metre of air keeps back.", unit="/m", soft=(0, 0.3), least=0,
                      most=10, words=("haze", "mist", "atmosphere", "depth"))
     ] = 0.0  # fmt: skip
-    fog_tint: Annotated[Colour, Field("fog tint", "Its colour.", least=0, most=100, colour=True, needs=(_FOGGY,))] = (
-        0.02,
-        0.024,
-        0.03,
-    )
+    fog_tint: Annotated[Colour, Field("fog tint", "Its colour.", least=0, most=100, colour=True, needs=(_FOGGY,))] = (0.02, 0.024, 0.03)
     tone: Annotated[
         Literal["filmic", "hue kept", "clipped"],
-        Field("tone", "How bright light is brought to the screen.",
-              options=("Highlights roll off and bleach, as on film.", "Highlights roll off and keep their hue.",
-                       "Cut at white."),
-              words=("tone mapping", "tonemapper", "hdr", "filmic")),
-    ] = "filmic"  # fmt: skip
+        Field(
+            "tone",
+            "How bright light is brought to the screen.",
+            options=("Highlights roll off and bleach, as on film.", "Highlights roll off and keep their hue.", "Cut at white."),
+            words=("tone mapping", "tonemapper", "hdr", "filmic"),
+        ),
+    ] = "filmic"
     exposure: Annotated[
-        float, Field("exposure", "How long the film is exposed, in stops.", soft=(-4, 4), least=-20, most=20,
-                     words=("brightness", "stops"))
-    ] = 0.0  # fmt: skip
+        float,
+        Field("exposure", "How long the film is exposed, in stops.", soft=(-4, 4), least=-20, most=20, words=("brightness", "stops")),
+    ] = 0.0
     sun: Annotated[Sun, Field("sun and sky", "The light from afar.")] = Sun()
     lamps: Annotated[tuple[Lamp, ...], Field("lamps", "Lights on the stage.")] = ()
     game: Annotated[GameCamera, Field("game camera", "From where the game will look.")] = GameCamera()
@@ -247,15 +236,12 @@ class Stage(Part, frozen=True):
     ] = (0.0, 0.0, 0.0)  # fmt: skip
     wind: Annotated[
         Vector,
-        Field("wind", "Air that all world layers feel as well as their own.", unit="m/s", soft=(-5, 5), least=-1e4,
-              most=1e4, moves=True),
-    ] = (0.0, 0.0, 0.0)  # fmt: skip
+        Field("wind", "Air that all world layers feel as well as their own.", unit="m/s", soft=(-5, 5), least=-1e4, most=1e4, moves=True),
+    ] = (0.0, 0.0, 0.0)
     props: Annotated[tuple[Prop, ...], Field("props", "What stands on it and can be touched.", moves=True)] = ()
     anchors: Annotated[tuple[Anchor, ...], Field("anchors", "Named places.", moves=True, words=("attachment",))] = ()
     carrier: Annotated[Carrier, Field("carrier", "What moves the effect.", moves=True)] = Carrier()
-    cameras: Annotated[
-        tuple[Camera, ...], Field("cameras", "Saved views; the first is the view pictures are taken from.")
-    ] = ()
+    cameras: Annotated[tuple[Camera, ...], Field("cameras", "Saved views; the first is the view pictures are taken from.")] = ()
 
     def grounds(self) -> tuple[Anchor | Prop, ...]:
         """All that a layer may stand on."""

@@ -48,21 +48,24 @@ def smoke() -> Layer:
         place=(0.0, 0.7, 0.0),
         outlet=Outlet(rate=fixed(13), shape="disc", radius=0.16, spread=fixed(14), limit=120),
         birth=Birth(
-            lifetime=between(2.6, 3.8), speed=between(0.8, 1.2), size=between(0.7, 1.15),
-            angle=between(-180, 180), spin=between(-22, 22),
-            tint=Tints(first=(0.20, 0.19, 0.185), second=(0.30, 0.285, 0.275)), opacity=between(0.3, 0.48),
+            lifetime=between(2.6, 3.8),
+            speed=between(0.8, 1.2),
+            size=between(0.7, 1.15),
+            angle=between(-180, 180),
+            spin=between(-22, 22),
+            tint=Tints(first=(0.20, 0.19, 0.185), second=(0.30, 0.285, 0.275)),
+            opacity=between(0.3, 0.48),
         ),
         life=Life(
             size=curve((0, 0.4), (0.4, 1.05), (1, 2.0)),
             colour=gradient(
-                (0, (4.2, 1.5, 0.5)), (0.14, (2.1, 0.95, 0.5)), (0.34, (0.95, 0.8, 0.72)), (0.7, (0.8, 0.8, 0.82)),
-                (1, (0.7, 0.72, 0.75)),
+                (0, (4.2, 1.5, 0.5)), (0.14, (2.1, 0.95, 0.5)), (0.34, (0.95, 0.8, 0.72)), (0.7, (0.8, 0.8, 0.82)), (1, (0.7, 0.72, 0.75))
             ),
             opacity=curve((0, 0), (0.2, 1.0), (0.5, 0.7), (1, 0)),
         ),
         forces=Forces(gravity=(0, 0.5, 0), drag=0.8, wind=(0.3, 0, 0), turbulence=0.55, eddy=1.6, drift=(0.1, 0.5, 0)),
         look=Look(picture="library:smoke puffs", columns=4, rows=4, play="over life", blend="alpha", soft=0.4),
-    )  # fmt: skip
+    )
 
 
 def sparks() -> Layer:
@@ -71,21 +74,23 @@ def sparks() -> Layer:
         place=(0.0, 0.1, 0.0),
         outlet=Outlet(rate=fixed(34), shape="disc", radius=0.16, spread=fixed(24), limit=400),
         birth=Birth(
-            lifetime=between(0.6, 2.2), speed=between(1.6, 4.4), size=between(0.014, 0.036), aspect=1.5,
-            tint=Tints(first=(1.0, 0.52, 0.16), second=(1.0, 0.66, 0.3)), brightness=between(9, 24),
+            lifetime=between(0.6, 2.2),
+            speed=between(1.6, 4.4),
+            size=between(0.014, 0.036),
+            aspect=1.5,
+            tint=Tints(first=(1.0, 0.52, 0.16), second=(1.0, 0.66, 0.3)),
+            brightness=between(9, 24),
         ),
         life=Life(
             size=curve((0, 1), (0.6, 0.8), (1, 0.25)),
-            colour=gradient(
-                (0, (1.0, 0.9, 0.7)), (0.35, (1.0, 0.55, 0.22)), (0.8, (0.8, 0.16, 0.04)), (1, (0.3, 0.02, 0.0)),
-            ),
+            colour=gradient((0, (1.0, 0.9, 0.7)), (0.35, (1.0, 0.55, 0.22)), (0.8, (0.8, 0.16, 0.04)), (1, (0.3, 0.02, 0.0))),
             brightness=curve((0, 1), (0.5, 0.55), (1, 0.12)),
             opacity=curve((0, 0), (0.05, 1), (0.85, 1), (1, 0)),
         ),
         forces=Forces(gravity=(0, -0.9, 0), drag=1.0, turbulence=2.3, eddy=0.7, detail=0.8, drift=(0, 1.0, 0)),
         contact=Contact(meets="bounce", bounce=0.3, slide=0.6, radius=0.005),
         look=Look(picture="library:spark", blend="additive", facing="along motion", streak=fixed(0.022), soft=0.02),
-    )  # fmt: skip
+    )
 
 
 def flash() -> Layer:
@@ -94,8 +99,12 @@ def flash() -> Layer:
         place=(0.0, 0.8, 0.0),
         outlet=Outlet(rate=fixed(0), bursts=(Burst(count=fixed(4)),), shape="sphere", radius=0.05, aim="anywhere", limit=20),
         birth=Birth(
-            lifetime=between(0.14, 0.22), speed=fixed(0), size=between(0.35, 1.9), angle=between(-180, 180),
-            tint=Tints(first=(1.0, 0.72, 0.42), second=(1.0, 0.85, 0.65)), brightness=between(0.7, 2.4),
+            lifetime=between(0.14, 0.22),
+            speed=fixed(0),
+            size=between(0.35, 1.9),
+            angle=between(-180, 180),
+            tint=Tints(first=(1.0, 0.72, 0.42), second=(1.0, 0.85, 0.65)),
+            brightness=between(0.7, 2.4),
         ),
         life=Life(
             size=curve((0, 0.45), (0.25, 1.0), (1, 1.15)),
@@ -103,7 +112,7 @@ def flash() -> Layer:
             opacity=curve((0, 1), (0.3, 0.9), (1, 0)),
         ),
         look=Look(picture="library:soft dot", blend="additive", soft=0.2),
-    )  # fmt: skip
+    )
 
 
 def drops() -> Layer:
@@ -111,14 +120,17 @@ def drops() -> Layer:
         name="drops",
         outlet=Outlet(rate=fixed(60), shape="cone", radius=0.05, opening=18, length=0.0, aim="outward", spread=fixed(8), limit=600),
         birth=Birth(
-            lifetime=between(1.2, 1.8), speed=between(2.6, 4.2), size=between(0.012, 0.03),
-            tint=Tints(first=(0.5, 0.68, 0.75), second=(0.8, 0.9, 0.95)), opacity=between(0.5, 0.9),
+            lifetime=between(1.2, 1.8),
+            speed=between(2.6, 4.2),
+            size=between(0.012, 0.03),
+            tint=Tints(first=(0.5, 0.68, 0.75), second=(0.8, 0.9, 0.95)),
+            opacity=between(0.5, 0.9),
         ),
         life=Life(opacity=curve((0, 0), (0.06, 1), (0.8, 1), (1, 0))),
         forces=Forces(gravity=(0, -9.81, 0), drag=0.15),
         contact=Contact(meets="bounce", bounce=0.25, slide=0.5, radius=0.01),
         look=Look(picture="library:soft dot", blend="alpha", facing="along motion", streak=fixed(0.02), soft=0.02),
-    )  # fmt: skip
+    )
 
 
 def shards() -> Layer:
@@ -173,16 +185,20 @@ def arc() -> Layer:
         place=(1.0, 1.0, 0.0),
         outlet=Outlet(rate=fixed(26), shape="point", limit=30),
         birth=Birth(
-            lifetime=between(0.07, 0.16), speed=fixed(0), size=between(0.03, 0.05),
-            tint=Tints(first=(0.62, 0.78, 1.0), second=(0.8, 0.85, 1.0)), brightness=between(5, 9),
+            lifetime=between(0.07, 0.16),
+            speed=fixed(0),
+            size=between(0.03, 0.05),
+            tint=Tints(first=(0.62, 0.78, 1.0), second=(0.8, 0.85, 1.0)),
+            brightness=between(5, 9),
         ),
         life=Life(opacity=curve((0, 0.9), (0.3, 1), (1, 0))),
         look=Look(
-            drawn_as="beam", picture="library:streak", blend="additive",
-            beam=Beam(reach=(-2.0, 0.0, 0.0), sway=0.13, sway_size=0.16,
-                      sway_speed=7.0),
+            drawn_as="beam",
+            picture="library:streak",
+            blend="additive",
+            beam=Beam(reach=(-2.0, 0.0, 0.0), sway=0.13, sway_size=0.16, sway_speed=7.0),
         ),
-    )  # fmt: skip
+    )
 
 
 def mist() -> Layer:
@@ -206,10 +222,7 @@ def mist() -> Layer:
 
 def empty() -> Layer:
     return Layer(
-        name="layer",
-        birth=Birth(
-            lifetime=between(0.8, 1.2), speed=between(0.8, 1.2), size=between(0.1, 0.16), brightness=fixed(1.5)
-        ),
+        name="layer", birth=Birth(lifetime=between(0.8, 1.2), speed=between(0.8, 1.2), size=between(0.1, 0.16), brightness=fixed(1.5))
     )
 
 
@@ -241,10 +254,11 @@ def jet() -> Layer:
 def fire_ring() -> Layer:
     begun = flame()
     return replace(
-        begun, name="ring of fire",
+        begun,
+        name="ring of fire",
         outlet=Outlet(rate=fixed(150), shape="disc", radius=0.9, fill=0.0, even=True, spread=fixed(10), limit=600),
         birth=replace(begun.birth, size=between(0.3, 0.55), lifetime=between(0.45, 0.9)),
-    )  # fmt: skip
+    )
 
 
 def snow() -> Layer:
@@ -276,29 +290,37 @@ def ash() -> Layer:
 
 def rain() -> tuple[Layer, ...]:
     splash = Layer(
-        id="0000000000000002", name="rain splashes",
+        id="0000000000000002",
+        name="rain splashes",
         outlet=Outlet(rate=fixed(0), shape="point", limit=900),
         birth=Birth(
-            lifetime=between(0.2, 0.32), speed=fixed(0), size=between(0.07, 0.15), aspect=0.7,
-            tint=Tints(first=(0.5, 0.62, 0.7), second=(0.7, 0.8, 0.86)), opacity=between(0.35, 0.7),
+            lifetime=between(0.2, 0.32),
+            speed=fixed(0),
+            size=between(0.07, 0.15),
+            aspect=0.7,
+            tint=Tints(first=(0.5, 0.62, 0.7), second=(0.7, 0.8, 0.86)),
+            opacity=between(0.35, 0.7),
         ),
         life=Life(size=curve((0, 0.5), (1, 1.1)), opacity=curve((0, 1), (0.5, 0.7), (1, 0))),
-        look=Look(picture="library:splash", columns=4, rows=4, play="over life", blend="alpha", facing="upright",
-                  pivot=-1.0, soft=0.02),
-    )  # fmt: skip
+        look=Look(picture="library:splash", columns=4, rows=4, play="over life", blend="alpha", facing="upright", pivot=-1.0, soft=0.02),
+    )
     drop = Layer(
-        id="0000000000000001", name="rain",
+        id="0000000000000001",
+        name="rain",
         place=(0.0, 4.0, 0.0),
         outlet=Outlet(rate=fixed(420), shape="box", extent=(6.0, 0.3, 5.0), axis=(0.06, -1.0, 0.0), spread=fixed(1.5), limit=1500),
         birth=Birth(
-            lifetime=fixed(1.2), speed=between(7.5, 9.5), size=between(0.008, 0.014),
-            tint=Tints(first=(0.45, 0.58, 0.66), second=(0.7, 0.8, 0.86)), opacity=between(0.3, 0.65),
+            lifetime=fixed(1.2),
+            speed=between(7.5, 9.5),
+            size=between(0.008, 0.014),
+            tint=Tints(first=(0.45, 0.58, 0.66), second=(0.7, 0.8, 0.86)),
+            opacity=between(0.3, 0.65),
         ),
         life=Life(opacity=curve((0, 0), (0.06, 1), (1, 1))),
         contact=Contact(meets="end", radius=0.0),
         offspring=Offspring(rules=(Rule(when="touches", layer="0000000000000002", count=fixed(1), chance=0.8),)),
         look=Look(picture="library:streak", blend="alpha", facing="along motion", streak=fixed(0.03), soft=0.0),
-    )  # fmt: skip
+    )
     return splash, drop
 
 
@@ -308,12 +330,15 @@ def ripples() -> Layer:
         place=(0.0, 0.01, 0.0),
         outlet=Outlet(rate=fixed(9), shape="box", extent=(1.8, 0.0, 1.4), limit=60),
         birth=Birth(
-            lifetime=between(0.9, 1.5), speed=fixed(0), size=between(0.4, 0.75),
-            tint=Tints(first=(0.3, 0.42, 0.48), second=(0.5, 0.62, 0.68)), opacity=between(0.3, 0.6),
+            lifetime=between(0.9, 1.5),
+            speed=fixed(0),
+            size=between(0.4, 0.75),
+            tint=Tints(first=(0.3, 0.42, 0.48), second=(0.5, 0.62, 0.68)),
+            opacity=between(0.3, 0.6),
         ),
         life=Life(size=curve((0, 0.05), (0.3, 0.5), (1, 1.0)), opacity=curve((0, 0), (0.1, 1), (1, 0))),
         look=Look(picture="library:ring", blend="screen", facing="flat"),
-    )  # fmt: skip
+    )
 
 
 def glints() -> Layer:
@@ -322,12 +347,16 @@ def glints() -> Layer:
         place=(0.0, 0.6, 0.0),
         outlet=Outlet(rate=fixed(26), shape="sphere", radius=0.45, fill=0.0, limit=120),
         birth=Birth(
-            lifetime=between(0.25, 0.7), speed=fixed(0), size=between(0.05, 0.2), angle=between(-30, 30),
-            tint=Tints(first=(0.75, 0.9, 1.0), second=(1.0, 0.95, 0.8)), brightness=between(1.5, 5),
+            lifetime=between(0.25, 0.7),
+            speed=fixed(0),
+            size=between(0.05, 0.2),
+            angle=between(-30, 30),
+            tint=Tints(first=(0.75, 0.9, 1.0), second=(1.0, 0.95, 0.8)),
+            brightness=between(1.5, 5),
         ),
         life=Life(size=curve((0, 0), (0.3, 1), (1, 0)), opacity=curve((0, 0), (0.25, 1), (0.7, 1), (1, 0))),
         look=Look(picture="library:glint", blend="additive", soft=0.0),
-    )  # fmt: skip
+    )
 
 
 def swarm() -> Layer:
@@ -336,13 +365,17 @@ def swarm() -> Layer:
         place=(0.0, 0.7, 0.0),
         outlet=Outlet(rate=fixed(9), shape="sphere", radius=0.5, aim="anywhere", limit=40),
         birth=Birth(
-            lifetime=between(1.8, 2.8), speed=between(0.6, 1.2), size=between(0.03, 0.06), around=between(0.6, 1.4),
-            tint=Tints(first=(0.3, 0.8, 1.0), second=(0.5, 1.0, 0.8)), brightness=between(1.5, 3),
+            lifetime=between(1.8, 2.8),
+            speed=between(0.6, 1.2),
+            size=between(0.03, 0.06),
+            around=between(0.6, 1.4),
+            tint=Tints(first=(0.3, 0.8, 1.0), second=(0.5, 1.0, 0.8)),
+            brightness=between(1.5, 3),
         ),
         life=Life(opacity=curve((0, 0), (0.2, 1), (0.7, 1), (1, 0))),
         forces=Forces(drag=0.8, turbulence=1.6, eddy=0.6, more=(Attractor(strength=fixed(4.0)),)),
         look=Look(drawn_as="ribbon", picture="library:streak", blend="additive"),
-    )  # fmt: skip
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -362,9 +395,7 @@ def _alone(use: str, help_: str, make: Callable[[], Layer], *words: str) -> Star
 STARTS: dict[str, Start] = {
     "flame": _alone("fire", "Tongues that rise, thin and tear.", flame, "fire"),
     "candle flame": _alone("fire", "One small steady flame.", candle, "wick", "torch"),
-    "jet of fire": _alone(
-        "fire", "Fire under pressure, driven along an axis.", jet, "flamethrower", "burner", "nozzle"
-    ),
+    "jet of fire": _alone("fire", "Fire under pressure, driven along an axis.", jet, "flamethrower", "burner", "nozzle"),
     "ring of fire": _alone("fire", "Tongues around a circle.", fire_ring, "circle"),
     "sparks": _alone("fire", "Hot grains that curl, fall and cool.", sparks, "embers"),
     "smoke": _alone("smoke", "Slow soft puffs that swell and fade.", smoke, "puff"),

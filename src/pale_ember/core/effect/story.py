@@ -14,9 +14,7 @@ from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.reading import plain
 
 PLACE = "place"
-STANDING = (
-    "place", "turn", "scale", "places", "space", "rides_on", "stands_on", "turns_with", "target", "tempo", "keys",
-)  # fmt: skip
+STANDING = ("place", "turn", "scale", "places", "space", "rides_on", "stands_on", "turns_with", "target", "tempo", "keys")
 """The fields of a layer that are its chapter *Place*."""
 
 STORY = (PLACE, *CHAPTERS)

@@ -32,12 +32,7 @@ class Ribbon(Part, frozen=True):
     ] = "behind each"
     measured: Annotated[
         Literal["in time", "in metres"],
-        Field(
-            "measured",
-            "How its length is told.",
-            options=("Where it was that long ago.", "A length of the path."),
-            moves=True,
-        ),
+        Field("measured", "How its length is told.", options=("Where it was that long ago.", "A length of the path."), moves=True),
     ] = "in time"
     length: Annotated[
         float,
@@ -52,24 +47,16 @@ class Ribbon(Part, frozen=True):
             moves=True,
         ),
     ] = 0.5
-    width: Annotated[
-        float, Field("width", "Width as a share of the particle's size.", unit="×", soft=(0, 2), least=0, most=1e4)
-    ] = 1.0
+    width: Annotated[float, Field("width", "Width as a share of the particle's size.", unit="×", soft=(0, 2), least=0, most=1e4)] = 1.0
     taper: Annotated[Curve | None, Field("taper", "Factor on the width from its head to its end.", least=0)] = None
     colours: Annotated[Gradient | None, Field("colours", "Colours from its head to its end.")] = None
     texture: Annotated[
         Literal["once", "tiled"],
         Field("texture", "How the picture lies along it.", options=("Once along the whole.", "Again and again.")),
     ] = "once"
-    tile: Annotated[
-        float, Field("tile", "Length of one tile.", unit="m", soft=(0.05, 3), least=0.001, most=1e5, needs=(_TILED,))
-    ] = 1.0
-    first: Annotated[
-        str, Field("anchor", "The anchor it hangs on; none means the layer itself.", names="anchor", needs=(_HANGS,))
-    ] = ""
-    second: Annotated[
-        str, Field("second anchor", "The other edge of what is swept.", names="anchor", needs=(_SWEPT,))
-    ] = ""
+    tile: Annotated[float, Field("tile", "Length of one tile.", unit="m", soft=(0.05, 3), least=0.001, most=1e5, needs=(_TILED,))] = 1.0
+    first: Annotated[str, Field("anchor", "The anchor it hangs on; none means the layer itself.", names="anchor", needs=(_HANGS,))] = ""
+    second: Annotated[str, Field("second anchor", "The other edge of what is swept.", names="anchor", needs=(_SWEPT,))] = ""
 
 
 class Beam(Part, frozen=True):
@@ -105,26 +92,21 @@ class Beam(Part, frozen=True):
     ] = "by its anchors"
     axis: Annotated[
         Vector,
-        Field("axis", "The way it bows, in the world; its length does not matter.", soft=(-1, 1),
-              needs=(beside("bows", lambda bows: bows == "along axis", "It bows by its anchors."),)),
-    ] = (0.0, 1.0, 0.0)  # fmt: skip
-    width: Annotated[
-        Curve | None,
         Field(
-            "width", "Factor on the particle's size from its start to its end.", soft=(0, 2), least=0, words=("taper",)
+            "axis",
+            "The way it bows, in the world; its length does not matter.",
+            soft=(-1, 1),
+            needs=(beside("bows", lambda bows: bows == "along axis", "It bows by its anchors."),),
         ),
+    ] = (0.0, 1.0, 0.0)
+    width: Annotated[
+        Curve | None, Field("width", "Factor on the particle's size from its start to its end.", soft=(0, 2), least=0, words=("taper",))
     ] = None
     colours: Annotated[Gradient | None, Field("colours", "Colours from its start to its end.")] = None
     sway: Annotated[
         float, Field("sway", "How far noise bends it aside.", unit="m", soft=(0, 1), least=0, most=1e4,
                      words=("noise", "jitter", "wobble", "lightning"))
     ] = 0.0  # fmt: skip
-    sway_size: Annotated[
-        float, Field("sway size", "Length of one bend.", unit="m", soft=(0.05, 3), least=0.001, most=1e5)
-    ] = 0.5
-    sway_speed: Annotated[
-        float, Field("sway speed", "How fast the bends travel.", unit="m/s", soft=(-5, 5), least=-1e4, most=1e4)
-    ] = 1.0
-    scroll: Annotated[
-        float, Field("scroll", "How fast the picture runs along it.", unit="/s", soft=(-5, 5), least=-1e4, most=1e4)
-    ] = 0.0
+    sway_size: Annotated[float, Field("sway size", "Length of one bend.", unit="m", soft=(0.05, 3), least=0.001, most=1e5)] = 0.5
+    sway_speed: Annotated[float, Field("sway speed", "How fast the bends travel.", unit="m/s", soft=(-5, 5), least=-1e4, most=1e4)] = 1.0
+    scroll: Annotated[float, Field("scroll", "How fast the picture runs along it.", unit="/s", soft=(-5, 5), least=-1e4, most=1e4)] = 0.0

@@ -15,63 +15,34 @@ _CHANNELS = (
     "Its blue as brightness and alpha of white.",
     "Its alpha as brightness and alpha of white.",
 )
-_GREY = (
-    "How light it is.",
-    "Its red.",
-    "Its green.",
-    "Its blue.",
-    "Its alpha.",
-)
-_SINGLE = Need(
-    ("look", "columns"), lambda layer: layer.look.columns * layer.look.rows == 1, "A sheet of frames is never tiled."
-)
+_GREY = ("How light it is.", "Its red.", "Its green.", "Its blue.", "Its alpha.")
+_SINGLE = Need(("look", "columns"), lambda layer: layer.look.columns * layer.look.rows == 1, "A sheet of frames is never tiled.")
 _WORN = Need(
-    ("look", "dissolve", "picture"),
-    lambda layer: bool(layer.look.dissolve.picture),
-    "There is no dissolve picture: choose one.",
+    ("look", "dissolve", "picture"), lambda layer: bool(layer.look.dissolve.picture), "There is no dissolve picture: choose one."
 )
-_SECOND = Need(
-    ("look", "surface", "second"), lambda layer: bool(layer.look.surface.second), "There is no second picture."
-)
-_WARPED = Need(
-    ("look", "surface", "warp"), lambda layer: bool(layer.look.surface.warp), "There is no warp picture: choose one."
-)
+_SECOND = Need(("look", "surface", "second"), lambda layer: bool(layer.look.surface.second), "There is no second picture.")
+_WARPED = Need(("look", "surface", "warp"), lambda layer: bool(layer.look.surface.warp), "There is no warp picture: choose one.")
 _RIMMED = Need(("look", "surface", "edge_glow"), lambda layer: layer.look.surface.edge_glow > 0, "The edge glow is 0.")
 _GLOWS = Need(("look", "shine", "glow"), lambda layer: layer.look.shine.glow > 0, "Its glow is 0.")
 _LIT = Need(("look", "light", "lit"), lambda layer: layer.look.light.lit > 0, "It is not lit: its share is 0.")
-_SHINES = Need(
-    ("look", "light", "self_lit"), lambda layer: layer.look.light.self_lit > 0, "It has no light of its own."
-)
-_SPRITE = Need(
-    ("look", "drawn_as"), lambda layer: layer.look.drawn_as == "sprite", "Only sprites shift what lies behind."
-)
+_SHINES = Need(("look", "light", "self_lit"), lambda layer: layer.look.light.self_lit > 0, "It has no light of its own.")
+_SPRITE = Need(("look", "drawn_as"), lambda layer: layer.look.drawn_as == "sprite", "Only sprites shift what lies behind.")
 _CARD = Need(("look", "drawn_as"), lambda layer: layer.look.drawn_as == "sprite", "Only sprites have six sides.")
 _STANDS = Need(("look", "drawn_as"), lambda layer: layer.look.drawn_as in ("sprite", "mesh"), "Strips have none.")
 _ADDS = Need(
-    ("look", "blend"), lambda layer: layer.look.blend in ("additive", "premultiplied", "screen"),
-    "Only what adds light casts any.",
-)  # fmt: skip
+    ("look", "blend"), lambda layer: layer.look.blend in ("additive", "premultiplied", "screen"), "Only what adds light casts any."
+)
 
 
 def _tiling(what: str, **more) -> Field:
     return Field(
-        "tiling",
-        f"How often {what} lies across and up.",
-        unit="×",
-        soft=(0, 8),
-        words=("uv tiling", "repeat", "texture scale"),
-        **more,
+        "tiling", f"How often {what} lies across and up.", unit="×", soft=(0, 8), words=("uv tiling", "repeat", "texture scale"), **more
     )
 
 
 def _scroll(what: str, **more) -> Field:
     return Field(
-        "scroll",
-        f"How fast {what} runs across and up.",
-        unit="/s",
-        soft=(-2, 2),
-        words=("uv scroll", "pan", "move", "flow"),
-        **more,
+        "scroll", f"How fast {what} runs across and up.", unit="/s", soft=(-2, 2), words=("uv scroll", "pan", "move", "flow"), **more
     )
 
 
@@ -87,43 +58,40 @@ class Surface(Part, frozen=True):
 
     channel: Annotated[
         Channel,
-        Field(
-            "channel",
-            "What of the picture is used.",
-            options=_CHANNELS,
-            words=("packed texture", "packed", "mask", "swizzle"),
-        ),
+        Field("channel", "What of the picture is used.", options=_CHANNELS, words=("packed texture", "packed", "mask", "swizzle")),
     ] = "all"
-    invert: Annotated[
-        bool, Field("inverted", "Dark for light: for art drawn the other way round.", words=("negative", "flip"))
-    ] = False
+    invert: Annotated[bool, Field("inverted", "Dark for light: for art drawn the other way round.", words=("negative", "flip"))] = False
     tile: Annotated[Pair, _tiling("the picture", needs=(_SINGLE,))] = (1.0, 1.0)
     scroll: Annotated[Pair, _scroll("the picture", needs=(_SINGLE,))] = (0.0, 0.0)
     scatter: Annotated[float, _scatter("the picture", needs=(_SINGLE,))] = 0.0
     second: Annotated[
         str,
-        Field("second picture", "A second picture that multiplies the first; none leaves it alone.", names="picture",
-              words=("detail", "mask", "multiply texture")),
-    ] = ""  # fmt: skip
-    second_channel: Annotated[
-        Channel, Field("channel", "What of the second picture is used.", options=_CHANNELS, needs=(_SECOND,))
-    ] = "all"
+        Field(
+            "second picture",
+            "A second picture that multiplies the first; none leaves it alone.",
+            names="picture",
+            words=("detail", "mask", "multiply texture"),
+        ),
+    ] = ""
+    second_channel: Annotated[Channel, Field("channel", "What of the second picture is used.", options=_CHANNELS, needs=(_SECOND,))] = (
+        "all"
+    )
     second_tile: Annotated[Pair, _tiling("the second", needs=(_SECOND,))] = (1.0, 1.0)
     second_scroll: Annotated[Pair, _scroll("the second", needs=(_SECOND,))] = (0.0, 0.0)
     second_scatter: Annotated[float, _scatter("the second", needs=(_SECOND,))] = 0.0
     warp: Annotated[
         str,
-        Field("warp picture", "A picture whose light bends the others; none leaves them straight.", names="picture",
-              words=("distortion of texture coordinates", "flow map", "distort uv", "flow", "wobble", "displace")),
-    ] = ""  # fmt: skip
-    warp_channel: Annotated[
-        Channel, Field("warp channel", "What of that picture bends.", options=_GREY, needs=(_WARPED,))
-    ] = "all"
+        Field(
+            "warp picture",
+            "A picture whose light bends the others; none leaves them straight.",
+            names="picture",
+            words=("distortion of texture coordinates", "flow map", "distort uv", "flow", "wobble", "displace"),
+        ),
+    ] = ""
+    warp_channel: Annotated[Channel, Field("warp channel", "What of that picture bends.", options=_GREY, needs=(_WARPED,))] = "all"
     warp_by: Annotated[
-        float,
-        Field("warp", "How far it bends, as a share of the card.", unit="×", soft=(0, 0.5), least=-10, most=10,
-              needs=(_WARPED,)),
-    ] = 0.1  # fmt: skip
+        float, Field("warp", "How far it bends, as a share of the card.", unit="×", soft=(0, 0.5), least=-10, most=10, needs=(_WARPED,))
+    ] = 0.1
     warp_tile: Annotated[Pair, _tiling("the warping picture", needs=(_WARPED,))] = (1.0, 1.0)
     warp_scroll: Annotated[Pair, _scroll("the warping picture", needs=(_WARPED,))] = (0.0, 0.3)
     warp_scatter: Annotated[float, _scatter("the warping picture", needs=(_WARPED,))] = 0.0
@@ -138,15 +106,12 @@ class Surface(Part, frozen=True):
               soft=(0, 8), least=0, most=1e4, words=("rim", "fresnel", "outline", "shell")),
     ] = 0.0  # fmt: skip
     edge_width: Annotated[
-        float,
-        Field("edge width", "How far the edge reaches in: 1 to the middle.", soft=(0, 1), least=0.01, most=1,
-              needs=(_RIMMED,)),
-    ] = 0.6  # fmt: skip
+        float, Field("edge width", "How far the edge reaches in: 1 to the middle.", soft=(0, 1), least=0.01, most=1, needs=(_RIMMED,))
+    ] = 0.6
     edge_floor: Annotated[
         float,
-        Field("edge floor", "Share of its light and alpha that is left in the middle.", soft=(0, 1), least=0, most=1,
-              needs=(_RIMMED,)),
-    ] = 0.0  # fmt: skip
+        Field("edge floor", "Share of its light and alpha that is left in the middle.", soft=(0, 1), least=0, most=1, needs=(_RIMMED,)),
+    ] = 0.0
 
 
 class Dissolve(Part, frozen=True):
@@ -154,12 +119,14 @@ class Dissolve(Part, frozen=True):
 
     picture: Annotated[
         str,
-        Field("dissolve picture", "Its light parts last longest when a particle dissolves; none leaves it whole.",
-              words=("erosion", "noise", "mask", "eaten away"), names="picture"),
-    ] = ""  # fmt: skip
-    channel: Annotated[
-        Channel, Field("dissolve channel", "What of that picture counts.", options=_GREY, needs=(_WORN,))
-    ] = "all"
+        Field(
+            "dissolve picture",
+            "Its light parts last longest when a particle dissolves; none leaves it whole.",
+            words=("erosion", "noise", "mask", "eaten away"),
+            names="picture",
+        ),
+    ] = ""
+    channel: Annotated[Channel, Field("dissolve channel", "What of that picture counts.", options=_GREY, needs=(_WORN,))] = "all"
     amount: Annotated[
         float,
         Field("dissolve", "How far a particle is dissolved; a lane adds to it.", soft=(0, 1), least=-10, most=10,
@@ -167,14 +134,11 @@ class Dissolve(Part, frozen=True):
     ] = 0.0  # fmt: skip
     contrast: Annotated[
         float,
-        Field("contrast", "Draws light and dark of that picture apart.", unit="×", soft=(0.2, 4), least=0.01,
-              most=100, needs=(_WORN,)),
-    ] = 1.0  # fmt: skip
+        Field("contrast", "Draws light and dark of that picture apart.", unit="×", soft=(0.2, 4), least=0.01, most=100, needs=(_WORN,)),
+    ] = 1.0
     softness: Annotated[
-        float,
-        Field("softness", "Width of the edge that dissolves.", soft=(0, 0.5), least=0, most=10, needs=(_WORN,),
-              words=("feather",)),
-    ] = 0.1  # fmt: skip
+        float, Field("softness", "Width of the edge that dissolves.", soft=(0, 0.5), least=0, most=10, needs=(_WORN,), words=("feather",))
+    ] = 0.1
     tile: Annotated[Pair, _tiling("the dissolve picture", needs=(_WORN,))] = (1.0, 1.0)
     scroll: Annotated[Pair, _scroll("the dissolve picture", needs=(_WORN,))] = (0.0, 0.0)
     scatter: Annotated[float, _scatter("the dissolve picture", needs=(_WORN,))] = 1.0
@@ -184,14 +148,11 @@ class Dissolve(Part, frozen=True):
               words=("ember", "edge", "glow"), needs=(_WORN,)),
     ] = 0.0  # fmt: skip
     burn_width: Annotated[
-        float,
-        Field("burn width", "How far the burning edge reaches in.", soft=(0, 0.5), least=0, most=1, needs=(_WORN,)),
-    ] = 0.12  # fmt: skip
+        float, Field("burn width", "How far the burning edge reaches in.", soft=(0, 0.5), least=0, most=1, needs=(_WORN,))
+    ] = 0.12
     burn_tint: Annotated[
-        Colour,
-        Field("burn tint", "Colour of the burning edge, on the particle's own.", least=0, most=1e5, colour=True,
-              needs=(_WORN,)),
-    ] = (1.0, 1.0, 1.0)  # fmt: skip
+        Colour, Field("burn tint", "Colour of the burning edge, on the particle's own.", least=0, most=1e5, colour=True, needs=(_WORN,))
+    ] = (1.0, 1.0, 1.0)
 
 
 class Light(Part, frozen=True):
@@ -241,15 +202,13 @@ class Halo(Part, frozen=True):
 
     glow: Annotated[
         float,
-        Field("glow", "How strong the halo around it is.", unit="×", soft=(0, 2), least=0, most=100,
-              words=("bloom", "halo", "emissive")),
-    ] = 1.0  # fmt: skip
+        Field("glow", "How strong the halo around it is.", unit="×", soft=(0, 2), least=0, most=100, words=("bloom", "halo", "emissive")),
+    ] = 1.0
     size: Annotated[
         float,
         Field("glow size", "How wide the halo is: 0 close around it, 2 over half the picture.", soft=(0, 2), least=0,
               most=2, words=("radius", "spread"), needs=(_GLOWS,)),
     ] = 1.0  # fmt: skip
     threshold: Annotated[
-        float,
-        Field("glow threshold", "How bright light must be to glow.", soft=(0, 4), least=0, most=1e4, needs=(_GLOWS,)),
-    ] = 1.0  # fmt: skip
+        float, Field("glow threshold", "How bright light must be to glow.", soft=(0, 4), least=0, most=1e4, needs=(_GLOWS,))
+    ] = 1.0

@@ -191,18 +191,19 @@ def with_offspring(effect: Effect, parent: str, child: str, when: str) -> Effect
     if when == "touches" and bears.contact.meets == "pass":
         effect = with_value(effect, ("layers", places[parent], "contact", "meets"), "bounce")
     rule = Rule(
-        when=when, layer=child, count=fixed(1.0 if when.startswith("by ") else 3.0), motion=0.2,  # type: ignore[arg-type]
+        when=when,  # type: ignore[arg-type]
+        layer=child,
+        count=fixed(1.0 if when.startswith("by ") else 3.0),
+        motion=0.2,
         facing="surface" if when == "touches" else "own",
-    )  # fmt: skip
+    )
     return with_rule(effect, parent, rule)
 
 
 def with_new_child(effect: Effect, layers: tuple[Layer, ...]) -> tuple[Effect, str]:
     """`effect` with the layers of a starting point more, the one that spawns by itself to be born only of others; and its id."""
     made = fresh(layers)
-    by_itself = [
-        layer for layer in made if layer.outlet.rate.most > 0 or layer.outlet.bursts or layer.outlet.per_metre > 0
-    ]
+    by_itself = [layer for layer in made if layer.outlet.rate.most > 0 or layer.outlet.bursts or layer.outlet.per_metre > 0]
     child = [made[0], *by_itself][-1]
     bare = tuple(replace(layer, outlet=_unborn(layer)) if layer is child else layer for layer in made)
     return with_layers(effect, bare), child.id
@@ -217,13 +218,14 @@ def with_trail(effect: Effect, identity: str) -> tuple[Effect, str]:
     of its size, shrinking and fading; and its id."""
     parent = next(layer for layer in effect.layers if layer.id == identity)
     wide = max(parent.birth.size.middle, 0.002)
-    look = replace(
-        Look(), blend=parent.look.blend if parent.look.blend in ("additive", "alpha", "premultiplied") else "alpha"
-    )
+    look = replace(Look(), blend=parent.look.blend if parent.look.blend in ("additive", "alpha", "premultiplied") else "alpha")
     birth = Birth(
-        lifetime=fixed(_TRAIL_LIFE), speed=fixed(0.0), size=fixed(round(_TRAIL_SIZE * wide, 4)), brightness=parent.birth.brightness,
+        lifetime=fixed(_TRAIL_LIFE),
+        speed=fixed(0.0),
+        size=fixed(round(_TRAIL_SIZE * wide, 4)),
+        brightness=parent.birth.brightness,
         tint=parent.birth.tint,
-    )  # fmt: skip
+    )
     fading = curve((0, 1), (1, 0))
     outlet = Outlet(rate=fixed(0.0), limit=min(max(parent.outlet.limit * 8, 400), 20_000))
     life = Life(size=fading, opacity=fading, colour=parent.life.colour)

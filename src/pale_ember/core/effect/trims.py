@@ -21,9 +21,7 @@ from pale_ember.core.effect.values import Colour, Curve, Gradient, PerAxis, Rang
 def scaled(value: Any, by: float) -> Any:
     """A number, a range or several, `by` times as much."""
     if isinstance(value, Range):
-        return Range(
-            low=_tidy(value.low * by), high=_tidy(value.high * by), choices=tuple(_tidy(c * by) for c in value.choices)
-        )
+        return Range(low=_tidy(value.low * by), high=_tidy(value.high * by), choices=tuple(_tidy(c * by) for c in value.choices))
     if isinstance(value, PerAxis):
         return PerAxis(x=scaled(value.x, by), y=scaled(value.y, by), z=scaled(value.z, by))
     if isinstance(value, tuple):
@@ -54,10 +52,7 @@ def _denser(layer: Layer, by: float) -> Layer:
         for burst in outlet.bursts
     )  # fmt: skip
     limit = min(math.ceil(outlet.limit * by), MOST_ALIVE) if by > 1 else outlet.limit
-    return replace(
-        layer,
-        outlet=replace(_with(outlet, by, "per_metre"), rate=scaled(outlet.rate, rate), bursts=bursts, limit=limit),
-    )
+    return replace(layer, outlet=replace(_with(outlet, by, "per_metre"), rate=scaled(outlet.rate, rate), bursts=bursts, limit=limit))
 
 
 def _farther(layer: Layer, by: float) -> Layer:
@@ -67,9 +62,10 @@ def _farther(layer: Layer, by: float) -> Layer:
         for force in pushes.more
     )
     return replace(
-        layer, birth=_with(layer.birth, by, "speed", "outward", "around", "push"),
+        layer,
+        birth=_with(layer.birth, by, "speed", "outward", "around", "push"),
         forces=replace(_with(pushes, by, "gravity", "wind", "turbulence"), more=more),
-    )  # fmt: skip
+    )
 
 
 def _brighter(layer: Layer, by: float) -> Layer:
@@ -88,7 +84,7 @@ def hue_turn(degrees: float) -> np.ndarray:
         np.array([[red, green, blue]] * 3)
         + cos * np.array([[1 - red, -green, -blue], [-red, 1 - green, -blue], [-red, -green, 1 - blue]])
         + sin * np.array([[-red, -green, 1 - blue], [0.143, 0.140, -0.283], [-(1 - red), green, blue]])
-    )  # fmt: skip
+    )
 
 
 def _turned(value: Any, turn: np.ndarray) -> Any:
@@ -96,8 +92,9 @@ def _turned(value: Any, turn: np.ndarray) -> Any:
     if isinstance(value, Gradient):
         return replace(value, stops=tuple(replace(stop, colour=_turned(stop.colour, turn)) for stop in value.stops))
     if isinstance(value, Tints):
-        return replace(value, first=_turned(value.first, turn), second=_turned(value.second, turn),
-                       gradient=_turned(value.gradient, turn))  # fmt: skip
+        return replace(
+            value, first=_turned(value.first, turn), second=_turned(value.second, turn), gradient=_turned(value.gradient, turn)
+        )
     if value is None:
         return None
     colour: Colour = tuple(round(max(float(part), 0.0), 5) for part in turn @ np.array(value))  # type: ignore[assignment]
@@ -110,10 +107,11 @@ def _recoloured(layer: Layer, degrees: float) -> Layer:
     dissolve = replace(look.dissolve, burn_tint=_turned(look.dissolve.burn_tint, turn))
     more = tuple(replace(lane, colours=_turned(lane.colours, turn)) for lane in layer.life.more)
     return replace(
-        layer, birth=replace(layer.birth, tint=_turned(layer.birth.tint, turn)),
+        layer,
+        birth=replace(layer.birth, tint=_turned(layer.birth.tint, turn)),
         life=replace(layer.life, colour=_turned(layer.life.colour, turn), more=more),
         look=replace(look, dissolve=dissolve, beam=replace(look.beam, colours=_turned(look.beam.colours, turn))),
-    )  # fmt: skip
+    )
 
 
 def _spread(value: Range, by: float, field: Declared) -> Range:
@@ -133,21 +131,20 @@ def _wilder(layer: Layer, by: float) -> Layer:
         if not getattr(born, name).fixed and not getattr(born, name).choices
     }
     lanes = {
-        name: _banded(lane, by)
-        for name in ("size", "brightness", "opacity", "speed")
-        if (lane := getattr(layer.life, name)) is not None
+        name: _banded(lane, by) for name in ("size", "brightness", "opacity", "speed") if (lane := getattr(layer.life, name)) is not None
     }
     return replace(
-        layer, outlet=replace(layer.outlet, spread=_within(scaled(layer.outlet.spread, by), 180.0)),
-        birth=replace(born, **spread), life=replace(layer.life, **lanes), forces=_with(layer.forces, by, "turbulence"),
-    )  # fmt: skip
+        layer,
+        outlet=replace(layer.outlet, spread=_within(scaled(layer.outlet.spread, by), 180.0)),
+        birth=replace(born, **spread),
+        life=replace(layer.life, **lanes),
+        forces=_with(layer.forces, by, "turbulence"),
+    )
 
 
 def _within(value: Range, most: float) -> Range:
     """A range whose ends are not more than so much."""
-    return Range(
-        low=min(value.low, most), high=min(value.high, most), choices=tuple(min(c, most) for c in value.choices)
-    )
+    return Range(low=min(value.low, most), high=min(value.high, most), choices=tuple(min(c, most) for c in value.choices))
 
 
 def _banded(lane: Curve, by: float) -> Curve:
@@ -180,9 +177,7 @@ TRIMS: dict[str, Trim] = {
 def trimmed(effect: Effect, name: str, amount: float, layers: Collection[str]) -> Effect:
     """`effect` with a trim applied to the layers with these ids."""
     does = TRIMS[name].does
-    return replace(
-        effect, layers=tuple(does(layer, amount) if layer.id in layers else layer for layer in effect.layers)
-    )
+    return replace(effect, layers=tuple(does(layer, amount) if layer.id in layers else layer for layer in effect.layers))
 
 
 def _differing(before: Any, after: Any, path: Path, label: str) -> Iterator[str]:

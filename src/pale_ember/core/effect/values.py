@@ -88,13 +88,9 @@ class Key(Part, frozen=True):
     """A point of a curve. A smooth key takes the slope of its neighbourhood, a straight one makes a corner, a stepped
     one holds its value to the next, and one with handles has the slopes it is given."""
 
-    at: Annotated[
-        float, Field("at", "Place on the lane's axis: 0 at its beginning, 1 at its end.", least=0, most=1)
-    ] = 0.0
+    at: Annotated[float, Field("at", "Place on the lane's axis: 0 at its beginning, 1 at its end.", least=0, most=1)] = 0.0
     value: Annotated[float, Field("value", "The lane's value there.")] = 1.0
-    ease: Annotated[
-        Literal["smooth", "straight", "stepped", "handles"], Field("ease", "How the curve passes the key.")
-    ] = "smooth"
+    ease: Annotated[Literal["smooth", "straight", "stepped", "handles"], Field("ease", "How the curve passes the key.")] = "smooth"
     slope: Annotated[Slope, Field("slope", "The slopes of a key with handles.")] = Slope()
     band: Annotated[float, Field("band", "How far particles may keep to either side of the curve here.", least=0)] = 0.0
 
@@ -146,14 +142,16 @@ class Stop(Part, frozen=True):
     colour: Annotated[Colour, Field("colour", "Linear red, green and blue.", least=0, colour=True)] = (1.0, 1.0, 1.0)
 
 
-_LMS = np.array([
-    [0.4122214708, 0.5363325363, 0.0514459929], [0.2119034982, 0.6806995451, 0.1073969566],
-    [0.0883024619, 0.2817188376, 0.6299787005],
-])  # fmt: skip
-_LAB = np.array([
-    [0.2104542553, 0.7936177850, -0.0040720468], [1.9779984951, -2.4285922050, 0.4505937099],
-    [0.0259040371, 0.7827717662, -0.8086757660],
-])  # fmt: skip
+_LMS = np.array(
+    [[0.4122214708, 0.5363325363, 0.0514459929], [0.2119034982, 0.6806995451, 0.1073969566], [0.0883024619, 0.2817188376, 0.6299787005]]
+)
+_LAB = np.array(
+    [
+        [0.2104542553, 0.7936177850, -0.0040720468],
+        [1.9779984951, -2.4285922050, 0.4505937099],
+        [0.0259040371, 0.7827717662, -0.8086757660],
+    ]
+)
 """From linear sRGB to the eye's three receptors, and from their cube roots to lightness and two hues (B. Ottosson, A
 perceptual color space for image processing, 2020)."""
 
@@ -175,9 +173,12 @@ class Gradient(Part, frozen=True):
     stops: Annotated[tuple[Stop, ...], Field("stops", "The colours, by age.")] = (Stop(),)
     between: Annotated[
         Literal["linear", "perceptual"],
-        Field("between", "How one colour becomes the next.",
-              options=("Straight in linear light, as light mixes.", "Evenly as the eye sees it.")),
-    ] = "linear"  # fmt: skip
+        Field(
+            "between",
+            "How one colour becomes the next.",
+            options=("Straight in linear light, as light mixes.", "Evenly as the eye sees it."),
+        ),
+    ] = "linear"
 
     def at(self, ages: np.ndarray) -> np.ndarray:
         """(n, 3) float64, the colours at ages (n,)."""

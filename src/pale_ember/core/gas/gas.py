@@ -71,9 +71,7 @@ class Fluid:
     def _away(self, middle: tuple[float, float], radius: float, flat: float) -> np.ndarray:
         """(n, n, n) how far cells are from a middle, in radii."""
         return np.sqrt(
-            ((self._x - middle[0]) / radius) ** 2
-            + ((self._y - middle[1]) / (radius * flat)) ** 2
-            + (self._z / radius) ** 2
+            ((self._x - middle[0]) / radius) ** 2 + ((self._y - middle[1]) / (radius * flat)) ** 2 + (self._z / radius) ** 2
         ).astype(np.float32)
 
     def _solid(self) -> np.ndarray:
@@ -128,11 +126,7 @@ class Fluid:
             size = max(gas.source_size, 0.05)
             line = self._x.ravel()
             # The same unevenness on either side would make every picture its own mirror.
-            x, y, z = (
-                line[i] / size * 2 + 11,
-                (line[j] - _RISES * 4 * self.time) / size * 2 + 5,
-                line[k] / size * 2 + 17,
-            )
+            x, y, z = (line[i] / size * 2 + 11, (line[j] - _RISES * 4 * self.time) / size * 2 + 5, line[k] / size * 2 + 17)
             told = NoiseField(gas.seed).layered(x, y, z, 2)
             body[near] *= np.clip(1 - gas.ragged + gas.ragged * (0.5 + 1.1 * told) * 1.3, 0, 1.6)
         if gas.pulse > 0:
@@ -162,17 +156,14 @@ class Fluid:
         if gas.curl > 0:
             in_parts_of(self.count, lambda low, high: kernels.curls(self._flow, blocks, self._curl, low, high))
         fine = EDDY_CELLS / max(gas.gust_size, 1e-3) * cell
-        numbers = np.array([
-            gas.lift * dt / cell, gas.weight * dt / cell, _ALIVE * gas.curl * dt, gas.gusts * dt / cell, fine,
-        ], np.float32)  # fmt: skip
+        numbers = np.array(
+            [gas.lift * dt / cell, gas.weight * dt / cell, _ALIVE * gas.curl * dt, gas.gusts * dt / cell, fine], np.float32
+        )
         rng = np.random.default_rng(gas.seed)
         offset = (rng.uniform(0, CELLS, 3) + self.time * EDDY_CELLS * np.array([0.11, -0.9, 0.23])).astype(np.float32)
         field = eddies()
         in_parts_of(
-            self.count,
-            lambda low, high: kernels.pushes(
-                self.fields, self._curl, blocks, field, numbers, offset, self._push, low, high
-            ),
+            self.count, lambda low, high: kernels.pushes(self.fields, self._curl, blocks, field, numbers, offset, self._push, low, high)
         )
         keep = np.float32(np.exp(-gas.drag * dt))
         for axis, (faces, wind) in enumerate(((self.u, gas.wind[0]), (self.v, gas.wind[1]), (self.w, 0.0))):
@@ -234,9 +225,7 @@ class Fluid:
         behind = (int(axis == 0), int(axis == 1), int(axis == 2))
         there, out = self._faces_there.reshape(faces.shape), self._faces_next[axis]
         in_parts_of(nx, lambda low, high: kernels.carry_faces(faces, flow, behind, step, toward, there, low, high))
-        in_parts_of(
-            nx, lambda low, high: kernels.correct_faces(faces, there, flow, behind, step, blocks, out, low, high)
-        )
+        in_parts_of(nx, lambda low, high: kernels.correct_faces(faces, there, flow, behind, step, blocks, out, low, high))
         return out
 
 

@@ -71,10 +71,7 @@ def _mixed_of(a, b, c, d, e, f, g, h, x, y, z):
 @inlined
 def _ends_of(a, b, c, d, e, f, g, h):
     """The least and the most of eight."""
-    return (
-        min(min(min(a, b), min(c, d)), min(min(e, f), min(g, h))),
-        max(max(max(a, b), max(c, d)), max(max(e, f), max(g, h))),
-    )
+    return (min(min(min(a, b), min(c, d)), min(min(e, f), min(g, h))), max(max(max(a, b), max(c, d)), max(max(e, f), max(g, h))))
 
 
 @inlined
@@ -204,9 +201,10 @@ def _way(flows, shape, behind, i, j, k, step):
     two = np.uint64(((e * shape[1] + f) * shape[2] + g) * 3)
     half = np.float32(0.5) * step
     return (
-        half * (flows[one] + flows[two]), half * (flows[one + np.uint64(1)] + flows[two + np.uint64(1)]),
+        half * (flows[one] + flows[two]),
+        half * (flows[one + np.uint64(1)] + flows[two + np.uint64(1)]),
         half * (flows[one + np.uint64(2)] + flows[two + np.uint64(2)]),
-    )  # fmt: skip
+    )
 
 
 @kernel

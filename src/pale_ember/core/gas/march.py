@@ -135,10 +135,7 @@ def drawn(gas: Gas, fields: np.ndarray, flow: np.ndarray) -> MarchedGas:
     cover, depth = np.zeros((n, n), np.float32), np.zeros((n, n), np.float32)
     lit, sent, way = np.zeros((n, n, 6), np.float32), np.zeros((n, n, 3), np.float32), np.zeros((n, n, 2), np.float32)
     colours, shine = glowing(gas.kelvin), np.float32(gas.glow * 12) * cell
-    in_parts_of(
-        n,
-        lambda low, high: _march(fields, flow, reach, colours, thick, shine, cover, lit, sent, way, depth, low, high),
-    )
+    in_parts_of(n, lambda low, high: _march(fields, flow, reach, colours, thick, shine, cover, lit, sent, way, depth, low, high))
     return MarchedGas(cover, lit, sent, way / np.float32(WIDE), depth)
 
 
@@ -156,7 +153,5 @@ def picture(gas: Gas, seen: MarchedGas) -> np.ndarray:
 def normals(seen: MarchedGas) -> np.ndarray:
     """(n, n, 3) float32 units: which way it faces, as its light from six sides tells; right, up and towards the eye."""
     lit = seen.lit
-    way = np.stack(
-        [lit[..., 0] - lit[..., 1], lit[..., 2] - lit[..., 3], np.maximum(lit[..., 4] - lit[..., 5], 0) + 0.15], axis=2
-    )
+    way = np.stack([lit[..., 0] - lit[..., 1], lit[..., 2] - lit[..., 3], np.maximum(lit[..., 4] - lit[..., 5], 0) + 0.15], axis=2)
     return (way / np.maximum(np.linalg.norm(way, axis=2, keepdims=True), 1e-6)).astype(np.float32)

@@ -63,9 +63,9 @@ class GasFrames:
         else:
             lit = np.clip(self.lit.astype(np.float32), 0, 1)
             cover = self.cover.astype(np.float32)[..., None]
-            out = np.concatenate([
-                np.concatenate([lit[..., [0, 2, 4]], cover], axis=3), np.concatenate([lit[..., [1, 3, 5]], cover], axis=3),
-            ], axis=1)  # fmt: skip
+            out = np.concatenate(
+                [np.concatenate([lit[..., [0, 2, 4]], cover], axis=3), np.concatenate([lit[..., [1, 3, 5]], cover], axis=3)], axis=1
+            )
         return out
 
 
@@ -121,10 +121,13 @@ def _sized(gas: Gas, seen: MarchedGas, size: int, apart: float) -> dict[str, np.
     safe = np.maximum(cover, 1e-3)[..., None]
     rgb = np.where(cover[..., None] > 1e-3, image[..., :3] / safe, 1.0)
     return {
-        "picture": np.dstack([rgb, cover * inside]), "lit": _fitted(seen.lit, size), "way": _fitted(seen.way, size) * apart,
+        "picture": np.dstack([rgb, cover * inside]),
+        "lit": _fitted(seen.lit, size),
+        "way": _fitted(seen.way, size) * apart,
         "depth": _fitted(seen.depth[..., None], size)[..., 0],
-        "cover": np.clip(_fitted(seen.cover[..., None], size)[..., 0], 0, 1) * inside, "normal": _fitted(normals(seen), size),
-    }  # fmt: skip
+        "cover": np.clip(_fitted(seen.cover[..., None], size)[..., 0], 0, 1) * inside,
+        "normal": _fitted(normals(seen), size),
+    }
 
 
 def _premultiplied(pixels: np.ndarray) -> np.ndarray:
@@ -144,9 +147,10 @@ def _fitted(values: np.ndarray, size: int) -> np.ndarray:
     if zoom < 1:
         values = ndimage.gaussian_filter(values, (0.45 / zoom, 0.45 / zoom, 0))
     # Without its filter a spline smooths a little, and never swings beyond what it is made of.
-    return np.stack([
-        ndimage.zoom(values[..., k], zoom, order=3, mode="nearest", grid_mode=True, prefilter=False) for k in range(values.shape[2])
-    ], axis=2)  # fmt: skip
+    return np.stack(
+        [ndimage.zoom(values[..., k], zoom, order=3, mode="nearest", grid_mode=True, prefilter=False) for k in range(values.shape[2])],
+        axis=2,
+    )
 
 
 def coarse(gas: Gas, cells: int) -> Gas:

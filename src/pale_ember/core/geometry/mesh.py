@@ -80,9 +80,7 @@ class Mesh:
         total = np.zeros((len(corner), 3))
         np.add.at(total, mine[near], (flat * areas[:, None])[others[near] // 3])
         length = np.linalg.norm(total, axis=1, keepdims=True)
-        return np.where(length > 1e-12, total / np.maximum(length, 1e-300), np.repeat(flat, 3, axis=0)).reshape(
-            -1, 3, 3
-        )
+        return np.where(length > 1e-12, total / np.maximum(length, 1e-300), np.repeat(flat, 3, axis=0)).reshape(-1, 3, 3)
 
     def edges(self) -> np.ndarray:
         """(e, 2) int64: each edge once."""
@@ -185,12 +183,7 @@ def _lathe(outline: list[tuple[float, float]], around: int = 32, arc: float = 36
     angles = np.radians(np.linspace(0, arc, around + 1))
     radius, height = np.array(outline).T
     points = np.stack(
-        [
-            np.outer(np.cos(angles), radius),
-            np.broadcast_to(height, (around + 1, len(height))),
-            np.outer(np.sin(angles), radius),
-        ],
-        axis=-1,
+        [np.outer(np.cos(angles), radius), np.broadcast_to(height, (around + 1, len(height))), np.outer(np.sin(angles), radius)], axis=-1
     )
     n = len(outline)
     i, j = (part.ravel() for part in np.meshgrid(np.arange(around), np.arange(n - 1), indexing="ij"))
@@ -290,12 +283,11 @@ SOLIDS: dict[str, Callable[[], Mesh]] = {
     "quad": _quad,
     "shard": _shard,
     "rock": _rock,
-    "carboy": lambda: _lathe(
-        [(1e-6, 0.0), (0.24, 0.0), (0.28, 0.1), (0.28, 0.32), (0.2, 0.44), (0.07, 0.5), (0.07, 0.6)]
+    "carboy": lambda: _lathe([(1e-6, 0.0), (0.24, 0.0), (0.28, 0.1), (0.28, 0.32), (0.2, 0.44), (0.07, 0.5), (0.07, 0.6)]),
+    "lamp post": lambda: _lathe(
+        [(1e-6, 0.0), (0.14, 0.0), (0.12, 0.2), (0.05, 0.3), (0.045, 2.6), (0.16, 2.7), (0.13, 3.05), (1e-6, 3.1)], 16
     ),
-    "lamp post": lambda: _lathe([(1e-6, 0.0), (0.14, 0.0), (0.12, 0.2), (0.05, 0.3), (0.045, 2.6), (0.16, 2.7),
-                                 (0.13, 3.05), (1e-6, 3.1)], 16),
-}  # fmt: skip
+}
 """Our own solids by name, standing on the ground, in metres."""
 
 

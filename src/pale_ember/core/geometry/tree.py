@@ -10,8 +10,7 @@ import numpy as np
 LEAF = 4
 """Triangles in a leaf."""
 
-NODE = np.dtype([("low", np.float64, (3,)), ("high", np.float64, (3,)), ("first", np.int64), ("count", np.int64),
-                 ("skip", np.int64)])  # fmt: skip
+NODE = np.dtype([("low", np.float64, (3,)), ("high", np.float64, (3,)), ("first", np.int64), ("count", np.int64), ("skip", np.int64)])
 """A node: its box; a leaf's triangles are `count` from `first` on, other nodes have none. Nodes stand depth first: what is
 not missed goes on with the next node, what is missed with `skip`; a walk ends at the root's `skip`."""
 
@@ -45,9 +44,7 @@ def tree(corners: np.ndarray) -> TriangleTree:
         at, first, last, count = (column[~leaf] for column in (at, first, last, count))
         half = first + count // 2
         right = at + 1 + np.array([_nodes_over(int(n)) for n in count // 2], np.int64)
-        at, first, last = (
-            np.stack(pair, axis=1).ravel() for pair in ((at + 1, right), (first, half), (half, last))
-        )  # fmt: skip
+        at, first, last = (np.stack(pair, axis=1).ravel() for pair in ((at + 1, right), (first, half), (half, last)))
     return TriangleTree(nodes, corners)
 
 

@@ -45,9 +45,7 @@ def _birth(effect: Effect, layer: Layer) -> Brief:
 
 
 def _life(effect: Effect, layer: Layer) -> Brief:
-    lanes = [
-        name for name in ("size", "colour", "brightness", "opacity", "speed") if getattr(layer.life, name) is not None
-    ]
+    lanes = [name for name in ("size", "colour", "brightness", "opacity", "speed") if getattr(layer.life, name) is not None]
     return [*lanes, *(lane.drives for lane in layer.life.more)] or ["nothing"]
 
 

@@ -14,17 +14,7 @@ from pale_ember.core.effect.recipe.sources import Picture
 from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.core.insight.checks.finding import Mend, changing, setting
 from pale_ember.core.insight.layer_costs import CostOverTime, sorts, with_mips
-from pale_ember.core.insight.thinning import (
-    SEEDS,
-    Appearance,
-    Draw,
-    PictureDifference,
-    dice_of,
-    look_of,
-    seen_of,
-    told_apart,
-    with_fewer,
-)
+from pale_ember.core.insight.thinning import SEEDS, Appearance, Draw, PictureDifference, dice_of, look_of, seen_of, told_apart, with_fewer
 from pale_ember.core.insight.unseen_ends import dark_end, with_shorter_lives
 from pale_ember.core.simulate.timeline import Timeline, built_in, even_density
 from pale_ember.core.texture.library import PREFIX
@@ -94,28 +84,37 @@ def _of(effect: Effect, layer: Layer, spending: CostOverTime) -> Iterator[CostCu
         ids = (layer.id,)
         saved = area * (1 - 0.7**0.5)
         yield CostCut(
-            layer.id, f"about {0.3 * peak:.0f} of {peak} particles", saved / painted + 0.02,
+            layer.id,
+            f"about {0.3 * peak:.0f} of {peak} particles",
+            saved / painted + 0.02,
             Mend("seven tenths of them, larger and stronger", lambda effect: with_fewer(effect, ids, 0.7)),
-        )  # fmt: skip
+        )
     late = dark_end(layer)
     if late > 0:
         yield CostCut(
-            layer.id, f"{late:.0%} of its particles, which are no longer seen", late * area / painted + 0.02,
+            layer.id,
+            f"{late:.0%} of its particles, which are no longer seen",
+            late * area / painted + 0.02,
             changing(f"lives {late:.0%} shorter", layer, lambda layer: with_shorter_lives(layer, late)),
-        )  # fmt: skip
+        )
     yield from _tighter(layer, spent.outlines, area, painted)
     if sorts(layer) and _order_is_hidden(layer):
         yield CostCut(
-            layer.id, f"sorting {peak} particles for each picture: they are all alike", 0.01 + peak / 1e5,
+            layer.id,
+            f"sorting {peak} particles for each picture: they are all alike",
+            0.01 + peak / 1e5,
             setting("no sorting", layer, ("look", "stacking"), "as born"),
-        )  # fmt: skip
+        )
     yield from _smaller(effect, layer, spending)
 
 
 def compared(
-    effect: Effect, found: Sequence[CostCut], draw: Draw, mesh: Callable[[str], Mesh] = built_in,
+    effect: Effect,
+    found: Sequence[CostCut],
+    draw: Draw,
+    mesh: Callable[[str], Mesh] = built_in,
     density: Callable[[str], Any] = even_density,
-) -> Iterator[CostCut]:  # fmt: skip
+) -> Iterator[CostCut]:
     """Cuts with what they change of their layers' looks, one after the other."""
     timelines = [Timeline(effect, mesh, density) for _ in range(SEEDS)]
     known: dict[str, tuple[Appearance, PictureDifference]] = {}
@@ -139,9 +138,11 @@ def _tighter(layer: Layer, outlines: Mapping[int, Outline], area: float, painted
     corners = next(k for k, share in sorted(saves.items()) if share >= _NEARLY * most)
     saved = saves[corners]
     yield CostCut(
-        layer.id, f"{saved:.0%} of what its cards paint", saved * area / painted,
+        layer.id,
+        f"{saved:.0%} of what its cards paint",
+        saved * area / painted,
         setting(f"cards with {corners} corners", layer, ("look", "corners"), corners),
-    )  # fmt: skip
+    )
 
 
 def _order_is_hidden(layer: Layer) -> bool:
@@ -159,9 +160,7 @@ def _smaller(effect: Effect, layer: Layer, spending: CostOverTime) -> Iterator[C
     if place is not None:
         recipe = effect.recipes[place]
         size, saved = recipe.size // 2, with_mips(recipe.size, recipe.size * recipe.frames) * 3 // 4
-        mend = Mend(
-            f"its picture {size} pixels wide", lambda effect: with_value(effect, ("recipes", place, "size"), size)
-        )
+        mend = Mend(f"its picture {size} pixels wide", lambda effect: with_value(effect, ("recipes", place, "size"), size))
     else:
         bytes_now = spending.textures.get(look.picture, 0)
         size, saved = _side(bytes_now, look.columns * look.rows) // 2, bytes_now * 3 // 4
@@ -183,9 +182,13 @@ def _taken_smaller(layer: Layer, size: int) -> Mend:
 
     def change(effect: Effect) -> Effect:
         recipe = Recipe(
-            name=free_name(f"{stem} small", [each.name for each in effect.recipes]), size=size, frames=look.columns * look.rows,
-            columns=look.columns, holds="both", steps=(Picture(picture=look.picture, columns=look.columns, rows=look.rows),),
-        )  # fmt: skip
+            name=free_name(f"{stem} small", [each.name for each in effect.recipes]),
+            size=size,
+            frames=look.columns * look.rows,
+            columns=look.columns,
+            holds="both",
+            steps=(Picture(picture=look.picture, columns=look.columns, rows=look.rows),),
+        )
         effect = with_value(effect, ("recipes",), (*effect.recipes, recipe))
         return setting("", layer, ("look", "picture"), f"{RECIPE}{recipe.name}").change(effect)
 

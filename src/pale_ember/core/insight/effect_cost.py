@@ -152,10 +152,11 @@ def over_budget(effect: Effect, cost: EffectCost, textures: Mapping[str, int], b
         count = cost.layers[top].most
         spare = max(count - (cost.most - budget.particles), 0)
         said.append(
-            f"{cost.most} particles live at once, {budget.particles} may: {names[top]} has {count} of them; with "
-            f"{spare} it fits" if spare else f"{cost.most} particles live at once, {budget.particles} may: {names[top]} "
+            f"{cost.most} particles live at once, {budget.particles} may: {names[top]} has {count} of them; with {spare} it fits"
+            if spare
+            else f"{cost.most} particles live at once, {budget.particles} may: {names[top]} "
             f"has {count} of them, and thinning it alone is not enough"
-        )  # fmt: skip
+        )
     total = sum(textures.values())
     if total > budget.textures:
         large = max(textures, key=lambda name: textures[name])

@@ -104,9 +104,7 @@ def game_camera(effect: Effect) -> Camera:
 def sorts(layer: Layer) -> bool:
     """Whether a layer's particles must be put into order before they are drawn."""
     look = layer.look
-    return (
-        look.drawn_as in ("sprite", "mesh") and look.blend in ("alpha", "premultiplied") and look.stacking != "as born"
-    )
+    return look.drawn_as in ("sprite", "mesh") and look.blend in ("alpha", "premultiplied") and look.stacking != "as born"
 
 
 def _triangles(shown: LayerFrame, of_mesh: Callable[[str], int]) -> int:

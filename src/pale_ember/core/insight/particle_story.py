@@ -140,7 +140,7 @@ def _shortened(told: list[ParticleEvent]) -> list[ParticleEvent]:
     return [
         some[0] if len(some) == 1 else ParticleEvent(some[0].at, f"{kind}, {len(some)} times", some[0].where, some[0].touches)
         for kind, some in kinds.items()
-    ][:_MOST_TOLD]  # fmt: skip
+    ][:_MOST_TOLD]
 
 
 def story_of(effect: Effect, layer: Layer, frame: LayerFrame, row: int) -> str:

@@ -40,9 +40,8 @@ class PredictedPaths:
 
 
 def gather(
-    effect: Effect, identity: str, mesh: Callable[[str], Mesh] = built_in,
-    density: Callable[[str], Any] = even_density,
-) -> Iterator[PredictedPaths]:  # fmt: skip
+    effect: Effect, identity: str, mesh: Callable[[str], Mesh] = built_in, density: Callable[[str], Any] = even_density
+) -> Iterator[PredictedPaths]:
     """Finds out a little at a time; what is yielded is always the same object, fuller each time."""
     reach = PredictedPaths()
     layer = effect.layers[index_of(effect, identity)]
@@ -64,10 +63,7 @@ def _shown(effect: Effect, layer: Layer) -> Effect:
 def _standing(effect: Effect, layer: Layer) -> Effect:
     """The effect with a layer whose particles stay where they are born."""
     birth = Birth(lifetime=layer.birth.lifetime, speed=fixed(0.0), push=PerAxis())
-    still = replace(
-        layer, birth=birth, forces=Forces(), contact=Contact(), life=Life(opacity=None), offspring=Offspring(),
-        look=Look(),
-    )  # fmt: skip
+    still = replace(layer, birth=birth, forces=Forces(), contact=Contact(), life=Life(opacity=None), offspring=Offspring(), look=Look())
     return _shown(effect, still)
 
 
@@ -76,20 +72,15 @@ def _probed(effect: Effect, layer: Layer) -> Effect:
     key = max((rule.key for rule in layer.offspring.rules), default=-1) + 1
     rule = Rule(key=key, when="touches", layer=_PROBE, count=fixed(1), facing="surface")
     told = replace(layer, look=Look(), offspring=Offspring(rules=(*layer.offspring.rules, rule)))
-    outlet = Outlet(
-        rate=fixed(0.0), shape="point", spread=fixed(0.0), limit=_MOST_TOUCHES, at_limit="retire the oldest"
-    )
+    outlet = Outlet(rate=fixed(0.0), shape="point", spread=fixed(0.0), limit=_MOST_TOUCHES, at_limit="retire the oldest")
     probe = Layer(
-        id=_PROBE, name="touches", outlet=outlet,
-        birth=Birth(lifetime=fixed(_LONGEST * 4), speed=fixed(1e-3)), life=Life(opacity=None),
-    )  # fmt: skip
+        id=_PROBE, name="touches", outlet=outlet, birth=Birth(lifetime=fixed(_LONGEST * 4), speed=fixed(1e-3)), life=Life(opacity=None)
+    )
     shown = _shown(effect, told)
     return replace(shown, layers=(*shown.layers, probe))
 
 
-def _births(
-    reach: PredictedPaths, timeline: Timeline, others: frozenset[str], begin: float
-) -> Iterator[PredictedPaths]:
+def _births(reach: PredictedPaths, timeline: Timeline, others: frozenset[str], begin: float) -> Iterator[PredictedPaths]:
     effect = timeline.effect
     seen: dict[int, np.ndarray] = {}
     for moment in begin + np.linspace(0.0, effect.duration / effect.tempo, 8):
@@ -99,9 +90,7 @@ def _births(
         yield reach
 
 
-def _paths(
-    reach: PredictedPaths, timeline: Timeline, others: frozenset[str], looks: np.ndarray, span: float
-) -> Iterator[PredictedPaths]:
+def _paths(reach: PredictedPaths, timeline: Timeline, others: frozenset[str], looks: np.ndarray, span: float) -> Iterator[PredictedPaths]:
     """looks : (n,) s, the moments at which the particles are looked at."""
     tracks: dict[int, list[np.ndarray]] = {}
     newest = looks[0] + 0.6 * span

@@ -46,14 +46,10 @@ def shape_of(prop: Prop, meshes: Callable[[str], Mesh]) -> Mesh:
 def size_of(prop: Prop) -> np.ndarray:
     """(3,) factors on the axes of a prop's shape."""
     x, y, z = prop.size
-    return np.array({
-        "sphere": (x, x, x), "cylinder": (x, y, x), "plane": (PLANE, 1.0, PLANE),
-    }.get(prop.shape, (x, y, z)))  # fmt: skip
+    return np.array({"sphere": (x, x, x), "cylinder": (x, y, x), "plane": (PLANE, 1.0, PLANE)}.get(prop.shape, (x, y, z)))
 
 
-def ray_hit(
-    effect: Effect, eye: np.ndarray, way: np.ndarray, time: float, meshes: Callable[[str], Mesh]
-) -> RayHit | None:
+def ray_hit(effect: Effect, eye: np.ndarray, way: np.ndarray, time: float, meshes: Callable[[str], Mesh]) -> RayHit | None:
     """The nearest of the ground and the shown props along a line, at a moment of the effect, s; None where none is.
 
     eye, way : (3,) m, in the world. Triangles are ray_hit as Möller and Trumbore (1997) say.

@@ -83,17 +83,7 @@ def field_entries() -> tuple[Entry, ...]:
 def stems(word: str) -> tuple[str, ...]:
     """A word and what it is a form of: ages, ageing and aged are of age."""
     forms = [word]
-    for end, instead in (
-        ("ies", "y"),
-        ("es", ""),
-        ("s", ""),
-        ("ing", ""),
-        ("ing", "e"),
-        ("ed", ""),
-        ("ed", "e"),
-        ("er", ""),
-        ("ly", ""),
-    ):
+    for end, instead in (("ies", "y"), ("es", ""), ("s", ""), ("ing", ""), ("ing", "e"), ("ed", ""), ("ed", "e"), ("er", ""), ("ly", "")):
         if word.endswith(end) and len(word) - len(end) > 1:
             stem = word[: len(word) - len(end)] + instead
             forms += [stem, stem[:-1]] if instead == "" and len(stem) > 3 and stem[-1:] == stem[-2:-1] else [stem]
@@ -139,9 +129,7 @@ def _texts(entry: Entry) -> tuple[tuple[tuple[str, float], ...], tuple[tuple[str
     return names, (*names, (entry.where.lower(), 1.5), (entry.help.lower(), 5.0))
 
 
-def ranked(
-    query: str, entries: Sequence[Entry], most: int = 60, nearness: Callable[[Entry], int] = lambda entry: 0
-) -> list[Entry]:
+def ranked(query: str, entries: Sequence[Entry], most: int = 60, nearness: Callable[[Entry], int] = lambda entry: 0) -> list[Entry]:
     """The entries that fit a query, the best first: all of it as one name, or each of its words somewhere. Of those that fit alike the
     nearest comes first."""
     whole = " ".join(query.lower().split())

@@ -109,10 +109,12 @@ def _shape(layer: Layer) -> Told:
     outlet = layer.outlet
     kind = SHAPES[outlet.shape]
     shown = {
-        "length": number(outlet.length), "radius": number(outlet.radius),
-        "extent": " × ".join(number(part) for part in outlet.extent), "mesh_part": outlet.mesh_part,
+        "length": number(outlet.length),
+        "radius": number(outlet.radius),
+        "extent": " × ".join(number(part) for part in outlet.extent),
+        "mesh_part": outlet.mesh_part,
         "mesh": outlet.mesh.partition(":")[2] or outlet.mesh,
-    }  # fmt: skip
+    }
     told: Told = []
     faces = faces_of(outlet.shape, outlet.faces)
     if faces != "all":
@@ -164,9 +166,8 @@ def _aim(layer: Layer) -> Told:
 
 def _burst(burst: Burst, path: Path) -> Told:
     told = _words(
-        Piece(span(burst.count, ""), (*path, "count")), " at once at ",
-        Piece(f"{number(burst.first_at)} s", (*path, "first_at")),
-    )  # fmt: skip
+        Piece(span(burst.count, ""), (*path, "count")), " at once at ", Piece(f"{number(burst.first_at)} s", (*path, "first_at"))
+    )
     if burst.times > 1:
         times, every = Piece(str(burst.times), (*path, "times")), Piece(f"{number(burst.every)} s", (*path, "every"))
         told += _words(", ", times, " times every ", every)
@@ -242,9 +243,7 @@ def _course(name: str, curve: Curve) -> str:
     if max(values) - min(values) < 1e-3:
         return f"keeps its {steady}" + ("" if abs(values[0] - 1) < 1e-3 else f" at {number(values[0])}")
     told = [text for text, _ in itertools.groupby(number(value) for value in _few(values))]
-    if name == "opacity" and (
-        shape := {("0", "1"): "in", ("1", "0"): "out", ("0", "1", "0"): "in and out"}.get(tuple(told))
-    ):
+    if name == "opacity" and (shape := {("0", "1"): "in", ("1", "0"): "out", ("0", "1", "0"): "in and out"}.get(tuple(told))):
         return f"fades {shape}"
     return f"{up if values[-1] > values[0] or max(values) > values[0] else down} {' to '.join(told)}"
 
@@ -257,9 +256,11 @@ def _few(values: list) -> list:
 
 
 _COURSES = {
-    "size": ("swells", "shrinks", "size"), "brightness": ("brightens", "dims", "brightness"),
-    "opacity": ("fades", "fades", "opacity"), "speed": ("speeds up", "slows down", "speed"),
-}  # fmt: skip
+    "size": ("swells", "shrinks", "size"),
+    "brightness": ("brightens", "dims", "brightness"),
+    "opacity": ("fades", "fades", "opacity"),
+    "speed": ("speeds up", "slows down", "speed"),
+}
 """What is said of a lane of everyday that rises, that falls, and of what does neither."""
 
 
@@ -277,9 +278,7 @@ def life(effect: Effect, layer: Layer) -> Told:
             # The first word is the piece: what follows may take another line.
             text = _colours(lane) if name == "colour" else _course(name, lane)
             first, _, rest = text.partition(" to ") if name == "colour" else text.partition(" ")
-            parts.append(
-                _words(Piece(first, ("life", name)), (" to " if name == "colour" else " ") + rest if rest else "")
-            )
+            parts.append(_words(Piece(first, ("life", name)), (" to " if name == "colour" else " ") + rest if rest else ""))
     for i, lane in enumerate(lanes.more):
         what = lane.name if lane.drives == "named" and lane.name else lane.drives
         parts.append(_words(Piece(what, ("life", "more", i)), f" follows {lane.over}"))
@@ -386,17 +385,27 @@ def offspring(effect: Effect, layer: Layer) -> Told:
 
 
 BLENDS = {
-    "additive": "adding its light", "alpha": "covering", "premultiplied": "covering and adding its light",
-    "screen": "adding its light up to white", "multiply": "darkening", "cut-out": "cut out hard",
-}  # fmt: skip
+    "additive": "adding its light",
+    "alpha": "covering",
+    "premultiplied": "covering and adding its light",
+    "screen": "adding its light up to white",
+    "multiply": "darkening",
+    "cut-out": "cut out hard",
+}
 FACINGS = {
-    "to camera": "facing the camera", "upright": "standing upright", "along motion": "along its motion",
-    "across motion": "facing its motion", "flat": "lying flat", "free": "turned with its layer",
-}  # fmt: skip
+    "to camera": "facing the camera",
+    "upright": "standing upright",
+    "along motion": "along its motion",
+    "across motion": "facing its motion",
+    "flat": "lying flat",
+    "free": "turned with its layer",
+}
 PATHS = {
-    "behind each": "a ribbon behind each", "through all": "a ribbon through all",
-    "behind anchor": "a ribbon behind its anchor", "between anchors": "a ribbon between two anchors",
-}  # fmt: skip
+    "behind each": "a ribbon behind each",
+    "through all": "a ribbon through all",
+    "behind anchor": "a ribbon behind its anchor",
+    "between anchors": "a ribbon between two anchors",
+}
 
 
 def look(effect: Effect, layer: Layer) -> Told:
@@ -446,9 +455,7 @@ def place(effect: Effect, layer: Layer) -> Told:
     if many.lie == "told":
         told += _words(", on ", Piece(f"{len(many.told)} places", ("places", "told")))
     elif many.lie != "one":
-        told += _words(
-            ", on ", Piece(number(many.count), ("places", "count")), " places in a ", Piece(many.lie, ("places", "lie"))
-        )
+        told += _words(", on ", Piece(number(many.count), ("places", "count")), " places in a ", Piece(many.lie, ("places", "lie")))
         told += _words(" of ", Piece(value_told(many.radius, "m"), ("places", "radius"))) if many.lie == "ring" else []
     carrier = layer_of(effect, layer.rides_on)
     if carrier is not None:

@@ -81,9 +81,11 @@ class PictureDifference:
     def against(self, dice: PictureDifference) -> float:
         """The largest of them against its bound, widened by what dice alone change; up to 1 nobody tells the two apart."""
         told = (
-            (1 - self.alike, 1 - dice.alike, 1 - ALIKE), (self.hue, dice.hue, HUE), (self.grain, dice.grain, GRAIN),
+            (1 - self.alike, 1 - dice.alike, 1 - ALIKE),
+            (self.hue, dice.hue, HUE),
+            (self.grain, dice.grain, GRAIN),
             (self.area, dice.area, AREA),
-        )  # fmt: skip
+        )
         return max(now / max(bound, min(_DICE * chance, _WIDEST * bound)) for now, chance, bound in told)
 
 
@@ -101,9 +103,7 @@ class ThinnedEffect:
     change: np.ndarray | None = None
 
 
-def with_fewer(
-    effect: Effect, identities: Collection[str], share: float, strength: float = 1.0, growth: float = GROWTHS[0]
-) -> Effect:  # fmt: skip
+def with_fewer(effect: Effect, identities: Collection[str], share: float, strength: float = 1.0, growth: float = GROWTHS[0]) -> Effect:
     """`effect` with a share of the births of some layers, each particle larger and stronger instead: size by that power of what is
     lost, and the rest by opacity, or by brightness where light is added. strength : factor on that rest."""
     thin = trimmed(effect, "density", share, identities)
@@ -112,9 +112,7 @@ def with_fewer(
         if layer.id in identities:
             layer = _stronger(_with_one_at_least(before, layer), share, strength, growth)
         rules = tuple(
-            replace(rule, chance=rule.chance * share)
-            if rule.layer in identities and _only_fed(effect, rule.layer)
-            else rule
+            replace(rule, chance=rule.chance * share) if rule.layer in identities and _only_fed(effect, rule.layer) else rule
             for rule in layer.offspring.rules
         )
         if rules != layer.offspring.rules:
@@ -145,14 +143,10 @@ def _stronger(layer: Layer, share: float, strength: float, growth: float) -> Lay
     if layer.look.blend == "cut-out" or layer.look.drawn_as != "sprite":
         return layer
     if adds:
-        return replace(
-            layer, birth=replace(birth, size=scaled(birth.size, grown), brightness=scaled(birth.brightness, lost))
-        )
+        return replace(layer, birth=replace(birth, size=scaled(birth.size, grown), brightness=scaled(birth.brightness, lost)))
     told = birth.opacity
     opacity = Range(
-        low=_covering(told.low, lost),
-        high=_covering(told.high, lost),
-        choices=tuple(_covering(each, lost) for each in told.choices),
+        low=_covering(told.low, lost), high=_covering(told.high, lost), choices=tuple(_covering(each, lost) for each in told.choices)
     )
     return replace(layer, birth=replace(birth, size=scaled(birth.size, grown), opacity=opacity))
 
@@ -254,9 +248,12 @@ def _change(before: Appearance, after: Appearance) -> np.ndarray:
 
 
 def thinning(
-    effect: Effect, identities: Collection[str], draw: Draw, mesh: Callable[[str], Mesh] = built_in,
+    effect: Effect,
+    identities: Collection[str],
+    draw: Draw,
+    mesh: Callable[[str], Mesh] = built_in,
     density: Callable[[str], Any] = even_density,
-) -> Iterator[ThinnedEffect]:  # fmt: skip
+) -> Iterator[ThinnedEffect]:
     """An effect with fewer and fewer particles of some layers, from as it is on, until the difference is plain."""
     timelines = [Timeline(with_value(effect, ("seed",), effect.seed + k), mesh, density) for k in range(SEEDS)]
     pictures = seen_of(effect, identities, timelines, draw)
@@ -293,8 +290,7 @@ def thinning(
 def _without_dark_ends(effect: Effect, identities: Collection[str]) -> Effect:
     """`effect` in which particles of some layers end where nothing is seen of them any more."""
     layers = tuple(
-        with_shorter_lives(layer, late) if layer.id in identities and (late := dark_end(layer)) else layer
-        for layer in effect.layers
+        with_shorter_lives(layer, late) if layer.id in identities and (late := dark_end(layer)) else layer for layer in effect.layers
     )
     return replace(effect, layers=layers)
 
@@ -325,7 +321,7 @@ def fewest(results: Sequence[ThinnedEffect]) -> ThinnedEffect:
 
 def thinned_throughout(
     effect: Effect, draw: Draw, mesh: Callable[[str], Mesh] = built_in, density: Callable[[str], Any] = even_density
-) -> Iterator[ThinnedEffect]:  # fmt: skip
+) -> Iterator[ThinnedEffect]:
     """An effect whose layers are thinned one after the other, each as far as nobody tells it; after each layer what there is so far."""
     whole = Timeline(effect, mesh, density)
     shown = [layer.id for layer in effect.layers if layer.shown]
@@ -336,9 +332,11 @@ def thinned_throughout(
         best = fewest(list(thinning(effect, [identity], draw, mesh, density)))
         effect, difference = best.effect, max(difference, best.difference)
         apart = PictureDifference(
-            min(apart.alike, best.apart.alike), max(apart.hue, best.apart.hue), max(apart.grain, best.apart.grain),
+            min(apart.alike, best.apart.alike),
+            max(apart.hue, best.apart.hue),
+            max(apart.grain, best.apart.grain),
             max(apart.area, best.apart.area),
-        )  # fmt: skip
+        )
         if best.change is not None:
             change = best.change if change is None else np.maximum(change, best.change)
         whole.update(effect)

@@ -44,13 +44,13 @@ def with_shorter_lives(layer: Layer, late: float) -> Layer:
         stops = tuple(replace(stop, at=min(stop.at / left, 1.0)) for stop in colour.stops if stop.at <= left)
         colour = replace(colour, stops=stops) if stops else colour
     more = tuple(
-        replace(lane, curve=_cut_off(lane.curve, left)) if lane.over == "age" and lane.drives != "colour" else lane
-        for lane in life.more
+        replace(lane, curve=_cut_off(lane.curve, left)) if lane.over == "age" and lane.drives != "colour" else lane for lane in life.more
     )
     return replace(
-        layer, life=replace(life, **lanes, colour=colour, more=more),
+        layer,
+        life=replace(life, **lanes, colour=colour, more=more),
         birth=replace(layer.birth, lifetime=scaled(layer.birth.lifetime, left)),
-    )  # fmt: skip
+    )
 
 
 def _cut_off(curve: Curve | None, at: float) -> Curve | None:

@@ -10,18 +10,7 @@ import numpy as np
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.geometry.mesh import Mesh, scatter
 from pale_ember.core.kernel import inlined, kernel
-from pale_ember.core.simulate.draws import (
-    LIFETIME,
-    OUTWARD_SPEED,
-    PUSH_X,
-    PUSH_Y,
-    PUSH_Z,
-    SIDEWAYS_SPEED,
-    SPEED,
-    SPREAD,
-    draw,
-    drawn,
-)
+from pale_ember.core.simulate.draws import LIFETIME, OUTWARD_SPEED, PUSH_X, PUSH_Y, PUSH_Z, SIDEWAYS_SPEED, SPEED, SPREAD, draw, drawn
 from pale_ember.core.simulate.shape_sampling import birth_direction, birth_place, unit
 
 

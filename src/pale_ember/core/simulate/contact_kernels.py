@@ -34,10 +34,13 @@ def nearby(surface, x, y, z, to_x, to_y, to_z, touch):
         return surface.nx * to_x + surface.ny * to_y + surface.nz * to_z < surface.level + touch
     low, high = surface.low, surface.high
     return (
-        min(x, to_x) - touch <= high[0] and max(x, to_x) + touch >= low[0]
-        and min(y, to_y) - touch <= high[1] and max(y, to_y) + touch >= low[1]
-        and min(z, to_z) - touch <= high[2] and max(z, to_z) + touch >= low[2]
-    )  # fmt: skip
+        min(x, to_x) - touch <= high[0]
+        and max(x, to_x) + touch >= low[0]
+        and min(y, to_y) - touch <= high[1]
+        and max(y, to_y) + touch >= low[1]
+        and min(z, to_z) - touch <= high[2]
+        and max(z, to_z) + touch >= low[2]
+    )
 
 
 @kernel
@@ -90,9 +93,7 @@ def _first_met(surfaces, nodes, triangles, x, y, z, to_x, to_y, to_z, share, tou
             when = onto_ball(p, d, radius, depth)
             nx, ny, nz = (p[0] + when * d[0]) / radius, (p[1] + when * d[1]) / radius, (p[2] + when * d[2]) / radius
         elif surface.form == BLOCK:
-            when, axis, side = onto_block(
-                p, d, surface.half[0] + reach, surface.half[1] + reach, surface.half[2] + reach, near, depth
-            )
+            when, axis, side = onto_block(p, d, surface.half[0] + reach, surface.half[1] + reach, surface.half[2] + reach, near, depth)
             nx = side if axis == 0 else 0.0
             ny = side if axis == 1 else 0.0
             nz = side if axis == 2 else 0.0
@@ -146,15 +147,9 @@ def meet(plan, surfaces, nodes, triangles, way, x, y, z, vx, vy, vz, h, share, t
         to_x = x + fx * factor * (vx * b + ux * (h - b) + ax * g) + ex * h
         to_y = y + fy * factor * (vy * b + uy * (h - b) + ay * g) + ey * h
         to_z = z + fz * factor * (vz * b + uz * (h - b) + az * g) + ez * h
-        which, when, nx, ny, nz = _first_met(
-            surfaces, nodes, triangles, x, y, z, to_x, to_y, to_z, share, np.float64(plan.touch)
-        )
+        which, when, nx, ny, nz = _first_met(surfaces, nodes, triangles, x, y, z, to_x, to_y, to_z, share, np.float64(plan.touch))
         if which < 0:
-            vx, vy, vz = (
-                vx * a + ux * (1.0 - a) + ax * b,
-                vy * a + uy * (1.0 - a) + ay * b,
-                vz * a + uz * (1.0 - a) + az * b,
-            )
+            vx, vy, vz = (vx * a + ux * (1.0 - a) + ax * b, vy * a + uy * (1.0 - a) + ay * b, vz * a + uz * (1.0 - a) + az * b)
             return to_x, to_y, to_z, vx, vy, vz, counted, False, -1
         t = when * h
         hit_x, hit_y, hit_z = x + when * (to_x - x), y + when * (to_y - y), z + when * (to_z - z)

@@ -95,10 +95,7 @@ def _gust_at(key, number, time, period, calm):
 
 
 @inlined
-def by_lanes(
-    lanes, tables, bands, n_lanes, key, own, age, quick, gone, clock, hh, turned, i,
-    gx, gy, gz, ux, uy, uz, drag, stir, factor,
-):  # fmt: skip
+def by_lanes(lanes, tables, bands, n_lanes, key, own, age, quick, gone, clock, hh, turned, i, gx, gy, gz, ux, uy, uz, drag, stir, factor):
     """Applies the lanes that move: to the pull (gx, gy, gz), the air (ux, uy, uz), the drag, the stir of the eddies and the
     factor on the way; and gives a velocity to add (ex, ey, ez) and the share kept of the particle's own (fx, fy, fz)."""
     ex, ey, ez, fx, fy, fz = _F0, _F0, _F0, _F1, _F1, _F1
@@ -133,10 +130,7 @@ def strength_of(forces, j, choices, lanes, tables, bands, n_lanes, key, own, age
     """How strong force j is for a particle: drawn from its range, times its lanes."""
     s = forces[j].strength[0]
     if s != forces[j].strength[1] or forces[j].strength[3] > _F0:
-        s = drawn(
-            choices, s, forces[j].strength[1], forces[j].strength[2], forces[j].strength[3],
-            draw(key, own, forces[j].channel),
-        )  # fmt: skip
+        s = drawn(choices, s, forces[j].strength[1], forces[j].strength[2], forces[j].strength[3], draw(key, own, forces[j].channel))
     if forces[j].laned:
         for k in range(n_lanes):
             if lanes[k].drives == DRIVE.force and lanes[k].target == j:
@@ -145,10 +139,7 @@ def strength_of(forces, j, choices, lanes, tables, bands, n_lanes, key, own, age
 
 
 @inlined
-def pushed(
-    forces, j, s, field, key, time, hh, mx, my, mz, x_speed, y_speed, z_speed,
-    gx, gy, gz, ux, uy, uz, drag, slows, fastest,
-):  # fmt: skip
+def pushed(forces, j, s, field, key, time, hh, mx, my, mz, x_speed, y_speed, z_speed, gx, gy, gz, ux, uy, uz, drag, slows, fastest):
     """What force j of strength s does at (mx, my, mz): to the pull, the air, the drag, the quadratic drag, and the greatest
     speed. A kind of force is a branch here."""
     kind, axis = forces[j].kind, forces[j].axis
@@ -224,19 +215,16 @@ def circled(force, turns, hh, x, y, z, x_speed, y_speed, z_speed):
 
 
 @kernel
-def circled_by_all(forces, choices, lanes, tables, bands, key, own, age, quick, gone, clock, span, at_x, at_y, at_z,
-                   x, y, z, x_speed, y_speed, z_speed):  # fmt: skip
+def circled_by_all(
+    forces, choices, lanes, tables, bands, key, own, age, quick, gone, clock, span, at_x, at_y, at_z, x, y, z, x_speed, y_speed, z_speed
+):
     """A particle's place and velocity turned for `span` s by all that circle and work at (at_x, at_y, at_z)."""
     for j in range(forces.shape[0]):
         if forces[j].kind == PUSHES.circling:
             inside = share_inside(forces[j], at_x, at_y, at_z)
             if inside != _F0:
-                s = strength_of(
-                    forces, j, choices, lanes, tables, bands, lanes.shape[0], key, own, age, quick, gone, clock
-                )
-                wx, wy, wz, x_speed, y_speed, z_speed = circled(
-                    forces[j], s * inside, span, x, y, z, x_speed, y_speed, z_speed
-                )
+                s = strength_of(forces, j, choices, lanes, tables, bands, lanes.shape[0], key, own, age, quick, gone, clock)
+                wx, wy, wz, x_speed, y_speed, z_speed = circled(forces[j], s * inside, span, x, y, z, x_speed, y_speed, z_speed)
                 x, y, z = x + wx, y + wy, z + wz
     return x, y, z, x_speed, y_speed, z_speed
 
@@ -259,9 +247,7 @@ def added_velocity(forces, choices, lanes, tables, bands, key, own, age, quick, 
         if forces[j].kind == PUSHES.circling:
             inside = share_inside(forces[j], x, y, z)
             if inside != _F0:
-                s = strength_of(
-                    forces, j, choices, lanes, tables, bands, lanes.shape[0], key, own, age, quick, gone, clock
-                )
+                s = strength_of(forces, j, choices, lanes, tables, bands, lanes.shape[0], key, own, age, quick, gone, clock)
                 turn = np.float32(2.0 * math.pi) * s * inside
                 a, p = forces[j].axis, forces[j].place
                 dx, dy, dz = x - p[0], y - p[1], z - p[2]

@@ -168,16 +168,7 @@ def layer_frame(
         show(0, count)
     driven = np.concatenate([told[first] for first in sorted(told)], axis=1)
     shown = replace(shown, driven={name: driven[k] for k, name in enumerate(plan.driven)})
-    for array in (
-        shown.number,
-        shown.age,
-        shown.life,
-        shown.position,
-        shown.velocity,
-        shown.size,
-        shown.angle,
-        shown.colour,
-    ):
+    for array in (shown.number, shown.age, shown.life, shown.position, shown.velocity, shown.size, shown.angle, shown.colour):
         array.flags.writeable = False
     shown.frame.flags.writeable = driven.flags.writeable = False
     return shown

@@ -132,15 +132,13 @@ def seen_at(plans, lanes, tables, bands, colours, eye, number, position, size, a
             if lanes[j].name >= 0:
                 _told_aside(lanes, j, value, driven, i)
         width, bright = max(width, _F0), max(bright, _F0)
-        size[i, 0], size[i, 1], size[i, 2] = (
-            size[i, 0] * width * wide,
-            size[i, 1] * width * high,
-            size[i, 2] * width * deep,
-        )
+        size[i, 0], size[i, 1], size[i, 2] = (size[i, 0] * width * wide, size[i, 1] * width * high, size[i, 2] * width * deep)
         angle[i] += turned
         colour[i, 0], colour[i, 1], colour[i, 2] = (
-            colour[i, 0] * red * bright, colour[i, 1] * green * bright, colour[i, 2] * blue * bright,
-        )  # fmt: skip
+            colour[i, 0] * red * bright,
+            colour[i, 1] * green * bright,
+            colour[i, 2] * blue * bright,
+        )
         colour[i, 3] = min(max(colour[i, 3] * solid, _F0), _F1)
         shown = frame[i] + frames
         frame[i] = min(shown - np.floor(shown / total) * total, total - np.float32(1e-3))

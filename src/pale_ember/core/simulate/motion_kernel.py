@@ -75,9 +75,7 @@ def _advance(plan, field, speed_lane, touching, more, table, first, count, left,
     wind_x, wind_y, wind_z = plan.wind_x, plan.wind_y, plan.wind_z
     pull_x, pull_y, pull_z = plan.gx, plan.gy, plan.gz
     still, eddying, touch = plan.drag, plan.turbulence, plan.touch
-    cells, drift_x, drift_y, drift_z, detail = (
-        plan.cells_per_metre, plan.drift_x, plan.drift_y, plan.drift_z, plan.detail,
-    )  # fmt: skip
+    cells, drift_x, drift_y, drift_z, detail = (plan.cells_per_metre, plan.drift_x, plan.drift_y, plan.drift_z, plan.detail)
     first, left = first & INDEX, left & INDEX
     if more is not None:
         choices, lanes, tables, bands, forces, rules, per_step, events, state = more
@@ -135,9 +133,7 @@ def _advance(plan, field, speed_lane, touching, more, table, first, count, left,
             quick = age = _F0
             tx, ty, tz = x_speed, y_speed, z_speed
             if plan.adds:
-                tx, ty, tz = (
-                    plan.own_x * tx + table.plus_x[i], plan.own_y * ty + table.plus_y[i], plan.own_z * tz + table.plus_z[i],
-                )  # fmt: skip
+                tx, ty, tz = (plan.own_x * tx + table.plus_x[i], plan.own_y * ty + table.plus_y[i], plan.own_z * tz + table.plus_z[i])
             if n_lanes > 0:
                 age = (elapsed - _HALF * hh) / max(life, np.float32(1e-9)) + older
                 quick = np.float32(math.sqrt(tx * tx + ty * ty + tz * tz))
@@ -181,9 +177,8 @@ def _advance(plan, field, speed_lane, touching, more, table, first, count, left,
                 # Half the turn was before the way, half comes after it; for all that follows it is a velocity that adds to it.
                 cx, cy, cz = to_x + (cx - x), to_y + (cy - y), to_z + (cz - z)
                 bx, by, bz, _, _, _ = circled_by_all(
-                    forces, choices, lanes, tables, bands, key, own, age, quick, gone, clock, half, cx, cy, cz,
-                    cx, cy, cz, _F0, _F0, _F0,
-                )  # fmt: skip
+                    forces, choices, lanes, tables, bands, key, own, age, quick, gone, clock, half, cx, cy, cz, cx, cy, cz, _F0, _F0, _F0
+                )
                 per = _F1 / max(hh, np.float32(1e-9))
                 ex, ey, ez = ex + per * (bx - to_x), ey + per * (by - to_y), ez + per * (bz - to_z)
                 to_x, to_y, to_z = bx, by, bz

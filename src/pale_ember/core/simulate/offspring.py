@@ -168,9 +168,13 @@ def children(
     _occasions(events, index, key, mask, low, high, np.array(rule.count.choices), counts)
     total = int(counts.sum())
     born = ChildBirths(
-        np.empty(total, np.int64), np.empty(total), np.empty(total, np.uint64), np.empty((total, 12)),
-        np.empty((total, 3)), np.empty(total, np.int64),
-    )  # fmt: skip
+        np.empty(total, np.int64),
+        np.empty(total),
+        np.empty(total, np.uint64),
+        np.empty((total, 12)),
+        np.empty((total, 3)),
+        np.empty(total, np.int64),
+    )
     none = np.zeros((0, 12))
     _spawn_all(
         events, counts, key, mask, child.tempo / parent.tempo, (float(rule.delay.least), float(rule.delay.most)),

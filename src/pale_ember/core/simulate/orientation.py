@@ -37,11 +37,7 @@ def orientations(layer: LayerFrame) -> np.ndarray:
     if look.drawn_as == "mesh":
         turned = _about(_axes(layer), np.radians(layer.angle.astype(float)))
     else:
-        turned = (
-            own
-            if look.facing == "along motion"
-            else turns(np.stack([0 * layer.angle, 0 * layer.angle, layer.angle], axis=1))
-        )
+        turned = own if look.facing == "along motion" else turns(np.stack([0 * layer.angle, 0 * layer.angle, layer.angle], axis=1))
     return _quaternions(stand @ turned)
 
 
@@ -98,10 +94,6 @@ def _quaternions(turn: np.ndarray) -> np.ndarray:
     rows = largest == 3
     s = m[rows]
     told[rows, 3] = 1 + trace[rows]
-    told[rows, 0], told[rows, 1], told[rows, 2] = (
-        s[:, 2, 1] - s[:, 1, 2],
-        s[:, 0, 2] - s[:, 2, 0],
-        s[:, 1, 0] - s[:, 0, 1],
-    )
+    told[rows, 0], told[rows, 1], told[rows, 2] = (s[:, 2, 1] - s[:, 1, 2], s[:, 0, 2] - s[:, 2, 0], s[:, 1, 0] - s[:, 0, 1])
     told /= np.maximum(np.linalg.norm(told, axis=1, keepdims=True), 1e-12)
     return (told * np.where(told[:, 3:] < 0, -1.0, 1.0)).astype(np.float32)

@@ -26,10 +26,11 @@ EVENT = np.dtype(
 touch, how hard it was (m/s)."""
 
 RULE = np.dtype(
-    [("key", np.uint64)] + [(name, np.int64) for name in ("when", "per_parent", "per_step")]
+    [("key", np.uint64)]
+    + [(name, np.int64) for name in ("when", "per_parent", "per_step")]
     + [(name, np.float32) for name in ("interval", "chance", "minimum_impact")],
     align=True,
-)  # fmt: skip
+)
 """What a parent's kernel must know of its rules."""
 
 _F0, _F1 = np.float32(0.0), np.float32(1.0)
@@ -134,9 +135,7 @@ def tell_way(
 
 
 @inlined
-def tell_end(
-    rules, per_step, events, state, step, at, table, i, own, touched, by_itself, x, y, z, x_speed, y_speed, z_speed,
-):  # fmt: skip
+def tell_end(rules, per_step, events, state, step, at, table, i, own, touched, by_itself, x, y, z, x_speed, y_speed, z_speed):
     """The rules of the end of particle i at (x, y, z); by_itself : whether nothing was touched that ended it."""
     for r in range(rules.shape[0]):
         if rules[r].when == ENDS and told(rules, per_step, r, own, np.int64(0), NO_LIMIT):

@@ -16,9 +16,7 @@ _GROUPS = {
 """The columns of each group that only some layers need."""
 
 _FURTHER = {name: group for group, names in _GROUPS.items() for name in names}
-_KINDS: dict[str, type] = {
-    "born": np.float64, "number": np.uint64, "touches": np.int32, "held": np.int32, "kin_rule": np.int32,
-}  # fmt: skip
+_KINDS: dict[str, type] = {"born": np.float64, "number": np.uint64, "touches": np.int32, "held": np.int32, "kin_rule": np.int32}
 
 
 KEEP_EVERY = 12
@@ -66,8 +64,7 @@ class Table(NamedTuple):
     def empty(cls, capacity: int, columns: frozenset[str] = frozenset()) -> Table:
         wanted = (None, *columns)
         columns_made: list[np.ndarray] = [
-            np.zeros(capacity if _FURTHER.get(name) in wanted else 0, _KINDS.get(name, np.float32))
-            for name in cls._fields
+            np.zeros(capacity if _FURTHER.get(name) in wanted else 0, _KINDS.get(name, np.float32)) for name in cls._fields
         ]
         table = cls._make(columns_made)
         table.kin_rule[:] = -1

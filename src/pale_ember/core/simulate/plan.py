@@ -92,10 +92,7 @@ def _parameters() -> dict[str, Any]:
     """What the kinds of forces need besides a strength, by name: numbers and vectors, as they are declared."""
     common = {*fields_of(Force), "strength"}
     return {
-        name: declared.default
-        for kind in kinds_of(Force).values()
-        for name, declared in fields_of(kind).items()
-        if name not in common
+        name: declared.default for kind in kinds_of(Force).values() for name, declared in fields_of(kind).items() if name not in common
     }
 
 
@@ -106,10 +103,7 @@ FORCE_RECORD = np.dtype(
     + [("strength", *_RANGE), ("laned", np.bool_)]
     + [(name, np.float32, (3,)) for name in ("middle", "half")]
     + [("into", np.float32, (3, 3))]
-    + [
-        (name, np.float32, (3,)) if isinstance(value, tuple) else (name, np.float64)
-        for name, value in _PARAMETERS.items()
-    ],
+    + [(name, np.float32, (3,)) if isinstance(value, tuple) else (name, np.float64) for name, value in _PARAMETERS.items()],
     align=True,
 )
 """One more force, with the parameters of its kind under their own names; axes are units. `row` is the force's place among
@@ -170,20 +164,7 @@ LOOK = np.dtype(
     + [("aspect", np.float32), ("scale", np.float32), ("stretch", np.float32, (3, 4)), ("own", np.float32, (3,))]
     + [
         (name, np.bool_)
-        for name in (
-            "local",
-            "loops",
-            "ages",
-            "travels",
-            "turns",
-            "kin",
-            "adds",
-            "sized",
-            "lit",
-            "faded",
-            "paced",
-            "hued",
-        )
+        for name in ("local", "loops", "ages", "travels", "turns", "kin", "adds", "sized", "lit", "faded", "paced", "hued")
     ],
     align=True,
 )
@@ -283,12 +264,7 @@ def _birth_record(effect: Effect, layer: Layer, choices: _Choices) -> np.ndarray
     record["key"], record["same_mask"] = key_of(effect.seed, layer.id), own_loop_mask(effect)
     record["shape"], record["aim"] = _SHAPES.index(outlet.shape), _AIMS.index(outlet.aim)
     record["faces"] = _FACES.index(faces_of(outlet.shape, outlet.faces))
-    record["radius"], record["tube"], record["length"], record["fill"] = (
-        outlet.radius,
-        outlet.tube,
-        outlet.length,
-        outlet.fill,
-    )
+    record["radius"], record["tube"], record["length"], record["fill"] = (outlet.radius, outlet.tube, outlet.length, outlet.fill)
     record["half_x"], record["half_y"], record["half_z"] = 0.5 * np.array(outlet.extent)
     record["widening"], record["arc"] = math.tan(math.radians(outlet.opening)), math.radians(outlet.arc)
     record["spread_cos"], record["across"] = math.cos(math.radians(outlet.spread.middle)), outlet.across
@@ -374,24 +350,14 @@ def look_plan(effect: Effect, layer: Layer) -> LookPlan:
     columns = columns_of(layer, bool(fed_by(effect, layer)))
     record["key"], record["same_mask"] = key_of(effect.seed, layer.id), own_loop_mask(effect)
     record["play"], record["frames"], record["fps"] = PLAYS.index(look.play), look.columns * look.rows, look.fps
-    record["tempo"], record["clock"], record["duration"] = (
-        effect.tempo * layer.tempo,
-        1.0 / layer.tempo,
-        effect.duration,
-    )
+    record["tempo"], record["clock"], record["duration"] = (effect.tempo * layer.tempo, 1.0 / layer.tempo, effect.duration)
     for name in ("size", "angle", "spin", "brightness", "opacity"):
         record[name] = choices.range(getattr(birth, name))
     record["first"] = choices.range(birth.frame)
     record["aspect"], record["scale"] = birth.aspect, layer.scale
     record["stretch"] = [choices.range(part) for part in (birth.stretch.x, birth.stretch.y, birth.stretch.z)]
     record["local"], record["loops"] = layer.space == "local", effect.loop
-    for name, column in (
-        ("ages", "aged"),
-        ("travels", "travelled"),
-        ("turns", "turned"),
-        ("kin", "kin"),
-        ("adds", "added"),
-    ):
+    for name, column in (("ages", "aged"), ("travels", "travelled"), ("turns", "turned"), ("kin", "kin"), ("adds", "added")):
         record[name] = column in columns
     record["own"] = own_shares(layer)
     lanes = _lanes(layer, moves=False)

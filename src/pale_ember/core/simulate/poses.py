@@ -98,13 +98,7 @@ class PoseChain:
         if self.carrier is not None and self.carrier.moves == "keys":
             things, self.carrier = [((0.0, 0.0, 0.0), (0.0, 0.0, 0.0), 1.0, self.carrier.keys), *things], None
         self._things = np.zeros(len(things), _THING)
-        at, values, leaving, arriving, held = (
-            [np.zeros(0)],
-            [np.zeros((0, 7))],
-            [np.zeros((0, 7))],
-            [np.zeros((0, 7))],
-            [],
-        )
+        at, values, leaving, arriving, held = ([np.zeros(0)], [np.zeros((0, 7))], [np.zeros((0, 7))], [np.zeros((0, 7))], [])
         count = 0
         for row, (place, turn, scale, keys) in zip(self._things, things, strict=True):
             row["base"], row["place"] = turns(np.array([turn]))[0] * scale, place
@@ -169,17 +163,13 @@ def _stand(things, at, value, leaving, arriving, held, times, turn, place):
                         )
             for c in range(3):
                 v[3 + c] *= math.pi / 180.0
-            cx, sx, cy, sy, cz, sz = (
-                math.cos(v[3]), math.sin(v[3]), math.cos(v[4]), math.sin(v[4]), math.cos(v[5]), math.sin(v[5]),
-            )  # fmt: skip
+            cx, sx, cy, sy, cz, sz = (math.cos(v[3]), math.sin(v[3]), math.cos(v[4]), math.sin(v[4]), math.cos(v[5]), math.sin(v[5]))
             m[0, 0], m[0, 1], m[0, 2] = cy * cz + sy * sx * sz, -cy * sz + sy * sx * cz, sy * cx
             m[1, 0], m[1, 1], m[1, 2] = cx * sz, cx * cz, -sx
             m[2, 0], m[2, 1], m[2, 2] = -sy * cz + cy * sx * sz, sy * sz + cy * sx * cz, cy * cx
             for p in range(3):
                 for q in range(3):
-                    inner[p, q] = v[6] * (
-                        thing.base[p, 0] * m[0, q] + thing.base[p, 1] * m[1, q] + thing.base[p, 2] * m[2, q]
-                    )
+                    inner[p, q] = v[6] * (thing.base[p, 0] * m[0, q] + thing.base[p, 1] * m[1, q] + thing.base[p, 2] * m[2, q])
             x, y, z = thing.place[0] + v[0], thing.place[1] + v[1], thing.place[2] + v[2]
             o = turn[i]
             for p in range(3):
@@ -281,9 +271,7 @@ class Poses:
 
     def signature(self, layer: Layer) -> tuple:
         """All that these frames follow from, to compare."""
-        parts = [
-            (link.place, link.turn, link.scale, link.keys, link.turns_with, link.target) for link in self.chain(layer)
-        ]
+        parts = [(link.place, link.turn, link.scale, link.keys, link.turns_with, link.target) for link in self.chain(layer)]
         ground = self.ground(layer)
         on = (ground.place, ground.turn, ground.keys, ground.carried) if ground is not None else ()
         return (*parts, on, self.effect.stage.carrier, self.effect.loop, self.effect.duration)
@@ -358,9 +346,7 @@ class Poses:
         carrier = self.effect.stage.carrier
         under = anchor if anchor is not None else self.ground(layer)
         carried = under is None or under.carried
-        keyed = bool(under is not None and under.keys) or (
-            anchor is None and any(each.keys for each in self.chain(layer))
-        )
+        keyed = bool(under is not None and under.keys) or (anchor is None and any(each.keys for each in self.chain(layer)))
         count = np.zeros(len(times), np.int64)
         if carried and carrier.moves == "throw":
             count += np.floor(times / carrier.period).astype(np.int64)

@@ -199,9 +199,7 @@ def _noise(key: np.uint64, numbers: np.ndarray, which: int, along: np.ndarray) -
     t = along - cell
     t = t * t * (3 - 2 * t)
     mixed = (numbers ^ np.uint64(0x9E3779B9 * (which + 1)))[:, None]
-    low, high = (
-        2 * draws(key, mixed ^ (cell.astype(np.int64) + k).astype(np.uint64), SWAY) - 1 for k in range(2)
-    )  # fmt: skip
+    low, high = (2 * draws(key, mixed ^ (cell.astype(np.int64) + k).astype(np.uint64), SWAY) - 1 for k in range(2))
     return low + (high - low) * t
 
 

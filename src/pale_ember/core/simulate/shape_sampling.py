@@ -7,17 +7,7 @@ import math
 import numpy as np
 
 from pale_ember.core.kernel import inlined, kernel
-from pale_ember.core.simulate.draws import (
-    AIM_A,
-    AIM_B,
-    PLACE_A,
-    PLACE_B,
-    PLACE_C,
-    SHIFT,
-    WANDER_A,
-    WANDER_B,
-    draw,
-)
+from pale_ember.core.simulate.draws import AIM_A, AIM_B, PLACE_A, PLACE_B, PLACE_C, SHIFT, WANDER_A, WANDER_B, draw
 from pale_ember.core.simulate.plan import AIM, FACE, SHAPE
 
 _TURN = 2.0 * math.pi

@@ -309,11 +309,7 @@ class _Path:
         piece = np.searchsorted(come, k, side="left") - 1
         marks = (low + piece) + (k - come[piece]) / (come[piece + 1] - come[piece])
         born = marks * (spawner.step_time / _PIECES)
-        loops = (
-            np.floor(born / spawner.duration + 1e-9).astype(np.int64)
-            if spawner.effect.loop
-            else np.zeros(len(k), np.int64)
-        )
+        loops = np.floor(born / spawner.duration + 1e-9).astype(np.int64) if spawner.effect.loop else np.zeros(len(k), np.int64)
         within = born - loops * spawner.duration - spawner.start
         keep = (within >= 0) & (within < spawner.span)
         if not spawner.warm:

@@ -42,9 +42,7 @@ class Surfaces:
         self.layer = layer
         names = layer.contact.surfaces
         props = [Prop(name=GROUND, shape="plane", place=(0.0, 0.0, 0.0)), *effect.stage.props]
-        self.props = [] if layer.contact.meets == "pass" else [
-            prop for prop in props if prop.solid and (not names or prop.name in names)
-        ]  # fmt: skip
+        self.props = [] if layer.contact.meets == "pass" else [prop for prop in props if prop.solid and (not names or prop.name in names)]
         self.local = layer.space == "local"
         carried = effect.stage.carrier.moves != "still"
         self._going = [bool(prop.keys) or (prop.carried and carried) for prop in self.props]
@@ -115,9 +113,7 @@ class Surfaces:
             half, low, high = self._boxes[j]
             rows["form"], rows["root"], rows["half"] = _FORMS[prop.shape], self._roots[j], half
             back0, back1 = before.inverse(), after.inverse()
-            rows["into0"], rows["shift0"], rows["into1"], rows["shift1"] = (
-                back0.turn, back0.place, back1.turn, back1.place,
-            )  # fmt: skip
+            rows["into0"], rows["shift0"], rows["into1"], rows["shift1"] = (back0.turn, back0.place, back1.turn, back1.place)
             rows["out1"], rows["place1"] = after.turn, after.place
             rows["size"] = np.cbrt(np.abs(np.linalg.det(after.turn)))
             # Step by step: how many are asked for at once must not change how any of them is met.
@@ -125,12 +121,8 @@ class Surfaces:
             up = after.turn[:, :, 1] / rows["size"][:, None]
             rows["nx"], rows["ny"], rows["nz"] = up.T
             rows["level"] = (up * after.place).sum(axis=1)
-            corners = np.array(
-                [[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])]
-            )
-            around = [
-                np.einsum("nij,kj->nki", frames.turn, corners) + frames.place[:, None] for frames in (before, after)
-            ]
+            corners = np.array([[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
+            around = [np.einsum("nij,kj->nki", frames.turn, corners) + frames.place[:, None] for frames in (before, after)]
             both = np.concatenate(around, axis=1)
             rows["low"], rows["high"] = both.min(axis=1) - _NEAR, both.max(axis=1) + _NEAR
         return records

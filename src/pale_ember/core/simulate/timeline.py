@@ -74,9 +74,7 @@ class Timeline:
         self._performance = performance
         self.update(effect, fired, performance)
 
-    def update(
-        self, effect: Effect, fired: tuple[ManualTrigger, ...] = (), performance: Performance = AS_IT_IS
-    ) -> None:
+    def update(self, effect: Effect, fired: tuple[ManualTrigger, ...] = (), performance: Performance = AS_IT_IS) -> None:
         """Takes another effect, other bursts and rules set off by hand, or another performance."""
         told, effect = effect, self._spread.of(effect)
         tracks: dict[str, Track] = {}
@@ -85,21 +83,14 @@ class Timeline:
         share = KEPT_BYTES // max(len(effect.layers), 1)
         fed, forecast = feeds_of(effect), Forecast(effect)
         same = self._untouched(effect, poses, frozenset(fed))
-        looks = {
-            layer.id: self._looks[layer.id] if layer.id in same else look_plan(effect, layer) for layer in effect.layers
-        }
+        looks = {layer.id: self._looks[layer.id] if layer.id in same else look_plan(effect, layer) for layer in effect.layers}
         for layer in in_order_of_birth(effect):
             feeds = fed.get(layer.id, [])
             source, copy = self._spread.source[layer.id]
             # At its own place it is set off on each; at a place of the stage once.
             mine = tuple(each for each in fired if each.layer == source.id and (each.place is None or copy == 0))
             own = self._signatures[layer.id][0] if layer.id in same else _signature(effect, layer, poses, bool(feeds))
-            signature = (
-                own,
-                mine,
-                performance.strength,
-                *(_heritage(parent, rule) for parent, rule in feeds),
-            )
+            signature = (own, mine, performance.strength, *(_heritage(parent, rule) for parent, rule in feeds))
             parents = [tracks[parent.id] for parent, _ in feeds]
             old = self._tracks.get(layer.id)
             kept = (
@@ -111,31 +102,17 @@ class Timeline:
                 tracks[layer.id] = old
             else:
                 fed_by = tuple(
-                    RuleFeed(tracks[parent.id], rule, parent.offspring.rules.index(rule), looks[parent.id])
-                    for parent, rule in feeds
+                    RuleFeed(tracks[parent.id], rule, parent.offspring.rules.index(rule), looks[parent.id]) for parent, rule in feeds
                 )
                 tracks[layer.id] = Track(
-                    effect,
-                    layer,
-                    self.mesh,
-                    self.density,
-                    fed_by,
-                    mine,
-                    share,
-                    poses,
-                    forecast,
-                    self._stopped,
-                    self._pair,
-                    performance,
+                    effect, layer, self.mesh, self.density, fed_by, mine, share, poses, forecast, self._stopped, self._pair, performance
                 )
             signatures[layer.id] = signature
         self.effect, self._whole, self._performance = told, effect, performance
         self._tracks, self._looks, self._signatures = tracks, looks, signatures
         # Where a strip runs hangs on its surroundings too.
         self._seen = {
-            key: kept
-            for key, kept in self._seen.items()
-            if tracks.get(key[0]) is kept[0] and (kept[3].strips is None or key[0] in same)
+            key: kept for key, kept in self._seen.items() if tracks.get(key[0]) is kept[0] and (kept[3].strips is None or key[0] in same)
         }
         self._copies = {}
         for layer in effect.layers:
@@ -159,9 +136,7 @@ class Timeline:
         """The step nearest to a moment of real time."""
         return max(round(time * self.effect.steps), 0)
 
-    def frame(
-        self, time: float, *, between_steps: bool = False, hidden: frozenset[str] = frozenset(), remembers: bool = False
-    ) -> Frame:  # fmt: skip
+    def frame(self, time: float, *, between_steps: bool = False, hidden: frozenset[str] = frozenset(), remembers: bool = False) -> Frame:
         """The effect at `time` (s since the start, across loops), rounded to the nearest step.
 
         With `remembers` a layer of which nothing changed since it was asked for in this way at that step is the same object again. With
@@ -171,9 +146,7 @@ class Timeline:
         effect = self.effect
         step = max(math.floor(time * effect.steps + 1e-6), 0) if between_steps else self.step_at(time)
         ahead = max(time - step / effect.steps, 0.0) * effect.tempo if between_steps else 0.0
-        shown = [
-            layer for layer in self._whole.layers if layer.shown and self._spread.source[layer.id][0].id not in hidden
-        ]
+        shown = [layer for layer in self._whole.layers if layer.shown and self._spread.source[layer.id][0].id not in hidden]
         shown.sort(key=lambda layer: layer.look.order)
         if self._performance.stopped is not None and step >= self._performance.stopped:
             shown = []
@@ -230,9 +203,8 @@ class Timeline:
         now = step * effect.tempo / effect.steps
         frames = track.frames(np.array([now + ahead]))
         shown = layer_frame(
-            layer, self._looks[layer.id], table, count, now * layer.tempo, ahead * layer.tempo, frames.rows()[0],
-            track.shares, self._pair,
-        )  # fmt: skip
+            layer, self._looks[layer.id], table, count, now * layer.tempo, ahead * layer.tempo, frames.rows()[0], track.shares, self._pair
+        )
         turn = frames.turn[0]
         stand = turn / np.cbrt(np.linalg.det(turn))
         if layer is not source:

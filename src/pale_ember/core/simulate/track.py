@@ -101,9 +101,7 @@ class Track:
         self._surfaces = Surfaces(effect, layer, mesh, self.poses)
         self._moves = self.poses.moves(layer) or layer.turns_with != "keys"
         self._stands = self.poses.layer(layer, np.zeros(1))
-        reached = (
-            self.frames(np.linspace(0.0, effect.duration, 17)).place if layer.space == "world" else np.zeros((1, 3))
-        )
+        reached = self.frames(np.linspace(0.0, effect.duration, 17)).place if layer.space == "world" else np.zeros((1, 3))
         if float(np.abs(reached).max()) > FAR:
             self.plan.numbers["far"], self.plan.numbers["coasts"] = True, False
         self._rules = rule_records(effect, layer)
@@ -124,8 +122,7 @@ class Track:
         self._delay_steps = math.ceil(self._delay / self.step_time) + 1 if feeds else 0
         self.trail_steps = trail_steps(layer, self.step_time)
         self.binds = (
-            layer.outlet.at_limit == "refuse births"
-            and (forecast or Forecast(effect)).most_births(layer, self.life) > layer.outlet.limit
+            layer.outlet.at_limit == "refuse births" and (forecast or Forecast(effect)).most_births(layer, self.life) > layer.outlet.limit
         )
         # "As if it had always run": a lifetime ahead of the start, two where births may have been refused.
         self.first = -self._life_steps * (2 if self.binds else 1) if effect.loop and effect.warm else -1
@@ -137,11 +134,7 @@ class Track:
         self._kept: dict[int, Table] = {}
         self._kept_bytes = kept_bytes
         self._stride = KEEP_EVERY
-        self._live, self._scout, self._herald = (
-            self._begin(self.first),
-            self._begin(self.first),
-            self._begin(self.first),
-        )
+        self._live, self._scout, self._herald = (self._begin(self.first), self._begin(self.first), self._begin(self.first))
         self.alive = np.zeros(0, np.int64)
         self.births, self.fed = 0, [0] * len(feeds)
         """Births asked for in the steps from 0 on that are explored, those that a limit refused included, and each rule's."""
@@ -252,7 +245,7 @@ class Track:
 
     def _advance_split(
         self, runner: _Run, births: Table, due: np.ndarray, forces: np.ndarray, surfaces: np.ndarray, stop: int, alive: np.ndarray
-    ) -> None:  # fmt: skip
+    ) -> None:
         """Carries the older half of a table and the younger, which takes the births, on two threads, and joins what is
         left of them. Particles know nothing of each other, so the outcome is the same to the bit.
 
@@ -261,10 +254,7 @@ class Track:
         """
         step, count, half = runner.step, runner.count, runner.count // 2
         steps = stop - step
-        parts = (
-            Table._make(column[:half] for column in runner.table),
-            Table._make(column[half:] for column in runner.table),
-        )
+        parts = (Table._make(column[:half] for column in runner.table), Table._make(column[half:] for column in runner.table))
         counts, living = [0, 0], np.empty((2, steps), np.int64)
 
         def carry(which: int, table: Table, begun: int, born: Table, rows: np.ndarray) -> None:
@@ -273,15 +263,11 @@ class Track:
             if more is not None:
                 more = more._replace(per_step=np.zeros(1, np.int64), state=np.zeros(2, np.int64))
             counts[which] = run(
-                self.plan.numbers, eddies(), self.plan.speed_lane, touching, more, born, rows, table, begun, step, stop,
-                living[which],
-            )  # fmt: skip
+                self.plan.numbers, eddies(), self.plan.speed_lane, touching, more, born, rows, table, begun, step, stop, living[which]
+            )
 
         nobody = np.zeros(steps + 1, np.int64)
-        self._pair.run(
-            lambda: carry(1, parts[1], count - half, births, due),
-            lambda: carry(0, parts[0], half, self._nobody, nobody),
-        )
+        self._pair.run(lambda: carry(1, parts[1], count - half, births, due), lambda: carry(0, parts[0], half, self._nobody, nobody))
         if counts[0] < half:
             for column in runner.table:
                 if len(column):
@@ -296,9 +282,8 @@ class Track:
             return None
         lanes = plan.lanes
         return MotionExtras(
-            plan.choices, lanes.records, lanes.tables, lanes.bands, forces, self._rules, self._per_step, self._events,
-            self._state,
-        )  # fmt: skip
+            plan.choices, lanes.records, lanes.tables, lanes.bands, forces, self._rules, self._per_step, self._events, self._state
+        )
 
     def _remember(self, runner: _Run) -> None:
         table, count = runner.table, runner.count
@@ -390,18 +375,15 @@ class Track:
         times = events["time"] / parent.layer.tempo if parent._moves or self._moves else np.zeros(1)
         outer = parent.frames(times) if parent.layer.space == "local" else None
         born_of = children(
-            self.effect, parent.layer, self.layer, feed.rule, feed.index, events, self.frames(times), outer,
-            self.step_time,
-        )  # fmt: skip
+            self.effect, parent.layer, self.layer, feed.rule, feed.index, events, self.frames(times), outer, self.step_time
+        )
         steps, born, number, frames, velocity, event = (getattr(born_of, name) for name in born_of.__slots__)
         if feed.rule.goes_on > 0 and len(born):
             at, to = events["time"][event] / parent.layer.tempo, born / self.layer.tempo
             frames = parent._surfaces.ridden(frames, at, to)
         if self._delay > 0:
             due = (steps > first) & (steps <= last)
-            steps, born, number, frames, velocity, event = (
-                array[due] for array in (steps, born, number, frames, velocity, event)
-            )
+            steps, born, number, frames, velocity, event = (array[due] for array in (steps, born, number, frames, velocity, event))
         if self.layer.space == "local":
             back = self.frames(born / self.layer.tempo).inverse()
             there = PoseFrames(frames[:, :9].reshape(-1, 3, 3), frames[:, 9:]).after(back)
@@ -445,9 +427,7 @@ class Track:
             self._advance(self._scout, stop, alive)
             if begin >= -1:
                 self.births += self._scout.born - born
-                self.fed = [
-                    so_far + now - before for so_far, now, before in zip(self.fed, self._scout.fed, fed, strict=True)
-                ]
+                self.fed = [so_far + now - before for so_far, now, before in zip(self.fed, self._scout.fed, fed, strict=True)]
                 self.seconds += time.thread_time() - since
             self.alive = np.concatenate([self.alive, alive[max(-1 - begin, 0) :]])
             most_work -= int(alive.sum()) + 200 * len(alive)

@@ -34,9 +34,7 @@ class ChannelGroup:
     def pixels(self, pixels_of: Callable[[str], np.ndarray]) -> np.ndarray:
         """(h, w, 4) float32, linear and straight."""
         codes = [channel_of(pixels_of(plane.picture), plane.channel) for plane in self.planes]
-        codes += [np.zeros_like(codes[0])] * (3 - len(codes)) + [np.ones_like(codes[0])] * (
-            len(self.planes) < len(CHANNELS)
-        )
+        codes += [np.zeros_like(codes[0])] * (3 - len(codes)) + [np.ones_like(codes[0])] * (len(self.planes) < len(CHANNELS))
         return np.dstack([*(to_linear(np.clip(code, 0, 1)) for code in codes[:3]), codes[3]]).astype(np.float32)
 
     def told(self) -> dict[str, str]:

@@ -25,10 +25,7 @@ def flow(first: np.ndarray, second: np.ndarray) -> np.ndarray:
     import cv2
 
     times = -(-_LEAST // min(first.shape))
-    codes = [
-        np.round(np.clip(np.kron(each, np.ones((times, times))), 0, 1) * 255).astype(np.uint8)
-        for each in (first, second)
-    ]
+    codes = [np.round(np.clip(np.kron(each, np.ones((times, times))), 0, 1) * 255).astype(np.uint8) for each in (first, second)]
     finder = cv2.DISOpticalFlow.create(cv2.DISOpticalFlow_PRESET_MEDIUM)
     finder.setFinestScale(0)
     finder.setPatchSize(_PATCH)
@@ -77,9 +74,7 @@ def normals_of(cells: np.ndarray, depth: float = 0.35) -> np.ndarray:
         light = cell[..., :3].mean(axis=2)
         light = light / max(float(light.max(initial=0.0)), 1e-6)
         body = ndimage.gaussian_filter(cell[..., 3], 0.03 * wide)
-        height = (
-            depth * wide * np.sqrt(np.clip(body * (0.7 + 0.3 * ndimage.gaussian_filter(light, 0.012 * wide)), 0, 1))
-        )
+        height = depth * wide * np.sqrt(np.clip(body * (0.7 + 0.3 * ndimage.gaussian_filter(light, 0.012 * wide)), 0, 1))
         down, right = np.gradient(height)
         normal = np.stack([-right, down, np.ones_like(height)], axis=2)
         normal /= np.linalg.norm(normal, axis=2, keepdims=True)

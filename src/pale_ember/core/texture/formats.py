@@ -11,7 +11,11 @@ BYTES: dict[Format, int] = {"bc1": 8, "bc3": 16, "bc4": 8, "bc5": 16, "bc6h": 16
 """Bytes of one block of 16 pixels."""
 
 MEANS: dict[Format, str] = {
-    "bc1": "colour without alpha", "bc3": "colour and alpha", "bc4": "one channel", "bc5": "two channels",
-    "bc6h": "light brighter than white, without alpha", "bc7": "colour and alpha, finely; slow to make",
-}  # fmt: skip
+    "bc1": "colour without alpha",
+    "bc3": "colour and alpha",
+    "bc4": "one channel",
+    "bc5": "two channels",
+    "bc6h": "light brighter than white, without alpha",
+    "bc7": "colour and alpha, finely; slow to make",
+}
 """What each is for."""

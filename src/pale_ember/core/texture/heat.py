@@ -55,6 +55,6 @@ def black_body(kelvin: float) -> tuple[float, float, float]:
 
 def cooling(first: float, last: float, stops: int = 6) -> Gradient:
     """The colours of something that goes from one temperature to another, K, evenly over its life."""
-    return Gradient(stops=tuple(
-        Stop(at=round(at, 4), colour=black_body(first + (last - first) * at)) for at in np.linspace(0, 1, stops).tolist()
-    ))  # fmt: skip
+    return Gradient(
+        stops=tuple(Stop(at=round(at, 4), colour=black_body(first + (last - first) * at)) for at in np.linspace(0, 1, stops).tolist())
+    )

@@ -21,8 +21,7 @@ class Painted:
 
 
 PICTURES: dict[str, Painted] = {
-    name: Painted(name, card.recipe.columns, card.recipe.rows, card.words, card.blend, card.whole)
-    for name, card in cards().items()
+    name: Painted(name, card.recipe.columns, card.recipe.rows, card.words, card.blend, card.whole) for name, card in cards().items()
 }
 """Every picture of the library by name."""
 

@@ -22,7 +22,7 @@ from pale_ember.core.effect.recipe.changes import (
     Transform,
     Twirl,
     Warp,
-)  # fmt: skip
+)
 from pale_ember.core.effect.recipe.recipe import Recipe
 from pale_ember.core.effect.recipe.shapes import (
     Bolt,
@@ -45,7 +45,7 @@ from pale_ember.core.effect.recipe.shapes import (
     Streak,
     Tongue,
     Wisp,
-)  # fmt: skip
+)
 from pale_ember.core.effect.recipe.sources import Gas, Noise
 from pale_ember.core.effect.recipe.step import Step, StepLane
 from pale_ember.core.effect.values import Curve, curve, gradient
@@ -93,9 +93,7 @@ def _bell(width: float) -> Curve:
     return curve(*((x / 8, (1 - (x / 8) ** 6) * exp(-((x / 8 / width) ** 2))) for x in range(9)))
 
 
-_FIRE = gradient(
-    (0.0, (0.05, 0.0, 0.0)), (0.3, (0.75, 0.06, 0.01)), (0.65, (1.0, 0.42, 0.06)), (1.0, (1.0, 0.93, 0.66))
-)
+_FIRE = gradient((0.0, (0.05, 0.0, 0.0)), (0.3, (0.75, 0.06, 0.01)), (0.65, (1.0, 0.42, 0.06)), (1.0, (1.0, 0.93, 0.66)))
 _ICE = gradient((0.0, (0.02, 0.08, 0.2)), (0.5, (0.25, 0.55, 0.8)), (1.0, (0.95, 0.99, 1.0)))
 _SEA = gradient((0.0, (0.0, 0.05, 0.08)), (0.5, (0.03, 0.45, 0.42)), (1.0, (0.8, 1.0, 0.9)))
 

@@ -21,9 +21,7 @@ def with_card(look: Look, name: str, recipes: Iterable[Recipe] = ()) -> Look:
     or a picture of the effect. recipes : those of the effect."""
     full, kind = full_name(name), PICTURES.get(name.removeprefix(PREFIX))
     recipe = recipe_named(recipes, name)
-    grid = (
-        (kind.columns, kind.rows) if kind is not None else (recipe.columns, recipe.rows) if recipe is not None else None
-    )
+    grid = (kind.columns, kind.rows) if kind is not None else (recipe.columns, recipe.rows) if recipe is not None else None
     # Six-way light belongs to the picture that it was made with.
     lit = (kind is not None and kind.name in LIT) or (recipe is not None and tells_light(recipe))
     light = replace(look.light, six=f"{full}#light" if lit else "")

@@ -99,16 +99,7 @@ def _layered(lattice, pattern, x, y, z, octaves, gain, px, py, turns, out):
                 at = deep * np.float32(pz)
             else:
                 pz, at = np.int64(_LATTICE), deep * slow
-            said = _noise(
-                lattice,
-                value,
-                x[n] * fine + np.float32(7.3) * shift,
-                y[n] * fine + np.float32(3.1) * shift,
-                at,
-                qx,
-                qy,
-                pz,
-            )
+            said = _noise(lattice, value, x[n] * fine + np.float32(7.3) * shift, y[n] * fine + np.float32(3.1) * shift, at, qx, qy, pz)
             if pattern == RIDGES:
                 crest = np.float32(1.0) - abs(said)
                 said = np.float32(2.0) * crest * crest - np.float32(1.0)
@@ -278,13 +269,7 @@ class NoiseField:
         return self.layered(x, y, z, 1)
 
     def layered(
-        self,
-        x: np.ndarray | float,
-        y: np.ndarray,
-        z: np.ndarray | float,
-        octaves: int,
-        pattern: int = GRADIENT,
-        gain: float = 0.5,
+        self, x: np.ndarray | float, y: np.ndarray, z: np.ndarray | float, octaves: int, pattern: int = GRADIENT, gain: float = 0.5
     ) -> np.ndarray:
         """Octaves of a pattern, each twice as fine and `gain` as strong, about -1 to 1. Of the points' shape, float32."""
         shape = np.broadcast_shapes(np.shape(x), np.shape(y), np.shape(z))
@@ -316,9 +301,7 @@ class NoiseField:
         """Whether it repeats after powers of two of cells."""
         return all(cells > 0 and cells & (cells - 1) == 0 for cells in (self.across, self.up))
 
-    def slopes(
-        self, x: np.ndarray, y: np.ndarray, z: float, octaves: int, gain: float = 0.5
-    ) -> tuple[np.ndarray, np.ndarray]:
+    def slopes(self, x: np.ndarray, y: np.ndarray, z: float, octaves: int, gain: float = 0.5) -> tuple[np.ndarray, np.ndarray]:
         """How steep gradient noise in octaves is along x and along y, where all places are equally deep. Of their shape, float32 each."""
         shape = np.broadcast_shapes(np.shape(x), np.shape(y))
         along, up = np.empty(int(np.prod(shape)), np.float32), np.empty(int(np.prod(shape)), np.float32)
@@ -357,9 +340,7 @@ class NoiseField:
         vectors, across, upward = lattice(self.seed), _flat(x, shape), _flat(y, shape)
 
         def work(part: slice) -> None:
-            _cells(
-                vectors, across[part], upward[part], np.float32(turn), self.across, self.up, nearest[part], second[part]
-            )
+            _cells(vectors, across[part], upward[part], np.float32(turn), self.across, self.up, nearest[part], second[part])
 
         in_parts(work, nearest.size)
         return nearest.reshape(shape), second.reshape(shape)

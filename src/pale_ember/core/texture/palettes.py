@@ -42,9 +42,7 @@ def _gradient(stops: Sequence[tuple[float, Colour]]) -> Gradient:
 
 def to_svg(gradient: Gradient) -> str:
     """An SVG 1.1 document with the gradient, shown over a box. Its colours are sRGB; brighter than white is white."""
-    stops = "".join(
-        f'\n      <stop offset="{stop.at:.4g}" stop-color="{code_of(stop.colour)}"/>' for stop in gradient.stops
-    )
+    stops = "".join(f'\n      <stop offset="{stop.at:.4g}" stop-color="{code_of(stop.colour)}"/>' for stop in gradient.stops)
     return (
         '<svg xmlns="http://www.w3.org/2000/svg" width="256" height="32">\n  <defs>\n'
         f'    <linearGradient id="gradient">{stops}\n    </linearGradient>\n  </defs>\n'
@@ -108,9 +106,7 @@ def from_text(text: str) -> Gradient | None:
     return from_svg(text) or from_palette(text)
 
 
-def along(
-    pixels: np.ndarray, first: tuple[float, float], last: tuple[float, float], tolerance: float = 0.02
-) -> Gradient:
+def along(pixels: np.ndarray, first: tuple[float, float], last: tuple[float, float], tolerance: float = 0.02) -> Gradient:
     """The colours of a picture along a line, as a gradient of few stops.
 
     pixels : (height, width, 3 or 4) float, linear. first, last : places across and down, 0 to 1. tolerance : how far a

@@ -53,9 +53,7 @@ class SheetPlan:
 
     def fault(self) -> str | None:
         """What cannot be baked, in one sentence, or None."""
-        for name, value, low, high in (
-            ("frames", self.frames, 1, 1024), ("columns", self.columns, 1, 256), ("cell", self.cell, 4, 2048),
-        ):  # fmt: skip
+        for name, value, low, high in (("frames", self.frames, 1, 1024), ("columns", self.columns, 1, 256), ("cell", self.cell, 4, 2048)):
             if not low <= value <= high:
                 return f"{name}: expected a whole number from {low} to {high}, found {value}; choose one within"
         if not (math.isfinite(self.first) and math.isfinite(self.last) and 0 <= self.first < self.last <= 36000):
@@ -89,9 +87,7 @@ EDGE_SEEN = 6
 """Alpha, of 255, from which something at a cell's edge counts as cut off."""
 
 
-def bake(
-    plan: SheetPlan, draw: Callable[[float], np.ndarray], progress: Callable[[int], bool] = lambda done: True
-) -> Sheet | None:
+def bake(plan: SheetPlan, draw: Callable[[float], np.ndarray], progress: Callable[[int], bool] = lambda done: True) -> Sheet | None:
     """Draws every frame with `draw(moment)` → (cell, cell, 4) uint8 and lays them out.
 
     `progress(frames done)` may return False to stop; then None comes back.

@@ -79,15 +79,7 @@ def layer_wish(scene: Scene, title: str, path: Path, told: str, change: Callable
         was, becomes = value_told(now, unit), value_told(then, unit)
         if isinstance(then, tuple) and any(isinstance(part, Part) for part in then):
             becomes = ""
-    return Wish(
-        title,
-        where_of(path),
-        Layer,
-        path,
-        was,
-        becomes or told,
-        lambda effect, chosen: changed_layer(effect, chosen, change),
-    )
+    return Wish(title, where_of(path), Layer, path, was, becomes or told, lambda effect, chosen: changed_layer(effect, chosen, change))
 
 
 def _unit_at(layer: Layer | None, path: Path) -> str:

@@ -114,11 +114,7 @@ def _named() -> dict[str, tuple[Entry, ...]]:
     names: dict[str, dict[Entry, None]] = {}
     for entry in field_entries():
         options = get_args(entry.does.declared.type)
-        for name in (
-            entry.title,
-            *(word for word in entry.words if word not in options),
-            entry.does.path[-1].replace("_", " "),
-        ):
+        for name in (entry.title, *(word for word in entry.words if word not in options), entry.does.path[-1].replace("_", " ")):
             for form in stems(plain(name)):
                 names.setdefault(form, {})[entry] = None
     return {name: tuple(entries) for name, entries in names.items()}
@@ -164,16 +160,7 @@ def _sorted(entries: Sequence[Entry], scene: Scene, name: str = "") -> list[Entr
         recent = scene.touched.index(place.path) if place.path in scene.touched else len(scene.touched)
         far, elsewhere = nearness(place, scene), not scene.last or where_of(place.path) != scene.last
         exact = plain(entry.title) in stems(name) if name else True
-        return (
-            far > 1,
-            not exact,
-            recent,
-            elsewhere,
-            far,
-            len(place.path) > 2,
-            place.kind is not Layer,
-            len(entry.where),
-        )
+        return (far > 1, not exact, recent, elsewhere, far, len(place.path) > 2, place.kind is not Layer, len(entry.where))
 
     return sorted(entries, key=likely)
 
@@ -188,9 +175,10 @@ def _fields(scene: Scene, text: str, at: int) -> tuple[int, list[Wish]] | None:
         entries = next((_named()[stem] for stem in stems(plain(bare)) if stem in _named()), ())
         # Any text is a name: it is meant as one only where its field is called in full.
         entries = tuple(
-            entry for entry in entries
+            entry
+            for entry in entries
             if (entry.does.declared.type is not str or plain(entry.title) == plain(bare)) and kind in (None, entry.does.kind)
-        )  # fmt: skip
+        )
         if not entries:
             continue
         begin = _LINK.match(text, end)
@@ -201,8 +189,7 @@ def _fields(scene: Scene, text: str, at: int) -> tuple[int, list[Wish]] | None:
             wishes = [
                 wish
                 for entry in _sorted(entries, scene, plain(bare))
-                if (wish := field_wish(entry, scene, (scene.line if _is_name(entry) else text)[begin_at:value_end]))
-                is not None
+                if (wish := field_wish(entry, scene, (scene.line if _is_name(entry) else text)[begin_at:value_end])) is not None
             ]
             if wishes:
                 best = value_end, wishes
@@ -250,15 +237,7 @@ def field_said(entry: Entry, scene: Scene, text: str) -> Wish:
         return effect
 
     now_told = value_told(now, unit)
-    return Wish(
-        entry.title,
-        entry.where or where_of(place.path),
-        place.kind,
-        place.path,
-        now_told,
-        value_told(value, unit) or text,
-        does,
-    )
+    return Wish(entry.title, entry.where or where_of(place.path), place.kind, place.path, now_told, value_told(value, unit) or text, does)
 
 
 def _is_name(entry: Entry) -> bool:
@@ -279,12 +258,15 @@ def _name_said(text: str, declared: Declared, scene: Scene) -> str:
     stage, names = scene.effect.stage, declared.field.names
     layers = {layer.name.lower(): layer.id for layer in scene.effect.layers}
     known: dict[str, dict[str, str]] = {
-        "above": layers, "spawned": layers, "cue": {cue.name.lower(): cue.name for cue in scene.effect.cues},
+        "above": layers,
+        "spawned": layers,
+        "cue": {cue.name.lower(): cue.name for cue in scene.effect.cues},
         "anchor": {each.name.lower(): each.name for each in stage.anchors},
         "prop": {each.name.lower(): each.name for each in stage.props} | {GROUND: GROUND},
         "stand": {each.name.lower(): each.name for each in stage.grounds()},
-        "mesh": {name: SOLID + name for name in SOLIDS}, "picture": {name: PREFIX + name for name in PICTURES},
-    }  # fmt: skip
+        "mesh": {name: SOLID + name for name in SOLIDS},
+        "picture": {name: PREFIX + name for name in PICTURES},
+    }
     if names not in known:
         if not re.fullmatch(r"[\w.-]+", text.strip()):
             raise NotANumber(f'expected a name of one word; found "{text}"')
@@ -318,20 +300,14 @@ def _options(scene: Scene, text: str, at: int) -> tuple[int, list[Wish]] | None:
             pairs = _optional()[begun[0]] if len(begun) == 1 else ()
         if pairs:
             order = dict(pairs)
-            wishes = [
-                wish
-                for entry in _sorted(list(order), scene)
-                if (wish := field_wish(entry, scene, order[entry])) is not None
-            ]
+            wishes = [wish for entry in _sorted(list(order), scene) if (wish := field_wish(entry, scene, order[entry])) is not None]
             near = [wish for wish in wishes if not _idle(wish, scene)]
             return end, near or wishes
     return None
 
 
 def _idle(wish: Wish, scene: Scene) -> bool:
-    return any(
-        entry.does.path == wish.path and nearness(entry.does, scene) > 1 for entry in _named()[plain(wish.title)]
-    )
+    return any(entry.does.path == wish.path and nearness(entry.does, scene) > 1 for entry in _named()[plain(wish.title)])
 
 
 def _pictures(scene: Scene, text: str, at: int) -> tuple[int, list[Wish]] | None:
@@ -376,9 +352,7 @@ def senses_of(text: str, scene: Scene, most: int = 8) -> list[Wish]:
         wishes = [
             wish
             for entry in fits[: 3 * most]
-            if entry.does.declared.type is not str
-            and nearness(entry.does, scene) <= 2
-            and (wish := field_wish(entry, scene, value))
+            if entry.does.declared.type is not str and nearness(entry.does, scene) <= 2 and (wish := field_wish(entry, scene, value))
         ]
         if wishes:
             return wishes[:most]

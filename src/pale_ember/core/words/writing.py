@@ -15,14 +15,17 @@ from pale_ember.core.words.scene import Scene
 from pale_ember.core.words.wishes import UnderstoodPiece, done, understood
 
 _LISTS: dict[str, tuple[Path, ...]] = {
-    "outlet": (("outlet", "bursts"),), "life": (("life", "more"),), "forces": (("forces", "more"),),
+    "outlet": (("outlet", "bursts"),),
+    "life": (("life", "more"),),
+    "forces": (("forces", "more"),),
     "offspring": (("offspring", "rules"),),
-}  # fmt: skip
+}
 """What a sentence tells part by part."""
 
 _NOTHING: dict[Path, object] = {
-    ("outlet", "rate"): fixed(0.0), **{("life", name): None for name in ("size", "colour", "brightness", "opacity", "speed")},
-}  # fmt: skip
+    ("outlet", "rate"): fixed(0.0),
+    **{("life", name): None for name in ("size", "colour", "brightness", "opacity", "speed")},
+}
 """What is so where a sentence says nothing of it, though a layer begins otherwise."""
 
 
@@ -36,11 +39,7 @@ class WrittenEffect:
 
 
 def written(
-    effect: Effect,
-    chosen: tuple[str, ...],
-    chapter: str,
-    text: str,
-    starts: Mapping[str, Callable[[], tuple[Layer, ...]]] | None = None,
+    effect: Effect, chosen: tuple[str, ...], chapter: str, text: str, starts: Mapping[str, Callable[[], tuple[Layer, ...]]] | None = None
 ) -> WrittenEffect:
     """`effect` with a chapter of the layers that are meant, the first of which was told, as a sentence of it says."""
     layer = layer_of(effect, chosen[0])
@@ -72,18 +71,13 @@ def _untold(effect: Effect, layer: Layer, chapter: str) -> Layer:
 
 
 def story_written(
-    effect: Effect,
-    chosen: tuple[str, ...],
-    text: str,
-    starts: Mapping[str, Callable[[], tuple[Layer, ...]]] | None = None,
+    effect: Effect, chosen: tuple[str, ...], text: str, starts: Mapping[str, Callable[[], tuple[Layer, ...]]] | None = None
 ) -> WrittenEffect:
     """`effect` with the whole story of a layer as some lines say it, each with the name of its chapter before it."""
     lost: list[tuple[int, int]] = []
     for line in re.finditer(r"[^\n]+", text):
         named = re.match(rf"\s*({'|'.join(title_of(chapter) for chapter in STORY)})\s*:\s*", line[0], re.IGNORECASE)
-        chapter = next(
-            (each for each in STORY if named is not None and title_of(each).lower() == named[1].lower()), None
-        )
+        chapter = next((each for each in STORY if named is not None and title_of(each).lower() == named[1].lower()), None)
         if named is None or chapter is None:
             scene = Scene(effect, chosen, starts=starts or {})
             pieces = understood(line[0], scene)

@@ -19,9 +19,7 @@ def names_in(path: Path) -> list[str]:
         text = read_regular(path, MOST_BYTES).decode("utf-8")
     except (OSError, UnicodeDecodeError) as error:
         found = getattr(error, "strerror", None) or "other data"
-        raise PackageError(
-            f"{path}: expected a text with the names that the game knows, found {found}; check the name"
-        ) from None
+        raise PackageError(f"{path}: expected a text with the names that the game knows, found {found}; check the name") from None
     lines = (line.strip() for line in text.splitlines())
     names = [line for line in lines if line and not line.startswith("#")]
     if text.lstrip().startswith("["):

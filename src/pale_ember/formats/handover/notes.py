@@ -10,9 +10,7 @@ from pale_ember.core.insight.effect_cost import EffectCost
 from pale_ember.core.insight.sentences import number, sentence
 
 
-def notes(
-    effect: Effect, stage: Stage, slugs: dict[str, str], cost: EffectCost, advice: list[str], credits: list[str]
-) -> bytes:
+def notes(effect: Effect, stage: Stage, slugs: dict[str, str], cost: EffectCost, advice: list[str], credits: list[str]) -> bytes:
     """The notes of an effect that was handed. stage : where it was tuned. slugs : by the ids of layers."""
     whole = f"{number(effect.duration / effect.tempo)} s"
     kind = f"a loop of {whole}" if effect.loop else f"plays once, {whole}"
@@ -51,9 +49,11 @@ def _begins(effect: Effect) -> list[str]:
     if answers.delay > 0:
         lines.append(f"- It begins {number(answers.delay)} s after its start.")
     does = {
-        "start": "restarts", "stop": "is taken away at once", "end softly": "stops spawning; live particles finish",
+        "start": "restarts",
+        "stop": "is taken away at once",
+        "end softly": "stops spawning; live particles finish",
         "strength": "bears that share of what it would, from 0 to 1",
-    }  # fmt: skip
+    }
     lines += [f"- On **{name}** it {does[what]}." for what, name in named.items()]
     return lines
 
@@ -62,9 +62,7 @@ def _cue_told(cue) -> str:
     strength = f", {number(cue.strength)} × as strong as it was made" if cue.strength != 1 else ""
     if cue.what == "sound":
         return f"the sound **{cue.sound or cue.name}**{strength}"
-    return {"shake": f"a shake of the camera{strength}", "layer": "layers begin"}.get(
-        cue.what, "a moment of the game's own"
-    )
+    return {"shake": f"a shake of the camera{strength}", "layer": "layers begin"}.get(cue.what, "a moment of the game's own")
 
 
 def _gravity(layer: Layer, stage: Stage) -> str:

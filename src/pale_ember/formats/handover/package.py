@@ -28,14 +28,7 @@ from pale_ember.core.texture.outline import outline_of
 from pale_ember.formats.disk import PACKAGE
 from pale_ember.formats.handover.meshes import glb_bytes
 from pale_ember.formats.handover.notes import notes
-from pale_ember.formats.handover.runtime import (
-    PackageError,
-    handed,
-    json_bytes,
-    runtime_form,
-    runtime_schema,
-    slug,
-)
+from pale_ember.formats.handover.runtime import PackageError, handed, json_bytes, runtime_form, runtime_schema, slug
 from pale_ember.formats.handover.textures import (
     Kept,
     PictureUse,
@@ -113,18 +106,13 @@ def package_of(
     cost = cost_of(Timeline(bare, shelf.mesh, shelf.density), lambda share: progress(0.75 + 0.2 * share, "budget"))
     if cost is None:
         raise Cancelled
-    form = runtime_form(
-        leaves, {identity: _taken(taken) | outlines[identity] for identity, taken in cost.layers.items()}
-    )
+    form = runtime_form(leaves, {identity: _taken(taken) | outlines[identity] for identity, taken in cost.layers.items()})
     form |= {"bounds": _bounds(cost), "budget": _budget(leaves, cost, textures), "files": textures}
     files["effect.json"] = json_bytes(form)
     files["schema.json"] = json_bytes(runtime_schema())
     slugs = {layer["id"]: layer["slug"] for layer in form["layers"]}
     whose = _credits(effect, renamed, together)
-    told = [
-        f"{name}: {each['author'] or 'author unknown'}, {each['licence'] or 'licence unknown'}"
-        for name, each in whose.items()
-    ]
+    told = [f"{name}: {each['author'] or 'author unknown'}, {each['licence'] or 'licence unknown'}" for name, each in whose.items()]
     if with_vectors:
         files |= {"vectors.json": json_bytes(vectors()), "eddies.f32": eddies().tobytes()}
     files["NOTES.md"] = notes(leaves, effect.stage, slugs, cost, advice, told)
@@ -141,20 +129,20 @@ def _names_checked(effect: Effect, events: Sequence[str] | None) -> list[str]:
         raise PackageError(str(bad))
     said = [str(problem) for problem in problems]
     twice = {layer.name for layer in effect.layers if [x.name for x in effect.layers].count(layer.name) > 1}
-    said += [
-        f'layers: expected names of their own, found "{name}" more than once; a number tells them apart'
-        for name in sorted(twice)
-    ]
+    said += [f'layers: expected names of their own, found "{name}" more than once; a number tells them apart' for name in sorted(twice)]
     for anchor in effect.stage.anchors:
         if not LEGAL.fullmatch(anchor.name):
             said.append(f'places: "{anchor.name}" is no name of letters, digits and underscores, which some games need')
     if events is not None:
-        named = {**{name: f'events, "{does}"' for does, name in effect.answers.named().items()},
-                 **{cue.sound or cue.name: "cues" for cue in effect.cues if cue.what == "sound"}}  # fmt: skip
+        named = {
+            **{name: f'events, "{does}"' for does, name in effect.answers.named().items()},
+            **{cue.sound or cue.name: "cues" for cue in effect.cues if cue.what == "sound"},
+        }
         said += [
             f'{place}: "{name}" is not among the {len(events)} names that the game knows; choose one of them'
-            for name, place in named.items() if name not in events
-        ]  # fmt: skip
+            for name, place in named.items()
+            if name not in events
+        ]
     return said
 
 
@@ -193,7 +181,7 @@ def _textures(
 
 def _meshes(
     effect: Effect, shelf: Shelf, files: dict[str, bytes], renamed: dict[tuple[str, str], str], go: Callable[[float, str], None]
-) -> None:  # fmt: skip
+) -> None:
     """Fills in the files of all meshes and their new names."""
     stems: list[str] = []
     for name in meshes_of(effect):
@@ -266,9 +254,7 @@ def _budget(effect: Effect, cost: EffectCost, textures: dict[str, dict[str, Any]
     }
 
 
-def _credits(
-    effect: Effect, renamed: dict[tuple[str, str], str], together: dict[str, ChannelGroup]
-) -> dict[str, dict[str, str]]:
+def _credits(effect: Effect, renamed: dict[tuple[str, str], str], together: dict[str, ChannelGroup]) -> dict[str, dict[str, str]]:
     """By its name in the package, whose each picture and mesh is."""
     whose = {}
     for (_, name), new in renamed.items():
@@ -297,10 +283,4 @@ def _manifest(effect: Effect, files: dict[str, bytes], whose: dict[str, dict[str
     for name in sorted(files):
         known = {"name": name, "bytes": len(files[name]), "sha256": hashlib.sha256(files[name]).hexdigest()}
         listed.append(known | stems.get(name.rsplit(".", 1)[0], {}))
-    return {
-        "format": PACKAGE,
-        "version": 1,
-        "made_by": f"Pale Ember {__version__}",
-        "effect": effect.name,
-        "files": listed,
-    }
+    return {"format": PACKAGE, "version": 1, "made_by": f"Pale Ember {__version__}", "effect": effect.name, "files": listed}

@@ -50,9 +50,7 @@ def inside(name: str) -> None:
     """Raises PackageError for a name that leads out of its package."""
     parts = PurePosixPath(name).parts
     if not parts or name.startswith("/") or ".." in parts or "\\" in name or ":" in parts[0]:
-        raise PackageError(
-            f'"{name}": expected a file within the package, found one outside; hand the effect over again'
-        )
+        raise PackageError(f'"{name}": expected a file within the package, found one outside; hand the effect over again')
 
 
 def _bytes(folder: Path, name: str) -> bytes:
@@ -64,9 +62,7 @@ def _bytes(folder: Path, name: str) -> bytes:
     except FileNotFoundError:
         raise PackageError(f"{name}: expected a file of the package, found none; hand the effect over again") from None
     except OSError as error:
-        raise PackageError(
-            f"{name}: expected a file that can be read, found {error.strerror}; check its rights"
-        ) from None
+        raise PackageError(f"{name}: expected a file that can be read, found {error.strerror}; check its rights") from None
 
 
 def _json(folder: Path, name: str) -> Any:

@@ -55,17 +55,10 @@ def handed(effect: Effect) -> Effect:
     layers = tuple(_handed(layer, needed) for layer in effect.layers if layer.id in needed)
     names = [anchor.name for anchor in effect.stage.anchors]
     # What a layer stands on here, a game has to give, be it an anchor or a prop.
-    names += [
-        name
-        for layer in layers
-        for name in (layer.stands_on, *(place.stands_on for place in layer.places.told))
-        if name
-    ]
+    names += [name for layer in layers for name in (layer.stands_on, *(place.stands_on for place in layer.places.told)) if name]
     anchors = tuple(Anchor(name=name) for name in dict.fromkeys(names))
     stage = Stage(anchors=anchors)
-    return replace(
-        effect, layers=layers, stage=stage, variants=(), recipes=(), credits=(), left=(), seed_kept=False, unknown={}
-    )
+    return replace(effect, layers=layers, stage=stage, variants=(), recipes=(), credits=(), left=(), seed_kept=False, unknown={})
 
 
 def _handed(layer: Layer, needed: Iterable[str]) -> Layer:
@@ -81,15 +74,12 @@ def slug(name: str, taken: Iterable[str] = ()) -> str:
     plain = re.sub(r"[^a-z0-9]+", "_", re.sub("['’]", "", name.lower())).strip("_")[:48] or "unnamed"
     plain = f"_{plain}" if plain[0].isdigit() else plain
     taken = set(taken)
-    return (
-        plain if plain not in taken else next(n for k in range(2, len(taken) + 3) if (n := f"{plain}_{k}") not in taken)
-    )
+    return plain if plain not in taken else next(n for k in range(2, len(taken) + 3) if (n := f"{plain}_{k}") not in taken)
 
 
 def runtime_form(effect: Effect, told: dict[str, dict[str, Any]] | None = None) -> dict[str, Any]:
     """The JSON values of an effect that was `handed`. told : by the ids of layers, what was found out of each."""
-    fields = {name: _told(getattr(effect, name)) for name in effect.__struct_fields__
-              if name not in (*_LEFT_OUT, "layers", "unknown")}  # fmt: skip
+    fields = {name: _told(getattr(effect, name)) for name in effect.__struct_fields__ if name not in (*_LEFT_OUT, "layers", "unknown")}
     layers, slugs = [], list[str]()
     for layer in effect.layers:
         slugs.append(slug(layer.name, slugs))
@@ -145,9 +135,7 @@ def _numbers(values: np.ndarray) -> list[float]:
 def effect_of(raw: Any) -> Effect:
     """The effect of a runtime form. Raises PackageError."""
     if not isinstance(raw, dict) or raw.get("format") != FORMAT:
-        raise PackageError(
-            f'effect.json: expected "format": "{FORMAT}", found another file; hand the effect over again'
-        )
+        raise PackageError(f'effect.json: expected "format": "{FORMAT}", found another file; hand the effect over again')
     if raw.get("version") != VERSION:
         raise PackageError(f"effect.json: expected version {VERSION}, found {raw.get('version')!r}; hand it over again")
     for name, kind, needed in (("layers", list, True), ("places", list, True), ("farther", list, False), ("files", dict, False),
@@ -156,9 +144,7 @@ def effect_of(raw: Any) -> Effect:
             what = "a list" if kind is list else "a group in { }"
             raise PackageError(f"effect.json: {name}: expected {what}, found none; hand the effect over again")
     if len(raw["layers"]) > MOST_LAYERS:
-        raise PackageError(
-            f"effect.json: layers: expected at most {MOST_LAYERS}, found {len(raw['layers'])}; hand over fewer at a time"
-        )
+        raise PackageError(f"effect.json: layers: expected at most {MOST_LAYERS}, found {len(raw['layers'])}; hand over fewer at a time")
     known = {name for name in Effect.__struct_fields__ if name not in (*_LEFT_OUT, "unknown")}
     strange = next((name for name in raw if name not in known and name not in _BESIDE), None)
     if strange is not None:
@@ -167,9 +153,10 @@ def effect_of(raw: Any) -> Effect:
     body = {name: _plain(value) for name, value in raw.items() if name in known}
     body["layers"] = [
         {"shown": layer.get("drawn", True), **{k: v for k, v in layer.items() if k not in (*_SAID, "drawn")}}
-        if isinstance(layer, dict) else layer
+        if isinstance(layer, dict)
+        else layer
         for layer in body["layers"]
-    ]  # fmt: skip
+    ]
     effect, problems = read(Effect, body)
     # Here a field that nobody knows is a fault as well: a package holds all that is known, and nothing else.
     problems += clashes(effect)
@@ -212,8 +199,10 @@ def runtime_schema() -> dict[str, Any]:
         "bands": numbers | {"description": "Half the band's width at the same places."},
     }
     definitions["Gradient"]["properties"]["table"] = {
-        "type": "array", "items": numbers | {"minItems": 3, "maxItems": 3}, "description": "256 colours, a convenience.",
-    }  # fmt: skip
+        "type": "array",
+        "items": numbers | {"minItems": 3, "maxItems": 3},
+        "description": "256 colours, a convenience.",
+    }
     effect, layer = definitions["Effect"]["properties"], definitions["Layer"]["properties"]
     for name in _LEFT_OUT:
         del effect[name]
@@ -222,10 +211,7 @@ def runtime_schema() -> dict[str, Any]:
     layer |= {
         "slug": {"type": "string", "pattern": f"^{_SLUG.pattern}$", "description": "Its name for games."},
         "drawn": {"type": "boolean", "description": "Whether it is drawn; else it only carries or spawns others."},
-        "told": {
-            "type": "object",
-            "description": "What was measured: most alive, times, bounds, the outline of its picture.",
-        },
+        "told": {"type": "object", "description": "What was measured: most alive, times, bounds, the outline of its picture."},
     }
     told: dict[str, dict[str, Any]] = {
         "format": {"const": FORMAT}, "version": {"const": VERSION}, "units": {"type": "object"}, "axes": {"type": "string"},
@@ -244,19 +230,13 @@ def runtime_schema() -> dict[str, Any]:
         body["required"] = sorted(body["properties"])
         body["additionalProperties"] = False
         if name == "Effect":
-            body["required"] = [
-                each for each in body["required"] if each not in ("bounds", "budget", "files", "farther")
-            ]
+            body["required"] = [each for each in body["required"] if each not in ("bounds", "budget", "files", "farther")]
     return described
 
 
 def _reached(described: dict[str, Any]) -> set[str]:
     """The names of the definitions that a schema leads to."""
-    definitions, reached, waiting = (
-        described["$defs"],
-        set[str](),
-        [part for name, part in described.items() if name != "$defs"],
-    )
+    definitions, reached, waiting = (described["$defs"], set[str](), [part for name, part in described.items() if name != "$defs"])
     while waiting:
         part = waiting.pop()
         if isinstance(part, dict):

@@ -43,9 +43,7 @@ class TextureOptions:
     def fault(self) -> str:
         """What cannot be wanted, in one sentence, or nothing."""
         some = ("best", "none", *FORMATS)
-        return (
-            "" if self.kind in some else f'expected one of {", ".join(some)}, found "{self.kind}"; choose one of these'
-        )
+        return "" if self.kind in some else f'expected one of {", ".join(some)}, found "{self.kind}"; choose one of these'
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,9 +102,7 @@ def size_advice(name: str, width: int, height: int, use: PictureUse) -> list[str
     odd = [side for side in (width, height) if side & (side - 1)]
     if odd:
         near = [1 << max(round(np.log2(side)), 0) for side in (width, height)]
-        said.append(
-            f"{name}: {width} × {height} is no power of two, which some games refuse; {near[0]} × {near[1]} is near"
-        )
+        said.append(f"{name}: {width} × {height} is no power of two, which some games refuse; {near[0]} × {near[1]} is near")
     small = shrunk_size(width, height, use)
     if small != (width, height):
         said.append(f"{name}: {width} × {height} for {use.metres:.2g} m: {small[0]} × {small[1]} would look the same")
@@ -133,9 +129,7 @@ def texture_files(
     if smaller:
         width, height = shrunk_size(width, height, use)
         pixels = (
-            next(level for level in _numbers_chain(pixels) if level.shape[1] == width)
-            if use.numbers
-            else fitted(pixels, width, height)
+            next(level for level in _numbers_chain(pixels) if level.shape[1] == width) if use.numbers else fitted(pixels, width, height)
         )
     bright = float(pixels[..., :3].max(initial=0.0)) > 1.0 + 1e-3
     files: dict[str, bytes] = {}
@@ -167,9 +161,7 @@ def _ending(stem: str, ending: str) -> str:
     return f"textures/{stem}{ending}"
 
 
-def packed_texture(
-    pixels: np.ndarray, kind: Format, cut: float, kept: Kept, *, numbers: bool = False
-) -> tuple[bytes, float | None]:
+def packed_texture(pixels: np.ndarray, kind: Format, cut: float, kept: Kept, *, numbers: bool = False) -> tuple[bytes, float | None]:
     """A DDS of a picture with all its sizes, and how near its largest is to the picture, in dB; taken from what was kept, if
     it was. pixels : (h, w, 4) float32, linear, straight. numbers : whether its codes are what is meant, so that they are
     averaged in smaller sizes."""

@@ -10,17 +10,7 @@ from msgspec.structs import replace
 
 from pale_ember.core.effect.bursts import Burst
 from pale_ember.core.effect.chapters import Birth, Contact, Forces, Life, Look, Offspring, Outlet
-from pale_ember.core.effect.forces import (
-    Attractor,
-    Circling,
-    Gust,
-    Push,
-    QuadraticDrag,
-    Radial,
-    SpeedLimit,
-    Thrust,
-    Vortex,
-)
+from pale_ember.core.effect.forces import Attractor, Circling, Gust, Push, QuadraticDrag, Radial, SpeedLimit, Thrust, Vortex
 from pale_ember.core.effect.life import Lane
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.offspring import Rule
@@ -37,14 +27,21 @@ NUMBERS = ("position", "velocity", "size", "angle", "colour", "frame", "age")
 
 _PLAIN = Life(opacity=None)
 _SPARKS = Layer(
-    id="00000000000000a1", name="sparks", place=(0.2, 1.5, -0.1), turn=(10.0, 40.0, -25.0),
+    id="00000000000000a1",
+    name="sparks",
+    place=(0.2, 1.5, -0.1),
+    turn=(10.0, 40.0, -25.0),
     outlet=Outlet(rate=fixed(12.0), shape="point", spread=between(5.0, 20.0)),
-    birth=Birth(lifetime=between(0.6, 1.4), speed=between(1.0, 2.5), size=between(0.02, 0.05)), life=_PLAIN,
-)  # fmt: skip
+    birth=Birth(lifetime=between(0.6, 1.4), speed=between(1.0, 2.5), size=between(0.02, 0.05)),
+    life=_PLAIN,
+)
 _BEADS = Layer(
-    id="00000000000000b2", name="beads", outlet=Outlet(rate=fixed(0.0), shape="sphere", radius=0.05),
-    birth=Birth(lifetime=between(0.3, 0.5), speed=between(0.5, 1.0), size=fixed(0.01)), life=_PLAIN,
-)  # fmt: skip
+    id="00000000000000b2",
+    name="beads",
+    outlet=Outlet(rate=fixed(0.0), shape="sphere", radius=0.05),
+    birth=Birth(lifetime=between(0.3, 0.5), speed=between(0.5, 1.0), size=fixed(0.01)),
+    life=_PLAIN,
+)
 
 
 def _effect(*layers: Layer, **fields: Any) -> Effect:
@@ -61,9 +58,12 @@ def examples() -> Iterator[tuple[str, Effect, bool, tuple[float, ...]]]:
     when = (0.25, 0.9, 1.4)
     yield "rate", _effect(_SPARKS), False, when
     flow = curve((0.0, 0.2), (0.4, 2.0), (1.0, 0.5))
-    yield "rate by a curve, looped and warm", _effect(
-        _outlet(rate=between(8.0, 20.0), rate_curve=flow, start=0.2, span=0.9), loop=True, warm=True
-    ), False, (0.4, 1.45, 2.2)  # fmt: skip
+    yield (
+        "rate by a curve, looped and warm",
+        _effect(_outlet(rate=between(8.0, 20.0), rate_curve=flow, start=0.2, span=0.9), loop=True, warm=True),
+        False,
+        (0.4, 1.45, 2.2),
+    )
     yield "waits", _effect(_outlet(rate=between(0.03, 0.12), rate_counts="seconds between")), False, when
     yield "as many as live", _effect(_outlet(rate=fixed(9.0), rate_counts="kept alive"), tempo=1.4), False, when
     bursts = (
@@ -85,14 +85,7 @@ def examples() -> Iterator[tuple[str, Effect, bool, tuple[float, ...]]]:
                   "shape_turn": (0.0, 30.0, 0.0), "radius": 0.4, **more}  # fmt: skip
         yield f"{shape} {sorted(more)}", _effect(_outlet(**outlet)), False, (0.8,)
     for aim in ("anywhere", "along surface", "towards point", "away from point"):
-        outlet = {
-            "shape": "disc",
-            "aim": aim,
-            "point": (0.3, 0.8, 0.0),
-            "axis": (0.2, 1.0, 0.0),
-            "wander": 0.2,
-            "across": 0.5,
-        }
+        outlet = {"shape": "disc", "aim": aim, "point": (0.3, 0.8, 0.0), "axis": (0.2, 1.0, 0.0), "wander": 0.2, "across": 0.5}
         yield f"aim {aim}", _effect(_outlet(**outlet)), False, (0.8,)
     yield "even places", _effect(_outlet(shape="disc", even=True)), False, (0.8,)
     push = per_axis(between(-1, 1), fixed(0.2), between(0, 1))
@@ -108,12 +101,7 @@ def examples() -> Iterator[tuple[str, Effect, bool, tuple[float, ...]]]:
         Push(key=4, strength=fixed(5.0), region="in a sphere", region_size=(1.0, 1.0, 1.0)),
     ):  # fmt: skip
         kept = Forces(drag=0.7, more=(force,))
-        yield (
-            f"force {force.kind} {force.region}",
-            _effect(replace(_outlet(rate=fixed(6.0)), forces=kept)),
-            False,
-            (0.5, 1.2),
-        )
+        yield (f"force {force.kind} {force.region}", _effect(replace(_outlet(rate=fixed(6.0)), forces=kept)), False, (0.5, 1.2))
     falls = replace(_outlet(spread=fixed(40.0)), forces=Forces(gravity=(0.0, -9.81, 0.0)), place=(0.0, 0.8, 0.0))
     for meets in ("bounce", "stick", "end"):
         met = replace(falls, contact=Contact(meets=meets, bounce=0.5, slide=0.8, radius=0.02))
@@ -128,8 +116,10 @@ def examples() -> Iterator[tuple[str, Effect, bool, tuple[float, ...]]]:
         spawns = replace(met, offspring=Offspring(rules=(rule,)))
         yield f"offspring {rule.when}", _effect(spawns, _BEADS), True, (0.45, 0.7)
     flame = Life(
-        size=curve((0.0, 0.3), (0.4, 1.2), (1.0, 0.0)), brightness=curve((0.0, 2.0), (1.0, 0.5), ease="straight"),
-        opacity=curve((0.0, 0.0), (0.2, 1.0), (1.0, 0.0)), speed=curve((0.0, 1.0), (1.0, 0.3)),
+        size=curve((0.0, 0.3), (0.4, 1.2), (1.0, 0.0)),
+        brightness=curve((0.0, 2.0), (1.0, 0.5), ease="straight"),
+        opacity=curve((0.0, 0.0), (0.2, 1.0), (1.0, 0.0)),
+        speed=curve((0.0, 1.0), (1.0, 0.3)),
         colour=gradient((0.0, (4.0, 2.0, 1.0)), (0.4, (1.0, 0.3, 0.05)), (1.0, (0.1, 0.0, 0.0))),
         more=(
             Lane(key=0, drives="size", over="speed", low=0.0, high=3.0, curve=curve((0.0, 0.5), (1.0, 1.5))),
@@ -137,7 +127,7 @@ def examples() -> Iterator[tuple[str, Effect, bool, tuple[float, ...]]]:
             Lane(key=2, drives="velocity y", over="age", curve=curve((0.0, 0.0), (1.0, 0.8))),
             Lane(key=3, drives="angle", over="age", curve=curve((0.0, 0.0), (1.0, 90.0), ease="straight")),
         ),
-    )  # fmt: skip
+    )
     banded = replace(flame.size, keys=tuple(replace(key, band=0.2) for key in flame.size.keys)) if flame.size else None
     yield "lanes", _effect(replace(_SPARKS, life=flame)), False, when
     yield "a band", _effect(replace(_SPARKS, life=replace(flame, size=banded))), False, (0.9,)
@@ -155,11 +145,14 @@ def vectors() -> list[dict[str, Any]]:
     """All of them, with what our own kernels make of each."""
     return [
         {
-            "name": name, "effect": bare(runtime_form(effect)), "ground": ground, "moments": list(moments),
+            "name": name,
+            "effect": bare(runtime_form(effect)),
+            "ground": ground,
+            "moments": list(moments),
             "rows": [_rows(frame) for frame in _frames(effect, ground, moments)],
         }
         for name, effect, ground, moments in examples()
-    ]  # fmt: skip
+    ]
 
 
 def bare(form: Any) -> Any:
@@ -208,19 +201,13 @@ def faults_of(vector: dict[str, Any], answer: Any) -> list[str]:
         if missing or more:
             some = next(iter(missing or more))
             what = "is missing" if missing else "is there, though it should not be"
-            said.append(
-                f"at {moment} s: {some[0]} {some[1]:#018x} {what}; {len(missing)} missing, {len(more)} too many"
-            )
+            said.append(f"at {moment} s: {some[0]} {some[1]:#018x} {what}; {len(missing)} missing, {len(more)} too many")
             continue
         for key, told in known.items():
             for name in NUMBERS:
                 one, other = _flat(told[name]), _flat(there[key].get(name))
-                if len(one) != len(other) or any(
-                    abs(a - b) > TOLERANCE * max(abs(a), 1.0) for a, b in zip(one, other, strict=True)
-                ):
-                    said.append(
-                        f"at {moment} s: {key[0]} {key[1]:#018x}: {name}: expected {told[name]}, found {there[key].get(name)}"
-                    )
+                if len(one) != len(other) or any(abs(a - b) > TOLERANCE * max(abs(a), 1.0) for a, b in zip(one, other, strict=True)):
+                    said.append(f"at {moment} s: {key[0]} {key[1]:#018x}: {name}: expected {told[name]}, found {there[key].get(name)}")
                     break
     return said
 
@@ -228,7 +215,5 @@ def faults_of(vector: dict[str, Any], answer: Any) -> list[str]:
 def _flat(value: Any) -> list[float]:
     parts = value if isinstance(value, list) else [value]
     # A whole number may be longer than a float can be.
-    good = all(
-        isinstance(part, (int, float)) and not isinstance(part, bool) and not abs(part) > 1e300 for part in parts
-    )
+    good = all(isinstance(part, (int, float)) and not isinstance(part, bool) and not abs(part) > 1e300 for part in parts)
     return [float(part) for part in parts] if good else []

@@ -63,7 +63,7 @@ class ExportDialog(QDialog):
 
     def choice(
         self, label: str, words: tuple[str, ...], edited: Callable[[str], None], helps: tuple[str, ...] = (), *, form: bool = True
-    ) -> ChoiceEdit:  # fmt: skip
+    ) -> ChoiceEdit:
         """A choice, the first word chosen. form : whether it stands in the form, under its label."""
         made = ChoiceEdit(Field(label, "", options=helps), Literal[words], words[0])  # type: ignore[valid-type]
         made.edited.connect(lambda value, _stroke: edited(value))
@@ -79,9 +79,12 @@ class ExportDialog(QDialog):
         return label
 
     def make(
-        self, work: Callable[[Callable[[int], bool]], Any], count: int, done: Callable[[Any], None],
+        self,
+        work: Callable[[Callable[[int], bool]], Any],
+        count: int,
+        done: Callable[[Any], None],
         expected: tuple[type[Exception], ...] = (),
-    ) -> None:  # fmt: skip
+    ) -> None:
         """Begins. work : gets a function that takes how much of `count` is done, 0 for what cannot be told. expected : errors
         whose words are for the artist."""
         self.progress.setRange(0, count)

@@ -66,8 +66,7 @@ class SheetDialog(ExportDialog):
             "Also bakes normals for lighting, estimated from thickness",
         )
         self.also = {
-            what: self._switch(label, tip, on=False)
-            for what, label, tip in zip(ALSO, ("motion vectors", "normals"), tips, strict=True)
+            what: self._switch(label, tip, on=False) for what, label, tip in zip(ALSO, ("motion vectors", "normals"), tips, strict=True)
         }
         self.view = SheetView()
         self.over = self.choice("", OVER, self.view.show_over, form=False)
@@ -124,9 +123,7 @@ class SheetDialog(ExportDialog):
             start = getattr(self.plan, name)
             self.editors[name] = self.number(field, start, whole, partial(self._changed, name))
         self.editors["columns"].setToolTip("As many as waste the least GPU memory, until you choose")
-        self.editors["fade"].setToolTip(
-            "The share of the frames in which what comes after the last fades out, so that the loop closes"
-        )
+        self.editors["fade"].setToolTip("The share of the frames in which what comes after the last fades out, so that the loop closes")
 
     def _switch(self, label: str, tip: str, *, on: bool) -> SwitchEdit:
         made = SwitchEdit(Field(label, ""), default=on, name=label)
@@ -155,8 +152,7 @@ class SheetDialog(ExportDialog):
         plan = self.plan
         wide, tall = plan.columns * plan.cell, plan.rows * plan.cell
         self.size_told.setText(
-            plan.fault()
-            or f"{wide} × {tall} px, {memory_of(plan) / 2**20:.1f} MB of GPU memory, a quarter of it packed as BC3"
+            plan.fault() or f"{wide} × {tall} px, {memory_of(plan) / 2**20:.1f} MB of GPU memory, a quarter of it packed as BC3"
         )
 
     @property
@@ -202,9 +198,7 @@ class SheetDialog(ExportDialog):
         sheet = self.sheet
         words = []
         if sheet.clipped:
-            words.append(
-                f"{len(sheet.clipped)} of {sheet.plan.frames} frames are cut off at an edge (yellow): move the camera back."
-            )
+            words.append(f"{len(sheet.clipped)} of {sheet.plan.frames} frames are cut off at an edge (yellow): move the camera back.")
         if self.effect.loop:
             smooth = sheet.seam < 1.8
             words.append(

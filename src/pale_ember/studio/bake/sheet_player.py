@@ -79,19 +79,13 @@ class SheetView(QWidget):
         cell = plan.cell * scale
         painter.setPen(QPen(theme.LINE, 1))
         for i in range(plan.columns + 1):
-            painter.drawLine(
-                int(whole.left() + i * cell), int(whole.top()), int(whole.left() + i * cell), int(whole.bottom())
-            )
+            painter.drawLine(int(whole.left() + i * cell), int(whole.top()), int(whole.left() + i * cell), int(whole.bottom()))
         for i in range(plan.rows + 1):
-            painter.drawLine(
-                int(whole.left()), int(whole.top() + i * cell), int(whole.right()), int(whole.top() + i * cell)
-            )
+            painter.drawLine(int(whole.left()), int(whole.top() + i * cell), int(whole.right()), int(whole.top() + i * cell))
         for index, colour in [(i, theme.WARNING) for i in self.sheet.clipped] + [(self._frame, theme.GLASS)]:
             row, column = divmod(index, plan.columns)
             painter.setPen(QPen(colour, 1.5))
-            painter.drawRect(
-                QRectF(whole.left() + column * cell, whole.top() + row * cell, cell, cell).adjusted(1, 1, -1, -1)
-            )
+            painter.drawRect(QRectF(whole.left() + column * cell, whole.top() + row * cell, cell, cell).adjusted(1, 1, -1, -1))
         row, column = divmod(self._frame, plan.columns)
         source = QRectF(column * plan.cell, row * plan.cell, plan.cell, plan.cell)
         size = min(self.width() - whole.right() - 30, self.height() - 50)
@@ -100,6 +94,4 @@ class SheetView(QWidget):
         painter.drawImage(target, self._image, source)
         painter.setPen(theme.ASH)
         text = f"frame {self._frame + 1} of {plan.frames} · {plan.fps:.3g} a second"
-        painter.drawText(
-            QRectF(target.left(), target.bottom() + 6, target.width(), 20), Qt.AlignmentFlag.AlignLeft, text
-        )
+        painter.drawText(QRectF(target.left(), target.bottom() + 6, target.width(), 20), Qt.AlignmentFlag.AlignLeft, text)

@@ -94,9 +94,7 @@ class BenchPage(QWidget):
         self.pictures = RecipeList(self.chosen)
         self.pictures.renamed.connect(self.rename)
         self.steps = StepsList(self.chosen)
-        self.new_button = WordButton(
-            "picture", "Add a picture: a shape, a gas, painted by hand, from the library", icon="plus"
-        )
+        self.new_button = WordButton("picture", "Add a picture: a shape, a gas, painted by hand, from the library", icon="plus")
         self.new_button.clicked.connect(lambda: self.deeds.open_new(self.new_button))
         self.wear_button = WordButton("use on layer", "Puts this picture, with its grid, on the layer named beside")
         self.wear_button.colour = theme.EMBER
@@ -147,9 +145,12 @@ class BenchPage(QWidget):
         inner = QWidget()
         inner.setLayout(self._fields)
         self.whole = FieldsColumn(
-            self.desk, OfRecipe(self.desk, self.chosen), (), Recipe,
+            self.desk,
+            OfRecipe(self.desk, self.chosen),
+            (),
+            Recipe,
             only=("size", "frames", "columns", "loop", "each", "holds", "author", "licence"),
-        )  # fmt: skip
+        )
         self.title = QLabel()
         self.title.setFont(theme.font(theme.STRONG, theme.font().Weight.DemiBold))
         self.title.setContentsMargins(9, 4, 0, 2)
@@ -260,10 +261,7 @@ class BenchPage(QWidget):
         """What it takes up, and whether that is too much for what it is worn by."""
         bytes_ = recipe.size**2 * recipe.columns * recipe.rows * 4 * 4 // 3
         told = f"{recipe.size * recipe.columns} × {recipe.size * recipe.rows} pixels, {room_told(bytes_)} in memory."
-        widest = max(
-            (layer.birth.size.most for layer in self.desk.effect.layers if layer.name in self.chosen.wearers()),
-            default=0.0,
-        )
+        widest = max((layer.birth.size.most for layer in self.desk.effect.layers if layer.name in self.chosen.wearers()), default=0.0)
         more = advised_size(widest, recipe.size) if widest > 0 else ""
         advised = f"{more[:1].upper()}{more[1:]}." if more else ""
         return " ".join(filter(None, (told, forecast(recipe, self.maker.a_pixel, self.desk.gases.pace), advised)))

@@ -78,9 +78,7 @@ class BenchSelection(QObject):
     def change(self, name: str, recipe: Recipe, stroke: object = None) -> None:
         """Puts another version of the recipe in its place."""
         effect = self.desk.effect
-        self.desk.document.change(
-            f"{recipe.name}: {name}", replace(effect, recipes=with_at(effect.recipes, self.index, recipe)), stroke
-        )
+        self.desk.document.change(f"{recipe.name}: {name}", replace(effect, recipes=with_at(effect.recipes, self.index, recipe)), stroke)
 
     def add_recipe(self, recipe: Recipe) -> Recipe:
         """Adds a recipe under a name that is free, and works on it."""
@@ -167,9 +165,13 @@ def worn_by(effect: Effect, recipe: Recipe) -> list[str]:
     return [
         layer.name
         for layer in effect.layers
-        if any(map(wears, (layer.look.picture, layer.look.surface.second, layer.look.surface.warp, layer.look.dissolve.picture,
-                           layer.look.vectors)))
-    ]  # fmt: skip
+        if any(
+            map(
+                wears,
+                (layer.look.picture, layer.look.surface.second, layer.look.surface.warp, layer.look.dissolve.picture, layer.look.vectors),
+            )
+        )
+    ]
 
 
 def with_at(parts: tuple, index: int, part: Any) -> tuple:

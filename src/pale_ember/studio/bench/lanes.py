@@ -46,8 +46,7 @@ class LanesEdit(QWidget):
         one = recipe is not None and (recipe.frames < 2 or recipe.each == "its own")
         self.adder.setEnabled(bool(numbers_of(step)))
         self.adder.setToolTip(
-            "A number that changes from the first frame to the last"
-            + ("; give the picture frames to see it" if one else "")
+            "A number that changes from the first frame to the last" + ("; give the picture frames to see it" if one else "")
         )
 
     def _open(self) -> None:

@@ -21,10 +21,7 @@ STARTS: dict[str, tuple[str, Recipe]] = {
     "a soft dot": ("A shape to begin with.", _of("dot", Dot())),
     "a noise": ("Grey that meets itself at its edges.", _of("noise", Noise(), holds="grey")),
     "painted by hand": ("Strokes of a brush on nothing.", _of("painted", Paint(), Rim(width=0.06))),
-    "a picture file": (
-        "A file, cut into frames if it has any, cleaned and changed.",
-        _of("picture file", Picture()),
-    ),
+    "a picture file": ("A file, cut into frames if it has any, cleaned and changed.", _of("picture file", Picture())),
     "packed channels": (
         "Four channels, each from a picture of its own: three noises and a fade to begin with.",
         _of(

@@ -191,12 +191,7 @@ class PictureActions(QObject):
         shelf, recipes = self.desk.shelf, self.desk.effect.recipes
 
         def put(reach: float) -> None:
-            look = replace(
-                layer.look,
-                between="along vectors",
-                vectors=f"{RECIPE}{recipe.name}#motion",
-                vectors_reach=round(reach, 5),
-            )
+            look = replace(layer.look, between="along vectors", vectors=f"{RECIPE}{recipe.name}#motion", vectors_reach=round(reach, 5))
             self.desk.document.change_layer(f"{recipe.name}: frames flow", layer.id, ("look",), look)
 
         self.begin(lambda progress: shelf.patient().made.reach(recipe, recipes), put)

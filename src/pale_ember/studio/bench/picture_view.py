@@ -124,9 +124,7 @@ class PictureView(QWidget):
         self.zoom = min(max(self.zoom * 1.25**steps, 0.25), _MOST_ZOOM)
         side = box.width() / box.width() * self.box().width()
         # What is under the pointer stays there.
-        self.middle = QPointF(
-            share.x() - (at.x() - self.width() / 2) / side, share.y() - (at.y() - self.height() / 2) / side
-        )
+        self.middle = QPointF(share.x() - (at.x() - self.width() / 2) / side, share.y() - (at.y() - self.height() / 2) / side)
         if self.zoom <= 1.0:
             self.middle = QPointF(0.5, 0.5)
         self.update()
@@ -187,9 +185,7 @@ class PictureView(QWidget):
         value = self.pixels[row, column]
         codes = np.round(to_coded(value[:3]) * 255).astype(int)
         bright = f" · {value[:3].max():.2f} bright" if value[:3].max() > 1.005 else ""
-        self.pointed.emit(
-            f"{column}, {row}   red {codes[0]} green {codes[1]} blue {codes[2]}   alpha {value[3] * 100:.0f} %{bright}"
-        )
+        self.pointed.emit(f"{column}, {row}   red {codes[0]} green {codes[1]} blue {codes[2]}   alpha {value[3] * 100:.0f} %{bright}")
 
     # Painting ------------------------------------------------------------------------------------------------------
 
@@ -268,6 +264,4 @@ class Histogram(QWidget):
             most = max(float(row[1:].max(initial=0.0)), 1e-6)
             for k, share in enumerate(row):
                 tall = min(float(share) / most, 1.0) * (self.height() - 4)
-                painter.fillRect(
-                    QRectF(k * wide, self.height() - tall, max(wide - 1, 1), tall), theme.with_alpha(colour, 0.55)
-                )
+                painter.fillRect(QRectF(k * wide, self.height() - tall, max(wide - 1, 1), tall), theme.with_alpha(colour, 0.55))

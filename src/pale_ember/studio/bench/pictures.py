@@ -76,8 +76,11 @@ class RecipeList(QWidget):
         if not self.chosen.recipes:
             painter.setPen(theme.ASH)
             painter.setFont(theme.font())
-            painter.drawText(self.rect().adjusted(8, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap,
-                             "none yet: + picture makes one")  # fmt: skip
+            painter.drawText(
+                self.rect().adjusted(8, 0, 0, 0),
+                Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap,
+                "none yet: + picture makes one",
+            )
         for k, recipe in enumerate(self.chosen.recipes):
             box = QRectF(0, k * _ROW, self.width(), _ROW).adjusted(1, 1, -1, -1)
             chosen = k == self.chosen.index
@@ -91,9 +94,7 @@ class RecipeList(QWidget):
                 painter.drawImage(well, thumb)
             painter.setFont(theme.font())
             painter.setPen(theme.BONE if chosen else theme.ASH)
-            painter.drawText(
-                QRectF(51, box.top() + 3, self.width() - 56, 20), Qt.AlignmentFlag.AlignVCenter, recipe.name
-            )
+            painter.drawText(QRectF(51, box.top() + 3, self.width() - 56, 20), Qt.AlignmentFlag.AlignVCenter, recipe.name)
             painter.setFont(theme.font(theme.SMALL))
             painter.setPen(theme.ASH)
             wearers = worn_by(self.chosen.desk.effect, recipe)

@@ -105,9 +105,7 @@ def _costs(desk: Desk, effect: Effect, camera) -> tuple[int, float]:
     shown = {layer.id for layer in effect.layers if layer.shown}
     alive = max(sum(layer.count for layer in frame.layers if layer.layer.id in shown) for frame in frames)
     with offscreen(desk.shelf_get, desk.shelf_mesh) as renderer:
-        painted = renderer.overdraw(
-            frames[1], view_of(camera, 320, 180), Shot(stage=effect.stage, background="none"), 320, 180
-        )[0]
+        painted = renderer.overdraw(frames[1], view_of(camera, 320, 180), Shot(stage=effect.stage, background="none"), 320, 180)[0]
     return alive, round(float(np.float64(painted)), 2)
 
 

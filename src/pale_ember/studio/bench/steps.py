@@ -102,8 +102,9 @@ class StepsList(QWidget):
             painter.setPen(QPen(theme.EMBER, 1) if chosen and self.hasFocus() else Qt.PenStyle.NoPen)
             painter.setBrush(theme.RAISED if chosen else Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(box, 4, 4)
-            icons.paint(painter, "shown" if step.on else "hidden", QRectF(6, box.center().y() - 7, 14, 14),
-                        theme.EMBER if step.on else theme.DIM)  # fmt: skip
+            icons.paint(
+                painter, "shown" if step.on else "hidden", QRectF(6, box.center().y() - 7, 14, 14), theme.EMBER if step.on else theme.DIM
+            )
             painter.setPen(theme.BONE if step.on else theme.DIM)
             painter.drawText(QRectF(28, box.top(), 110, box.height()), Qt.AlignmentFlag.AlignVCenter, step.kind)
             told = told_of(step)
@@ -152,13 +153,7 @@ class StepFinder(Finder):
         for word, kind in self._kinds.items():
             whole = " ".join((word, *kind.found, _FAMILIES[kind.family], (kind.__doc__ or "").lower()))
             if all(each in whole for each in words):
-                rank = (
-                    0
-                    if word.startswith(text.lower())
-                    else 1
-                    if any(f.startswith(text.lower()) for f in kind.found)
-                    else 2
-                )
+                rank = 0 if word.startswith(text.lower()) else 1 if any(f.startswith(text.lower()) for f in kind.found) else 2
                 help_ = (kind.__doc__ or "").strip().splitlines()[0]
                 found.append((rank if text else 0, Entry(word, _FAMILIES[kind.family], kind.found, help_, kind)))
         order = list(_FAMILIES.values())

@@ -18,13 +18,7 @@ from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.two_sided_bar import TwoSidedBar
 
-_PART_WORDS = {
-    "": "its picture",
-    "light": "lit from six sides",
-    "motion": "motion",
-    "normals": "normals",
-    "depth": "depth",
-}
+_PART_WORDS = {"": "its picture", "light": "lit from six sides", "motion": "motion", "normals": "normals", "depth": "depth"}
 
 
 class ViewBar(TwoSidedBar):
@@ -39,32 +33,29 @@ class ViewBar(TwoSidedBar):
         self.view = view
         self.part = ""
         self.channel = _choice("seen as", CHANNELS, lambda value: view.look(channel=value), "Channels to show")
-        self.ground = _choice(
-            "over", tuple(GROUNDS), lambda value: view.look(ground=value), "Background to show it over"
-        )
+        self.ground = _choice("over", tuple(GROUNDS), lambda value: view.look(ground=value), "Background to show it over")
         self.parts = _choice("part", tuple(_PART_WORDS.values()), self._take_part, "Other pictures of the gas")
-        self.found = _choice(
-            "part",
-            tuple(_PART_WORDS[part] for part in ANY),
-            self._take_part,
-            "Motion found between its frames",
-        )
+        self.found = _choice("part", tuple(_PART_WORDS[part] for part in ANY), self._take_part, "Motion found between its frames")
         self.tiled = WordButton("3 × 3", "Repeats it side by side, to show seams", checkable=True)
         self.tiled.toggled.connect(lambda on: view.look(tiled=on))
-        self.small = WordButton(
-            "mip levels", "Steps through the smaller sizes that a graphics card uses far away", menu=False
-        )
+        self.small = WordButton("mip levels", "Steps through the smaller sizes that a graphics card uses far away", menu=False)
         self.small.clicked.connect(self._next_mip)
-        self.seen = WordButton("as seen", "Shows it as large as on a particle, on a screen 1080 pixels high, from the first view",
-                               checkable=True)  # fmt: skip
+        self.seen = WordButton(
+            "as seen", "Shows it as large as on a particle, on a screen 1080 pixels high, from the first view", checkable=True
+        )
         self.seen.toggled.connect(self.seen_asked)
-        self.steer = WordButton("steer", "Runs the gas live while you change its numbers and drag its source",
-                                icon="play", checkable=True)  # fmt: skip
+        self.steer = WordButton(
+            "steer", "Runs the gas live while you change its numbers and drag its source", icon="play", checkable=True
+        )
         self.play = IconButton("play", "Plays the frames", size=22, checkable=True)
         self.onion = WordButton("onion skin", "Shows the frame before through this one", checkable=True)
         self.onion.toggled.connect(self._take_onion)
-        self.between = _choice("between frames", ("cut", "mixed", "moved"), lambda value: None,
-                               "How frames are played: cut, mixed, or each carried along the motion that is found")  # fmt: skip
+        self.between = _choice(
+            "between frames",
+            ("cut", "mixed", "moved"),
+            lambda value: None,
+            "How frames are played: cut, mixed, or each carried along the motion that is found",
+        )
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setMinimumWidth(90)
         self.slider.setAccessibleName("frame")

@@ -63,9 +63,7 @@ class IconButton(Button):
 class WordButton(Button):
     """A word that can be pressed, with an icon before it or an arrow behind it."""
 
-    def __init__(
-        self, text: str, tip: str = "", *, menu: bool = False, icon: str = "", checkable: bool = False
-    ) -> None:
+    def __init__(self, text: str, tip: str = "", *, menu: bool = False, icon: str = "", checkable: bool = False) -> None:
         super().__init__()
         self._menu_mark, self._icon = menu, icon
         self.colour: QColor = theme.ASH

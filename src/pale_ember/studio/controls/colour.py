@@ -322,8 +322,7 @@ class TintsEdit(_Swatch):
         if not self.ranged:
             return [whole]
         half = (whole.width() - 8) / 2
-        return [QRectF(whole.left(), whole.top(), half, whole.height()),
-                QRectF(whole.right() - half, whole.top(), half, whole.height())]  # fmt: skip
+        return [QRectF(whole.left(), whole.top(), half, whole.height()), QRectF(whole.right() - half, whole.top(), half, whole.height())]
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
         self.pick(event.position().x() >= (24 + self.width()) / 2)

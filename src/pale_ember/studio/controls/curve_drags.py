@@ -27,10 +27,7 @@ Held = Qt.KeyboardModifier
 def moved_keys(lane: CurveGeometry, points: tuple, chosen: Collection[int], by_age: float, by_value: float) -> tuple:
     """`points` with the chosen keys moved together, as far as neighbours, the axis and nature allow."""
     moved = shifted(points, chosen, by_age)
-    return tuple(
-        replace(key, value=round(lane.limited(key.value + by_value), 4)) if i in chosen else key
-        for i, key in enumerate(moved)
-    )
+    return tuple(replace(key, value=round(lane.limited(key.value + by_value), 4)) if i in chosen else key for i, key in enumerate(moved))
 
 
 class _Drag(Grip):
@@ -97,10 +94,13 @@ class StretchDrag(_Drag):
             lane.tell(stretched(self.points, lane.chosen, lane.age_at(self.fixed), factor), self.stroke)
             return
         about = lane.value_at(self.fixed)
-        lane.tell(tuple(
-            replace(key, value=round(lane.limited(about + (key.value - about) * factor), 4)) if i in lane.chosen else key
-            for i, key in enumerate(self.points)
-        ), self.stroke)  # fmt: skip
+        lane.tell(
+            tuple(
+                replace(key, value=round(lane.limited(about + (key.value - about) * factor), 4)) if i in lane.chosen else key
+                for i, key in enumerate(self.points)
+            ),
+            self.stroke,
+        )
 
 
 class BoxDrag(_Drag):
@@ -227,9 +227,11 @@ def _side_at(box: QRectF | None, at: QPointF) -> str | None:
     if box is None or not box.adjusted(-4, -4, 4, 4).contains(at):
         return None
     away = {
-        "left": abs(at.x() - box.left()), "right": abs(at.x() - box.right()), "top": abs(at.y() - box.top()),
+        "left": abs(at.x() - box.left()),
+        "right": abs(at.x() - box.right()),
+        "top": abs(at.y() - box.top()),
         "bottom": abs(at.y() - box.bottom()),
-    }  # fmt: skip
+    }
     side = min(away, key=lambda name: away[name])
     return side if away[side] <= 5 else None
 
@@ -265,11 +267,7 @@ def taken(lane: CurveGeometry, at: QPointF, held: Held, stroke: object) -> Grip 
         return MoveKeys(lane, at, stroke, index) if index in lane.chosen else None
     if box is not None and box.contains(at):
         return MoveKeys(lane, at, stroke, min(lane.chosen))
-    return (
-        BoxDrag(lane, at, more=bool(held & Held.ControlModifier))
-        if lane.box().adjusted(-4, -4, 4, 4).contains(at)
-        else None
-    )
+    return BoxDrag(lane, at, more=bool(held & Held.ControlModifier)) if lane.box().adjusted(-4, -4, 4, 4).contains(at) else None
 
 
 def cursor_at(lane: CurveGeometry, at: QPointF) -> Qt.CursorShape:

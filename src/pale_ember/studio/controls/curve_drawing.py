@@ -26,9 +26,7 @@ def small_picture(shape: Curve) -> QIcon:
     ages = np.linspace(0, 1, 40)
     values = sample_keys(shape.keys, ages)
     low, high = min(float(values.min()), 0.0), max(float(values.max()), 1.0)
-    places = [
-        QPointF(2 + 36 * age, 18 - 16 * (value - low) / (high - low)) for age, value in zip(ages, values, strict=True)
-    ]
+    places = [QPointF(2 + 36 * age, 18 - 16 * (value - low) / (high - low)) for age, value in zip(ages, values, strict=True)]
     with painter_on(pixmap) as painter:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(QPen(theme.EMBER, 1.5))

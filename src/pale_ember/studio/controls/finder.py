@@ -7,16 +7,7 @@ from typing import Any
 
 from PyQt6.QtCore import QAbstractListModel, QEvent, QModelIndex, QObject, QPointF, QRectF, QSize, Qt, QTimer
 from PyQt6.QtGui import QInputMethodEvent, QKeyEvent, QPainter, QPen, QTextCharFormat, QTextFormat
-from PyQt6.QtWidgets import (
-    QLabel,
-    QLineEdit,
-    QListView,
-    QStyle,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QLabel, QLineEdit, QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem, QVBoxLayout, QWidget
 
 from pale_ember.core.insight.search import Entry, FieldPlace
 from pale_ember.studio.controls.less_more_pictures import PAIRS, WIDTH, paint_pair

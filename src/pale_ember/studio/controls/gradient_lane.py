@@ -9,17 +9,7 @@ from pathlib import Path
 import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QPoint, QPointF, QRect, QRectF, Qt
-from PyQt6.QtGui import (
-    QColor,
-    QIcon,
-    QLinearGradient,
-    QMouseEvent,
-    QPainter,
-    QPaintEvent,
-    QPen,
-    QPixmap,
-    QPolygonF,
-)
+from PyQt6.QtGui import QColor, QIcon, QLinearGradient, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMenu
 
 from pale_ember.core.effect.fields import Declared
@@ -44,9 +34,12 @@ _PRODUCT = 5
 _FILES = "Pictures (*.png *.tga *.webp *.exr *.dds)"
 
 COOLINGS = {
-    "candle": (1950.0, 1100.0), "wood fire": (1800.0, 850.0), "furnace": (2600.0, 1000.0), "white hot": (6500.0, 1500.0),
+    "candle": (1950.0, 1100.0),
+    "wood fire": (1800.0, 850.0),
+    "furnace": (2600.0, 1000.0),
+    "white hot": (6500.0, 1500.0),
     "blue hot": (20000.0, 2500.0),
-}  # fmt: skip
+}
 """Heat that is often wanted: from and to, in kelvin."""
 
 
@@ -58,7 +51,7 @@ PALETTES: dict[str, Gradient] = {
     "ember": gradient((0, (1.0, 0.6, 0.25)), (0.6, (0.8, 0.12, 0.02)), (1, (0.06, 0.008, 0.004))),
     "eel light": gradient((0, (0.9, 0.95, 1.0)), (0.4, (0.5, 0.6, 1.0)), (1, (0.15, 0.05, 0.5))),
     "rust to ash": gradient((0, (0.5, 0.16, 0.05)), (0.5, (0.2, 0.13, 0.1)), (1, (0.1, 0.1, 0.1))),
-}  # fmt: skip
+}
 """Colours to begin with, by name."""
 
 
@@ -140,9 +133,7 @@ class GradientLane(LaneEdit):
     def lane_actions(self, menu: QMenu) -> None:
         shapes = menu.addMenu("Apply colours")
         for name, colours in PALETTES.items():
-            shapes.addAction(_striped(colours), name).triggered.connect(
-                lambda _=False, colours=colours: self.take_colours(colours)
-            )
+            shapes.addAction(_striped(colours), name).triggered.connect(lambda _=False, colours=colours: self.take_colours(colours))
         hot = menu.addMenu("Apply the colours of heat")
         for name, (first, last) in COOLINGS.items():
             colours = cooling(first, last)
@@ -203,9 +194,7 @@ class GradientLane(LaneEdit):
         self.tell(colours.stops)
 
     def _ask_heat(self) -> None:
-        text, ok = QInputDialog.getText(
-            self, "The colours of heat", "From birth to death, in kelvin", text="2400 to 1000"
-        )
+        text, ok = QInputDialog.getText(self, "The colours of heat", "From birth to death, in kelvin", text="2400 to 1000")
         numbers = [float(part) for part in re.findall(r"\d+(?:\.\d+)?", text)]
         if ok and len(numbers) == 2:
             self.take_colours(cooling(numbers[0], numbers[1]))
@@ -214,10 +203,7 @@ class GradientLane(LaneEdit):
 
     def pick_colour(self, index: int) -> None:
         at = QPoint(round(self.x_at(self.points[index].at)), round(self._bar().bottom()) + 6)
-        open_picker(
-            self, self.points[index].colour, self._coloured(index),
-            QRect(at.x() - 8, at.y() - 8, 16, 16),
-        )  # fmt: skip
+        open_picker(self, self.points[index].colour, self._coloured(index), QRect(at.x() - 8, at.y() - 8, 16, 16))
 
     def point_actions(self, menu: QMenu, index: int) -> None:
         menu.addAction("Pick its colour…").triggered.connect(lambda: self.pick_colour(index))
@@ -241,11 +227,7 @@ class GradientLane(LaneEdit):
     @painted
     def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._still.paint(
-            painter,
-            (ById(self.value), ById(self.product), self._differs, self.selected, self.hasFocus()),
-            self._paint_bar,
-        )
+        self._still.paint(painter, (ById(self.value), ById(self.product), self._differs, self.selected, self.hasFocus()), self._paint_bar)
         if len(self.ages):
             y = self._bar().bottom() + 2
             painter.setPen(QPen(theme.GLASS, 2.6, cap=Qt.PenCapStyle.RoundCap))

@@ -7,16 +7,7 @@ from collections.abc import Callable
 import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import (
-    QColor,
-    QContextMenuEvent,
-    QDragEnterEvent,
-    QDropEvent,
-    QKeyEvent,
-    QKeySequence,
-    QMouseEvent,
-    QPainter,
-)
+from PyQt6.QtGui import QColor, QContextMenuEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence, QMouseEvent, QPainter
 from PyQt6.QtWidgets import QMenu, QWidget
 
 from pale_ember.core.effect.curves import mirrored, with_key, with_moved
@@ -25,15 +16,7 @@ from pale_ember.core.effect.reading import plain, read
 from pale_ember.core.effect.values import Curve, Gradient, Key, Stop
 from pale_ember.studio.kit import icons, theme
 from pale_ember.studio.kit.cached_painting import CachedPainting
-from pale_ember.studio.kit.clipboard import (
-    clipboard_text,
-    copy_text,
-    drag_text,
-    dropped_text,
-    from_own_text,
-    is_pulled,
-    own_text,
-)
+from pale_ember.studio.kit.clipboard import clipboard_text, copy_text, drag_text, dropped_text, from_own_text, is_pulled, own_text
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.strokes import RepeatedEdit
 

@@ -46,9 +46,7 @@ def _streaked(painter: QPainter, box: QRectF, share: float) -> None:
 
 
 def _wiggling(painter: QPainter, box: QRectF, share: float) -> None:
-    places = [
-        QPointF(box.left() + 2 + 26 * t / 20, box.center().y() + 6 * share * math.sin(t * 0.9)) for t in range(21)
-    ]
+    places = [QPointF(box.left() + 2 + 26 * t / 20, box.center().y() + 6 * share * math.sin(t * 0.9)) for t in range(21)]
     painter.drawPolyline(QPolygonF(places))
 
 

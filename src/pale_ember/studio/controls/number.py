@@ -5,17 +5,7 @@ from __future__ import annotations
 import math
 
 from PyQt6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer, pyqtProperty, pyqtSignal  # type: ignore[attr-defined]
-from PyQt6.QtGui import (
-    QContextMenuEvent,
-    QEnterEvent,
-    QFocusEvent,
-    QKeyEvent,
-    QMouseEvent,
-    QPainter,
-    QPaintEvent,
-    QPen,
-    QWheelEvent,
-)
+from PyQt6.QtGui import QContextMenuEvent, QEnterEvent, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PyQt6.QtWidgets import QAbstractSpinBox, QSizePolicy, QToolTip
 
 from pale_ember.core.effect.fields import Field
@@ -49,14 +39,7 @@ class NumberEdit(QAbstractSpinBox):
     finished = pyqtSignal()
 
     def __init__(
-        self,
-        field: Field,
-        *,
-        whole: bool = False,
-        default: float = 0.0,
-        name: str = "",
-        bar: bool = True,
-        letter: str = "",
+        self, field: Field, *, whole: bool = False, default: float = 0.0, name: str = "", bar: bool = True, letter: str = ""
     ) -> None:
         super().__init__()
         self.field, self.whole, self.default, self.bar = field, whole, default, bar

@@ -10,14 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.fields import Field
 from pale_ember.core.effect.values import PerAxis, Range, moved
-from pale_ember.core.words.arithmetic import (
-    NotANumber,
-    choices_from,
-    is_range,
-    range_from,
-    range_said,
-    sides_from,
-)
+from pale_ember.core.words.arithmetic import NotANumber, choices_from, is_range, range_from, range_said, sides_from
 from pale_ember.studio.controls.buttons import IconButton
 from pale_ember.studio.controls.number import NumberEdit, shown_exactly
 from pale_ember.studio.kit import theme
@@ -147,12 +140,8 @@ class RangeEdit(QWidget):
         """What the one that is followed drew."""
         self.field, self.default, self.value = field, default, default
         self._idle = False
-        self.low = _End(
-            field, whole=field.whole, default=default.low, name=f"{name or field.label}, minimum", bar=False
-        )
-        self.high = _End(
-            field, whole=field.whole, default=default.high, name=f"{name or field.label}, maximum", bar=False
-        )
+        self.low = _End(field, whole=field.whole, default=default.low, name=f"{name or field.label}, minimum", bar=False)
+        self.high = _End(field, whole=field.whole, default=default.high, name=f"{name or field.label}, maximum", bar=False)
         self.low.tells_unit = False
         self.between = _Between(field, default, f"{name or field.label}, both ends")
         self.kind = IconButton("range", "")

@@ -44,16 +44,13 @@ class OpenLine(QLineEdit):
     """
 
     def __init__(
-        self, owner: QWidget, text: str, take: Callable[[str], str], place: QRect | None = None, *, begun: str = "",
-        least: int = 0,
-    ) -> None:  # fmt: skip
+        self, owner: QWidget, text: str, take: Callable[[str], str], place: QRect | None = None, *, begun: str = "", least: int = 0
+    ) -> None:
         over = owner.parentWidget() if least else None
         super().__init__(begun or text, over or owner)
         self._owner, self._take, self._before = owner, take, text
         self._open, self._untouched = True, not begun
-        self.setGeometry(
-            _placed(owner, over, least) if over is not None else place or owner.rect().adjusted(0, 1, 0, -1)
-        )
+        self.setGeometry(_placed(owner, over, least) if over is not None else place or owner.rect().adjusted(0, 1, 0, -1))
         self.setAccessibleName(owner.accessibleName())
         self.textEdited.connect(self._touched)
         application = QApplication.instance()

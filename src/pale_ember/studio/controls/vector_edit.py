@@ -51,9 +51,7 @@ class VectorEdit(QWidget):
         self.parts = []
         letters = field.letters or "XYZ"[: len(default)]
         for i, letter in enumerate(letters):
-            part = _Part(
-                self._all_typed, field, default=default[i], name=f"{name or field.label}, {letter}", letter=letter
-            )
+            part = _Part(self._all_typed, field, default=default[i], name=f"{name or field.label}, {letter}", letter=letter)
             part.tells_unit = bool(field.letters)
             part.setMinimumWidth(30)
             part.edited.connect(lambda value, stroke, i=i: self._part_edited(i, value, stroke))
@@ -88,9 +86,7 @@ class VectorEdit(QWidget):
     def _all_typed(self, text: str) -> bool:
         """Takes all numbers where a text tells them all, whichever part it was typed into."""
         try:
-            numbers = [
-                number_from(each, self.field.unit, now) for each, now in zip(_told(text), self.value, strict=True)
-            ]
+            numbers = [number_from(each, self.field.unit, now) for each, now in zip(_told(text), self.value, strict=True)]
         except ValueError:
             return False
         self.show_value(tuple(part.limited(number) for part, number in zip(self.parts, numbers, strict=True)))

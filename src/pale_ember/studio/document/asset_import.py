@@ -73,9 +73,7 @@ class Importer(QObject):
         """Takes a picture or a mesh into a layer, the selected one to begin with, and tells what was made of it."""
         identity = layer or self.desk.selection
         if layer_of(self.desk.effect, identity) is not None:
-            self._begin(
-                path, lambda folder: _taken(self.desk, path, folder), lambda taken: self._apply(taken, identity)
-            )
+            self._begin(path, lambda folder: _taken(self.desk, path, folder), lambda taken: self._apply(taken, identity))
 
     def bring(self, path: Path, use: Callable[[str], None]) -> None:
         """Takes a picture or a mesh beside the document and hands its name there to `use`."""
@@ -94,9 +92,7 @@ class Importer(QObject):
             self.desk.save_asked.emit(f"{path.name} will lie beside the effect: save that first.")
         folder = self.desk.folder
         if folder is None:
-            self.desk.hinted.emit(
-                f"{path.name} was not taken: pictures and meshes lie beside the effect, so save it first.", None
-            )
+            self.desk.hinted.emit(f"{path.name} was not taken: pictures and meshes lie beside the effect, so save it first.", None)
             return
         self.desk.hinted.emit(f"Taking {path.name}…", None)
         errors = (pictures.PictureError, meshes.MeshError, CopyError)
@@ -143,9 +139,7 @@ def _taken(desk: Desk, path: Path, folder: Path) -> _Taken:
     if path.suffix.lower() in meshes.KINDS:
         name = _kept(desk, path, folder)
         bare = desk.shelf_mesh(name).coords is None
-        told = "each particle is one now." + (
-            " It has no texture coordinates: the middle of the picture colours it." if bare else ""
-        )
+        told = "each particle is one now." + (" It has no texture coordinates: the middle of the picture colours it." if bare else "")
 
         def wear(look: Look) -> tuple[Look, str]:
             return replace(look, drawn_as="mesh", solid=replace(look.solid, mesh=name)), told
@@ -186,9 +180,7 @@ def _beside(path: Path, folder: Path) -> str:
         try:
             shutil.copyfile(path, folder / name)
         except OSError as error:
-            raise CopyError(
-                f"{path.name}: could not be copied beside the effect ({error.strerror}); make room there"
-            ) from None
+            raise CopyError(f"{path.name}: could not be copied beside the effect ({error.strerror}); make room there") from None
     return name
 
 

@@ -64,9 +64,7 @@ class Desk(QObject):
         super().__init__()
         self.document = document
         self.player = Playback()
-        self.gases = Gases(
-            KeptOnDisk(user_folders.cache() / "gases"), patient=False, changed=lambda: self.gas_made.emit()
-        )
+        self.gases = Gases(KeptOnDisk(user_folders.cache() / "gases"), patient=False, changed=lambda: self.gas_made.emit())
         self.shelf = Shelf(document.folder, document.effect.recipes, self.gases)
         self.watch = FileWatch(self.shelf, document.path)
         self.files = 0

@@ -36,8 +36,7 @@ class MotionImport(QObject):
             effect = with_value(self.desk.effect, ("stage", "carrier"), carrier)
             self.desk.document.change(f"stage: the motion of {path.name}", effect)
             self.desk.hinted.emit(
-                f"The carrier goes by {len(keys)} keys of {path.name}, {keys[-1].at:g} s long. Ctrl+Z takes it back.",
-                None,
+                f"The carrier goes by {len(keys)} keys of {path.name}, {keys[-1].at:g} s long. Ctrl+Z takes it back.", None
             )
 
         self._read(lambda: MotionScene(path).motion(), take)

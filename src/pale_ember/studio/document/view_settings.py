@@ -205,9 +205,7 @@ class ViewSettings(QObject):
         if not self.folded:
             return layers
         by_id = {layer.id: layer for layer in layers}
-        return tuple(
-            layer for layer in layers if not any(above.id in self.folded for above in chain_of(by_id, layer)[1:])
-        )
+        return tuple(layer for layer in layers if not any(above.id in self.folded for above in chain_of(by_id, layer)[1:]))
 
     def point_at(self, identity: str) -> None:
         """Marks a layer's particles on the stage, and its row."""

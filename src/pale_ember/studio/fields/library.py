@@ -59,9 +59,7 @@ def recent_pictures() -> list[str]:
 
 
 def remember_picture(name: str) -> None:
-    settings().setValue(
-        "recent pictures", [name, *(known for known in recent_pictures() if known != name)][:_MOST_RECENT]
-    )
+    settings().setValue("recent pictures", [name, *(known for known in recent_pictures() if known != name)][:_MOST_RECENT])
 
 
 def own_pictures(desk: Desk) -> list[str]:
@@ -130,9 +128,7 @@ class _Tiles(QWidget):
         name = self.names[index]
         if self._star(index).contains(event.position()):
             kept = favourites()
-            settings().setValue(
-                "favourite pictures", [known for known in kept if known != name] if name in kept else [*kept, name]
-            )
+            settings().setValue("favourite pictures", [known for known in kept if known != name] if name in kept else [*kept, name])
             self.update()
             return
         self.chosen.emit(name)
@@ -168,9 +164,7 @@ class _Tiles(QWidget):
         if not self.names:
             painter.setPen(theme.ASH)
             painter.setFont(theme.font())
-            painter.drawText(
-                self.rect(), Qt.AlignmentFlag.AlignCenter, "Nothing found. Try another word, or a picture file."
-            )
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "Nothing found. Try another word, or a picture file.")
         for i, name in enumerate(self.names):
             box = self._box(i)
             painter.setPen(QPen(theme.EMBER if i == self.at else theme.LINE, 1))
@@ -181,12 +175,8 @@ class _Tiles(QWidget):
                 painter.drawImage(box.adjusted(3, 3, -3, -3), image)
             painter.setFont(theme.font(theme.SMALL))
             painter.setPen(theme.BONE if i == self.at else theme.ASH)
-            called = painter.fontMetrics().elidedText(
-                name.removeprefix(RECIPE), Qt.TextElideMode.ElideRight, int(box.width())
-            )
-            painter.drawText(
-                QRectF(box.left(), box.bottom() + 1, box.width(), 18), Qt.AlignmentFlag.AlignCenter, called
-            )
+            called = painter.fontMetrics().elidedText(name.removeprefix(RECIPE), Qt.TextElideMode.ElideRight, int(box.width()))
+            painter.drawText(QRectF(box.left(), box.bottom() + 1, box.width(), 18), Qt.AlignmentFlag.AlignCenter, called)
             if name in kept or i == self.at:
                 spot = self._star(i).center()
                 painter.setPen(QPen(theme.BONE, 1.2))
@@ -215,9 +205,7 @@ class Library(Panel):
         self.words.setPlaceholderText("search: ember, rain, glass, dissolving…")
         self.words.setAccessibleName("search pictures")
         self.words.textChanged.connect(self._sift)
-        self.own = WordButton(
-            "a picture file…", "PNG, TGA, WebP, EXR or DDS; it is copied beside the effect", icon="plus"
-        )
+        self.own = WordButton("a picture file…", "PNG, TGA, WebP, EXR or DDS; it is copied beside the effect", icon="plus")
         self.own.clicked.connect(self._own)
         head.addWidget(self.words, 1)
         if none:

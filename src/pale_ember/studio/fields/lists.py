@@ -33,9 +33,8 @@ class PartsEdit(QWidget):
     """A list of parts, one block each, and a way to add one."""
 
     def __init__(
-        self, desk: Desk, subject: Subject, path: Path, declared: Declared, kind: type[Part],
-        within: Callable[[Path, type[Part]], Within],
-    ) -> None:  # fmt: skip
+        self, desk: Desk, subject: Subject, path: Path, declared: Declared, kind: type[Part], within: Callable[[Path, type[Part]], Within]
+    ) -> None:
         super().__init__()
         self.desk, self.subject, self.path, self.declared, self.kind = desk, subject, path, declared, kind
         self.within = within
@@ -85,9 +84,7 @@ class PartsEdit(QWidget):
             if not values and hasattr(made, when) and self._parts:
                 # A copy of the last, a little later: what lies exactly on another is not seen.
                 last = self._parts[-1]
-                made = replace(
-                    last, **{when: getattr(last, when) + 0.5, **({"key": made.key} if hasattr(made, "key") else {})}
-                )
+                made = replace(last, **{when: getattr(last, when) + 0.5, **({"key": made.key} if hasattr(made, "key") else {})})
         if hasattr(made, "name") and self._parts:
             made = replace(made, name=f"{made.name} {len(self._parts) + 1}")
         self.subject.change(f"add {self.declared.field.label}", self.path, (*self._parts, made))
@@ -200,9 +197,7 @@ class _Block(QWidget):
         if "on" in fields_of(kind):
             self.switch = SwitchEdit(fields_of(kind)["on"].field, default=True)
             self.switch.setToolTip(fields_of(kind)["on"].field.help)
-            self.switch.edited.connect(
-                lambda value, stroke: parts.subject.change("on", (*parts.path, self.index, "on"), value, stroke)
-            )
+            self.switch.edited.connect(lambda value, stroke: parts.subject.change("on", (*parts.path, self.index, "on"), value, stroke))
         remove = IconButton("cross", "Remove", size=18)
         remove.clicked.connect(lambda: parts.remove(index))
         head.addWidget(self.title)

@@ -44,15 +44,7 @@ from pale_ember.studio.fields.fix_menu import add_mends, colour_of, paint_mark
 from pale_ember.studio.fields.name_edits import NameEdit, name_edit
 from pale_ember.studio.fields.sharing import add_sharing
 from pale_ember.studio.kit import fitted_text, theme
-from pale_ember.studio.kit.clipboard import (
-    clipboard_text,
-    copy_text,
-    drag_text,
-    dropped_text,
-    from_own_text,
-    is_pulled,
-    own_text,
-)
+from pale_ember.studio.kit.clipboard import clipboard_text, copy_text, drag_text, dropped_text, from_own_text, is_pulled, own_text
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu
 
@@ -160,9 +152,7 @@ class FieldRow(QWidget):
 
     def _take_sides(self, width: Range, share: float) -> None:
         """A width and its height, typed together."""
-        self.subject.change(
-            self.declared.field.label, self.path[:-1], with_sides(self.subject.root, self.path, width, share)
-        )
+        self.subject.change(self.declared.field.label, self.path[:-1], with_sides(self.subject.root, self.path, width, share))
 
     def _edited(self, value: object, stroke: object) -> None:
         self._shown = None
@@ -235,9 +225,7 @@ class FieldRow(QWidget):
         root = self.subject.root
         if isinstance(root, Layer):
             return self.desk.findings.at(root.id, self.path)
-        return (
-            self.desk.findings.at("", (*self.subject.below, *self.path)) if isinstance(self.subject, OfEffect) else []
-        )
+        return self.desk.findings.at("", (*self.subject.below, *self.path)) if isinstance(self.subject, OfEffect) else []
 
     def _cause(self) -> Target | None:
         """The field elsewhere that keeps this one from having an effect."""
@@ -388,9 +376,10 @@ class FieldRow(QWidget):
 def _first_with_keys(widget: QWidget) -> QWidget:
     """A widget, or the first in it that takes the keyboard; a number before the button beside it."""
     taking = [
-        inner for inner in (widget, *widget.findChildren(QWidget))
+        inner
+        for inner in (widget, *widget.findChildren(QWidget))
         if inner.focusPolicy() != Qt.FocusPolicy.NoFocus and inner.isVisibleTo(widget)
-    ]  # fmt: skip
+    ]
     return min(taking, key=lambda inner: isinstance(inner, IconButton), default=widget)
 
 

@@ -137,10 +137,7 @@ class Sentence(QWidget):
     def mark_differing(self, others: Sequence[Layer]) -> None:
         """Marks the values that another layer, of those that are told, has otherwise."""
         for path, editor in self._editors.items():
-            differs = any(
-                not is_there(other, path) or value_at(other, path) != value_at(self.subject.root, path)
-                for other in others
-            )
+            differs = any(not is_there(other, path) or value_at(other, path) != value_at(self.subject.root, path) for other in others)
             if bool(editor.property(DIFFERS)) != differs:
                 editor.setProperty(DIFFERS, differs)
                 editor.update()
@@ -186,9 +183,7 @@ class Sentence(QWidget):
         editor.finished.connect(self._finish)  # type: ignore[attr-defined]
         if isinstance(editor, SpanHand) and field.times:
             editor.sides.connect(
-                lambda width, share: self._change(
-                    field.label, path[:-1], with_sides(self.subject.root, path, width, share), None
-                )
+                lambda width, share: self._change(field.label, path[:-1], with_sides(self.subject.root, path, width, share), None)
             )
         if isinstance(editor, NameEdit):
             editor.kinds = ()

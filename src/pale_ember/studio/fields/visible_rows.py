@@ -106,9 +106,7 @@ class _Slot:
         return inner_part(self.declared) is not None
 
 
-def _slots(
-    path: Path, kind: type[Part], skip: tuple[str, ...], group: str = "", around: Field | None = None
-) -> Iterator[_Slot]:
+def _slots(path: Path, kind: type[Part], skip: tuple[str, ...], group: str = "", around: Field | None = None) -> Iterator[_Slot]:
     """The fields of a part and those of the parts within it, each under the title of its part; lists as one."""
     for name, declared in fields_of(kind).items():
         if declared.field.hidden or name in skip:

@@ -87,17 +87,13 @@ class WishOffers:
             desk.document.change(f"{whose}{wish.title}", wish.does(desk.effect, desk.chosen))
             if wish.path:
                 desk.touch(wish.path)
-                desk.sought.emit(
-                    Target(wish.kind, tuple(step for step in wish.path if isinstance(step, str)), wish.title)
-                )
+                desk.sought.emit(Target(wish.kind, tuple(step for step in wish.path if isinstance(step, str)), wish.title))
             return []
         if not isinstance(wish, UnderstoodPiece):
             return None
         meant = {i: self._senses.get(self._text[piece.begin : piece.end], 0) for i, piece in enumerate(self.pieces)}
         told = [self._sense(piece) for piece in self.pieces if piece.senses]
-        desk.document.change(
-            f"{self._whose()}{', '.join(each.title for each in told)}", done(self.pieces, self.scene(), meant)
-        )
+        desk.document.change(f"{self._whose()}{', '.join(each.title for each in told)}", done(self.pieces, self.scene(), meant))
         for each in told:
             desk.touch(each.path)
         return self.lost

@@ -84,9 +84,7 @@ class EventsList(QWidget):
             self.fires[name].setEnabled(bool(value))
 
     def _ask_list(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(
-            self, "Names that the game knows", str(last_folder()), "Names (*.txt *.json)"
-        )
+        name, _ = QFileDialog.getOpenFileName(self, "Names that the game knows", str(last_folder()), "Names (*.txt *.json)")
         if name:
             self.take_list(Path(name))
 

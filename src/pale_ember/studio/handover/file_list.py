@@ -50,9 +50,7 @@ class FilesList(QWidget):
         meshes = [name for name in package.files if name.startswith("meshes/")]
         self._rows += [(name, "glTF", told_size(len(package.files[name]))) for name in meshes]
         packed = {known.get("packed") for known in package.textures.values()}
-        rest = [
-            name for name in package.files if name not in packed and name not in package.textures and name not in meshes
-        ]
+        rest = [name for name in package.files if name not in packed and name not in package.textures and name not in meshes]
         self._rows += [(name, _SAYS.get(name, ""), told_size(len(package.files[name]))) for name in rest]
         if self.selected not in package.textures:
             self.selected = next(iter(package.textures), "")
@@ -110,9 +108,11 @@ class FilesList(QWidget):
 
 
 _SAYS = {
-    "effect.json": "the effect: every field, keys and tables", "schema.json": "what effect.json may hold",
-    "NOTES.md": "notes for the programmer", "manifest.json": "every file, its size and licence",
-}  # fmt: skip
+    "effect.json": "the effect: every field, keys and tables",
+    "schema.json": "what effect.json may hold",
+    "NOTES.md": "notes for the programmer",
+    "manifest.json": "every file, its size and licence",
+}
 
 
 def _of_texture(name: str, known: dict[str, Any], package: Package) -> tuple[str, str]:

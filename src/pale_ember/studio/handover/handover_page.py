@@ -8,17 +8,7 @@ from typing import Literal
 
 from PyQt6.QtCore import QProcess, QProcessEnvironment, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QHideEvent, QImage, QKeyEvent, QPainter, QPaintEvent, QShowEvent
-from PyQt6.QtWidgets import (
-    QFileDialog,
-    QFormLayout,
-    QHBoxLayout,
-    QLabel,
-    QMessageBox,
-    QProgressBar,
-    QSizePolicy,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QFileDialog, QFormLayout, QHBoxLayout, QLabel, QMessageBox, QProgressBar, QSizePolicy, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.fields import Field
 from pale_ember.core.effect.model import Effect
@@ -77,13 +67,9 @@ class HandoverPage(QWidget):
         helps = ("each its own", "their PNG alone", *(MEANS[kind] for kind in FORMATS))
         self.kind = ChoiceEdit(Field("packed as", "", options=helps), Literal[_KINDS], "best")  # type: ignore[valid-type]
         self.kind.edited.connect(lambda *_: self._later())
-        self.shrinks = SwitchEdit(
-            Field("shrink", ""), default=False, name="shrink pictures that are far larger than they are seen"
-        )
+        self.shrinks = SwitchEdit(Field("shrink", ""), default=False, name="shrink pictures that are far larger than they are seen")
         self.shrinks.edited.connect(lambda *_: self._later())
-        self.together = SwitchEdit(
-            Field("together", ""), default=False, name="pack four single-channel pictures into one"
-        )
+        self.together = SwitchEdit(Field("together", ""), default=False, name="pack four single-channel pictures into one")
         self.together.edited.connect(lambda *_: self._later())
         self.total = QLabel()
         self.total.setFont(theme.font(theme.STRONG, theme.font().Weight.DemiBold))
@@ -101,9 +87,7 @@ class HandoverPage(QWidget):
         self.hand_button = WordButton("Hand over…", "Writes the package into a folder of its own", icon="sheet")
         self.hand_button.colour = theme.EMBER
         self.hand_button.clicked.connect(self.ask_and_write)
-        self.again_button = WordButton(
-            "again", "Writes it into the same folder; a rehearsal that runs takes it at once"
-        )
+        self.again_button = WordButton("again", "Writes it into the same folder; a rehearsal that runs takes it at once")
         self.again_button.clicked.connect(lambda: self.write(self.folder()))
         self.stop_button = WordButton("stop", "Stops what is being made; nothing is written")
         self.stop_button.clicked.connect(self.cancel)
@@ -111,9 +95,7 @@ class HandoverPage(QWidget):
         self.play_button.clicked.connect(self.rehearse)
         self.bake_button = WordButton("Bake a sheet…", "Frames of the effect as one picture (Ctrl+B)")
         self.bake_button.clicked.connect(self.bake_asked)
-        self.motion_button = WordButton(
-            "Export a clip or cache…", "A moving picture, or all particles over time (Ctrl+Shift+B)"
-        )
+        self.motion_button = WordButton("Export a clip or cache…", "A moving picture, or all particles over time (Ctrl+Shift+B)")
         self.motion_button.clicked.connect(self.motion_asked)
         self.back_button = WordButton("Workbench", "Back to the Workbench (Escape)", icon="back")
         self.back_button.clicked.connect(self.left)
@@ -124,9 +106,7 @@ class HandoverPage(QWidget):
         columns.setSpacing(1)
         columns.addWidget(self._column("Files of the package", [self.total, self._options()], self.files, 372), 3)
         columns.addWidget(self._column("What packing does", [], self.compared, 0), 4)
-        columns.addWidget(
-            self._column("Budget", [self.budgets, self.advice], self.events, 330, "Events of the game"), 3
-        )
+        columns.addWidget(self._column("Budget", [self.budgets, self.advice], self.events, 330, "Events of the game"), 3)
         whole.addLayout(columns, 1)
         whole.addWidget(self.progress)
         foot = QHBoxLayout()
@@ -214,9 +194,7 @@ class HandoverPage(QWidget):
         kept = KeptOnDisk(user_folders.cache() / "textures")
 
         def work(progress: Callable[[int], bool]) -> tuple[Package, dict[str, QImage]]:
-            made = package_of(
-                effect, shelf, wanted[1], kept, names, progress=lambda share, _: progress(round(100 * share))
-            )
+            made = package_of(effect, shelf, wanted[1], kept, names, progress=lambda share, _: progress(round(100 * share)))
             return made, small_pictures(made)
 
         self._task = Task(work, (PackageError, Cancelled), name="handover")
@@ -272,9 +250,7 @@ class HandoverPage(QWidget):
         there = folder is not None and folder.is_dir()
         self.again_button.setEnabled(there)
         self.play_button.setEnabled(there)
-        self.again_button.setToolTip(
-            f"Into {folder} again; a rehearsal that runs takes it at once" if there else "Hand over first"
-        )
+        self.again_button.setToolTip(f"Into {folder} again; a rehearsal that runs takes it at once" if there else "Hand over first")
 
     def ask_and_write(self) -> None:
         """Asks for the folder in which the package gets one of its own."""
@@ -312,9 +288,7 @@ class HandoverPage(QWidget):
                     f"{folder.name}: expected no folder, an empty one or only a package, found {found.strerror}; choose another."
                 ) from None
             except OSError as error:
-                raise PackageError(
-                    f"{folder.name}: could not be written ({error.strerror}); choose another place."
-                ) from None
+                raise PackageError(f"{folder.name}: could not be written ({error.strerror}); choose another place.") from None
             return ""
 
         self.hand_button.setEnabled(False)
@@ -333,9 +307,7 @@ class HandoverPage(QWidget):
         self._rest()
         if others:
             self._ready()
-            if self._agreed(
-                f"{folder} holds other things as well ({others}). They stay; the package is written beside them."
-            ):
+            if self._agreed(f"{folder} holds other things as well ({others}). They stay; the package is written beside them."):
                 self.write(folder, beside_others=True)
             return
         settings().setValue(f"{_FOLDER}/{self.desk.effect.name}", str(folder))

@@ -157,10 +157,7 @@ class ComparedView(QWidget):
 def _told(name: str, known: dict[str, Any]) -> str:
     """A packed texture in a few lines."""
     kind = known["format"]
-    lines = [
-        name.partition("/")[2], f"{known['width']} × {known['height']}, with all smaller sizes",
-        f"{kind}: {MEANS[kind]}",
-    ]  # fmt: skip
+    lines = [name.partition("/")[2], f"{known['width']} × {known['height']}, with all smaller sizes", f"{kind}: {MEANS[kind]}"]
     if known.get("psnr") is not None:
         lines.append(f"{known['psnr']:.1f} dB: {_HOW[sum(known['psnr'] >= bound for bound in (34, 42))]}")
     if known["columns"] * known["rows"] > 1:
@@ -185,6 +182,4 @@ def _pixels(image: QImage) -> np.ndarray:
 def _image(pixels: np.ndarray) -> QImage:
     """An image of (h, w, 4) uint8."""
     height, width = pixels.shape[:2]
-    return QImage(
-        np.ascontiguousarray(pixels).tobytes(), width, height, 4 * width, QImage.Format.Format_RGBA8888
-    ).copy()
+    return QImage(np.ascontiguousarray(pixels).tobytes(), width, height, 4 * width, QImage.Format.Format_RGBA8888).copy()

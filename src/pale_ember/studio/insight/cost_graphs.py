@@ -67,10 +67,11 @@ class SpentGraph(QWidget):
         painter.setFont(theme.font(theme.SMALL))
         painter.setPen(theme.ASH)
         painter.drawText(
-            QRectF(box.left(), box.bottom() + 4, box.width(), 14), Qt.AlignmentFlag.AlignLeft,
+            QRectF(box.left(), box.bottom() + 4, box.width(), 14),
+            Qt.AlignmentFlag.AlignLeft,
             f"most at {spent.moments[spent.worst]:.2f} s: {high:.2g} pictures, {high * self.desk.spent.budget.pixels / 1e6:.2g} "
             "million pixels",
-        )  # fmt: skip
+        )
 
 
 class SpentTable(QWidget):
@@ -95,10 +96,11 @@ class SpentTable(QWidget):
             return []
         seconds = sum(own.seconds for own in spent.layers.values())
         return [
-            ("alive", shares["alive"], f"{spent.alive.max(initial=0):.0f}"), ("step µs", None, f"{seconds * 1e6:.0f}"),
+            ("alive", shares["alive"], f"{spent.alive.max(initial=0):.0f}"),
+            ("step µs", None, f"{seconds * 1e6:.0f}"),
             ("painted", shares["painted"], f"{spent.painted.max(initial=0):.2f}"),
             ("MB", shares["textures"], f"{sum(spent.textures.values()) / 2**20:.1f}"),
-        ]  # fmt: skip
+        ]
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         spent, row = self.desk.spent.spending, int(event.position().y() // _ROW) - 3
@@ -153,8 +155,6 @@ class SpentTable(QWidget):
             name = painter.fontMetrics().elidedText(layer.name, Qt.TextElideMode.ElideRight, names - 12)
             painter.drawText(QRectF(8, top, names - 8, _ROW), left, name)
             painter.setPen(theme.ASH)
-            figures = (
-                f"{own.alive.max():.0f}", f"{own.seconds * 1e6:.0f}", f"{own.painted.max():.3f}", f"{own.textures / 2**20:.1f}",
-            )  # fmt: skip
+            figures = (f"{own.alive.max():.0f}", f"{own.seconds * 1e6:.0f}", f"{own.painted.max():.3f}", f"{own.textures / 2**20:.1f}")
             for column, text in enumerate(figures):
                 painter.drawText(cell(column, row), right, text)

@@ -89,9 +89,10 @@ class CostPage(SidePage):
         self.distance.show_value(self.desk.effect.stage.game.distance)
         known = spent.spending is not None and bool(spent.spending.layers)
         self.state.setText(
-            f"{spent.target}, {spent.budget.rows} rows high: {'; '.join(spent.left())}." if known
+            f"{spent.target}, {spent.budget.rows} rows high: {'; '.join(spent.left())}."
+            if known
             else "Drawing every layer at twelve moments, from where the game looks…"
-        )  # fmt: skip
+        )
         self.table.refresh()
         self.graph.update()
         self._tell_layer()

@@ -111,9 +111,7 @@ class CutRow(QWidget):
         self.cut = cut
         apart = cut.difference
         seen = apart is not None and apart > 1
-        self.seen.setText(
-            "…" if apart is None else "seen" if seen else "hardly seen" if apart > _UNSEEN else "not seen"
-        )
+        self.seen.setText("…" if apart is None else "seen" if seen else "hardly seen" if apart > _UNSEEN else "not seen")
         theme.tone(self.seen, "warning" if seen else "glass")
         told = "being compared" if apart is None else f"difference {apart:.2f}; up to 1 nobody tells the two apart"
         self.seen.setToolTip(told)
@@ -171,9 +169,7 @@ class CutList(QWidget):
         told = QLabel(f"{layer.name if layer is not None else ''} · saves about {bake.saves}")
         told.setWordWrap(True)
         told.setContentsMargins(0, 6, 0, 0)
-        button = WordButton(
-            "replace it by a baked sheet", "Bakes it on the bench; one step of the history", icon="plus"
-        )
+        button = WordButton("replace it by a baked sheet", "Bakes it on the bench; one step of the history", icon="plus")
         button.colour = theme.EMBER
         button.setFixedHeight(24)
         button.clicked.connect(lambda: self.desk.bake_asked.emit(bake.layer))

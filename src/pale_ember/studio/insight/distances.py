@@ -28,9 +28,7 @@ class DistanceSteps(QWidget):
         title.setFont(theme.font(theme.BODY, theme.font().Weight.DemiBold))
         self.add_button = WordButton("step", "Add a step: fewer particles from the camera's distance on", icon="plus")
         self.add_button.clicked.connect(self._add)
-        self.seen = SwitchEdit(
-            Field("preview distance steps", "Whether the stage shows the step for its camera's distance."), False
-        )
+        self.seen = SwitchEdit(Field("preview distance steps", "Whether the stage shows the step for its camera's distance."), False)
         self.seen.edited.connect(lambda on, _stroke: desk.looking.show_by_distance(on))
         heeded = QLabel("preview distance steps")
         theme.tone(heeded, "ash")
@@ -79,9 +77,7 @@ class DistanceSteps(QWidget):
         self.rows.append((editors[0], editors[1]))
 
     def _set(self, i: int, name: str, value: object, stroke: object) -> None:
-        self.desk.document.change(
-            f"distance step: {name}", with_value(self.desk.effect, ("distances", i, name), value), stroke
-        )
+        self.desk.document.change(f"distance step: {name}", with_value(self.desk.effect, ("distances", i, name), value), stroke)
 
     def _add(self) -> None:
         steps, here = self.desk.effect.distances, round(self.desk.looking.camera.distance, 1)

@@ -51,9 +51,7 @@ class CountCurve(QWidget):
         box = QRectF(self.rect()).adjusted(34, 10, -14, -24)
         most = max(self.results[0].most, 1)
         share = result.most / most
-        return QPointF(
-            box.left() + (1 - share) * box.width(), box.bottom() - min(result.difference, _HIGH) / _HIGH * box.height()
-        )
+        return QPointF(box.left() + (1 - share) * box.width(), box.bottom() - min(result.difference, _HIGH) / _HIGH * box.height())
 
     def _choose(self, x: float) -> None:
         if self.results:
@@ -89,9 +87,7 @@ class CountCurve(QWidget):
         painter.setPen(QPen(theme.ASH, 1, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(box.left(), bound), QPointF(box.right(), bound))
         painter.setPen(theme.ASH)
-        painter.drawText(
-            QRectF(box.left() + 2, bound - 16, box.width(), 14), Qt.AlignmentFlag.AlignLeft, "visible difference"
-        )
+        painter.drawText(QRectF(box.left() + 2, bound - 16, box.width(), 14), Qt.AlignmentFlag.AlignLeft, "visible difference")
         if not self.results:
             return
         points = [self._at(result) for result in self.results]
@@ -99,9 +95,7 @@ class CountCurve(QWidget):
         painter.drawPolyline(points)
         painter.setPen(Qt.PenStyle.NoPen)
         for i, (point, result) in enumerate(zip(points, self.results, strict=True)):
-            painter.setBrush(
-                theme.EMBER if i == self.index else theme.GLASS if result.difference <= 1 else theme.WARNING
-            )
+            painter.setBrush(theme.EMBER if i == self.index else theme.GLASS if result.difference <= 1 else theme.WARNING)
             painter.drawEllipse(point, 5 if i == self.index else 3, 5 if i == self.index else 3)
         painter.setPen(theme.ASH)
         for i in {0, self.index, len(self.results) - 1}:
@@ -135,9 +129,7 @@ class ChangePicture(QWidget):
             painter.drawImage(self.rect(), self._image)
         painter.setFont(theme.font(theme.SMALL))
         painter.setPen(theme.ASH)
-        painter.drawText(
-            self.rect().adjusted(6, 0, 0, -4), Qt.AlignmentFlag.AlignBottom, f"what differs, × {_STRONGER}"
-        )
+        painter.drawText(self.rect().adjusted(6, 0, 0, -4), Qt.AlignmentFlag.AlignBottom, f"what differs, × {_STRONGER}")
 
 
 class ThinningPage(SidePage):
@@ -250,9 +242,10 @@ class ThinningPage(SidePage):
         if index == 0:
             self.desk.looking.offer("", None)
             self.said.setText(
-                f"{before.most} live at once: as it is." if len(self.results) > 1 and fewest(self.results) is not before
+                f"{before.most} live at once: as it is."
+                if len(self.results) > 1 and fewest(self.results) is not before
                 else f"{before.most} live at once, and fewer would be seen."
-            )  # fmt: skip
+            )
         else:
             apart = result.apart
             verdict = "hardly seen" if result.difference <= 1 else "the difference is seen"

@@ -37,7 +37,7 @@ class CachedPainting:
 
     def paint(
         self, painter: QPainter, key: object, draw: Callable[[QPainter], None], at: QPoint | None = None, size: QSize | None = None
-    ) -> None:  # fmt: skip
+    ) -> None:
         """Paints what `draw` paints; draws anew only when `key`, the size or the screen differs from last time.
 
         Objects in `key` that are told apart by being the same and not by their value are `ById`.

@@ -47,5 +47,8 @@ def paint_label(painter: QPainter, box: QRectF, text: str) -> None:
     height = box.height() if len(lines) == 1 else _WRAPPED + 2.0
     top = box.center().y() - 0.5 * height * len(lines)
     for i, line in enumerate(lines):
-        painter.drawText(QRectF(box.left(), top + i * height, box.width() + 4, height),
-                         Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, line)  # fmt: skip
+        painter.drawText(
+            QRectF(box.left(), top + i * height, box.width() + 4, height),
+            Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft,
+            line,
+        )

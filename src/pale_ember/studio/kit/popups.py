@@ -84,11 +84,7 @@ class TypedMenu(QMenu):
         now = time.monotonic()
         self._typed = (self._typed if now - self._typed_at < _TYPED_FOR else "") + sign.lower()
         self._typed_at = now
-        entries = [
-            (action.text().lower(), action)
-            for action in self.actions()
-            if action.isEnabled() and not action.isSeparator()
-        ]
+        entries = [(action.text().lower(), action) for action in self.actions() if action.isEnabled() and not action.isSeparator()]
         fits = [action for text, action in entries if text.startswith(self._typed)]
         fits += [action for text, action in entries if f" {self._typed}" in text]
         if fits:

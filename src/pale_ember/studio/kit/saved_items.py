@@ -70,7 +70,4 @@ def starts_by_word() -> dict[str, Callable[[], tuple[Layer, ...]]]:
     """What makes the layers of each starting point, by its name and by each word for it."""
     every = every_start()
     by_word = {word: start.make for start in reversed(every.values()) for word in start.words}
-    return {
-        **{name: start.make for name, start in every.items()},
-        **{word: make for word, make in by_word.items() if word not in every},
-    }
+    return {**{name: start.make for name, start in every.items()}, **{word: make for word, make in by_word.items() if word not in every}}

@@ -69,9 +69,8 @@ class RowStack(QLayout):
         self.setContentsMargins(0, 0, 0, 0)
 
     def add(
-        self, widget: QWidget | None, before: QWidget | None = None, *, across: bool = False, narrow: bool = False,
-        heads: bool = False,
-    ) -> None:  # fmt: skip
+        self, widget: QWidget | None, before: QWidget | None = None, *, across: bool = False, narrow: bool = False, heads: bool = False
+    ) -> None:
         """Takes a widget in, at the end or before another. across : it takes the whole width, however many columns there
         are. narrow : it is no wider than it needs to be. heads : it stays above what comes next."""
         if widget is None:
@@ -166,26 +165,17 @@ class RowStack(QLayout):
                 coming.append(item)
                 continue
             # What has grown makes those below it in its column go down; what has shrunk leaves a gap.
-            above = [
-                there.bottom() + 1
-                for _, there in places
-                if there.left() <= kept.right() and kept.left() <= there.right()
-            ]
+            above = [there.bottom() + 1 for _, there in places if there.left() <= kept.right() and kept.left() <= there.right()]
             high = _height(item, kept.width())
             places.append((item, QRect(kept.left(), max([kept.top(), *above]), kept.width(), high)))
-        gaps = [
-            rect for widget, rect in self._kept.items()
-            if not any(rect.intersects(there) for _, there in places)
-        ]  # fmt: skip
+        gaps = [rect for widget, rect in self._kept.items() if not any(rect.intersects(there) for _, there in places)]
         for item in sorted(coming, key=self._items.index):
             gap = next((gap for gap in gaps if _height(item, gap.width()) <= gap.height()), None)
             if gap is not None:
                 gaps.remove(gap)
                 places.append((item, QRect(gap.topLeft(), QSize(gap.width(), _height(item, gap.width())))))
                 continue
-            wide = (
-                width if item.widget() in self._across else min((r.width() for r in self._kept.values()), default=width)
-            )
+            wide = width if item.widget() in self._across else min((r.width() for r in self._kept.values()), default=width)
             low = max((there.bottom() + 1 for _, there in places if there.left() < wide), default=0)
             places.append((item, QRect(0, low, wide, _height(item, wide))))
         return places, max((there.bottom() + 1 for _, there in places), default=0)
@@ -227,11 +217,7 @@ class RowStack(QLayout):
         laid = self._laid(inner.width())[0]
         kept = {item.widget(): place for item, place in laid if item.widget() is not None}
         # Gaps stay gaps while the hand is near.
-        gone = (
-            {widget: place for widget, place in self._kept.items() if widget not in kept}
-            if SteadyRows.is_near(self._holder)
-            else {}
-        )
+        gone = {widget: place for widget, place in self._kept.items() if widget not in kept} if SteadyRows.is_near(self._holder) else {}
         self._kept = {**gone, **kept} if self._kept_width == inner.width() else kept
         self._kept_width = inner.width()
         for item, place in laid:

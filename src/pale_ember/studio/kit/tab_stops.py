@@ -53,14 +53,7 @@ class ButtonRow(QObject):
         elif kind == QEvent.Type.EnabledChange:
             if there and watched.focusPolicy() != Qt.FocusPolicy.NoFocus:
                 self._stop_at(watched if watched in there else there[0])
-        elif (
-            isinstance(event, QKeyEvent)
-            and not event.modifiers()
-            and Qt.Key(event.key()) in _STEPS
-            and watched in there
-        ):
-            there[(there.index(watched) + _STEPS[Qt.Key(event.key())]) % len(there)].setFocus(
-                Qt.FocusReason.TabFocusReason
-            )
+        elif isinstance(event, QKeyEvent) and not event.modifiers() and Qt.Key(event.key()) in _STEPS and watched in there:
+            there[(there.index(watched) + _STEPS[Qt.Key(event.key())]) % len(there)].setFocus(Qt.FocusReason.TabFocusReason)
             return True
         return False

@@ -38,7 +38,7 @@ class Task(QObject):
 
     def __init__(
         self, work: Callable[[Callable[[int], bool]], Any], expected: tuple[type[Exception], ...] = (), *, name: str = "task"
-    ) -> None:  # fmt: skip
+    ) -> None:
         super().__init__()
         self._work, self._expected = work, expected
         self._stop = threading.Event()

@@ -43,9 +43,7 @@ DRESSES = {
 class Lit:
     """The colours of what is painted over the stage's picture: those of the first dress, whatever the window wears."""
 
-    FLOOR, SURFACE, RAISED, WELL, LINE, EDGE, BONE, ASH, DIM, EMBER, GLASS, WARNING = map(
-        QColor, DRESSES["ember"].split()
-    )
+    FLOOR, SURFACE, RAISED, WELL, LINE, EDGE, BONE, ASH, DIM, EMBER, GLASS, WARNING = map(QColor, DRESSES["ember"].split())
 
 
 SMALL, BODY, STRONG = 11, 12, 13

@@ -42,9 +42,7 @@ class TwoSidedBar(QWidget):
         room = self.width() - begin - end
         below = left + right > room
         self._sides[0].setGeometry(begin, 0, min(left, room), self._height)
-        self._sides[1].setGeometry(
-            begin if below else self.width() - end - right, self._height * below, right, self._height
-        )
+        self._sides[1].setGeometry(begin if below else self.width() - end - right, self._height * below, right, self._height)
         self.setFixedHeight(self._height * (1 + below))
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:

@@ -21,9 +21,8 @@ class BarDrag:
     """The bursts and the bar of one row, as they were when they were pressed at a place. Drags are one step of history."""
 
     def __init__(
-        self, desk: Desk, layer: Layer, bottom: float, at: QPointF, x_at: Callable[[float], float],
-        time_at: Callable[[float], float],
-    ) -> None:  # fmt: skip
+        self, desk: Desk, layer: Layer, bottom: float, at: QPointF, x_at: Callable[[float], float], time_at: Callable[[float], float]
+    ) -> None:
         """bottom : the row's lower edge, pixels. x_at, time_at : from seconds to pixels, and back."""
         self.desk, self.layer, self.bottom, self.at = desk, layer, bottom, at
         self._x_at, self._time_at = x_at, time_at

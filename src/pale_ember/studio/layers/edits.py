@@ -142,17 +142,20 @@ class LayerEdits(TimelineWidget):
         """Adds what can be done with a layer: it as such, how it is seen, where it is in time and on the stage."""
         groups = (
             (
-                ("Rename\tF2", self.rename), ("Duplicate\tCtrl+D", self.duplicate),
-                ("Duplicate linked", self.duplicate_sharing), ("Save as a starting point…", self.keep_own),
+                ("Rename\tF2", self.rename),
+                ("Duplicate\tCtrl+D", self.duplicate),
+                ("Duplicate linked", self.duplicate_sharing),
+                ("Save as a starting point…", self.keep_own),
                 ("Delete\tDel", self.delete),
             ),
             (
                 ("Hide\tH" if layer.shown else "Show\tH", lambda: self.toggle_shown(layer)),
                 ("Solo\tA", lambda: self.toggle_solo(layer)),
                 ("Free\tL" if layer.locked else "Lock\tL", self.toggle_locked),
-                ("Draw earlier\tAlt+Up", lambda: self.move(-1)), ("Draw later\tAlt+Down", lambda: self.move(1)),
+                ("Draw earlier\tAlt+Up", lambda: self.move(-1)),
+                ("Draw later\tAlt+Down", lambda: self.move(1)),
             ),
-        )  # fmt: skip
+        )
         for group in groups:
             for text, do in group:
                 menu.addAction(text).triggered.connect(lambda _=False, do=do: do())

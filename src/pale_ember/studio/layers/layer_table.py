@@ -6,17 +6,7 @@ from collections.abc import Callable
 
 import numpy as np
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import (
-    QColor,
-    QDragEnterEvent,
-    QDragMoveEvent,
-    QDropEvent,
-    QKeyEvent,
-    QMouseEvent,
-    QPainter,
-    QPaintEvent,
-    QPen,
-)
+from PyQt6.QtGui import QColor, QDragEnterEvent, QDragMoveEvent, QDropEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 
 from pale_ember.core.effect import edit
 from pale_ember.core.effect.model import Layer
@@ -199,12 +189,7 @@ class LayerTable(LayerEdits):
                 self._drag = self._reordering(layer)
             else:
                 bars = BarDrag(
-                    self.desk,
-                    layer,
-                    self.row_box(index).bottom(),
-                    at,
-                    self.x_at,
-                    lambda x: self.snapped(self.time_at(x), layer.id),
+                    self.desk, layer, self.row_box(index).bottom(), at, self.x_at, lambda x: self.snapped(self.time_at(x), layer.id)
                 )
                 self._drag = bars.grip() or self._scrubbing(at, event.modifiers())
 
@@ -352,14 +337,6 @@ class LayerTable(LayerEdits):
             side = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
             painter.drawText(place, side, f"{alive}" if live else "")
             return
-        state = (
-            f"{alive} alive: at its limit"
-            if full
-            else f"{alive} alive"
-            if live
-            else "muted by solo"
-            if layer.shown
-            else "hidden"
-        )
+        state = f"{alive} alive: at its limit" if full else f"{alive} alive" if live else "muted by solo" if layer.shown else "hidden"
         place = QRectF(box.left() + 24, box.top() + 22, NAMES - 82, 16)
         painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, state)

@@ -5,15 +5,7 @@ from __future__ import annotations
 import numpy as np
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import (
-    QContextMenuEvent,
-    QMouseEvent,
-    QPainter,
-    QPaintEvent,
-    QPen,
-    QPolygonF,
-    QWheelEvent,
-)
+from PyQt6.QtGui import QContextMenuEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import with_cue, with_value
@@ -51,9 +43,7 @@ class Ruler(QWidget):
         """The cue that is in the hand."""
         self._stroke: object = None
         self._still, self._head, self._part = CachedPainting(self), PlayheadMark(self, 7), table.desk.player.part
-        self.setToolTip(
-            "Drag to scrub; with Shift, the part that is played over and over (Shift and a click: all of it)"
-        )
+        self.setToolTip("Drag to scrub; with Shift, the part that is played over and over (Shift and a click: all of it)")
         self.setFixedHeight(RULER)
         self.setAccessibleName("time of the effect")
         table.desk.player.moved.connect(self._moved)
@@ -83,9 +73,7 @@ class Ruler(QWidget):
 
     def _set_cue(self, index: int, x: float) -> None:
         effect = self.table.desk.effect
-        at = round(
-            min(max(self.table.snapped(self.table.time_at(x), cue=index) * effect.tempo, 0.0), effect.duration), 3
-        )
+        at = round(min(max(self.table.snapped(self.table.time_at(x), cue=index) * effect.tempo, 0.0), effect.duration), 3)
         changed = with_value(effect, ("cues", index, "at"), at)
         self.table.desk.document.change(f"cue {effect.cues[index].name}", changed, self._stroke)
 
@@ -127,8 +115,11 @@ class Ruler(QWidget):
 
     def _paint_sum(self, painter: QPainter) -> None:
         """Paints how many live in all, faintly behind the times; kept while it is the same."""
-        shown = [self.table.alive[layer.id] for layer in self.table.desk.effect.layers
-                 if layer.id in self.table.alive and self.table.desk.looking.is_live(layer)]  # fmt: skip
+        shown = [
+            self.table.alive[layer.id]
+            for layer in self.table.desk.effect.layers
+            if layer.id in self.table.alive and self.table.desk.looking.is_live(layer)
+        ]
         steps = min((len(counts) for counts in shown), default=0)
         if steps > 1:
             key = (*(ById(counts) for counts in shown), self.table.seen(), self.table.desk.effect.steps)

@@ -6,14 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import (
-    QColor,
-    QFont,
-    QFontMetricsF,
-    QPainter,
-    QPen,
-    QPolygonF,
-)
+from PyQt6.QtGui import QColor, QFont, QFontMetricsF, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from pale_ember.core.effect.model import Effect, Layer
@@ -41,9 +34,12 @@ _LANES = {"size": theme.BONE, "brightness": QColor("#d9c79a"), "opacity": theme.
 """The colours of the marks of lanes; the others are as those of opacity."""
 
 TAGS = {
-    "ember": QColor("#f6ab7a"), "sand": QColor("#d9c79a"), "moss": QColor("#9db06c"), "sea": QColor("#7fc8bb"),
+    "ember": QColor("#f6ab7a"),
+    "sand": QColor("#d9c79a"),
+    "moss": QColor("#9db06c"),
+    "sea": QColor("#7fc8bb"),
     "plum": QColor("#b592c4"),
-}  # fmt: skip
+}
 """The colours of tags."""
 
 
@@ -92,9 +88,12 @@ def lanes_of(layer: Layer) -> list[QColor]:
     """A colour for each lane that differs from flat: what changes over age."""
     life = layer.life
     told = [
-        ("size", life.size), ("brightness", life.brightness), ("opacity", life.opacity), ("speed", life.speed),
+        ("size", life.size),
+        ("brightness", life.brightness),
+        ("opacity", life.opacity),
+        ("speed", life.speed),
         *((lane.drives, lane.curve) for lane in life.more if lane.colours is None),
-    ]  # fmt: skip
+    ]
     marks = [_LANES.get(name, theme.ASH) for name, curve in told if curve is not None and not curve.is_flat()]
     coloured = [life.colour, *(lane.colours for lane in life.more)]
     return marks + [theme.EMBER for gradient in coloured if gradient is not None and len(gradient.stops) > 1]

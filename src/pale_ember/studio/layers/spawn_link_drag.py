@@ -68,9 +68,7 @@ class Link:
         bears = edit.layer_of(self.desk.effect, self.parent)
         if bears is not None:
             effect, child = with_new_child(self.desk.effect, start.make())
-            self.desk.document.change(
-                f"{bears.name}: offspring {when}", with_offspring(effect, self.parent, child, when)
-            )
+            self.desk.document.change(f"{bears.name}: offspring {when}", with_offspring(effect, self.parent, child, when))
             self.desk.select(child)
 
     def take(self, child: str, when: str) -> None:

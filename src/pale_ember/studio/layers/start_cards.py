@@ -90,9 +90,7 @@ class Previews(QObject):
                 if frames is None:
                     return
                 strip = frames.reshape(FRAMES * _HEIGHT, _WIDTH, 4)
-                self.pictures[name] = QImage(
-                    strip.tobytes(), _WIDTH, FRAMES * _HEIGHT, 4 * _WIDTH, QImage.Format.Format_RGBA8888
-                ).copy()
+                self.pictures[name] = QImage(strip.tobytes(), _WIDTH, FRAMES * _HEIGHT, 4 * _WIDTH, QImage.Format.Format_RGBA8888).copy()
                 _keep(key, strip)
                 if not progress(done):
                     return
@@ -154,9 +152,7 @@ class _Cards(QWidget):
         return QRectF(_GAP + column * (_WIDTH + _GAP), _GAP + row * (_HEIGHT + _NAME + _GAP), _WIDTH, _HEIGHT)
 
     def _near(self, at: QPoint) -> int:
-        return next(
-            (i for i in range(len(self.starts)) if self.box(i).adjusted(0, 0, 0, _NAME).contains(at.toPointF())), -1
-        )
+        return next((i for i in range(len(self.starts)) if self.box(i).adjusted(0, 0, 0, _NAME).contains(at.toPointF())), -1)
 
     def point(self, index: int) -> None:
         if index != self.at:

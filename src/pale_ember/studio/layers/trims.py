@@ -53,9 +53,7 @@ class TrimRow(QWidget):
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(2)
         self.setFixedHeight(24)
-        over = Field(
-            "trims of", "Layers that the trims change.", options=("The layer that is selected.", "All layers.")
-        )
+        over = Field("trims of", "Layers that the trims change.", options=("The layer that is selected.", "All layers."))
         self.over = ChoiceEdit(over, Literal["layer", "effect"], "layer")
         self.over.setFixedWidth(round(fitted_text.width_of("effect")) + 26)
         row.addWidget(self.over)

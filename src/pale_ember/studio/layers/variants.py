@@ -16,9 +16,7 @@ class VariantsButton(WordButton):
     """Opens what can be done with variants; tells which is compared."""
 
     def __init__(self, desk: Desk) -> None:
-        super().__init__(
-            "variants", "Variants: other versions of the effect, saved with it (hold V to show one)", menu=True
-        )
+        super().__init__("variants", "Variants: other versions of the effect, saved with it (hold V to show one)", menu=True)
         self.desk = desk
         self.clicked.connect(lambda: self.menu_of_all().open_at(self))
         desk.looking.changed.connect(self._show)

@@ -24,24 +24,14 @@ def every_command(window: Any) -> tuple[Command, ...]:
         Command(("Ctrl+O",), "Open an effect", window.files.ask_open),
         Command(("Ctrl+S",), "Save the effect", window.files.save),
         Command(("Ctrl+Shift+S",), "Save as another file", window.files.save_as),
-        Command(
-            ("Ctrl+E",),
-            "Hand over, or go back",
-            window.flip_handover,
-            also=("export", "package", "publish"),
-        ),
+        Command(("Ctrl+E",), "Hand over, or go back", window.flip_handover, also=("export", "package", "publish")),
         Command(
             ("Ctrl+T",),
             "Open the texture bench, or go back",
             window.flip_bench,
             also=("texture", "picture", "paint", "noise", "simulate", "fluid", "brush"),
         ),
-        Command(
-            ("Ctrl+B",),
-            "Bake a sheet of frames",
-            window.open_bake,
-            also=("flipbook", "render to flipbook", "render", "export"),
-        ),
+        Command(("Ctrl+B",), "Bake a sheet of frames", window.open_bake, also=("flipbook", "render to flipbook", "render", "export")),
         Command(
             ("Ctrl+Shift+B",),
             "Export a clip or a cache",
@@ -50,12 +40,7 @@ def every_command(window: Any) -> tuple[Command, ...]:
         ),
         Command(("Ctrl+F", "Ctrl+K"), "Search: fields, commands, layers, starting points", window.open_search),
         Command(("Ctrl+Q",), "Quit", window.close, also=("leave", "exit")),
-        Command(
-            ("Shift+R",),
-            "New seed",
-            window.another_seed,
-            also=("random", "variation", "dice", "reroll"),
-        ),
+        Command(("Shift+R",), "New seed", window.another_seed, also=("random", "variation", "dice", "reroll")),
         Command(
             ("C",),
             "Show the problems that checks found",
@@ -78,19 +63,10 @@ def every_command(window: Any) -> tuple[Command, ...]:
         Command(("F1",), "Open the guide", window.open_guide, also=("help", "manual")),
         Command(("?",), "Show all shortcuts", window.open_keys, also=("keys", "help", "keyboard")),
         *(
-            Command(
-                (str(i),),
-                f"Go to {name.capitalize()}; again, expand it",
-                partial(window.story.open_by_number, name),
-            )
+            Command((str(i),), f"Go to {name.capitalize()}; again, expand it", partial(window.story.open_by_number, name))
             for i, name in enumerate(STORY, 1)
         ),
-        Command(
-            ("/",),
-            "Add to the current chapter",
-            window.add_here,
-            also=("add field", "property", "more"),
-        ),
+        Command(("/",), "Add to the current chapter", window.add_here, also=("add field", "property", "more")),
         Command(("Space",), "Play or pause", player.toggle, also=("freeze", "hold")),
         Command(("R",), "Restart", player.again, also=("replay", "again", "from the start")),
         Command((",",), "One step back", step(-1), repeats=True),
@@ -107,26 +83,11 @@ def every_command(window: Any) -> tuple[Command, ...]:
             also=("gizmo", "local", "world", "space"),
         ),
         Command(("Shift+X",), "Reverse the aim of the particles", window.flip_aim, also=("flip", "invert", "reverse")),
-        Command(
-            ("F2",),
-            "Rename the layer; over the story, edit the sentence",
-            window.rename_layer,
-            also=("name", "write"),
-        ),
-        Command(
-            ("Shift+F2",),
-            "Edit the layer's whole story as text",
-            lambda: window.story.write(""),
-            also=("text", "sentence"),
-        ),
+        Command(("F2",), "Rename the layer; over the story, edit the sentence", window.rename_layer, also=("name", "write")),
+        Command(("Shift+F2",), "Edit the layer's whole story as text", lambda: window.story.write(""), also=("text", "sentence")),
         Command(("H",), "Show or hide the layer", table.toggle_shown, also=("visibility", "mute")),
         Command(("A",), "Solo the layer, or show the others again", table.toggle_solo, also=("isolate",)),
-        Command(
-            ("N",),
-            "Add a layer from a starting point",
-            window.layers.open_starts,
-            also=("new layer", "emitter", "preset"),
-        ),
+        Command(("N",), "Add a layer from a starting point", window.layers.open_starts, also=("new layer", "emitter", "preset")),
         Command(("Ctrl+D",), "Duplicate the layer", table.duplicate, also=("copy", "clone")),
         Command(("Alt+Up",), "Draw the layer earlier", lambda: window.move_here(-1)),
         Command(("Alt+Down",), "Draw the layer later", lambda: window.move_here(1)),

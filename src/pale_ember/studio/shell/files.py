@@ -87,9 +87,7 @@ class Files(QObject):
         self.document.change(f"take {path.name} as it was changed outside", effect)
         if self.document.effect == effect:
             self.document.mark_saved(path)
-        self.said.emit(
-            f"{path.name} was changed by another program and is taken as it is now; Undo brings back what was here."
-        )
+        self.said.emit(f"{path.name} was changed by another program and is taken as it is now; Undo brings back what was here.")
 
     def keep_mine(self) -> None:
         """The next save writes over what another program wrote."""
@@ -177,9 +175,7 @@ class Files(QObject):
             return True
         buttons = QMessageBox.StandardButton
         question = f"“{self.document.effect.name}” has unsaved changes."
-        answer = QMessageBox.question(
-            self.window, "Pale Ember", question, buttons.Save | buttons.Discard | buttons.Cancel, buttons.Save
-        )
+        answer = QMessageBox.question(self.window, "Pale Ember", question, buttons.Save | buttons.Discard | buttons.Cancel, buttons.Save)
         return self.save() if answer == buttons.Save else answer == buttons.Discard
 
     def fill(self, menu: QMenu) -> None:
@@ -195,6 +191,4 @@ class Files(QObject):
         if paths:
             menu.addSeparator()
             for path in paths:
-                menu.addAction(f"{path.stem}   ·   {path.parent}").triggered.connect(
-                    lambda _=False, path=path: self.open(path)
-                )
+                menu.addAction(f"{path.stem}   ·   {path.parent}").triggered.connect(lambda _=False, path=path: self.open(path))

@@ -4,17 +4,7 @@ from __future__ import annotations
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import (
-    QEnterEvent,
-    QFontMetricsF,
-    QKeyEvent,
-    QMouseEvent,
-    QPainter,
-    QPaintEvent,
-    QPen,
-    QRadialGradient,
-    QResizeEvent,
-)
+from PyQt6.QtGui import QEnterEvent, QFontMetricsF, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QRadialGradient, QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.fields import fields_of, why_idle
@@ -188,9 +178,7 @@ class WishLine(Button):
         self.setMaximumWidth(460)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("search")
-        self.setToolTip(
-            "Search and wish: fields by any word for them, values, commands, layers, starting points (Ctrl+F)"
-        )
+        self.setToolTip("Search and wish: fields by any word for them, values, commands, layers, starting points (Ctrl+F)")
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setCursor(Qt.CursorShape.IBeamCursor)
         self.clicked.connect(lambda: self.typed.emit(""))
@@ -199,11 +187,7 @@ class WishLine(Button):
         return QSize(460, 28)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if (
-            event.text().isprintable()
-            and event.text().strip()
-            and not event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier
-        ):
+        if event.text().isprintable() and event.text().strip() and not event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier:
             self.typed.emit(event.text())
         else:
             super().keyPressEvent(event)
@@ -261,9 +245,7 @@ class LeftGauge(WordButton):
         told = "; ".join(spent.left())
         self.setToolTip(f"{spent.target}: {told} (G)" if told else "How much of the budget is left (G)")
         left = 1 - max(spent.shares().values(), default=1.0)
-        self.setText(
-            "budget left" if not told else "over budget" if left < 0 else f"budget left {left:.0%}".replace("%", " %")
-        )
+        self.setText("budget left" if not told else "over budget" if left < 0 else f"budget left {left:.0%}".replace("%", " %"))
         self.setAccessibleName(f"{self.text()}, {spent.target}")
         self._left = left if told else 0.0
         self.colour = theme.WARNING if left < 0 and told else theme.ASH
@@ -311,12 +293,7 @@ _ROOMY = 1080
 _BAR = 24
 """Pixels of the gauge's bar."""
 
-WISHES = (
-    "type any wish: rate 40-50, additive, fades in and out",
-    "type any wish: rate 40-50, additive",
-    "type any wish",
-    "wish",
-)
+WISHES = ("type any wish: rate 40-50, additive, fades in and out", "type any wish: rate 40-50, additive", "type any wish", "wish")
 """What the line says where nothing is typed, by the room there is."""
 
 
@@ -398,10 +375,7 @@ class Header(QWidget):
 
     def _show(self) -> None:
         document = self.desk.document
-        for button, edits, verb, key in (
-            (self.undo, document.past, "Undo", "Z"),
-            (self.redo, document.future, "Redo", "Shift+Z"),
-        ):
+        for button, edits, verb, key in ((self.undo, document.past, "Undo", "Z"), (self.redo, document.future, "Redo", "Shift+Z")):
             button.setEnabled(bool(edits))
             button.setToolTip(f"{verb}: {edits[-1].name} (Ctrl+{key})" if edits else f"Nothing to {verb.lower()}")
         self.history.setEnabled(bool(document.past or document.future))

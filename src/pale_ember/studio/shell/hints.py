@@ -4,9 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QMouseEvent, QPainter, QPaintEvent
-from PyQt6.QtWidgets import (
-    QWidget,
-)
+from PyQt6.QtWidgets import QWidget
 
 from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.kit import theme

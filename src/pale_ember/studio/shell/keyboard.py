@@ -21,13 +21,15 @@ class Keyboard:
     is as where the focus is. search : begins one with a text."""
 
     def __init__(
-        self, window: QWidget, commands: tuple[Command, ...], commanding: tuple[QWidget, ...],
-        searching: tuple[QWidget, ...], search: Callable[[str], object],
-    ) -> None:  # fmt: skip
+        self,
+        window: QWidget,
+        commands: tuple[Command, ...],
+        commanding: tuple[QWidget, ...],
+        searching: tuple[QWidget, ...],
+        search: Callable[[str], object],
+    ) -> None:
         self._window, self._commanding, self._searching, self._search = window, commanding, searching, search
-        self._typed = {
-            QKeySequence(keys).toString(): command for command in commands for keys in command.keys if is_typed(keys)
-        }
+        self._typed = {QKeySequence(keys).toString(): command for command in commands for keys in command.keys if is_typed(keys)}
         self._tabbed_at: QPoint | None = None
 
     def tabbed(self) -> None:

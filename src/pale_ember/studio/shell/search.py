@@ -55,10 +55,7 @@ class Search(Finder):
         nearness = lambda entry: field_nearness(entry.does, scene) if isinstance(entry.does, FieldPlace) else 0  # noqa: E731
         meant = {(wish.does.kind, wish.does.path) for wish in wishes}
         rest = ranked(text, [*field_entries(), *self.others], nearness=nearness)
-        return [
-            *wishes,
-            *(e for e in rest if not isinstance(e.does, FieldPlace) or (e.does.kind, e.does.path) not in meant),
-        ]
+        return [*wishes, *(e for e in rest if not isinstance(e.does, FieldPlace) or (e.does.kind, e.does.path) not in meant)]
 
     def lost(self) -> list[tuple[int, int]]:
         return self.wished.lost
@@ -68,11 +65,7 @@ class Search(Finder):
 
     def now(self, entry: Entry) -> str:
         """What an entry is now, and what it becomes: a field its value, or that it has no effect; a command its keys."""
-        return (
-            now_of(entry.does, self.desk)
-            if isinstance(entry.does, FieldPlace)
-            else self.wished.now(entry) or entry.keys
-        )
+        return now_of(entry.does, self.desk) if isinstance(entry.does, FieldPlace) else self.wished.now(entry) or entry.keys
 
     def take(self, entry: Entry) -> None:
         if isinstance(entry.does, FieldPlace):
@@ -94,23 +87,11 @@ def everything(window: Any) -> list[Entry]:
         entries.append(Entry(layer.name, "layer", (), told_look, lambda layer=layer: desk.select(layer.id)))
     for shows, text in WAYS.items():
         entries.append(
-            Entry(
-                shows,
-                "way of looking",
-                (text, "view mode"),
-                f"Shows {text}.",
-                lambda shows=shows: desk.looking.look_at(shows),
-            )
+            Entry(shows, "way of looking", (text, "view mode"), f"Shows {text}.", lambda shows=shows: desk.looking.look_at(shows))
         )
     for name, start in every_start().items():
         entries.append(
-            Entry(
-                f"add {name}",
-                "starting point",
-                ("new layer", "emitter", *start.words),
-                start.help,
-                lambda name=name: add(name),
-            )
+            Entry(f"add {name}", "starting point", ("new layer", "emitter", *start.words), start.help, lambda name=name: add(name))
         )
     for name, _ in appearance.choices():
         entries.append(
@@ -125,9 +106,7 @@ def everything(window: Any) -> list[Entry]:
     wear = window.story.wear
     for name, painted in PICTURES.items():
         told = f"For {painted.suits}."
-        entries.append(
-            Entry(f"picture {name}", "library", (painted.suits, "texture", "card"), told, partial(wear, name))
-        )
+        entries.append(Entry(f"picture {name}", "library", (painted.suits, "texture", "card"), told, partial(wear, name)))
     for place in guide.told():
         if place.heading != "Keys":
             opens_at = partial(window.open_guide, place)

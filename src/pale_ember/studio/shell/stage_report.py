@@ -24,9 +24,7 @@ class StageReport:
     """Tells what the stage showed last; while playing only as often as it can be read, and in turns, so that no picture waits for all
     of it to be painted."""
 
-    def __init__(
-        self, desk: Desk, stage: StageView, layers: LayersPanel, readout: Readout, story: Story, faults: FileFaults
-    ) -> None:
+    def __init__(self, desk: Desk, stage: StageView, layers: LayersPanel, readout: Readout, story: Story, faults: FileFaults) -> None:
         self._desk, self._stage, self._layers, self._readout, self._story = desk, stage, layers, readout, story
         self._faults = faults
         self._turns = [self._counts, self._ages, self._drawn]

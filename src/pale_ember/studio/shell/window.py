@@ -6,16 +6,7 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QPaintEvent, QShowEvent
-from PyQt6.QtWidgets import (
-    QApplication,
-    QHBoxLayout,
-    QMainWindow,
-    QMessageBox,
-    QSplitter,
-    QStackedWidget,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QApplication, QHBoxLayout, QMainWindow, QMessageBox, QSplitter, QStackedWidget, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.model import Effect, Stage
@@ -525,9 +516,7 @@ class Workbench(QMainWindow):
         beside = (self.stage, self.transport, self.side, self.layers, self.story)
         parts: list[QWidget] = [self.header, *(beside if page is self.down else (page,) if page is not None else ())]
         focus, by = QApplication.focusWidget(), 1 if forward else -1
-        here = next(
-            (i for i, part in enumerate(parts) if focus is not None and (part is focus or part.isAncestorOf(focus))), 0
-        )
+        here = next((i for i, part in enumerate(parts) if focus is not None and (part is focus or part.isAncestorOf(focus))), 0)
         stops = stops_in(parts[here])
         at = stops.index(focus) + by if focus in stops else len(stops) if parts[here] is self.story else 0
         while not 0 <= at < len(stops) or parts[here] is self.story:

@@ -233,9 +233,7 @@ class PlaceHandle(Handle):
     def dragged(self, layer: Root, screen: Screen, begin: QPointF, to: QPointF) -> Root:
         moved = self.into @ (self._across(screen, to) - self._across(screen, begin))
         value = value_at(layer, self.path)
-        return with_value(
-            layer, self.path, tuple(round(part + way, 3) for part, way in zip(value, moved.tolist(), strict=True))
-        )
+        return with_value(layer, self.path, tuple(round(part + way, 3) for part, way in zip(value, moved.tolist(), strict=True)))
 
     def _across(self, screen: Screen, at: QPointF) -> np.ndarray:
         """Where the pointer is in the plane through it that faces the eye, (3,) m in the world."""

@@ -41,9 +41,7 @@ def turning_axes(layer: Layer, parent: PoseFrames) -> np.ndarray:
     return own @ stand.T
 
 
-def _edge(
-    name: str, path: Path, part: int | None, middle: np.ndarray, side: np.ndarray, measure: float, factor: float = 1.0
-) -> Handle:
+def _edge(name: str, path: Path, part: int | None, middle: np.ndarray, side: np.ndarray, measure: float, factor: float = 1.0) -> Handle:
     """A handle on an outline, `measure` of the shape's own metres from its middle along `side`.
 
     middle, side : (3,) m, in the world.
@@ -64,10 +62,7 @@ def _of_shape(layer: Layer, middle: np.ndarray, sides: np.ndarray) -> list[Handl
         listed.append(_edge("tube", ("outlet", "tube"), None, middle + r * sides[:, 0], sides[:, 1], outlet.tube))
     if "extent" in uses:
         extent = outlet.extent
-        listed += [
-            _edge(f"extent {'xyz'[i]}", ("outlet", "extent"), i, middle, sides[:, i], 0.5 * extent[i], 2.0)
-            for i in range(3)
-        ]
+        listed += [_edge(f"extent {'xyz'[i]}", ("outlet", "extent"), i, middle, sides[:, i], 0.5 * extent[i], 2.0) for i in range(3)]
     if "length" in uses:
         lies = outlet.shape == "line"
         axis, measure, factor = (sides[:, 0], 0.5 * outlet.length, 2.0) if lies else (sides[:, 1], outlet.length, 1.0)

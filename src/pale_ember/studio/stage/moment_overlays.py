@@ -31,12 +31,7 @@ class MomentOverlays:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
 
     def paint(
-        self,
-        kinds: frozenset[str],
-        effect: Effect,
-        layer: Layer | None,
-        frame: Frame | None,
-        reach: PredictedPaths | None,
+        self, kinds: frozenset[str], effect: Effect, layer: Layer | None, frame: Frame | None, reach: PredictedPaths | None
     ) -> None:
         """All marks of these kinds for the selected layer."""
         mine = None
@@ -138,10 +133,7 @@ class MomentOverlays:
         if layer.strips is not None and len(layer.strips.point):
             places, half = layer.strips.point.astype(float), 0.5 * layer.strips.width[:, None].astype(float)
         else:
-            places, half = (
-                layer.position.astype(float),
-                0.5 * layer.size[:, :2].max(axis=1, keepdims=True).astype(float),
-            )
+            places, half = (layer.position.astype(float), 0.5 * layer.size[:, :2].max(axis=1, keepdims=True).astype(float))
         low, high = (places - half).min(axis=0), (places + half).max(axis=0)
         corners = np.array([[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
         colour = theme.with_alpha(theme.Lit.ASH, 0.9)

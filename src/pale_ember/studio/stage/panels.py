@@ -130,9 +130,7 @@ class StagePage(Page):
         names = tuple(name for name in fields_of(Stage) if name != "cameras")
         super().__init__(desk, FieldsColumn(desk, OfStage(desk), (), Stage, only=names))
         self.turned.connect(self._stage)
-        self.pieces = WordButton(
-            "reference prop", "Add a prop of the quay beside the effect, for scale and light", icon="plus"
-        )
+        self.pieces = WordButton("reference prop", "Add a prop of the quay beside the effect, for scale and light", icon="plus")
         self.pieces.clicked.connect(self._open_pieces)
         self.kept = WordButton("saved stages", "Stages that you saved, for every effect", menu=True)
         self.kept.clicked.connect(lambda: self.kept_menu().open_at(self.kept))
@@ -201,9 +199,10 @@ class EventsPage(Page):
         row.setSpacing(0)
         self.tries = {}
         for does, tip in (
-            ("start", "Restart (R)"), ("stop", "Remove everything at once"),
+            ("start", "Restart (R)"),
+            ("stop", "Remove everything at once"),
             ("end softly", "Stop spawning, live particles finish"),
-        ):  # fmt: skip
+        ):
             button = WordButton(does, f"{tip}, as the game's event does")
             button.clicked.connect(lambda _=False, does=does: self.tell(does))
             self.tries[does] = button
@@ -242,8 +241,10 @@ class EventsPage(Page):
         name = self.desk.effect.answers.named().get(does, "")
         self.desk.tell(does, share)
         says = {
-            "start": "restarted", "stop": "was removed", "end softly": "spawns no more; live particles finish",
+            "start": "restarted",
+            "stop": "was removed",
+            "end softly": "spawns no more; live particles finish",
             "strength": f"spawns {share:.0%} of what it would",
-        }[does]  # fmt: skip
+        }[does]
         told = f"“{name}”: " if name else ""
         self.desk.hinted.emit(f"{told}the effect {says}. R begins again without it.", None)

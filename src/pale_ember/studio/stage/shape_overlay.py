@@ -85,7 +85,7 @@ def _plain_lines(layer: Layer, mesh: Callable[[str], Mesh]) -> list[np.ndarray]:
             _circle(outlet.tube, plane="xy") @ np.array([[math.cos(a), 0, math.sin(a)], [0, 1, 0], [-math.sin(a), 0, math.cos(a)]])
             + r * np.array([math.cos(a), 0, math.sin(a)])
             for a in np.linspace(0, arc, 7)[:6]
-        ]  # fmt: skip
+        ]
         return rings + around
     if outlet.shape == "mesh":
         solid = mesh(outlet.mesh)
@@ -154,18 +154,14 @@ def aim_lines(layer: Layer, mesh: Callable[[str], Mesh] = built_in) -> list[np.n
 
 
 def paint(
-    painter: QPainter, stand: LayerStand, screen: Screen, active: str,
-    mesh: Callable[[str], Mesh] = built_in, axes: str = "parent",
-) -> None:  # fmt: skip
+    painter: QPainter, stand: LayerStand, screen: Screen, active: str, mesh: Callable[[str], Mesh] = built_in, axes: str = "parent"
+) -> None:
     """Paints the overlay of the selected layer, where it stands now. axes : in which it is moved and turned."""
     layer = stand.layer
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     turn, place = stand.frames.turn[0], stand.frames.place[0]
     view, width, height = screen.view, screen.width, screen.height
-    for lines, colour, dash in (
-        (shape_lines(layer, mesh), theme.Lit.EMBER, False),
-        (aim_lines(layer, mesh), theme.Lit.GLASS, True),
-    ):
+    for lines, colour, dash in ((shape_lines(layer, mesh), theme.Lit.EMBER, False), (aim_lines(layer, mesh), theme.Lit.GLASS, True)):
         for line in lines:
             _polyline(painter, line @ turn.T + place, view, width, height, colour, dash)
     centre = screen.point(place)
@@ -230,9 +226,7 @@ def paint_stage(painter: QPainter, listed: Sequence[Handle], screen: Screen, act
             painter.drawText(at + QPointF(8, 4), handle.name)
 
 
-def _polyline(
-    painter: QPainter, points: np.ndarray, view: View, width: float, height: float, colour: QColor, dash: bool
-) -> None:
+def _polyline(painter: QPainter, points: np.ndarray, view: View, width: float, height: float, colour: QColor, dash: bool) -> None:
     seen = view.project(points, width, height)
     pen = QPen(theme.with_alpha(colour, 0.6 if dash else 0.85), 1.2)
     if dash:

@@ -127,9 +127,7 @@ class Transport(TwoSidedBar):
         self.speed.show_text(told_speed(player.speed))
         self.background.show_text(f"background: {self.desk.effect.stage.background}")
         self.repeat.setEnabled(not self.desk.effect.loop)
-        self.repeat.setToolTip(
-            "The effect loops by itself" if self.desk.effect.loop else "Play a one-shot again and again"
-        )
+        self.repeat.setToolTip("The effect loops by itself" if self.desk.effect.loop else "Play a one-shot again and again")
 
     def set_ended(self, ended: bool) -> None:
         if ended != self.clock.ended:
@@ -156,17 +154,13 @@ class Transport(TwoSidedBar):
         stage = self.desk.effect.stage
         for name in get_args(fields_of(Stage)["background"].type):
             action = menu.addAction(name)
-            action.triggered.connect(
-                lambda _=False, name=name: self.change_stage(f"{name} background", background=name)
-            )
+            action.triggered.connect(lambda _=False, name=name: self.change_stage(f"{name} background", background=name))
         menu.addSeparator()
         for name, text in (("ground", "ground"), ("figure", "scale figure, 1.75 m")):
             action = menu.addAction(text)
             action.setCheckable(True)
             action.setChecked(getattr(stage, name))
-            action.triggered.connect(
-                lambda on, name=name: self.change_stage(f"{name} {'on' if on else 'off'}", **{name: on})
-            )
+            action.triggered.connect(lambda on, name=name: self.change_stage(f"{name} {'on' if on else 'off'}", **{name: on}))
         menu.open_at(self.background)
 
     def open_stage(self) -> StagePage:
@@ -178,16 +172,10 @@ class Transport(TwoSidedBar):
         menu = Menu(self)
         cameras = self.desk.effect.stage.cameras
         for camera in cameras:
-            menu.addAction(f"Look from {camera.name}").triggered.connect(
-                lambda _=False, c=camera: self.desk.looking.look_from(c)
-            )
+            menu.addAction(f"Look from {camera.name}").triggered.connect(lambda _=False, c=camera: self.desk.looking.look_from(c))
         for name, camera in self.presets().items():
-            menu.addAction(f"Look from {name}").triggered.connect(
-                lambda _=False, c=camera: self.desk.looking.look_from(c)
-            )
-        menu.addAction("Reset\tHome").triggered.connect(
-            lambda: self.desk.looking.look_from(self.desk.looking.first_camera())
-        )
+            menu.addAction(f"Look from {name}").triggered.connect(lambda _=False, c=camera: self.desk.looking.look_from(c))
+        menu.addAction("Reset\tHome").triggered.connect(lambda: self.desk.looking.look_from(self.desk.looking.first_camera()))
         menu.addSeparator()
         menu.addAction("Save this view…").triggered.connect(self._keep_camera)
         if cameras:
@@ -195,8 +183,7 @@ class Transport(TwoSidedBar):
             for camera in cameras:
                 gone.addAction(camera.name).triggered.connect(
                     lambda _=False, c=camera: self.change_stage(
-                        f"delete view {c.name}",
-                        cameras=tuple(k for k in self.desk.effect.stage.cameras if k is not c),
+                        f"delete view {c.name}", cameras=tuple(k for k in self.desk.effect.stage.cameras if k is not c)
                     )
                 )
         menu.open_at(self.cameras)
@@ -209,9 +196,7 @@ class Transport(TwoSidedBar):
         target = (0.0, min(now.target[1], game.height), 0.0)
         away = math.hypot(game.distance, game.height - target[1])
         pitch = math.degrees(math.atan2(game.height - target[1], game.distance))
-        views["the game camera"] = Camera(
-            name="game", target=target, distance=away, heading=now.heading, pitch=pitch, fov=game.fov
-        )
+        views["the game camera"] = Camera(name="game", target=target, distance=away, heading=now.heading, pitch=pitch, fov=game.fov)
         return views
 
     def _keep_camera(self) -> None:
@@ -310,6 +295,4 @@ class Readout(QWidget):
         painter.drawText(QRectF(14, 0, 90, self.height()), Qt.AlignmentFlag.AlignVCenter, self._text[0])
         painter.setFont(fitted_text.fitting(self._text[1], self.width() - 108, theme.SMALL))
         painter.setPen(theme.ASH)
-        painter.drawText(
-            QRectF(100, 0, self.width() - 108, self.height()), Qt.AlignmentFlag.AlignVCenter, self._text[1]
-        )
+        painter.drawText(QRectF(100, 0, self.width() - 108, self.height()), Qt.AlignmentFlag.AlignVCenter, self._text[1])

@@ -7,17 +7,7 @@ import time
 from collections.abc import Callable
 
 from PyQt6.QtCore import QEvent, QPointF, QRect, QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import (
-    QDragEnterEvent,
-    QDropEvent,
-    QImage,
-    QKeyEvent,
-    QMouseEvent,
-    QPainter,
-    QPaintEvent,
-    QResizeEvent,
-    QWheelEvent,
-)
+from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from pale_ember.core.effect.model import Effect, Layer
@@ -368,9 +358,7 @@ class StageView(QWidget):
 
     def _hit(self, at: QPointF) -> RayHit | None:
         """What of the stage is under a place of the picture."""
-        return ray_hit(
-            self.desk.effect, self.view().eye, self.screen_now().ray(at), self.desk.time, self.desk.shelf_mesh
-        )
+        return ray_hit(self.desk.effect, self.view().eye, self.screen_now().ray(at), self.desk.time, self.desk.shelf_mesh)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape and self._armed is not None:

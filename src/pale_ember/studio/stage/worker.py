@@ -144,10 +144,7 @@ class _Drawing:
     """A renderer for one thread, made when it is first needed; None where there is none to be had, which is told once."""
 
     def __init__(
-        self,
-        ends: ExitStack,
-        open_renderer: Callable[[], AbstractContextManager[Renderer]],
-        tell: Callable[[str], None],
+        self, ends: ExitStack, open_renderer: Callable[[], AbstractContextManager[Renderer]], tell: Callable[[str], None]
     ) -> None:
         self._ends, self._open, self._tell = ends, open_renderer, tell
         self._renderer: Renderer | None = None
@@ -184,9 +181,8 @@ class Worker(QObject):
     """A Request that got no Answer."""
 
     def __init__(
-        self, pictures: Callable[..., np.ndarray], meshes: Callable[[str], Mesh], densities: Callable[[str], Any], *,
-        draws: bool,
-    ) -> None:  # fmt: skip
+        self, pictures: Callable[..., np.ndarray], meshes: Callable[[str], Mesh], densities: Callable[[str], Any], *, draws: bool
+    ) -> None:
         super().__init__()
         self._pictures, self._meshes, self._densities, self._draws = pictures, meshes, densities, draws
         self._request: Request | None = None
@@ -246,9 +242,7 @@ class Worker(QObject):
         os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), MODESTY)
         life = self._life
         with ExitStack() as ends:
-            drawing = _Drawing(
-                ends, lambda: offscreen(self._pictures, self._meshes), lambda why: self._say(self.failed, why)
-            )
+            drawing = _Drawing(ends, lambda: offscreen(self._pictures, self._meshes), lambda why: self._say(self.failed, why))
             if self._draws:
                 drawing.renderer()
             self._loop(life, drawing)
@@ -282,9 +276,7 @@ class Worker(QObject):
         """Answers a request; what it wants besides is left to be gone on with."""
         timeline, told = round_.timeline, (round_.fired, round_.performance)
         if timeline is None:
-            timeline = Timeline(
-                request.effect, self._meshes, self._densities, request.fired, life.stopped, request.performance
-            )
+            timeline = Timeline(request.effect, self._meshes, self._densities, request.fired, life.stopped, request.performance)
             life.timeline = round_.timeline = timeline
             round_.explored = False
         elif timeline.effect is not request.effect or told != (request.fired, request.performance):
@@ -348,9 +340,7 @@ class Worker(QObject):
         waiting = self._request
         return waiting is not None and waiting.effect is not request.effect
 
-    def _answer(
-        self, request: Request, round_: _Round, timeline: Timeline, life: _Life, drawing: _Drawing
-    ) -> Answer | None:
+    def _answer(self, request: Request, round_: _Round, timeline: Timeline, life: _Life, drawing: _Drawing) -> Answer | None:
         """The moment asked for; None where it is given up for an edit."""
         begin = time.perf_counter()
         frame = timeline.frame(request.moment, between_steps=request.between_steps, hidden=request.hidden)

@@ -47,15 +47,7 @@ def parts_to_add(chapter: str, add: Callable[[str, type[Part], dict], None]) -> 
             for word, help_ in zip(whens.type.__args__, whens.field.options, strict=True)
         ]  # fmt: skip
     if kind is Burst:
-        return [
-            Entry(
-                "a burst",
-                "another",
-                ("explosion", "at once"),
-                "Particles born all at once.",
-                lambda: add(name, kind, {}),
-            )
-        ]
+        return [Entry("a burst", "another", ("explosion", "at once"), "Particles born all at once.", lambda: add(name, kind, {}))]
     return [
         Entry(word, "another force", ("force",), (each.__doc__ or "").strip(), lambda each=each: add(name, each, {}))
         for word, each in kinds_of(kind).items()
@@ -66,13 +58,7 @@ def lanes_to_add(missing: list[str], add: Callable[[str], None], more: Callable[
     """What can change over age or another axis, a line each: the lanes of everyday that are missing, and all others."""
     fields = fields_of(fields_of(Layer)["life"].type)
     everyday = [
-        Entry(
-            fields[name].field.label,
-            "over age",
-            fields[name].field.words,
-            fields[name].field.help,
-            lambda name=name: add(name),
-        )
+        Entry(fields[name].field.label, "over age", fields[name].field.words, fields[name].field.help, lambda name=name: add(name))
         for name in missing
     ]
     words = fields["more"].field.words
@@ -88,9 +74,7 @@ class AddFinder(Finder):
     chosen = pyqtSignal(object)
     """A Target."""
 
-    def __init__(
-        self, parent: QWidget, desk: Desk, chapter: str, parts: list[Entry], elsewhere: list[Entry] | None = None
-    ) -> None:
+    def __init__(self, parent: QWidget, desk: Desk, chapter: str, parts: list[Entry], elsewhere: list[Entry] | None = None) -> None:
         title = title_of(chapter)
         super().__init__(parent, f"add to {title}", f"add to {title}: type any word for it", _WIDTH)
         self.desk, self.parts = desk, parts
@@ -98,9 +82,10 @@ class AddFinder(Finder):
         entries = [entry for entry in field_entries() if isinstance(entry.does, FieldPlace)]
         self._here = [entry for entry in entries if self._stands_here(entry.does, chapter)]
         others = [
-            entry for entry in entries
+            entry
+            for entry in entries
             if entry not in set(self._here) and (entry.does.kind is not Layer or chapter_of(entry.does.path) != chapter)
-        ]  # fmt: skip
+        ]
         self._elsewhere = [*(elsewhere or []), *others]
         self.sift()
 
@@ -109,9 +94,12 @@ class AddFinder(Finder):
         """Whether a field is the chapter's own: those of its lists come with what is added."""
         inside = (_list_of(chapter) or ("",))[0]
         return (
-            chapter != "life" and place.kind is Layer and chapter_of(place.path) == chapter
-            and place.path[:-1] != (chapter,) + (inside,) and inside not in place.path[1:]
-        )  # fmt: skip
+            chapter != "life"
+            and place.kind is Layer
+            and chapter_of(place.path) == chapter
+            and place.path[:-1] != (chapter,) + (inside,)
+            and inside not in place.path[1:]
+        )
 
     def found(self, text: str) -> list[Entry]:
         if not text:

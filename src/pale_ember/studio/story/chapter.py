@@ -25,17 +25,7 @@ from pale_ember.core.effect.chapters import Look
 from pale_ember.core.effect.fields import Part
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.reading import read
-from pale_ember.core.effect.story import (
-    PLACE,
-    STANDING,
-    below,
-    chapter_of,
-    help_of,
-    kind_of,
-    part_of,
-    plain_of,
-    title_of,
-)
+from pale_ember.core.effect.story import PLACE, STANDING, below, chapter_of, help_of, kind_of, part_of, plain_of, title_of
 from pale_ember.core.insight.checks.finding import Finding
 from pale_ember.core.insight.sentences import TOLD, Told
 from pale_ember.studio.controls.buttons import IconButton, WordButton
@@ -47,15 +37,7 @@ from pale_ember.studio.fields.sentence import Sentence, room_for
 from pale_ember.studio.fields.sharing import add_sharing, shared_with
 from pale_ember.studio.fields.visible_rows import Standing, StandingFields
 from pale_ember.studio.kit import theme
-from pale_ember.studio.kit.clipboard import (
-    clipboard_text,
-    copy_text,
-    drag_text,
-    dropped_text,
-    from_own_text,
-    is_pulled,
-    own_text,
-)
+from pale_ember.studio.kit.clipboard import clipboard_text, copy_text, drag_text, dropped_text, from_own_text, is_pulled, own_text
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu
 from pale_ember.studio.kit.saved_items import keep_own, own_parts
@@ -63,9 +45,7 @@ from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.kit.stacks import SteadyRows
 from pale_ember.studio.story.picture_field import PictureEdit
 
-LEAST = {
-    "place": 240, "outlet": 242, "birth": 260, "life": 250, "forces": 248, "contact": 194, "offspring": 234, "look": 236,
-}  # fmt: skip
+LEAST = {"place": 240, "outlet": 242, "birth": 260, "life": 250, "forces": 248, "contact": 194, "offspring": 234, "look": 236}
 """Pixels below which a chapter's numbers would be cut."""
 GAP = 6
 SENTENCE = 3
@@ -109,9 +89,7 @@ class Chapter(SteadyRows):
     pin_asked = pyqtSignal()
     """It is to stay while another layer is selected."""
 
-    def __init__(
-        self, desk: Desk, name: str, body: QWidget, subject: OfLayer, standing: Standing | None = None
-    ) -> None:
+    def __init__(self, desk: Desk, name: str, body: QWidget, subject: OfLayer, standing: Standing | None = None) -> None:
         super().__init__()
         self.desk, self.name, self.subject = desk, name, subject
         self.body = body
@@ -172,9 +150,7 @@ class Chapter(SteadyRows):
 
     def enterEvent(self, event: QEnterEvent | None) -> None:
         super().enterEvent(event)
-        self.desk.hinted.emit(
-            "Scroll the strip, or press a name above · F2 writes the sentence · letters begin a search · / adds", None
-        )
+        self.desk.hinted.emit("Scroll the strip, or press a name above · F2 writes the sentence · letters begin a search · / adds", None)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -186,9 +162,12 @@ class Chapter(SteadyRows):
         taking = [
             (not self.body.isAncestorOf(inner), self._height_of(inner), inner.mapTo(self, QPoint()).x(), i, inner)
             for i, inner in enumerate(self.findChildren(QWidget))
-            if inner.focusPolicy() & tab == tab and inner.isVisibleTo(self) and inner.isEnabled()
-            and not self.sentence.isAncestorOf(inner) and inner.focusProxy() is None
-        ]  # fmt: skip
+            if inner.focusPolicy() & tab == tab
+            and inner.isVisibleTo(self)
+            and inner.isEnabled()
+            and not self.sentence.isAncestorOf(inner)
+            and inner.focusProxy() is None
+        ]
         return [inner for *_, inner in sorted(taking)]
 
     def _height_of(self, inner: QWidget) -> int:
@@ -336,15 +315,11 @@ class PinnedChapter(Chapter):
 
     closed = pyqtSignal()
 
-    def __init__(
-        self, desk: Desk, name: str, body: QWidget, subject: OfLayer, standing: Standing | None = None
-    ) -> None:
+    def __init__(self, desk: Desk, name: str, body: QWidget, subject: OfLayer, standing: Standing | None = None) -> None:
         super().__init__(desk, name, body, subject, standing)
         give = WordButton("copy all", f"Copy all of {self.title} to the selected layer")
         give.setFixedHeight(20)
-        give.clicked.connect(
-            lambda: OfLayer(desk).change_chapter(f"{self.title}: as another layer's", name, self.part())
-        )
+        give.clicked.connect(lambda: OfLayer(desk).change_chapter(f"{self.title}: as another layer's", name, self.part()))
         close = IconButton("cross", "Close", size=18)
         close.clicked.connect(self.closed)
         heading = self.heading.parentWidget().layout()

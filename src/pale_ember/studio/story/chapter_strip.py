@@ -12,9 +12,7 @@ from pale_ember.studio.kit.settings import kept_list, settings
 from pale_ember.studio.story.chapter import GAP, LEAST, Chapter, PinnedChapter
 from pale_ember.studio.story.chapter_line import ChapterLine
 
-_WIDTHS = {
-    "place": 240, "outlet": 242, "birth": 260, "life": 252, "forces": 248, "contact": 194, "offspring": 234, "look": 240,
-}  # fmt: skip
+_WIDTHS = {"place": 240, "outlet": 242, "birth": 260, "life": 252, "forces": 248, "contact": 194, "offspring": 234, "look": 240}
 """Pixels of the chapters to begin with: at 1280 from *Place* to *Forces*, or from *Life* to *Look*."""
 
 
@@ -90,9 +88,7 @@ class ChapterStrip(QWidget):
     def _dragged(self) -> None:
         """A border was dragged: so wide are its two neighbours from now on."""
         if not self._expanded:
-            self._widths |= {
-                chapter.name: chapter.width() for chapter in self._standing() if chapter is not self.pinned
-            }
+            self._widths |= {chapter.name: chapter.width() for chapter in self._standing() if chapter is not self.pinned}
         self._scrolled()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -161,10 +157,7 @@ class ChapterStrip(QWidget):
         """Tab goes chapter by chapter through the rows, as they lie."""
         self.tabbed.emit()
         focus, by, chapters = QApplication.focusWidget(), 1 if forward else -1, self._standing()
-        here = next(
-            (i for i, each in enumerate(chapters) if focus is not None and (each is focus or each.isAncestorOf(focus))),
-            None,
-        )
+        here = next((i for i, each in enumerate(chapters) if focus is not None and (each is focus or each.isAncestorOf(focus))), None)
         if focus is None or here is None:
             return super().focusNextPrevChild(forward)
         stops = chapters[here].stops()

@@ -162,9 +162,12 @@ class LaneBlock(QWidget):
     def show_lane(self, value: LaneValue) -> None:
         self.value = value
         shown = {
-            "low": value.over != "age", "high": value.over != "age", "replaces": value.drives.startswith("velocity"),
-            "force": value.drives == "force", "name": value.drives == "named",
-        }  # fmt: skip
+            "low": value.over != "age",
+            "high": value.over != "age",
+            "replaces": value.drives.startswith("velocity"),
+            "force": value.drives == "force",
+            "name": value.drives == "named",
+        }
         self.editors["over"].options = list(PROPERTIES[value.drives].axes)  # type: ignore[attr-defined]
         for name, editor in self.editors.items():
             if name in ("low", "high"):

@@ -86,14 +86,12 @@ class LifeBody(QWidget):
         self._foot.addStretch(1)
         at = Field("age", "Age of the key.", soft=(0, 1), least=0, most=1)
         self.key_age = NumberEdit(at, default=0.0, name="age of the key")
-        self.key_value = NumberEdit(
-            Field("value", "Value of the key.", soft=(0, 1)), default=1.0, name="value of the key"
+        self.key_value = NumberEdit(Field("value", "Value of the key.", soft=(0, 1)), default=1.0, name="value of the key")
+        self.key_band = NumberEdit(
+            Field("band", fields_of(Key)["band"].field.help, soft=(0, 1), least=0), default=0.0, name="band at the key"
         )
-        self.key_band = NumberEdit(Field("band", fields_of(Key)["band"].field.help, soft=(0, 1), least=0), default=0.0,
-                                   name="band at the key")  # fmt: skip
         self.slope_before, self.slope_after = (
-            NumberEdit(dataclasses.replace(declared.field, soft=(-5, 5)), default=0.0)
-            for declared in fields_of(Slope).values()
+            NumberEdit(dataclasses.replace(declared.field, soft=(-5, 5)), default=0.0) for declared in fields_of(Slope).values()
         )
         numbers = {"at": self.key_age, "value": self.key_value, "band": self.key_band, "before": self.slope_before,
                    "after": self.slope_after}  # fmt: skip
@@ -153,8 +151,12 @@ class LifeBody(QWidget):
             self.key_age.show_value(lane.points[lane.selected].at)
             if curve:
                 key = lane.points[lane.selected]
-                for edit, value in ((self.key_value, key.value), (self.key_band, key.band),
-                                    (self.slope_before, key.slope.before), (self.slope_after, key.slope.after)):  # fmt: skip
+                for edit, value in (
+                    (self.key_value, key.value),
+                    (self.key_band, key.band),
+                    (self.slope_before, key.slope.before),
+                    (self.slope_after, key.slope.after),
+                ):
                     edit.show_value(value)
 
     def _set_key(self, what: str, value: float, stroke: object) -> None:
@@ -257,9 +259,7 @@ class LifeBody(QWidget):
         """Marks the lanes of everyday that another layer, of those that are told, has otherwise."""
         layer = self.subject.root
         for name, lane in self.lanes.items():
-            differs = layer is not None and any(
-                getattr(layer.life, name) != getattr(other.life, name) for other in others
-            )
+            differs = layer is not None and any(getattr(layer.life, name) != getattr(other.life, name) for other in others)
             lane.mark_differing(differs)
 
     def mark_findings(self) -> None:

@@ -169,9 +169,7 @@ class PictureEdit(QWidget):
         if self._shown is None or self._shown[0] != key:
             small = thinned(pixels, _SIDE)
             seen = chosen(small, surface.channel, surface.invert) if self.as_drawn else small
-            image = picture_image(seen).scaled(
-                136, 136, Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation
-            )
+            image = picture_image(seen).scaled(136, 136, Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation)
             self._shown = key, image
         return self._shown[1]
 
@@ -216,8 +214,7 @@ class PictureEdit(QWidget):
             painter.drawLine(int(box.left()), int(y), int(box.right()), int(y))
         fault = self.look.picture in self.desk.shelf.faults
         name = self.look.picture.removeprefix(PREFIX).removeprefix(RECIPE)
-        lines = ((name, theme.WARNING if fault else theme.BONE), (self._detail(pixels), theme.ASH),
-                 (self._origin(pixels), theme.ASH))  # fmt: skip
+        lines = ((name, theme.WARNING if fault else theme.BONE), (self._detail(pixels), theme.ASH), (self._origin(pixels), theme.ASH))
         room = self.width() - 78
         y = 3.0
         for text, colour in lines:

@@ -48,10 +48,7 @@ class Story(ChapterStrip):
         self.desk = desk
         chosen = OfLayer(desk)
         self.bodies = {name: self._body(name, chosen) for name in STORY}
-        self.chapters = {
-            name: Chapter(desk, name, body, chosen, getattr(body, "standing", None))
-            for name, body in self.bodies.items()
-        }
+        self.chapters = {name: Chapter(desk, name, body, chosen, getattr(body, "standing", None)) for name, body in self.bodies.items()}
         for name, chapter in self.chapters.items():
             self.strip.addWidget(chapter)
             chapter.expand_asked.connect(lambda name=name: self.expand(name))
@@ -125,9 +122,7 @@ class Story(ChapterStrip):
         grown = extent_of(now) / self._room if self._room else 1.0
         offer.setVisible(abs(grown - 1) > _GROWN and grown > 0)
         offer.show_text(f"keep the density: ×{grown:.2g}")
-        offer.setToolTip(
-            f"The volume of the shape grew {grown:.3g} times the room. Multiplies rate and bursts by as much."
-        )
+        offer.setToolTip(f"The volume of the shape grew {grown:.3g} times the room. Multiplies rate and bursts by as much.")
 
     def keep_density(self) -> None:
         """Multiplies births by how much the shape's room has grown."""
@@ -165,11 +160,7 @@ class Story(ChapterStrip):
         self.chapters[name].show_told(self._told(name), layer)
         self.bodies[name].show_layer(layer)  # type: ignore[attr-defined]
         if self.pinned is None or self.pinned.name != name:
-            others = [
-                other
-                for identity in self.desk.chosen[1:]
-                if (other := layer_of(self.desk.effect, identity)) is not None
-            ]
+            others = [other for identity in self.desk.chosen[1:] if (other := layer_of(self.desk.effect, identity)) is not None]
             self.bodies[name].mark_differing(others)  # type: ignore[attr-defined]
             self.chapters[name].sentence.mark_differing(others)
 
@@ -223,9 +214,7 @@ class Story(ChapterStrip):
             return
         got = {} if living is None or layer is None else drawn_at_birth(self.desk.effect, layer, living.number[some])
         followed = self.desk.looking.followed
-        lives = (
-            followed is not None and layer is not None and living is not None and followed.within(living) is not None
-        )
+        lives = followed is not None and layer is not None and living is not None and followed.within(living) is not None
         own = (
             drawn_at_birth(self.desk.effect, layer, np.array([followed.number], np.uint64))
             if followed and lives and layer is not None
@@ -250,9 +239,8 @@ class Story(ChapterStrip):
         under = next((name for name, chapter in self.chapters.items() if chapter.underMouse()), None)
         focus = QApplication.focusWidget()
         holds = (
-            name for name, chapter in self.chapters.items()
-            if focus is not None and (chapter is focus or chapter.isAncestorOf(focus))
-        )  # fmt: skip
+            name for name, chapter in self.chapters.items() if focus is not None and (chapter is focus or chapter.isAncestorOf(focus))
+        )
         return under or next(holds, None) or self._in_hand
 
     def write(self, name: str) -> SentenceEditor | None:

@@ -8,12 +8,7 @@ from pale_ember.core.effect.values import Curve, Gradient, Pair, curve, gradient
 
 _CHANGE: Family = "change"
 _SEED = Field("seed", "Start of the random numbers: another seed, another variation.", soft=(0, 100), least=0, most=1e6)
-_OF = Field(
-    "of",
-    "What it works on.",
-    options=("Colour and alpha.", "Colour alone.", "Alpha alone."),
-    words=("channel", "alpha"),
-)
+_OF = Field("of", "What it works on.", options=("Colour and alpha.", "Colour alone.", "Alpha alone."), words=("channel", "alpha"))
 Of = Literal["both", "light", "cover"]
 
 
@@ -25,9 +20,7 @@ class Transform(Step, frozen=True):
     move: Annotated[Pair, Field("move", "Rightward and upward.", soft=(-1, 1), letters=("X", "Y"))] = (0.0, 0.0)
     turn: Annotated[float, Field("turn", "Against the clock.", unit="°", soft=(-180, 180))] = 0.0
     scale: Annotated[float, Field("scale", "How large it is.", unit="×", soft=(0.1, 3), least=0.01, most=100)] = 1.0
-    wide: Annotated[
-        float, Field("wide", "How much wider than high.", unit="×", soft=(0.2, 3), least=0.01, most=100)
-    ] = 1.0
+    wide: Annotated[float, Field("wide", "How much wider than high.", unit="×", soft=(0.2, 3), least=0.01, most=100)] = 1.0
     tiles: Annotated[bool, IN_TILES] = False
 
 
@@ -37,16 +30,10 @@ class Warp(Step, frozen=True):
     kind: ClassVar[str] = "warp"
     found: ClassVar[tuple[str, ...]] = ("distort", "displace", "turbulence", "wobble", "heat")
     by: Annotated[float, Field("by", "How far at most.", soft=(0, 0.6), least=-4, most=4)] = 0.15
-    cells: Annotated[
-        int, Field("cells", "How many lumps of the noise lie side by side.", soft=(1, 16), least=1, most=128)
-    ] = 3
+    cells: Annotated[int, Field("cells", "How many lumps of the noise lie side by side.", soft=(1, 16), least=1, most=128)] = 3
     octaves: Annotated[int, Field("octaves", "Finer noise laid over.", soft=(1, 6), least=1, most=8)] = 2
-    eddies: Annotated[
-        bool, Field("eddies", "In whirls, so that nothing is drawn together.", words=("curl", "swirl"))
-    ] = True
-    drift: Annotated[
-        float, Field("drift", "How many cells it climbs over the frames.", soft=(-4, 4), least=-64, most=64)
-    ] = 0.0
+    eddies: Annotated[bool, Field("eddies", "In whirls, so that nothing is drawn together.", words=("curl", "swirl"))] = True
+    drift: Annotated[float, Field("drift", "How many cells it climbs over the frames.", soft=(-4, 4), least=-64, most=64)] = 0.0
     churn: Annotated[float, Field("churn", "How much it changes over the frames.", soft=(0, 4), least=0, most=64)] = 0.0
     seed: Annotated[int, _SEED] = 2
 
@@ -78,9 +65,12 @@ class Blur(Step, frozen=True):
     found: ClassVar[tuple[str, ...]] = ("soft", "gauss", "motion", "zoom", "radial", "streak")
     way: Annotated[
         Literal["evenly", "along a line", "round the middle", "from the middle"],
-        Field("way", "Which way it works.", options=(
-            "As a bell on all sides.", "As if it moved.", "As if it turned.", "As if it came nearer.")),
-    ] = "evenly"  # fmt: skip
+        Field(
+            "way",
+            "Which way it works.",
+            options=("As a bell on all sides.", "As if it moved.", "As if it turned.", "As if it came nearer."),
+        ),
+    ] = "evenly"
     width: Annotated[float, Field("width", "How far it blurs.", soft=(0, 0.5), least=0, most=2)] = 0.05
     turn: Annotated[
         float,
@@ -106,13 +96,9 @@ class Erode(Step, frozen=True):
     found: ClassVar[tuple[str, ...]] = ("dissolve", "eat", "tear", "burn", "decay")
     by: Annotated[float, Field("by", "How far it has gone.", soft=(0, 1), least=0, most=2)] = 0.4
     soft: Annotated[float, Field("soft", "How soft its edge is.", soft=(0, 1), least=0.01, most=2)] = 0.3
-    cells: Annotated[
-        int, Field("cells", "How many lumps of the noise lie side by side.", soft=(1, 16), least=1, most=128)
-    ] = 4
+    cells: Annotated[int, Field("cells", "How many lumps of the noise lie side by side.", soft=(1, 16), least=1, most=128)] = 4
     octaves: Annotated[int, Field("octaves", "Finer noise laid over.", soft=(1, 6), least=1, most=8)] = 4
-    drift: Annotated[
-        float, Field("drift", "How many cells it climbs over the frames.", soft=(-4, 4), least=-64, most=64)
-    ] = 0.0
+    drift: Annotated[float, Field("drift", "How many cells it climbs over the frames.", soft=(-4, 4), least=-64, most=64)] = 0.0
     churn: Annotated[float, Field("churn", "How much it changes over the frames.", soft=(0, 4), least=0, most=64)] = 0.0
     seed: Annotated[int, _SEED] = 4
 
@@ -124,9 +110,7 @@ class Levels(Step, frozen=True):
     found: ClassVar[tuple[str, ...]] = ("contrast", "brightness", "gamma", "exposure")
     dark: Annotated[float, Field("dark", "What becomes black.", soft=(0, 1), least=-10, most=10)] = 0.0
     light: Annotated[float, Field("light", "What becomes white.", soft=(0, 1), least=-10, most=10)] = 1.0
-    middle: Annotated[
-        float, Field("middle", "Above 1 lifts the tones between.", soft=(0.2, 4), least=0.05, most=20)
-    ] = 1.0
+    middle: Annotated[float, Field("middle", "Above 1 lifts the tones between.", soft=(0.2, 4), least=0.05, most=20)] = 1.0
     least: Annotated[float, Field("from", "The darkest that comes out.", soft=(0, 1), least=0, most=100)] = 0.0
     most: Annotated[float, Field("to", "The lightest that comes out.", soft=(0, 1), least=0, most=100)] = 1.0
     of: Annotated[Of, _OF] = "both"
@@ -175,9 +159,7 @@ class Tile(Step, frozen=True):
     found: ClassVar[tuple[str, ...]] = ("repeat", "scatter", "pattern")
     across: Annotated[int, Field("across", "How often side by side.", soft=(1, 8), least=1, most=64)] = 2
     upward: Annotated[int, Field("upward", "How often above each other.", soft=(1, 8), least=1, most=64)] = 2
-    shift: Annotated[
-        float, Field("shift", "By how much of a piece each row is moved.", soft=(0, 1), least=0, most=1)
-    ] = 0.0
+    shift: Annotated[float, Field("shift", "By how much of a piece each row is moved.", soft=(0, 1), least=0, most=1)] = 0.0
 
 
 class GradientMap(Step, frozen=True):
@@ -196,9 +178,7 @@ class Normal(Step, frozen=True):
 
     kind: ClassVar[str] = "normal"
     found: ClassVar[tuple[str, ...]] = ("height", "bump", "relief", "lit")
-    height: Annotated[
-        float, Field("height", "Height of white over black, in half frames.", soft=(0, 1), least=-10, most=10)
-    ] = 0.2
+    height: Annotated[float, Field("height", "Height of white over black, in half frames.", soft=(0, 1), least=-10, most=10)] = 0.2
     tiles: Annotated[bool, IN_TILES] = True
 
 
@@ -208,9 +188,7 @@ class Emboss(Step, frozen=True):
     kind: ClassVar[str] = "emboss"
     found: ClassVar[tuple[str, ...]] = ("relief", "bevel", "shade", "light")
     turn: Annotated[float, Field("from", "Where the light comes from; 0 is above.", unit="°", soft=(-180, 180))] = 30.0
-    height: Annotated[
-        float, Field("height", "Height of white over black, in half frames.", soft=(0, 1), least=-10, most=10)
-    ] = 0.2
+    height: Annotated[float, Field("height", "Height of white over black, in half frames.", soft=(0, 1), least=-10, most=10)] = 0.2
     tiles: Annotated[bool, IN_TILES] = False
 
 
@@ -231,9 +209,12 @@ class Distance(Step, frozen=True):
     reach: Annotated[float, Field("reach", "The distance that is white.", soft=(0, 1), least=0.005, most=4)] = 0.4
     side: Annotated[
         Literal["inside", "outside", "both"],
-        Field("side", "On which side of the edge.", options=(
-            "From the edge inward.", "From the edge outward, as a glow.", "Half at the edge, as a distance field.")),
-    ] = "inside"  # fmt: skip
+        Field(
+            "side",
+            "On which side of the edge.",
+            options=("From the edge inward.", "From the edge outward, as a glow.", "Half at the edge, as a distance field."),
+        ),
+    ] = "inside"
 
 
 class Grow(Step, frozen=True):
@@ -260,17 +241,18 @@ class RemoveBackground(Step, frozen=True):
     found: ClassVar[tuple[str, ...]] = ("key", "remove background", "black to alpha", "luminance", "unmultiply")
     ground: Annotated[
         Literal["black", "white", "colour"],
-        Field("ground", "The background it was painted on.", options=(
-            "Black: alpha is brightness.", "White: alpha is darkness.", "A colour of its own.")),
-    ] = "black"  # fmt: skip
+        Field(
+            "ground",
+            "The background it was painted on.",
+            options=("Black: alpha is brightness.", "White: alpha is darkness.", "A colour of its own."),
+        ),
+    ] = "black"
     colour: Annotated[
         tuple[float, float, float],
         Field("colour", "Linear red, green and blue of the background.", least=0, most=100, colour=True,
               needs=(beside("ground", lambda ground: ground == "colour", "The background is not a colour of its own."),)),
     ] = (0.0, 0.5, 0.0)  # fmt: skip
-    reach: Annotated[
-        float, Field("reach", "How far from the background's colour it is opaque.", soft=(0, 1), least=0.01, most=10)
-    ] = 1.0
+    reach: Annotated[float, Field("reach", "How far from the background's colour it is opaque.", soft=(0, 1), least=0.01, most=10)] = 1.0
 
 
 class Seamless(Step, frozen=True):
@@ -278,9 +260,7 @@ class Seamless(Step, frozen=True):
 
     kind: ClassVar[str] = "seamless"
     found: ClassVar[tuple[str, ...]] = ("tileable", "wrap", "repeat", "make tile")
-    width: Annotated[
-        float, Field("width", "Width of the mixing, along each edge.", soft=(0, 1), least=0.01, most=1)
-    ] = 0.5
+    width: Annotated[float, Field("width", "Width of the mixing, along each edge.", soft=(0, 1), least=0.01, most=1)] = 0.5
 
 
 class Bleed(Step, frozen=True):

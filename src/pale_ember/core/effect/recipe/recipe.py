@@ -25,26 +25,13 @@ class Recipe(Part, frozen=True):
 
     name: Annotated[str, Field("name", "What the picture is called; it is named so in looks.")] = "picture"
     size: Annotated[
-        int,
-        Field(
-            "size",
-            "Pixels along each side of a frame.",
-            unit="px",
-            soft=(16, 1024),
-            least=4,
-            most=4096,
-            words=("resolution",),
-        ),
+        int, Field("size", "Pixels along each side of a frame.", unit="px", soft=(16, 1024), least=4, most=4096, words=("resolution",))
     ] = 256
-    frames: Annotated[
-        int, Field("frames", "Moments of a sheet, or pictures of their own kind.", soft=(1, 64), least=1, most=256)
-    ] = 1
+    frames: Annotated[int, Field("frames", "Moments of a sheet, or pictures of their own kind.", soft=(1, 64), least=1, most=256)] = 1
     columns: Annotated[
         int, Field("side by side", "Frames side by side in the sheet.", soft=(1, 16), least=1, most=64, needs=(_SHEET,))
     ] = 1
-    loop: Annotated[
-        bool, Field("loop", "The last frame meets the first.", needs=(_SHEET,), words=("seamless", "cycle"))
-    ] = False
+    loop: Annotated[bool, Field("loop", "The last frame meets the first.", needs=(_SHEET,), words=("seamless", "cycle"))] = False
     each: Annotated[
         Literal["a moment", "its own"],
         Field("each frame is", "What frames are to each other.", needs=(_SHEET,),
@@ -52,13 +39,14 @@ class Recipe(Part, frozen=True):
     ] = "a moment"  # fmt: skip
     holds: Annotated[
         Literal["glow", "grey", "both"],
-        Field("tones are", "What tones without a colour become.", options=(
-            "White; alpha is brightness.", "Grey, opaque.", "Grey; alpha is brightness.")),
-    ] = "glow"  # fmt: skip
+        Field(
+            "tones are",
+            "What tones without a colour become.",
+            options=("White; alpha is brightness.", "Grey, opaque.", "Grey; alpha is brightness."),
+        ),
+    ] = "glow"
     author: Annotated[str, Field("author", "Who made it.", names="word", group="more: whose it is")] = ""
-    licence: Annotated[
-        str, Field("licence", "Under what terms it may be used.", names="word", group="more: whose it is")
-    ] = ""
+    licence: Annotated[str, Field("licence", "Under what terms it may be used.", names="word", group="more: whose it is")] = ""
     steps: Annotated[tuple[Step, ...], Field("steps", "What is painted and done, one after the other.")] = ()
 
     @property
@@ -85,11 +73,7 @@ def tells_light(recipe: Recipe) -> bool:
 def holding(recipes: Iterable[Recipe], name: str, channel: str) -> str:
     """What a channel of a picture holds, as the recipe that packed it calls it; "" where nobody said."""
     recipe = recipe_named(recipes, name)
-    pack = (
-        next((step for step in recipe.steps if isinstance(step, PackedChannels) and step.on), None)
-        if recipe is not None
-        else None
-    )
+    pack = next((step for step in recipe.steps if isinstance(step, PackedChannels) and step.on), None) if recipe is not None else None
     part = getattr(pack, channel, None)
     return part.holds if isinstance(part, ChannelSource) else ""
 
@@ -99,11 +83,7 @@ def read_by(recipe: Recipe) -> list[str]:
     names = [step.picture for step in recipe.steps if isinstance(step, Picture)]
     for step in recipe.steps:
         if isinstance(step, PackedChannels):
-            names += [
-                part.picture
-                for part in (step.red, step.green, step.blue, step.alpha)
-                if isinstance(part, ChannelSource)
-            ]
+            names += [part.picture for part in (step.red, step.green, step.blue, step.alpha) if isinstance(part, ChannelSource)]
     return [name for name in dict.fromkeys(names) if name]
 
 
@@ -128,15 +108,4 @@ def ring_of_recipes(recipes: Iterable[Recipe]) -> list[Recipe]:
     return next((ring for recipe in known if (ring := walk(recipe, []))), [])
 
 
-__all__ = [
-    "ANY",
-    "PARTS",
-    "RECIPE",
-    "Recipe",
-    "changes",
-    "read_by",
-    "recipe_named",
-    "ring_of_recipes",
-    "shapes",
-    "sources",
-]
+__all__ = ["ANY", "PARTS", "RECIPE", "Recipe", "changes", "read_by", "recipe_named", "ring_of_recipes", "shapes", "sources"]

@@ -9,12 +9,7 @@ from pale_ember.core.effect.values import Curve, curve
 _RADIUS = Field("radius", "From its middle to its edge.", soft=(0, 1), least=0.001, most=4, words=("size",))
 _SOFT = Field("soft", "How wide its edge runs out.", soft=(0, 1), least=0, most=2, words=("feather", "blur"))
 _SEED = Field(
-    "seed",
-    "Start of the random numbers: another seed, another variation.",
-    soft=(0, 100),
-    least=0,
-    most=1e6,
-    words=("random",),
+    "seed", "Start of the random numbers: another seed, another variation.", soft=(0, 100), least=0, most=1e6, words=("random",)
 )
 _COUNT = Field("number", "How many there are.", soft=(1, 40), least=1, most=400)
 _RAGGED = Field("ragged", "How torn its edge is.", soft=(0, 1), least=0, most=2, words=("rough", "noise"))
@@ -27,9 +22,9 @@ class Dot(Step, frozen=True):
     family: ClassVar[Family] = "shape"
     found: ClassVar[tuple[str, ...]] = ("circle", "disc", "glow", "point", "soft")
     radius: Annotated[float, _RADIUS] = 1.0
-    fall: Annotated[
-        Curve, Field("fall-off", "Its light from the middle (0) to the edge (1).", words=("profile", "gradient"))
-    ] = curve((0.0, 1.0), (0.2, 0.83), (0.4, 0.48), (0.6, 0.2), (0.8, 0.045), (1.0, 0.0))
+    fall: Annotated[Curve, Field("fall-off", "Its light from the middle (0) to the edge (1).", words=("profile", "gradient"))] = curve(
+        (0.0, 1.0), (0.2, 0.83), (0.4, 0.48), (0.6, 0.2), (0.8, 0.045), (1.0, 0.0)
+    )
 
 
 class Ring(Step, frozen=True):
@@ -54,12 +49,8 @@ class Streak(Step, frozen=True):
     width: Annotated[float, Field("width", "Width of its core.", soft=(0, 0.6), least=0.002, most=2)] = 0.16
     head: Annotated[float, Field("head", "How much of its length runs out above.", soft=(0, 1), least=0, most=1)] = 0.2
     tail: Annotated[float, Field("tail", "How much of its length runs out below.", soft=(0, 1), least=0, most=1)] = 0.8
-    taper: Annotated[
-        float, Field("taper", "How much thinner its tail is than its head.", soft=(0, 1), least=0, most=1)
-    ] = 0.6
-    sleeve: Annotated[float, Field("sleeve", "How much light lies around its core.", soft=(0, 1), least=0, most=2)] = (
-        0.35
-    )
+    taper: Annotated[float, Field("taper", "How much thinner its tail is than its head.", soft=(0, 1), least=0, most=1)] = 0.6
+    sleeve: Annotated[float, Field("sleeve", "How much light lies around its core.", soft=(0, 1), least=0, most=2)] = 0.35
 
 
 class Glint(Step, frozen=True):
@@ -96,9 +87,7 @@ class Polygon(Step, frozen=True):
     sides: Annotated[int, Field("sides", "Number of sides.", soft=(3, 12), least=3, most=64)] = 6
     radius: Annotated[float, _RADIUS] = 0.8
     soft: Annotated[float, _SOFT] = 0.05
-    rim: Annotated[
-        float, Field("rim", "Width of a rim that alone is kept; 0 fills it.", soft=(0, 0.5), least=0, most=2)
-    ] = 0.0
+    rim: Annotated[float, Field("rim", "Width of a rim that alone is kept; 0 fills it.", soft=(0, 0.5), least=0, most=2)] = 0.0
 
 
 class Shard(Step, frozen=True):
@@ -109,9 +98,7 @@ class Shard(Step, frozen=True):
     found: ClassVar[tuple[str, ...]] = ("glass", "splinter", "chip", "ice", "debris")
     corners: Annotated[int, Field("corners", "Number of corners.", soft=(3, 9), least=3, most=24)] = 5
     radius: Annotated[float, _RADIUS] = 0.9
-    clear: Annotated[
-        float, Field("clear", "How much its body lets through.", soft=(0, 1), least=0, most=1, words=("glass",))
-    ] = 0.65
+    clear: Annotated[float, Field("clear", "How much its body lets through.", soft=(0, 1), least=0, most=1, words=("glass",))] = 0.65
     seed: Annotated[int, _SEED] = 12
 
 
@@ -179,9 +166,7 @@ class Tongue(Step, frozen=True):
     family: ClassVar[Family] = "shape"
     found: ClassVar[tuple[str, ...]] = ("fire", "flame", "lick", "torch")
     width: Annotated[float, Field("width", "Width of its foot.", soft=(0, 1), least=0.05, most=1)] = 0.7
-    lift: Annotated[
-        float, Field("lift", "How far its structure climbs over the frames.", soft=(0, 4), least=0, most=20)
-    ] = 1.9
+    lift: Annotated[float, Field("lift", "How far its structure climbs over the frames.", soft=(0, 4), least=0, most=20)] = 1.9
     torn: Annotated[float, Field("torn", "How far it is torn at the end.", soft=(0, 2), least=0, most=3)] = 1.05
     seed: Annotated[int, _SEED] = 23
 
@@ -208,9 +193,7 @@ class Cracks(Step, frozen=True):
     found: ClassVar[tuple[str, ...]] = ("ground", "fracture", "vein", "root", "branch")
     number: Annotated[int, _COUNT] = 8
     reach: Annotated[float, Field("reach", "How far they run.", soft=(0, 1.6), least=0.02, most=3)] = 1.3
-    thick: Annotated[float, Field("thick", "Thickness at their beginning.", soft=(0, 0.1), least=0.003, most=0.5)] = (
-        0.024
-    )
+    thick: Annotated[float, Field("thick", "Thickness at their beginning.", soft=(0, 0.1), least=0.003, most=0.5)] = 0.024
     forks: Annotated[float, Field("forks", "How often they fork.", soft=(0, 0.6), least=0, most=0.7)] = 0.24
     glow: Annotated[float, Field("glow", "Light around them.", soft=(0, 1), least=0, most=2)] = 0.25
     seed: Annotated[int, _SEED] = 83
@@ -250,9 +233,7 @@ class Specks(Step, frozen=True):
     number: Annotated[int, _COUNT] = 26
     size: Annotated[float, Field("size", "Size of the largest.", soft=(0, 0.2), least=0.003, most=1)] = 0.045
     radius: Annotated[float, _RADIUS] = 0.85
-    fall: Annotated[
-        float, Field("fall", "How far they fly outward over the frames.", soft=(-1, 1), least=-4, most=4)
-    ] = 0.0
+    fall: Annotated[float, Field("fall", "How far they fly outward over the frames.", soft=(-1, 1), least=-4, most=4)] = 0.0
     seed: Annotated[int, _SEED] = 60
 
 
@@ -272,7 +253,9 @@ class Fill(Step, frozen=True):
     kind: ClassVar[str] = "fill"
     family: ClassVar[Family] = "shape"
     found: ClassVar[tuple[str, ...]] = ("solid", "colour", "constant")
-    colour: Annotated[
-        tuple[float, float, float], Field("colour", "Linear red, green and blue.", least=0, most=100, colour=True)
-    ] = (1.0, 1.0, 1.0)
+    colour: Annotated[tuple[float, float, float], Field("colour", "Linear red, green and blue.", least=0, most=100, colour=True)] = (
+        1.0,
+        1.0,
+        1.0,
+    )
     cover: Annotated[float, Field("cover", "How opaque it is.", soft=(0, 1), least=0, most=1)] = 1.0

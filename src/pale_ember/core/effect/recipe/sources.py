@@ -19,37 +19,29 @@ class Noise(Step, frozen=True):
     pattern: Annotated[
         Literal["gradient", "value", "cells", "seams", "ridges", "billows"],
         Field(
-            "pattern", "What it is made of.",
+            "pattern",
+            "What it is made of.",
             options=(
-                "Soft light and dark, half and half.", "Blocks, run into each other.",
-                "How far the nearest of scattered points is.", "Thin lines between cells.",
-                "Sharp crests.", "Round lumps with creases between.",
+                "Soft light and dark, half and half.",
+                "Blocks, run into each other.",
+                "How far the nearest of scattered points is.",
+                "Thin lines between cells.",
+                "Sharp crests.",
+                "Round lumps with creases between.",
             ),
         ),
-    ] = "gradient"  # fmt: skip
+    ] = "gradient"
     cells: Annotated[int, Field("cells", "How many lumps lie side by side.", soft=(1, 24), least=1, most=256)] = 4
-    octaves: Annotated[
-        int, Field("octaves", "Finer noise laid over, each half as large.", soft=(1, 7), least=1, most=9)
-    ] = 4
+    octaves: Annotated[int, Field("octaves", "Finer noise laid over, each half as large.", soft=(1, 7), least=1, most=9)] = 4
     gain: Annotated[float, Field("gain", "How much each finer one counts.", soft=(0, 1), least=0, most=1)] = 0.5
-    curl: Annotated[
-        float, Field("curl", "How far it is warped in whirls.", soft=(0, 1), least=0, most=4, words=("swirl", "warp"))
-    ] = 0.0
-    contrast: Annotated[
-        float, Field("contrast", "Between its light and its dark.", soft=(0.2, 3), least=0, most=20)
-    ] = 1.2
+    curl: Annotated[float, Field("curl", "How far it is warped in whirls.", soft=(0, 1), least=0, most=4, words=("swirl", "warp"))] = 0.0
+    contrast: Annotated[float, Field("contrast", "Between its light and its dark.", soft=(0.2, 3), least=0, most=20)] = 1.2
     drift: Annotated[
-        Pair,
-        Field(
-            "drift", "How many cells it moves over the frames, rightward and upward.", soft=(-4, 4), letters=("X", "Y")
-        ),
+        Pair, Field("drift", "How many cells it moves over the frames, rightward and upward.", soft=(-4, 4), letters=("X", "Y"))
     ] = (0.0, 0.0)
     churn: Annotated[float, Field("churn", "How much it changes over the frames.", soft=(0, 4), least=0, most=64)] = 0.0
     seed: Annotated[
-        int,
-        Field(
-            "seed", "Start of the random numbers: another seed, another variation.", soft=(0, 100), least=0, most=1e6
-        ),
+        int, Field("seed", "Start of the random numbers: another seed, another variation.", soft=(0, 100), least=0, most=1e6)
     ] = 1
 
 
@@ -60,39 +52,31 @@ class Picture(Step, frozen=True):
     family: ClassVar[Family] = "source"
     found: ClassVar[tuple[str, ...]] = ("image", "file", "texture", "own", "import", "sheet", "cut")
     picture: Annotated[
-        str,
-        Field("picture", "A picture of the library, another recipe, or a file beside the document.", names="picture"),
+        str, Field("picture", "A picture of the library, another recipe, or a file beside the document.", names="picture")
     ] = "library:soft dot"
     channel: Annotated[Channel, Field("channel", "What of it is taken.", options=_CHANNELS)] = "all"
     invert: Annotated[bool, Field("invert", "Light becomes dark.")] = False
-    columns: Annotated[
-        int, Field("columns", "Frames side by side in it.", soft=(1, 16), least=1, most=256, group="more: sheet")
-    ] = 1
-    rows: Annotated[
-        int, Field("rows", "Frames above each other in it.", soft=(1, 16), least=1, most=256, group="more: sheet")
-    ] = 1
+    columns: Annotated[int, Field("columns", "Frames side by side in it.", soft=(1, 16), least=1, most=256, group="more: sheet")] = 1
+    rows: Annotated[int, Field("rows", "Frames above each other in it.", soft=(1, 16), least=1, most=256, group="more: sheet")] = 1
     frames: Annotated[
-        str,
-        Field(
-            "frames",
-            "Which of its frames, in what order: 0-15, 3, 7-4; nothing for all.",
-            group="more: sheet",
-            names="frames",
-        ),
+        str, Field("frames", "Which of its frames, in what order: 0-15, 3, 7-4; nothing for all.", group="more: sheet", names="frames")
     ] = ""
     between: Annotated[
         Literal["nearest", "mixed", "moved"],
-        Field("between", "How frames between its frames are made.", group="more: sheet", options=(
-            "The nearest is taken.", "Both are mixed.", "Each is moved half way, by the motion found between them.")),
-    ] = "nearest"  # fmt: skip
-    trim: Annotated[
-        bool, Field("trim", "Cut to what is painted in any of its frames.", group="more: sheet", words=("crop",))
-    ] = False
+        Field(
+            "between",
+            "How frames between its frames are made.",
+            group="more: sheet",
+            options=("The nearest is taken.", "Both are mixed.", "Each is moved half way, by the motion found between them."),
+        ),
+    ] = "nearest"
+    trim: Annotated[bool, Field("trim", "Cut to what is painted in any of its frames.", group="more: sheet", words=("crop",))] = False
     steady: Annotated[
         bool,
-        Field("steady", "Each frame is moved so that its middle of weight stands still.", group="more: sheet",
-              words=("stabilise", "centre")),
-    ] = False  # fmt: skip
+        Field(
+            "steady", "Each frame is moved so that its middle of weight stands still.", group="more: sheet", words=("stabilise", "centre")
+        ),
+    ] = False
 
 
 class ChannelSource(Part, frozen=True):
@@ -101,8 +85,7 @@ class ChannelSource(Part, frozen=True):
     holds: Annotated[str, Field("holds", "A name for what it says.", names="word")] = ""
     picture: Annotated[str, Field("picture", "Nothing for black.", names="picture")] = ""
     channel: Annotated[
-        Literal["brightness", "red", "green", "blue", "alpha"],
-        Field("channel", "What of it is taken.", options=_CHANNELS[1:]),
+        Literal["brightness", "red", "green", "blue", "alpha"], Field("channel", "What of it is taken.", options=_CHANNELS[1:])
     ] = "brightness"
     invert: Annotated[bool, Field("invert", "Light becomes dark.")] = False
 
@@ -116,9 +99,7 @@ class PackedChannels(Step, frozen=True):
     red: Annotated[ChannelSource, Field("red", "What the red channel holds.")] = ChannelSource()
     green: Annotated[ChannelSource, Field("green", "What the green channel holds.")] = ChannelSource()
     blue: Annotated[ChannelSource, Field("blue", "What the blue channel holds.")] = ChannelSource()
-    alpha: Annotated[ChannelSource, Field("alpha", "What the alpha channel holds; nothing for white.")] = (
-        ChannelSource()
-    )
+    alpha: Annotated[ChannelSource, Field("alpha", "What the alpha channel holds; nothing for white.")] = ChannelSource()
 
 
 class Stroke(Part, frozen=True):
@@ -128,11 +109,7 @@ class Stroke(Part, frozen=True):
     tip: Annotated[Literal["soft", "hard", "chalk", "bristle", "spray"], Field("tip", "What it is made of.")] = "soft"
     size: Annotated[float, Field("size", "Radius, in half frames.", least=0.001, most=4)] = 0.15
     flow: Annotated[float, Field("flow", "How much each touch leaves.", least=0, most=1)] = 0.6
-    colour: Annotated[Colour, Field("colour", "Linear red, green and blue.", least=0, most=100, colour=True)] = (
-        1.0,
-        1.0,
-        1.0,
-    )
+    colour: Annotated[Colour, Field("colour", "Linear red, green and blue.", least=0, most=100, colour=True)] = (1.0, 1.0, 1.0)
     mirror: Annotated[bool, Field("mirror", "Again on the other side.")] = False
     around: Annotated[int, Field("around", "How often about the middle.", least=1, most=64)] = 1
     tiles: Annotated[bool, Field("tiles", "Comes in again where it leaves.")] = False
@@ -162,180 +139,90 @@ class Gas(Step, frozen=True):
         int, Field("grid", "Cells along each side of its box: more show more, and take longer.", soft=(32, 128), least=16, most=160,
                    words=("resolution", "detail"))
     ] = 64  # fmt: skip
-    warm: Annotated[
-        float, Field("pre-roll", "Seconds that pass before the first frame.", unit="s", soft=(0, 4), least=0, most=30)
-    ] = 0.5
-    span: Annotated[
-        float, Field("span", "Seconds from the first frame to the last.", unit="s", soft=(0.2, 6), least=0.05, most=60)
-    ] = 2.0
+    warm: Annotated[float, Field("pre-roll", "Seconds that pass before the first frame.", unit="s", soft=(0, 4), least=0, most=30)] = 0.5
+    span: Annotated[float, Field("span", "Seconds from the first frame to the last.", unit="s", soft=(0.2, 6), least=0.05, most=60)] = 2.0
     source_at: Annotated[
-        Pair,
-        Field(
-            "at",
-            "Middle of the source, rightward and upward.",
-            unit="m",
-            soft=(-1, 1),
-            letters=("X", "Y"),
-            group="source",
-        ),
+        Pair, Field("at", "Middle of the source, rightward and upward.", unit="m", soft=(-1, 1), letters=("X", "Y"), group="source")
     ] = (0.0, -0.72)
-    source_size: Annotated[
-        float, Field("size", "Radius of the source.", unit="m", soft=(0, 1), least=0.02, most=2, group="source")
-    ] = 0.22
+    source_size: Annotated[float, Field("size", "Radius of the source.", unit="m", soft=(0, 1), least=0.02, most=2, group="source")] = (
+        0.22
+    )
     source_flat: Annotated[
-        float,
-        Field(
-            "height", "Height of the source, as a share of its width.", soft=(0, 2), least=0.05, most=10, group="source"
-        ),
+        float, Field("height", "Height of the source, as a share of its width.", soft=(0, 2), least=0.05, most=10, group="source")
     ] = 0.5
-    ragged: Annotated[
-        float, Field("ragged", "How uneven the source gives.", soft=(0, 1), least=0, most=1, group="source")
-    ] = 0.6
+    ragged: Annotated[float, Field("ragged", "How uneven the source gives.", soft=(0, 1), least=0, most=1, group="source")] = 0.6
     lasts: Annotated[
-        float,
-        Field(
-            "emits for",
-            "Seconds after which its source stops.",
-            unit="s",
-            soft=(0, 6),
-            least=0.01,
-            most=60,
-            group="source",
-        ),
+        float, Field("emits for", "Seconds after which its source stops.", unit="s", soft=(0, 6), least=0.01, most=60, group="source")
     ] = 60.0
     pulse: Annotated[
-        float,
-        Field("pulses", "How often a second it swells.", unit="/s", soft=(0, 8), least=0, most=60, group="source"),
+        float, Field("pulses", "How often a second it swells.", unit="/s", soft=(0, 8), least=0, most=60, group="source")
     ] = 0.0
     pulse_depth: Annotated[
-        float,
-        Field(
-            "pulse depth", "How far it sinks between.", soft=(0, 1), least=0, most=1, needs=(_BURSTS,), group="source"
-        ),
+        float, Field("pulse depth", "How far it sinks between.", soft=(0, 1), least=0, most=1, needs=(_BURSTS,), group="source")
     ] = 0.8
     smoke: Annotated[
-        float,
-        Field("smoke", "How much it gives a second.", unit="/s", soft=(0, 20), least=0, most=1000, group="source"),
+        float, Field("smoke", "How much it gives a second.", unit="/s", soft=(0, 20), least=0, most=1000, group="source")
     ] = 6.0
     fuel: Annotated[
-        float,
-        Field(
-            "fuel",
-            "How much it gives a second, to be burned.",
-            unit="/s",
-            soft=(0, 40),
-            least=0,
-            most=1000,
-            group="source",
-        ),
+        float, Field("fuel", "How much it gives a second, to be burned.", unit="/s", soft=(0, 40), least=0, most=1000, group="source")
     ] = 0.0
     heat: Annotated[
-        float,
-        Field("heat", "How hot what it gives is: 1 glows brightly.", soft=(0, 2), least=0, most=20, group="source"),
+        float, Field("heat", "How hot what it gives is: 1 glows brightly.", soft=(0, 2), least=0, most=20, group="source")
     ] = 0.5
     push: Annotated[
-        float,
-        Field("push", "Upward speed of what it gives.", unit="m/s", soft=(-3, 6), least=-50, most=50, group="source"),
+        float, Field("push", "Upward speed of what it gives.", unit="m/s", soft=(-3, 6), least=-50, most=50, group="source")
     ] = 0.5
     blast: Annotated[
-        float,
-        Field("blast", "How fast what it gives swells.", unit="/s", soft=(0, 12), least=-50, most=50, group="source"),
+        float, Field("blast", "How fast what it gives swells.", unit="/s", soft=(0, 12), least=-50, most=50, group="source")
     ] = 0.0
-    lift: Annotated[
-        float, Field("lift", "How fast heat rises.", unit="m/s²", soft=(0, 12), least=-100, most=100, group="air")
-    ] = 4.0
+    lift: Annotated[float, Field("lift", "How fast heat rises.", unit="m/s²", soft=(0, 12), least=-100, most=100, group="air")] = 4.0
     weight: Annotated[
         float,
-        Field(
-            "weight",
-            "How fast smoke sinks; less than 0 and it rises.",
-            unit="m/s²",
-            soft=(-2, 4),
-            least=-100,
-            most=100,
-            group="air",
-        ),
+        Field("weight", "How fast smoke sinks; less than 0 and it rises.", unit="m/s²", soft=(-2, 4), least=-100, most=100, group="air"),
     ] = 0.0
     curl: Annotated[
-        float,
-        Field(
-            "curls",
-            "How much small whirls are kept alive.",
-            soft=(0, 8),
-            least=0,
-            most=60,
-            group="air",
-            words=("vorticity",),
-        ),
+        float, Field("curls", "How much small whirls are kept alive.", soft=(0, 8), least=0, most=60, group="air", words=("vorticity",))
     ] = 2.0
     gusts: Annotated[
         float, Field("gusts", "How strongly the air is stirred.", unit="m/s²", soft=(0, 10), least=0, most=100, group="air",
                      words=("turbulence", "noise"))
     ] = 2.0  # fmt: skip
-    gust_size: Annotated[
-        float, Field("gust size", "Size of one whirl.", unit="m", soft=(0.1, 1.5), least=0.05, most=4, group="air")
-    ] = 0.5
-    wind: Annotated[Pair, Field("wind", "Speed of the air, rightward and upward.", unit="m/s", soft=(-2, 2), letters=("X", "Y"),
-                                group="air")] = (0.0, 0.0)  # fmt: skip
-    drag: Annotated[
-        float, Field("drag", "How fast the air comes to rest.", unit="1/s", soft=(0, 4), least=0, most=50, group="air")
-    ] = 0.2
-    floor: Annotated[bool, Field("floor", "Whether it stands on a floor; else the box is open below.", group="air")] = (
-        False
+    gust_size: Annotated[float, Field("gust size", "Size of one whirl.", unit="m", soft=(0.1, 1.5), least=0.05, most=4, group="air")] = (
+        0.5
     )
+    wind: Annotated[
+        Pair, Field("wind", "Speed of the air, rightward and upward.", unit="m/s", soft=(-2, 2), letters=("X", "Y"), group="air")
+    ] = (0.0, 0.0)
+    drag: Annotated[float, Field("drag", "How fast the air comes to rest.", unit="1/s", soft=(0, 4), least=0, most=50, group="air")] = 0.2
+    floor: Annotated[bool, Field("floor", "Whether it stands on a floor; else the box is open below.", group="air")] = False
     pillar: Annotated[
-        float, Field("ball", "Radius of a ball in its way; 0 for none.", unit="m", soft=(0, 0.6), least=0, most=2, group="air",
-                     words=("obstacle",))
-    ] = 0.0  # fmt: skip
+        float,
+        Field(
+            "ball", "Radius of a ball in its way; 0 for none.", unit="m", soft=(0, 0.6), least=0, most=2, group="air", words=("obstacle",)
+        ),
+    ] = 0.0
     pillar_at: Annotated[Pair, Field("ball at", "Rightward and upward.", unit="m", soft=(-1, 1), letters=("X", "Y"), group="air",
         needs=(beside("pillar", lambda radius: radius > 0, "There is no ball."),))] = (0.0, 0.0)  # fmt: skip
-    cools: Annotated[
-        float, Field("cools", "How fast heat goes.", unit="1/s", soft=(0, 6), least=0, most=100, group="burning")
-    ] = 1.2
-    burns: Annotated[
-        float, Field("burns", "How fast fuel burns.", unit="1/s", soft=(0, 12), least=0, most=100, group="burning")
-    ] = 5.0
-    soot: Annotated[
-        float, Field("soot", "Smoke that burnt fuel leaves.", soft=(0, 2), least=0, most=20, group="burning")
-    ] = 0.3
-    clears: Annotated[
-        float, Field("clears", "How fast smoke goes.", unit="1/s", soft=(0, 3), least=0, most=50, group="burning")
-    ] = 0.2
-    glow: Annotated[
-        float, Field("glow", "How brightly heat shines.", soft=(0, 4), least=0, most=100, group="drawn")
-    ] = 0.0
+    cools: Annotated[float, Field("cools", "How fast heat goes.", unit="1/s", soft=(0, 6), least=0, most=100, group="burning")] = 1.2
+    burns: Annotated[float, Field("burns", "How fast fuel burns.", unit="1/s", soft=(0, 12), least=0, most=100, group="burning")] = 5.0
+    soot: Annotated[float, Field("soot", "Smoke that burnt fuel leaves.", soft=(0, 2), least=0, most=20, group="burning")] = 0.3
+    clears: Annotated[float, Field("clears", "How fast smoke goes.", unit="1/s", soft=(0, 3), least=0, most=50, group="burning")] = 0.2
+    glow: Annotated[float, Field("glow", "How brightly heat shines.", soft=(0, 4), least=0, most=100, group="drawn")] = 0.0
     kelvin: Annotated[
         float, Field("hottest", "What a heat of 1 is, as its colour tells.", unit="K", soft=(1000, 4000), least=600,
                      most=12000, group="drawn", words=("black body", "temperature"))
     ] = 2200.0  # fmt: skip
-    dense: Annotated[float, Field("dense", "How opaque smoke is.", soft=(0, 20), least=0, most=500, group="drawn")] = (
-        7.0
-    )
-    shade: Annotated[
-        float, Field("shade", "How much smoke shades itself.", soft=(0, 2), least=0, most=20, group="drawn")
-    ] = 0.8
+    dense: Annotated[float, Field("dense", "How opaque smoke is.", soft=(0, 20), least=0, most=500, group="drawn")] = 7.0
+    shade: Annotated[float, Field("shade", "How much smoke shades itself.", soft=(0, 2), least=0, most=20, group="drawn")] = 0.8
     colour: Annotated[
-        Colour,
-        Field(
-            "colour",
-            "Colour of the smoke in light: linear red, green and blue.",
-            least=0,
-            most=10,
-            colour=True,
-            group="drawn",
-        ),
+        Colour, Field("colour", "Colour of the smoke in light: linear red, green and blue.", least=0, most=10, colour=True, group="drawn")
     ] = (0.8, 0.8, 0.8)
-    rim: Annotated[
-        float, Field("rim", "Share of the frame in which it runs out.", soft=(0, 0.5), least=0, most=1, group="drawn")
-    ] = 0.12
+    rim: Annotated[float, Field("rim", "Share of the frame in which it runs out.", soft=(0, 0.5), least=0, most=1, group="drawn")] = 0.12
     closes: Annotated[
         float,
         Field("closes", "Share of the frames in which a loop fades its end into its beginning.", soft=(0, 0.5), least=0, most=0.5,
               group="drawn"),
     ] = 0.35  # fmt: skip
     seed: Annotated[
-        int,
-        Field(
-            "seed", "Start of the random numbers: another seed, another variation.", soft=(0, 100), least=0, most=1e6
-        ),
+        int, Field("seed", "Start of the random numbers: another seed, another variation.", soft=(0, 100), least=0, most=1e6)
     ] = 1

@@ -13,9 +13,9 @@ class StepLane(Part, frozen=True):
     """A number of a step that changes over the frames of its sheet."""
 
     drives: Annotated[str, Field("drives", "The number that changes.", names="number")] = "amount"
-    curve: Annotated[
-        Curve, Field("value", "The number itself, from the first frame to the last.", words=("animate", "key"))
-    ] = curve((0.0, 0.0), (1.0, 1.0), ease="straight")
+    curve: Annotated[Curve, Field("value", "The number itself, from the first frame to the last.", words=("animate", "key"))] = curve(
+        (0.0, 0.0), (1.0, 1.0), ease="straight"
+    )
 
 
 class Step(Part, frozen=True):
@@ -46,13 +46,10 @@ class Step(Part, frozen=True):
         ),
     ] = "over"
     amount: Annotated[
-        float,
-        Field("amount", "How much of it is taken.", soft=(0, 1), least=0, most=1, words=("opacity", "strength"),
-              group="more: mix"),
-    ] = 1.0  # fmt: skip
+        float, Field("amount", "How much of it is taken.", soft=(0, 1), least=0, most=1, words=("opacity", "strength"), group="more: mix")
+    ] = 1.0
     lanes: Annotated[
-        tuple[StepLane, ...],
-        Field("over frames", "Numbers that change over the frames of the sheet.", words=("animate", "lane")),
+        tuple[StepLane, ...], Field("over frames", "Numbers that change over the frames of the sheet.", words=("animate", "lane"))
     ] = ()
 
 

@@ -52,9 +52,12 @@ def loose_limit(known: Facts) -> Iterator[Finding]:
             need = known.forecast.memory(layer)
             much = f"; room for {need / 2**20:.0f} MB of them may be taken" if need > MUCH else ""
             yield Finding(
-                layer.id, ("outlet", "limit"), f"at most {limit} may live, but never more than {peak} do{much}",
-                (setting(f"lower the limit to {fits}", layer, ("outlet", "limit"), fits),), grave=False,
-            )  # fmt: skip
+                layer.id,
+                ("outlet", "limit"),
+                f"at most {limit} may live, but never more than {peak} do{much}",
+                (setting(f"lower the limit to {fits}", layer, ("outlet", "limit"), fits),),
+                grave=False,
+            )
 
 
 def nothing_is_born(known: Facts) -> Iterator[Finding]:
@@ -64,27 +67,37 @@ def nothing_is_born(known: Facts) -> Iterator[Finding]:
         spawns = outlet.rate.most > 0 or outlet.bursts or outlet.per_metre > 0
         if not spawns and layer.id not in known.feeds:
             yield Finding(
-                layer.id, ("outlet", "rate"), "nothing is born: it has no rate, no burst, and no rule spawns it",
+                layer.id,
+                ("outlet", "rate"),
+                "nothing is born: it has no rate, no burst, and no rule spawns it",
                 (setting("40 a second", layer, ("outlet", "rate"), fixed(40.0)),),
-            )  # fmt: skip
+            )
         elif outlet.limit == 0:
             yield Finding(
-                layer.id, ("outlet", "limit"), "a limit of 0 lets nothing be born",
+                layer.id,
+                ("outlet", "limit"),
+                "a limit of 0 lets nothing be born",
                 (setting(f"at most {_USUAL}", layer, ("outlet", "limit"), _USUAL),),
-            )  # fmt: skip
+            )
         elif layer.birth.lifetime.most <= 0:
             yield Finding(
-                layer.id, ("birth", "lifetime"), "particles of 0 s are never seen",
+                layer.id,
+                ("birth", "lifetime"),
+                "particles of 0 s are never seen",
                 (setting("live 1 s", layer, ("birth", "lifetime"), fixed(1.0)),),
-            )  # fmt: skip
+            )
         elif outlet.per_metre > 0 and not known.poses.moves(layer):
             carrier = Carrier(moves="to and fro")
             yield Finding(
-                layer.id, ("outlet", "per_metre"), "it is born per metre, but the layer does not move",
-                (setting("let a carrier take it to and fro", None, ("stage", "carrier"), carrier),
-                 setting("nothing per metre", layer, ("outlet", "per_metre"), 0.0)),
+                layer.id,
+                ("outlet", "per_metre"),
+                "it is born per metre, but the layer does not move",
+                (
+                    setting("let a carrier take it to and fro", None, ("stage", "carrier"), carrier),
+                    setting("nothing per metre", layer, ("outlet", "per_metre"), 0.0),
+                ),
                 grave=outlet.rate.most <= 0 and not outlet.bursts,
-            )  # fmt: skip
+            )
 
 
 def born_too_late(known: Facts) -> Iterator[Finding]:
@@ -98,15 +111,11 @@ def born_too_late(known: Facts) -> Iterator[Finding]:
         if outlet.rate.most > 0 and begin + outlet.start >= over and not outlet.bursts and layer.id not in known.feeds:
             at = begin + outlet.start
             mend = (
-                setting("begin at the start", layer, ("outlet", "start"), 0.0) if outlet.start > 0
+                setting("begin at the start", layer, ("outlet", "start"), 0.0)
+                if outlet.start > 0
                 else setting("begin without the cue", layer, ("outlet", "on_cue"), "")
-            )  # fmt: skip
-            yield Finding(
-                layer.id,
-                ("outlet", "start"),
-                f"it begins at {at:.3g} s, but the effect is over at {over:.3g} s",
-                (mend,),
             )
+            yield Finding(layer.id, ("outlet", "start"), f"it begins at {at:.3g} s, but the effect is over at {over:.3g} s", (mend,))
         late = [i for i, burst in enumerate(outlet.bursts) if begin + burst.first_at >= over]
         for i in late:
             at = begin + outlet.bursts[i].first_at
@@ -122,9 +131,12 @@ def much_memory(known: Facts) -> Iterator[Finding]:
         if need > MUCH and limit <= _LOOSE * max(known.peak(layer), 1):
             fits = max(int(limit * 0.9 * MUCH / need), 1)
             yield Finding(
-                layer.id, ("outlet", "limit"), f"its particles may take {need / 2**20:.0f} MB of memory",
-                (setting(f"at most {fits}", layer, ("outlet", "limit"), fits),), grave=False,
-            )  # fmt: skip
+                layer.id,
+                ("outlet", "limit"),
+                f"its particles may take {need / 2**20:.0f} MB of memory",
+                (setting(f"at most {fits}", layer, ("outlet", "limit"), fits),),
+                grave=False,
+            )
 
 
 def too_many_places(known: Facts) -> Iterator[Finding]:

@@ -138,11 +138,7 @@ class Facts:
         made_of = look.effect.stage, look.effect.recipes, *look.layers
         key = (_DRAWN, *(each.key for each in look.layers))
         kept = self._memo.get(key)
-        if (
-            kept is None
-            or len(kept[1][0]) != len(made_of)
-            or any(a is not b for a, b in zip(kept[1][0], made_of, strict=True))
-        ):
+        if kept is None or len(kept[1][0]) != len(made_of) or any(a is not b for a, b in zip(kept[1][0], made_of, strict=True)):
             kept = self._memo[key] = None, (made_of, self.drawn(look)[..., :3].astype(int))
         return kept[1][1]
 
@@ -170,9 +166,7 @@ class Facts:
 
     def free_peak(self, layer: Layer) -> int:
         """The most of a layer that would live at once if there were room for all."""
-        room = int(
-            min(max(self.forecast.most_births(layer, layer.birth.lifetime.most), 1.0), 16.0 * layer.outlet.limit)
-        )
+        room = int(min(max(self.forecast.most_births(layer, layer.birth.lifetime.most), 1.0), 16.0 * layer.outlet.limit))
         path = ("layers", index_of(self.effect, layer.id), "outlet", "limit")
         free = Timeline(with_value(self.effect, path, room), self.timeline.mesh, self.timeline.density)
         while not free.explore(_WORK):

@@ -38,9 +38,7 @@ def set_but_idle(known: Facts) -> Iterator[Finding]:
                 yield from _idle(layer, layer, (name,), declared)
 
 
-def _idle(
-    root: Any, layer: Layer | None, path: Path, declared: Declared, around: Field | None = None
-) -> Iterator[Finding]:
+def _idle(root: Any, layer: Layer | None, path: Path, declared: Declared, around: Field | None = None) -> Iterator[Finding]:
     field, value = declared.field, value_at(root, path)
     if field.hidden or path in _ELSEWHERE or value == declared.default:
         return

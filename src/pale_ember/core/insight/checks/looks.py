@@ -144,9 +144,7 @@ def too_thin(known: Facts) -> Iterator[Finding]:
         if 0 < wide < _THIN:
             game, by = known.effect.stage.game, 1.2 / wide
             size = scaled(layer.birth.size, by)
-            said = (
-                f"it is {wide:.2g} pixels wide where the game looks from, {game.distance:.3g} m away: it will flicker"
-            )
+            said = f"it is {wide:.2g} pixels wide where the game looks from, {game.distance:.3g} m away: it will flicker"
             mend = setting(f"{1000 * size.middle:.2g} mm wide", layer, ("birth", "size"), size)
             yield Finding(layer.id, ("birth", "size"), said, (mend,), grave=False)
 
@@ -232,9 +230,11 @@ def _box(known: Facts, layer: Layer) -> tuple[np.ndarray, np.ndarray, float, flo
     half = 0.5 * float(np.median(sizes))
     bright = luminance(colours) * (1.0 - layer.look.light.lit) if layer.look.light.lit < 1 else np.ones(len(colours))
     return (
-        np.percentile(places, 10, axis=0) - half, np.percentile(places, 90, axis=0) + half,
-        float(np.percentile(bright, 90)), float(np.median(colours[:, 3])),
-    )  # fmt: skip
+        np.percentile(places, 10, axis=0) - half,
+        np.percentile(places, 90, axis=0) + half,
+        float(np.percentile(bright, 90)),
+        float(np.median(colours[:, 3])),
+    )
 
 
 def light_without_a_use(known: Facts) -> Iterator[Finding]:
@@ -243,9 +243,8 @@ def light_without_a_use(known: Facts) -> Iterator[Finding]:
     lit = [layer for layer in known.shown if layer.look.light.lit > 0]
     falls = stage.ground or stage.figure or any(prop.shown for prop in stage.props) or lit
     casting = [
-        layer for layer in known.shown
-        if layer.look.light.casts > 0 and layer.look.blend in ("additive", "premultiplied", "screen")
-    ]  # fmt: skip
+        layer for layer in known.shown if layer.look.light.casts > 0 and layer.look.blend in ("additive", "premultiplied", "screen")
+    ]
     for layer in known.shown:
         casts = layer.look.light.casts
         if casts > 1 and not falls and layer in casting:
@@ -273,10 +272,12 @@ def dissolves_nothing(known: Facts) -> Iterator[Finding]:
         path: Path = ("look", "dissolve", "amount")
         if worn.picture and worn.amount <= 0 and not driven:
             yield Finding(
-                layer.id, path, "dissolve is 0, so its picture dissolves nothing",
-                (setting("dissolve half", layer, path, 0.5),
-                 setting("no dissolve picture", layer, ("look", "dissolve", "picture"), "")), grave=False,
-            )  # fmt: skip
+                layer.id,
+                path,
+                "dissolve is 0, so its picture dissolves nothing",
+                (setting("dissolve half", layer, path, 0.5), setting("no dissolve picture", layer, ("look", "dissolve", "picture"), "")),
+                grave=False,
+            )
         elif driven and not worn.picture:
 
             def without(layer: Layer) -> Layer:
@@ -284,10 +285,14 @@ def dissolves_nothing(known: Facts) -> Iterator[Finding]:
                 return replace(layer, life=replace(layer.life, more=more))
 
             yield Finding(
-                layer.id, ("look", "dissolve", "picture"), "a lane drives dissolve, but there is no dissolve picture",
-                (setting("dissolve by clouds", layer, ("look", "dissolve", "picture"), "library:clouds"),
-                 changing("no such lane", layer, without)),
-            )  # fmt: skip
+                layer.id,
+                ("look", "dissolve", "picture"),
+                "a lane drives dissolve, but there is no dissolve picture",
+                (
+                    setting("dissolve by clouds", layer, ("look", "dissolve", "picture"), "library:clouds"),
+                    changing("no such lane", layer, without),
+                ),
+            )
 
 
 def no_vectors(known: Facts) -> Iterator[Finding]:
@@ -296,12 +301,7 @@ def no_vectors(known: Facts) -> Iterator[Finding]:
         look = layer.look
         if look.drawn_as == "sprite" and look.between == "along vectors" and not look.vectors:
             said = "frames are to be carried along vectors, but no sheet of vectors is chosen: they are mixed"
-            yield Finding(
-                layer.id, ("look", "vectors"), said, (setting("mix them", layer, ("look", "between"), "mixed"),)
-            )
+            yield Finding(layer.id, ("look", "vectors"), said, (setting("mix them", layer, ("look", "between"), "mixed"),))
 
 
-RULES = (
-    pops, all_the_same, too_thin, layers_alike, wrong_order, dark_over_bright, light_without_a_use, dissolves_nothing,
-    no_vectors,
-)  # fmt: skip
+RULES = (pops, all_the_same, too_thin, layers_alike, wrong_order, dark_over_bright, light_without_a_use, dissolves_nothing, no_vectors)

@@ -25,10 +25,7 @@ def rule_without_a_child(known: Facts) -> Iterator[Finding]:
                 "take the rule away",
                 layer,
                 lambda layer, i=i: replace(  # type: ignore[misc]
-                    layer,
-                    offspring=replace(
-                        layer.offspring, rules=(*layer.offspring.rules[:i], *layer.offspring.rules[i + 1 :])
-                    ),
+                    layer, offspring=replace(layer.offspring, rules=(*layer.offspring.rules[:i], *layer.offspring.rules[i + 1 :]))
                 ),
             )
             child = known.by_id.get(rule.layer)
@@ -39,15 +36,14 @@ def rule_without_a_child(known: Facts) -> Iterator[Finding]:
                 yield Finding(layer.id, path, said, (*take, gone))
             elif not child.shown:
                 said = f"a rule spawns {child.name}, which is hidden"
-                yield Finding(
-                    layer.id, path, said, (setting(f"show {child.name}", child, ("shown",), True), gone), grave=False
-                )
+                yield Finding(layer.id, path, said, (setting(f"show {child.name}", child, ("shown",), True), gone), grave=False)
             elif rule.when == "touches" and layer.contact.meets == "pass":
                 said = f"a rule waits for touches to spawn {child.name}, but particles pass through everything"
                 mends = (
                     setting("let them bounce", layer, ("contact", "meets"), "bounce"),
-                    setting("let them end there", layer, ("contact", "meets"), "end"), gone,
-                )  # fmt: skip
+                    setting("let them end there", layer, ("contact", "meets"), "end"),
+                    gone,
+                )
                 yield Finding(layer.id, path, said, mends)
 
 
@@ -60,10 +56,7 @@ def cap_that_always_binds(known: Facts) -> Iterator[Finding]:
             times = int(layer.birth.lifetime.least / max(rule.interval, 1e-3))
             if times > 2 * rule.most_per_parent:
                 path = ("offspring", "rules", i, "most_per_parent")
-                said = (
-                    f"every particle could spawn {times} times in its life, but may {rule.most_per_parent} times: "
-                    "the cap always binds"
-                )
+                said = f"every particle could spawn {times} times in its life, but may {rule.most_per_parent} times: the cap always binds"
                 every = layer.birth.lifetime.least / rule.most_per_parent
                 mends = (
                     setting("no cap", layer, path, 0),
@@ -86,9 +79,7 @@ def too_many_children(known: Facts) -> Iterator[Finding]:
             share = 0.9 * max(_SWARM, _TIMES * (total - children)) / children
             count = scaled(rule.count, share)
             count = replace(count, low=max(round(count.low), 1), high=max(round(count.high), 1))
-            rarely = setting(
-                f"by a chance of {rule.chance * share:.2g}", layer, (*path[:-1], "chance"), rule.chance * share
-            )
+            rarely = setting(f"by a chance of {rule.chance * share:.2g}", layer, (*path[:-1], "chance"), rule.chance * share)
             fewer = setting(f"{count.middle:.3g} each time", layer, path, count)
             fits = count.middle <= share * rule.count.middle * 1.05
             yield Finding(layer.id, path, said, (fewer, rarely) if fits else (rarely,), grave=False)

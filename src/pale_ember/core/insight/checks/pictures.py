@@ -30,9 +30,13 @@ def plain_card(layer: Layer) -> bool:
     surface = layer.look.surface
     still = surface.tile == (1.0, 1.0) and not any(surface.scroll) and not surface.second and not surface.warp
     return (
-        layer.look.drawn_as == "sprite" and still and surface.channel == "all" and not surface.invert
-        and not layer.look.dissolve.picture and layer.look.picture != ""
-    )  # fmt: skip
+        layer.look.drawn_as == "sprite"
+        and still
+        and surface.channel == "all"
+        and not surface.invert
+        and not layer.look.dissolve.picture
+        and layer.look.picture != ""
+    )
 
 
 def frames_of(pixels: np.ndarray, rows: int, columns: int) -> np.ndarray:
@@ -62,19 +66,27 @@ def blend_fights_picture(known: Facts) -> Iterator[Finding]:
         rim, veil, halo = known.of_picture(look.picture, _edges, look.rows, look.columns, blend)
         if blend != "cut-out" and rim > _EDGE:
             yield Finding(
-                layer.id, ("look", "blend"), f"its picture is {rim:.0%} strong at its rim, so {blend} cards show as squares",
+                layer.id,
+                ("look", "blend"),
+                f"its picture is {rim:.0%} strong at its rim, so {blend} cards show as squares",
                 _better(layer, pixels),
-            )  # fmt: skip
+            )
         elif veil:
             yield Finding(
-                layer.id, ("look", "blend"), "the dark of its picture is not black: every card adds a grey veil",
-                _better(layer, pixels), grave=False,
-            )  # fmt: skip
+                layer.id,
+                ("look", "blend"),
+                "the dark of its picture is not black: every card adds a grey veil",
+                _better(layer, pixels),
+                grave=False,
+            )
         elif halo:
             yield Finding(
-                layer.id, ("look", "blend"), "its picture darkens where its alpha falls: cards get a dark halo",
-                (setting("premultiplied", layer, ("look", "blend"), "premultiplied"),), grave=False,
-            )  # fmt: skip
+                layer.id,
+                ("look", "blend"),
+                "its picture darkens where its alpha falls: cards get a dark halo",
+                (setting("premultiplied", layer, ("look", "blend"), "premultiplied"),),
+                grave=False,
+            )
 
 
 def _edges(pixels: np.ndarray, rows: int, columns: int, blend: str) -> tuple[float, bool, bool]:
@@ -102,8 +114,11 @@ def _better(layer: Layer, pixels: np.ndarray) -> tuple[Mend, ...]:
         mends.append(setting("invert it", layer, ("look", "surface", "invert"), True))
     mends.append(setting("a soft dot instead", layer, ("look", "picture"), "library:soft dot"))
     if layer.look.columns * layer.look.rows > 1:
-        mends[-1] = changing("a soft dot instead", layer, lambda layer: replace(
-            layer, look=replace(layer.look, picture="library:soft dot", columns=1, rows=1)))  # fmt: skip
+        mends[-1] = changing(
+            "a soft dot instead",
+            layer,
+            lambda layer: replace(layer, look=replace(layer.look, picture="library:soft dot", columns=1, rows=1)),
+        )
     return tuple(mends)
 
 
@@ -162,11 +177,7 @@ def picture_size(known: Facts) -> Iterator[Finding]:
     """A picture far larger than it is ever seen, or so small that it is seen soft. Those of the library stay as they are."""
     for layer in known.shown:
         look = layer.look
-        size = (
-            known.size_of(look.picture)
-            if look.drawn_as == "sprite" and not look.picture.startswith("library:")
-            else None
-        )
+        size = known.size_of(look.picture) if look.drawn_as == "sprite" and not look.picture.startswith("library:") else None
         cards = [sizes.max(axis=1) for _, sizes, _ in known.seen(layer) if len(sizes)]
         if size is None or not cards:
             continue
@@ -191,9 +202,7 @@ def _resized(known: Facts, name: str, wanted: int) -> tuple[Mend, ...]:
     place = next((i for i, recipe in enumerate(known.effect.recipes) if recipe.name == told), None)
     if not name.startswith(RECIPE) or place is None:
         return ()
-    return (
-        Mend(f"paint it {wanted} pixels wide", lambda effect: with_value(effect, ("recipes", place, "size"), wanted)),
-    )
+    return (Mend(f"paint it {wanted} pixels wide", lambda effect: with_value(effect, ("recipes", place, "size"), wanted)),)
 
 
 RULES = (blend_fights_picture, grid_cuts_frames, picture_size)

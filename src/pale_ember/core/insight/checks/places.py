@@ -39,9 +39,11 @@ def out_of_sight(known: Facts) -> Iterator[Finding]:
         middle = 0.5 * (places.min(axis=0) + places.max(axis=0))
         said = f"it is never inside {told} kept: it is about {' / '.join(f'{x:.2g}' for x in middle)} m"
         yield Finding(
-            layer.id, ("place",), said,
+            layer.id,
+            ("place",),
+            said,
             (_keep_view(layer.name, camera), setting("bring it to the middle", layer, ("place",), (0.0, 0.5, 0.0))),
-        )  # fmt: skip
+        )
 
 
 def within(view: View, places: np.ndarray, radii: np.ndarray) -> np.ndarray:
@@ -55,10 +57,7 @@ def within(view: View, places: np.ndarray, radii: np.ndarray) -> np.ndarray:
 
 def _keep_view(name: str, camera: Camera) -> Mend:
     kept = replace(camera, name=name)
-    return Mend(
-        "keep a view that shows it",
-        lambda effect: with_value(effect, ("stage", "cameras"), (*effect.stage.cameras, kept)),
-    )
+    return Mend("keep a view that shows it", lambda effect: with_value(effect, ("stage", "cameras"), (*effect.stage.cameras, kept)))
 
 
 def under_the_ground(known: Facts) -> Iterator[Finding]:
@@ -93,9 +92,7 @@ def cut_by_the_ground(known: Facts) -> Iterator[Finding]:
         if cut.mean() > 0.1:
             soft = round(0.25 * float(np.median(sizes[cut, 1])), 2)
             said = f"{cut.mean():.0%} of its cards are cut by the ground in a hard line"
-            yield Finding(
-                layer.id, ("look", "soft"), said, (setting(f"soft over {soft:g} m", layer, ("look", "soft"), soft),)
-            )
+            yield Finding(layer.id, ("look", "soft"), said, (setting(f"soft over {soft:g} m", layer, ("look", "soft"), soft),))
 
 
 def flickers_on_a_surface(known: Facts) -> Iterator[Finding]:
@@ -173,6 +170,4 @@ def _anchor_fields(layer: Layer) -> tuple[tuple[str, str, str], ...]:
     return tuple(("look", kind, name) for name in fields.get(kind, ()))
 
 
-RULES = (
-    out_of_sight, under_the_ground, cut_by_the_ground, flickers_on_a_surface, touches_nothing, lost_names,
-)  # fmt: skip
+RULES = (out_of_sight, under_the_ground, cut_by_the_ground, flickers_on_a_surface, touches_nothing, lost_names)

@@ -52,10 +52,7 @@ def burnt_out(known: Facts) -> Iterator[Finding]:
 
 
 def _radiance(known: Facts, layer: Layer) -> float:
-    return sum(
-        float((luminance(colours) * colours[:, 3] * sizes[:, 0] * sizes[:, 1]).sum())
-        for _, sizes, colours in known.seen(layer)
-    )
+    return sum(float((luminance(colours) * colours[:, 3] * sizes[:, 0] * sizes[:, 1]).sum()) for _, sizes, colours in known.seen(layer))
 
 
 def _hue(known: Facts, layer: Layer) -> float:

@@ -94,13 +94,9 @@ def unknown_to_the_game(known: Facts) -> Iterator[Finding]:
     if events is None:
         return
     effect = known.effect
-    told: list[tuple[Path, str]] = [
-        (("answers", _FIELDS.get(does, does)), name) for does, name in effect.answers.named().items()
-    ]
+    told: list[tuple[Path, str]] = [(("answers", _FIELDS.get(does, does)), name) for does, name in effect.answers.named().items()]
     told += [
-        (("cues", i, "sound" if cue.sound else "name"), cue.sound or cue.name)
-        for i, cue in enumerate(effect.cues)
-        if cue.what == "sound"
+        (("cues", i, "sound" if cue.sound else "name"), cue.sound or cue.name) for i, cue in enumerate(effect.cues) if cue.what == "sound"
     ]
     for path, name in told:
         if name in events:
@@ -136,10 +132,7 @@ def lit_by_lamps_alone(known: Facts) -> Iterator[Finding]:
         if layer.look.light.lit > 0.5 and layer.look.light.self_lit <= 0:
             said = "it is lit by lamps of the stage alone, which no game has"
             path = ("look", "light", "lit")
-            mends = (
-                setting("shine by itself", layer, path, 0.0),
-                setting("a sun and a sky", None, ("stage", "sun"), Sun()),
-            )
+            mends = (setting("shine by itself", layer, path, 0.0), setting("a sun and a sky", None, ("stage", "sun"), Sun()))
             yield Finding(layer.id, path, said, mends, grave=False)
 
 
@@ -151,16 +144,12 @@ def beyond_every_target(known: Facts) -> Iterator[Finding]:
         return
     top = max(known.shown, key=known.peak)
     share = max((budget.particles - (total - known.peak(top))) / known.peak(top), 0.0) * 0.95
-    said = (
-        f"{total} live at once, {budget.particles} may on any target ({name}): {top.name} has {known.peak(top)} of them"
-    )
+    said = f"{total} live at once, {budget.particles} may on any target ({name}): {top.name} has {known.peak(top)} of them"
     ids = [layer.id for layer in known.shown]
     evenly = 0.95 * budget.particles / total
     mends = [Mend("fewer of all, larger and stronger", lambda effect: with_fewer(effect, ids, evenly))]
     if share > 0:
-        mends.insert(
-            0, Mend(f"fewer of {top.name}, larger and stronger", lambda effect: with_fewer(effect, [top.id], share))
-        )
+        mends.insert(0, Mend(f"fewer of {top.name}, larger and stronger", lambda effect: with_fewer(effect, [top.id], share)))
     yield Finding(top.id, ("outlet", "rate"), said, tuple(mends), grave=False)
 
 

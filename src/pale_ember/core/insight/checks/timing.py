@@ -94,10 +94,13 @@ def begins_empty(known: Facts) -> Iterator[Finding]:
     if not effect.loop or effect.warm:
         return
     late = [
-        layer for layer in known.shown
-        if layer.outlet.rate.most > 0 and not layer.outlet.on_cue
-        and layer.birth.lifetime.middle / layer.tempo >= 0.2 * effect.duration and layer.outlet.start <= 0
-    ]  # fmt: skip
+        layer
+        for layer in known.shown
+        if layer.outlet.rate.most > 0
+        and not layer.outlet.on_cue
+        and layer.birth.lifetime.middle / layer.tempo >= 0.2 * effect.duration
+        and layer.outlet.start <= 0
+    ]
     for layer in late:
         later = [each.count for each in known.frames(layer)]
         first = known.alive(layer)
@@ -142,9 +145,7 @@ def leaps_at_the_loop(known: Facts) -> Iterator[Finding]:
                 continue
             ends = np.clip((np.array([0.0, effect.duration]) - lane.low) / (lane.high - lane.low), 0, 1)
             first, last = sample_keys(lane.curve.keys, ends).tolist()
-            if abs(last - first) <= _LEAP * (
-                drawn.soft[1] - drawn.soft[0] if drawn.adds else max(abs(first), abs(last), 1e-6)
-            ):
+            if abs(last - first) <= _LEAP * (drawn.soft[1] - drawn.soft[0] if drawn.adds else max(abs(first), abs(last), 1e-6)):
                 continue
             said = f"its {lane.drives} over the effect's time begins at {first:.3g} and ends at {last:.3g}: it leaps at each loop"
             curve = _closed(lane.curve, float(ends[0]), float(ends[1]), first)

@@ -30,9 +30,7 @@ def warp(step: told.Warp, c: Canvas, state: np.ndarray) -> np.ndarray:
     return read_at(state, c.x + step.by * across, c.y + step.by * up, wraps=True)
 
 
-def pushed(
-    c: Canvas, cells: int, octaves: int, churn: float, drift: float, seed: int, *, eddies: bool
-) -> tuple[np.ndarray, np.ndarray]:
+def pushed(c: Canvas, cells: int, octaves: int, churn: float, drift: float, seed: int, *, eddies: bool) -> tuple[np.ndarray, np.ndarray]:
     """How far a noise pushes each place rightward and upward, about -1 to 1; in eddies nothing is drawn together."""
     noise, deep = c.noise(seed, cells, cells, churn), c.deep(churn)
     x, y = (c.x + 1) * (cells / 2), (c.y + 1) * (cells / 2) - c.gone(drift, cells)
@@ -94,9 +92,7 @@ def _mean(one: np.ndarray, two: np.ndarray) -> np.ndarray:
 
 def sharpen(step: told.Sharpen, c: Canvas, state: np.ndarray) -> np.ndarray:
     pixels = step.width * c.size / 2
-    return through(
-        state, lambda part: np.clip(part + step.by * (part - bell_blurred(part, pixels)), 0, max(part.max(), 1.0))
-    )
+    return through(state, lambda part: np.clip(part + step.by * (part - bell_blurred(part, pixels)), 0, max(part.max(), 1.0)))
 
 
 _LAST = 4
@@ -180,9 +176,7 @@ def tile(step: told.Tile, c: Canvas, state: np.ndarray) -> np.ndarray:
 
 
 def gradient_map(step: told.GradientMap, c: Canvas, state: np.ndarray) -> np.ndarray:
-    tones = np.clip(
-        tones_of(state) if state.ndim == 2 else tones_of(np.dstack([state[..., :3], np.ones_like(state[..., 3])])), 0, 1
-    )
+    tones = np.clip(tones_of(state) if state.ndim == 2 else tones_of(np.dstack([state[..., :3], np.ones_like(state[..., 3])])), 0, 1)
     table = step.colours.table()
     at = tones * (len(table) - 1)
     low = np.minimum(at.astype(np.int32), len(table) - 2)
@@ -241,11 +235,7 @@ def edge(step: told.Edge, c: Canvas, state: np.ndarray) -> np.ndarray:
         down, right = np.gradient(wide)
         return np.clip(step.by * pixels * np.hypot(right, down), 0, 1)
 
-    return (
-        change(tones_of(state))
-        if state.ndim == 2
-        else np.dstack([state[..., :3], change(state[..., 3])]).astype(np.float32)
-    )
+    return change(tones_of(state)) if state.ndim == 2 else np.dstack([state[..., :3], change(state[..., 3])]).astype(np.float32)
 
 
 def distance(step: told.Distance, c: Canvas, state: np.ndarray) -> np.ndarray:
@@ -254,14 +244,8 @@ def distance(step: told.Distance, c: Canvas, state: np.ndarray) -> np.ndarray:
     filled = (state if state.ndim == 2 else state[..., 3]) > 0.5
     reach = step.reach * c.size / 2
     # Half a pixel, for the edge lies between two.
-    inside = (
-        np.where(filled, ndimage.distance_transform_edt(filled) - 0.5, 0.0) if filled.any() else np.zeros(filled.shape)
-    )
-    outside = (
-        np.where(filled, 0.0, ndimage.distance_transform_edt(~filled) - 0.5)
-        if filled.any()
-        else np.full(filled.shape, 1e9)
-    )
+    inside = np.where(filled, ndimage.distance_transform_edt(filled) - 0.5, 0.0) if filled.any() else np.zeros(filled.shape)
+    outside = np.where(filled, 0.0, ndimage.distance_transform_edt(~filled) - 0.5) if filled.any() else np.full(filled.shape, 1e9)
     away = {"inside": inside / reach, "outside": 1 - outside / reach, "both": 0.5 + (inside - outside) / (2 * reach)}
     return np.clip(away[step.side], 0, 1).astype(np.float32)
 

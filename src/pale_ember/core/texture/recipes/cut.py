@@ -37,9 +37,7 @@ def laid_out(cells: np.ndarray, columns: int) -> np.ndarray:
     rows = -(-count // columns)
     sheet = np.zeros((rows * columns, tall, wide, depth), np.float32)
     sheet[:count] = cells
-    return np.swapaxes(sheet.reshape(rows, columns, tall, wide, depth), 1, 2).reshape(
-        rows * tall, columns * wide, depth
-    )
+    return np.swapaxes(sheet.reshape(rows, columns, tall, wide, depth), 1, 2).reshape(rows * tall, columns * wide, depth)
 
 
 def frame_in(sheet: np.ndarray, recipe: Recipe, index: int) -> np.ndarray:

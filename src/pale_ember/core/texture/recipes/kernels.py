@@ -35,12 +35,7 @@ def read(planes, x, y, wraps, out):
             if low < 0 or low >= tall:
                 c, d, low = np.float32(0.0), np.float32(0.0), 0
         above, below = np.uint64(top) * line, np.uint64(low) * line
-        p, q, r, s = (
-            above + np.uint64(left),
-            above + np.uint64(right),
-            below + np.uint64(left),
-            below + np.uint64(right),
-        )
+        p, q, r, s = (above + np.uint64(left), above + np.uint64(right), below + np.uint64(left), below + np.uint64(right))
         for k in range(count):
             out[k, n] = a * flat[p] + b * flat[q] + c * flat[r] + d * flat[s]
             p, q, r, s = p + plane, q + plane, r + plane, s + plane

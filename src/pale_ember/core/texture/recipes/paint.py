@@ -40,9 +40,7 @@ def no_gas(gas: Gas, frames: int, loop: bool, size: int) -> np.ndarray:
 def numbers_of(step: Step | type[Step]) -> list[str]:
     """The numbers of a step that may change over its frames."""
     kind = step if isinstance(step, type) else type(step)
-    return [
-        name for name, declared in fields_of(kind).items() if declared.type in NUMBERS and not declared.field.hidden
-    ]
+    return [name for name, declared in fields_of(kind).items() if declared.type in NUMBERS and not declared.field.hidden]
 
 
 def step_at(step: Step, t: float) -> Step:
@@ -99,9 +97,13 @@ def mixed(before: np.ndarray | None, now: np.ndarray, mode: str, amount: float, 
 
 
 _PLAIN: dict[str, Callable[[np.ndarray, np.ndarray], np.ndarray]] = {
-    "add": lambda one, two: one + two, "subtract": lambda one, two: one - two, "multiply": lambda one, two: one * two,
-    "lighter": np.maximum, "darker": np.minimum, "difference": lambda one, two: np.abs(one - two),
-}  # fmt: skip
+    "add": lambda one, two: one + two,
+    "subtract": lambda one, two: one - two,
+    "multiply": lambda one, two: one * two,
+    "lighter": np.maximum,
+    "darker": np.minimum,
+    "difference": lambda one, two: np.abs(one - two),
+}
 
 
 def _thinned(state: np.ndarray, amount: float) -> np.ndarray:
@@ -164,9 +166,7 @@ class Painter:
         anew = recipe.each == "its own" and recipe.frames > 1
         moment = (0, 1, False, index) if anew else (index, recipe.frames, recipe.loop, 0)
         key = size, index, recipe.frames, recipe.loop, anew
-        canvas = Canvas(
-            size, self._pictures, self._gases, *moment, once=lambda name, make: self._once((key, name), make)
-        )
+        canvas = Canvas(size, self._pictures, self._gases, *moment, once=lambda name, make: self._once((key, name), make))
         before = self._kept.pop(key, [])
         now: list[_Kept] = []
         state: np.ndarray | None = None

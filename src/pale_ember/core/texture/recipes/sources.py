@@ -78,5 +78,8 @@ def gas(step: told.Gas, c: Canvas) -> np.ndarray:
 
 
 SOURCES: dict[type[Step], Callable[[Any, Canvas], np.ndarray]] = {
-    told.Noise: noise, told.Picture: picture, told.PackedChannels: pack, told.Gas: gas,
-}  # fmt: skip
+    told.Noise: noise,
+    told.Picture: picture,
+    told.PackedChannels: pack,
+    told.Gas: gas,
+}

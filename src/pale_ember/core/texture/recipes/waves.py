@@ -7,9 +7,7 @@ from collections.abc import Callable
 import numpy as np
 
 
-def softened(
-    part: np.ndarray, factor: Callable[[np.ndarray, np.ndarray], np.ndarray], pad: int, *, wraps: bool
-) -> np.ndarray:
+def softened(part: np.ndarray, factor: Callable[[np.ndarray, np.ndarray], np.ndarray], pad: int, *, wraps: bool) -> np.ndarray:
     """A plane (h, w) with its waves multiplied by `factor(fx, fy)`, in waves a pixel, right and down."""
     from scipy import fft
 

@@ -6,9 +6,7 @@ from __future__ import annotations
 from pale_ember.core.words.phrases import birth, contact, forces, life, look, offspring, outlet, place
 from pale_ember.core.words.scene import Scene, Wish
 
-PHRASES = tuple(
-    each for file in (place, outlet, birth, life, forces, contact, offspring, look) for each in file.PHRASES
-)
+PHRASES = tuple(each for file in (place, outlet, birth, life, forces, contact, offspring, look) for each in file.PHRASES)
 
 
 def phrases(scene: Scene, text: str, at: int) -> tuple[int, list[Wish]] | None:
@@ -16,10 +14,6 @@ def phrases(scene: Scene, text: str, at: int) -> tuple[int, list[Wish]] | None:
     best: tuple[int, list[Wish]] | None = None
     for phrase in PHRASES:
         said = phrase.said.match(text, at)
-        if (
-            said is not None
-            and (best is None or said.end() > best[0])
-            and (wish := phrase.wish(scene, said)) is not None
-        ):
+        if said is not None and (best is None or said.end() > best[0]) and (wish := phrase.wish(scene, said)) is not None:
             best = said.end(), [wish]
     return best

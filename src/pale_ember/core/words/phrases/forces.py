@@ -31,10 +31,7 @@ from pale_ember.core.words.scene import Scene
 
 @phrase(rf"(rises|rising|falls|falling)(?: at)? ({N})(?:\s*m/s²)?", "gravity", "forces", "gravity")
 def _gravity(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
-    return with_values(
-        layer,
-        (("forces", "gravity"), (0.0, math.copysign(float(said[2]), 1 if said[1].startswith("ris") else -1), 0.0)),
-    )
+    return with_values(layer, (("forces", "gravity"), (0.0, math.copysign(float(said[2]), 1 if said[1].startswith("ris") else -1), 0.0)))
 
 
 @phrase(rf"(?:is )?pulled by ({XYZ})(?: m/s²)?", "gravity", "forces", "gravity")
@@ -68,12 +65,7 @@ def _told(word: str, kind: Any) -> Phrase:
     unit = re.escape(fields_of(kind)["strength"].field.unit)
     before, _, behind = (re.escape(part) for part in kind.told.partition("{}"))
 
-    @phrase(
-        rf"{before}({R})(?:\s*{unit})?{behind}(?: and around it at ({N}) m/s²)?( in a sphere| in a box)?",
-        word,
-        "forces",
-        "more",
-    )
+    @phrase(rf"{before}({R})(?:\s*{unit})?{behind}(?: and around it at ({N}) m/s²)?( in a sphere| in a box)?", word, "forces", "more")
     def told(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
         values: dict[str, Any] = {"strength": _strength(kind, said[1]), "region": (said[3] or " everywhere").strip()}
         if issubclass(kind, Radial):
@@ -103,6 +95,4 @@ def _strength(kind: Any, text: str) -> Any:
     return value if declared.type is Range else value.middle
 
 
-PHRASES = (
-    *phrases_in(globals()), *(each(word, kind) for word, kind in kinds_of(Force).items() for each in (_told, _named)),
-)  # fmt: skip
+PHRASES = (*phrases_in(globals()), *(each(word, kind) for word, kind in kinds_of(Force).items() for each in (_told, _named)))

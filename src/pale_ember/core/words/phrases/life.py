@@ -12,16 +12,7 @@ from pale_ember.core.effect.properties import PROPERTIES
 from pale_ember.core.effect.values import Curve, Key
 from pale_ember.core.insight.colours import COLOUR
 from pale_ember.core.words.arithmetic import NotANumber
-from pale_ember.core.words.phrases.phrase import (
-    END,
-    EVERYDAY,
-    GRADIENT,
-    N,
-    phrase,
-    phrases_in,
-    with_one_more,
-    with_values,
-)
+from pale_ember.core.words.phrases.phrase import END, EVERYDAY, GRADIENT, N, phrase, phrases_in, with_one_more, with_values
 from pale_ember.core.words.scene import Scene
 from pale_ember.core.words.values import evenly, gradient_said
 
@@ -31,9 +22,7 @@ _VERBS = {
     "speeds up": ("speed", (0.3, 1.0)), "slows down": ("speed", (1.0, 0.2)),
 }  # fmt: skip
 _IN_AND_OUT = ((0.0, 0.0), (0.15, 1.0), (0.7, 1.0), (1.0, 0.0))
-_SHAPED = {
-    "in and out": _IN_AND_OUT, "in, then fades out": _IN_AND_OUT, "in": ((0.0, 0.0), (0.25, 1.0)), "out": ((0.0, 1.0), (1.0, 0.0)),
-}  # fmt: skip
+_SHAPED = {"in and out": _IN_AND_OUT, "in, then fades out": _IN_AND_OUT, "in": ((0.0, 0.0), (0.25, 1.0)), "out": ((0.0, 1.0), (1.0, 0.0))}
 _PROPERTY = "|".join(sorted(PROPERTIES, key=len, reverse=True))
 _OVER = "age|speed|distance|effect time|camera distance"
 
@@ -49,28 +38,19 @@ def _lane(layer: Layer, name: str, keys: tuple[Key, ...], scene: Scene) -> Layer
     return with_one_more(layer, ("life", "more"), new_lane(layer, name), {"curve": Curve(keys=keys)}, scene)
 
 
-@phrase(
-    rf"({'|'.join(_VERBS)}|grow|swell|shrink|fade|dim)(?: from)? ({N}(?: to {N})+)(?! s\b)", "lane", "life",
-)  # fmt: skip
+@phrase(rf"({'|'.join(_VERBS)}|grow|swell|shrink|fade|dim)(?: from)? ({N}(?: to {N})+)(?! s\b)", "lane", "life")
 def _course(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
     verb = said[1] if said[1] in _VERBS else f"{said[1]}s"
     values = [float(each) for each in said[2].split(" to ")]
     return _lane(layer, _VERBS[verb][0], evenly(values), scene)
 
 
-@phrase(
-    r"(?:opacity )?fad(?:es|e|ing) (in and out|in, then fades out|in|out)\b(?! (?:by|from|in|over|\d))",
-    "opacity",
-    "life",
-    "opacity",
-)
+@phrase(r"(?:opacity )?fad(?:es|e|ing) (in and out|in, then fades out|in|out)\b(?! (?:by|from|in|over|\d))", "opacity", "life", "opacity")
 def _fade(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
     return _lane(layer, "opacity", tuple(Key(at=at, value=value) for at, value in _SHAPED[said[1]]), scene)
 
 
-@phrase(
-    rf"(?:opacity|fades?)(?: in(?: by)? ({N}))?,?(?: (?:and )?out(?: from)?(?: ({N}))?)?{END}", "opacity", "life", "opacity",
-)  # fmt: skip
+@phrase(rf"(?:opacity|fades?)(?: in(?: by)? ({N}))?,?(?: (?:and )?out(?: from)?(?: ({N}))?)?{END}", "opacity", "life", "opacity")
 def _fade_at(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
     """`opacity in 0.2 out`, `fades in by 0.1 and out from 0.7`: by shares of the age."""
     into, out = said[1], said[2]
@@ -97,8 +77,10 @@ def _keeps(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
 
 @phrase(
     rf"({_PROPERTY})(?: over (?:life|age|its life))? (?:from )?({N}(?:\s*(?:to|→)\s*{N}){{2,}}"
-    rf"|{N}(?:\s*(?:to|→)\s*{N})+(?= over (?:life|age|its life)))(?: over (?:life|age|its life))?", "lane", "life",
-)  # fmt: skip
+    rf"|{N}(?:\s*(?:to|→)\s*{N})+(?= over (?:life|age|its life)))(?: over (?:life|age|its life))?",
+    "lane",
+    "life",
+)
 def _curve(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
     """`size 0.5 to 1 to 0`: from three values on it is no range."""
     return _lane(layer, said[1], evenly([float(each) for each in re.findall(N, said[2])]), scene)
@@ -117,15 +99,10 @@ def _one_colour(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
 @phrase(rf"({COLOUR}){END}", "tint", "birth", "tint")
 def _tint(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
     colour = gradient_said(said[1]).stops[0].colour
-    return with_values(
-        layer, (("birth", "tint"), replace(layer.birth.tint, first=colour, second=colour, gradient=None))
-    )
+    return with_values(layer, (("birth", "tint"), replace(layer.birth.tint, first=colour, second=colour, gradient=None)))
 
 
-@phrase(
-    rf"({_PROPERTY}|[\w ]{{1,40}}?) follows ({_OVER})", "lane", "life",
-    "more",
-)  # fmt: skip
+@phrase(rf"({_PROPERTY}|[\w ]{{1,40}}?) follows ({_OVER})", "lane", "life", "more")
 def _follows(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
     name = said[1] if said[1] in PROPERTIES else "named"
     told = {"drives": name, "over": said[2], **({"name": said[1]} if name == "named" else {})}

@@ -15,14 +15,17 @@ from pale_ember.core.words.scene import Scene
 _BLENDS = {told: blend for blend, told in BLENDS.items()}
 _FACINGS = {told: facing for facing, told in FACINGS.items()}
 _DRAWN: dict[str, tuple[tuple[Path, Any], ...]] = {
-    "along a beam": ((("look", "drawn_as"), "beam"),), "tumbling": ((("look", "solid", "tumbles"), True),),
+    "along a beam": ((("look", "drawn_as"), "beam"),),
+    "tumbling": ((("look", "solid", "tumbles"), True),),
     **{f"on {told}": ((("look", "drawn_as"), "ribbon"), (("look", "ribbon", "path"), path)) for path, told in PATHS.items()},
-}  # fmt: skip
+}
 _TOUCHES: dict[str, tuple[Path, Any]] = {
-    "glowing at its edge": (("look", "surface", "edge_glow"), 1.0), "dissolving": (("look", "dissolve", "picture"), "library:clouds"),
-    "warped": (("look", "surface", "warp"), "library:swirls"), "shimmering": (("look", "surface", "shimmer"), 0.3),
+    "glowing at its edge": (("look", "surface", "edge_glow"), 1.0),
+    "dissolving": (("look", "dissolve", "picture"), "library:clouds"),
+    "warped": (("look", "surface", "warp"), "library:swirls"),
+    "shimmering": (("look", "surface", "shimmer"), 0.3),
     "lit by the stage": (("look", "light", "lit"), 1.0),
-}  # fmt: skip
+}
 
 
 @phrase(rf"({either(_BLENDS)})\b", "blend", "look", "blend")
@@ -43,9 +46,7 @@ def _drawn(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
 @phrase(r"(?:as )?a mesh wearing|(?P<mesh>[\w -]{1,40}?) as a mesh(?: wearing)?", "mesh", "look", "solid", "mesh")
 def _solid(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
     layer = with_values(
-        layer,
-        (("look", "drawn_as"), "mesh"),
-        *(((("look", "solid", "tumbles"), False),) if scene.before is not None else ()),
+        layer, (("look", "drawn_as"), "mesh"), *(((("look", "solid", "tumbles"), False),) if scene.before is not None else ())
     )
     if not said["mesh"]:
         return layer

@@ -12,16 +12,7 @@ from pale_ember.core.effect.tree import with_new_child, with_offspring, with_tra
 from pale_ember.core.effect.values import fixed
 from pale_ember.core.insight.sentences import value_told
 from pale_ember.core.words.arithmetic import NotANumber
-from pale_ember.core.words.phrases.phrase import (
-    N,
-    R,
-    phrase,
-    phrases_in,
-    range_of,
-    whole_phrase,
-    with_one_more,
-    with_values,
-)
+from pale_ember.core.words.phrases.phrase import N, R, phrase, phrases_in, range_of, whole_phrase, with_one_more, with_values
 from pale_ember.core.words.scene import Scene, Wish
 
 _WHEN = (
@@ -46,8 +37,11 @@ def _leaves_nothing(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
 
 @phrase(
     rf"(?:when it (touches|ends)|when it is (born)|every ({N}) (m|s)) it spawns (?:(nothing), for no layer is chosen|({R}) of ([^,.;]+?))"
-    rf"(?: with a chance of ({N})\s*%)?(?: ({R}) s later)?(?: over ({N}) s)?(?=[.,;]|$)", "rules", "offspring", "rules",
-)  # fmt: skip
+    rf"(?: with a chance of ({N})\s*%)?(?: ({R}) s later)?(?: over ({N}) s)?(?=[.,;]|$)",
+    "rules",
+    "offspring",
+    "rules",
+)
 def _rule(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
     child = "" if said[5] else layer_named(scene, said[7])
     if child is None:
@@ -68,9 +62,7 @@ def layer_named(scene: Scene, name: str) -> str | None:
     return exact[0] if exact else begun[0] if len(begun) == 1 else None
 
 
-@whole_phrase(
-    rf"spawns? (?:({R}) (?:of )?)?(?!nothing)([a-z][\w' -]*?)(?:\s*,?\s*({R}))?(?:\s*,?\s*({_WHEN}))?(?=\s*(?:[,.;]|$))",
-)  # fmt: skip
+@whole_phrase(rf"spawns? (?:({R}) (?:of )?)?(?!nothing)([a-z][\w' -]*?)(?:\s*,?\s*({R}))?(?:\s*,?\s*({_WHEN}))?(?=\s*(?:[,.;]|$))")
 def _spawns(scene: Scene, said: re.Match[str]) -> Wish | None:
     """A rule to a layer by its name, or to a new one of a starting point, which is then born only there."""
     parent, name, count = scene.layer, said[2].strip(), said[1] or said[3]
@@ -99,15 +91,7 @@ def _spawns(scene: Scene, said: re.Match[str]) -> Wish | None:
 
     whose = f"{start}, a new layer" if known is None else (layer_of(scene.effect, known) or parent).name
     rules = len(parent.offspring.rules)
-    return Wish(
-        "spawns",
-        "Offspring",
-        Layer,
-        ("offspring", "rules"),
-        value_told(rules, ""),
-        f"{whose} {said[4] or 'at a touch'}",
-        does,
-    )
+    return Wish("spawns", "Offspring", Layer, ("offspring", "rules"), value_told(rules, ""), f"{whose} {said[4] or 'at a touch'}", does)
 
 
 @whole_phrase(r"(?:leaves |with )?(?:a )?trails?(?: behind (?:each|its particles|them))?(?=\s*(?:[,.;]|$))")

@@ -14,45 +14,20 @@ from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.shapes import SHAPES
 from pale_ember.core.effect.values import fixed
 from pale_ember.core.simulate.plan import turn_matrix
-from pale_ember.core.words.phrases.phrase import (
-    XYZ,
-    N,
-    R,
-    either,
-    phrase,
-    phrases_in,
-    range_of,
-    vector_of,
-    with_one_more,
-    with_values,
-)
+from pale_ember.core.words.phrases.phrase import XYZ, N, R, either, phrase, phrases_in, range_of, vector_of, with_one_more, with_values
 from pale_ember.core.words.scene import Scene
 
-_FLOWS = {
-    "a second": "per second",
-    "per second": "per second",
-    "/s": "per second",
-    "kept alive": "kept alive",
-    "alive": "kept alive",
-}
+_FLOWS = {"a second": "per second", "per second": "per second", "/s": "per second", "kept alive": "kept alive", "alive": "kept alive"}
 
 
 @phrase(rf"({R})\s*(a second|per second|/s\b|kept alive|alive)(?: from ({N}) to ({N}) s)?", "rate", "outlet", "rate")
 def _rate(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
-    return _spanned(
-        with_values(layer, (("outlet", "rate"), range_of(said[1])), (("outlet", "rate_counts"), _FLOWS[said[2]])),
-        said,
-        3,
-    )
+    return _spanned(with_values(layer, (("outlet", "rate"), range_of(said[1])), (("outlet", "rate_counts"), _FLOWS[said[2]])), said, 3)
 
 
 @phrase(rf"one every ({R}) s(?: from ({N}) to ({N}) s)?", "rate", "outlet", "rate")
 def _interval(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
-    return _spanned(
-        with_values(layer, (("outlet", "rate"), range_of(said[1])), (("outlet", "rate_counts"), "seconds between")),
-        said,
-        2,
-    )
+    return _spanned(with_values(layer, (("outlet", "rate"), range_of(said[1])), (("outlet", "rate_counts"), "seconds between")), said, 2)
 
 
 def _spanned(layer: Layer, said: re.Match[str], first: int) -> Layer:
@@ -64,15 +39,16 @@ def _spanned(layer: Layer, said: re.Match[str], first: int) -> Layer:
 
 @phrase(r"spawns nothing(?:: no rate and no bursts)?|no rate and no bursts", "rate", "outlet", "rate")
 def _nothing(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
-    return with_values(
-        layer, (("outlet", "rate"), fixed(0.0)), (("outlet", "bursts"), ()), (("outlet", "per_metre"), 0.0)
-    )
+    return with_values(layer, (("outlet", "rate"), fixed(0.0)), (("outlet", "bursts"), ()), (("outlet", "per_metre"), 0.0))
 
 
 @phrase(
     rf"(?:(?:a )?burst(?: of)? ({R})|({R})(?: at once|(?= at {N}\s*s\b)))(?: at ({N})\s*s?)?"
-    rf"(?:,? (\d+) times(?: every ({N})\s*s?)?)?(?: with a chance of ({N})\s*%)?", "bursts", "outlet", "bursts",
-)  # fmt: skip
+    rf"(?:,? (\d+) times(?: every ({N})\s*s?)?)?(?: with a chance of ({N})\s*%)?",
+    "bursts",
+    "outlet",
+    "bursts",
+)
 def _burst(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
     count = range_of(said[1] or said[2])
     told = {"count": replace(count, low=round(count.low), high=round(count.high)), "first_at": float(said[3] or 0.0)}
@@ -96,9 +72,11 @@ _SHAPE = "|".join(name for name in SHAPES if name != "mesh")
 
 @phrase(
     rf"(?:from )?(?:the (side|caps|base|top|left|right|front|back) of )?({either(_EDGES)})? ?(?:({N})° of )?"
-    rf"(?:a |an )?({_SHAPE})\b(?: (?:of |with )?(?:radius |length )?({N}(?:\s*[×x]\s*{N}\s*[×x]\s*{N})?)\s*m)?( that is flat)?", "shape",
-    "outlet", "shape",
-)  # fmt: skip
+    rf"(?:a |an )?({_SHAPE})\b(?: (?:of |with )?(?:radius |length )?({N}(?:\s*[×x]\s*{N}\s*[×x]\s*{N})?)\s*m)?( that is flat)?",
+    "shape",
+    "outlet",
+    "shape",
+)
 def _shape(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
     shape, kind = said[4], SHAPES[said[4]]
     faces, edge, arc, size, flat = said[1], said[2], said[3], said[5], said[6]
@@ -126,23 +104,19 @@ def _shape(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
 def _mesh(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
     before = scene.before.outlet.mesh if scene.before is not None else ""
     mesh = before if (before.partition(":")[2] or before).lower() == said[2] else f"solid:{said[2]}"
-    return with_values(
-        layer, (("outlet", "shape"), "mesh"), (("outlet", "mesh_part"), said[1]), (("outlet", "mesh"), mesh)
-    )
+    return with_values(layer, (("outlet", "shape"), "mesh"), (("outlet", "mesh_part"), said[1]), (("outlet", "mesh"), mesh))
 
 
 _AIMS = {
-    "in every direction": "anywhere", "outward": "outward", "along its surface": "along surface", "towards a point": "towards point",
+    "in every direction": "anywhere",
+    "outward": "outward",
+    "along its surface": "along surface",
+    "towards a point": "towards point",
     "away from a point": "away from point",
-}  # fmt: skip
+}
 
 
-@phrase(
-    rf"({'|'.join(_AIMS)}|upwards?|downwards?|along {XYZ})(?:\s*(?:±|by|spread)\s*({R})\s*°?)?",
-    "aim",
-    "outlet",
-    "aim",
-)
+@phrase(rf"({'|'.join(_AIMS)}|upwards?|downwards?|along {XYZ})(?:\s*(?:±|by|spread)\s*({R})\s*°?)?", "aim", "outlet", "aim")
 def _aim(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
     told: list[tuple[Path, Any]] = []
     if said[1] in _AIMS:
@@ -174,11 +148,7 @@ def _bursts(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
 
 @phrase(r"changing over time", "rate curve", "outlet", "rate_curve")
 def _rate_curve(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
-    return (
-        layer
-        if scene.before is None
-        else with_values(layer, (("outlet", "rate_curve"), scene.before.outlet.rate_curve))
-    )
+    return layer if scene.before is None else with_values(layer, (("outlet", "rate_curve"), scene.before.outlet.rate_curve))
 
 
 @phrase(r"what .+? leaves(?= from| and|[,.])", "spawned", "outlet", "rate")

@@ -22,11 +22,7 @@ R = rf"(?:one of {N}(?:, {N})*|{N}(?:\s*(?:–|-|to|±)\s*{N}\s*%?)?)"
 XYZ = rf"{N}[\s,]+{N}[\s,]+{N}"
 END = r"(?=\s*(?:[,.;]|$|\band\b|\bfrom\b|\bwith\b))"
 COUNTS = dict(
-    zip(
-        ["one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve"],
-        range(1, 13),
-        strict=True,
-    )
+    zip(["one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve"], range(1, 13), strict=True)
 )
 """Numbers as words."""
 GRADIENT = rf"{COLOUR}(?:\s+to\s+{COLOUR})+"

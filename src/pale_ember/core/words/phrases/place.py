@@ -10,17 +10,7 @@ from msgspec.structs import replace
 from pale_ember.core.effect.events import Cue
 from pale_ember.core.effect.model import Effect, Layer, Pose
 from pale_ember.core.effect.pose_keys import key_near
-from pale_ember.core.words.phrases.phrase import (
-    COUNTS,
-    END,
-    XYZ,
-    N,
-    phrase,
-    phrases_in,
-    vector_of,
-    whole_phrase,
-    with_values,
-)
+from pale_ember.core.words.phrases.phrase import COUNTS, END, XYZ, N, phrase, phrases_in, vector_of, whole_phrase, with_values
 from pale_ember.core.words.scene import Scene, Wish
 
 
@@ -40,17 +30,17 @@ def _space(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
 
 
 @phrase(
-    rf"(?:on |at )?(?:(\d+|{'|'.join(COUNTS)}) (?:places|[a-z]+)?\s*)?in a (ring|row)(?: of (?:radius )?({N})(?: m)?)?", "on places",
-    "places", "lie",
-)  # fmt: skip
+    rf"(?:on |at )?(?:(\d+|{'|'.join(COUNTS)}) (?:places|[a-z]+)?\s*)?in a (ring|row)(?: of (?:radius )?({N})(?: m)?)?",
+    "on places",
+    "places",
+    "lie",
+)
 def _places(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
     told: dict[str, Any] = {"lie": said[2]}
     if said[1]:
         told["count"] = min(int(COUNTS.get(said[1], 0) or said[1]), 256)
     if said[3]:
-        told["radius" if said[2] == "ring" else "step"] = (
-            float(said[3]) if said[2] == "ring" else (float(said[3]), 0.0, 0.0)
-        )
+        told["radius" if said[2] == "ring" else "step"] = float(said[3]) if said[2] == "ring" else (float(said[3]), 0.0, 0.0)
     return replace(layer, places=replace(layer.places, **told))
 
 
