@@ -78,6 +78,32 @@ class Names(unittest.TestCase):
         public = sorted(name for name in names if not name.startswith("_"))
         self.assertEqual([one for one, other in pairwise(public) if one == other], [])
 
+    def test_nine_of_ten_public_functions_say_what_they_do(self):
+        classes = {
+            node.name: node
+            for path in MODULES.values()
+            for node in ast.walk(ast.parse(path.read_text()))
+            if isinstance(node, ast.ClassDef)
+        }
+
+        def said(name, owner):
+            """Whether a method is explained where it is written, or in what it stands for."""
+            above = [classes[base.id] for base in owner.bases if isinstance(base, ast.Name) and base.id in classes]
+            own = [one for one in owner.body if isinstance(one, ast.FunctionDef) and one.name == name]
+            return any(ast.get_docstring(one) for one in own) or any(said(name, one) for one in above)
+
+        told = []
+        for path in MODULES.values():
+            tree = ast.parse(path.read_text())
+            told += [bool(ast.get_docstring(one)) for one in tree.body if isinstance(one, ast.FunctionDef) and one.name[0] != "_"]
+            for owner in tree.body:
+                if isinstance(owner, ast.ClassDef) and owner.name[0] != "_":
+                    names = {one.name for one in owner.body if isinstance(one, ast.FunctionDef) and one.name[0] != "_"}
+                    # Qt's own are called as Qt calls them.
+                    told += [said(name, owner) for name in names if name == name.lower()]
+        self.assertGreater(len(told), 1500)
+        self.assertGreaterEqual(sum(told) / len(told), 0.9)
+
     def test_what_the_pages_say_of_the_code_is_there(self):
         root = BASE.parent.parent
         kept = [path for place in ("src", "tests", "benchmarks", "docs") for path in (root / place).rglob("*.*")]

@@ -70,6 +70,7 @@ class Unforeseen(QObject):
     told = pyqtSignal(str)
 
     def watch(self) -> None:
+        """Logs and tells whatever nobody expected, on any thread, from now on."""
         sys.excepthook = lambda _kind, error, _trace: self._say(error)
         threading.excepthook = lambda hook: self._say(hook.exc_value)
 

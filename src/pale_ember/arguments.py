@@ -57,6 +57,7 @@ def _size(text: str) -> tuple[int, int]:
 
 
 def parser_of_all() -> argparse.ArgumentParser:
+    """The parser of the whole command line."""
     parser = _Parser(prog="pale", description="Pale Ember: build and tune layered particle effects for games.")
     parser.add_argument("--version", action="version", version=f"Pale Ember {__version__}")
     commands = parser.add_subparsers(dest="command", metavar="COMMAND", parser_class=_Parser)

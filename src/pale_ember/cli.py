@@ -51,6 +51,7 @@ def _prepare(stamp: Path) -> None:
 
 
 def main(arguments: list[str] | None = None) -> int:
+    """Runs a command; gives its exit code."""
     parser = parser_of_all()
     asked = parser.parse_args(arguments)
     if asked.command is None:

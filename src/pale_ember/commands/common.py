@@ -48,11 +48,13 @@ def look_at_all(effect, shelf) -> None:
 
 
 def tell_faults(shelf) -> None:
+    """Says on stderr which pictures and meshes cannot be used."""
     for fault in shelf.faults.values():
         print(f"pale: {fault}; a stand-in is shown", file=sys.stderr)
 
 
 def write(path: Path, data: bytes) -> None:
+    """Writes a file whole. Raises Refused."""
     from pale_ember.formats.disk import write_whole
 
     try:
@@ -75,6 +77,7 @@ def writable(path: Path, source: Path | None = None, kind: str = "") -> None:
 
 
 def drawn(draw: Callable[[], Any]) -> Any:
+    """Draws with a renderer of its own; without OpenGL it raises Refused."""
     from pale_ember.draw.context import NoOpenGL
 
     try:
@@ -86,4 +89,5 @@ def drawn(draw: Callable[[], Any]) -> Any:
 
 
 def has_display() -> bool:
+    """Whether windows can be shown here."""
     return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY") or os.environ.get("QT_QPA_PLATFORM"))

@@ -54,6 +54,7 @@ class View:
 
 
 def view_of(camera: Camera, width: float, height: float) -> View:
+    """A camera at work on a picture of so many pixels."""
     heading, pitch = math.radians(camera.heading), math.radians(camera.pitch)
     # Heading 0 and pitch 0 look along -Z.
     forward = np.array([-math.sin(heading) * math.cos(pitch), -math.sin(pitch), -math.cos(heading) * math.cos(pitch)])

@@ -33,4 +33,5 @@ def cache() -> Path:
 
 
 def log_file() -> Path:
+    """Where the log lies."""
     return state() / "pale-ember.log"

@@ -69,6 +69,7 @@ class PlayingEffect:
 
     @property
     def steps(self) -> int:
+        """Steps of its simulation each second."""
         return self.effect.steps
 
 
@@ -88,6 +89,7 @@ class GameLines:
     lines: deque[str] = field(default_factory=lambda: deque(maxlen=8))
 
     def say(self, text: str) -> str:
+        """Adds a line to what the game says."""
         self.lines.append(text)
         return text
 
@@ -309,4 +311,5 @@ def _files(folder: Path) -> list[str]:
 
 
 def alive(frame: Frame) -> int:
+    """Particles alive in a Frame."""
     return int(np.sum([layer.count for layer in frame.layers])) if frame.layers else 0

@@ -36,6 +36,7 @@ class Server(threading.Thread):
         self.port, self.script, self.over = port, night(effects, events), threading.Event()
 
     def run(self) -> None:
+        """Sends the night's events until it is over."""
         for message in self.script:
             if self.over.wait(_PAUSE):
                 return

@@ -70,10 +70,12 @@ class GameLoop(threading.Thread):
         self._ends = threading.Event()
 
     def end(self) -> None:
+        """Ends the loop and waits for it."""
         self._ends.set()
         self.join(timeout=5)
 
     def run(self) -> None:
+        """Plays and draws until it is ended."""
         try:
             with ThreadPoolExecutor(1, "pale-ember-step") as pool, offscreen(self.game.shelf.get, self.game.shelf.mesh) as renderer:
                 # The quay is there at once, what plays on it a moment later: its kernels are still to be read.
@@ -160,6 +162,7 @@ class GameWindow(QWidget):
         self._walking.start()
 
     def begin(self) -> None:
+        """Begins to play and draw."""
         self.loop.start()
 
     def _tell(self) -> None:

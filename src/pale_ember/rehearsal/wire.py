@@ -60,6 +60,7 @@ class Wire:
         self._thread.start()
 
     def close(self) -> None:
+        """Closes the port and all connections."""
         self._ends = True
         self._thread.join(timeout=2)
 

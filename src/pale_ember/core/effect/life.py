@@ -47,7 +47,7 @@ class Lane(Part, frozen=True):
     name: Annotated[str, Field("name", "What a lane of the artist's own is called.")] = ""
 
     def moves_particles(self) -> bool:
-        # How far a particle has come is only counted where a lane asks for it.
+        """Whether the lane decides where particles are; so does one over the distance, which is counted for it alone."""
         return PROPERTIES[self.drives].moves or self.over == "distance"
 
 

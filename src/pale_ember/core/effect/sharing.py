@@ -17,6 +17,7 @@ WHOLE = ("outlet", "birth", "life", "forces", "contact", "offspring", "look")
 
 
 def told(path: Path) -> str:
+    """The path of a shared part, as it is written in a document."""
     return ".".join(str(step) for step in path)
 
 

@@ -19,6 +19,7 @@ from pale_ember.core.effect.values import Tints, between, curve, fixed, gradient
 
 
 def flame() -> Layer:
+    """A layer of flame tongues that rise and thin out."""
     return Layer(
         name="tongues",
         place=(0.0, 0.27, 0.0),
@@ -43,6 +44,7 @@ def flame() -> Layer:
 
 
 def smoke() -> Layer:
+    """A layer of lit smoke that swells and fades."""
     return Layer(
         name="smoke",
         place=(0.0, 0.7, 0.0),
@@ -69,6 +71,7 @@ def smoke() -> Layer:
 
 
 def sparks() -> Layer:
+    """A layer of sparks that fly, fall and bounce."""
     return Layer(
         name="sparks",
         place=(0.0, 0.1, 0.0),
@@ -94,6 +97,7 @@ def sparks() -> Layer:
 
 
 def flash() -> Layer:
+    """A layer of one short flash."""
     return Layer(
         name="flash",
         place=(0.0, 0.8, 0.0),
@@ -116,6 +120,7 @@ def flash() -> Layer:
 
 
 def drops() -> Layer:
+    """A layer of drops thrown up that fall and bounce."""
     return Layer(
         name="drops",
         outlet=Outlet(rate=fixed(60), shape="cone", radius=0.05, opening=18, length=0.0, aim="outward", spread=fixed(8), limit=600),
@@ -134,6 +139,7 @@ def drops() -> Layer:
 
 
 def shards() -> Layer:
+    """A layer of shards thrown at once."""
     return Layer(
         name="shards",
         place=(0.0, 0.4, 0.0),
@@ -158,6 +164,7 @@ def shards() -> Layer:
 
 
 def shell() -> Layer:
+    """A layer of a shell that grows and vanishes."""
     return Layer(
         name="shell of light",
         space="local",
@@ -180,6 +187,7 @@ def shell() -> Layer:
 
 
 def arc() -> Layer:
+    """A layer of an electric arc between two places."""
     return Layer(
         name="arc",
         place=(1.0, 1.0, 0.0),
@@ -202,6 +210,7 @@ def arc() -> Layer:
 
 
 def mist() -> Layer:
+    """A layer of low mist that creeps."""
     return Layer(
         name="mist",
         place=(0.0, 0.25, 0.0),
@@ -221,12 +230,14 @@ def mist() -> Layer:
 
 
 def empty() -> Layer:
+    """A layer that spawns plain soft dots."""
     return Layer(
         name="layer", birth=Birth(lifetime=between(0.8, 1.2), speed=between(0.8, 1.2), size=between(0.1, 0.16), brightness=fixed(1.5))
     )
 
 
 def candle() -> Layer:
+    """A layer of one calm flame."""
     return replace(
         flame(), name="candle flame", place=(0.0, 0.06, 0.0),
         outlet=Outlet(rate=fixed(26), shape="disc", radius=0.004, spread=fixed(2), limit=60),
@@ -240,6 +251,7 @@ def candle() -> Layer:
 
 
 def jet() -> Layer:
+    """A layer of a narrow jet of flame."""
     begun = flame()
     return replace(
         begun, name="jet of fire", place=(0.0, 0.4, 0.0),
@@ -252,6 +264,7 @@ def jet() -> Layer:
 
 
 def fire_ring() -> Layer:
+    """A layer of flames in a ring."""
     begun = flame()
     return replace(
         begun,
@@ -262,6 +275,7 @@ def fire_ring() -> Layer:
 
 
 def snow() -> Layer:
+    """A layer of snow in light wind."""
     return Layer(
         name="snow",
         place=(0.0, 3.2, 0.0),
@@ -278,6 +292,7 @@ def snow() -> Layer:
 
 
 def ash() -> Layer:
+    """A layer of ash that hangs and sinks."""
     begun = snow()
     return replace(
         begun, name="falling ash",
@@ -289,6 +304,7 @@ def ash() -> Layer:
 
 
 def rain() -> tuple[Layer, ...]:
+    """Layers of rain, and of its splashes on what it hits."""
     splash = Layer(
         id="0000000000000002",
         name="rain splashes",
@@ -325,6 +341,7 @@ def rain() -> tuple[Layer, ...]:
 
 
 def ripples() -> Layer:
+    """A layer of rings that widen on the ground."""
     return Layer(
         name="ripples",
         place=(0.0, 0.01, 0.0),
@@ -342,6 +359,7 @@ def ripples() -> Layer:
 
 
 def glints() -> Layer:
+    """A layer of points that glitter."""
     return Layer(
         name="glints",
         place=(0.0, 0.6, 0.0),
@@ -360,6 +378,7 @@ def glints() -> Layer:
 
 
 def swarm() -> Layer:
+    """A layer of points that swarm, each with a ribbon behind it."""
     return Layer(
         name="ribbon swarm",
         place=(0.0, 0.7, 0.0),

@@ -24,10 +24,12 @@ _HELP = "Where the layer stands, how it is turned, on how many places, and what 
 
 
 def title_of(chapter: str) -> str:
+    """The title of a chapter."""
     return "Place" if chapter == PLACE else fields_of(Layer)[chapter].field.label
 
 
 def help_of(chapter: str) -> str:
+    """What a chapter is about."""
     return _HELP if chapter == PLACE else fields_of(Layer)[chapter].field.help
 
 

@@ -26,6 +26,7 @@ MOST_GENERATIONS = 64
 
 
 def feeds_of(effect: Effect) -> Feeds:
+    """For the id of each layer that rules spawn: the rules, each with the layer that has it."""
     feeds: Feeds = {}
     for parent in effect.layers:
         for rule in parent.offspring.rules:

@@ -31,14 +31,17 @@ class Range(Part, frozen=True):
 
     @property
     def fixed(self) -> bool:
+        """Whether it is one number."""
         return self.least == self.most
 
     @property
     def least(self) -> float:
+        """The least that can be drawn."""
         return min(self.choices) if self.choices else self.low
 
     @property
     def most(self) -> float:
+        """The most that can be drawn."""
         return max(self.choices) if self.choices else self.high
 
     @property
@@ -48,10 +51,12 @@ class Range(Part, frozen=True):
 
 
 def fixed(value: float) -> Range:
+    """A range that is one number."""
     return Range(low=value, high=value)
 
 
 def between(low: float, high: float) -> Range:
+    """A range from a low end to a high one."""
     return Range(low=low, high=high)
 
 
@@ -74,6 +79,7 @@ class PerAxis(Part, frozen=True):
 
 
 def per_axis(x: Range, y: Range, z: Range) -> PerAxis:
+    """A range for each axis."""
     return PerAxis(x=x, y=y, z=z)
 
 
@@ -119,6 +125,7 @@ class Curve(Part, frozen=True):
 
     @property
     def stepped(self) -> bool:
+        """A curve that jumps from value to value at some ages."""
         return bool(self.jumps())
 
     def band_table(self) -> np.ndarray:
@@ -132,6 +139,7 @@ class Curve(Part, frozen=True):
 
     @property
     def banded(self) -> bool:
+        """A curve with a band, of (age, value, band) each."""
         return any(key.band > 0 for key in self.keys)
 
 
@@ -211,10 +219,12 @@ class Tints(Part, frozen=True):
 
 
 def curve(*points: tuple[float, float], ease: Literal["smooth", "straight"] = "smooth") -> Curve:
+    """A curve through (age, value) points."""
     return Curve(keys=tuple(Key(at=at, value=value, ease=ease) for at, value in points))
 
 
 def gradient(*stops: tuple[float, Colour]) -> Gradient:
+    """A gradient through (age, colour) stops; linear colours."""
     return Gradient(stops=tuple(Stop(at=at, colour=colour) for at, colour in stops))
 
 

@@ -22,6 +22,7 @@ def as_variant(effect: Effect, variant: Variant) -> Effect:
 
 
 def named(effect: Effect, name: str) -> Variant | None:
+    """The variant of that name, if there is one."""
     return next((variant for variant in effect.variants if variant.name == name), None)
 
 
@@ -43,4 +44,5 @@ def with_taken(effect: Effect, name: str) -> Effect:
 
 
 def without_kept(effect: Effect, name: str) -> Effect:
+    """An effect without the variant of that name."""
     return replace(effect, variants=tuple(variant for variant in effect.variants if variant.name != name))

@@ -36,6 +36,7 @@ class Walls:
         return values
 
     def back(self, waves: np.ndarray) -> np.ndarray:
+        """From waves to cells: the inverse of the transform, (n, n, n) float32."""
         from scipy import fft
 
         for axis, (kind, order, _) in enumerate(self._kinds()):

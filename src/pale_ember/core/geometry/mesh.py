@@ -162,6 +162,7 @@ def joined(*meshes: Mesh) -> Mesh:
 
 
 def box(size: tuple[float, float, float], middle: tuple[float, float, float] = (0.0, 0.0, 0.0)) -> Mesh:
+    """A box of a size around its middle, m."""
     corner = np.array([[x, y, z] for x in (-1, 1) for y in (-1, 1) for z in (-1, 1)]) * 0.5
     quads = [(0, 1, 3, 2), (4, 6, 7, 5), (0, 4, 5, 1), (2, 3, 7, 6), (0, 2, 6, 4), (1, 5, 7, 3)]
     faces = [face for a, b, c, d in quads for face in ((a, b, c), (a, c, d))]

@@ -21,6 +21,7 @@ class GuideEntry:
 
 
 def without_pictures(guide: str) -> str:
+    """The guide's text without its pictures."""
     return _PICTURE.sub("", guide)
 
 

@@ -37,9 +37,11 @@ class FollowedParticle:
 
     @staticmethod
     def of(frame: LayerFrame, row: int) -> FollowedParticle:
+        """The particle of a layer's Frame at an index."""
         return FollowedParticle(frame.layer.id, int(frame.number[row]), frame.copy)
 
     def is_of(self, frame: LayerFrame) -> bool:
+        """Whether it is one of a layer."""
         return (self.layer, self.copy) == frame.key
 
     def within(self, frame: LayerFrame) -> int | None:

@@ -200,6 +200,7 @@ def _flow(effect: Effect, layer: Layer) -> Told:
 
 
 def outlet(effect: Effect, layer: Layer) -> Told:
+    """The sentence of Outlet: when, where, which way."""
     parts: list[Told] = []
     if layer.outlet.rate.most > 0:
         parts.append(_flow(effect, layer))
@@ -220,6 +221,7 @@ def outlet(effect: Effect, layer: Layer) -> Told:
 
 
 def birth(effect: Effect, layer: Layer) -> Told:
+    """The sentence of Birth: what each particle draws."""
     born = layer.birth
     told = _words(
         "Each lives ", Piece(span(born.lifetime, "s"), ("birth", "lifetime")), ", leaves at ",
@@ -270,6 +272,7 @@ def _colours(lane: Gradient) -> str:
 
 
 def life(effect: Effect, layer: Layer) -> Told:
+    """The sentence of Life: what changes with age."""
     lanes = layer.life
     parts: list[Told] = []
     for name in ("size", "colour", "brightness", "opacity", "speed"):
@@ -288,6 +291,7 @@ def life(effect: Effect, layer: Layer) -> Told:
 
 
 def forces(effect: Effect, layer: Layer) -> Told:
+    """The sentence of Forces: what pushes."""
     pushes = layer.forces
     parts: list[Told] = []
     x, y, z = pushes.gravity
@@ -325,6 +329,7 @@ def forces(effect: Effect, layer: Layer) -> Told:
 
 
 def contact(effect: Effect, layer: Layer) -> Told:
+    """The sentence of Contact: what happens on collision."""
     met = layer.contact
     what = " and ".join(met.surfaces) if met.surfaces else "the ground"
     if not met.surfaces and any(prop.solid for prop in effect.stage.props):
@@ -377,6 +382,7 @@ def rule(effect: Effect, rule: Rule) -> str:
 
 
 def offspring(effect: Effect, layer: Layer) -> Told:
+    """The sentence of Offspring: what is spawned, when."""
     rules = layer.offspring.rules
     if not rules:
         return [Piece("Leaves nothing behind.")]
@@ -409,6 +415,7 @@ PATHS = {
 
 
 def look(effect: Effect, layer: Layer) -> Told:
+    """The sentence of Look: how a particle is drawn."""
     worn = layer.look
     name = Piece(worn.picture.partition(":")[2] or worn.picture, ("look", "picture"))
     blend = Piece(BLENDS[worn.blend], ("look", "blend"))

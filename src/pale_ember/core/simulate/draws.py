@@ -34,6 +34,7 @@ _SECOND = np.uint64(0x94D049BB133111EB)
 
 @inlined
 def mix(x):
+    """One round of the hash on 64 bits (splitmix64's finaliser, Steele, Lea and Flood 2014)."""
     x = (x ^ (x >> np.uint64(30))) * _FIRST
     x = (x ^ (x >> np.uint64(27))) * _SECOND
     return x ^ (x >> np.uint64(31))

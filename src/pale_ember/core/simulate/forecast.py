@@ -29,6 +29,7 @@ class Forecast:
         self._births: dict[tuple[str, float, int], float] = {}
 
     def rate(self, layer: Layer) -> LayerRate:
+        """The rate of a layer over its time."""
         if layer.id not in self._rates:
             self._rates[layer.id] = LayerRate(self.effect, layer)
         return self._rates[layer.id]

@@ -39,6 +39,7 @@ class Strips:
 
     @property
     def count(self) -> int:
+        """How many strips there are."""
         return len(self.first) - 1
 
 
@@ -76,6 +77,7 @@ class LayerFrame:
 
     @property
     def count(self) -> int:
+        """How many particles there are."""
         return len(self.number)
 
     @property
@@ -120,6 +122,7 @@ class Frame:
 
     @property
     def alive(self) -> int:
+        """How many particles of all layers there are."""
         return sum(layer.count for layer in self.layers)
 
 

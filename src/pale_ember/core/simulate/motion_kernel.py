@@ -276,6 +276,7 @@ def _advance(plan, field, speed_lane, touching, more, table, first, count, left,
 
 @kernel
 def own_of(plan, number):
+    """The number by which a particle draws: the same in every loop where loops are alike."""
     return number & plan.same_mask
 
 

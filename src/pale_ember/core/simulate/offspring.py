@@ -31,6 +31,7 @@ def rule_records(effect: Effect, layer: Layer) -> np.ndarray:
 
 
 def rule_key(effect: Effect, layer: Layer, rule: Rule) -> np.uint64:
+    """The number by which a rule's draws are told apart."""
     return np.uint64(joined(key_of(effect.seed, layer.id), np.uint64(rule.key)))
 
 

@@ -62,6 +62,7 @@ class Table(NamedTuple):
 
     @classmethod
     def empty(cls, capacity: int, columns: frozenset[str] = frozenset()) -> Table:
+        """A table with room for so many particles, none alive."""
         wanted = (None, *columns)
         columns_made: list[np.ndarray] = [
             np.zeros(capacity if _FURTHER.get(name) in wanted else 0, _KINDS.get(name, np.float32)) for name in cls._fields
@@ -72,6 +73,7 @@ class Table(NamedTuple):
 
     @property
     def capacity(self) -> int:
+        """How many particles it has room for."""
         return len(self.born)
 
     def copy(self, count: int, capacity: int, columns: frozenset[str]) -> Table:
@@ -86,6 +88,7 @@ class Table(NamedTuple):
         return twin
 
     def bytes_used(self) -> int:
+        """Bytes of its columns."""
         return sum(column.nbytes for column in self)
 
 

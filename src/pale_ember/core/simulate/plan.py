@@ -213,6 +213,7 @@ def _plain(curve: Curve | None) -> Curve | None:
 
 
 def lane_arrays(lanes: list[Lane], targets: dict[int, int], names: tuple[str, ...] = ()) -> Lanes:
+    """Lanes as arrays for the kernels: (n,) of LANE and their tables."""
     records = np.zeros(len(lanes), LANE)
     jumps = [lane.curve.jumps() for lane in lanes]
     width = SAMPLES + 2 * max((len(steps) for steps in jumps), default=0)
@@ -253,6 +254,7 @@ def _unit(axis: tuple[float, float, float]) -> np.ndarray:
 
 
 def own_loop_mask(effect: Effect) -> np.uint64:
+    """Which bits of a particle's number its draws depend on: without the loop's where all loops are alike."""
     return ~LOOP_BITS if effect.loop and effect.identical else ~np.uint64(0)
 
 
@@ -296,6 +298,7 @@ def _force_record(force: Force, row: int, choices: _Choices, laned: bool) -> np.
 
 
 def motion_plan(effect: Effect, layer: Layer) -> MotionPlan:
+    """What decides where a layer's particles are, compiled."""
     forces, contact = layer.forces, layer.contact
     choices = _Choices()
     on = [force for force in forces.more if force.on]
@@ -343,6 +346,7 @@ def motion_plan(effect: Effect, layer: Layer) -> MotionPlan:
 
 
 def look_plan(effect: Effect, layer: Layer) -> LookPlan:
+    """What decides how a layer's particles appear, compiled."""
     birth, look = layer.birth, layer.look
     choices = _Choices()
     numbers = np.zeros(1, LOOK)

@@ -40,6 +40,7 @@ class PoseFrames:
         return PoseFrames(outer.turn @ self.turn, np.einsum("nij,nj->ni", outer.turn, self.place) + outer.place)
 
     def inverse(self) -> PoseFrames:
+        """The frames of the way back, from the world into these."""
         turn = np.linalg.inv(self.turn)
         return PoseFrames(turn, -np.einsum("nij,nj->ni", turn, self.place))
 
@@ -49,6 +50,7 @@ class PoseFrames:
 
 
 def still(count: int = 1) -> PoseFrames:
+    """So many frames that are the world's own."""
     return PoseFrames(np.broadcast_to(np.eye(3), (count, 3, 3)), np.zeros((count, 3)))
 
 

@@ -33,10 +33,12 @@ class RateIntegral:
 
     @property
     def whole(self) -> float:
+        """The integral over the whole span, s."""
         return self.span if self.constant else float(self._sum[-1])
 
     @property
     def most(self) -> float:
+        """The greatest factor."""
         return 1.0 if self.constant else float(self._factor.max())
 
     def until(self, time: float) -> float:

@@ -67,6 +67,7 @@ class Card:
 
     @property
     def name(self) -> str:
+        """The name by which looks call it."""
         return self.recipe.name
 
 

@@ -32,10 +32,12 @@ class SheetPlan:
 
     @property
     def rows(self) -> int:
+        """Frames above each other."""
         return math.ceil(self.frames / self.columns)
 
     @property
     def fps(self) -> float:
+        """Frames a second at which it plays as long as it was."""
         return self.frames / (self.last - self.first)
 
     @property

@@ -34,6 +34,7 @@ class Scene:
 
     @property
     def layer(self) -> Layer | None:
+        """The layer a line is said of, if it is of one."""
         return layer_of(self.effect, self.chosen[0]) if self.chosen else None
 
     def root(self, kind: type[Part]) -> Any:

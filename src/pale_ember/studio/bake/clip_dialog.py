@@ -74,6 +74,7 @@ class ClipDialog(ExportDialog):
 
     @property
     def ending(self) -> str:
+        """The ending of the file."""
         return KINDS[self.kind.value][0]
 
     @property

@@ -224,6 +224,7 @@ class BenchPage(QWidget):
         self.bar.steer.setChecked(False)
 
     def end(self) -> None:
+        """Ends what works in the background."""
         self.deeds.end()
         self.steered.stop()
         self.maker.end()
@@ -435,11 +436,13 @@ class BenchPage(QWidget):
     # Actions ---------------------------------------------------------------------------------------------------------
 
     def open_adding(self) -> StepFinder:
+        """Opens the list of steps to add."""
         finder = StepFinder(self, self.chosen)
         finder.open_at(self.add_button)
         return finder
 
     def rename(self) -> None:
+        """Opens the picture's name for typing."""
         recipe = self.chosen.recipe
         if recipe is not None:
             OpenLine(self.pictures, recipe.name, self.chosen.rename, self.pictures.line_of(self.chosen.index))

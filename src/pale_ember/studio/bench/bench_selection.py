@@ -31,10 +31,12 @@ class BenchSelection(QObject):
 
     @property
     def recipes(self) -> tuple[Recipe, ...]:
+        """The recipes of the document."""
         return self.desk.effect.recipes
 
     @property
     def recipe(self) -> Recipe | None:
+        """The recipe on the bench, if there is one."""
         return self.recipes[self.index] if 0 <= self.index < len(self.recipes) else None
 
     @property
@@ -46,6 +48,7 @@ class BenchSelection(QObject):
 
     @property
     def step(self) -> Step | None:
+        """The step in hand, if there is one."""
         recipe, place = self.recipe, self.place
         return recipe.steps[place] if recipe is not None and place >= 0 else None
 
@@ -59,6 +62,7 @@ class BenchSelection(QObject):
         self.turned.emit()
 
     def choose_step(self, key: int) -> None:
+        """Takes a step in hand."""
         if key != self.step_key:
             self.desk.document.end_stroke()
             self.step_key = key
@@ -91,6 +95,7 @@ class BenchSelection(QObject):
         return named
 
     def remove_recipe(self) -> None:
+        """Removes the recipe on the bench."""
         recipe, effect = self.recipe, self.desk.effect
         if recipe is not None:
             left = tuple(each for k, each in enumerate(effect.recipes) if k != self.index)
@@ -121,6 +126,7 @@ class BenchSelection(QObject):
         self.change(f"add {step.kind}", replace(recipe, steps=steps))
 
     def remove_step(self, key: int) -> None:
+        """Removes a step."""
         recipe = self.recipe
         if recipe is not None:
             gone = next((step for step in recipe.steps if step.key == key), None)
@@ -144,6 +150,7 @@ class BenchSelection(QObject):
             self.move_step(self.step_key, self.place + by)
 
     def change_step(self, name: str, step: Step, stroke: object = None) -> None:
+        """Puts another step in the place of the one in hand."""
         recipe = self.recipe
         if recipe is not None:
             steps = tuple(step if each.key == step.key else each for each in recipe.steps)
@@ -192,6 +199,7 @@ class OfRecipe(OfEffect):
         return self.chosen.recipe
 
     def change(self, name: str, path: Path, value: object, stroke: object = None) -> None:
+        """Changes a field of the recipe on the bench."""
         recipe = self.chosen.recipe
         if recipe is not None:
             self.chosen.change(name, with_value(recipe, path, value), stroke)

@@ -34,12 +34,15 @@ class GasSteering(QObject):
 
     @property
     def on(self) -> bool:
+        """Whether a gas flows."""
         return self._thread is not None
 
     def tell(self, gas: Gas) -> None:
+        """Gives the gas that flows other numbers."""
         self._gas = replace(gas, grid=min(gas.grid, CELLS), lasts=max(gas.lasts, 1e6) if gas.lasts >= 30 else gas.lasts)
 
     def start(self, gas: Gas) -> None:
+        """Lets a gas flow from its beginning."""
         self.stop()
         self.tell(gas)
         self._stop = threading.Event()
@@ -47,6 +50,7 @@ class GasSteering(QObject):
         self._thread.start()
 
     def stop(self) -> None:
+        """Ends the flow."""
         thread, self._thread = self._thread, None
         self._stop.set()
         if thread is not None:

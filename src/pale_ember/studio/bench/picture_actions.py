@@ -50,11 +50,13 @@ class PictureActions(QObject):
         """What is being done away from the window."""
 
     def end(self) -> None:
+        """Ends what is being made."""
         if self.task is not None:
             self.task.cancel()
             self.task.wait()
 
     def open_new(self, anchor: QWidget) -> None:
+        """Opens the menu of new pictures."""
         menu = Menu(self.page)
         menu.addAction("from the library…").triggered.connect(lambda: self._open_library(anchor))
         menu.addAction("from files or a clip…").triggered.connect(self._ask_files)
@@ -197,6 +199,7 @@ class PictureActions(QObject):
         self.begin(lambda progress: shelf.patient().made.reach(recipe, recipes), put)
 
     def open_more(self, anchor: QWidget) -> None:
+        """Opens the menu of all else."""
         recipe = self.chosen.recipe
         if recipe is None:
             return
@@ -215,6 +218,7 @@ class PictureActions(QObject):
         menu.open_at(anchor)
 
     def ask_and_save(self) -> None:
+        """Asks for a file, and saves the picture there."""
         recipe = self.chosen.recipe
         if recipe is None:
             return

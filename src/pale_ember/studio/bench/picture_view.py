@@ -84,6 +84,7 @@ class PictureView(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
 
     def show_pixels(self, pixels: np.ndarray, before: np.ndarray | None = None) -> None:
+        """Shows a picture: (h, w, 4) float32, linear and straight."""
         self.pixels, self.before = pixels, before
         self._image = None
         self.update()
@@ -247,6 +248,7 @@ class Histogram(QWidget):
         self.setToolTip("Histogram: bone is brightness where it is opaque, ember is alpha.")
 
     def show_pixels(self, pixels: np.ndarray) -> None:
+        """Shows a picture: (h, w, 4) float32, linear and straight."""
         thin = pixels[:: max(pixels.shape[0] // 128, 1), :: max(pixels.shape[1] // 128, 1)]
         light = to_coded(thin[..., :3].max(axis=2)[thin[..., 3] > 0.02])
         self._rows = tuple(  # type: ignore[assignment]

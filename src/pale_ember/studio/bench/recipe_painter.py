@@ -50,6 +50,7 @@ class RecipePainter(QObject):
         self._thread = threading.Thread(target=self._run, name="pale-ember-bench", daemon=True)
 
     def want(self, wish: PaintRequest, shelf: Shelf) -> None:
+        """Asks for a picture; the newest wins."""
         with self._lock:
             self._wish = wish, shelf, time.monotonic()
             if not self._thread.is_alive() and not self._over:
@@ -57,6 +58,7 @@ class RecipePainter(QObject):
             self._lock.notify_all()
 
     def end(self) -> None:
+        """Ends the thread."""
         with self._lock:
             self._over, self._wish = True, None
             self._lock.notify_all()

@@ -72,6 +72,7 @@ class ViewBar(TwoSidedBar):
         self._of = 1
 
     def show_recipe(self, recipe: Recipe | None, step: Step | None) -> None:
+        """Shows what can be looked at of a recipe."""
         frames = recipe.frames if recipe is not None else 1
         gas = recipe is not None and recipe.gas is not None
         self._of = frames
@@ -94,6 +95,7 @@ class ViewBar(TwoSidedBar):
         self.show_frame(self.slider.value())
 
     def show_frame(self, index: int) -> None:
+        """Shows which frame is seen."""
         self.slider.blockSignals(True)
         self.slider.setValue(index)
         self.slider.blockSignals(False)

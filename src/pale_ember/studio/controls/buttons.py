@@ -41,6 +41,7 @@ class IconButton(Button):
         self.setAttribute(Qt.WidgetAttribute.WA_Hover)
 
     def show_icon(self, icon: str) -> None:
+        """Shows another icon."""
         if icon != self._icon:
             self._icon = icon
             self.update()
@@ -76,6 +77,7 @@ class WordButton(Button):
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
 
     def show_text(self, text: str) -> None:
+        """Shows another text, with room for it."""
         if text != self.text():
             self.setText(text)
             self.setAccessibleName(text)
@@ -93,6 +95,7 @@ class WordButton(Button):
         self.paint_on(painter)
 
     def paint_on(self, painter: QPainter) -> None:
+        """Paints the button with a painter that is open."""
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if self.isEnabled():
             painter.setPen(QPen(theme.EMBER, 1) if self.hasFocus() else Qt.PenStyle.NoPen)
@@ -132,9 +135,11 @@ class SwitchEdit(Button):
 
     @property
     def value(self) -> bool:
+        """What it is set to."""
         return self.isChecked()
 
     def show_value(self, value: bool) -> None:
+        """Shows a value; nobody is told of an edit."""
         self.setChecked(value)
 
     @painted
@@ -199,12 +204,15 @@ class ChoiceEdit(QComboBox):
 
     @property
     def value(self) -> str:
+        """What it is set to."""
         return self.currentText()
 
     def show_value(self, value: str) -> None:
+        """Shows a value; nobody is told of an edit."""
         self.setCurrentText(value)
 
     def choose(self, value: str) -> None:
+        """Takes an option, as a click on it does."""
         if value != self.value:
             self.show_value(value)
             self.edited.emit(value, None)

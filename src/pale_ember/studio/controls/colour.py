@@ -228,6 +228,7 @@ class _Swatch(QWidget):
         self.setAccessibleName(name or field.label)
 
     def show_value(self, value: Any) -> None:
+        """Shows a value; nobody is told of an edit."""
         self.value = value
         self.update()
 
@@ -287,6 +288,7 @@ class TintsEdit(_Swatch):
         return self._split or self.value.first != self.value.second
 
     def show_value(self, value: Any) -> None:
+        """Shows a value; nobody is told of an edit."""
         super().show_value(value)
         self._show_kind()
 
@@ -310,6 +312,7 @@ class TintsEdit(_Swatch):
             self._show_kind()
 
     def pick(self, second: bool) -> None:
+        """Opens the picker for one of the colours."""
         self.open_end("second" if second and self.ranged else "first")
 
     def open_end(self, end: str) -> None:

@@ -47,6 +47,7 @@ class MoveKeys(_Drag):
         self.index, self.offset = index, lane.place_of(self.points[index]) - at
 
     def move(self, at: QPointF, held: Held) -> None:
+        """Goes on to where the pointer is."""
         lane, key = self.lane, self.points[self.index]
         to = at + self.offset
         start = self.began + self.offset
@@ -86,6 +87,7 @@ class StretchDrag(_Drag):
         self.edge = {"left": inner.left(), "right": inner.right(), "top": inner.top(), "bottom": inner.bottom()}[side]
 
     def move(self, at: QPointF, held: Held) -> None:
+        """Goes on to where the pointer is."""
         lane, along = self.lane, self.side in ("left", "right")
         to = at.x() if along else at.y()
         by = to - (self.began.x() if along else self.began.y())
@@ -112,11 +114,13 @@ class BoxDrag(_Drag):
         self.rect = QRectF(at, at)
 
     def move(self, at: QPointF, held: Held) -> None:
+        """Goes on to where the pointer is."""
         self.rect = QRectF(self.began, at).normalized()
         inside = {i for i, key in enumerate(self.points) if self.rect.contains(self.lane.place_of(key))}
         self.lane.choose(self.before | inside)
 
     def end(self) -> None:
+        """Ends the drag."""
         if self.rect.width() < 3 and self.rect.height() < 3:
             self.lane.select(None)
 
@@ -130,6 +134,7 @@ class WidenAll(_Drag):
     """Makes the band of the whole lane as wide as the pointer is away from the curve."""
 
     def move(self, at: QPointF, held: Held) -> None:
+        """Goes on to where the pointer is."""
         lane = self.lane
         band = abs(lane.value_at(at.y()) - lane.on_curve(lane.age_at(at.x())))
         lane.tell(with_band(Curve(keys=lane.points), round(band, 3)).keys, self.stroke)
@@ -145,6 +150,7 @@ class BandDrag(_Drag):
         self.slack = abs(lane.value_at(at.y()) - key.value) - key.band
 
     def move(self, at: QPointF, held: Held) -> None:
+        """Goes on to where the pointer is."""
         away = abs(self.lane.value_at(at.y()) - self.points[self.index].value)
         self.lane.set_point(self.index, self.stroke, band=round(max(away - self.slack, 0.0), 3))
 
@@ -159,6 +165,7 @@ class HandleLean(_Drag):
         self.joined = slope.before == slope.after
 
     def move(self, at: QPointF, held: Held) -> None:
+        """Goes on to where the pointer is."""
         lane, key = self.lane, self.points[self.index]
         view, box = lane.seen(), lane.box()
         away = at - lane.place_of(key)
@@ -181,6 +188,7 @@ class FreehandDrag(_Drag):
         self.move(at, Held.NoModifier)
 
     def move(self, at: QPointF, held: Held) -> None:
+        """Goes on to where the pointer is."""
         age = round(self.lane.age_at(at.x()), 4)
         if self.drawn:
             low, high = sorted((age, self.last))
@@ -189,6 +197,7 @@ class FreehandDrag(_Drag):
         self.drawn[age], self.last = self.lane.value_at(at.y()), age
 
     def end(self) -> None:
+        """Ends the drag."""
         if len(self.drawn) < 2:
             return
         ages = np.array(sorted(self.drawn))
@@ -213,6 +222,7 @@ class PanDrag(_Drag):
         self.view = lane.seen()
 
     def move(self, at: QPointF, held: Held) -> None:
+        """Goes on to where the pointer is."""
         box, by = self.lane.box(), at - self.began
         ages = -by.x() / max(box.width(), 1) * (self.view.end - self.view.begin)
         self.lane.show_view(self.view.panned(ages, by.y() / box.height() * (self.view.high - self.view.low)))

@@ -57,6 +57,7 @@ class CurveGeometry(LaneEdit):
     # Where things lie ------------------------------------------------------------------------------------------
 
     def box(self) -> QRectF:
+        """The part of the widget in which the curve lies."""
         box = super().box()
         return box.adjusted(0, 0, 0, -_UNDER) if self.large else box
 
@@ -72,23 +73,28 @@ class CurveGeometry(LaneEdit):
         return LaneView(low=self._spanned[1][0], high=self._spanned[1][1])
 
     def x_at(self, age: float) -> float:
+        """Where an age lies, in pixels."""
         box, view = self.box(), self.seen()
         return box.left() + (age - view.begin) / (view.end - view.begin) * box.width()
 
     def age_at(self, x: float) -> float:
+        """The age at a place."""
         box, view = self.box(), self.seen()
         age = view.begin + (x - box.left()) / max(box.width(), 1) * (view.end - view.begin)
         return min(max(age, 0.0), 1.0)
 
     def y_at(self, value: float) -> float:
+        """Where a value lies, in pixels."""
         box, view = self.box(), self.seen()
         return box.bottom() - (value - view.low) / (view.high - view.low) * box.height()
 
     def value_at(self, y: float) -> float:
+        """The value at a place."""
         box, view = self.box(), self.seen()
         return self.limited(view.low + (box.bottom() - y) / box.height() * (view.high - view.low))
 
     def place_of(self, key: Key) -> QPointF:
+        """Where a key lies."""
         return QPointF(self.x_at(key.at), self.y_at(key.value))
 
     def limited(self, value: float) -> float:
@@ -96,6 +102,7 @@ class CurveGeometry(LaneEdit):
         return value if self.least is None else max(value, self.least)
 
     def on_curve(self, age: float) -> float:
+        """The curve's value at an age."""
         return float(sample_keys(self.points, np.array([age]))[0])
 
     def point_near(self, at: QPointF) -> int | None:
@@ -104,6 +111,7 @@ class CurveGeometry(LaneEdit):
         return nearest if away[nearest] <= REACH * 1.3 else None
 
     def near_curve(self, at: QPointF) -> bool:
+        """Whether a place is on the curve, as far as a hand can tell."""
         inside = self.box().adjusted(0, -5, 0, 5).contains(at)
         return inside and abs(at.y() - self.y_at(self.on_curve(self.age_at(at.x())))) <= REACH
 

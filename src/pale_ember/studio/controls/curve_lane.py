@@ -166,6 +166,7 @@ class CurveLane(CurveGeometry):
         return made is not None
 
     def take_shape(self, shape: Curve) -> None:
+        """Takes the shape of another curve, within what it was."""
         self.select(None)
         self.tell(tuple(replace(key, value=self.limited(key.value)) for key in shape.keys))
 

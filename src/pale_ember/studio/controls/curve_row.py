@@ -55,6 +55,7 @@ class CurveRow(QWidget):
         self.show_value(declared.default)
 
     def add(self) -> None:
+        """Gives the field a curve."""
         value = curve((0, 1), (1, 1)) if self.kind is Curve else Gradient(stops=(Stop(at=0.0), Stop(at=1.0)))
         self._told(value, None)
 
@@ -70,6 +71,7 @@ class CurveRow(QWidget):
         self.edited.emit(value, stroke)
 
     def show_value(self, value: Curve | Gradient | None) -> None:
+        """Shows a value; nobody is told of an edit."""
         self.value = value
         self.lane.setVisible(value is not None)
         self.adder.setVisible(value is None)

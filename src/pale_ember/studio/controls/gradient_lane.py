@@ -88,6 +88,7 @@ class GradientLane(LaneEdit):
         self._reading: Task | None = None
 
     def colour_at(self, age: float) -> tuple[float, float, float]:
+        """The colour at an age: linear light."""
         return tuple(round(part, 5) for part in self.value.at(np.array([age]))[0].tolist())  # type: ignore[union-attr,return-value]
 
     def _bar(self) -> QRectF:
@@ -189,6 +190,7 @@ class GradientLane(LaneEdit):
         return made is not None
 
     def take_colours(self, colours: Gradient) -> None:
+        """Takes the colours of another gradient."""
         self.select(None)
         self.value = replace(self._now(), between=colours.between)
         self.tell(colours.stops)
@@ -202,6 +204,7 @@ class GradientLane(LaneEdit):
             refuse(self, text, "expected two temperatures, as 2400 to 1000")
 
     def pick_colour(self, index: int) -> None:
+        """Opens the picker for a stop."""
         at = QPoint(round(self.x_at(self.points[index].at)), round(self._bar().bottom()) + 6)
         open_picker(self, self.points[index].colour, self._coloured(index), QRect(at.x() - 8, at.y() - 8, 16, 16))
 

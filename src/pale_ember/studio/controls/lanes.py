@@ -84,6 +84,7 @@ class LaneEdit(QWidget):
 
     @property
     def points(self) -> tuple:
+        """Its keys or stops."""
         return getattr(self.value, self.part)
 
     def set_large(self, large: bool) -> None:
@@ -114,14 +115,17 @@ class LaneEdit(QWidget):
         return QRectF(left, 5, self.width() - left - right, self.height() - 10)
 
     def x_at(self, age: float) -> float:
+        """Where an age lies, in pixels."""
         box = self.box()
         return box.left() + age * box.width()
 
     def age_at(self, x: float) -> float:
+        """The age at a place."""
         box = self.box()
         return min(max((x - box.left()) / max(box.width(), 1), 0.0), 1.0)
 
     def show_value(self, value: Curve | Gradient) -> None:
+        """Shows a value; nobody is told of an edit."""
         if value is not self.value:
             if value != self.value:
                 # It was changed elsewhere, by an undo perhaps: what was in the hand may be gone.
@@ -132,10 +136,12 @@ class LaneEdit(QWidget):
             self.update()
 
     def show_ages(self, ages: np.ndarray, followed: float | None = None) -> None:
+        """Shows where the living particles are on the axis. ages : (n,) 0 to 1."""
         self.ages, self.followed = ages, followed
         self.update()
 
     def select(self, index: int | None) -> None:
+        """Takes a point in hand, or none."""
         if index != self.selected:
             self.selected = index
             self.update()
@@ -151,6 +157,7 @@ class LaneEdit(QWidget):
         self.update()
 
     def tell(self, points: tuple, stroke: object = None) -> None:
+        """Takes other points, and tells of the edit."""
         if self.locked:
             return
         self.value = replace(self.value, **{self.part: points})
@@ -170,12 +177,14 @@ class LaneEdit(QWidget):
         self.tell(points, stroke)
 
     def remove_point(self, index: int) -> None:
+        """Removes a point, unless it is the last."""
         if len(self.points) > 1 and index < len(self.points):
             self.selected = None
             self.tell((*self.points[:index], *self.points[index + 1 :]))
             self.picked.emit()
 
     def add_point(self, point: Key | Stop, stroke: object = None) -> int:
+        """Adds a point; gives its index."""
         points = with_key(self.points, point)
         index = next(i for i, candidate in enumerate(points) if candidate not in self.points)
         self.tell(points, stroke)
@@ -195,9 +204,11 @@ class LaneEdit(QWidget):
             self.update()
 
     def as_text(self) -> str:
+        """The lane as text, for the clipboard."""
         return own_text(self.kind.__name__.lower(), **plain(self.value))
 
     def copy(self) -> None:
+        """Copies the lane."""
         copy_text(self.as_text())
 
     def press_name(self, at: QPointF) -> bool:
@@ -302,6 +313,7 @@ class LaneEdit(QWidget):
     def lane_actions(self, menu: QMenu) -> None: ...
 
     def point_near(self, at: QPointF) -> int | None:
+        """The point that is near enough to a place to be meant."""
         raise NotImplementedError
 
     def point_at(self, age: float) -> Key | Stop:
@@ -319,6 +331,7 @@ class LaneEdit(QWidget):
         self.update()
 
     def paint_label(self, painter: QPainter) -> None:
+        """Paints the lane's name and its marks."""
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(theme.font())
         painter.setPen(theme.BONE if self.hasFocus() else theme.ASH)

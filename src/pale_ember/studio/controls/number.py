@@ -81,6 +81,7 @@ class NumberEdit(QAbstractSpinBox):
 
     @pyqtProperty(float)  # type: ignore[misc]
     def value(self) -> float:
+        """The number."""
         return self._value
 
     @property
@@ -89,6 +90,7 @@ class NumberEdit(QAbstractSpinBox):
         return bool(self._value != self.default)
 
     def show_value(self, value: float) -> None:
+        """Shows a value; nobody is told of an edit."""
         if value != self._value:
             self._take(value)
 
@@ -104,6 +106,7 @@ class NumberEdit(QAbstractSpinBox):
         return self.sizeHint()
 
     def text(self) -> str:
+        """The number with its unit, as it is written."""
         unit = self.unit if self.tells_unit else ""
         gap = "" if unit in ("°", "×", "/s", "°/s") else " "
         return shown_number(self._value, self.whole) + (gap + unit if unit else "")
@@ -175,6 +178,7 @@ class NumberEdit(QAbstractSpinBox):
         self.reset()
 
     def reset(self) -> None:
+        """Goes back to the default."""
         self._close_line()
         self.set_by_hand(self.default)
         self.finished.emit()
@@ -293,6 +297,7 @@ class NumberEdit(QAbstractSpinBox):
         return ""
 
     def take_typed(self, value: float) -> None:
+        """Takes what was typed; gives what is wrong with it."""
         limited = self.limited(value)
         if limited != value and not self.whole:
             bound = "at least" if value < limited else "at most"
@@ -389,10 +394,12 @@ class FollowEdit(NumberEdit):
             super().show_value(otherwise)
 
     def show_value(self, value: float | None) -> None:
+        """Shows a value; nobody is told of an edit."""
         self.follows = value is None
         super().show_value(self.default if value is None else value)
 
     def set_by_hand(self, value: float, stroke: object = None) -> None:
+        """Takes a number as a drag or a key makes it."""
         self.follows = False
         super().set_by_hand(value, stroke)
 

@@ -26,6 +26,7 @@ class _End(NumberEdit):
     left = pyqtSignal()
 
     def take_text(self, text: str) -> str:
+        """Takes a typed range; gives what is wrong with it."""
         try:
             sides = sides_from(text, self.unit, self.value) if self.field.times else None
             if sides is not None:
@@ -60,9 +61,11 @@ class SpanHand(NumberEdit):
 
     @property
     def changed(self) -> bool:
+        """Whether it differs from its default."""
         return self.range != self.usual
 
     def show_value(self, value: Range) -> None:  # type: ignore[override]
+        """Shows a value; nobody is told of an edit."""
         self.range = value
         super().show_value(value.middle)
 
@@ -82,6 +85,7 @@ class SpanHand(NumberEdit):
         self.edited.emit(value, stroke)
 
     def reset(self) -> None:
+        """Goes back to the default."""
         self._close_line()
         if self.changed:
             self.tell(self.usual)
@@ -92,6 +96,7 @@ class SpanHand(NumberEdit):
         return ("; " if self.range.choices else " – ").join(shown_exactly(end, self.whole) for end in ends)
 
     def take_text(self, text: str) -> str:
+        """Takes a typed range; gives what is wrong with it."""
         try:
             sides = sides_from(text, self.unit, self.value) if self.field.times else None
             if sides is not None:
@@ -171,6 +176,7 @@ class RangeEdit(QWidget):
 
     @property
     def idle(self) -> bool:
+        """Whether it has no effect just now."""
         return self._idle
 
     @idle.setter
@@ -179,6 +185,7 @@ class RangeEdit(QWidget):
         self.update()
 
     def show_value(self, value: Range) -> None:
+        """Shows a value; nobody is told of an edit."""
         self.value = value
         self.low.show_value(value.least)
         self.high.show_value(value.most)
@@ -318,6 +325,7 @@ class PerAxisEdit(QWidget):
 
     @property
     def idle(self) -> bool:
+        """Whether it has no effect just now."""
         return self._idle
 
     @idle.setter
@@ -327,6 +335,7 @@ class PerAxisEdit(QWidget):
             part.idle = idle
 
     def show_value(self, value: PerAxis) -> None:
+        """Shows a value; nobody is told of an edit."""
         self.value = value
         for letter, part in self.parts.items():
             part.show_value(getattr(value, letter))

@@ -95,6 +95,7 @@ class OpenLine(QLineEdit):
 
     @property
     def is_open(self) -> bool:
+        """Whether something is being typed."""
         return self._open
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

@@ -66,6 +66,7 @@ class VectorEdit(QWidget):
 
     @property
     def idle(self) -> bool:
+        """Whether it has no effect just now."""
         return self._idle
 
     @idle.setter
@@ -79,6 +80,7 @@ class VectorEdit(QWidget):
         theme.tone(self._unit, "dim" if idle else "ash")
 
     def show_value(self, value: tuple[float, ...]) -> None:
+        """Shows a value; nobody is told of an edit."""
         self.value = value
         for part, span in zip(self.parts, value, strict=True):
             part.show_value(span)

@@ -67,6 +67,7 @@ class Importer(QObject):
 
     @property
     def busy(self) -> bool:
+        """Whether a file is being taken."""
         return self._task is not None
 
     def take(self, path: Path, layer: str = "") -> None:

@@ -46,9 +46,11 @@ class CostState(QObject):
 
     @property
     def budget(self) -> Budget:
+        """What the target allows."""
         return self.targets[self.target]
 
     def choose(self, target: str) -> None:
+        """Chooses the target."""
         self._chosen = target
         settings().setValue(_KEPT, target)
         self.changed.emit()

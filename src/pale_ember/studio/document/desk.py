@@ -90,6 +90,7 @@ class Desk(QObject):
 
     @property
     def effect(self) -> Effect:
+        """The effect as it is."""
         return self.document.effect
 
     @property
@@ -132,9 +133,11 @@ class Desk(QObject):
 
     @property
     def folder(self) -> FilePath | None:
+        """Where the document lies, if anywhere."""
         return self.document.folder
 
     def select(self, identity: str) -> None:
+        """Selects a layer."""
         if identity != self.selection or self._beside:
             self.document.end_stroke()
             self._left, self.selection, self._beside = self.selection, identity, ()

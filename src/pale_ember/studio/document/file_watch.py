@@ -51,4 +51,5 @@ class FileWatch(QObject):
                 self.document_changed.emit()
 
     def end(self) -> None:
+        """Ends the thread."""
         self._ends.set()

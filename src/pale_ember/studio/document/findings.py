@@ -73,4 +73,5 @@ class Findings(QObject):
         self.document.change(f"ignore {finding.rule}", with_left(self.document.effect, finding, reason))
 
     def tell_again(self, finding: Finding) -> None:
+        """Reports an ignored finding again."""
         self.document.change(f"stop ignoring {finding.rule}", without_left(self.document.effect, finding))

@@ -48,10 +48,12 @@ class Document(QObject):
 
     @property
     def unsaved(self) -> bool:
+        """Whether it differs from what was saved."""
         return self.effect is not self._saved
 
     @property
     def folder(self) -> Path | None:
+        """Where the document lies, if anywhere."""
         return self.path.parent if self.path else None
 
     def change(self, name: str, effect: Effect, stroke: object = None) -> None:
@@ -78,6 +80,7 @@ class Document(QObject):
         self._become(effect)
 
     def end_stroke(self) -> None:
+        """Ends the stroke: the next change is a step of its own."""
         self._stroke = None
 
     def change_layer(self, name: str, identity: str, path: FieldPath, value: object, stroke: object = None) -> None:
@@ -93,6 +96,7 @@ class Document(QObject):
         return self._step(self.past, self.future)
 
     def redo(self) -> str | None:
+        """Redoes what was undone last; gives its name."""
         return self._step(self.future, self.past)
 
     def _step(self, source: list[Edit], target: list[Edit]) -> str | None:
@@ -120,5 +124,6 @@ class Document(QObject):
         self.opened.emit()
 
     def mark_saved(self, path: Path) -> None:
+        """Notes that it is saved as it is."""
         self.path, self._saved = path, self.effect
         self.named.emit()

@@ -37,6 +37,7 @@ class Playback(QObject):
         self._timer.timeout.connect(self._tick)
 
     def play(self) -> None:
+        """Lets time run."""
         if not self.playing:
             self.playing = True
             self._last = time.perf_counter()
@@ -44,12 +45,14 @@ class Playback(QObject):
             self.moved.emit()
 
     def pause(self) -> None:
+        """Stops time."""
         if self.playing:
             self.playing = False
             self._timer.stop()
             self.moved.emit()
 
     def toggle(self) -> None:
+        """Plays or pauses."""
         (self.pause if self.playing else self.play)()
 
     def again(self) -> None:
@@ -61,6 +64,7 @@ class Playback(QObject):
         self.moved.emit()
 
     def go_to(self, moment: float) -> None:
+        """Goes to a moment, s."""
         self.moment = max(moment, 0.0)
         self.moved.emit()
 

@@ -84,6 +84,7 @@ class ViewSettings(QObject):
         document.changed.connect(self._edited)
 
     def first_camera(self) -> Camera:
+        """The view that all begins with."""
         cameras = self.document.effect.stage.cameras
         return cameras[0] if cameras else FIRST_VIEW
 
@@ -170,10 +171,12 @@ class ViewSettings(QObject):
         return self.axes
 
     def look_at(self, shows: str) -> None:
+        """Looks at the picture in another way."""
         self.shows = shows
         self.changed.emit()
 
     def look_from(self, camera: Camera) -> None:
+        """Looks from a camera."""
         self.camera = camera
         self.changed.emit()
 
@@ -182,6 +185,7 @@ class ViewSettings(QObject):
         self.changed.emit()
 
     def set_solo(self, identity: str | None) -> None:
+        """Shows one layer alone, or all."""
         self.solo = identity
         self.changed.emit()
 

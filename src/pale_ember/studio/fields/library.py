@@ -51,14 +51,17 @@ def _paint_library(progress: Callable[[int], bool]) -> None:
 
 
 def favourites() -> list[str]:
+    """The names of favourite pictures."""
     return [name for name in kept_list("favourite pictures") if name in PICTURES]
 
 
 def recent_pictures() -> list[str]:
+    """The names of pictures used lately."""
     return [name for name in kept_list("recent pictures") if name in PICTURES]
 
 
 def remember_picture(name: str) -> None:
+    """Notes a picture as used."""
     settings().setValue("recent pictures", [name, *(known for known in recent_pictures() if known != name)][:_MOST_RECENT])
 
 

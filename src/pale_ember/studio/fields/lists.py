@@ -110,6 +110,7 @@ class PartsEdit(QWidget):
         return self.add_button
 
     def fire(self, index: int) -> None:
+        """Triggers a burst or a rule once, now."""
         part, layer = self._parts[index], self.desk.layer
         if layer is None:
             return
@@ -119,10 +120,12 @@ class PartsEdit(QWidget):
             self.desk.fire(layer.id, part.key)
 
     def remove(self, index: int) -> None:
+        """Removes a part of the list."""
         left = (*self._parts[:index], *self._parts[index + 1 :])
         self.subject.change(f"remove {self.declared.field.label}", self.path, left)
 
     def show_parts(self, root: Any, parts: tuple[Any, ...]) -> None:
+        """Shows the parts of a list."""
         self._parts = parts
         self.root = root
         same = 0

@@ -44,6 +44,7 @@ class Heading(Button):
             self.update()
 
     def open(self) -> None:
+        """Opens the group."""
         self.setChecked(True)
 
     @painted

@@ -193,6 +193,7 @@ class FieldRow(QWidget):
         self.update()
 
     def hint(self) -> str:
+        """Tells what the field does, at the bottom of the window."""
         field = self.declared.field
         if self._need is not None:
             return f"{field.label}: no effect just now. {self._need.reason}"
@@ -312,6 +313,7 @@ class FieldRow(QWidget):
             self.desk.document.change_layer(name, layer.id, ("shares",), own.shares)
 
     def reset(self) -> None:
+        """Goes back to the default."""
         self._edited(self.declared.default, None)
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:

@@ -56,6 +56,7 @@ class Standing(QObject):
         self._asked.clear()
 
     def show_all(self, on: bool) -> None:
+        """Shows every field, or only those that matter."""
         self.all = on
         self.changed.emit()
 

@@ -156,6 +156,7 @@ class HandoverPage(QWidget):
     # Making ----------------------------------------------------------------------------------------------------
 
     def wanted(self) -> TextureOptions:
+        """How the pictures are to be packed."""
         return TextureOptions(self.kind.value, self.shrinks.value, self.together.value)
 
     def _later(self) -> None:
@@ -242,6 +243,7 @@ class HandoverPage(QWidget):
     # Writing ---------------------------------------------------------------------------------------------------
 
     def folder(self) -> Path | None:
+        """Where the package was written last, if it is there."""
         kept = kept_list(f"{_FOLDER}/{self.desk.effect.name}")
         return Path(kept[0]) if kept else None
 

@@ -212,6 +212,7 @@ class ThinningPage(SidePage):
         self.refresh()
 
     def stop(self) -> None:
+        """Stops looking for fewer."""
         self.checker.leave(self)
 
     def _so_far(self, whose: object, result: ThinnedEffect) -> None:

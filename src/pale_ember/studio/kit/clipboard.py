@@ -28,11 +28,13 @@ def from_own_text(text: str, kind: str) -> dict[str, Any] | None:
 
 
 def clipboard_text() -> str:
+    """The text of the clipboard."""
     clipboard = QApplication.clipboard()
     return clipboard.text() if clipboard is not None else ""
 
 
 def copy_text(text: str) -> None:
+    """Puts a text into the clipboard."""
     clipboard = QApplication.clipboard()
     if clipboard is not None:
         clipboard.setText(text)

@@ -11,6 +11,7 @@ MOST_RECENT = 8
 
 
 def settings() -> QSettings:
+    """Where settings are kept."""
     return QSettings("pale-ember", "pale-ember")
 
 

@@ -28,9 +28,11 @@ class RepeatedEdit(QObject):
 
     @property
     def going(self) -> bool:
+        """Whether it goes on."""
         return self._stroke is not None
 
     def end(self) -> None:
+        """Ends it now."""
         if self._stroke is not None:
             self._stroke = None
             self._timer.stop()

@@ -45,16 +45,20 @@ class Task(QObject):
         self._thread = threading.Thread(target=self._run, name=f"pale-ember-{name}", daemon=True)
 
     def start(self) -> None:
+        """Begins the work."""
         self._thread.start()
 
     @property
     def running(self) -> bool:
+        """Whether it works."""
         return self._thread.is_alive()
 
     def cancel(self) -> None:
+        """Asks it to stop."""
         self._stop.set()
 
     def wait(self, seconds: float = 30.0) -> None:
+        """Waits until it has ended."""
         if self._thread.is_alive():
             self._thread.join(timeout=seconds)
 

@@ -60,6 +60,7 @@ def font(pixels: int = BODY, weight: QFont.Weight = QFont.Weight.Medium) -> QFon
 
 
 def with_alpha(colour: QColor, alpha: float) -> QColor:
+    """A colour as opaque as `alpha`, 0 to 1."""
     thinned = QColor(colour)
     thinned.setAlphaF(alpha)
     return thinned

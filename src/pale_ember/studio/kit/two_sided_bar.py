@@ -23,6 +23,7 @@ class TwoSidedBar(QWidget):
         self.setFixedHeight(height)
 
     def fill(self, left: Sequence[QWidget], right: Sequence[QWidget]) -> None:
+        """Puts controls on both sides."""
         for side, widgets in zip(self._sides, (left, right), strict=True):
             for widget in widgets:
                 side.layout().addWidget(widget)  # type: ignore[union-attr]

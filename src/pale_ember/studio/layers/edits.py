@@ -70,6 +70,7 @@ class LayerEdits(TimelineWidget):
             keep_own("layers", name.strip(), edit.fresh((layer,))[0])
 
     def duplicate(self) -> None:
+        """Duplicates the selected layer."""
         layer = self.desk.layer
         if layer is not None:
             effect, identity = edit.duplicated(self.desk.effect, layer.id)
@@ -87,6 +88,7 @@ class LayerEdits(TimelineWidget):
             self.desk.select(identity)
 
     def delete(self) -> None:
+        """Deletes the selected layers."""
         layer = self.desk.layer
         if layer is not None:
             effect, chosen = self.desk.effect, self.desk.chosen
@@ -96,6 +98,7 @@ class LayerEdits(TimelineWidget):
             self.desk.document.change(f"delete {what}", effect)
 
     def move(self, places: int) -> None:
+        """Moves the selected layer in the list."""
         layer = self.desk.layer
         if layer is not None:
             place = edit.index_of(self.desk.effect, layer.id) + places
@@ -228,6 +231,7 @@ class LayerEdits(TimelineWidget):
             self.desk.document.change(f"{layer.name}: trail", with_trail(self.desk.effect, layer.id)[0])
 
     def set_tag(self, tag: str) -> None:
+        """Gives the selected layers a tag."""
         layer = self.desk.layer
         if layer is not None:
             self._set_all(f"tag {tag}", "tag", tag)

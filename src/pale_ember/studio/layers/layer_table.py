@@ -118,6 +118,7 @@ class LayerTable(LayerEdits):
         return QSize(430, self.minimumHeight())
 
     def row_box(self, index: int) -> QRectF:
+        """Where a row lies."""
         return QRectF(4, TOP + index * self.row, self.width() - 8, self.row - 2)
 
     def row_of(self, identity: str) -> int:
@@ -127,6 +128,7 @@ class LayerTable(LayerEdits):
         return next((rows[layer.id] for layer in chain_of(by_id, by_id[identity]) if layer.id in rows), 0)
 
     def row_at(self, y: float) -> int | None:
+        """The row at a height, if there is one."""
         index = int((y - TOP) // self.row)
         return index if 0 <= index < len(self.layers) else None
 

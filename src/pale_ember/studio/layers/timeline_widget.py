@@ -38,10 +38,12 @@ class TimelineWidget(QWidget):
         return self.view if self.view is not None and self.view[1] <= self.length() else (0.0, self.length())
 
     def x_at(self, time: float) -> float:
+        """Where a moment lies, in pixels."""
         begin, end = self.seen()
         return NAMES + (time - begin) / (end - begin) * (self.width() - NAMES - MARGIN)
 
     def time_at(self, x: float) -> float:
+        """The moment at a place, s."""
         begin, end = self.seen()
         return begin + (x - NAMES) / max(self.width() - NAMES - MARGIN, 1) * (end - begin)
 
@@ -58,6 +60,7 @@ class TimelineWidget(QWidget):
         self._see(begin + share * (end - begin), end - begin)
 
     def see_all(self) -> None:
+        """Shows the whole time."""
         self._see(0.0, self.length())
 
     def _see(self, begin: float, span: float) -> None:

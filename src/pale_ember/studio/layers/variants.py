@@ -27,6 +27,7 @@ class VariantsButton(WordButton):
         self.update()
 
     def menu_of_all(self) -> Menu:
+        """The menu of all variants."""
         menu, effect, looking = Menu(self), self.desk.effect, self.desk.looking
         for variant in effect.variants:
             name = variant.name
@@ -61,4 +62,5 @@ class VariantsButton(WordButton):
         self.desk.looking.compare("")
 
     def drop(self, name: str) -> None:
+        """Deletes a variant."""
         self.desk.document.change(f"delete variant {name}", without_kept(self.desk.effect, name))

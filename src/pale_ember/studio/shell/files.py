@@ -104,11 +104,13 @@ class Files(QObject):
                 self.notice.hide()
 
     def new(self) -> None:
+        """Begins a new effect."""
         if self.may_leave():
             self.document.open(BEGUN, None)
             self.opened.emit()
 
     def ask_open(self) -> None:
+        """Asks for a file, and opens it."""
         folder = str(self.document.folder or last_folder())
         name, _ = QFileDialog.getOpenFileName(self.window, "Open an effect", folder, _FILTER)
         if name:
@@ -137,9 +139,11 @@ class Files(QObject):
             self.opened.emit()
 
     def save(self) -> bool:
+        """Saves, asking for a file where there is none."""
         return self.save_to(self.document.path) if self.document.path else self.save_as()
 
     def save_as(self) -> bool:
+        """Asks for a file, and saves there."""
         path = self.document.path
         start = path or last_folder() / name_for(self.document.effect, [])
         name, _ = QFileDialog.getSaveFileName(self.window, "Save the effect", str(start), _FILTER)

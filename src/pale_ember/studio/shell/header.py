@@ -128,6 +128,7 @@ class HeaderField(QWidget):
         self.desk.document.change(self.declared.field.label, effect, stroke)
 
     def show_effect(self, effect: Effect) -> None:
+        """Shows the field as the effect has it."""
         found = self.desk.findings.at("", (self.name,))
         value, idle = getattr(effect, self.name), why_idle(self.declared.field, effect) is not None
         if (value, idle, bool(found)) == self._shown:
@@ -236,6 +237,7 @@ class LeftGauge(WordButton):
         self._show()
 
     def show_bar(self, on: bool) -> None:
+        """Shows the bar, or the figure alone."""
         self._barred = on
         room = QFontMetricsF(theme.font()).horizontalAdvance("budget left 100 %") + 14
         self.setFixedSize(round(room) + (_BAR + 8) * on, 28)
@@ -282,6 +284,7 @@ class EffectPanel(Panel):
         self.setFixedWidth(260)
 
     def open_below(self, anchor: QWidget) -> None:
+        """Opens below a button."""
         self.adjustSize()
         self.move(room_beside(on_screen(anchor), self.size(), anchor.screen().availableGeometry()))
         self.show()
@@ -371,6 +374,7 @@ class Header(QWidget):
         return self.fields.get(name, self.name)
 
     def show_screen(self, name: str) -> None:
+        """Marks the screen that is shown."""
         self.tabs[name].setChecked(True)
 
     def _show(self) -> None:

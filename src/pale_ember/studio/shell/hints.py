@@ -36,6 +36,7 @@ class HintLine(QWidget):
             self.show_hint("")
 
     def show_hint(self, text: str, target: Target | None = None) -> None:
+        """Says something until the next hint."""
         self._text, self._target, self._until_edit = text, target, False
         self.setCursor(Qt.CursorShape.PointingHandCursor if target else Qt.CursorShape.ArrowCursor)
         self.setAccessibleDescription(text)

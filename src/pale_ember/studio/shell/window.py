@@ -356,10 +356,12 @@ class Workbench(QMainWindow):
         self.hints.show_hint(text)
 
     def undo(self) -> None:
+        """Undoes the last change, and says which."""
         name = self.document.undo()
         self.hints.show_until_edit(f"Undid: {name}" if name else "Nothing to undo.")
 
     def redo(self) -> None:
+        """Redoes what was undone, and says what."""
         name = self.document.redo()
         self.hints.show_until_edit(f"Redid: {name}" if name else "Nothing to redo.")
 
@@ -468,6 +470,7 @@ class Workbench(QMainWindow):
 
     def open_motion(self) -> ClipDialog:
         # What bakes and keeps motion is read when it is wanted: a tenth of all that a start would read.
+        """Opens the export of clips and caches."""
         from pale_ember.studio.bake.clip_dialog import ClipDialog
 
         window = ClipDialog(self.desk, self)
@@ -476,6 +479,7 @@ class Workbench(QMainWindow):
         return window
 
     def open_bake(self) -> SheetDialog:
+        """Opens the baking of sheets."""
         from pale_ember.studio.bake.sheet_dialog import SheetDialog
 
         window = SheetDialog(self.desk, self)

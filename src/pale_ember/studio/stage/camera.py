@@ -47,6 +47,7 @@ class CameraHand(QObject):
         self._look_from(replace(view.camera, target=tuple(target.tolist())))
 
     def zoom(self, factor: float) -> None:
+        """Goes nearer or farther by a factor."""
         camera = self._looking.camera
         self._look_from(replace(camera, distance=min(max(camera.distance * factor, 0.05), 5000.0)))
 

@@ -28,6 +28,7 @@ class HandleDrag:
 
     @property
     def number(self) -> float:
+        """The number that the handle stands for."""
         return self.handle.number(self.root)
 
     def take(self, text: str) -> str:

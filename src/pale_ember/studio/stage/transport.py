@@ -79,6 +79,7 @@ class Clock(QWidget):
 
 
 def told_speed(speed: float) -> str:
+    """A speed of playback in words."""
     return f"×{speed:g}" if speed >= 1 else f"×1/{1 / speed:g}"
 
 
@@ -130,6 +131,7 @@ class Transport(TwoSidedBar):
         self.repeat.setToolTip("The effect loops by itself" if self.desk.effect.loop else "Play a one-shot again and again")
 
     def set_ended(self, ended: bool) -> None:
+        """Shows whether a one-shot is over."""
         if ended != self.clock.ended:
             self.clock.ended = ended
             self.clock.update()
@@ -141,10 +143,12 @@ class Transport(TwoSidedBar):
         menu.open_at(self.speed)
 
     def set_speed(self, speed: float) -> None:
+        """Plays at another speed."""
         self.desk.player.speed = speed
         self._show()
 
     def change_stage(self, name: str, **values: object) -> None:
+        """Changes fields of the stage."""
         stage: Stage = replace(self.desk.effect.stage, **values)
         effect: Effect = replace(self.desk.effect, stage=stage)
         self.desk.document.change(name, effect)

@@ -148,6 +148,7 @@ class StageView(QWidget):
     # Asking and showing ----------------------------------------------------------------------------------------
 
     def view(self) -> View:
+        """The camera at work on the stage as large as it is."""
         return view_of(self.desk.looking.camera, max(self.width(), 1), max(self.height(), 1))
 
     @property
@@ -352,6 +353,7 @@ class StageView(QWidget):
         self.setFocus()
 
     def disarm(self) -> None:
+        """Clicks do nothing out of the ordinary any more."""
         if self._armed is not None:
             self._armed = None
             self.unsetCursor()
@@ -469,6 +471,7 @@ class StageView(QWidget):
         return LayerStand.of(self.desk.effect, layer, self.desk.player.moment)
 
     def screen_now(self) -> Screen:
+        """The stage as it is seen now."""
         return Screen(self.view(), self.width(), self.height())
 
     def _taken_at(self, at: QPointF) -> HandleDrag | None:

@@ -353,6 +353,7 @@ class ChapterRows(Scrolling):
         self.standing.changed.connect(self._again)
 
     def show_layer(self, layer: Layer) -> None:
+        """Shows a layer."""
         self._layer = layer
         self.fields.show_root(layer)
 
@@ -383,5 +384,6 @@ class LookRows(ChapterRows):
         self.subject.change("picture", ("look",), look, stroke)
 
     def show_layer(self, layer: Layer) -> None:
+        """Shows a layer."""
         self.picture.show_look(layer.look)
         super().show_layer(layer)

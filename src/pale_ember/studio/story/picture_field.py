@@ -52,6 +52,7 @@ class PictureEdit(QWidget):
         )
 
     def show_look(self, look: Look) -> None:
+        """Shows the picture of a look."""
         self.look = look
         self.update()
 

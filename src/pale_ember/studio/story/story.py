@@ -133,6 +133,7 @@ class Story(ChapterStrip):
             self.desk.document.change(f"{layer.name}: keep the density", after)
 
     def refresh(self) -> None:
+        """Shows the layer as it is."""
         layer = self.desk.layer
         if layer is None:
             self._empty()

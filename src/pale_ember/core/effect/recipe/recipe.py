@@ -51,6 +51,7 @@ class Recipe(Part, frozen=True):
 
     @property
     def rows(self) -> int:
+        """Frames above each other in the sheet."""
         return -(-self.frames // max(self.columns, 1))
 
     @property

@@ -130,6 +130,7 @@ class Facts:
 
     @functools.cached_property
     def poses(self) -> Poses:
+        """Where all things are, at any moment."""
         return Poses(self.forecast.effect)
 
     def as_drawn(self, look: Frame) -> np.ndarray:

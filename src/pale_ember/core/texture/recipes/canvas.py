@@ -65,10 +65,12 @@ class Canvas:
 
     @property
     def x(self) -> np.ndarray:
+        """(h, w) rightward from the middle, in half frames."""
         return plane(self.size)[0]
 
     @property
     def y(self) -> np.ndarray:
+        """(h, w) upward from the middle, in half frames."""
         return plane(self.size)[1]
 
     @property
@@ -97,6 +99,7 @@ class Canvas:
         return self.t if self.loop and churn > 0 else self.t * churn
 
     def random(self, seed: int) -> np.random.Generator:
+        """A generator for the frame, from a step's seed."""
         return np.random.default_rng(seed + self.anew)
 
 

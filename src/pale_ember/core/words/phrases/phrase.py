@@ -76,6 +76,7 @@ def phrases_in(names: dict[str, Any]) -> tuple[Phrase | WholePhrase, ...]:
 
 
 def with_values(layer: Layer, *values: tuple[Path, Any]) -> Layer:
+    """A layer with values at paths, one after the other."""
     for path, value in values:
         layer = with_value(layer, path, value)
     return layer
@@ -91,6 +92,7 @@ def range_of(text: str) -> Range:
 
 
 def vector_of(text: str) -> tuple[float, float, float]:
+    """Three numbers of a text. Raises ValueError."""
     x, y, z = (float(part) for part in re.split(r"[\s,]+", text.strip()))
     return x, y, z
 
@@ -106,8 +108,10 @@ def with_one_more(layer: Layer, path: Path, fresh: Any, told: dict[str, Any], sc
 
 
 def at_least(value: Range, least: float) -> Range:
+    """A range with no end below a least."""
     return replace(value, low=max(value.low, least), high=max(value.high, least))
 
 
 def either(words: Any) -> str:
+    """A pattern that takes one of some words."""
     return "|".join(re.escape(word) for word in sorted(words, key=len, reverse=True))
