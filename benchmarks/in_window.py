@@ -173,7 +173,7 @@ def main(what: str) -> None:
         qt.processEvents()
         switches.append(time.perf_counter() - asked)
         spin(lambda: not stage.waiting)
-    search = window.open_search()
+    search = window.open.search()
     for word in ("soft particles", "rate 60", "sub-emitter", "bloom"):
         for length in range(1, len(word) + 1):
             asked = time.perf_counter()

@@ -6,13 +6,17 @@ import re
 import subprocess
 import sys
 import unittest
+from contextlib import redirect_stderr
+from io import StringIO
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 from msgspec.structs import replace
 from PIL import Image
 
-from pale_ember import __version__
+from pale_ember import __version__, cli
+from pale_ember.commands.common import Refused
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.model import IgnoredFinding
 from pale_ember.core.effect.recipe.recipe import Recipe
@@ -89,6 +93,11 @@ class Commands(InFolder):
         lost = pale("sheet", SMALL_FIRE, "--out", out, "--frames", 2, "--columns", 2, "--cell", 32, "--camera", "attic")
         self.assertEqual(lost.returncode, 2)
         self.assertIn("--camera: expected a view of the effect", lost.stderr)
+
+    def test_how_a_command_ends_tells_what_was_foreseen(self):
+        for error, code in ((KeyboardInterrupt(), 130), (ZeroDivisionError("a torn sack"), 3), (Refused("a torn sack"), 2)):
+            with mock.patch.dict(cli.COMMANDS, {"schema": mock.Mock(side_effect=error)}), redirect_stderr(StringIO()):
+                self.assertEqual(cli.main(["schema"]), code)
 
     def test_bad_documents_are_refused_and_nothing_is_written(self):
         bad = self.folder / "bad.pale"

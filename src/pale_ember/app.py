@@ -105,7 +105,7 @@ def run(effect: Effect, path: Path | None) -> int:
     window.stage.shown.connect(_settle, type=Qt.ConnectionType.SingleShotConnection)  # type: ignore[call-arg]
     window.show()
     window.start()
-    QTimer.singleShot(0, window.offer_recovery)
+    QTimer.singleShot(0, window.open.recovery)
     return qt.exec()
 
 

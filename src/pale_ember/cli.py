@@ -70,6 +70,10 @@ def main(arguments: list[str] | None = None) -> int:
     except Exception as error:  # noqa: BLE001 - the last word
         from pale_ember.machine.error_log import unforeseen
 
+        if getattr(error, "plain", False):
+            print(f"pale: {error}", file=sys.stderr)
+            return BAD
+
         print(f"pale: {unforeseen(error)}", file=sys.stderr)
         return UNFORESEEN
 

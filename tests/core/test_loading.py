@@ -1,10 +1,16 @@
 """Loading and drawing keep apart, and neither waits for ever."""
 
+import sys
 import threading
 import time
 import unittest
+from unittest import mock
 
-from pale_ember.core.preloading import drawing, loading
+import numpy as np
+
+from pale_ember.core.preloading import MissingExtra, drawing, loading
+from pale_ember.core.texture.flow import flow
+from pale_ember.machine.error_log import unforeseen
 
 
 class Loading(unittest.TestCase):
@@ -41,6 +47,14 @@ class Loading(unittest.TestCase):
             self.assertFalse(thread.is_alive())
         self.assertEqual(log[log.index("loads") + 1], "loaded")
         self.assertGreater(log.index("c draws"), log.index("loaded"))
+
+    def test_what_an_extra_brings_is_asked_for_in_one_sentence(self):
+        with mock.patch.dict(sys.modules, {"cv2": None}), self.assertRaises(MissingExtra) as caught:
+            flow(np.zeros((32, 32)), np.zeros((32, 32)))
+        self.assertEqual(
+            str(caught.exception), 'motion between frames needs cv2, which is not installed; run pip install "pale-ember[flow]"'
+        )
+        self.assertTrue(unforeseen(caught.exception).startswith("Motion between frames needs cv2"))
 
 
 if __name__ == "__main__":

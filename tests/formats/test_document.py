@@ -197,6 +197,10 @@ class Further(unittest.TestCase):
         made = with_value(made, ("layers", 5, "look", "blend"), "premultiplied")
         self.assertEqual(made, load(ASSETS / "demo" / "sample-shelf.pale")[0])
 
+    def test_words_of_the_third_version_are_those_of_the_trade(self):
+        made, notices = self.loaded(stage={"tone": "rolled off"}, recipes=[{"name": "cut", "steps": [{"kind": "ground away", "key": 1}]}])
+        self.assertEqual((notices, made.stage.tone, made.recipes[0].steps[0].kind), ([], "filmic", "remove background"))
+
     def test_what_touched_with_its_middle_in_the_second_version_does_so_still(self):
         old = {
             "format": "pale-ember",

@@ -72,6 +72,10 @@ class Window(unittest.TestCase):
             time.sleep(0.003)
         self.fail("the stage did not settle")
 
+    def command(self, words):
+        """Does what a command of the window does."""
+        next(command for command in self.window.commands if command.words == words).does()
+
     @property
     def effect(self):
         return self.window.document.effect

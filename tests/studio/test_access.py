@@ -93,9 +93,8 @@ class Access(driven.Window):
 
     def test_whatever_takes_the_keyboard_has_a_name(self):
         self.window.transport.open_stage()
-        for page in (None, self.window.bench, self.window.handing):
-            if page is not None:
-                self.window._show_page(page)
+        for name in self.window.screens.names:
+            self.window.screens.show_screen(name)
             self.qt.processEvents()
             nameless = {
                 type(each).__name__

@@ -79,12 +79,12 @@ class Bench(Window):
         self.seen()
         for widget in (self.row("radius").editor, self.bench.steps, self.bench.pictures, self.bench.view, self.bench.wear_button):
             if not self.bench.isVisible():
-                self.window.flip_bench()
+                self.window.screens.flip("Textures")
             widget.setFocus()
             self.qt.processEvents()
             QTest.keyClick(self.qt.focusWidget(), Qt.Key.Key_Escape)
             self.assertFalse(self.bench.isVisible(), widget)
-        self.window.flip_bench()
+        self.window.screens.flip("Textures")
         self.qt.focusWidget().clearFocus()
         QTest.keyClick(self.window, Qt.Key.Key_Escape)
         self.assertFalse(self.bench.isVisible())

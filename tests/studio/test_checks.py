@@ -312,7 +312,7 @@ class Cost(Window):
             self.assertEqual(self.window.desk.spent.targets, TARGETS)
 
     def test_its_key_goes_back_to_the_stage_from_the_bench(self):
-        self.window.flip_bench()
+        self.window.screens.flip("Textures")
         self.window.stage.setFocus()
         QTest.keyClick(self.window.stage, "g")
         self.assertTrue(self.window.costs.isVisible())

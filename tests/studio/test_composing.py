@@ -101,11 +101,11 @@ class Rows(driven.Window):
     def test_a_locked_seed_stays(self):
         header, seed = self.window.header, self.effect.seed
         QTest.mouseClick(header.seed_lock, LEFT)
-        self.window.another_seed()
+        self.command("New seed")
         self.assertEqual(self.effect.seed, seed)
         self.assertIn("locked", self.window.hints.accessibleDescription())
         QTest.mouseClick(header.seed_lock, LEFT)
-        self.window.another_seed()
+        self.command("New seed")
         self.assertEqual(self.effect.seed, seed + 1)
 
     def test_gaps_limits_and_what_is_pointed_at_are_seen(self):

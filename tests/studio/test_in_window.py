@@ -68,7 +68,7 @@ class Seen(driven.Window):
     def open(self, name, moment=1.0):
         made, _ = load(DEMO / f"{name}.pale")
         self.window.document.open(made, DEMO / f"{name}.pale")
-        self.window._opened()
+        self.window.begin_anew()
         self.window.desk.player.pause()
         self.window.desk.player.go_to(moment)
         self.settle()
@@ -104,10 +104,10 @@ class InWindow(Seen):
         self.alike("orbited")
         self.window.resize(1100, 720)
         self.alike("resized")
-        self.window.flip_bench()
+        self.window.screens.flip("Textures")
         self.settle()
         self.alike("on the bench")
-        self.window.flip_bench()
+        self.window.screens.flip("Textures")
         self.alike("back again")
 
     def test_small_pictures_come_and_playing_goes_on(self):

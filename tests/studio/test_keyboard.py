@@ -2,6 +2,7 @@
 
 import random
 import unittest
+from functools import partial
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QCursor
@@ -28,7 +29,7 @@ class Typing(driven.Window):
         looking = desk.looking
         return (
             self.effect, desk.selection, looking.solo, looking.folded, looking.overlays, looking.camera,
-            desk.player.playing, self.window.side.isVisible(), self.window.pages.currentIndex(),
+            desk.player.playing, self.window.side.isVisible(), self.window.screens.currentIndex(),
         )  # fmt: skip
 
     def type_word(self, word):
@@ -50,8 +51,8 @@ class Typing(driven.Window):
         pages = {
             "story": (lambda: None, self.window.story),
             "checks": (lambda: self.window.flip_side(self.window.checks), self.window.side),
-            "bench": (self.window.flip_bench, self.window.bench),
-            "hand-over": (self.window.flip_handover, self.window.handing),
+            "bench": (partial(self.window.screens.flip, "Textures"), self.window.bench),
+            "hand-over": (partial(self.window.screens.flip, "Hand over"), self.window.handing),
         }
         for flip, page in pages.values():
             flip()
@@ -157,7 +158,7 @@ class Typing(driven.Window):
         self.assertEqual(heights, sorted(heights))
 
     def test_what_found_nothing_is_typed_over_and_keys_of_the_window_close_it(self):
-        search = self.window.open_search()
+        search = self.window.open.search()
         search.line.setText("qwrtzp")
         QTest.keyClick(search.line, Qt.Key.Key_Return)
         QTest.keyClicks(search.line, "size")

@@ -67,12 +67,12 @@ class Painting(driven.Window):
                 window.flip_side(page)
                 self.settle()
                 self.fail_each(window, seen)
-            for flip in (window.flip_handover, window.flip_bench):
-                flip()
+            for name in ("Hand over", "Textures"):
+                window.screens.flip(name)
                 self.settle()
                 self.fail_each(window, seen)
-                flip()
-            search = window.open_search()
+                window.screens.flip(name)
+            search = window.open.search()
             self.qt.processEvents()
             self.fail_each(window, seen)
             search.close()

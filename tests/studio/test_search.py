@@ -56,7 +56,7 @@ class Ranking(unittest.TestCase):
 
 class Finding(driven.Window):
     def find(self, text):
-        search = self.window.open_search()
+        search = self.window.open.search()
         self.qt.processEvents()
         QTest.keyClicks(search.line, text)
         return search
@@ -129,7 +129,7 @@ class Finding(driven.Window):
                     "count 10", "blend cutout", "warm start off"]  # fmt: skip
         desk, done, refused = self.window.desk, 0, 0
         places = {(entry.does.kind, entry.does.path): entry.does for entry in entries}
-        search = self.window.open_search()
+        search = self.window.open.search()
         for phrase in phrases:
             search.line.setText(phrase)
             refused += "quays" in phrase and not any(isinstance(entry.does, Wish) for entry in search.results.entries)
@@ -213,7 +213,7 @@ class Finding(driven.Window):
     def test_every_field_that_can_be_found_can_be_gone_to(self):
         self.window.document.change_layer("all", self.layer(0).id, ("life", "size"), None)
         for entry in field_entries():
-            search = self.window.open_search()
+            search = self.window.open.search()
             search._take(entry)
             focus = self.qt.focusWidget()
             self.assertIsNotNone(focus, (entry.title, entry.where))

@@ -149,7 +149,7 @@ class Steady(driven.Window):
             self.assertEqual(used, ["ash.png"])
 
     def test_a_bake_that_fails_can_be_begun_again(self):
-        bake = self.window.open_bake()
+        bake = self.window.open.sheet()
         for name, value in (("frames", 4), ("columns", 2), ("cell", 16)):
             bake.editors[name].set_by_hand(value)
         with mock.patch("pale_ember.studio.bake.sheet_dialog.draw_sheet", side_effect=MemoryError("no room")):

@@ -111,7 +111,7 @@ class Still(driven.Window):
             adding._take(entry)
             return f"add {entry.title}", before, None, True, False
         if kind == "search":
-            search = self.window.open_search()
+            search = self.window.open.search()
             search.line.setText(dice.choice(("size 0.3", "drag 2", "additive", "gravity", "vortex", "turn", "smoke", "fade")))
             QTest.keyClick(search.line, "\r")
             return "search", before, None, True, False

@@ -282,7 +282,7 @@ class Together(driven.Window):
         self.assertEqual([layer.birth.lifetime.high for layer in self.effect.layers[:3]], [1.5] * 3)
         self.assertFalse(row._differs)
         self.assertFalse(window.story.chapters["birth"].sentence.piece("birth", "lifetime").property(DIFFERS))
-        search = window.open_search()
+        search = window.open.search()
         search.line.setText("speed 2, additive")
         QTest.keyClick(search.line, Qt.Key.Key_Return)
         self.assertEqual([layer.birth.speed.high for layer in self.effect.layers[:3]], [2.0] * 3)

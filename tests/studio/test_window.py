@@ -385,7 +385,7 @@ class Work(driven.Window):
                 np.testing.assert_allclose(end.origin, goal, atol=0.03, err_msg=what)
 
     def test_a_sheet_is_baked_seen_and_kept(self):
-        bake = self.window.open_bake()
+        bake = self.window.open.sheet()
         bake.editors["frames"].set_by_hand(6)
         bake.editors["columns"].set_by_hand(3)
         bake.editors["cell"].set_by_hand(32)
@@ -419,7 +419,7 @@ class Work(driven.Window):
         bake.close()
 
     def test_clips_and_caches_are_kept_and_what_makes_none_is_told(self):
-        motion = self.window.open_motion()
+        motion = self.window.open.clip()
         with tempfile.TemporaryDirectory() as folder:
             for kind, name in (("WebP, moving", "kiln.webp"), ("USD, packed", "kiln.usdc")):
                 motion.kind.choose(kind)

@@ -8,9 +8,25 @@ library is loaded.
 from __future__ import annotations
 
 import functools
+import importlib
 import threading
 from collections.abc import Iterator
 from contextlib import AbstractContextManager, contextmanager
+
+
+class MissingExtra(Exception):  # noqa: N818 - it is what happened
+    """A package that an installation may do without is needed; the message says for what and how to get it."""
+
+    plain = True
+    """Whether the message is for the artist as it is."""
+
+
+def extra(module: str, name: str, what: str) -> None:
+    """Loads a module that comes with an extra of the package. name : the extra's. what : what it is needed for. Raises MissingExtra."""
+    try:
+        importlib.import_module(module)
+    except ImportError:
+        raise MissingExtra(f'{what} needs {module}, which is not installed; run pip install "pale-ember[{name}]"') from None
 
 
 class _Gate:

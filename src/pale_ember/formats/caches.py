@@ -11,7 +11,7 @@ import numpy as np
 
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.geometry.mesh import Mesh
-from pale_ember.core.preloading import loading
+from pale_ember.core.preloading import extra, loading
 from pale_ember.core.simulate.frame import Frame, LayerFrame
 from pale_ember.core.simulate.orientation import orientations
 from pale_ember.core.simulate.timeline import built_in
@@ -69,6 +69,7 @@ def usd_bytes(effect: Effect, frames: Iterable[Frame], fps: float, meshes: Calla
     ids; metres, Y up. text : readable instead of packed."""
     # A second to import, so only where a cache is made.
     with loading():
+        extra("pxr", "usd", "USD")
         from pxr import Gf, Sdf, Usd, UsdGeom, Vt
 
     stage = Usd.Stage.CreateInMemory()

@@ -10,6 +10,8 @@ from typing import Any
 import numpy as np
 from PIL import Image
 
+from pale_ember.core.preloading import extra
+
 KINDS = (".png", ".webp", ".mp4", ".webm")
 CLEAR = (".png", ".webp", ".webm")
 """Those that hold what is clear as well."""
@@ -46,6 +48,7 @@ def _pictures(frames: Iterable[np.ndarray], fps: float, kind: str, loops: bool) 
 
 def _film(frames: Iterable[np.ndarray], fps: float, kind: str) -> bytes:
     # Half a second to import, so only where a film is made.
+    extra("av", "video", "a film")
     import av
     from av.video.reformatter import ColorRange, Colorspace
 

@@ -9,6 +9,7 @@ from pathlib import Path
 import numpy as np
 from PIL import Image, ImageSequence
 
+from pale_ember.core.preloading import extra
 from pale_ember.core.texture.mips import fitted
 from pale_ember.core.texture.sheet import best_columns
 from pale_ember.formats.files import MOST_ROOM, open_regular, room_told
@@ -62,6 +63,7 @@ def _still_frames(path: Path) -> list[np.ndarray]:
 
 
 def _moving_frames(path: Path, wanted: Callable[[int], bool]) -> list[np.ndarray]:
+    extra("av", "video", "reading a film")
     import av
 
     frames: list[np.ndarray] = []

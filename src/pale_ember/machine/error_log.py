@@ -46,7 +46,9 @@ def standing_still(what: str) -> str:
 
 
 def unforeseen(error: BaseException) -> str:
-    """One sentence about an error that nobody expected; the whole of it goes to the log."""
+    """One sentence about an error that nobody expected; the whole of it goes to the log. One that is `plain` speaks for itself."""
+    if getattr(error, "plain", False):
+        return f"{str(error)[:1].upper()}{str(error)[1:]}."
     begin()
     LOG.error("Unforeseen: %s", error, exc_info=error)
     said = str(error).strip().splitlines()[0] if str(error).strip() else "no more is known"

@@ -8,6 +8,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from pale_ember.core.preloading import extra
+
 _FARTHEST = 0.25
 """The farthest way between two frames, as a share of one, that is believed."""
 _PATCH, _APART = 8, 3
@@ -22,6 +24,7 @@ def flow(first: np.ndarray, second: np.ndarray) -> np.ndarray:
     first, second : (h, w) float, 0 to 1.
     """
     # A quarter of a second to import, so only where motion is looked for.
+    extra("cv2", "flow", "motion between frames")
     import cv2
 
     times = -(-_LEAST // min(first.shape))

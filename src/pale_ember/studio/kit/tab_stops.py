@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtWidgets import QApplication, QWidget
 
 _STEPS = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}
 
@@ -22,6 +24,25 @@ def stops_in(part: QWidget) -> list[QWidget]:
         and each.window() is part.window()
         and each.focusProxy() is None
     ]
+
+
+def tab(parts: Sequence[QWidget | None], forward: bool) -> None:
+    """Gives the keyboard to the next stop in parts of the window, or to the one before, round and round. A part that can `enter` leads it
+    by itself."""
+    focus, by = QApplication.focusWidget(), 1 if forward else -1
+    there = [part for part in parts if part is not None]
+    here = next((i for i, part in enumerate(there) if focus is not None and (part is focus or part.isAncestorOf(focus))), 0)
+    # A part that leads by itself has let Tab go.
+    stops = [] if hasattr(there[here], "enter") else stops_in(there[here])
+    at = stops.index(focus) + by if focus in stops else 0 if stops else -1
+    while not 0 <= at < len(stops):
+        here = (here + by) % len(there)
+        if hasattr(part := there[here], "enter"):
+            part.enter(forward)
+            return
+        stops = stops_in(part)
+        at = 0 if forward else len(stops) - 1
+    stops[at].setFocus(Qt.FocusReason.TabFocusReason if forward else Qt.FocusReason.BacktabFocusReason)
 
 
 class ButtonRow(QObject):

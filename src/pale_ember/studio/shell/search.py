@@ -109,7 +109,7 @@ def everything(window: Any) -> list[Entry]:
         entries.append(Entry(f"picture {name}", "library", (painted.suits, "texture", "card"), told, partial(wear, name)))
     for place in guide.told():
         if place.heading != "Keys":
-            opens_at = partial(window.open_guide, place)
+            opens_at = partial(window.open.guide, place)
             where = "guide" if place.title == place.heading else f"guide › {place.heading}"
             entries.append(Entry(place.title, where, ("help", "how to"), place.text, opens_at))
     for path in demo_effects():

@@ -182,35 +182,37 @@ def paint(
         tip = end.place[0] + bow * bowing(layer.look.beam, end)
         _polyline(painter, np.stack([end.place[0], tip]), view, width, height, theme.Lit.EMBER, True)
     for handle in handles(stand, screen, axes):
-        lively, at = handle.name == active, screen.point(handle.origin)
-        if at is None:
-            continue
-        if handle.path == ("place",):
-            colour = theme.Lit.EMBER if lively else theme.with_alpha(theme.Lit.BONE, 0.55)
-            painter.setPen(QPen(colour, 1.4))
-            if centre is not None:
-                painter.drawLine(centre, at)
-            painter.setBrush(colour)
-            painter.drawEllipse(at, 3.2, 3.2)
-            painter.setFont(theme.font(theme.SMALL))
-            painter.drawText(at + QPointF(5, -4), handle.name[-1])
-        elif handle.path == ("scale",):
-            painter.setPen(QPen(theme.Lit.EMBER if lively else theme.with_alpha(theme.Lit.BONE, 0.45), 1.3))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
+        at = screen.point(handle.origin)
+        if at is not None:
+            _paint_handle(painter, handle, at, centre, screen, handle.name == active)
+
+
+def _paint_handle(painter: QPainter, handle: Handle, at: QPointF, centre: QPointF | None, screen: Screen, lively: bool) -> None:
+    """Paints a handle at its place. centre : of the layer. lively : whether it is the one in hand."""
+    if handle.path == ("place",):
+        colour = theme.Lit.EMBER if lively else theme.with_alpha(theme.Lit.BONE, 0.55)
+        painter.setPen(QPen(colour, 1.4))
+        if centre is not None:
+            painter.drawLine(centre, at)
+        painter.setBrush(colour)
+        painter.drawEllipse(at, 3.2, 3.2)
+        painter.setFont(theme.font(theme.SMALL))
+        painter.drawText(at + QPointF(5, -4), handle.name[-1])
+    elif handle.path in (("scale",), ("turn",)):
+        painter.setPen(QPen(theme.Lit.EMBER if lively else theme.with_alpha(theme.Lit.BONE, 0.45), 1.3))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        if handle.path == ("scale",):
             painter.drawRect(QRectF(at.x() - 3.5, at.y() - 3.5, 7, 7))
-        elif handle.path == ("turn",):
-            painter.setPen(QPen(theme.Lit.EMBER if lively else theme.with_alpha(theme.Lit.BONE, 0.45), 1.3))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawEllipse(at, 4.5, 4.5)
         else:
-            if isinstance(handle, WayHandle):
-                base = screen.point(handle.base)
-                painter.setPen(QPen(theme.with_alpha(theme.Lit.GLASS, 0.9 if lively else 0.5), 1.2))
-                if base is not None:
-                    painter.drawLine(base, at)
-            painter.setPen(QPen(theme.Lit.EMBER, 1.5))
-            painter.setBrush(theme.Lit.EMBER if lively else theme.Lit.FLOOR)
-            painter.drawRect(int(at.x()) - 4, int(at.y()) - 4, 8, 8)
+            painter.drawEllipse(at, 4.5, 4.5)
+    else:
+        base = screen.point(handle.base) if isinstance(handle, WayHandle) else None
+        if base is not None:
+            painter.setPen(QPen(theme.with_alpha(theme.Lit.GLASS, 0.9 if lively else 0.5), 1.2))
+            painter.drawLine(base, at)
+        painter.setPen(QPen(theme.Lit.EMBER, 1.5))
+        painter.setBrush(theme.Lit.EMBER if lively else theme.Lit.FLOOR)
+        painter.drawRect(int(at.x()) - 4, int(at.y()) - 4, 8, 8)
 
 
 def paint_stage(painter: QPainter, listed: Sequence[Handle], screen: Screen, active: str) -> None:
