@@ -2,9 +2,9 @@
 
 from pathlib import Path
 
-__version__ = "0.1.0"
+__version__ = "0.2.0"
 
-RELEASED = "2026-11-25"
+RELEASED = "2026-11-29"
 """The day of this version."""
 
 ASSETS = Path(__file__).parent / "assets"
