@@ -20,6 +20,7 @@ from pale_ember.machine.error_log import unforeseen
 from pale_ember.studio.document.history import Document
 from pale_ember.studio.kit import appearance, theme
 from pale_ember.studio.kit.settings import remember
+from pale_ember.studio.kit.style import OwnIcons
 from pale_ember.studio.shell.window import Workbench
 
 DEMO = ASSETS / "demo" / "kiln-mouth.pale"
@@ -38,6 +39,7 @@ def application() -> QApplication:
         running = QApplication(["pale"])
         running.setApplicationName("Pale Ember")
         running.setDesktopFileName(desktop.ID)
+        running.setStyle(OwnIcons())
         running.setWindowIcon(QIcon(str(ASSETS / "icons" / "pale-ember.svg")))
     theme.dress(running, appearance.dress())
     return running

@@ -1,6 +1,7 @@
 """The page that tells how to play an effect is enough: a player written from it agrees with the vectors."""
 
 import json
+import re
 import shlex
 import subprocess
 import sys
@@ -11,6 +12,14 @@ from pathlib import Path
 from unittest import mock
 
 from pale_ember.commands import player_process as under_test
+from pale_ember.core.effect.birth import Birth
+from pale_ember.core.effect.bursts import Burst
+from pale_ember.core.effect.forces import Forces
+from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.outlet import Outlet
+from pale_ember.core.effect.values import between, fixed
+from pale_ember.core.simulate.draws import key_of
+from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.simulate.turbulence_field import CELLS
 from pale_ember.formats.document import load
 from pale_ember.formats.handover.package import package_of
@@ -85,6 +94,23 @@ class Vectors(unittest.TestCase):
                 asked.answer({})
         time.sleep(0.1)
         self.assertNotIn("61.37", subprocess.run(["ps", "ax", "-o", "args"], capture_output=True, text=True).stdout)
+
+    def test_the_page_s_worked_example_is_what_comes_out(self):
+        page = (Path(__file__).parents[2] / "docs" / "hand-over.md").read_text().partition("by hand")[2].replace("−", "-")
+        told = [[float(cell) for cell in line.strip("| ").split(" | ")] for line in page.splitlines() if re.match(r"\| \d", line)]
+        bead = Layer(
+            id="0000000000000001",
+            forces=Forces(gravity=(0, -9.81, 0), drag=0.5),
+            birth=Birth(lifetime=fixed(1.0), speed=between(2.0, 4.0)),
+            outlet=Outlet(rate=fixed(0), bursts=(Burst(count=fixed(1), first_at=0.05),), shape="point", spread=fixed(0)),
+        )
+        line = Timeline(Effect(duration=1.0, loop=False, steps=10, seed=7, layers=(bead,)))
+        for step, *_, y, v in told:
+            frame = line.frame(step / 10).layers[0]
+            self.assertAlmostEqual(frame.position[0, 1], y, 6)
+            self.assertAlmostEqual(frame.velocity[0, 1], v, 6)
+        self.assertEqual(len(told), 3)
+        self.assertIn(f"0x{int(key_of(7, bead.id)):X}", page)
 
     def test_packages_have_them_when_asked(self):
         fire, _ = load(SMALL_FIRE)

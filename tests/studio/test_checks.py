@@ -300,7 +300,7 @@ class Cost(Window):
             path.write_text('{"quay box": {"particles": 10, "textures_mb": 1, "layers": 2, "painted": 0.5}}')
             self.open()
             self.assertIn("quay box, 1080 rows high: alive: ", page.state.text())
-            self.assertIn("times what may be", page.state.text())
+            self.assertIn("× the budget", page.state.text())
             self.assertEqual(self.window._game().targets["quay box"].particles, 10)
             path.write_text('{"quay box": {"particles": 0}}')
             self.assertIn("particles: expected a number above 0, found 0", targets_of(Path(folder))[1])

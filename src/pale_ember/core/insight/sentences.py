@@ -85,6 +85,8 @@ def value_told(value: Any, unit: str) -> str:
 def begun(told: Told) -> Told:
     """A sentence with a capital to begin with; what artists named keeps its own."""
     first = told[0]
+    if "/" in first.text:
+        return told
     return [Piece(first.text[:1].upper() + first.text[1:], first.path), *told[1:]]
 
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import math
 
-from pale_ember.core.effect.chapters import CHAPTERS
 from pale_ember.core.effect.model import Effect, Layer, Stage
+from pale_ember.core.effect.story import STORY
 from pale_ember.core.insight.effect_cost import EffectCost
 from pale_ember.core.insight.sentences import number, sentence
 
@@ -27,7 +27,7 @@ def notes(effect: Effect, stage: Stage, slugs: dict[str, str], cost: EffectCost,
     for layer in effect.layers:
         drawn = "" if layer.shown else ", not drawn: it carries or spawns others"
         lines += [f"### {layer.name} (`{slugs[layer.id]}`){drawn}", ""]
-        lines += [f"- *{chapter}*: {_capital(sentence(chapter, effect, layer))}" for chapter in CHAPTERS]
+        lines += [f"- *{chapter}*: {_capital(sentence(chapter, effect, layer))}" for chapter in STORY]
         lines += [f"- {said}" for said in _must_know(effect, layer, stage)] + [""]
     if advice:
         lines += ["## Worth a look", "", *(f"- {said}" for said in advice), ""]
@@ -50,9 +50,9 @@ def _begins(effect: Effect) -> list[str]:
         lines.append(f"- It begins {number(answers.delay)} s after its start.")
     does = {
         "start": "restarts",
-        "stop": "is taken away at once",
+        "stop": "is removed at once",
         "end softly": "stops spawning; live particles finish",
-        "strength": "bears that share of what it would, from 0 to 1",
+        "strength": "spawns that share of what it would, from 0 to 1",
     }
     lines += [f"- On **{name}** it {does[what]}." for what, name in named.items()]
     return lines

@@ -14,6 +14,9 @@ from pale_ember.studio.kit.settings import settings
 
 _KEPT = "target"
 
+_COUNTED = {"alive": "particles alive", "painted": "screens painted"}
+"""What is counted, in words."""
+
 
 class CostState(QObject):
     """Holds what was measured last, and chooses the target."""
@@ -81,7 +84,7 @@ class CostState(QObject):
     def left(self) -> list[str]:
         """How much of the target is left, in words."""
         return [
-            f"{name}: {1 - share:.0%} left" if share <= 1 else f"{name}: {share:.1f} times what may be"
+            f"{_COUNTED.get(name, name)}: {1 - share:.0%} left" if share <= 1 else f"{_COUNTED.get(name, name)}: {share:.1f}× the budget"
             for name, share in self.shares().items()
         ]
 

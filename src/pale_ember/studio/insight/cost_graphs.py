@@ -16,7 +16,7 @@ _ROW = 18
 
 
 class SpentGraph(QWidget):
-    """How much is painted over the time, layer upon layer; a click goes to that moment, the worst is marked."""
+    """How much is screens painted over time, layer upon layer; a click goes to that moment, the worst is marked."""
 
     went = pyqtSignal(float)
 
@@ -25,7 +25,7 @@ class SpentGraph(QWidget):
         self.desk = desk
         self.setFixedHeight(96)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setAccessibleName("painted over the time")
+        self.setAccessibleName("screens painted over time")
 
     def _box(self) -> QRectF:
         return QRectF(self.rect()).adjusted(6, 8, -6, -18)
@@ -69,7 +69,7 @@ class SpentGraph(QWidget):
         painter.drawText(
             QRectF(box.left(), box.bottom() + 4, box.width(), 14),
             Qt.AlignmentFlag.AlignLeft,
-            f"most at {spent.moments[spent.worst]:.2f} s: {high:.2g} pictures, {high * self.desk.spent.budget.pixels / 1e6:.2g} "
+            f"most at {spent.moments[spent.worst]:.2f} s: {high:.2g} screens, {high * self.desk.spent.budget.pixels / 1e6:.2g} "
             "million pixels",
         )
 
@@ -81,6 +81,7 @@ class SpentTable(QWidget):
         super().__init__()
         self.desk = desk
         self.setAccessibleName("what each layer costs")
+        self.setToolTip("Particles alive · microseconds of a step · how often the screen is painted · megabytes of GPU memory")
         desk.selected.connect(self.update)
 
     def refresh(self) -> None:
@@ -97,8 +98,8 @@ class SpentTable(QWidget):
         seconds = sum(own.seconds for own in spent.layers.values())
         return [
             ("alive", shares["alive"], f"{spent.alive.max(initial=0):.0f}"),
-            ("step µs", None, f"{seconds * 1e6:.0f}"),
-            ("painted", shares["painted"], f"{spent.painted.max(initial=0):.2f}"),
+            ("µs/step", None, f"{seconds * 1e6:.0f}"),
+            ("screens", shares["painted"], f"{spent.painted.max(initial=0):.2f}"),
             ("MB", shares["textures"], f"{sum(spent.textures.values()) / 2**20:.1f}"),
         ]
 

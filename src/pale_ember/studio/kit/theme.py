@@ -77,13 +77,12 @@ def tone(label: QWidget, role: str) -> None:
 
 
 def dress(application: QApplication, name: str = "ember") -> None:
-    """Gives an application the font, the style and the colours of a dress, unless it wears it."""
+    """Gives an application the font and the colours of a dress, unless it wears it."""
     if application.property("dress") == name:
         return
     if application.property("dress") is None:
         for path in sorted((ASSETS / "fonts").glob("*.ttf")):
             QFontDatabase.addApplicationFont(str(path))
-        application.setStyle("Fusion")
         application.setFont(font())
     application.setProperty("dress", name)
     for role, code in zip(ROLES, DRESSES[name].split(), strict=True):

@@ -20,7 +20,7 @@ BESIDE = (
     ("Escape", "Cancel typing; close a menu or the library"),
     ("Up, Down", "On a number: step it, with Shift finely, with Ctrl coarsely; on a choice: the next"),
     ("Del, Backspace", "On a number: its default; on a key or a stop: remove it"),
-    ("Page Up, Page Down", "On a curve, a gradient, the stage: previous or next key, stop, handle; arrows move it"),
+    ("Page Up, Page Down", "On a curve, a gradient, the stage: next key, stop or handle; arrows move it"),
     ("Insert", "On a curve or a gradient: add a key or a stop"),
     ("Left, Right", "In a row of buttons: the next one"),
     ("Ctrl+C, Ctrl+V", "On a field, a chapter, a curve or a gradient: copy, paste"),
@@ -35,7 +35,8 @@ class ShortcutsPage(Panel):
         super().__init__(parent)
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setAccessibleName("all keys")
-        rows = [(", ".join(command.keys), command.words) for command in commands] + list(BESIDE)
+        rows = [(", ".join(command.keys), command.words) for command in commands if not command.keys[0].isdigit()] + list(BESIDE)
+        rows.insert([keys for keys, _ in rows].index("/"), ("1 to 8", "Go to a chapter; again, expand it"))
         half = (len(rows) + 1) // 2
         columns = QHBoxLayout(self)
         columns.setContentsMargins(18, 16, 18, 16)
@@ -48,7 +49,7 @@ class ShortcutsPage(Panel):
             )
             label = QLabel(f'<table cellspacing="3">{lines}</table>')
             label.setWordWrap(True)
-            label.setFixedWidth(500)
+            label.setFixedWidth(570)
             label.setAlignment(Qt.AlignmentFlag.AlignTop)
             columns.addWidget(label)
         self.adjustSize()
