@@ -30,7 +30,7 @@ from pale_ember.formats.handover.reading import read_package
 from pale_ember.formats.handover.runtime import PackageError
 from pale_ember.formats.handover.textures import TextureOptions
 from pale_ember.formats.shelf import Shelf
-from pale_ember.rehearsal import run
+from pale_ember.rehearsal import run, wire
 from pale_ember.rehearsal.game import Game
 from pale_ember.rehearsal.night import Server, night
 from pale_ember.rehearsal.quay import placed
@@ -243,6 +243,14 @@ class Wires(Rehearsed):
         self.assertGreater(len(left_out), 400 - BURST - 120)
         self.assertIn("lines a second", left_out[0]["error"])
         self.assertEqual(self.talk(b'{"do": "list"}\n')[0]["effects"], ["kiln"])
+
+    def test_who_never_reads_its_answers_is_let_go(self):
+        peer = mock.Mock(waits=wire._UNREAD - 60, unsent=[])
+        with mock.patch.object(self.wire, "_part") as part:
+            self.wire._say(peer, {"error": "short"})
+            self.assertEqual((len(peer.unsent), part.called), (1, False))
+            self.wire._say(peer, {"error": "x" * 60})
+        part.assert_called_once_with(peer)
 
     def test_only_the_loopback_is_listened_on_and_only_so_many_at_once(self):
         self.assertEqual(self.wire._server.getsockname()[0], "127.0.0.1")

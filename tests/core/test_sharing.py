@@ -56,6 +56,13 @@ class Sharing(unittest.TestCase):
         self.assertEqual(edit.layer_of(twice, identity).shares, ())
         self.assertIsNotNone(share_at(made.layers[0], ("life", "size")))
 
+    def test_of_three_that_share_one_leaves_and_two_go_on(self):
+        made = with_shared(with_shared(effect(A, B, C), A.id, B.id, ("birth",)), A.id, C.id, ("birth",))
+        left = without_share(made, B.id, ("birth",))
+        self.assertEqual([bool(layer.shares) for layer in left.layers], [True, False, True])
+        after = edited(left, 2, "birth", "speed", value=fixed(7.0))
+        self.assertEqual([layer.birth.speed.low == 7.0 for layer in after.layers], [True, False, True])
+
     def test_no_ring_is_made(self):
         spawns = replace(A, offspring=Offspring(rules=(Rule(layer=B.id),)))
         with self.assertRaisesRegex(ValueError, "ring"):

@@ -3,6 +3,7 @@
 import gc
 import unittest
 import weakref
+from unittest import mock
 
 import numpy as np
 from msgspec.structs import replace
@@ -15,6 +16,7 @@ from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.library_recipes import cards
 from pale_ember.core.texture.light import to_coded, to_linear
 from pale_ember.core.view import view_of
+from pale_ember.draw.lights import Lights
 from pale_ember.draw.offscreen import offscreen
 from pale_ember.draw.renderer import Shot
 from pale_ember.formats.document import load
@@ -22,6 +24,15 @@ from pale_ember.formats.pictures import library_picture
 from pale_ember.formats.shelf import Shelf
 from tests.draw.drawn import FRONT, Drawn, card
 from tests.examples import SMALL_FIRE, effect, fixed
+
+
+class Bounced(unittest.TestCase):
+    def test_the_ground_throws_back_a_third_a_little_warmer(self):
+        put = mock.Mock()
+        Lights(np.array([0.0, 1.0, 0.0]), np.zeros(3), np.array([1.0, 1.0, 1.0]), ()).put(put)
+        red, green, blue = put.put.call_args.kwargs["earth_light"]
+        self.assertTrue(0.4 > red > green > blue > 0.25, (red, green, blue))
+        self.assertAlmostEqual(red + green + blue, 1.0, delta=0.05)
 
 
 class Pixels(Drawn):

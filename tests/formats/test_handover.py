@@ -182,6 +182,17 @@ class Packages(InFolder):
         with full, mock.patch.object(disk.ctypes, "CDLL", return_value=object()), self.assertRaises(OSError):
             write_folder(out, listed({"effect.json": b"3"}))
         self.assertEqual((out / "textures/a.png").read_bytes(), b"2")
+        rename, count = os.rename, iter(range(9))
+
+        def fails_second(source, target):
+            if next(count) == 1:
+                raise OSError(28, "No space left on device")
+            rename(source, target)
+
+        second = mock.patch("os.rename", side_effect=fails_second)
+        with second, mock.patch.object(disk.ctypes, "CDLL", return_value=object()), self.assertRaises(OSError):
+            write_folder(out, listed({"effect.json": b"3"}))
+        self.assertEqual((out / "textures/a.png").read_bytes(), b"2", "it is put back")
         for library in (disk.ctypes.CDLL(None, use_errno=True), object()):
             with mock.patch.object(disk.ctypes, "CDLL", return_value=library):
                 write_folder(out, listed({"effect.json": b"4"}))
@@ -330,6 +341,11 @@ class Packages(InFolder):
         said = over_budget(made, cost, {"dot": 3 * 2**20}, Budget(20, 2**20, 0, 1.0))
         self.assertEqual(len(said), 3)
         self.assertIn("molten drips has 6", said[0])
+        # A loop that begins empty is looked at the second time round, and what is faint takes up room.
+        faint = replace(falls, birth=replace(falls.birth, lifetime=fixed(1.5), opacity=fixed(0.05)))
+        again = cost_of(Timeline(effect(faint, duration=1.0, loop=True))).layers[falls.id]
+        self.assertAlmostEqual(again.most, 45, delta=2)
+        self.assertTrue(np.isfinite(again.low).all())
         self.assertEqual(over_budget(made, cost, {}, TARGETS["web"]), [])
 
 
