@@ -9,6 +9,7 @@ import tempfile
 import threading
 import time
 from pathlib import Path
+from unittest import mock
 
 import numpy as np
 from msgspec.structs import replace

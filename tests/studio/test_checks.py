@@ -299,7 +299,7 @@ class Cost(Window):
             self.assertEqual(targets_of(Path(folder)), (TARGETS, ""))
             path.write_text('{"quay box": {"particles": 10, "textures_mb": 1, "layers": 2, "painted": 0.5}}')
             self.open()
-            self.assertIn("quay box, 1080 rows high: alive: ", page.state.text())
+            self.assertIn("quay box, 1080 rows high: particles alive: ", page.state.text())
             self.assertIn("× the budget", page.state.text())
             self.assertEqual(self.window._game().targets["quay box"].particles, 10)
             path.write_text('{"quay box": {"particles": 0}}')

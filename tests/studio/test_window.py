@@ -206,7 +206,7 @@ class Work(driven.Window):
         self.assertEqual(page.accessibleName(), "all keys")
         told = "".join(label.text() for label in page.findChildren(QLabel))
         for command in self.window.commands:
-            self.assertIn(html.escape(command.words), told)
+            self.assertIn(html.escape("Go to a chapter" if command.keys[0].isdigit() else command.words), told)
         QTest.keyClick(page, Qt.Key.Key_Escape)
         self.settle()
 
