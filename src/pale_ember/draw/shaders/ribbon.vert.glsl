@@ -8,6 +8,7 @@ in vec4 wearing;             // how far it is eaten, how its edge burns, how its
 
 uniform mat4 to_clip;
 //! shown
+//! thin
 uniform vec3 eye, forward;
 #if LIT
 uniform float lit;
@@ -25,13 +26,14 @@ void main() {
         side = cross(way, eye - place);
         side /= max(length(side), 1e-6);
     }
-    vec3 corner = place + side * (width * (at.y - 0.5));
+    float wider = widened(width, dot(place - eye, forward));
+    vec3 corner = place + side * (width * wider * (at.y - 0.5));
     gl_Position = to_clip * vec4(corner, 1.0);
     within = at;
     worn = wearing;
     depth = dot(corner - eye, forward);
     paint = tint;
-    paint.a = shown(paint.a, depth);
+    paint.a = shown(paint.a, depth) / wider;
 #if LIT
     vec3 face = normalize(cross(side, way) + vec3(0.0, 1e-6, 0.0));
     if (dot(face, eye - corner) < 0.0) face = -face;

@@ -18,9 +18,7 @@ uniform float pivot, nearer;
 uniform ivec2 grid;      // columns, rows
 #endif
 uniform vec2 outline[8]; // corners around all that a frame holds, 0 to 1, top left first, as a strip
-#if VIEW == 5
-uniform float pixels_high;  // pixels of a metre a metre away
-#endif
+//! thin
 #if LIT
 uniform float lit, bulge;
 //! light
@@ -76,6 +74,11 @@ void main() {
     upward = upward * c - across * s;
     across = turned;
 #endif
+#if BLEND != 4
+    float around = dot(place - eye, forward);
+    vec2 wider = vec2(widened(size.x, around), widened(size.y, around));
+    size *= wider;
+#endif
     vec3 at = place + across * (corner.x * size.x) + upward * (corner.y * size.y);
 #if FACING == 4
     // What lies on the ground is lifted off it by as much as depth can tell apart there.
@@ -86,6 +89,9 @@ void main() {
     depth = dot(at - eye, forward);
     paint = tint;
     paint.a = shown(paint.a, depth);
+#if BLEND != 4
+    paint.a /= wider.x * wider.y;
+#endif
 #if LIT
     // The card bulges towards the eye; its corners lean outward.
     vec3 face = normalize(cross(across, upward));
