@@ -29,7 +29,7 @@ from pale_ember.draw.scenery import Scenery
 from pale_ember.draw.screens import Screens
 from pale_ember.draw.sprites import MeshParticles, Sprites
 from pale_ember.draw.strips import StripParticles
-from pale_ember.draw.targets import Targets
+from pale_ember.draw.targets import SAMPLES, Targets
 from pale_ember.draw.textures import Textures
 
 TONES = get_args(fields_of(Stage)["tone"].type)
@@ -90,6 +90,8 @@ class Renderer:
         self._sprites, self._bodies = Sprites(context, wait), MeshParticles(context, meshes, wait)
         self._bands = StripParticles(context)
         self._targets: Targets | None = None
+        self._finely = False
+        """Whether solids of this picture are drawn with several samples a pixel."""
         self._picture: tuple[moderngl.Texture, moderngl.Framebuffer] | None = None
 
     def picture(self, frame: Frame, view: View, shot: Shot, width: int, height: int, beside: Comparison | None = None) -> np.ndarray:
@@ -157,10 +159,22 @@ class Renderer:
         self._textures.begin(frame.effect.recipes)
         kind, shows = SHOWS[shot.shows]
         solid = any(hard(layer.layer.look) and layer.count for layer in frame.layers)
-        lights = self._scenery.draw(frame, view, shot.stage, shot.background, targets, solid=solid)
+        standing = shot.background != "none" and any(prop.shown for prop in shot.stage.props)
+        # While the picture is drawn smaller than it is shown, for speed, edges are as they come.
+        self._finely = kind == PICTURE and shot.scale >= 1 and (solid or standing) and self._context.max_samples >= SAMPLES
+        room = targets.fine if self._finely else targets
+        lights = self._scenery.draw(frame, view, shot.stage, shot.background, room, targets.size, solid=solid)
+        if self._finely:
+            self._resolve(targets)
         if shows >= 4:
             targets.layers.clear(0.0, 0.0, 0.0, 0.0)
         return Pass(view, frame.time, shot.stage, lights, targets.depth, targets.size[1], kind)
+
+    def _resolve(self, targets: Targets) -> None:
+        """Makes one of the samples of each pixel."""
+        targets.fine.light.use(0)
+        targets.fine.depth.use(1)
+        self._screens.run("resolve", targets.scene, light=0, depth=1)
 
     def _draw_layers(self, frame: Frame, shot: Shot, now: Pass, targets: Targets) -> None:
         self._wait()
@@ -169,23 +183,26 @@ class Renderer:
         layers = [layer for layer in frame.layers if layer.count or layer.strips is not None]
         seen = [layer.seen_from(now.view.eye) for layer in layers]
         packs = {layer.key: _packed(layer, now) for layer in seen}
+        solids = [layer for layer in seen if hard(layer.layer.look)] if now.kind == PICTURE else []
+        room = targets.fine if self._finely and solids else targets
         if now.kind == PICTURE and shot.background != "none":
-            targets.layers.use()
+            room.layers.use()
             for layer in seen:
                 if layer.layer.look.light.shadow > 0 and layer.count:
                     self._sprites.shadow(layer, packs[layer.key], self._of(layer, shot, now))
                     self._wait()
+        self._context.enable(moderngl.DEPTH_TEST)
+        self._context.disable(moderngl.BLEND)
+        for layer in solids:
+            room.scene.use()
+            self._draw_layer(layer, packs[layer.key], self._of(layer, shot, now))
+            self._wait()
+        self._context.disable(moderngl.DEPTH_TEST)
+        if room is not targets:
+            self._resolve(targets)
+        self._context.enable(moderngl.BLEND)
         for layer in seen:
-            if hard(layer.layer.look) and now.kind == PICTURE:
-                targets.scene.use()
-                self._context.enable(moderngl.DEPTH_TEST)
-                self._context.disable(moderngl.BLEND)
-                self._draw_layer(layer, packs[layer.key], self._of(layer, shot, now))
-                self._wait()
-                self._context.disable(moderngl.DEPTH_TEST)
-                self._context.enable(moderngl.BLEND)
-        for layer in seen:
-            if hard(layer.layer.look) and now.kind == PICTURE:
+            if layer in solids:
                 continue
             if layer.layer.look.surface.shimmer > 0 and layer.layer.look.drawn_as == "sprite" and now.kind == PICTURE:
                 self._context.copy_framebuffer(targets.copy[1], targets.layers)

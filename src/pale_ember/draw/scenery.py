@@ -16,7 +16,7 @@ from pale_ember.core.view import FAR, NEAR, View
 from pale_ember.draw.lights import Lights, lights_of
 from pale_ember.draw.screens import Screens
 from pale_ember.draw.solids import Solids
-from pale_ember.draw.targets import Targets
+from pale_ember.draw.targets import Room
 from pale_ember.draw.textures import Textures
 
 _NOTHING = 1e6
@@ -61,16 +61,16 @@ class Scenery:
         self._context, self._screens, self._textures = context, screens, textures
         self._solids = Solids(context, meshes)
 
-    def draw(self, frame: Frame, view: View, stage: Stage, background: str, targets: Targets, *, solid: bool) -> Lights:
-        """Draws the stage, or clears for nothing behind; gives the light that falls on it. solid : whether anything will
-        be tested against the card's own depth."""
+    def draw(self, frame: Frame, view: View, stage: Stage, background: str, room: Room, size: tuple[int, int], *, solid: bool) -> Lights:
+        """Draws the stage into a room of a size, or clears it for nothing behind; gives the light that falls on it. solid : whether
+        anything will be tested against the card's own depth."""
         # Before nothing, what is lit is lit as it is on its stage.
         setting = _SETTINGS[stage.background if background == "none" else background]
         lights = lights_of(frame, stage, setting.ambient)
         if background == "none":
-            targets.scene.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
+            room.scene.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
             # Light and depth are cleared alike; nothing there is far away.
-            targets.far.clear(_NOTHING, 0.0, 0.0, 0.0)
+            room.far.clear(_NOTHING, 0.0, 0.0, 0.0)
             return lights
         if setting.kind == 1:
             setting = _Setting(stage.bottom, stage.top, setting.stone, setting.line, setting.ambient, 1)
@@ -80,7 +80,7 @@ class Scenery:
             self._context.enable(moderngl.DEPTH_TEST)
             # The backdrop writes its depth wherever it is, over that of the picture before.
             self._context.depth_func = "1"
-        self._backdrop(view, stage, setting, lights, targets, solid)
+        self._backdrop(view, stage, setting, lights, room, size, solid)
         if solid:
             self._context.depth_func = "<"
             if props:
@@ -92,7 +92,9 @@ class Scenery:
             self._context.disable(moderngl.DEPTH_TEST)
         return lights
 
-    def _backdrop(self, view: View, stage: Stage, setting: _Setting, lights: Lights, targets: Targets, solid: bool) -> None:
+    def _backdrop(
+        self, view: View, stage: Stage, setting: _Setting, lights: Lights, room: Room, size: tuple[int, int], solid: bool
+    ) -> None:
         corner = view.ray(0, 1, 1, 1)
         plate_aspect = 1.0
         if setting.kind == 3:
@@ -100,7 +102,7 @@ class Scenery:
             height, width = self._textures.shape(stage.picture)
             plate_aspect = width / height
         horizon = float(np.clip(-corner[1] / (view.ray(0, 0, 1, 1) - corner)[1], 0.0, 1.0))
-        width, height = targets.size
+        width, height = size
         line = round(horizon * height)
         # The camera never rolls, so the ground ends at a level line; above it there is nothing to light.
         parts = ((0, line, view.eye[1] >= 0), (line, height - line, view.eye[1] < 0))
@@ -115,16 +117,16 @@ class Scenery:
                 "FOG": int(stage.fog > 0),
             }
             lights.put(self._screens.shader("scene", **defined))
-            targets.scene.scissor = 0, first, width, rows
+            room.scene.scissor = 0, first, width, rows
             self._screens.run(
-                "scene", targets.scene, defined, eye=tuple(view.eye.tolist()), forward=tuple(view.forward.tolist()),
+                "scene", room.scene, defined, eye=tuple(view.eye.tolist()), forward=tuple(view.forward.tolist()),
                 ray_corner=tuple(corner.tolist()), ray_x=tuple((view.ray(1, 1, 1, 1) - corner).tolist()),
                 ray_y=tuple((view.ray(0, 0, 1, 1) - corner).tolist()), backdrop=setting.middle,
                 backdrop_edge=setting.rim, stone=setting.stone, line=setting.line,
                 pixel=2 * view.half_height / height, range=(NEAR, FAR), haze=HAZE, fog=stage.fog,
                 fog_tint=stage.fog_tint, plate=0, aspect=view.aspect, plate_aspect=plate_aspect,
             )  # fmt: skip
-        targets.scene.scissor = 0, 0, width, height
+        room.scene.scissor = 0, 0, width, height
 
     def release(self) -> None:
         self._solids.release()

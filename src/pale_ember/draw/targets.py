@@ -6,20 +6,38 @@ import moderngl
 
 GLOW_LEVELS = 4
 
+SAMPLES = 4
+"""Samples of a pixel where edges of solids are drawn finely; `resolve.frag.glsl` knows how many."""
 
-class Targets:
-    """Linear light and depth at the inner size, the pyramid of the glow below it, and what only some pictures need."""
+
+class Room:
+    """Linear light, and depth in metres along the view axis, of a size. samples : of each pixel; 0 for none but the pixel's own.
+
+    scene : both, with the card's own test. layers : the light alone. far : the depth alone.
+    """
+
+    def __init__(self, context: moderngl.Context, size: tuple[int, int], samples: int = 0) -> None:
+        self.light = context.texture(size, 4, samples=samples, dtype="f2")
+        self.depth = context.texture(size, 1, samples=samples, dtype="f4")
+        self._hidden = context.depth_renderbuffer(size, samples=samples)
+        self.scene = context.framebuffer([self.light, self.depth], self._hidden)
+        self.layers = context.framebuffer([self.light])
+        self.far = context.framebuffer([self.depth])
+
+    def release(self) -> None:
+        for thing in (self.scene, self.layers, self.far, self.light, self.depth, self._hidden):
+            thing.release()
+
+
+class Targets(Room):
+    """A room of the inner size, the pyramid of the glow below it, and what only some pictures need."""
 
     def __init__(self, context: moderngl.Context, width: int, height: int) -> None:
+        super().__init__(context, (width, height))
         self.size = width, height
-        self.light = context.texture((width, height), 4, dtype="f2")
-        self.depth = context.texture((width, height), 1, dtype="f4")
         self.depth.filter = moderngl.NEAREST, moderngl.NEAREST
-        self.hidden = context.depth_renderbuffer((width, height))
-        self.scene = context.framebuffer([self.light, self.depth], self.hidden)
-        self.layers = context.framebuffer([self.light])
         self._context = context
-        self.far = context.framebuffer([self.depth])
+        self._fine: Room | None = None
         self._quarter: tuple[moderngl.Texture, moderngl.Framebuffer] | None = None
         self._glow_sum: tuple[moderngl.Texture, moderngl.Framebuffer] | None = None
         self._copy: tuple[moderngl.Texture, moderngl.Framebuffer] | None = None
@@ -37,6 +55,13 @@ class Targets:
         texture.filter = moderngl.LINEAR, moderngl.LINEAR
         texture.repeat_x = texture.repeat_y = False
         return texture, self._context.framebuffer([texture])
+
+    @property
+    def fine(self) -> Room:
+        """Where solids are drawn so that their edges are smooth."""
+        if self._fine is None:
+            self._fine = Room(self._context, self.size, SAMPLES)
+        return self._fine
 
     @property
     def glowing(self) -> tuple[moderngl.Texture, moderngl.Framebuffer]:
@@ -66,5 +91,6 @@ class Targets:
         for texture, framebuffer in (*self.halos, *extra):
             framebuffer.release()
             texture.release()
-        for thing in (self.scene, self.layers, self.far, self.light, self.depth, self.hidden):
-            thing.release()
+        if self._fine is not None:
+            self._fine.release()
+        super().release()
