@@ -163,7 +163,7 @@ class Renderer:
         # While the picture is drawn smaller than it is shown, for speed, edges are as they come.
         self._finely = kind == PICTURE and shot.scale >= 1 and (solid or standing) and self._context.max_samples >= SAMPLES
         room = targets.fine if self._finely else targets
-        lights = self._scenery.draw(frame, view, shot.stage, shot.background, room, targets.size, solid=solid)
+        lights = self._scenery.draw(frame, view, shot.stage, shot.background, targets, room, solid=solid)
         if self._finely:
             self._resolve(targets)
         if shows >= 4:

@@ -8,15 +8,15 @@ from dataclasses import dataclass
 import moderngl
 import numpy as np
 
-from pale_ember.core.effect.stage import Stage
+from pale_ember.core.effect.stage import Prop, Stage
 from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.core.simulate.frame import Frame
 from pale_ember.core.simulate.poses import Poses
 from pale_ember.core.view import FAR, NEAR, View
 from pale_ember.draw.lights import Lights, lights_of
 from pale_ember.draw.screens import Screens
-from pale_ember.draw.solids import Solids
-from pale_ember.draw.targets import Room
+from pale_ember.draw.solids import MOST_STANDING, Solids
+from pale_ember.draw.targets import Room, Targets
 from pale_ember.draw.textures import Textures
 
 _NOTHING = 1e6
@@ -54,6 +54,14 @@ _SETTINGS = {
 }
 
 
+_SOFT = 0.006
+"""How far the edge of a shadow is spread, as a share of the picture's height."""
+_FIGURE = Prop(name="figure", shape="box", place=(1.0, 0.875, -0.25), size=(0.5, 1.75, 0.22))
+"""What the standing figure keeps light off the ground as."""
+_WIDEST = 40.0
+"""Metres from which on a prop is the ground itself, and throws no shadow on it."""
+
+
 class Scenery:
     """Draws the stage into light and depth."""
 
@@ -61,8 +69,8 @@ class Scenery:
         self._context, self._screens, self._textures = context, screens, textures
         self._solids = Solids(context, meshes)
 
-    def draw(self, frame: Frame, view: View, stage: Stage, background: str, room: Room, size: tuple[int, int], *, solid: bool) -> Lights:
-        """Draws the stage into a room of a size, or clears it for nothing behind; gives the light that falls on it. solid : whether
+    def draw(self, frame: Frame, view: View, stage: Stage, background: str, targets: Targets, room: Room, *, solid: bool) -> Lights:
+        """Draws the stage into a room of the targets, or clears it for nothing behind; gives the light that falls on it. solid : whether
         anything will be tested against the card's own depth."""
         # Before nothing, what is lit is lit as it is on its stage.
         setting = _SETTINGS[stage.background if background == "none" else background]
@@ -80,21 +88,40 @@ class Scenery:
             self._context.enable(moderngl.DEPTH_TEST)
             # The backdrop writes its depth wherever it is, over that of the picture before.
             self._context.depth_func = "1"
-        self._backdrop(view, stage, setting, lights, room, size, solid)
+        poses, time = Poses(frame.effect), frame.time * frame.effect.tempo
+        standing = [prop for prop in props if prop.shape != "plane" and max(prop.size) < _WIDEST]
+        standing = [*([_FIGURE] if stage.figure else ()), *standing][:MOST_STANDING] if stage.ground else []
+        feet = self._solids.feet(poses, standing, time)
+        if standing:
+            self._shade(poses, standing, view, time, lights, targets)
+            room.scene.use()
+        self._backdrop(view, stage, setting, lights, room, targets, solid, feet)
         if solid:
             self._context.depth_func = "<"
             if props:
                 self._solids.draw(
-                    Poses(frame.effect), props, view, frame.time * frame.effect.tempo, lights,
+                    poses, props, view, time, lights, grounded=stage.ground,
                     stone=tuple(_PROP * part for part in setting.stone), haze_colour=setting.middle,
                     haze=HAZE if stage.ground and setting.kind == 0 else 0.0, fog=stage.fog, fog_tint=stage.fog_tint,
                 )  # fmt: skip
             self._context.disable(moderngl.DEPTH_TEST)
         return lights
 
+    def _shade(self, poses: Poses, props: list[Prop], view: View, time: float, lights: Lights, targets: Targets) -> None:
+        """Draws where what stands there keeps light off the ground, softly."""
+        (hard, first), (_, second) = targets.shadows
+        first.clear(0.0, 0.0, 0.0, 0.0)
+        first.use()
+        self._context.disable(moderngl.DEPTH_TEST)
+        self._solids.cast(poses, props, view, time, lights)
+        hard.use(0)
+        self._screens.run("soften", second, picture=0, reach=(_SOFT / view.aspect, _SOFT))
+        self._context.enable(moderngl.DEPTH_TEST)
+
     def _backdrop(
-        self, view: View, stage: Stage, setting: _Setting, lights: Lights, room: Room, size: tuple[int, int], solid: bool
-    ) -> None:
+        self, view: View, stage: Stage, setting: _Setting, lights: Lights, room: Room, targets: Targets, solid: bool,
+        feet: tuple[np.ndarray, np.ndarray],
+    ) -> None:  # fmt: skip
         corner = view.ray(0, 1, 1, 1)
         plate_aspect = 1.0
         if setting.kind == 3:
@@ -102,7 +129,11 @@ class Scenery:
             height, width = self._textures.shape(stage.picture)
             plate_aspect = width / height
         horizon = float(np.clip(-corner[1] / (view.ray(0, 0, 1, 1) - corner)[1], 0.0, 1.0))
-        width, height = size
+        width, height = targets.size
+        targets.shadows[1][0].use(1)
+        full = [np.zeros((MOST_STANDING, 4), np.float32) for _ in feet]
+        for room_for, told in zip(full, feet, strict=True):
+            room_for[: len(told)] = told
         line = round(horizon * height)
         # The camera never rolls, so the ground ends at a level line; above it there is nothing to light.
         parts = ((0, line, view.eye[1] >= 0), (line, height - line, view.eye[1] < 0))
@@ -115,8 +146,12 @@ class Scenery:
                 "GROUND": int(stage.ground and below),
                 "FIGURE": int(stage.figure),
                 "FOG": int(stage.fog > 0),
+                "CAST": int(len(feet[0]) > 0 and stage.ground and below),
             }
-            lights.put(self._screens.shader("scene", **defined))
+            drawer = self._screens.shader("scene", **defined)
+            lights.put(drawer)
+            for name, told in zip(("foot", "body"), full, strict=True):
+                drawer.write(name, told.tobytes())
             room.scene.scissor = 0, first, width, rows
             self._screens.run(
                 "scene", room.scene, defined, eye=tuple(view.eye.tolist()), forward=tuple(view.forward.tolist()),
@@ -124,7 +159,7 @@ class Scenery:
                 ray_y=tuple((view.ray(0, 0, 1, 1) - corner).tolist()), backdrop=setting.middle,
                 backdrop_edge=setting.rim, stone=setting.stone, line=setting.line,
                 pixel=2 * view.half_height / height, range=(NEAR, FAR), haze=HAZE, fog=stage.fog,
-                fog_tint=stage.fog_tint, plate=0, aspect=view.aspect, plate_aspect=plate_aspect,
+                fog_tint=stage.fog_tint, plate=0, shadows=1, standing=len(feet[0]), aspect=view.aspect, plate_aspect=plate_aspect,
             )  # fmt: skip
         room.scene.scissor = 0, 0, width, height
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 
 import moderngl
 import numpy as np
@@ -15,14 +16,40 @@ from pale_ember.core.view import View
 from pale_ember.draw.lights import Lights
 from pale_ember.draw.shaders import shader
 
+MOST_STANDING = 8
+"""Props that keep light off the ground by standing on it; as many as `scene.frag.glsl` has room for."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Made:
+    """A mesh on the graphics card. lit : for light. dark : for shadow."""
+
+    mesh: Mesh
+    buffers: tuple[moderngl.Buffer, moderngl.Buffer]
+    lit: moderngl.VertexArray
+    dark: moderngl.VertexArray
+
+    def release(self) -> None:
+        for thing in (self.lit, self.dark, *self.buffers):
+            thing.release()
+
+
+def _stand(poses: Poses, prop: Prop, time: float) -> np.ndarray:
+    """(4, 4) from a prop's axes to the world, at a moment of the effect."""
+    frames = poses.thing(prop, np.array([time]))
+    stand = np.eye(4)
+    stand[:3, :3] = frames.turn[0] * size_of(prop)
+    stand[:3, 3] = frames.place[0]
+    return stand
+
 
 class Solids:
-    """Draws the solid props with light and depth. meshes : gives a prop's mesh by name."""
+    """Draws the solid props with light and depth, and what they keep off the ground. meshes : gives a prop's mesh by name."""
 
     def __init__(self, context: moderngl.Context, meshes: Callable[[str], Mesh]) -> None:
         self._context, self._meshes = context, meshes
-        self._shader = shader(context, "solid.vert", "solid.frag")
-        self._made: dict[str, tuple[Mesh, tuple[moderngl.Buffer, moderngl.Buffer], moderngl.VertexArray]] = {}
+        self._shader, self._cast = shader(context, "solid.vert", "solid.frag"), shader(context, "cast.vert", "cast.frag")
+        self._made: dict[str, _Made] = {}
 
     def draw(self, poses: Poses, props: list[Prop], view: View, time: float, lights: Lights, **air: object) -> None:
         """Draws props at a moment of the effect, s; air : the other uniforms of `solid.frag`."""
@@ -32,35 +59,59 @@ class Solids:
             to_clip=tuple(view.to_clip.T.ravel().tolist()), eye=tuple(view.eye.tolist()), forward=tuple(view.forward.tolist()), **air
         )
         for prop in props:
-            frames = poses.thing(prop, np.array([time]))
-            stand = np.eye(4)
-            stand[:3, :3] = frames.turn[0] * size_of(prop)
-            stand[:3, 3] = frames.place[0]
+            stand = _stand(poses, prop, time)
             self._shader.put(stand=tuple(stand.T.ravel().tolist()), stone=tuple((stone * prop.tint).tolist()))
-            self._array(prop).render(moderngl.TRIANGLES)
+            self._of(prop).lit.render(moderngl.TRIANGLES)
 
-    def _array(self, prop: Prop) -> moderngl.VertexArray:
+    def cast(self, poses: Poses, props: list[Prop], view: View, time: float, lights: Lights) -> None:
+        """Draws what keeps light off the ground: in red that of the strongest lamp, in green that of the sun."""
+        sources = [(tuple(place.tolist()), 1.0, (1.0, 0.0, 0.0, 0.0)) for place, _ in lights.lamps[:1] if place[1] > 0]
+        if lights.sun_power.sum() > 0 and lights.sun_way[1] > 0.02:
+            sources.append((tuple(lights.sun_way.tolist()), 0.0, (0.0, 1.0, 0.0, 0.0)))
+        for at, kind, whose in sources:
+            self._cast.put(to_clip=tuple(view.to_clip.T.ravel().tolist()), source=(*at, kind), whose=whose)
+            for prop in props:
+                self._cast.put(stand=tuple(_stand(poses, prop, time).T.ravel().tolist()))
+                self._of(prop).dark.render(moderngl.TRIANGLES)
+
+    def feet(self, poses: Poses, props: list[Prop], time: float) -> tuple[np.ndarray, np.ndarray]:
+        """Where props stand: (n, 4) x, z, cos and sin of the turn, and (n, 4) half width, half depth, lowest, highest; m."""
+        feet, bodies = [], []
+        for prop in props:
+            points = shape_of(prop, self._meshes).points
+            low, high = points.min(axis=0), points.max(axis=0)
+            corners = np.array(
+                [[(low, high)[i][0], (low, high)[j][1], (low, high)[k][2]] for i in (0, 1) for j in (0, 1) for k in (0, 1)]
+            )
+            stand = _stand(poses, prop, time)
+            there = corners @ stand[:3, :3].T + stand[:3, 3]
+            along = stand[[0, 2], 0]
+            cos, sin = along / max(float(np.linalg.norm(along)), 1e-9)
+            wide, deep = there[:, [0, 2]] @ (cos, sin), there[:, [0, 2]] @ (-sin, cos)
+            middle = np.array([np.ptp(wide) / 2 + wide.min(), np.ptp(deep) / 2 + deep.min()])
+            feet.append((middle[0] * cos - middle[1] * sin, middle[0] * sin + middle[1] * cos, cos, sin))
+            bodies.append((np.ptp(wide) / 2, np.ptp(deep) / 2, there[:, 1].min(), there[:, 1].max()))
+        return np.array(feet, np.float32).reshape(-1, 4), np.array(bodies, np.float32).reshape(-1, 4)
+
+    def _of(self, prop: Prop) -> _Made:
         name = prop.mesh if prop.shape == "mesh" else f"shape:{prop.shape}"
         mesh = shape_of(prop, self._meshes)
         known = self._made.get(name)
-        if known is not None and (known[0] is mesh or prop.shape != "mesh"):
-            return known[2]
+        if known is not None and (known.mesh is mesh or prop.shape != "mesh"):
+            return known
         if known is not None:
-            self._drop(known)
+            known.release()
         places = self._context.buffer(mesh.points.astype(np.float32).tobytes())
         corners = self._context.buffer(mesh.faces.astype(np.uint32).tobytes())
-        array = self._context.vertex_array(self._shader.program, [(places, "3f", "place")], corners)
-        self._made[name] = mesh, (places, corners), array
-        return array
-
-    @staticmethod
-    def _drop(solid: tuple[Mesh, tuple[moderngl.Buffer, moderngl.Buffer], moderngl.VertexArray]) -> None:
-        solid[2].release()
-        for buffer in solid[1]:
-            buffer.release()
+        lit, dark = (
+            self._context.vertex_array(drawer.program, [(places, "3f", "place")], corners) for drawer in (self._shader, self._cast)
+        )
+        made = self._made[name] = _Made(mesh, (places, corners), lit, dark)
+        return made
 
     def release(self) -> None:
-        for kept in self._made.values():
-            self._drop(kept)
+        for made in self._made.values():
+            made.release()
         self._made.clear()
         self._shader.release()
+        self._cast.release()

@@ -38,6 +38,7 @@ class Targets(Room):
         self.depth.filter = moderngl.NEAREST, moderngl.NEAREST
         self._context = context
         self._fine: Room | None = None
+        self._shadows: list[tuple[moderngl.Texture, moderngl.Framebuffer]] = []
         self._quarter: tuple[moderngl.Texture, moderngl.Framebuffer] | None = None
         self._glow_sum: tuple[moderngl.Texture, moderngl.Framebuffer] | None = None
         self._copy: tuple[moderngl.Texture, moderngl.Framebuffer] | None = None
@@ -64,6 +65,17 @@ class Targets(Room):
         return self._fine
 
     @property
+    def shadows(self) -> list[tuple[moderngl.Texture, moderngl.Framebuffer]]:
+        """Where shadows on the ground are drawn, and softened: half the picture's size."""
+        if not self._shadows:
+            for _ in range(2):
+                texture = self._context.texture((max(self.size[0] // 2, 1), max(self.size[1] // 2, 1)), 4)
+                texture.filter = moderngl.LINEAR, moderngl.LINEAR
+                texture.repeat_x = texture.repeat_y = False
+                self._shadows.append((texture, self._context.framebuffer([texture])))
+        return self._shadows
+
+    @property
     def glowing(self) -> tuple[moderngl.Texture, moderngl.Framebuffer]:
         """What glows, at the size of the picture's quarter, where layers glow unlike each other."""
         if self._glow_sum is None:
@@ -88,7 +100,7 @@ class Targets(Room):
         # What is bound when it is deleted would be bound again by whatever is made next, and is no more.
         self._context.detect_framebuffer(0).use()
         extra = [target for target in (self._glow_sum, self._quarter, self._copy) if target is not None]
-        for texture, framebuffer in (*self.halos, *extra):
+        for texture, framebuffer in (*self.halos, *self._shadows, *extra):
             framebuffer.release()
             texture.release()
         if self._fine is not None:

@@ -4,13 +4,15 @@ uniform vec3 sky_light, earth_light;            // from above and from below
 uniform int lamp_count;
 uniform vec3 lamp_place[4], lamp_power[4];      // m; light received a metre away
 
+vec3 lamp_at(int i, vec3 place, vec3 normal, float wrap) {
+    vec3 way = lamp_place[i] - place;
+    float d2 = dot(way, way) + 0.12;
+    return lamp_power[i] * (max((dot(normal, way) * inversesqrt(d2) + wrap) / (1.0 + wrap), 0.0) / d2);
+}
+
 vec3 lamps_at(vec3 place, vec3 normal, float wrap) {
     vec3 sum = vec3(0.0);
-    for (int i = 0; i < lamp_count; i++) {
-        vec3 way = lamp_place[i] - place;
-        float d2 = dot(way, way) + 0.12;
-        sum += lamp_power[i] * (max((dot(normal, way) * inversesqrt(d2) + wrap) / (1.0 + wrap), 0.0) / d2);
-    }
+    for (int i = 0; i < lamp_count; i++) sum += lamp_at(i, place, normal, wrap);
     return sum;
 }
 

@@ -21,6 +21,38 @@ const float FAR = 1e6;
 uniform vec2 range;  // nearest and farthest that is drawn, metres
 //! light
 
+#if CAST
+uniform sampler2D shadows;              // how much of the strongest lamp, and of the sun, is kept off
+uniform int standing;
+uniform vec4 foot[8], body[8];          // of what stands there: middle x, z and cos, sin of its turn; half width, half depth, low, high
+
+// How much of the light from all around comes to a place of the ground, between what stands there.
+float open_at(vec2 place) {
+    float open = 1.0;
+    for (int i = 0; i < standing; i++) {
+        vec2 off = place - foot[i].xy;
+        off = vec2(dot(off, foot[i].zw), dot(off, vec2(-foot[i].w, foot[i].z)));
+        vec2 q = abs(off) - body[i].xy;
+        float away = length(max(q, 0.0)), high = max(body[i].w - body[i].z, 1e-3);
+        // A wall hides half of the sky at its foot, and less the farther away; what hangs hides less.
+        float hides = 0.72 / (1.0 + 6.0 * away / high + 5.0 * away * away / (high * high));
+        open *= 1.0 - hides * clamp(1.0 - max(body[i].z, 0.0) / high, 0.0, 1.0);
+    }
+    return open;
+}
+
+vec3 ground_light(vec3 place, vec3 normal) {
+    vec2 off = textureLod(shadows, at, 0.0).rg;
+    vec3 sum = received(place, normal, 0.0) - off.g * sun_power * max(dot(normal, sun_way), 0.0);
+    if (lamp_count > 0) sum -= off.r * lamp_at(0, place, normal, 0.0);
+    return sum * open_at(place.xz);
+}
+#else
+vec3 ground_light(vec3 place, vec3 normal) {
+    return received(place, normal, 0.0);
+}
+#endif
+
 vec3 backdrop_at(vec2 p) {
 #if KIND == 1
     return mix(backdrop, backdrop_edge, smoothstep(0.0, 1.0, p.y));
@@ -77,7 +109,7 @@ void main() {
         float graze = max(abs(ray.y) / length(ray), 0.02);
         float blur = away * pixel / graze;
         float marks = 0.55 * lines_at(place.xz, 1.0, 0.004, blur) + lines_at(place.xz, 5.0, 0.006, blur);
-        vec3 floor_colour = (stone + line * marks) * received(place, vec3(0.0, sign(eye.y), 0.0), 0.0);
+        vec3 floor_colour = (stone + line * marks) * ground_light(place, vec3(0.0, sign(eye.y), 0.0));
         seen = mix(seen, floor_colour, exp(-away * haze));
         depth = t * along;
     }
