@@ -6,11 +6,12 @@ import unittest
 
 import numpy as np
 from PIL import Image
+from scipy import ndimage
 
 from pale_ember.core.effect.chapters import Look
 from pale_ember.core.texture.light import to_coded, to_linear
 from pale_ember.core.texture.sheet import SheetPlan, bake
-from pale_ember.formats.pictures import PictureError, png_bytes, read_picture
+from pale_ember.formats.pictures import PictureError, library_file, png_bytes, read_picture, ungrained
 from pale_ember.formats.sheets import sheet_json
 from pale_ember.formats.shelf import Shelf, stand_in
 from pale_ember.formats.traces import trace_moments
@@ -114,3 +115,16 @@ class Moments(unittest.TestCase):
         self.assertEqual(trace_moments(1.0, 0.3, 10), [0, 0.3, 0.6, 0.9, 1.0])
         self.assertEqual(trace_moments(0.1, 0.001, 20), [0, 0.05, 0.1])
         self.assertEqual(trace_moments(0.0, None, 60), [0])
+
+
+class Grain(unittest.TestCase):
+    def test_the_thinnest_cover_runs_out_evenly_and_keeps_its_sum(self):
+        coarse = read_picture(library_file("kiln fire"))
+        before = coarse[..., 3].copy()
+        after = ungrained(coarse)[..., 3]
+        self.assertAlmostEqual(float(after.sum() / before.sum()), 1.0, delta=0.01)
+        np.testing.assert_array_equal(after[before >= 3.5 / 255], before[before >= 3.5 / 255])
+        # Far out, where there is nothing but grain, steps from one pixel to the next are a third of what they were at most.
+        deep = ndimage.maximum_filter(before, 9) < 1.6 / 255
+        steps = [np.abs(np.diff(cover, axis=0))[deep[1:]].mean() for cover in (after, before)]
+        self.assertLess(steps[0], steps[1] / 3)
