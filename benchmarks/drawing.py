@@ -70,7 +70,8 @@ def _sprites() -> Row:
         texture = renderer._textures.picture("library:soft dot")
 
         def ours() -> None:
-            renderer._draw_layers(frame, shot, now, targets)
+            renderer._pack(frame, view)
+            renderer._draw_layers(shot, now, targets)
             wait()
 
         def theirs() -> None:

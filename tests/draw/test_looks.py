@@ -22,11 +22,12 @@ from pale_ember.core.geometry.mesh import SOLIDS
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.light import to_coded, to_linear
 from pale_ember.core.texture.sheet import SheetPlan
+from pale_ember.core.texture.tones import toned
 from pale_ember.core.view import view_of
 from pale_ember.draw.context import finisher, headless
 from pale_ember.draw.offscreen import offscreen
 from pale_ember.draw.packing import packed
-from pale_ember.draw.renderer import DIMMED, Renderer, Shot
+from pale_ember.draw.renderer import DIMMED, TONES, Renderer, Shot
 from pale_ember.draw.sheets import draw_sheet
 from pale_ember.formats.document import load
 from pale_ember.formats.shelf import Shelf
@@ -35,7 +36,7 @@ from tests.examples import DEMO, SMALL_FIRE, Outlet, drip, effect, fixed
 
 GOLDEN = Path(__file__).parent / "golden"
 TINT = np.array([0.4, 0.2, 0.1])
-NO_SUN = Stage(ground=False, sun=Sun(power=0.0))
+NO_SUN = Stage(ground=False, sun=Sun(power=0.0), tone="filmic")
 
 
 class Looks(Drawn):
@@ -77,7 +78,7 @@ class Looks(Drawn):
             self.assertAlmostEqual(float(pixels[column]), 0.4 * (0.25 + 3 * rim), delta=0.03)
 
     def test_lit_particles_take_sun_and_sky_and_a_share_is_a_share(self):
-        sun = Stage(ground=False, sun=Sun(power=2.0, heading=0.0, height=0.0, tint=(1.0, 0.5, 0.0), sky=1.0))
+        sun = Stage(ground=False, sun=Sun(power=2.0, heading=0.0, height=0.0, tint=(1.0, 0.5, 0.0), sky=1.0), tone="filmic")
         looked = {"picture": "full", "light": Light(lit=1.0, bulge=0.0, casts=0.0)}
         # The sun stands behind the camera, square to the card; half sky and half ground from the side.
         ambient = 0.20 * np.array([1.36, 1.33, 1.30]) / 2
@@ -87,7 +88,7 @@ class Looks(Drawn):
         np.testing.assert_allclose(self.middle(card(half), stage=sun), (TINT + expected) / 2, rtol=0.03, atol=0.01)
 
     def test_light_of_its_own_is_added_whatever_falls_on_it_each_over_age(self):
-        night = Stage(ground=False, sun=Sun(power=0.0, sky=0.0))
+        night = Stage(ground=False, sun=Sun(power=0.0, sky=0.0), tone="filmic")
         colours = gradient((0, (1.0, 0.5, 0.1)), (1, (1.0, 0.0, 0.0)))
         light = Light(lit=1.0, self_lit=0.6, self_colour=colours, casts=0.0)
         # A dark red card, one second of nine old, that nothing falls on.
@@ -264,11 +265,20 @@ class Looks(Drawn):
         layer = card({"picture": "full", "blend": "alpha"})
         plain = self.drawn(layer, stage=replace(NO_SUN, tone="clipped", exposure=1.0))[32, 32, :3]
         np.testing.assert_allclose(plain, to_coded(2 * TINT), atol=0.01)
-        bright = self.drawn(layer, stage=replace(NO_SUN, tone="hue kept", exposure=5.0))[32, 32, :3]
-        peak = 32 * TINT.max()
-        kept = 1 - 0.04 / (peak - 0.6)
-        white = 1 - 1 / (0.15 * (peak - kept) + 1)
-        np.testing.assert_allclose(bright, to_coded(32 * TINT * kept / peak * (1 - white) + kept * white), atol=0.01)
+        for tone in TONES:
+            for exposure in (-2.0, 0.0, 1.0, 5.0):
+                shown = self.drawn(layer, stage=replace(NO_SUN, tone=tone, exposure=exposure))[32, 32, :3]
+                np.testing.assert_allclose(shown, to_coded(toned(TINT * 2**exposure, tone)), atol=0.01, err_msg=f"{tone} {exposure}")
+
+    def test_bright_orange_stays_orange_and_goes_to_white(self):
+        light = np.array([1.0, 0.3, 0.04]) * 2.0 ** np.linspace(-3, 9, 60)[:, None]
+        shown = toned(light, "aces")
+        self.assertTrue((np.diff(shown, axis=0) >= -1e-3).all(), "no channel turns back")
+        self.assertTrue((shown[:, 0] >= shown[:, 1] - 1e-9).all() and (shown[:, 1] >= shown[:, 2]).all(), "never green, never pink")
+        self.assertGreater(shown[-1].min(), 0.97)
+
+    def test_fog_keeps_back_what_lies_far(self):
+        layer = card({"picture": "full", "blend": "alpha"})
         foggy = replace(NO_SUN, fog=0.2, fog_tint=(0.1, 0.2, 0.3))
         clear = np.exp(-0.2 * 4.0)
         np.testing.assert_allclose(self.middle(layer, stage=foggy), TINT * clear + np.array([0.1, 0.2, 0.3]) * (1 - clear), atol=0.01)

@@ -39,7 +39,9 @@ class Pixels(Drawn):
     def middle(self, *layers, background="none", alpha="premultiplied"):
         """The middle pixel: linear light before the roll-off where there is a stage, else toned, and alpha."""
         frame = Timeline(effect(*layers)).frame(1.0)
-        pixels = self.renderer.picture(frame, view_of(FRONT, 64, 64), Shot(background=background, alpha=alpha), 64, 64)
+        pixels = self.renderer.picture(
+            frame, view_of(FRONT, 64, 64), Shot(Stage(tone="filmic"), background=background, alpha=alpha), 64, 64
+        )
         self.assertEqual(self.context.error, "GL_NO_ERROR")
         rgba = pixels[32, 32].astype(float) / 255
         return to_linear(rgba[:3]), rgba[3]

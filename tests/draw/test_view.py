@@ -163,8 +163,8 @@ class Lying(unittest.TestCase):
 
     def test_the_light_of_a_layer_stands_where_its_bright_ones_are(self):
         glow = sprite({"picture": "full"}, tint=(4.0, 2.0, 1.0), place=(1.0, 2.0, 3.0))
-        place, power = cast_light(Timeline(effect(glow)).frame(1.0).layers[0])
+        ((place, power),) = cast_light(Timeline(effect(glow)).frame(1.0).layers[0])
         np.testing.assert_allclose(place, [1, 2, 3], atol=1e-5)
         np.testing.assert_allclose(power / power[2], [4, 2, 1], rtol=1e-5)
         dark = sprite({"picture": "full", "blend": "alpha"})
-        self.assertIsNone(cast_light(Timeline(effect(dark)).frame(1.0).layers[0]))
+        self.assertEqual(cast_light(Timeline(effect(dark)).frame(1.0).layers[0]), [])

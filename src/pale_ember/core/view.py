@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from dataclasses import replace as exchanged
 
 import numpy as np
 from msgspec.structs import replace
@@ -70,6 +71,16 @@ def view_of(camera: Camera, width: float, height: float) -> View:
     lens[0, 0], lens[1, 1] = scale / aspect, scale
     lens[2, 2], lens[2, 3], lens[3, 2] = (FAR + NEAR) / (NEAR - FAR), 2 * FAR * NEAR / (NEAR - FAR), -1
     return View(camera, aspect, eye, forward, right, up, lens @ turn)
+
+
+def mirrored(view: View) -> View:
+    """A camera below the ground that sees what stands on it as the ground mirrors it: every point above falls on that place of the
+    picture where its mirror image is. Its axes are such that a card turned to it stands upright in the world."""
+    turned_over = np.array([1.0, -1.0, 1.0])
+    return exchanged(
+        view, eye=view.eye * turned_over, forward=view.forward * turned_over, right=view.right * turned_over, up=-view.up * turned_over,
+        to_clip=view.to_clip @ np.diag([1.0, -1.0, 1.0, 1.0]),
+    )  # fmt: skip
 
 
 def world_size(camera: Camera) -> float:

@@ -26,7 +26,9 @@ BLENDS = {"additive": 0, "alpha": 1, "premultiplied": 1, "multiply": 2, "screen"
 PICTURE, PAINTED, SHOWN, OPACITY, GLOWING, HAZE = range(6)
 """What a pass draws; `surface.glsl` knows them as its VIEW."""
 
-_UNITS = {"picture": 0, "scene_depth": 1, "wear": 2, "warp": 3, "second": 4, "vectors": 5, "behind": 6, "six": 7}
+_UNITS = {
+    "picture": 0, "scene_depth": 1, "wear": 2, "warp": 3, "second": 4, "vectors": 5, "behind": 6, "six": 7, "ramp": 8, "normals": 9,
+}  # fmt: skip
 """Where textures are bound."""
 
 FACINGS = ("to camera", "upright", "along motion", "across motion", "flat", "free")
@@ -36,7 +38,8 @@ FACINGS = ("to camera", "upright", "along motion", "across motion", "flat", "fre
 @dataclass(frozen=True, slots=True, eq=False)
 class Pass:
     """One time through the layers. depth_scale : pixels of the scene's depth for one of the target. strength : how much
-    of a layer is drawn. behind : the picture so far, for haze. height : pixels of the target."""
+    of a layer is drawn. behind : the picture so far, for haze. mirrored : drawn as the ground
+    shows it. height : pixels of the target."""
 
     view: View
     time: float
@@ -48,6 +51,7 @@ class Pass:
     depth_scale: tuple[float, float] = (1.0, 1.0)
     strength: float = 1.0
     behind: moderngl.Texture | None = None
+    mirrored: bool = False
 
     @property
     def eyes(self) -> dict[str, tuple[float, ...]]:
@@ -68,12 +72,17 @@ def traits(look: Look, now: Pass) -> dict[str, int]:
         "BLEND": BLENDS[look.blend],
         "FACING": FACINGS.index(look.facing),
         "VIEW": now.kind if now.kind != GLOWING else PICTURE,
+        "MIRRORED": int(now.mirrored),
         "SOLID": int(hard(look) and now.kind == PICTURE),
         "SOFT": int(look.soft > 0 and not (look.drawn_as == "sprite" and look.facing == "flat")),
         "SECOND": int(bool(surface.second)),
         "WARPED": int(bool(surface.warp)),
         "WORN": int(bool(look.dissolve.picture)),
         "RIM": int(surface.edge_glow > 0),
+        "FADES": int(surface.edge_fade > 0),
+        "RAMP": int(surface.ramp is not None),
+        "GLOSS": int(look.light.gloss > 0 and plain and look.drawn_as in ("sprite", "mesh")),
+        "LEANS": int(look.light.gloss > 0 and plain and look.drawn_as == "sprite" and bool(look.light.normals)),
         "LIT": int(look.light.lit > 0 and plain),
         "SIX": int(look.light.lit > 0 and plain and look.drawn_as == "sprite" and bool(look.light.six)),
         "SELF": int(look.light.self_lit > 0 and look.drawn_as in ("sprite", "mesh")),
@@ -85,7 +94,7 @@ def traits(look: Look, now: Pass) -> dict[str, int]:
     told["LOOPED"] = int(look.play == "by clock")
     told["VECTORS"] = int(bool(follows and look.between == "along vectors" and look.vectors))
     told["FLOWS"] = int(bool(follows and look.between != "cut"))
-    rich = ("WARPED", "WORN", "RIM", "TILED", "SECOND", "SELF")
+    rich = ("WARPED", "WORN", "RIM", "TILED", "SECOND", "SELF", "RAMP")
     told["RICH"] = int(any(told[name] for name in rich) or now.kind == HAZE)
     return told
 
@@ -100,13 +109,14 @@ def use(context: moderngl.Context, shader: Shader, look: Look, textures: Texture
         soft_rate=1.0 / max(look.soft, 1e-4), strength=now.strength, cut=look.cut,
         second_tiling=surface.second_tile, warp_tiling=surface.warp_tile, wear_tiling=wear.tile,
         wear_soft=wear.softness, wear_contrast=wear.contrast, burn_width=wear.burn_width, burn_tint=wear.burn_tint,
-        edge_width=surface.edge_width, edge_floor=surface.edge_floor, tiling=surface.tile,
+        edge_width=surface.edge_width, edge_floor=surface.edge_floor, fade_power=surface.edge_fade,
+        fade_floor=surface.edge_fade_floor, gloss_by=look.light.gloss, gloss_rough=look.light.rough, tiling=surface.tile,
         second_run=_run(surface.second_scroll, time), warp_run=_run(surface.warp_scroll, time),
         wear_run=_run(wear.scroll, time), scatters=(surface.second_scatter, surface.warp_scatter, wear.scatter),
         fog=now.stage.fog, fog_tint=now.stage.fog_tint, lit=look.light.lit, bulge=look.light.bulge,
         vectors_reach=look.vectors_reach, pixels_high=now.height / (2 * now.view.half_height),
     )  # fmt: skip
-    if "sun_way" in shader.names:
+    if "lamp_count" in shader.names or "sun_way" in shader.names:
         now.lights.put(shader)
     if now.behind is not None:
         shader.put(pixel_size=(1 / now.behind.width, 1 / now.behind.height))
@@ -155,6 +165,10 @@ def _bind(shader: Shader, look: Look, textures: Textures, now: Pass) -> None:
     for name in ("second", "warp", "wear"):
         if name in bound:
             bound[name].repeat_x = bound[name].repeat_y = True
+    if surface.ramp is not None:
+        bound["ramp"] = textures.ramp(surface.ramp)
+    if "normals" in shader.names:
+        bound["normals"] = textures.leaning(look.light.normals)
     if "vectors" in shader.names:
         bound["vectors"] = textures.plain(look.vectors)
     if "six" in shader.names:

@@ -10,7 +10,7 @@ from pale_ember.core.effect.stage import Stage
 from pale_ember.core.simulate.frame import Frame, LayerFrame
 from pale_ember.draw.shaders import Shader
 
-MOST_LAMPS = 4
+MOST_LAMPS = 8
 """Lamps that light at once; of more the strongest do. As many as `light.glsl` has room for."""
 
 _PER_AREA = 0.12
@@ -19,18 +19,21 @@ _PER_AREA = 0.12
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Lights:
-    """Linear colours; lamps : (places (3,) m, light received a metre away (3,))."""
+    """Linear colours; lamps : (places (3,) m, light received a metre away (3,)), the strongest first. bare : which of them are lamps of
+    the stage, which are drawn by nothing else."""
 
     sun_way: np.ndarray
     sun_power: np.ndarray
     sky: np.ndarray
     lamps: tuple[tuple[np.ndarray, np.ndarray], ...]
+    bare: tuple[bool, ...] = ()
 
     def put(self, shader: Shader) -> None:
         """Sets what `light.glsl` takes."""
-        room = np.zeros((2, MOST_LAMPS, 3), np.float32)
+        places, powers = np.zeros((MOST_LAMPS, 4), np.float32), np.zeros((MOST_LAMPS, 3), np.float32)
         for i, (place, power) in enumerate(self.lamps):
-            room[0, i], room[1, i] = place, power
+            places[i, :3], powers[i] = place, power
+        places[: len(self.bare), 3] = self.bare
         shader.put(
             sun_way=tuple(self.sun_way.tolist()),
             sun_power=tuple(self.sun_power.tolist()),
@@ -39,8 +42,8 @@ class Lights:
             earth_light=tuple((self.sky * [0.36, 0.33, 0.30]).tolist()),
             lamp_count=len(self.lamps),
         )
-        shader.write("lamp_place", room[0].tobytes())
-        shader.write("lamp_power", room[1].tobytes())
+        shader.write("lamp_place", places.tobytes())
+        shader.write("lamp_power", powers.tobytes())
 
 
 def lights_of(frame: Frame, stage: Stage, ambient: float) -> Lights:
@@ -48,19 +51,22 @@ def lights_of(frame: Frame, stage: Stage, ambient: float) -> Lights:
     sun = stage.sun
     heading, height = np.radians([sun.heading, sun.height])
     way = np.array([np.sin(heading) * np.cos(height), np.sin(height), np.cos(heading) * np.cos(height)])
-    lamps = [(np.array(lamp.place), np.array(lamp.tint) * lamp.power) for lamp in stage.lamps]
-    lamps += [cast for layer in frame.layers if (cast := cast_light(layer)) is not None]
-    lamps.sort(key=lambda lamp: -float(lamp[1].sum()))
-    return Lights(way, np.array(sun.tint) * sun.power, np.full(3, ambient) * sun.sky, tuple(lamps[:MOST_LAMPS]))
+    lamps = [(np.array(lamp.place), np.array(lamp.tint) * lamp.power, True) for lamp in stage.lamps]
+    lamps += [(*cast, False) for layer in frame.layers for cast in cast_light(layer)]
+    lamps = sorted(lamps, key=lambda lamp: -float(lamp[1].sum()))[:MOST_LAMPS]
+    return Lights(
+        way, np.array(sun.tint) * sun.power, np.full(3, ambient) * sun.sky,
+        tuple((place, power) for place, power, _ in lamps), tuple(bare for *_, bare in lamps),
+    )  # fmt: skip
 
 
-def cast_light(layer: LayerFrame) -> tuple[np.ndarray, np.ndarray] | None:
-    """The light that a layer casts, gathered into one lamp: place (3,) m and power (3,); None where it casts none. Only
-    what shines by itself is cast."""
+def cast_light(layer: LayerFrame) -> list[tuple[np.ndarray, np.ndarray]]:
+    """The light that a layer casts: of its strongest particles, as many as its look says, a lamp each, and of all others together one.
+    place (3,) m and power (3,). Only what shines by itself is cast."""
     look = layer.layer.look
     casts = look.light.casts * (1.0 - look.light.lit)
     if look.blend not in ("additive", "premultiplied", "screen") or casts <= 0:
-        return None
+        return []
     if layer.strips is not None and len(layer.strips.point) > 1:
         at, colour = layer.strips.point, layer.strips.colour
         apart = np.linalg.norm(np.diff(at, axis=0, append=at[-1:]), axis=1)
@@ -69,9 +75,13 @@ def cast_light(layer: LayerFrame) -> tuple[np.ndarray, np.ndarray] | None:
     elif layer.count:
         at, colour, area = layer.position, layer.colour, layer.size[:, 0].astype(float) * layer.size[:, 1]
     else:
-        return None
+        return []
     power = colour[:, :3].astype(float) * (colour[:, 3] * area)[:, None] * (_PER_AREA * casts)
-    strength = power.sum(axis=1)
-    if strength.sum() <= 0:
-        return None
-    return strength @ at.astype(float) / strength.sum(), power.sum(axis=0)
+    strength, at = power.sum(axis=1), at.astype(float)
+    alone = np.argsort(-strength, kind="stable")[: look.light.lamps if layer.strips is None else 0]
+    alone = alone[strength[alone] > 0]
+    lamps = [(at[i], power[i].copy()) for i in alone]
+    strength[alone], power[alone] = 0.0, 0.0
+    if strength.sum() > 0:
+        lamps.append((strength @ at / strength.sum(), power.sum(axis=0)))
+    return lamps

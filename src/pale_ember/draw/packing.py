@@ -9,7 +9,7 @@ from pale_ember.core.simulate.orientation import share_of
 from pale_ember.core.view import View
 
 PARTS = ((3, "place"), (3, "extent"), (1, "angle"), (4, "tint"), (1, "frame"), (3, "motion"), (1, "lengthens"))
-RICH = (*PARTS, (4, "wearing"), (4, "running"), (3, "own_light"))
+RICH = (*PARTS, (4, "wearing"), (4, "running"), (3, "own_light"), (1, "cools"))
 """What a particle is told as, in floats; the richer form for surfaces that need more than a picture."""
 
 BRIGHTEST = 2000.0
@@ -17,7 +17,7 @@ BRIGHTEST = 2000.0
 
 
 def packed(layer: LayerFrame, view: View, time: float = 0.0, *, rich: bool = True) -> np.ndarray:
-    """(n, 16 or 27) float32, the instances of a layer in the order they are drawn. time : s, for what runs by itself."""
+    """(n, 16 or 28) float32, the instances of a layer in the order they are drawn. time : s, for what runs by itself."""
     look, driven = layer.layer.look, layer.driven
     rows = np.empty((layer.count, sum(count for count, _ in (RICH if rich else PARTS))), np.float32)
     rows[:, 0:3] = layer.position
@@ -37,6 +37,7 @@ def packed(layer: LayerFrame, view: View, time: float = 0.0, *, rich: bool = Tru
         rows[:, 22] = surface.shimmer * (1.0 + driven.get("heat shimmer", 0.0))
         rows[:, 23] = own
         rows[:, 24:27] = own_light(layer)
+        rows[:, 27] = surface.ramp_cools * layer.age
     order = drawing_order(layer, view)
     return rows if order is None else rows[order]
 

@@ -1,6 +1,6 @@
 """Frame and camera to picture.
 
-    stage ─▶ light, depth ─▶ shadows ─▶ solid layers ─▶ other layers in order ─▶ glow ─▶ finish ─▶ target
+    what the ground mirrors ─▶ stage ─▶ light, depth ─▶ shadows ─▶ solid layers ─▶ other layers in order ─▶ glow ─▶ finish ─▶ target
 
 All light is linear and premultiplied until `finish`, which adds the glow, rolls off the highlights and codes sRGB. The
 context is passed in; whoever passes it keeps it current and releases the renderer before it.
@@ -21,15 +21,16 @@ from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.core.preloading import drawing
 from pale_ember.core.simulate.frame import Frame, LayerFrame
 from pale_ember.core.simulate.timeline import built_in
-from pale_ember.core.view import View
+from pale_ember.core.view import View, mirrored
 from pale_ember.draw.brush import GLOWING, HAZE, OPACITY, PAINTED, PICTURE, SHOWN, Pass, hard
 from pale_ember.draw.glow import Glow, alike, glows
+from pale_ember.draw.lights import Lights
 from pale_ember.draw.packing import packed
 from pale_ember.draw.scenery import Scenery
 from pale_ember.draw.screens import Screens
 from pale_ember.draw.sprites import MeshParticles, Sprites
-from pale_ember.draw.strips import StripParticles
-from pale_ember.draw.targets import SAMPLES, Targets
+from pale_ember.draw.strips import StripParticles, trailing
+from pale_ember.draw.targets import SAMPLES, Mirror, Room, Targets
 from pale_ember.draw.textures import Textures
 
 TONES = get_args(fields_of(Stage)["tone"].type)
@@ -42,6 +43,9 @@ SHOWS = {
     "silhouette": (SHOWN, 5), "opacity": (OPACITY, 5), "wireframe": (SHOWN, 0),
 }  # fmt: skip
 """The ways of looking at a picture: what is drawn, and how `finish` shows it."""
+
+_CLIP = 0x3000
+"""OpenGL's first clip distance, which moderngl has no name for."""
 
 DIMMED = 0.14
 """How much of the other layers is left beside one that is looked at alone."""
@@ -90,6 +94,8 @@ class Renderer:
         self._sprites, self._bodies = Sprites(context, wait), MeshParticles(context, meshes, wait)
         self._bands = StripParticles(context)
         self._targets: Targets | None = None
+        self._seen: list[LayerFrame] = []
+        self._packs: dict = {}
         self._finely = False
         """Whether solids of this picture are drawn with several samples a pixel."""
         self._picture: tuple[moderngl.Texture, moderngl.Framebuffer] | None = None
@@ -119,7 +125,7 @@ class Renderer:
         with drawing():
             targets = self._sized(width, height)
             now = self._begin(frame, view, replace(shot, shows="overdraw"), targets)
-            self._draw_layers(frame, shot, now, targets)
+            self._draw_layers(shot, now, targets)
             self._wait()
             counts = np.frombuffer(targets.layers.read(components=1, dtype="f2"), np.float16).astype(float)
         return counts.reshape(targets.size[1], targets.size[0])[::-1]
@@ -129,7 +135,9 @@ class Renderer:
         with drawing():
             targets = self._sized(max(round(target.width * shot.scale), 1), max(round(target.height * shot.scale), 1))
             now = self._begin(frame, view, shot, targets)
-            self._draw_layers(frame, shot, now, targets)
+            self._draw_layers(shot, now, targets)
+            if now.kind == PICTURE and shot.background != "none" and shot.stage.fog > 0 and now.lights.lamps:
+                self._lighten_air(now, targets)
             shows = SHOWS[shot.shows][1]
             halo = self._draw_glow(frame, shot, now, targets) if shows < 4 else (targets.halos[0][0], 0.0)
             self._finish(shot, shows, halo, targets, target, flip)
@@ -158,17 +166,56 @@ class Renderer:
         self._context.disable(moderngl.DEPTH_TEST | moderngl.CULL_FACE | moderngl.BLEND)
         self._textures.begin(frame.effect.recipes)
         kind, shows = SHOWS[shot.shows]
+        self._pack(frame, view)
         solid = any(hard(layer.layer.look) and layer.count for layer in frame.layers)
         standing = shot.background != "none" and any(prop.shown for prop in shot.stage.props)
         # While the picture is drawn smaller than it is shown, for speed, edges are as they come.
         self._finely = kind == PICTURE and shot.scale >= 1 and (solid or standing) and self._context.max_samples >= SAMPLES
         room = targets.fine if self._finely else targets
-        lights = self._scenery.draw(frame, view, shot.stage, shot.background, targets, room, solid=solid)
+        lights = self._scenery.lights(frame, shot.stage, shot.background)
+        if kind == PICTURE and shot.background != "none" and shot.stage.mirrors and view.eye[1] > 0:
+            self._mirror(frame, view, shot, lights, targets.mirror)
+        self._scenery.draw(frame, view, shot.stage, shot.background, lights, targets, room, solid=solid)
         if self._finely:
             self._resolve(targets)
         if shows >= 4:
             targets.layers.clear(0.0, 0.0, 0.0, 0.0)
         return Pass(view, frame.time, shot.stage, lights, targets.depth, targets.size[1], kind)
+
+    def _pack(self, frame: Frame, view: View) -> None:
+        """Takes a Frame's layers as they are seen from a view."""
+        self._seen = [layer.seen_from(view.eye) for layer in frame.layers if layer.count or layer.strips is not None]
+        self._packs = {layer.key: _packed(layer, view, frame.time) for layer in self._seen}
+
+    def _mirror(self, frame: Frame, view: View, shot: Shot, lights: Lights, room: Mirror) -> None:
+        """Draws what the ground will show: props and layers, upside down and smaller, and ever softer."""
+        below = mirrored(view)
+        self._context.enable_direct(_CLIP)
+        self._scenery.mirror(frame, below, shot.stage, shot.background, lights, room)
+        now = Pass(below, frame.time, shot.stage, lights, room.depth, room.size[1], mirrored=True)
+        solids = [layer for layer in self._seen if hard(layer.layer.look)]
+        self._context.front_face = "cw"
+        self._draw_solids(solids, shot, now, room)
+        room.layers.use()
+        self._context.enable(moderngl.BLEND)
+        for layer in self._seen:
+            if layer not in solids:
+                self._draw_layer(layer, self._packs[layer.key], self._of(layer, shot, now))
+                self._wait()
+        self._context.disable(moderngl.BLEND)
+        self._context.front_face = "ccw"
+        self._context.disable_direct(_CLIP)
+        room.light.build_mipmaps()
+
+    def _draw_solids(self, solids: list[LayerFrame], shot: Shot, now: Pass, room: Room) -> None:
+        """Draws solid layers with depth."""
+        self._context.enable(moderngl.DEPTH_TEST)
+        self._context.disable(moderngl.BLEND)
+        for layer in solids:
+            room.scene.use()
+            self._draw_layer(layer, self._packs[layer.key], self._of(layer, shot, now))
+            self._wait()
+        self._context.disable(moderngl.DEPTH_TEST)
 
     def _resolve(self, targets: Targets) -> None:
         """Makes one of the samples of each pixel."""
@@ -176,13 +223,11 @@ class Renderer:
         targets.fine.depth.use(1)
         self._screens.run("resolve", targets.scene, light=0, depth=1)
 
-    def _draw_layers(self, frame: Frame, shot: Shot, now: Pass, targets: Targets) -> None:
+    def _draw_layers(self, shot: Shot, now: Pass, targets: Targets) -> None:
         self._wait()
         self._context.enable(moderngl.BLEND)
         self._context.wireframe = shot.shows == "wireframe"
-        layers = [layer for layer in frame.layers if layer.count or layer.strips is not None]
-        seen = [layer.seen_from(now.view.eye) for layer in layers]
-        packs = {layer.key: _packed(layer, now) for layer in seen}
+        seen, packs = self._seen, self._packs
         solids = [layer for layer in seen if hard(layer.layer.look)] if now.kind == PICTURE else []
         room = targets.fine if self._finely and solids else targets
         if now.kind == PICTURE and shot.background != "none":
@@ -191,13 +236,7 @@ class Renderer:
                 if layer.layer.look.light.shadow > 0 and layer.count:
                     self._sprites.shadow(layer, packs[layer.key], self._of(layer, shot, now))
                     self._wait()
-        self._context.enable(moderngl.DEPTH_TEST)
-        self._context.disable(moderngl.BLEND)
-        for layer in solids:
-            room.scene.use()
-            self._draw_layer(layer, packs[layer.key], self._of(layer, shot, now))
-            self._wait()
-        self._context.disable(moderngl.DEPTH_TEST)
+        self._draw_solids(solids, shot, now, room)
         if room is not targets:
             self._resolve(targets)
         self._context.enable(moderngl.BLEND)
@@ -215,7 +254,20 @@ class Renderer:
             self._wait()
         self._context.wireframe = False
         self._context.disable(moderngl.BLEND)
-        self._packs, self._seen = packs, seen
+
+    def _lighten_air(self, now: Pass, targets: Targets) -> None:
+        """Adds the light of lamps that fog throws towards the eye."""
+        self._context.enable(moderngl.BLEND)
+        self._context.blend_func = moderngl.ONE, moderngl.ONE
+        targets.depth.use(0)
+        now.lights.put(self._screens.shader("air"))
+        corner, right, up = (now.view.ray(*at, 1, 1) for at in ((0, 1), (1, 1), (0, 0)))
+        self._screens.run(
+            "air", targets.layers, scene_depth=0, eye=tuple(now.view.eye.tolist()), forward=tuple(now.view.forward.tolist()),
+            ray_corner=tuple(corner.tolist()), ray_x=tuple((right - corner).tolist()), ray_y=tuple((up - corner).tolist()),
+            fog=now.stage.fog,
+        )  # fmt: skip
+        self._context.disable(moderngl.BLEND)
 
     @staticmethod
     def _of(layer: LayerFrame, shot: Shot, now: Pass) -> Pass:
@@ -226,6 +278,8 @@ class Renderer:
     def _draw_layer(self, layer: LayerFrame, instances: np.ndarray, now: Pass) -> None:
         """instances : (n, floats) float32, packed."""
         drawn_as = layer.layer.look.drawn_as
+        if layer.trail is not None:
+            self._bands.draw(trailing(layer), self._textures, now)
         if drawn_as == "sprite":
             self._sprites.draw(layer, instances, self._textures, now)
         elif drawn_as == "mesh":
@@ -309,6 +363,8 @@ class Renderer:
 
     def _drop_picture(self) -> None:
         if self._picture is not None:
+            # What is bound when it is deleted would be bound again by whatever is made next, and is no more.
+            self._context.detect_framebuffer(0).use()
             self._picture[1].release()
             self._picture[0].release()
             self._picture = None
@@ -323,7 +379,7 @@ class Renderer:
             part.release()
 
 
-def _packed(layer: LayerFrame, now: Pass) -> np.ndarray:
+def _packed(layer: LayerFrame, view: View, time: float) -> np.ndarray:
     """A layer's particles for the graphics card, as richly as its surface asks for. (n, floats) float32."""
     look = layer.layer.look
     if look.drawn_as in ("ribbon", "beam"):
@@ -331,6 +387,6 @@ def _packed(layer: LayerFrame, now: Pass) -> np.ndarray:
     surface = look.surface
     rich = (
         look.drawn_as == "mesh" or look.tiled or surface.second or surface.warp or look.dissolve.picture
-        or surface.edge_glow > 0 or surface.shimmer > 0 or look.light.self_lit > 0
+        or surface.edge_glow > 0 or surface.ramp is not None or surface.shimmer > 0 or look.light.self_lit > 0
     )  # fmt: skip
-    return packed(layer, now.view, now.time, rich=bool(rich))
+    return packed(layer, view, time, rich=bool(rich))

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import get_args
 
 import moderngl
 import numpy as np
 
+from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.stage import Prop, Stage
 from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.core.simulate.frame import Frame
@@ -16,7 +18,7 @@ from pale_ember.core.view import FAR, NEAR, View
 from pale_ember.draw.lights import Lights, lights_of
 from pale_ember.draw.screens import Screens
 from pale_ember.draw.solids import MOST_STANDING, Solids
-from pale_ember.draw.targets import Room, Targets
+from pale_ember.draw.targets import Mirror, Room, Targets
 from pale_ember.draw.textures import Textures
 
 _NOTHING = 1e6
@@ -54,6 +56,10 @@ _SETTINGS = {
 }
 
 
+PAVINGS = get_args(fields_of(Stage)["paving"].type)
+"""What the ground is made of; the shader's number of each is its place."""
+_PAVED = 1024
+"""Pixels across a square of paving."""
 _SOFT = 0.006
 """How far the edge of a shadow is spread, as a share of the picture's height."""
 _FIGURE = Prop(name="figure", shape="box", place=(1.0, 0.875, -0.25), size=(0.5, 1.75, 0.22))
@@ -68,20 +74,47 @@ class Scenery:
     def __init__(self, context: moderngl.Context, screens: Screens, textures: Textures, meshes: Callable[[str], Mesh]) -> None:
         self._context, self._screens, self._textures = context, screens, textures
         self._solids = Solids(context, meshes)
+        self._paved: dict[int, moderngl.Texture] = {}
 
-    def draw(self, frame: Frame, view: View, stage: Stage, background: str, targets: Targets, room: Room, *, solid: bool) -> Lights:
-        """Draws the stage into a room of the targets, or clears it for nothing behind; gives the light that falls on it. solid : whether
-        anything will be tested against the card's own depth."""
-        # Before nothing, what is lit is lit as it is on its stage.
-        setting = _SETTINGS[stage.background if background == "none" else background]
-        lights = lights_of(frame, stage, setting.ambient)
+    @staticmethod
+    def lights(frame: Frame, stage: Stage, background: str) -> Lights:
+        """The light that falls on a stage. Before nothing, what is lit is lit as it is on its stage."""
+        return lights_of(frame, stage, _SETTINGS[stage.background if background == "none" else background].ambient)
+
+    def mirror(self, frame: Frame, view: View, stage: Stage, background: str, lights: Lights, room: Mirror) -> None:
+        """Draws the stage as its ground shows it: its props before the low part of its backdrop. view : mirrored."""
+        setting = _setting(stage, background)
+        sky = setting.middle if setting.kind in (0, 1) else setting.rim
+        room.scene.clear(*sky, 1.0, depth=1.0)
+        room.far.clear(_NOTHING, 0.0, 0.0, 0.0)
+        room.scene.use()
+        self._context.enable(moderngl.DEPTH_TEST)
+        self._context.depth_func = "<"
+        props = [prop for prop in stage.props if prop.shown and not _is_ground(prop)]
+        if props:
+            self._draw_props(props, frame, view, stage, setting, lights, mirrored=True)
+        self._context.disable(moderngl.DEPTH_TEST)
+
+    def _draw_props(
+        self, props: list[Prop], frame: Frame, view: View, stage: Stage, setting: _Setting, lights: Lights, *, mirrored: bool = False
+    ) -> None:
+        self._solids.draw(
+            Poses(frame.effect), props, view, frame.time * frame.effect.tempo, lights, mirrored=mirrored, grounded=stage.ground,
+            stone=tuple(_PROP * part for part in setting.stone), haze_colour=setting.middle, wet=stage.wet if stage.mirrors else 0.0,
+            haze=HAZE if stage.ground and setting.kind == 0 else 0.0, fog=stage.fog, fog_tint=stage.fog_tint,
+        )  # fmt: skip
+
+    def draw(
+        self, frame: Frame, view: View, stage: Stage, background: str, lights: Lights, targets: Targets, room: Room, *, solid: bool
+    ) -> None:
+        """Draws the stage into a room of the targets, or clears it for nothing behind. solid : whether anything will be tested against
+        the card's own depth."""
+        setting = _setting(stage, background)
         if background == "none":
             room.scene.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
             # Light and depth are cleared alike; nothing there is far away.
             room.far.clear(_NOTHING, 0.0, 0.0, 0.0)
-            return lights
-        if setting.kind == 1:
-            setting = _Setting(stage.bottom, stage.top, setting.stone, setting.line, setting.ambient, 1)
+            return
         props = [prop for prop in stage.props if prop.shown]
         solid = solid or bool(props)
         if solid:
@@ -89,23 +122,18 @@ class Scenery:
             # The backdrop writes its depth wherever it is, over that of the picture before.
             self._context.depth_func = "1"
         poses, time = Poses(frame.effect), frame.time * frame.effect.tempo
-        standing = [prop for prop in props if prop.shape != "plane" and max(prop.size) < _WIDEST]
+        standing = [prop for prop in props if not _is_ground(prop)]
         standing = [*([_FIGURE] if stage.figure else ()), *standing][:MOST_STANDING] if stage.ground else []
         feet = self._solids.feet(poses, standing, time)
         if standing:
             self._shade(poses, standing, view, time, lights, targets)
             room.scene.use()
-        self._backdrop(view, stage, setting, lights, room, targets, solid, feet)
+        self._backdrop(frame.time, view, stage, setting, lights, room, targets, solid, feet)
         if solid:
             self._context.depth_func = "<"
             if props:
-                self._solids.draw(
-                    poses, props, view, time, lights, grounded=stage.ground,
-                    stone=tuple(_PROP * part for part in setting.stone), haze_colour=setting.middle,
-                    haze=HAZE if stage.ground and setting.kind == 0 else 0.0, fog=stage.fog, fog_tint=stage.fog_tint,
-                )  # fmt: skip
+                self._draw_props(props, frame, view, stage, setting, lights)
             self._context.disable(moderngl.DEPTH_TEST)
-        return lights
 
     def _shade(self, poses: Poses, props: list[Prop], view: View, time: float, lights: Lights, targets: Targets) -> None:
         """Draws where what stands there keeps light off the ground, softly."""
@@ -118,8 +146,22 @@ class Scenery:
         self._screens.run("soften", second, picture=0, reach=(_SOFT / view.aspect, _SOFT))
         self._context.enable(moderngl.DEPTH_TEST)
 
+    def _paving(self, kind: int) -> moderngl.Texture:
+        """A square of paving; drawn when it is first asked for."""
+        if kind not in self._paved:
+            texture = self._context.texture((_PAVED, _PAVED), 4)
+            room = self._context.framebuffer([texture])
+            self._screens.run("paving", room, {"KIND": kind})
+            # What is bound when it is deleted would be bound again by whatever is made next, and is no more.
+            self._context.detect_framebuffer(0).use()
+            room.release()
+            texture.build_mipmaps()
+            texture.filter = moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR
+            self._paved[kind] = texture
+        return self._paved[kind]
+
     def _backdrop(
-        self, view: View, stage: Stage, setting: _Setting, lights: Lights, room: Room, targets: Targets, solid: bool,
+        self, moment: float, view: View, stage: Stage, setting: _Setting, lights: Lights, room: Room, targets: Targets, solid: bool,
         feet: tuple[np.ndarray, np.ndarray],
     ) -> None:  # fmt: skip
         corner = view.ray(0, 1, 1, 1)
@@ -130,6 +172,11 @@ class Scenery:
             plate_aspect = width / height
         horizon = float(np.clip(-corner[1] / (view.ray(0, 0, 1, 1) - corner)[1], 0.0, 1.0))
         width, height = targets.size
+        paving = PAVINGS.index(stage.paving)
+        if stage.ground and 0 < paving < 4:
+            self._paving(paving).use(2)
+        if stage.mirrors:
+            targets.mirror.light.use(3)
         targets.shadows[1][0].use(1)
         full = [np.zeros((MOST_STANDING, 4), np.float32) for _ in feet]
         for room_for, told in zip(full, feet, strict=True):
@@ -146,6 +193,8 @@ class Scenery:
                 "GROUND": int(stage.ground and below),
                 "FIGURE": int(stage.figure),
                 "FOG": int(stage.fog > 0),
+                "PAVING": paving * int(stage.ground and below),
+                "WET": int(stage.mirrors and below and view.eye[1] > 0),
                 "CAST": int(len(feet[0]) > 0 and stage.ground and below),
             }
             drawer = self._screens.shader("scene", **defined)
@@ -159,9 +208,25 @@ class Scenery:
                 ray_y=tuple((view.ray(0, 0, 1, 1) - corner).tolist()), backdrop=setting.middle,
                 backdrop_edge=setting.rim, stone=setting.stone, line=setting.line,
                 pixel=2 * view.half_height / height, range=(NEAR, FAR), haze=HAZE, fog=stage.fog,
-                fog_tint=stage.fog_tint, plate=0, shadows=1, standing=len(feet[0]), aspect=view.aspect, plate_aspect=plate_aspect,
+                fog_tint=stage.fog_tint, plate=0, shadows=1, paving=2, mirrored=3, wet=stage.wet,
+                moment=moment, right=tuple(view.right.tolist()), standing=len(feet[0]), aspect=view.aspect, plate_aspect=plate_aspect,
             )  # fmt: skip
         room.scene.scissor = 0, 0, width, height
 
     def release(self) -> None:
+        for texture in self._paved.values():
+            texture.release()
+        self._paved.clear()
         self._solids.release()
+
+
+def _setting(stage: Stage, background: str) -> _Setting:
+    setting = _SETTINGS[stage.background if background == "none" else background]
+    if setting.kind == 1:
+        setting = _Setting(stage.bottom, stage.top, setting.stone, setting.line, setting.ambient, 1)
+    return setting
+
+
+def _is_ground(prop: Prop) -> bool:
+    """Whether a prop is the ground itself."""
+    return prop.shape == "plane" or max(prop.size) >= _WIDEST

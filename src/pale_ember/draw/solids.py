@@ -4,17 +4,26 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import get_args
 
 import moderngl
 import numpy as np
 
+from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.stage import Prop
-from pale_ember.core.geometry.mesh import Mesh
+from pale_ember.core.geometry.mesh import SOLID, TURNED, Mesh
 from pale_ember.core.insight.ray_casts import shape_of, size_of
 from pale_ember.core.simulate.poses import Poses
 from pale_ember.core.view import View
+from pale_ember.draw.brush import layout
 from pale_ember.draw.lights import Lights
-from pale_ember.draw.shaders import shader
+from pale_ember.draw.shaders import Shader, shader
+
+MATTERS = get_args(fields_of(Prop)["matter"].type)
+"""What props are made of; the shader's number of each is its place."""
+
+_SMOOTH = 40.0
+"""Faces of a prop that meet at less than this, in degrees, are one round surface."""
 
 MOST_STANDING = 8
 """Props that keep light off the ground by standing on it; as many as `scene.frag.glsl` has room for."""
@@ -25,12 +34,12 @@ class _Made:
     """A mesh on the graphics card. lit : for light. dark : for shadow."""
 
     mesh: Mesh
-    buffers: tuple[moderngl.Buffer, moderngl.Buffer]
+    corners: moderngl.Buffer
     lit: moderngl.VertexArray
     dark: moderngl.VertexArray
 
     def release(self) -> None:
-        for thing in (self.lit, self.dark, *self.buffers):
+        for thing in (self.lit, self.dark, self.corners):
             thing.release()
 
 
@@ -48,20 +57,36 @@ class Solids:
 
     def __init__(self, context: moderngl.Context, meshes: Callable[[str], Mesh]) -> None:
         self._context, self._meshes = context, meshes
-        self._shader, self._cast = shader(context, "solid.vert", "solid.frag"), shader(context, "cast.vert", "cast.frag")
-        self._made: dict[str, _Made] = {}
+        self._lit: dict[tuple[int, bool], Shader] = {}
+        self._cast = shader(context, "cast.vert", "cast.frag")
+        self._made: dict[tuple[str, int, bool], _Made] = {}
 
-    def draw(self, poses: Poses, props: list[Prop], view: View, time: float, lights: Lights, **air: object) -> None:
+    def _shader(self, matter: int, mirrored: bool) -> Shader:
+        key = matter, mirrored
+        if key not in self._lit:
+            self._lit[key] = shader(self._context, "solid.vert", "solid.frag", MATTER=matter, MIRRORED=int(mirrored))
+        return self._lit[key]
+
+    def draw(self, poses: Poses, props: list[Prop], view: View, time: float, lights: Lights, *, mirrored: bool, **air: object) -> None:
         """Draws props at a moment of the effect, s; air : the other uniforms of `solid.frag`."""
         stone = np.array(air.pop("stone"))
-        lights.put(self._shader)
-        self._shader.put(
-            to_clip=tuple(view.to_clip.T.ravel().tolist()), eye=tuple(view.eye.tolist()), forward=tuple(view.forward.tolist()), **air
-        )
+        for matter in {prop.matter for prop in props}:
+            drawer = self._shader(MATTERS.index(matter), mirrored)
+            lights.put(drawer)
+            drawer.put(
+                to_clip=tuple(view.to_clip.T.ravel().tolist()), eye=tuple(view.eye.tolist()), forward=tuple(view.forward.tolist()), **air
+            )
         for prop in props:
             stand = _stand(poses, prop, time)
-            self._shader.put(stand=tuple(stand.T.ravel().tolist()), stone=tuple((stone * prop.tint).tolist()))
-            self._of(prop).lit.render(moderngl.TRIANGLES)
+            drawer = self._shader(MATTERS.index(prop.matter), mirrored)
+            axes = stand[:3, :3] / np.maximum(np.linalg.norm(stand[:3, :3], axis=0), 1e-9)
+            drawer.put(
+                stand=tuple(stand.T.ravel().tolist()), stone=tuple((stone * prop.tint).tolist()), axes=tuple(axes.T.ravel().tolist()),
+                half_size=tuple(0.5 * side for side in prop.size) if prop.shape == "box" else (0.0, 0.0, 0.0),
+                round_body=prop.shape == "cylinder" or (prop.shape == "mesh" and prop.mesh.removeprefix(SOLID) in TURNED),
+                own_tint=tuple(prop.tint), shines=prop.shines,
+            )  # fmt: skip
+            self._of(prop, mirrored).lit.render(moderngl.TRIANGLES)
 
     def cast(self, poses: Poses, props: list[Prop], view: View, time: float, lights: Lights) -> None:
         """Draws what keeps light off the ground: in red that of the strongest lamp, in green that of the sun."""
@@ -93,25 +118,26 @@ class Solids:
             bodies.append((np.ptp(wide) / 2, np.ptp(deep) / 2, there[:, 1].min(), there[:, 1].max()))
         return np.array(feet, np.float32).reshape(-1, 4), np.array(bodies, np.float32).reshape(-1, 4)
 
-    def _of(self, prop: Prop) -> _Made:
-        name = prop.mesh if prop.shape == "mesh" else f"shape:{prop.shape}"
+    def _of(self, prop: Prop, mirrored: bool = False) -> _Made:
+        name = (prop.mesh if prop.shape == "mesh" else f"shape:{prop.shape}"), MATTERS.index(prop.matter), mirrored
         mesh = shape_of(prop, self._meshes)
         known = self._made.get(name)
         if known is not None and (known.mesh is mesh or prop.shape != "mesh"):
             return known
         if known is not None:
             known.release()
-        places = self._context.buffer(mesh.points.astype(np.float32).tobytes())
-        corners = self._context.buffer(mesh.faces.astype(np.uint32).tobytes())
-        lit, dark = (
-            self._context.vertex_array(drawer.program, [(places, "3f", "place")], corners) for drawer in (self._shader, self._cast)
-        )
-        made = self._made[name] = _Made(mesh, (places, corners), lit, dark)
+        corners = self._context.buffer(np.concatenate([mesh.corners(), mesh.shaded(_SMOOTH)], axis=2).astype(np.float32).tobytes())
+        drawer = self._shader(*name[1:])
+        lit = self._context.vertex_array(drawer.program, [(corners, *layout(drawer, ((3, "place"), (3, "normal"))))])
+        dark = self._context.vertex_array(self._cast.program, [(corners, "3f 3x4", "place")])
+        made = self._made[name] = _Made(mesh, corners, lit, dark)
         return made
 
     def release(self) -> None:
         for made in self._made.values():
             made.release()
         self._made.clear()
-        self._shader.release()
+        for drawer in self._lit.values():
+            drawer.release()
+        self._lit.clear()
         self._cast.release()

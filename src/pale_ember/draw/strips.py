@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace as exchanged
+
 import moderngl
 import numpy as np
+from msgspec.structs import replace
 
+from pale_ember.core.effect.look import Look
+from pale_ember.core.effect.surface import Dissolve, Surface
 from pale_ember.core.simulate.frame import LayerFrame
 from pale_ember.draw.brush import Pass, layout, traits, use
 from pale_ember.draw.packing import BRIGHTEST, wearing
@@ -50,6 +55,17 @@ def packed_strips(layer: LayerFrame) -> np.ndarray:
             strip = corners[first:last].reshape(-1, _FLOATS)
             pieces += [strip[:1], strip, strip[-1:]]
     return np.concatenate(pieces) if pieces else np.zeros((0, _FLOATS), np.float32)
+
+
+def trailing(layer: LayerFrame) -> LayerFrame:
+    """The trails of a layer, as a layer of ribbons."""
+    return exchanged(layer, layer=replace(layer.layer, look=_trail_of(layer.layer.look)), strips=layer.trail, trail=None)
+
+
+def _trail_of(look: Look) -> Look:
+    ribbon = look.ribbon
+    return replace(look, drawn_as="ribbon", trail=False, picture=ribbon.picture, blend=ribbon.blend, columns=1, rows=1, surface=Surface(),
+                   dissolve=Dissolve(), light=replace(look.light, self_lit=0.0, shadow=0.0))  # fmt: skip
 
 
 class StripParticles:

@@ -29,6 +29,18 @@ class Room:
             thing.release()
 
 
+class Mirror(Room):
+    """Where what the ground mirrors is drawn, with smaller pictures of it for ground that is rough."""
+
+    def __init__(self, context: moderngl.Context, width: int, height: int) -> None:
+        super().__init__(context, (width, height))
+        self.size = width, height
+        self.depth.filter = moderngl.NEAREST, moderngl.NEAREST
+        self.light.build_mipmaps()
+        self.light.filter = moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR
+        self.light.repeat_x = self.light.repeat_y = False
+
+
 class Targets(Room):
     """A room of the inner size, the pyramid of the glow below it, and what only some pictures need."""
 
@@ -38,6 +50,7 @@ class Targets(Room):
         self.depth.filter = moderngl.NEAREST, moderngl.NEAREST
         self._context = context
         self._fine: Room | None = None
+        self._mirror: Mirror | None = None
         self._shadows: list[tuple[moderngl.Texture, moderngl.Framebuffer]] = []
         self._quarter: tuple[moderngl.Texture, moderngl.Framebuffer] | None = None
         self._glow_sum: tuple[moderngl.Texture, moderngl.Framebuffer] | None = None
@@ -63,6 +76,13 @@ class Targets(Room):
         if self._fine is None:
             self._fine = Room(self._context, self.size, SAMPLES)
         return self._fine
+
+    @property
+    def mirror(self) -> Mirror:
+        """What the ground mirrors: a third of the picture's size."""
+        if self._mirror is None:
+            self._mirror = Mirror(self._context, max(self.size[0] // 3, 1), max(self.size[1] // 3, 1))
+        return self._mirror
 
     @property
     def shadows(self) -> list[tuple[moderngl.Texture, moderngl.Framebuffer]]:
@@ -103,6 +123,7 @@ class Targets(Room):
         for texture, framebuffer in (*self.halos, *self._shadows, *extra):
             framebuffer.release()
             texture.release()
-        if self._fine is not None:
-            self._fine.release()
+        for room in (self._fine, self._mirror):
+            if room is not None:
+                room.release()
         super().release()

@@ -9,6 +9,7 @@ import numpy as np
 
 from pale_ember.core.effect.look import Look
 from pale_ember.core.effect.recipe.recipe import RECIPE, Recipe
+from pale_ember.core.effect.values import Gradient
 from pale_ember.core.texture.light import channel_of, chosen
 from pale_ember.core.texture.outline import Outline, outline_of
 
@@ -74,6 +75,24 @@ class Textures:
     def plain(self, name: str) -> moderngl.Texture:
         """As it is in its file: numbers, not light, for motion vectors."""
         return self._of((name,), name, lambda pixels: np.dstack([channel_of(pixels, "red"), channel_of(pixels, "green")]))
+
+    def leaning(self, name: str) -> moderngl.Texture:
+        """As it is in its file: which way a surface leans."""
+        return self._of(
+            (name, "leaning"), name, lambda pixels: np.dstack([channel_of(pixels, part) for part in ("red", "green", "blue")])
+        )
+
+    def ramp(self, colours: Gradient) -> moderngl.Texture:
+        """A gradient as a line of colours, from its start to its end."""
+        key = "ramp", colours.between, *((stop.at, *stop.colour) for stop in colours.stops)
+        self._used.add(key)
+        if key not in self._made:
+            line = colours.at(np.linspace(0.0, 1.0, 256)).astype(np.float16)
+            texture = self._context.texture((256, 1), 3, line.tobytes(), alignment=1, dtype="f2")
+            texture.filter = moderngl.LINEAR, moderngl.LINEAR
+            texture.repeat_x = texture.repeat_y = False
+            self._made[key] = line, texture
+        return self._made[key][1]
 
     def light(self, name: str) -> moderngl.Texture:
         """Its light as it is, whatever it covers: how much is thrown back from six sides."""

@@ -146,8 +146,9 @@ def _second_to_third(raw: Json) -> Json:
 
 
 def _third_to_fourth(raw: Json) -> Json:
-    """The trade's words for a tone and for a step of a recipe."""
+    """The trade's words for a tone and for a step of a recipe; stages stay as they were seen."""
     raw = within(raw, ("stage",), renamed({}, {"tone": {"rolled off": "filmic"}}))
+    raw = within(raw, ("stage",), lambda stage: {"paving": "grid", "tone": "filmic"} | stage)
     kinds = renamed({}, {"kind": {"ground away": "remove background"}})
     return within(raw, ("recipes", "*", "steps", "*"), kinds)
 

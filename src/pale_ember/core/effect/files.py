@@ -14,6 +14,10 @@ def pictures_of(effect: Effect) -> list[str]:
         names += [look.picture, look.surface.second, look.surface.warp, look.dissolve.picture]
         if look.light.lit > 0 and look.drawn_as == "sprite":
             names.append(look.light.six)
+        if look.light.gloss > 0 and look.drawn_as == "sprite":
+            names.append(look.light.normals)
+        if look.trails:
+            names.append(look.ribbon.picture)
         if look.between == "along vectors":
             names.append(look.vectors)
         if layer.outlet.shape == "mesh" and layer.outlet.density != "vertex colour":

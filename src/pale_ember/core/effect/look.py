@@ -17,7 +17,11 @@ _SOFT = Need(
     lambda layer: layer.look.drawn_as != "sprite" or layer.look.facing != "flat",
     "What lies flat on the ground meets it everywhere, and is lifted off it instead.",
 )
-_RIBBON = chosen("look", "drawn_as", ("ribbon",), "The particles are not drawn as ribbons.")
+_RIBBON = Need(
+    ("look", "drawn_as"),
+    lambda layer: layer.look.drawn_as == "ribbon" or layer.look.trails,
+    "There are no ribbons: choose them, or a trail.",
+)
 _BEAM = chosen("look", "drawn_as", ("beam",), "The particles are not drawn as beams.")
 _ALONG = chosen("look", "facing", ("along motion",), "Only sprites along their motion lengthen with it.")
 _SHEET = Need(("look", "columns"), lambda layer: layer.look.columns * layer.look.rows > 1, "The picture is a single frame.")
@@ -79,6 +83,11 @@ class Look(Part, frozen=True):
             words=("billboard", "trail", "lightning", "renderer", "strip", "model", "debris"),
         ),
     ] = "sprite"
+    trail: Annotated[
+        bool,
+        Field("trail", "Draws a ribbon behind each of its particles as well, with the ribbon's own picture, width and colours.",
+              words=("tail", "ribbon behind", "streamer", "comet"), needs=(_STANDS,), moves=True),
+    ] = False  # fmt: skip
     picture: Annotated[
         str,
         Field(
@@ -290,6 +299,11 @@ class Look(Part, frozen=True):
     solid: Annotated[Solid, Field("mesh", "What each particle is, drawn as a mesh.", needs=(_MESH,))] = Solid()
     ribbon: Annotated[Ribbon, Field("ribbon", "The strip along a path.", needs=(_RIBBON,))] = Ribbon()
     beam: Annotated[Beam, Field("beam", "The strip between two anchors.", needs=(_BEAM,))] = Beam()
+
+    @property
+    def trails(self) -> bool:
+        """Whether a ribbon is drawn behind each particle, besides the particle."""
+        return self.trail and self.drawn_as in ("sprite", "mesh")
 
     @property
     def tiled(self) -> bool:

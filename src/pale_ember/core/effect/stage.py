@@ -10,6 +10,8 @@ _FAR = dict(least=-1e6, most=1e6)
 
 _SLOPED = Need(("background",), lambda stage: stage.background == "gradient", "The background is not a gradient.")
 _PLATED = Need(("background",), lambda stage: stage.background == "picture", "The background is not a picture.")
+_GROUNDED = Need(("ground",), lambda stage: stage.ground, "No ground is shown.")
+_PAVED = Need(("paving",), lambda stage: stage.ground and stage.paving not in ("grid", "water"), "Only stones and planks are wet or dry.")
 _FOGGY = Need(("fog",), lambda stage: stage.fog > 0, "There is no fog.")
 
 
@@ -75,10 +77,25 @@ class Prop(Part, frozen=True):
             needs=(beside("shape", lambda shape: shape == "mesh", "Only a mesh is read from a file."),),
         ),
     ] = "solid:kiln arch"
+    matter: Annotated[
+        Literal["plain", "stone", "brick", "wood", "iron"],
+        Field(
+            "matter",
+            "What it is made of, to the eye.",
+            options=("Plain.", "Rough stone.", "Courses of brick.", "Boards, framed on a box.", "Dark iron that shines."),
+            words=("material", "surface", "crate", "metal", "masonry"),
+            moves=False,
+        ),
+    ] = "plain"
     keys: Annotated[tuple[Pose, ...], Field("keys", "How it moves over the effect's time.")] = ()
     carried: Annotated[bool, Field("carried", "Whether it rides on the carrier.")] = False
     solid: Annotated[bool, Field("solid", "Whether particles touch it.")] = True
     shown: Annotated[bool, Field("shown", "Whether it is drawn.", moves=False)] = True
+    shines: Annotated[
+        float,
+        Field("shines", "How bright it shines by itself, in its colour: the glass of a lamp, hot iron. It lights nothing; a lamp does.",
+              unit="×", soft=(0, 8), least=0, most=1e4, words=("emissive", "lamp glass", "glows"), moves=False),
+    ] = 0.0  # fmt: skip
     tint: Annotated[Colour, Field("tint", "Its colour, on the stone of the background.", least=0, most=100, colour=True, moves=False)] = (
         1.0,
         1.0,
@@ -178,6 +195,27 @@ class Stage(Part, frozen=True):
     """The preview world. Nothing of it is handed over."""
 
     ground: Annotated[bool, Field("ground", "Show the ground plane; contact works either way.")] = True
+    paving: Annotated[
+        Literal["grid", "flagstones", "setts", "planks", "water"],
+        Field(
+            "paving",
+            "What the ground is made of, to the eye; what touches it touches a plane at height 0.",
+            options=(
+                "Bare, with a line each metre.",
+                "Worn flagstones with seams.",
+                "Small square stones.",
+                "Planks of a jetty.",
+                "Open water that moves.",
+            ),
+            words=("floor", "stones", "tiles", "cobbles", "sea", "ground material"),
+            needs=(_GROUNDED,),
+        ),
+    ] = "grid"
+    wet: Annotated[
+        float,
+        Field("wet", "How wet the paving is: the wetter, the darker it is, the larger its puddles, and the clearer what they mirror.",
+              soft=(0, 1), least=0, most=1, words=("wetness", "puddles", "reflection", "rain", "shiny"), needs=(_PAVED,)),
+    ] = 0.0  # fmt: skip
     figure: Annotated[bool, Field("scale figure", "Show a standing figure, 1.75 m tall, for scale.")] = False
     background: Annotated[
         Literal["dark", "mid", "light", "gradient", "checker", "picture"],
@@ -214,14 +252,19 @@ class Stage(Part, frozen=True):
     ] = 0.0  # fmt: skip
     fog_tint: Annotated[Colour, Field("fog tint", "Its colour.", least=0, most=100, colour=True, needs=(_FOGGY,))] = (0.02, 0.024, 0.03)
     tone: Annotated[
-        Literal["filmic", "hue kept", "clipped"],
+        Literal["aces", "filmic", "hue kept", "clipped"],
         Field(
             "tone",
             "How bright light is brought to the screen.",
-            options=("Highlights roll off and bleach, as on film.", "Highlights roll off and keep their hue.", "Cut at white."),
-            words=("tone mapping", "tonemapper", "hdr", "filmic"),
+            options=(
+                "The Academy's film curve: bright orange runs through yellow to white, darks deepen.",
+                "Each channel rolls off by itself, as on film: brighter darks, and yellower fire.",
+                "Highlights roll off and keep their hue.",
+                "Cut at white.",
+            ),
+            words=("tone mapping", "tonemapper", "hdr", "filmic", "academy"),
         ),
-    ] = "filmic"
+    ] = "aces"
     exposure: Annotated[
         float,
         Field("exposure", "How long the film is exposed, in stops.", soft=(-4, 4), least=-20, most=20, words=("brightness", "stops")),
@@ -242,6 +285,11 @@ class Stage(Part, frozen=True):
     anchors: Annotated[tuple[Anchor, ...], Field("anchors", "Named places.", moves=True, words=("attachment",))] = ()
     carrier: Annotated[Carrier, Field("carrier", "What moves the effect.", moves=True)] = Carrier()
     cameras: Annotated[tuple[Camera, ...], Field("cameras", "Saved views; the first is the view pictures are taken from.")] = ()
+
+    @property
+    def mirrors(self) -> bool:
+        """Whether its ground shows what is above it."""
+        return self.ground and (self.paving == "water" or (self.paving != "grid" and self.wet > 0))
 
     def grounds(self) -> tuple[Anchor | Prop, ...]:
         """All that a layer may stand on."""

@@ -7,9 +7,16 @@ from pale_ember.core.effect.values import Curve, Gradient, Pair, Vector
 
 _FAR = dict(least=-1e4, most=1e4)
 
+_TRAIL = Need(("look", "trail"), lambda layer: layer.look.trails, "It wears the layer's own picture and blend.")
+_UNTRAILED = Need(("look", "drawn_as"), lambda layer: not layer.look.trails, "A trail lies behind each particle.")
 _TILED = beside("texture", lambda texture: texture == "tiled", "The picture lies along it once.")
 _HANGS = beside("path", lambda path: path in ("behind anchor", "between anchors"), "It follows particles.")
 _SWEPT = beside("path", lambda path: path == "between anchors", "It follows one path.")
+
+
+_STRUCK = beside("kinks", lambda kinks: kinks > 0, "It has no kinks.")
+_ANEW = beside("strikes", lambda strikes: strikes > 0, "It strikes once.")
+_BRANCHED = beside("branches", lambda branches: branches > 0, "It has no branches.")
 
 
 class Ribbon(Part, frozen=True):
@@ -27,6 +34,7 @@ class Ribbon(Part, frozen=True):
                 "What two anchors sweep between them.",
             ),
             words=("trail", "strip", "connect"),
+            needs=(_UNTRAILED,),
             moves=True,
         ),
     ] = "behind each"
@@ -48,6 +56,14 @@ class Ribbon(Part, frozen=True):
         ),
     ] = 0.5
     width: Annotated[float, Field("width", "Width as a share of the particle's size.", unit="×", soft=(0, 2), least=0, most=1e4)] = 1.0
+    picture: Annotated[
+        str, Field("trail picture", "What a trail wears; none takes a streak.", names="picture", needs=(_TRAIL,), words=("texture",))
+    ] = "library:streak"
+    blend: Annotated[
+        Literal["additive", "alpha", "screen"],
+        Field("trail blend", "How a trail mixes with what lies behind it.", options=("Adds.", "Covers.", "Adds, never beyond white."),
+              needs=(_TRAIL,)),
+    ] = "additive"  # fmt: skip
     taper: Annotated[Curve | None, Field("taper", "Factor on the width from its head to its end.", least=0)] = None
     colours: Annotated[Gradient | None, Field("colours", "Colours from its head to its end.")] = None
     texture: Annotated[
@@ -109,4 +125,33 @@ class Beam(Part, frozen=True):
     ] = 0.0  # fmt: skip
     sway_size: Annotated[float, Field("sway size", "Length of one bend.", unit="m", soft=(0.05, 3), least=0.001, most=1e5)] = 0.5
     sway_speed: Annotated[float, Field("sway speed", "How fast the bends travel.", unit="m/s", soft=(-5, 5), least=-1e4, most=1e4)] = 1.0
+    kinks: Annotated[
+        float,
+        Field("kinks", "How far sharp bends throw it aside, as lightning; each half again half as far.", unit="m", soft=(0, 1), least=0,
+              most=1e4, words=("lightning", "jagged", "midpoint displacement", "electric", "zigzag")),
+    ] = 0.0  # fmt: skip
+    strikes: Annotated[
+        float,
+        Field("strikes", "How often a second it strikes anew, another way; 0 strikes once.", unit="/s", soft=(0, 30), least=0,
+              most=1000, words=("flicker", "restrike", "flash rate"), needs=(_STRUCK,)),
+    ] = 12.0  # fmt: skip
+    fade: Annotated[
+        float,
+        Field("fading", "Share of its light that a strike loses until the next.", soft=(0, 1), least=0, most=1, needs=(_STRUCK, _ANEW)),
+    ] = 0.7
+    branches: Annotated[
+        int,
+        Field("branches", "How many branches leave it at each strike.", soft=(0, 8), least=0, most=32,
+              words=("forks", "fork", "split"), needs=(_STRUCK,)),
+    ] = 0  # fmt: skip
+    branch_length: Annotated[
+        float,
+        Field("branch length", "Length of a branch, as a share of the way from there to the end.", unit="×", soft=(0, 1), least=0,
+              most=10, needs=(_STRUCK, _BRANCHED)),
+    ] = 0.5  # fmt: skip
+    branch_width: Annotated[
+        float,
+        Field("branch width", "Width of a branch where it leaves, as a share of the beam's; it thins out to nothing.", unit="×",
+              soft=(0, 1), least=0, most=10, needs=(_STRUCK, _BRANCHED)),
+    ] = 0.6  # fmt: skip
     scroll: Annotated[float, Field("scroll", "How fast the picture runs along it.", unit="/s", soft=(-5, 5), least=-1e4, most=1e4)] = 0.0

@@ -23,12 +23,16 @@ _WORN = Need(
 _SECOND = Need(("look", "surface", "second"), lambda layer: bool(layer.look.surface.second), "There is no second picture.")
 _WARPED = Need(("look", "surface", "warp"), lambda layer: bool(layer.look.surface.warp), "There is no warp picture: choose one.")
 _RIMMED = Need(("look", "surface", "edge_glow"), lambda layer: layer.look.surface.edge_glow > 0, "The edge glow is 0.")
+_FADED = Need(("look", "surface", "edge_fade"), lambda layer: layer.look.surface.edge_fade > 0, "The edge fade is 0.")
+_RAMPED = Need(("look", "surface", "ramp"), lambda layer: layer.look.surface.ramp is not None, "There is no ramp.")
+_GLOSSY = Need(("look", "light", "gloss"), lambda layer: layer.look.light.gloss > 0, "Its gloss is 0.")
 _GLOWS = Need(("look", "shine", "glow"), lambda layer: layer.look.shine.glow > 0, "Its glow is 0.")
 _LIT = Need(("look", "light", "lit"), lambda layer: layer.look.light.lit > 0, "It is not lit: its share is 0.")
 _SHINES = Need(("look", "light", "self_lit"), lambda layer: layer.look.light.self_lit > 0, "It has no light of its own.")
 _SPRITE = Need(("look", "drawn_as"), lambda layer: layer.look.drawn_as == "sprite", "Only sprites shift what lies behind.")
 _CARD = Need(("look", "drawn_as"), lambda layer: layer.look.drawn_as == "sprite", "Only sprites have six sides.")
 _STANDS = Need(("look", "drawn_as"), lambda layer: layer.look.drawn_as in ("sprite", "mesh"), "Strips have none.")
+_CASTS = Need(("look", "light", "casts"), lambda layer: layer.look.light.casts > 0, "It casts no light.")
 _ADDS = Need(
     ("look", "blend"), lambda layer: layer.look.blend in ("additive", "premultiplied", "screen"), "Only what adds light casts any."
 )
@@ -113,6 +117,25 @@ class Surface(Part, frozen=True):
         Field("edge floor", "Share of its light and alpha that is left in the middle.", soft=(0, 1), least=0, most=1, needs=(_RIMMED,)),
     ] = 0.0
 
+    edge_fade: Annotated[
+        float,
+        Field("edge fade", "How fast it fades where its surface turns away from the eye, so that a tube or a ball has no hard sides; "
+              "0 leaves it whole.", soft=(0, 4), least=0, most=100, words=("soft shell", "fresnel fade", "soft sides", "falloff")),
+    ] = 0.0  # fmt: skip
+    edge_fade_floor: Annotated[
+        float, Field("fade floor", "Share of it that is left at its very edge.", soft=(0, 1), least=0, most=1, needs=(_FADED,))
+    ] = 0.0
+    ramp: Annotated[
+        Gradient | None,
+        Field("ramp", "Colours by how light the picture is, dark at its start and light at its end, before the tint: fire of any colour "
+              "from one grey picture.", colour=True, words=("gradient map", "colour ramp", "lookup", "heat", "palette", "false colour")),
+    ] = None  # fmt: skip
+    ramp_cools: Annotated[
+        float,
+        Field("cooling", "How far down its ramp a particle has come by the end of its life.", soft=(0, 1), least=-4, most=4,
+              words=("ramp over life", "burn out", "heat"), needs=(_RAMPED,)),
+    ] = 0.0  # fmt: skip
+
 
 class Dissolve(Part, frozen=True):
     """How a particle dissolves."""
@@ -168,6 +191,21 @@ class Light(Part, frozen=True):
         Field("bulge", "How round a card is to the light: 0 flat, 1 a sphere.", soft=(0, 1), least=0, most=1,
               words=("normal", "spherical"), needs=(_LIT,)),
     ] = 0.7  # fmt: skip
+    gloss: Annotated[
+        float,
+        Field("gloss", "How bright the highlights are that lamps, sun and sky leave on it: glass, water, wet stone.", unit="×",
+              soft=(0, 2), least=0, most=100, words=("specular", "shiny", "highlight", "reflection", "wet"), needs=(_STANDS,)),
+    ] = 0.0  # fmt: skip
+    rough: Annotated[
+        float,
+        Field("roughness", "How wide its highlights are: 0 sharp as glass, 1 dull.", soft=(0, 1), least=0.02, most=1,
+              words=("smoothness",), needs=(_STANDS, _GLOSSY)),
+    ] = 0.25  # fmt: skip
+    normals: Annotated[
+        str,
+        Field("normals", "A picture of the same grid: which way its surface leans, for its highlights; none takes it for a ball.",
+              names="picture", words=("normal map", "bump"), needs=(_CARD, _GLOSSY)),
+    ] = ""  # fmt: skip
     six: Annotated[
         str,
         Field("six-way light", "How its picture looks in light from each of six sides, as a gas tells it: right, above and front in "
@@ -190,6 +228,11 @@ class Light(Part, frozen=True):
         Field("casts light", "How much it lights the ground, the props and lit particles in the preview.", unit="×",
               soft=(0, 3), least=0, most=1e4, words=("light source", "illuminate", "lamp"), needs=(_ADDS,)),
     ] = 1.0  # fmt: skip
+    lamps: Annotated[
+        int,
+        Field("lamps of its own", "How many of its brightest particles are a lamp each; the others light together, as one.",
+              soft=(0, 4), least=0, most=8, words=("point lights", "light per particle", "each a light"), needs=(_ADDS, _CASTS)),
+    ] = 0  # fmt: skip
     shadow: Annotated[
         float,
         Field("shadow", "How dark a shadow it throws on the ground.", soft=(0, 1), least=0, most=1,

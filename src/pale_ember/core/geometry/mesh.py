@@ -269,6 +269,72 @@ def _rock() -> Mesh:
     return Mesh(ball.points / np.maximum(over, 1.0) * 0.28, ball.faces, ball.coords)
 
 
+def _kiln() -> Mesh:
+    """A beehive kiln of brick with a chimney, 2.6 m across, open towards +Z where its mouth stands; seen from inside too."""
+    outline = [
+        (1.3, 0.0),
+        (1.3, 0.8),
+        (1.22, 1.25),
+        (1.02, 1.65),
+        (0.7, 1.95),
+        (0.36, 2.1),
+        (0.34, 2.65),
+        (0.4, 2.66),
+        (0.4, 2.78),
+        (0.26, 2.78),
+        (0.26, 2.2),
+    ]
+    turned = _lathe(outline, 46, 326.0)
+    turn = np.radians(90.0 + 17.0)
+    cos, sin = np.cos(turn), np.sin(turn)
+    points = turned.points @ np.array([[cos, 0.0, sin], [0.0, 1.0, 0.0], [-sin, 0.0, cos]])
+    # Above the mouth the dome is whole.
+    lintel = _lathe([part for part in outline if part[1] >= 1.2], 6, 34.0)
+    turn = np.radians(90.0 - 17.0)
+    cos, sin = np.cos(turn), np.sin(turn)
+    over = lintel.points @ np.array([[cos, 0.0, sin], [0.0, 1.0, 0.0], [-sin, 0.0, cos]])
+    return joined(Mesh(points, turned.faces, turned.coords), Mesh(over, lintel.faces, lintel.coords))
+
+
+def _coil() -> Mesh:
+    """A rope laid in rings, 0.7 m across."""
+    rings = []
+    for middle, height in ((0.28, 0.04), (0.27, 0.11), (0.29, 0.18), (0.2, 0.04), (0.19, 0.11)):
+        turn = np.linspace(0, 2 * np.pi, 9)
+        rings.append(_lathe([(middle + 0.042 * float(np.cos(a)), height + 0.042 * float(np.sin(a))) for a in turn], 40))
+    return joined(*rings)
+
+
+def _steps() -> Mesh:
+    """Six steps of stone that go down towards +Z, 3 m wide, the highest at height 0."""
+    return joined(*(box((3.0, 0.18, 0.32 + 0.02 * (k % 2)), (0.0, -0.09 - 0.17 * k, 0.3 * k)) for k in range(6)))
+
+
+def _grinder() -> Mesh:
+    """The frame of a grindstone: two trestles with a trough between, 1.1 m long; the wheel's axle is 0.66 m up."""
+    legs = [
+        Mesh(leg.points + np.where(leg.points[:, 1:2] < 0.3, [[lean, 0.0, 0.0]], [[0.0, 0.0, 0.0]]), leg.faces)
+        for z in (-0.2, 0.2) for x, lean in ((-0.2, -0.22), (0.2, 0.22)) for leg in [box((0.07, 0.66, 0.07), (x, 0.33, z))]
+    ]  # fmt: skip
+    beams = [box((0.62, 0.08, 0.08), (0.0, 0.64, z)) for z in (-0.2, 0.2)]
+    trough = [box((0.74, 0.05, 0.3), (0.0, 0.22, 0.0)), *(box((0.74, 0.2, 0.03), (0.0, 0.29, z)) for z in (-0.15, 0.15)),
+              *(box((0.03, 0.2, 0.3), (x, 0.29, 0.0)) for x in (-0.36, 0.36))]  # fmt: skip
+    return joined(*legs, *beams, *trough)
+
+
+def _lamp_post() -> Mesh:
+    """A post with a six-sided lantern, open between its bars, 3.15 m high; its light is 2.88 m up."""
+    post = _lathe([(1e-6, 0.0), (0.17, 0.0), (0.17, 0.06), (0.12, 0.1), (0.1, 0.5), (0.06, 0.58), (0.045, 0.7), (0.04, 2.55), (0.07, 2.6),
+                   (0.12, 2.68), (0.12, 2.7), (1e-6, 2.7)], 20)  # fmt: skip
+    roof = _lathe([(0.2, 3.04), (0.21, 3.06), (0.07, 3.17), (0.05, 3.19), (0.03, 3.26), (1e-6, 3.29)], 6)
+    angles = np.radians(np.arange(6) * 60.0)
+    bars = [box((0.02, 0.36, 0.02), (0.155 * float(np.cos(a)), 2.87, 0.155 * float(np.sin(a)))) for a in angles]
+    return joined(post, roof, *bars)
+
+
+TURNED = ("kiln", "bollard", "cask", "lamp post", "carboy", "cylinder", "tube")
+"""Solids that are round about their height."""
+
 SOLIDS: dict[str, Callable[[], Mesh]] = {
     "kiln arch": _arch,
     "quay stones": _quay,
@@ -285,9 +351,46 @@ SOLIDS: dict[str, Callable[[], Mesh]] = {
     "shard": _shard,
     "rock": _rock,
     "carboy": lambda: _lathe([(1e-6, 0.0), (0.24, 0.0), (0.28, 0.1), (0.28, 0.32), (0.2, 0.44), (0.07, 0.5), (0.07, 0.6)]),
-    "lamp post": lambda: _lathe(
-        [(1e-6, 0.0), (0.14, 0.0), (0.12, 0.2), (0.05, 0.3), (0.045, 2.6), (0.16, 2.7), (0.13, 3.05), (1e-6, 3.1)], 16
+    "lamp post": _lamp_post,
+    "kiln": _kiln,
+    "bollard": lambda: _lathe(
+        [
+            (1e-6, 0.0),
+            (0.24, 0.0),
+            (0.24, 0.05),
+            (0.17, 0.08),
+            (0.15, 0.42),
+            (0.16, 0.5),
+            (0.22, 0.56),
+            (0.24, 0.62),
+            (0.2, 0.68),
+            (1e-6, 0.71),
+        ]
     ),
+    "cask": lambda: _lathe(
+        [
+            (1e-6, 0.03),
+            (0.24, 0.03),
+            (0.25, 0.0),
+            (0.265, 0.0),
+            (0.285, 0.1),
+            (0.295, 0.1),
+            (0.3, 0.16),
+            (0.29, 0.16),
+            (0.325, 0.43),
+            (0.29, 0.7),
+            (0.3, 0.7),
+            (0.295, 0.76),
+            (0.285, 0.76),
+            (0.265, 0.86),
+            (0.25, 0.86),
+            (0.24, 0.83),
+            (1e-6, 0.83),
+        ]
+    ),
+    "rope": _coil,
+    "steps": _steps,
+    "grindstone frame": _grinder,
 }
 """Our own solids by name, standing on the ground, in metres."""
 

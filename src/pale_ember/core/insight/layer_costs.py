@@ -111,7 +111,8 @@ def _triangles(shown: LayerFrame, of_mesh: Callable[[str], int]) -> int:
     if shown.strips is not None:
         return 2 * max(len(shown.strips.point) - shown.strips.count, 0)
     look = shown.layer.look
-    return shown.count * (of_mesh(look.solid.mesh) if look.drawn_as == "mesh" else look.corners - 2)
+    behind = 0 if shown.trail is None else 2 * max(len(shown.trail.point) - shown.trail.count, 0)
+    return behind + shown.count * (of_mesh(look.solid.mesh) if look.drawn_as == "mesh" else look.corners - 2)
 
 
 def with_mips(rows: int, columns: int) -> int:

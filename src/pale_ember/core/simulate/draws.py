@@ -19,7 +19,7 @@ STRETCH_X, STRETCH_Y, STRETCH_Z = range(22, 25)
 GAP, LOOP_RATE, BURST_CHANCE, BURST_COUNT, RULE_CHANCE, RULE_COUNT, RULE_DELAY, SHIFT, SWAY = range(25, 34)
 FIRST_FRAME = 34
 ROUND_X, ROUND_Y, ROUND_Z = 35, 36, 37
-SPREAD, STREAK, STRENGTH = 38, 39, 40
+SPREAD, STREAK, STRENGTH, KINK = 38, 39, 40, 41
 FORCE, BAND = 1 << 20, 2 << 20
 """Channels; those of forces and lanes are followed by the lasting number of the force or lane. A channel's number is
 part of every document's picture: never reuse or renumber one."""

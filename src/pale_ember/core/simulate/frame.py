@@ -51,7 +51,8 @@ class LayerFrame:
     size : (n, 3) full extent. angle : (n,). colour : (n, 4) linear, not premultiplied, opacity last.
     frame : (n,) place in the sheet. driven : (n,) each, what further lanes give, by name: factors (`plan.FACTORS`) as
     change on top of 1, the rest as they are. travelled : (n,) m, where a lane or a rule asks for it, else (0,).
-    strips : those of a layer drawn as ribbons or beams. stand : (3, 3) float64, the layer's own axes in the world.
+    strips : those of a layer drawn as ribbons or beams. trail : those behind the particles of one drawn otherwise.
+    stand : (3, 3) float64, the layer's own axes in the world.
     plan : what it was made by.
     """
 
@@ -68,6 +69,7 @@ class LayerFrame:
     driven: dict[str, np.ndarray] = field(default_factory=dict)
     travelled: np.ndarray = field(default_factory=lambda: np.zeros(0, np.float32))
     strips: Strips | None = None
+    trail: Strips | None = None
     stand: np.ndarray = field(default_factory=lambda: np.eye(3))
     own: Layer | None = None
     """The layer as it draws its numbers, where it is on one place of several."""

@@ -10,7 +10,7 @@ import numpy as np
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.strips import Beam
 from pale_ember.core.effect.values import Curve, Gradient, sample_keys
-from pale_ember.core.simulate.draws import SWAY, draws, key_of
+from pale_ember.core.simulate.draws import KINK, SWAY, draws, joined, key_of
 from pale_ember.core.simulate.frame import LayerFrame, Strips
 from pale_ember.core.simulate.poses import PoseFrames, Poses
 
@@ -26,6 +26,9 @@ _TOLERANCE = 0.002
 _PER_SWAY = 6
 """Pieces along one bend of a swaying beam."""
 
+_HALVINGS = 6
+"""How often a beam with kinks is halved at least."""
+
 _PER_COURSE = 32
 """Pieces at least where the width or the colour changes along a beam."""
 
@@ -33,7 +36,7 @@ _PER_COURSE = 32
 def strips_of(
     poses: Poses, frame: LayerFrame, time: float, trail: deque, local: PoseFrames | None, step: float, ahead: float
 ) -> Strips | None:
-    """The strips of a layer at a moment (effect s), or None for sprites.
+    """The strips of a layer at a moment (effect s), also those that are its trails, or None.
 
     trail : where its particles were at the steps before, the newest last. local : the frames of a local layer, in which
     the trail is told. step : seconds of the layer's own time between two of them. ahead : how long ago the newest was.
@@ -41,10 +44,10 @@ def strips_of(
     look = frame.layer.look
     if look.drawn_as == "beam":
         return _beams(poses, frame, time)
-    if look.drawn_as != "ribbon":
+    if look.drawn_as != "ribbon" and not look.trails:
         return None
     path = look.ribbon.path
-    if path == "behind each":
+    if look.trails or path == "behind each":
         return _behind_each(frame, trail, local, step, ahead)
     if path == "through all":
         return _through_all(frame)
@@ -151,13 +154,84 @@ def _beams(poses: Poses, frame: LayerFrame, time: float) -> Strips:
     along = (come - beam.sway_speed * time) / beam.sway_size
     aside, above = (_noise(key_of(poses.effect.seed, layer.id), frame.number, k, along) for k in range(2))
     swayed = middle + beam.sway * held * (side * aside[..., None] + rise * above[..., None])
-    strips = _laid(frame, list(swayed), np.arange(frame.count))
     share = np.tile(t[:, 0], frame.count)
-    size = np.repeat(frame.size[:, 0], len(t))
-    strips.width[:] = size * _curve(beam.width, share)
+    if beam.kinks <= 0:
+        strips = _laid(frame, list(swayed), np.arange(frame.count))
+        thin = np.ones(len(share))
+    else:
+        numbers, light = _strikes(poses, frame, time)
+        thrown = beam.kinks * _kinks(numbers, len(t))
+        struck = swayed + side * thrown[..., :1] + rise * thrown[..., 1:]
+        pieces, owners, shares, thins = _branched(beam, numbers, struck, t[:, 0])
+        strips = _laid(frame, [*struck, *pieces], np.concatenate([np.arange(frame.count), owners]))
+        share, thin = np.concatenate([share, *shares]), np.concatenate([np.ones(len(share)), *thins])
+        strips.colour[:, 3] *= np.repeat(light[strips.owner], np.diff(strips.first))
+    size = np.repeat(frame.size[strips.owner, 0], np.diff(strips.first))
+    strips.width[:] = size * _curve(beam.width, share) * thin
     strips.colour[:, :3] *= _colours(beam.colours, share)
-    strips.along[:] = np.tile(t[:, 0], frame.count) - beam.scroll * time
+    strips.along[:] = share - beam.scroll * time
     return strips
+
+
+def _strikes(poses: Poses, frame: LayerFrame, time: float) -> tuple[np.ndarray, np.ndarray]:
+    """(n,) uint64, a number for the strike that each beam is in, and (n,) how much of its light is left."""
+    layer, beam = frame.layer, frame.layer.look.beam
+    key = key_of(poses.effect.seed, layer.id)
+    # Each beam strikes at times of its own.
+    since = time * beam.strikes + draws(key, frame.number, KINK)
+    which = np.floor(since)
+    light = 1.0 - (beam.fade * (since - which) if beam.strikes > 0 else 0.0) * np.ones(frame.count)
+    return joined(key, joined(np.uint64(KINK), frame.number) ^ which.astype(np.int64).astype(np.uint64)), light.astype(np.float32)
+
+
+def _kinks(numbers: np.ndarray, points: int) -> np.ndarray:
+    """(n, points, 2), -1 to 1 at first: how far points evenly along a line are thrown aside, held at both ends. The middle of each part
+    is displaced by half as much as the one it came from (midpoint displacement; Fournier, Fussell and Carpenter, Communications of
+    the ACM 25, 1982). points : one more than a power of two."""
+    thrown = np.zeros((len(numbers), points, 2))
+    step, reach = points - 1, 1.0
+    while step > 1:
+        half = step // 2
+        middles = np.arange(half, points - 1, step)
+        places = joined(np.uint64(0), middles.astype(np.uint64))
+        for c in range(2):
+            chance = 2 * draws(np.uint64(c), numbers[:, None] ^ places[None, :], KINK) - 1
+            thrown[:, middles, c] = 0.5 * (thrown[:, middles - half, c] + thrown[:, middles + half, c]) + reach * chance
+        step, reach = half, 0.5 * reach
+    return thrown
+
+
+def _branched(
+    beam: Beam, numbers: np.ndarray, struck: np.ndarray, t: np.ndarray
+) -> tuple[list[np.ndarray], np.ndarray, list[np.ndarray], list[np.ndarray]]:
+    """Branches that leave beams (n, points, 3): their paths, whose they are, how far along the beam they count, and their widths."""
+    pieces, owners, shares, thins = [], [], [], []
+    points = len(t)
+    for row in range(len(struck)):
+        line = struck[row]
+        for k in range(beam.branches):
+            own = np.uint64(joined(numbers[row], np.uint64(k + 1)))
+            chance = draws(own, np.arange(6, dtype=np.uint64), KINK)
+            leaves = min(int((0.06 + 0.74 * chance[0]) * points), points - 3)
+            ahead = line[-1] - line[leaves]
+            length = float(np.linalg.norm(ahead)) * beam.branch_length * (0.5 + 0.5 * chance[1])
+            # As finely broken as the beam, and less far, for its length.
+            share = length / max(float(np.linalg.norm(line[-1] - line[0])), 1e-9)
+            count = 1 << max(math.ceil(math.log2(max((points - 1) * share, 1.0))), 2)
+            # Aside by 20 to 60 degrees, any way round.
+            way = ahead / max(float(np.linalg.norm(ahead)), 1e-12)
+            other = np.cross(way, [1.0, 0.0, 0.0] if abs(way[0]) < 0.9 else [0.0, 1.0, 0.0])
+            other /= np.linalg.norm(other)
+            third = np.cross(way, other)
+            lean, around = math.radians(20 + 40 * chance[2]), 2 * math.pi * chance[3]
+            course = math.cos(lean) * way + math.sin(lean) * (math.cos(around) * other + math.sin(around) * third)
+            s = np.linspace(0.0, 1.0, count + 1)
+            thrown = _kinks(np.atleast_1d(own), count + 1)[0] * beam.kinks * share
+            pieces.append(line[leaves] + s[:, None] * length * course + other * thrown[:, :1] + third * thrown[:, 1:])
+            owners.append(row)
+            shares.append(t[leaves] + (1.0 - t[leaves]) * beam.branch_length * s)
+            thins.append(beam.branch_width * (1.0 - s))
+    return pieces, np.array(owners, np.int64), shares, thins
 
 
 def beam_ends(poses: Poses, layer: Layer, time: float) -> tuple[PoseFrames, PoseFrames]:
@@ -190,6 +264,9 @@ def _pieces(beam: Beam, *points: np.ndarray) -> int:
         pieces = max(pieces, _PER_SWAY * length / beam.sway_size)
     for course in (beam.width, beam.colours):
         pieces = max(pieces, _PER_COURSE if course is not None else 1)
+    if beam.kinks > 0:
+        # Halves of halves, down to bends of a fiftieth of its length.
+        return int(min(1 << max(math.ceil(math.log2(max(pieces, 1))), _HALVINGS), _MOST_POINTS))
     return int(min(math.ceil(pieces), _MOST_POINTS)) or 1
 
 
@@ -225,7 +302,7 @@ def _laid(frame: LayerFrame, pieces: list[np.ndarray], owner: np.ndarray) -> Str
     width, colour = np.full(total, _plain_width(frame.layer), np.float32), _plain_colour(frame.layer, total)
     mine = rows >= 0
     width[mine], colour[mine] = frame.size[rows[mine], 0], frame.colour[rows[mine]]
-    if frame.layer.look.drawn_as == "ribbon":
+    if frame.layer.look.drawn_as != "beam":
         width *= ribbon.width * _curve(ribbon.taper, share)
         colour[:, :3] *= _colours(ribbon.colours, share)
     along = metres / ribbon.tile if ribbon.texture == "tiled" else share
@@ -265,7 +342,7 @@ def _plain_colour(layer: Layer, count: int) -> np.ndarray:
 def trail_steps(layer: Layer, step_time: float) -> int:
     """How many steps back a layer's ribbons reach."""
     look = layer.look
-    if look.drawn_as != "ribbon" or look.ribbon.path != "behind each":
+    if not look.trails and (look.drawn_as != "ribbon" or look.ribbon.path != "behind each"):
         return 0
     life = layer.birth.lifetime.most
     # Both in the layer's own time, as the steps.

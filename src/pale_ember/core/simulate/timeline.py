@@ -209,10 +209,12 @@ class Timeline:
         stand = turn / np.cbrt(np.linalg.det(turn))
         if layer is not source:
             shown = dataclasses.replace(shown, layer=source, own=layer, copy=copy)
-        if layer.look.drawn_as in ("sprite", "mesh"):
+        if layer.look.drawn_as in ("sprite", "mesh") and not layer.look.trails:
             return dataclasses.replace(shown, stand=stand)
         local = frames if layer.space == "local" else None
         strips = strips_of(self._poses, shown, now + ahead, track.trail(), local, track.step_time, ahead * layer.tempo)
+        if layer.look.trails:
+            return dataclasses.replace(shown, stand=stand, trail=strips)
         return dataclasses.replace(shown, stand=stand, strips=strips)
 
     def going(self) -> tuple[str, int, int] | None:

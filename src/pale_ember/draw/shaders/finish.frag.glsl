@@ -1,6 +1,6 @@
 #version 330 core
 // ALPHA 0 opaque, 1 straight, 2 premultiplied. SHOWS 0 colour, 1 to 3 one channel, 4 how often it is painted, 5 grey.
-// TONE 0 filmic, 1 hue kept, 2 clipped.
+// TONE 0 ACES, 1 filmic, 2 hue kept, 3 clipped.
 // From linear light to the screen: glow added, brightness rolled off as film does or cut, coded as sRGB.
 in vec2 at;
 uniform sampler2D light;
@@ -35,6 +35,16 @@ vec3 hue_kept(vec3 light) {
     return mix(light * (kept / peak), vec3(kept), white);
 }
 
+// The Academy Color Encoding System's reference and output transforms for sRGB screens as fitted by Stephen Hill (2016): colours are
+// brought nearer to each other, each channel rolls off, and they are brought apart again.
+vec3 aces(vec3 light) {
+    const mat3 nearer = mat3(0.59719, 0.07600, 0.02840, 0.35458, 0.90834, 0.13383, 0.04823, 0.01566, 0.83777);
+    const mat3 apart = mat3(1.60475, -0.10208, -0.00327, -0.53108, 1.10813, -0.07276, -0.07367, -0.00605, 1.07602);
+    vec3 v = nearer * (light * 1.6);
+    v = (v * (v + 0.0245786) - 0.000090537) / (v * (0.983729 * v + 0.4329510) + 0.238081);
+    return clamp(apart * v, 0.0, 1.0);
+}
+
 void main() {
     vec2 p = flip ? vec2(at.x, 1.0 - at.y) : at;
     vec4 seen = texture(light, p);
@@ -45,9 +55,11 @@ void main() {
 #else
     vec3 shone = max(seen.rgb + glow * texture(halo, p).rgb, 0.0) * exposure;
 #if TONE == 0
+    vec3 toned = aces(shone);
+#elif TONE == 1
     // On film each channel saturates by itself: very bright orange runs through yellow to white.
     vec3 toned = 1.0 - exp(-shone);
-#elif TONE == 1
+#elif TONE == 2
     vec3 toned = hue_kept(shone);
 #else
     vec3 toned = min(shone, 1.0);

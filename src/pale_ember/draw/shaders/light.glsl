@@ -2,10 +2,11 @@
 uniform vec3 sun_way, sun_power;                // towards the sun, a unit; light received square to it
 uniform vec3 sky_light, earth_light;            // from above and from below
 uniform int lamp_count;
-uniform vec3 lamp_place[4], lamp_power[4];      // m; light received a metre away
+uniform vec4 lamp_place[8];                     // m; 1 last for a lamp of the stage, 0 for light that the effect casts
+uniform vec3 lamp_power[8];                     // light received a metre away
 
 vec3 lamp_at(int i, vec3 place, vec3 normal, float wrap) {
-    vec3 way = lamp_place[i] - place;
+    vec3 way = lamp_place[i].xyz - place;
     float d2 = dot(way, way) + 0.12;
     return lamp_power[i] * (max((dot(normal, way) * inversesqrt(d2) + wrap) / (1.0 + wrap), 0.0) / d2);
 }
@@ -23,7 +24,7 @@ vec3 from_side(vec3 place, vec3 side) {
     float share = max(dot(side, sun_way), 0.0);
     sum += sun_power * share * share;
     for (int i = 0; i < lamp_count; i++) {
-        vec3 way = lamp_place[i] - place;
+        vec3 way = lamp_place[i].xyz - place;
         float d2 = dot(way, way) + 0.12;
         float s = max(dot(side, way) * inversesqrt(d2), 0.0);
         sum += lamp_power[i] * (s * s / d2);

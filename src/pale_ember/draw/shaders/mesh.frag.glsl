@@ -2,8 +2,15 @@
 in vec2 within;
 in vec4 paint;
 flat in vec4 worn, run;
-#if RIM
+#if RIM || FADES || GLOSS
 in vec3 leaning, seen_from;
+#endif
+flat in float cooled;
+#if GLOSS
+in vec3 standing_at;
+#define ALL_LAMPS 1
+//! light
+//! gloss
 #endif
 in float depth;
 uniform vec2 tiling;
@@ -22,6 +29,9 @@ void main() {
 #if SECOND
     drawn *= texture(second, at * second_tiling - second_run - scatters.x * run.w * vec2(1.0, 1.7));
 #endif
+#if RAMP
+    drawn = ramped(drawn, cooled);
+#endif
 #if WORN
     drawn = eaten_away(drawn, at, wear_run + scatters.z * run.w * vec2(1.0, 1.7), worn.x, worn.y);
 #endif
@@ -29,5 +39,14 @@ void main() {
     vec2 edge = edged(1.0 - abs(dot(normalize(leaning), normalize(seen_from))), worn.z);
     drawn = vec4(drawn.rgb * edge.x, drawn.a * edge.y);
 #endif
-    paint_over(drawn, paint.rgb, solid, depth);
+#if FADES
+    drawn *= faded(1.0 - abs(dot(normalize(leaning), normalize(seen_from))));
+#endif
+#if GLOSS
+    vec3 lean = normalize(leaning), to_eye = normalize(seen_from);
+    vec3 shone = highlights(standing_at, to_eye, dot(lean, to_eye) < 0.0 ? -lean : lean, gloss_rough) * gloss_by * drawn.a;
+#else
+    const vec3 shone = vec3(0.0);
+#endif
+    paint_over(drawn, paint.rgb, solid, depth, shone);
 }

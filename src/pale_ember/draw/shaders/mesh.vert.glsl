@@ -12,6 +12,7 @@ in float lengthens;
 in vec4 wearing;
 in vec4 running;
 in vec3 own_light;     // of its own, whatever falls on it
+in float cools;        // how far down its ramp it is
 
 uniform mat4 to_clip;
 //! shown
@@ -27,9 +28,13 @@ uniform float lit;
 out vec2 within;
 out vec4 paint;
 flat out vec4 worn, run;
-#if RIM
+#if RIM || FADES || GLOSS
 out vec3 leaning, seen_from;
 #endif
+#if GLOSS
+out vec3 standing_at;
+#endif
+flat out float cooled;
 out float depth;
 
 vec3 about(vec3 v, vec3 axis, float by) {
@@ -52,6 +57,9 @@ void main() {
     vec3 at = place + across * own.x + upward * own.y + face * own.z;
     vec3 outward = normalize(across * lean.x + upward * lean.y + face * lean.z);
     if (nearer != 0.0) at += normalize(eye - at) * min(nearer, 0.9 * length(eye - at));
+#if MIRRORED
+    gl_ClipDistance[0] = at.y;  // the ground mirrors what is above it alone
+#endif
     gl_Position = to_clip * vec4(at, 1.0);
     depth = dot(at - eye, forward);
     within = vec2(coords.x, 1.0 - coords.y);
@@ -64,10 +72,14 @@ void main() {
 #if SELF
     paint.rgb += own_light;
 #endif
-#if RIM
+#if RIM || FADES || GLOSS
     leaning = outward;
     seen_from = eye - at;
 #endif
+#if GLOSS
+    standing_at = at;
+#endif
+    cooled = cools;
     worn = wearing;
     run = running;
 }

@@ -18,6 +18,9 @@ void main() {
 #if SECOND
     drawn *= texture(second, place * second_tiling - second_run);
 #endif
+#if RAMP
+    drawn = ramped(drawn, 0.0);
+#endif
 #if WORN
     drawn = eaten_away(drawn, place, wear_run, worn.x, worn.y);
 #endif
@@ -25,5 +28,9 @@ void main() {
     vec2 edge = edged(abs(within.y - 0.5) * 2.0, worn.z);
     drawn = vec4(drawn.rgb * edge.x, drawn.a * edge.y);
 #endif
-    paint_over(drawn, paint.rgb, solid, depth);
+#if FADES
+    float off = abs(within.y - 0.5) * 2.0;
+    drawn *= faded(1.0 - sqrt(max(1.0 - off * off, 0.0)));
+#endif
+    paint_over(drawn, paint.rgb, solid, depth, vec3(0.0));
 }

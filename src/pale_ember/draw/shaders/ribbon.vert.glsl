@@ -28,6 +28,9 @@ void main() {
     }
     float wider = widened(width, dot(place - eye, forward));
     vec3 corner = place + side * (width * wider * (at.y - 0.5));
+#if MIRRORED
+    gl_ClipDistance[0] = corner.y;  // the ground mirrors what is above it alone
+#endif
     gl_Position = to_clip * vec4(corner, 1.0);
     within = at;
     worn = wearing;

@@ -1,7 +1,7 @@
 #version 330 core
 // GROUND, FIGURE : whether they can be seen in this part of the picture. KIND of backdrop: 0 two colours about the middle, 1 upward, 2 checker, 3 a picture.
-// The stage behind the effect: backdrop, ground with a metre grid, a flat standing figure. One ray per pixel. HARD :
-// the depth is written for the card's own test as well.
+// The stage behind the effect: backdrop, ground, a flat standing figure. One ray per pixel. HARD : the depth is written for the card's
+// own test as well. PAVING 0 bare with a metre grid, 1 to 3 paved (see paving.frag), 4 water. WET : whether it mirrors.
 in vec2 at;
 uniform vec3 eye;
 uniform vec3 ray_corner, ray_x, ray_y;  // the ray through a pixel: corner + at.x * x + at.y * y
@@ -50,6 +50,89 @@ vec3 ground_light(vec3 place, vec3 normal) {
 #else
 vec3 ground_light(vec3 place, vec3 normal) {
     return received(place, normal, 0.0);
+}
+#endif
+
+#if PAVING
+//! noise
+//! gloss
+uniform float moment;                   // s, for what moves by itself
+uniform vec3 right;
+#if PAVING < 4
+uniform sampler2D paving;
+const float SIDE = 5.12;                // m, of the square that is repeated
+#endif
+#if WET
+uniform sampler2D mirrored;             // what is above the ground, seen in it
+uniform float wet;
+
+// What is seen in ground of a roughness: the rougher, the softer, and the further drawn out towards the eye.
+vec3 mirrored_in(vec3 normal, float rough, float blur) {
+    vec2 bend = vec2(dot(normal, right), 0.6 * dot(normal.xz, -normalize(forward.xz)) ) * 0.22;
+    float level = clamp(7.0 * sqrt(rough) - 1.0 + blur, 0.0, 5.0), reach = 0.16 * rough;
+    vec3 sum = vec3(0.0);
+    const float place[4] = float[](-0.9, -0.25, 0.3, 1.0);
+    for (int i = 0; i < 4; i++) {
+        vec2 where = at + bend + vec2(0.0, place[i] * reach);
+        sum += min(textureLod(mirrored, clamp(where, 0.002, 0.998), level).rgb, vec3(24.0));
+    }
+    return sum * 0.25;
+}
+#endif
+
+#if PAVING == 4
+// The slope of moving water: five trains of waves, the shorter the slower, and the fainter the farther they lie apart on the screen.
+vec2 waves_at(vec2 p, float blur) {
+    vec2 slope = vec2(0.0);
+    const vec2 way[5] = vec2[](vec2(0.8, 0.6), vec2(-0.4, 0.92), vec2(0.98, -0.2), vec2(0.28, -0.96), vec2(-0.86, -0.5));
+    const float length_of[5] = float[](2.3, 1.37, 0.71, 0.43, 0.23);
+    vec2 drift = 0.6 * vec2(noise(p * 0.7 + moment * 0.05, ivec2(0), 71), noise(p * 0.7 - moment * 0.06, ivec2(0), 72));
+    for (int i = 0; i < 5; i++) {
+        float k = 6.2831853 / length_of[i];
+        // Deep water: waves run at the root of gravity over their number.
+        float phase = dot(p + drift, way[i]) * k - sqrt(9.81 * k) * moment * 0.7;
+        slope += way[i] * (cos(phase) * 0.045 * clamp(2.0 - blur * 4.0 / length_of[i], 0.0, 1.0));
+    }
+    return slope;
+}
+#endif
+
+// Light from a place of the paved ground, `away` metres from the eye, where a pixel covers `blur` metres.
+vec3 paved_light(vec3 place, float away, float blur) {
+    vec3 to_eye = normalize(eye - place);
+    float upside = sign(eye.y);
+    float far_off = noise(place.xz * 0.23, ivec2(0), 81), nearby = noise(place.xz * 0.71, ivec2(0), 82);
+#if PAVING == 4
+    vec2 slope = waves_at(place.xz, blur) * (0.55 + 0.9 * nearby);
+    vec3 normal = normalize(vec3(-slope.x, 1.0, -slope.y)), level = vec3(0.0, 1.0, 0.0);
+    vec3 own = vec3(0.004, 0.010, 0.011) * received(place, level, 0.3) * 6.0;
+    float rough = clamp(0.02 + 0.05 * blur, 0.0, 0.25), film = 1.0;
+#else
+    vec4 drawn = texture(paving, place.xz / SIDE);
+    vec2 lean = (drawn.rg - 0.5) * 2.0;
+    vec3 normal = normalize(vec3(lean.x, 1.0, lean.y) * vec3(1.0, upside, 1.0));
+    float tone = drawn.b * (0.72 + 0.36 * far_off + 0.30 * nearby);
+    float film = 0.0, rough = 0.85;
+    vec3 own = stone * 3.0 * tone * mix(vec3(1.06, 1.0, 0.93), vec3(0.94, 1.0, 1.05), far_off);
+#if WET
+    // Water fills what lies low first; above it stones are dark and shine.
+    float low = 0.62 * drawn.a + 0.55 * (1.0 - far_off) * nearby;
+    float pool = smoothstep(0.0, 0.10, wet * 1.05 - 0.19 - low);
+    film = smoothstep(0.0, 0.55, wet + 0.25 - 0.5 * drawn.a);
+    own *= mix(mix(1.0, 0.50, film), 0.28, pool);
+    rough = mix(mix(0.85, 0.36, film), 0.03, pool);
+    normal = normalize(mix(normal, vec3(0.0, upside, 0.0), pool * 0.97));
+    film = max(film, pool);
+#endif
+    own *= ground_light(place, normal);
+#endif
+    vec3 sum = own + glossed(place, to_eye, normal, rough) * film;
+#if WET
+    float grazing = pow(1.0 - max(dot(normalize(mix(normal, vec3(0.0, upside, 0.0), 0.5)), to_eye), 0.0), 5.0);
+    float fresnel = (0.06 + 0.94 * grazing) * film * mix(1.0, 0.6, smoothstep(0.05, 0.5, rough));
+    sum = mix(sum, mirrored_in(normal - vec3(0.0, normal.y, 0.0), rough, 0.0), clamp(fresnel, 0.0, 1.0));
+#endif
+    return min(sum, vec3(200.0));
 }
 #endif
 
@@ -104,12 +187,16 @@ void main() {
 #if GROUND
     if (ray.y * eye.y < 0.0) {
         float t = -eye.y / ray.y;
-        vec3 place = eye + t * ray;
-        float away = t * length(ray);
+        vec3 place = eye + min(t, 400.0) * ray;
+        float away = min(t * length(ray), 400.0);
         float graze = max(abs(ray.y) / length(ray), 0.02);
         float blur = away * pixel / graze;
+#if PAVING
+        vec3 floor_colour = paved_light(place, away, blur);
+#else
         float marks = 0.55 * lines_at(place.xz, 1.0, 0.004, blur) + lines_at(place.xz, 5.0, 0.006, blur);
         vec3 floor_colour = (stone + line * marks) * ground_light(place, vec3(0.0, sign(eye.y), 0.0));
+#endif
         seen = mix(seen, floor_colour, exp(-away * haze));
         depth = t * along;
     }

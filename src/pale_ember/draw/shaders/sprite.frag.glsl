@@ -13,6 +13,20 @@ uniform ivec2 grid;
 #if RICH
 flat in vec4 worn, run;
 #endif
+#if RAMP
+flat in float cooled;
+#endif
+#if GLOSS
+in vec3 standing_at;
+flat in vec3 leaning_x, leaning_y, leaning_z;
+uniform vec3 eye;
+#define ALL_LAMPS 1
+//! light
+//! gloss
+#if LEANS
+uniform sampler2D normals;
+#endif
+#endif
 #if SIX
 uniform sampler2D six;
 uniform float lit;
@@ -109,6 +123,9 @@ void main() {
 #if SECOND
     drawn *= texture(second, at * second_tiling - second_run - scatters.x * run.w * vec2(1.0, 1.7));
 #endif
+#if RAMP
+    drawn = ramped(drawn, cooled);
+#endif
 #if WORN
     drawn = eaten_away(drawn, at, wear_run + scatters.z * run.w * vec2(1.0, 1.7), worn.x, worn.y);
 #endif
@@ -119,11 +136,29 @@ void main() {
     float inside = 1.0 - smoothstep(0.94, 1.0, dot(off, off));
     drawn = vec4(drawn.rgb * edge.x, drawn.a * edge.y) * inside;
 #endif
+#if FADES
+    vec2 apart = (within - 0.5) * 2.0;
+    drawn *= faded(1.0 - sqrt(max(1.0 - dot(apart, apart), 0.0)));
+#endif
+#if GLOSS
+#if LEANS && SHEET
+    vec3 lean = texture(normals, in_sheet(corner_now, at)).rgb * 2.0 - 1.0;
+#elif LEANS
+    vec3 lean = texture(normals, at).rgb * 2.0 - 1.0;
+#else
+    vec3 lean = vec3((within.x - 0.5) * 2.0, (0.5 - within.y) * 2.0, 0.0);
+    lean.z = sqrt(max(1.0 - dot(lean.xy, lean.xy), 0.04));
+#endif
+    vec3 turned_to = normalize(leaning_x * lean.x + leaning_y * lean.y + leaning_z * lean.z);
+    vec3 shone = highlights(standing_at, normalize(eye - standing_at), turned_to, gloss_rough) * gloss_by * drawn.a;
+#else
+    const vec3 shone = vec3(0.0);
+#endif
 #if VIEW == 5
     const vec2 d = vec2(0.07, 0.0);
     vec2 slope = vec2(thick_at(at + d.xy) - thick_at(at - d.xy), thick_at(at - d.yx) - thick_at(at + d.yx)) / (2.0 * d.x);
     paint_haze(clamp(thick_at(at) * solid * 2.0, 0.0, 1.0), slope * reach * solid);
 #else
-    paint_over(drawn, paint.rgb, solid, depth);
+    paint_over(drawn, paint.rgb, solid, depth, shone);
 #endif
 }

@@ -10,6 +10,7 @@ in float lengthens;  // s, the streak
 in vec4 wearing;     // how far it is eaten, how its edge burns, how its rim glows, how far it is warped
 in vec4 running;     // where its picture has run to; haze; its own number, 0 to 1
 in vec3 own_light;   // of its own, whatever falls on it
+in float cools;      // how far down its ramp it is
 
 uniform mat4 to_clip;
 //! shown
@@ -22,6 +23,13 @@ uniform vec2 outline[8]; // corners around all that a frame holds, 0 to 1, top l
 #if LIT
 uniform float lit, bulge;
 //! light
+#endif
+#if RAMP
+flat out float cooled;
+#endif
+#if GLOSS
+out vec3 standing_at;
+flat out vec3 leaning_x, leaning_y, leaning_z;
 #endif
 //! stand
 
@@ -85,6 +93,9 @@ void main() {
     if (abs(place.y) < ON_GROUND) at.y = max(at.y, 0.002 + 0.0008 * distance(at, eye));
 #endif
     if (nearer != 0.0) at += normalize(eye - at) * min(nearer, 0.9 * length(eye - at));
+#if MIRRORED
+    gl_ClipDistance[0] = at.y;  // the ground mirrors what is above it alone
+#endif
     gl_Position = to_clip * vec4(at, 1.0);
     depth = dot(at - eye, forward);
     paint = tint;
@@ -112,6 +123,16 @@ void main() {
 #endif
 #if SELF
     paint.rgb += own_light;
+#endif
+#if RAMP
+    cooled = cools;
+#endif
+#if GLOSS
+    standing_at = at;
+    leaning_x = across;
+    leaning_y = upward;
+    leaning_z = normalize(cross(across, upward));
+    leaning_z *= dot(leaning_z, eye - place) < 0.0 ? -1.0 : 1.0;
 #endif
 #if RICH
     worn = wearing;

@@ -26,6 +26,15 @@ uniform vec3 burn_tint;
 #if RIM
 uniform float edge_width, edge_floor;
 #endif
+#if FADES
+uniform float fade_power, fade_floor;
+#endif
+#if RAMP
+uniform sampler2D ramp;         // colours from dark to light
+#endif
+#if GLOSS
+uniform float gloss_by, gloss_rough;
+#endif
 #if BLEND == 4
 uniform float cut;
 #endif
@@ -87,13 +96,30 @@ vec2 edged(float turned, float glow) {
 }
 #endif
 
-// Blends light and cover (both premultiplied) painted over with a colour, `solid` of it.
-void paint_over(vec4 drawn, vec3 tint, float solid, float depth) {
-    vec3 light = drawn.rgb * tint * solid;
+#if FADES
+// How much is left where a surface turns away.
+float faded(float turned) {
+    return mix(fade_floor, 1.0, pow(clamp(1.0 - turned, 0.0, 1.0), fade_power));
+}
+#endif
+
+#if RAMP
+// Light and cover in the colours of the ramp, by how light the picture is as it would be shown, and how much of it there is.
+vec4 ramped(vec4 drawn, float cools) {
+    vec3 own = drawn.rgb / max(drawn.a, 1e-4);
+    float light = max(own.r, max(own.g, own.b));
+    light = light <= 0.0031308 ? 12.92 * light : 1.055 * pow(light, 1.0 / 2.4) - 0.055;
+    return vec4(texture(ramp, vec2(clamp(light * drawn.a - cools, 0.002, 0.998), 0.5)).rgb * drawn.a, drawn.a);
+}
+#endif
+
+// Blends light and cover (both premultiplied) painted over with a colour, `solid` of it. shone : highlights on top.
+void paint_over(vec4 drawn, vec3 tint, float solid, float depth, vec3 shone) {
+    vec3 light = (drawn.rgb * tint + shone) * solid;
     float cover = drawn.a * solid;
 #if BLEND == 4
     if (drawn.a < cut || solid <= 0.0) discard;
-    light = drawn.rgb / max(drawn.a, 1e-4) * tint;
+    light = (drawn.rgb * tint + shone) / max(drawn.a, 1e-4);
     cover = 1.0;
 #endif
 #if FOG

@@ -206,6 +206,10 @@ def _without_unused(effect: Effect, renamed: dict[tuple[str, str], str]) -> Effe
             look = replace(look, vectors="")
         if look.light.six not in used or look.light.lit <= 0 or look.drawn_as != "sprite":
             look = replace(look, light=replace(look.light, six=""))
+        if look.light.normals not in used or look.light.gloss <= 0 or look.drawn_as != "sprite":
+            look = replace(look, light=replace(look.light, normals=""))
+        if not look.trails:
+            look = replace(look, ribbon=replace(look.ribbon, picture=""))
         outlet = layer.outlet
         if outlet.shape != "mesh":
             outlet = replace(outlet, mesh="", density="")

@@ -72,6 +72,9 @@ def uses_of(effect: Effect) -> dict[str, PictureUse]:
         cut = look.cut if look.blend == "cut-out" else 0.0
         add(look.picture, PictureUse(widest, look.columns, look.rows, cut))
         add(look.light.six, PictureUse(widest, look.columns, look.rows))
+        add(look.light.normals, PictureUse(widest, look.columns, look.rows, numbers=True))
+        if look.trails:
+            add(look.ribbon.picture, PictureUse(widest))
         if look.between == "along vectors":
             add(look.vectors, PictureUse(widest, look.columns, look.rows, numbers=True))
         for name in (look.surface.second, look.surface.warp, look.dissolve.picture):

@@ -21,6 +21,7 @@ from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.values import Curve, Gradient, Key, Slope, sample_keys
 from pale_ember.core.simulate.frame import LayerFrame
 from pale_ember.core.texture.light import to_coded
+from pale_ember.core.texture.tones import toned
 from pale_ember.core.view import view_of
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.controls.curve_lane import CurveLane
@@ -211,8 +212,7 @@ class LifeBody(QWidget):
                 if lane is not None:
                     light = light * np.maximum(sample_keys(lane.keys, ages), 0.0)[:, None]
             shone = light * layer.birth.opacity.middle * 2.0**stage.exposure
-            toned = 1.0 - np.exp(-shone) if stage.tone == "filmic" else np.minimum(shone, 1.0)
-            self._shown_product = key, to_coded(toned)
+            self._shown_product = key, to_coded(toned(shone, stage.tone))
         return self._shown_product[1]
 
     def _rebuild(self, kinds: list[bool]) -> None:
