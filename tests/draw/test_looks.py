@@ -315,9 +315,9 @@ class Looks(Drawn):
         seen = self.drawn(empty, stage=slope, background="gradient")
         self.assertGreater(seen[60, 32, 0], seen[4, 32, 0] + 0.3)
         self.assertGreater(seen[4, 32, 2], seen[60, 32, 2] + 0.3)
-        squares = self.drawn(empty, stage=Stage(ground=False), background="checker")
+        squares = self.drawn(empty, stage=Stage(ground=False, tone="filmic"), background="checker")
         self.assertEqual(len(np.unique((squares[..., 0] * 20).round())), 2)
-        plate = Stage(ground=False, background="picture", picture="quarters")
+        plate = Stage(ground=False, background="picture", picture="quarters", tone="filmic")
         seen = -np.log(1 - to_linear(self.drawn(empty, stage=plate, background="picture")[..., 0]))
         for place, value in (((8, 8), 0.1), ((8, 56), 0.2), ((56, 8), 0.4), ((56, 56), 0.8)):
             self.assertAlmostEqual(float(seen[place]), value, delta=0.02)

@@ -76,7 +76,7 @@ def rich(**parts):
         "look": Look(columns=2, rows=2, picture="frames", play="by clock", fps=9.0, blend="premultiplied", streak=0.02,
                      facing="along motion",
                      surface=Surface(second="quarters", warp="quarters", shimmer=0.1, edge_glow=1.0, edge_floor=0.3),
-                     dissolve=Dissolve(picture="quarters", amount=0.3, burn=1.0), light=Light(lit=0.5, shadow=0.6, self_lit=0.4),
+                     dissolve=Dissolve(picture="quarters", amount=0.3, burn=1.0), light=Light(lit=0.5, shadow=0.6, self_lit=0.4, gloss=1.0),
                      shine=Halo(glow=1.0, threshold=0.2)),
     }  # fmt: skip
     return Layer(**(made | parts))
@@ -124,7 +124,11 @@ def bases():
     for path in ("behind each", "through all", "behind anchor", "between anchors"):
         ribbon = Ribbon(path=path, taper=SLOPE, colours=TWO, texture="tiled", tile=0.2, first="anchor")
         yield replace(made, look=replace(plain, drawn_as="ribbon", ribbon=ribbon))
+    yield replace(made, look=replace(plain, trail=True, ribbon=Ribbon(length=0.3, taper=SLOPE, colours=TWO)))
+    yield replace(made, look=replace(plain, light=Light(lit=0.5, gloss=2.0, normals="red")))
+    yield replace(made, look=replace(plain, surface=Surface(ramp=TWO, ramp_cools=0.2, edge_fade=1.0)))
     beam = Beam(sway=0.2, bow=(0.4, 0.5))
+    yield replace(made, look=replace(plain, drawn_as="beam", beam=replace(beam, kinks=0.3, branches=2)))
     yield replace(made, look=replace(plain, drawn_as="beam", beam=beam))
     aside = replace(beam, bows="along axis", axis=(1.0, 0.3, 0.0), width=SLOPE, colours=TWO)
     yield replace(made, look=replace(plain, drawn_as="beam", beam=aside))

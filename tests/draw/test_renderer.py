@@ -126,7 +126,7 @@ class Pixels(Drawn):
         def wide(look, camera=FRONT, **parts):
             layer = card({"picture": "full"} | look, tint=(9, 9, 9), size=1.0, **parts)
             frame = Timeline(effect(layer)).frame(1.0)
-            pixels = self.renderer.picture(frame, view_of(camera, 64, 64), Shot(background="none"), 64, 64)
+            pixels = self.renderer.picture(frame, view_of(camera, 64, 64), Shot(Stage(tone="filmic"), background="none"), 64, 64)
             lit = pixels[..., 3] > 128
             return int(lit.any(axis=0).sum()), int(lit.any(axis=1).sum())
 
@@ -141,7 +141,9 @@ class Pixels(Drawn):
 
     def test_a_pivot_stands_a_card_on_its_foot(self):
         layer = card({"picture": "full", "pivot": -1.0}, tint=(9, 9, 9), size=1.0)
-        pixels = self.renderer.picture(Timeline(effect(layer)).frame(1.0), view_of(FRONT, 64, 64), Shot(background="none"), 64, 64)
+        pixels = self.renderer.picture(
+            Timeline(effect(layer)).frame(1.0), view_of(FRONT, 64, 64), Shot(Stage(tone="filmic"), background="none"), 64, 64
+        )
         rows = np.flatnonzero((pixels[..., 3] > 128).any(axis=1))
         self.assertAlmostEqual(int(rows[-1]), 31, delta=1)
 
@@ -149,7 +151,9 @@ class Pixels(Drawn):
         beam = Beam(reach=(0.0, 0.0, 0.0), bow=(0.0, 0.0))
         level = replace(beam, reach=(1.2, 0.0, 0.0))
         layer = card({"picture": "full", "drawn_as": "beam", "beam": level}, tint=(9, 9, 9), size=0.3)
-        pixels = self.renderer.picture(Timeline(effect(layer)).frame(1.0), view_of(FRONT, 64, 64), Shot(background="none"), 64, 64)
+        pixels = self.renderer.picture(
+            Timeline(effect(layer)).frame(1.0), view_of(FRONT, 64, 64), Shot(Stage(tone="filmic"), background="none"), 64, 64
+        )
         lit = pixels[..., 3] > 128
         half = 64 / 2 / (4 * np.tan(np.radians(20)))
         self.assertAlmostEqual(int(lit.any(axis=0).sum()), 1.2 * half, delta=2)
@@ -157,7 +161,9 @@ class Pixels(Drawn):
         ribbon = replace(
             layer, look=replace(layer.look, drawn_as="ribbon", ribbon=Ribbon(length=0.3)), birth=replace(layer.birth, speed=fixed(1.0))
         )
-        pixels = self.renderer.picture(Timeline(effect(ribbon)).frame(0.5), view_of(FRONT, 64, 64), Shot(background="none"), 64, 64)
+        pixels = self.renderer.picture(
+            Timeline(effect(ribbon)).frame(0.5), view_of(FRONT, 64, 64), Shot(Stage(tone="filmic"), background="none"), 64, 64
+        )
         rows = np.flatnonzero((pixels[..., 3] > 128).any(axis=1))
         self.assertAlmostEqual(len(rows), 0.3 * half, delta=2)
         self.assertEqual(self.context.error, "GL_NO_ERROR")
@@ -179,7 +185,7 @@ class Pixels(Drawn):
         for time, value in ((0.5, 0.1), (1.5, 0.2), (2.5, 0.4), (3.5, 0.8)):
             layer = card({"picture": "quarters", "columns": 2, "rows": 2, "play": "by clock", "fps": 1.0}, tint=(1, 1, 1))
             frame = Timeline(effect(layer)).frame(int(time))
-            shot = Shot(background="none", alpha="premultiplied")
+            shot = Shot(Stage(tone="filmic"), background="none", alpha="premultiplied")
             pixels = self.renderer.picture(frame, view_of(FRONT, 64, 64), shot, 64, 64)
             np.testing.assert_allclose(to_linear(pixels[32, 32, :3] / 255.0), self.toned(*[value] * 3), atol=0.01)
 
@@ -195,7 +201,7 @@ class Pixels(Drawn):
             both = {n: np.repeat(getattr(one, n), 2, axis=0) for n in ("number", "age", "life", "velocity", "size", "angle", "frame")}
             made = dataclasses.replace(one, position=place, colour=tint, **both)
             pixels = self.renderer.picture(
-                dataclasses.replace(frame, layers=(made,)), view_of(FRONT, 64, 64), Shot(background="none"), 64, 64
+                dataclasses.replace(frame, layers=(made,)), view_of(FRONT, 64, 64), Shot(Stage(tone="filmic"), background="none"), 64, 64
             )
             self.assertGreater(int(pixels[32, 32, 0]), 150)
             self.assertEqual(int(pixels[32, 32, 1]), 0)

@@ -30,7 +30,7 @@ from pale_ember.draw.scenery import Scenery
 from pale_ember.draw.screens import Screens
 from pale_ember.draw.sprites import MeshParticles, Sprites
 from pale_ember.draw.strips import StripParticles, trailing
-from pale_ember.draw.targets import SAMPLES, Mirror, Room, Targets
+from pale_ember.draw.targets import SAMPLES, MirrorRoom, Room, Targets
 from pale_ember.draw.textures import Textures
 
 TONES = get_args(fields_of(Stage)["tone"].type)
@@ -187,7 +187,7 @@ class Renderer:
         self._seen = [layer.seen_from(view.eye) for layer in frame.layers if layer.count or layer.strips is not None]
         self._packs = {layer.key: _packed(layer, view, frame.time) for layer in self._seen}
 
-    def _mirror(self, frame: Frame, view: View, shot: Shot, lights: Lights, room: Mirror) -> None:
+    def _mirror(self, frame: Frame, view: View, shot: Shot, lights: Lights, room: MirrorRoom) -> None:
         """Draws what the ground will show: props and layers, upside down and smaller, and ever softer."""
         below = mirrored(view)
         self._context.enable_direct(_CLIP)
@@ -203,6 +203,8 @@ class Renderer:
                 self._draw_layer(layer, self._packs[layer.key], self._of(layer, shot, now))
                 self._wait()
         self._context.disable(moderngl.BLEND)
+        if shot.stage.fog > 0 and lights.lamps:
+            self._lighten_air(now, room)
         self._context.front_face = "ccw"
         self._context.disable_direct(_CLIP)
         room.light.build_mipmaps()
@@ -255,15 +257,17 @@ class Renderer:
         self._context.wireframe = False
         self._context.disable(moderngl.BLEND)
 
-    def _lighten_air(self, now: Pass, targets: Targets) -> None:
+    def _lighten_air(self, now: Pass, room: Room) -> None:
         """Adds the light of lamps that fog throws towards the eye."""
         self._context.enable(moderngl.BLEND)
         self._context.blend_func = moderngl.ONE, moderngl.ONE
-        targets.depth.use(0)
+        room.depth.use(0)
         now.lights.put(self._screens.shader("air"))
-        corner, right, up = (now.view.ray(*at, 1, 1) for at in ((0, 1), (1, 1), (0, 0)))
+        # What is mirrored stands on its head.
+        foot, head = (0, 1) if now.mirrored else (1, 0)
+        corner, right, up = (now.view.ray(*at, 1, 1) for at in ((0, foot), (1, foot), (0, head)))
         self._screens.run(
-            "air", targets.layers, scene_depth=0, eye=tuple(now.view.eye.tolist()), forward=tuple(now.view.forward.tolist()),
+            "air", room.layers, scene_depth=0, eye=tuple(now.view.eye.tolist()), forward=tuple(now.view.forward.tolist()),
             ray_corner=tuple(corner.tolist()), ray_x=tuple((right - corner).tolist()), ray_y=tuple((up - corner).tolist()),
             fog=now.stage.fog,
         )  # fmt: skip

@@ -18,7 +18,7 @@ from pale_ember.core.view import FAR, NEAR, View
 from pale_ember.draw.lights import Lights, lights_of
 from pale_ember.draw.screens import Screens
 from pale_ember.draw.solids import MOST_STANDING, Solids
-from pale_ember.draw.targets import Mirror, Room, Targets
+from pale_ember.draw.targets import MirrorRoom, Room, Targets
 from pale_ember.draw.textures import Textures
 
 _NOTHING = 1e6
@@ -81,10 +81,12 @@ class Scenery:
         """The light that falls on a stage. Before nothing, what is lit is lit as it is on its stage."""
         return lights_of(frame, stage, _SETTINGS[stage.background if background == "none" else background].ambient)
 
-    def mirror(self, frame: Frame, view: View, stage: Stage, background: str, lights: Lights, room: Mirror) -> None:
+    def mirror(self, frame: Frame, view: View, stage: Stage, background: str, lights: Lights, room: MirrorRoom) -> None:
         """Draws the stage as its ground shows it: its props before the low part of its backdrop. view : mirrored."""
         setting = _setting(stage, background)
-        sky = setting.middle if setting.kind in (0, 1) else setting.rim
+        low, high = np.array(setting.middle), np.array(setting.rim)
+        sky = np.where(setting.kind == 1, 0.65 * low + 0.35 * high, low)
+        sky = tuple((np.array(stage.fog_tint) + np.exp(-30.0 * stage.fog) * (sky - stage.fog_tint)).tolist())
         room.scene.clear(*sky, 1.0, depth=1.0)
         room.far.clear(_NOTHING, 0.0, 0.0, 0.0)
         room.scene.use()

@@ -29,7 +29,7 @@ class Room:
             thing.release()
 
 
-class Mirror(Room):
+class MirrorRoom(Room):
     """Where what the ground mirrors is drawn, with smaller pictures of it for ground that is rough."""
 
     def __init__(self, context: moderngl.Context, width: int, height: int) -> None:
@@ -50,7 +50,7 @@ class Targets(Room):
         self.depth.filter = moderngl.NEAREST, moderngl.NEAREST
         self._context = context
         self._fine: Room | None = None
-        self._mirror: Mirror | None = None
+        self._mirror: MirrorRoom | None = None
         self._shadows: list[tuple[moderngl.Texture, moderngl.Framebuffer]] = []
         self._quarter: tuple[moderngl.Texture, moderngl.Framebuffer] | None = None
         self._glow_sum: tuple[moderngl.Texture, moderngl.Framebuffer] | None = None
@@ -78,10 +78,10 @@ class Targets(Room):
         return self._fine
 
     @property
-    def mirror(self) -> Mirror:
+    def mirror(self) -> MirrorRoom:
         """What the ground mirrors: a third of the picture's size."""
         if self._mirror is None:
-            self._mirror = Mirror(self._context, max(self.size[0] // 3, 1), max(self.size[1] // 3, 1))
+            self._mirror = MirrorRoom(self._context, max(self.size[0] // 3, 1), max(self.size[1] // 3, 1))
         return self._mirror
 
     @property

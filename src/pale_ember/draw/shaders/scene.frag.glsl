@@ -119,7 +119,7 @@ vec3 paved_light(vec3 place, float away, float blur) {
     float low = 0.62 * drawn.a + 0.55 * (1.0 - far_off) * nearby;
     float pool = smoothstep(0.0, 0.10, wet * 1.05 - 0.19 - low);
     film = smoothstep(0.0, 0.55, wet + 0.25 - 0.5 * drawn.a);
-    own *= mix(mix(1.0, 0.50, film), 0.28, pool);
+    own *= mix(mix(1.0, 0.62, film), 0.40, pool);
     rough = mix(mix(0.85, 0.36, film), 0.03, pool);
     normal = normalize(mix(normal, vec3(0.0, upside, 0.0), pool * 0.97));
     film = max(film, pool);

@@ -91,8 +91,8 @@ void main() {
     vec3 to_eye = normalize(eye - at_world);
     float film = wet * (0.4 + 0.6 * max(normal.y, 0.0));
     vec3 shade = stone * clamp(made.x, 0.05, 1.5) * 1.45 * mix(1.0, 0.62, film) * received(at_world, rough_normal, 0.0) * form;
-    float shines = MATTER == 4 ? 1.0 : 0.85 * film;
-    shade += glossed(at_world, to_eye, rough_normal, clamp(mix(made.z, 0.3, film), 0.15, 0.9)) * shines;
+    float sheen = MATTER == 4 ? 1.0 : 0.85 * film;
+    shade += glossed(at_world, to_eye, rough_normal, clamp(mix(made.z, 0.3, film), 0.15, 0.9)) * sheen;
 #if MATTER == 4
     // Iron also throws back what light comes from all around.
     shade += 0.10 * mix(earth_light, sky_light, 0.5 + 0.5 * reflect(-to_eye, rough_normal).y) * form;
