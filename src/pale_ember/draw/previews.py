@@ -8,7 +8,8 @@ import numpy as np
 from msgspec.structs import replace
 
 from pale_ember.core.effect.model import Camera, Effect, Layer
-from pale_ember.core.effect.stage import Stage
+from pale_ember.core.effect.stage import QUAY
+from pale_ember.core.simulate.frame import LayerFrame
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.view import framed, view_of, world_size
 from pale_ember.draw.renderer import Renderer, Shot
@@ -28,11 +29,19 @@ def _played(layers: Sequence[Layer]) -> tuple[Effect, np.ndarray]:
     """Layers as an effect of their own, and the moments that are shown: from its beginning where all is born at once, else
     from where it has built up."""
     at_once = all(layer.outlet.rate.most == 0 for layer in layers)
-    effect = Effect(layers=tuple(layers), duration=3.0, loop=not at_once, warm=not at_once, stage=Stage())
+    effect = Effect(layers=tuple(layers), duration=3.0, loop=not at_once, warm=not at_once, stage=QUAY)
     if not at_once:
         return effect, 1.0 + np.arange(FRAMES) / RATE
     longest = max(layer.birth.lifetime.most for layer in layers)
     return effect, np.linspace(1 / 60, min(max(longest, _SHORTEST), FRAMES / RATE), FRAMES)
+
+
+def _middles(layer: LayerFrame) -> np.ndarray:
+    """(n, 3) m: the middles of what is drawn of a layer, about, wherever its pivot is."""
+    look = layer.layer.look
+    if look.drawn_as not in ("sprite", "mesh") or look.pivot == 0 or look.facing == "flat":
+        return layer.position
+    return layer.position - np.array([0.0, 0.5 * look.pivot, 0.0]) * layer.size[:, 1:2]
 
 
 def _camera(frames: list, width: int, height: int) -> Camera:
@@ -41,10 +50,13 @@ def _camera(frames: list, width: int, height: int) -> Camera:
     camera = Camera(heading=20.0, pitch=14.0, fov=34.0)
     if not layers:
         return camera
-    places = np.concatenate([layer.position for layer in layers]).astype(float)
+    places = np.concatenate([_middles(layer) for layer in layers]).astype(float)
     half = np.concatenate([0.5 * layer.size.max(axis=1) for layer in layers]).astype(float)
     seen = np.concatenate([(layer.colour[:, 3] > _FAINT) & (layer.size[:, 0] > 0) for layer in layers])
-    low, high = np.percentile(places, 6, axis=0) - 0.02, np.percentile(places, 94, axis=0) + 0.02
+    # What is large counts for more than what is small.
+    often = np.clip(np.round(half / max(float(np.median(half)), 1e-6)), 1, 16).astype(int)
+    counted = np.repeat(places, np.where(seen, often, 0), axis=0) if seen.any() else places
+    low, high = np.percentile(counted, 6, axis=0) - 0.02, np.percentile(counted, 94, axis=0) + 0.02
     near = seen & ((places >= low) & (places <= high)).all(axis=1)
     if not near.any():
         near = np.ones(len(places), bool)

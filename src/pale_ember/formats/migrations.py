@@ -150,6 +150,7 @@ def _third_to_fourth(raw: Json) -> Json:
     raw = within(raw, ("stage",), renamed({}, {"tone": {"rolled off": "filmic"}}))
     raw = within(raw, ("stage",), lambda stage: {"paving": "grid", "tone": "filmic"} | stage)
     kinds = renamed({}, {"kind": {"ground away": "remove background"}})
+    raw = within(raw, ("recipes", "*", "steps", "*"), lambda step: {"fits": False} | step if step.get("kind") == "gas" else step)
     return within(raw, ("recipes", "*", "steps", "*"), kinds)
 
 

@@ -1,4 +1,4 @@
-"""All starting points: those made in code, and those taken from the effects that ship."""
+"""All starting points: those made in code, those that are documents of their own, and those taken from the effects that ship."""
 
 from __future__ import annotations
 
@@ -36,6 +36,11 @@ def _taken(stem: str, *names: str, down: float = 0.0) -> Callable[[], tuple[Laye
     return make
 
 
+def _document(name: str) -> Callable[[], tuple[Layer, ...]]:
+    """Makes the layers of a starting point's own document."""
+    return lambda: load(ASSETS / "starts" / f"{name.replace(' ', '-')}.pale")[0].layers
+
+
 _KILN, _CARBOY, _BEACON, _SLEET = "kiln-mouth", "dropped-carboy", "harbour-beacon", "sleet-squall"
 
 _SHIPPED: dict[str, Start] = {
@@ -63,12 +68,11 @@ _SHIPPED: dict[str, Start] = {
     "splash": Start("impact", "Liquid thrown up, that splashes again where it falls.",
                     _taken(_CARBOY, "brine", "splashes"), ("water", "brine")),
     "burst of dust": Start("impact", "Dust thrown outward by a blow.", _taken(_CARBOY, "fine dust"), ("hit", "landing")),
-    "shock ring": Start("impact", "A ring that runs out over the ground.", _taken(_CARBOY, "shock along the stones"), ("wave", "blast")),
-    "whole impact": Start("impact", "Mark, cracks, shock, dust, shards, chips, splashes, glitter and flash: all at once.",
-                          _taken(_CARBOY, *("wet stones", "cracks", "shock along the stones", "fine dust", "shards", "chips",
+    "whole impact": Start("impact", "Mark, cracks, dust, shards, chips, splashes, glitter and flash: all at once.",
+                          _taken(_CARBOY, *("wet stones", "cracks", "fine dust", "shards", "chips",
                                             "brine", "splashes", "glitter", "flash")), ("explosion", "blast", "hit")),
-    "column of light": Start("energy", "A bright core, a rim, a veil of noise and a dark shell behind.",
-                             _taken(_BEACON, "dark shell", "inner veil", "rim shell", "core"), ("beam", "beacon", "portal")),
+    "column of light": Start("energy", "A bright core, a rim and a veil of noise.",
+                             _taken(_BEACON, "inner veil", "rim shell", "core"), ("beam", "beacon", "portal")),
     "rising streaks": Start("energy", "Thin streaks that shoot upward.", _taken(_BEACON, "streaks"), ("aura", "power")),
     "lifted stones": Start("energy", "Stones drawn up and around.", _taken(_BEACON, "debris"), ("debris", "levitate")),
     "cracks": Start("ground", "Cracks that stay in the ground.", _taken(_CARBOY, "cracks"), ("decal", "mark")),
@@ -81,6 +85,69 @@ _SHIPPED: dict[str, Start] = {
                      _taken("sample-shelf", "ribbons"), ("trail", "streamer")),
 }  # fmt: skip
 
+_DOCUMENTS: dict[str, tuple[str, str, tuple[str, ...]]] = {
+    "bonfire": (
+        "fire",
+        "A whole fire: a bed of embers, a body, tongues, embers that rise, and smoke.",
+        ("campfire", "hearth", "fire stack"),
+    ),
+    "torch": ("fire", "A small lively fire on a stick, with a few sparks.", ("brazier", "lantern")),
+    "ground fire": ("fire", "A line of flames along the ground.", ("grass", "line", "wall of fire")),
+    "body of fire": ("fire", "One simulated fire, to build upon.", ("flipbook", "sheet")),
+    "burning oil": ("fire", "Fire under thick black smoke.", ("oil", "tyre", "wreck", "black smoke")),
+    "exhaust": ("fire", "A blue core in an orange sheath.", ("engine", "thruster", "rocket", "afterburner", "jet engine")),
+    "muzzle flash": ("fire", "A star, a jet and a wisp, gone at once.", ("gun", "shot", "muzzle", "weapon")),
+    "floating embers": ("fire", "Embers that rise and wander.", ("cinders", "sparks")),
+    "bed of embers": ("fire", "Coals that glow between dark crusts.", ("coal", "ground")),
+    "lava": ("ground", "Molten rock that moves slowly.", ("magma", "melt")),
+    "black smoke": ("smoke", "Thick, dark and rolling.", ("oil", "burning", "soot")),
+    "white smoke": ("smoke", "Dense and light, lit from all sides.", ("steam", "cloud", "fog machine")),
+    "thin curl": ("smoke", "One thread of smoke that curls.", ("incense", "cigarette", "wisp")),
+    "steam jet": ("smoke", "Steam driven from a pipe.", ("pipe", "vent", "vapour")),
+    "dust": ("smoke", "A puff of dust from a step or a landing.", ("step", "landing", "footstep", "puff")),
+    "blizzard": ("weather", "Driven flakes and gusts.", ("snow", "storm", "wind")),
+    "leaves in the wind": ("weather", "Leaves that tumble by.", ("leaves", "autumn", "foliage")),
+    "petals": ("weather", "Petals that drift down.", ("blossom", "flower", "cherry")),
+    "sandstorm": ("weather", "Walls of sand and grains that sting.", ("desert", "sand", "dust storm")),
+    "lightning strike": ("weather", "A branched bolt from the sky, and its foot.", ("thunder", "bolt", "storm", "electricity")),
+    "rain in a puddle": ("weather", "Rain, splashes, and rings that widen.", ("rain", "puddle", "wet")),
+    "explosion": (
+        "impact",
+        "A whole blast: flash, fireball, sparks, debris, shock, dust, a mark and smoke that stays.",
+        ("blast", "bomb", "grenade", "boom", "detonation"),
+    ),
+    "fireball": ("impact", "Burning gas that rolls up and goes out.", ("explosion", "gas", "fuel")),
+    "stone hit": ("impact", "Dust, chips, a few sparks and a mark.", ("bullet", "concrete", "wall", "hit", "ricochet")),
+    "wood hit": ("impact", "Splinters and sawdust.", ("bullet", "splinter", "crate", "hit")),
+    "water hit": ("impact", "Drops, spray and rings.", ("bullet", "splash", "hit", "plunge")),
+    "dirt fountain": ("impact", "Earth thrown up, clods and dust.", ("artillery", "mine", "soil", "explosion")),
+    "burst of sparks": ("impact", "Metal on metal.", ("metal", "hit", "welding", "ricochet")),
+    "debris": ("impact", "Broken stones that fly and come to rest.", ("rubble", "rocks", "gravel")),
+    "cartoon hit": ("impact", "A flat star, a ring and puffs with hard edges.", ("cartoon", "comic", "toon", "stylised", "pow")),
+    "portal": ("energy", "A swirl in an electric rim, drawing motes in.", ("gate", "vortex", "magic", "teleport", "warp")),
+    "shield": ("energy", "A ball of light that shows where it is hit.", ("force field", "barrier", "bubble", "dome", "protect")),
+    "magic circle": ("energy", "Signs that turn on the ground under a wall of light.", ("rune", "summon", "spell", "ritual", "magic")),
+    "aura": ("energy", "Blue licks around something that stands there.", ("power", "buff", "energy", "super")),
+    "healing": ("energy", "Green motes, ribbons and rings that rise.", ("heal", "buff", "life", "restore", "potion")),
+    "energy orb": ("energy", "A ball of plasma with bolts.", ("orb", "projectile", "plasma", "ball", "magic missile")),
+    "laser": ("energy", "A hot beam with sparks at its end.", ("beam", "ray", "sci-fi", "weapon")),
+    "slash": ("energy", "A cut through the air.", ("sword", "swing", "blade", "swoosh", "melee")),
+    "charge up": ("energy", "Light drawn into a point that grows.", ("charging", "gather", "cast", "implode")),
+    "scorch mark": ("ground", "What a blast leaves.", ("burn", "decal", "black")),
+    "broken ground": ("ground", "Plates of ground, cracked by a blow.", ("crack", "decal", "slam")),
+    "caustics": ("ground", "Light that water throws.", ("water", "pool", "sea")),
+    "waterfall": ("weather", "A sheet that falls, foam and spray.", ("water", "stream", "river", "pour")),
+    "bubbles": ("glitter", "Bubbles that rise.", ("water", "soap", "underwater")),
+    "confetti": ("glitter", "Coloured slips, thrown.", ("party", "win", "celebrate")),
+    "fairy dust": ("glitter", "Glints that trickle from a point.", ("magic", "pixie", "trail", "sparkle")),
+    "fireflies": ("glitter", "Points that wander and blink.", ("insects", "night", "glow worm")),
+    "comet": ("ribbon", "A bright head and a trail behind it.", ("trail", "projectile", "missile")),
+    "burning comet": ("ribbon", "A burning head and a trail of fire.", ("trail", "meteor", "fireball")),
+    "streamers": ("ribbon", "Paper ribbons that fly and flutter.", ("party", "paper")),
+}
+"""Starting points that ship as a document each, by the name of its file: what they are for, what they do, and by what words they are
+found."""
+
 USES = ("fire", "smoke", "weather", "impact", "energy", "ground", "glitter", "ribbon", "other")
 """What starting points are for, in the order in which they are shown."""
 
@@ -88,5 +155,6 @@ USES = ("fire", "smoke", "weather", "impact", "energy", "ground", "glitter", "ri
 @functools.cache
 def starts() -> dict[str, Start]:
     """All starting points by name, by what they are for."""
-    every = {**STARTS, **_SHIPPED}
+    documents = {name: Start(use, help_, _document(name), words) for name, (use, help_, words) in _DOCUMENTS.items()}
+    every = {**STARTS, **documents, **_SHIPPED}
     return dict(sorted(every.items(), key=lambda item: USES.index(item[1].use)))

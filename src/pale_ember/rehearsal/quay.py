@@ -6,7 +6,7 @@ from msgspec.structs import replace
 
 from pale_ember.core.effect.model import Camera, Effect, Stage
 from pale_ember.core.effect.reference_props import with_set_piece
-from pale_ember.core.effect.stage import Anchor, Carrier, Pose, Prop, Sun
+from pale_ember.core.effect.stage import QUAY, Anchor, Carrier, Pose, Prop
 
 EYE = 1.65
 """Metres of the game's eye above the stones."""
@@ -32,10 +32,14 @@ PLACES: dict[str, tuple[tuple[float, float, float], float]] = {
 
 def quay() -> Stage:
     """The stage of the stand-in game: stones, a lamp, bollards, a crate to hit, a winter night."""
-    bare = Effect(stage=Stage(background="gradient", sun=Sun(power=0.22, heading=-30.0, height=34.0), ground=True))
-    for piece in ("quay stones", "lamp post", "bollard"):
+    bare = Effect(
+        stage=replace(
+            QUAY, background="gradient", bottom=(0.02, 0.026, 0.036), top=(0.003, 0.005, 0.01), fog=0.012, fog_tint=(0.014, 0.018, 0.026)
+        )
+    )
+    for piece in ("lamp post", "bollard", "cask", "rope"):
         bare = with_set_piece(bare, piece)
-    target = Prop(name="target", size=(0.8, 1.1, 0.8), place=(TARGET[0], 0.55, TARGET[2]), tint=(0.8, 0.5, 0.35))
+    target = Prop(name="target", size=(0.8, 1.1, 0.8), place=(TARGET[0], 0.55, TARGET[2]), tint=(1.1, 0.8, 0.6), matter="wood")
     return replace(bare.stage, props=(*bare.stage.props, target))
 
 

@@ -7,7 +7,7 @@ from pale_ember.core.effect.events import Answers, Cue
 from pale_ember.core.effect.fields import Field, Need, Part
 from pale_ember.core.effect.places import Places
 from pale_ember.core.effect.recipe.recipe import Recipe
-from pale_ember.core.effect.stage import Camera, Pose, Stage
+from pale_ember.core.effect.stage import QUAY, Camera, Pose, Stage
 from pale_ember.core.effect.values import Vector
 
 
@@ -242,7 +242,7 @@ class Effect(Part, frozen=True):
 FIRST_VIEW = Camera(name="front")
 """The camera of a stage that keeps none."""
 
-BEGUN = Effect(warm=True)
+BEGUN = Effect(warm=True, stage=QUAY)
 """What one begins with: a loop that goes evenly from its first moment."""
 
 __all__ = [

@@ -6,21 +6,47 @@ from msgspec.structs import replace
 
 from pale_ember.core.effect.edit import free_name
 from pale_ember.core.effect.model import Effect
-from pale_ember.core.effect.stage import Lamp, Prop
+from pale_ember.core.effect.stage import Lamp, Matter, Prop
+from pale_ember.core.effect.values import Colour, Vector
 
-_BRICK, _OLD_STONE, _IRON = (1.05, 0.72, 0.55), (0.85, 0.88, 0.92), (0.35, 0.36, 0.38)
+_BRICK, _STONE, _IRON, _WOOD, _ROPE = (1.25, 0.78, 0.6), (0.9, 0.92, 0.95), (0.5, 0.52, 0.55), (1.15, 0.85, 0.62), (1.25, 1.05, 0.78)
+_LAMPLIGHT = (1.0, 0.72, 0.42)
+
+
+def _solid(name: str, place: Vector, matter: Matter, tint: Colour, *, solid: bool = True) -> Prop:
+    return Prop(name=name, shape="mesh", mesh=f"solid:{name}", place=place, matter=matter, tint=tint, solid=solid)
+
 
 SET_PIECES: dict[str, tuple[tuple[Prop, ...], tuple[Lamp, ...]]] = {
-    "kiln arch": ((Prop(name="kiln arch", shape="mesh", mesh="solid:kiln arch", place=(0.0, 0.0, -0.35), tint=_BRICK),), ()),
-    "quay stones": ((Prop(name="quay stones", shape="mesh", mesh="solid:quay stones", place=(0.0, 0.0, 0.0), tint=_OLD_STONE),), ()),
+    "kiln": ((_solid("kiln", (0.0, 0.0, -1.65), "brick", (1.0, 0.72, 0.58)), _solid("kiln arch", (0.0, 0.0, -0.35), "brick",
+          _BRICK)), ()),
+    "kiln arch": ((_solid("kiln arch", (0.0, 0.0, -0.35), "brick", _BRICK),), ()),
+    "quay stones": ((_solid("quay stones", (0.0, 0.0, 0.0), "stone", _STONE),), ()),
     "lamp post": (
-        (Prop(name="lamp post", shape="mesh", mesh="solid:lamp post", place=(-1.8, 0.0, -0.8), tint=_IRON, solid=False),),
-        (Lamp(name="lamp", place=(-1.8, 2.85, -0.5), power=1.6),),
+        (
+            _solid("lamp post", (-1.8, 0.0, -0.8), "iron", (0.35, 0.36, 0.38), solid=False),
+            Prop(name="lamp glass", shape="cylinder", place=(-1.8, 2.87, -0.8), size=(0.2, 0.26, 0.2), tint=_LAMPLIGHT, shines=5.0,
+                  solid=False),
+        ),
+        (Lamp(name="lamp", place=(-1.8, 2.87, -0.8), tint=_LAMPLIGHT, power=6.0),),
     ),
-    "crate": ((Prop(name="crate", size=(0.7, 0.7, 0.7), place=(1.1, 0.35, -0.6), turn=(0.0, 24.0, 0.0), tint=_BRICK),), ()),
-    "bollard": ((Prop(name="bollard", shape="cylinder", size=(0.36, 0.7, 0.36), place=(-1.2, 0.35, -0.4), tint=_IRON),), ()),
-    "slipway": ((Prop(name="slipway", shape="ramp", size=(3.0, 0.9, 3.0), place=(0.0, 0.45, -1.8), tint=_OLD_STONE),), ()),
-}
+    "crate": ((Prop(name="crate", size=(0.7, 0.7, 0.7), place=(1.1, 0.35, -0.6), turn=(0.0, 24.0, 0.0), matter="wood", tint=_WOOD),), ()),
+    "cask": ((_solid("cask", (1.6, 0.0, -1.1), "wood", _WOOD),), ()),
+    "bollard": ((_solid("bollard", (-1.2, 0.0, -0.4), "iron", _IRON),), ()),
+    "rope": ((_solid("rope", (-0.9, 0.0, 0.5), "wood", _ROPE),), ()),
+    "grindstone": (
+        (
+            Prop(name="wheel", shape="cylinder", place=(0.0, 0.66, 0.0), turn=(90.0, 0.0, 0.0), size=(0.72, 0.14, 0.72),
+                  matter="stone", solid=False),
+            _solid("grindstone frame", (0.0, 0.0, 0.0), "wood", _WOOD),
+        ),
+        (),
+    ),
+    "steps": ((_solid("steps", (0.0, 0.0, 1.2), "stone", _STONE),), ()),
+    "slipway": (
+        (Prop(name="slipway", shape="ramp", size=(3.0, 0.9, 3.0), place=(0.0, 0.45, -1.8), matter="stone", tint=_STONE),), (),
+    ),
+}  # fmt: skip
 """Set pieces by name: props, and the lights on them."""
 
 

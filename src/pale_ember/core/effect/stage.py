@@ -40,6 +40,10 @@ GROUND = "ground"
 """The name of the plane at height 0 that every stage has."""
 
 
+Matter = Literal["plain", "stone", "brick", "wood", "iron"]
+"""What props are made of."""
+
+
 class Prop(Part, frozen=True):
     """Something that stands on the stage and can be touched."""
 
@@ -78,7 +82,7 @@ class Prop(Part, frozen=True):
         ),
     ] = "solid:kiln arch"
     matter: Annotated[
-        Literal["plain", "stone", "brick", "wood", "iron"],
+        Matter,
         Field(
             "matter",
             "What it is made of, to the eye.",
@@ -294,3 +298,10 @@ class Stage(Part, frozen=True):
     def grounds(self) -> tuple[Anchor | Prop, ...]:
         """All that a layer may stand on."""
         return (*self.anchors, *self.props)
+
+
+QUAY = Stage(
+    paving="flagstones", wet=0.35, exposure=0.7, sun=Sun(power=0.45, heading=-140.0, height=38.0, tint=(0.6, 0.75, 1.0), sky=1.6),
+    cameras=(Camera(name="front", target=(0.0, 0.85, 0.0), distance=4.4, heading=20.0, pitch=10.0),),
+)  # fmt: skip
+"""The stage that a new effect stands on: a quay of wet stones at night."""

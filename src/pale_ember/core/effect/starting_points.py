@@ -108,14 +108,14 @@ def flash() -> Layer:
             size=between(0.35, 1.9),
             angle=between(-180, 180),
             tint=Tints(first=(1.0, 0.72, 0.42), second=(1.0, 0.85, 0.65)),
-            brightness=between(0.7, 2.4),
+            brightness=between(0.5, 1.6),
         ),
         life=Life(
             size=curve((0, 0.45), (0.25, 1.0), (1, 1.15)),
             brightness=curve((0, 1), (0.2, 0.9), (1, 0.05)),
             opacity=curve((0, 1), (0.3, 0.9), (1, 0)),
         ),
-        look=Look(picture="library:soft dot", blend="additive", soft=0.2),
+        look=Look(picture="library:hot core", blend="additive", soft=0.2, light=Light(casts=3.0)),
     )
 
 
@@ -204,7 +204,7 @@ def arc() -> Layer:
             drawn_as="beam",
             picture="library:streak",
             blend="additive",
-            beam=Beam(reach=(-2.0, 0.0, 0.0), sway=0.13, sway_size=0.16, sway_speed=7.0),
+            beam=Beam(reach=(-2.0, 0.0, 0.0), kinks=0.18, branches=4, branch_length=0.4, strikes=11.0),
         ),
     )
 

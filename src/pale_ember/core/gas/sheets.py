@@ -90,7 +90,7 @@ def simulated(gas: Gas, frames: int, loop: bool, size: int, told: Progress = lam
     apart = gas.span / max(frames if loop else frames - 1, 1)
     fading = min(round(frames * gas.closes), frames) if loop and frames > 1 else 0
     first: list[tuple[np.ndarray, np.ndarray]] = []
-    rows: list[dict[str, np.ndarray] | None] = [None] * frames
+    rows: list[MarchedGas | None] = [None] * frames
     for k in range(frames + fading):
         fields, flow = fluid.fields, fluid.flow
         if k < fading:
@@ -100,20 +100,50 @@ def simulated(gas: Gas, frames: int, loop: bool, size: int, told: Progress = lam
                 # What comes after the end goes out while the beginning comes in: their fields, so that nothing shines through.
                 share = np.float32((k - frames + 0.5) / fading)
                 begun = first[k - frames]
-                fields = fields * (1 - share) + begun[0].astype(np.float32) * share
+                mixed = fields * (1 - share) + begun[0].astype(np.float32) * share
+                # Two fires mixed by halves would be half as hot where only one burns, and dark: the hotter one counts for more.
+                before, after = np.maximum(fields[..., 1], 0), np.maximum(begun[0][..., 1].astype(np.float32), 0)
+                mixed[..., 1] = np.cbrt((1 - share) * before**3 + share * after**3)
+                fields = mixed
                 flow = flow * (1 - share) + begun[1].astype(np.float32) * share
                 first[k - frames] = (np.empty(0), np.empty(0))
-            rows[k % frames] = _sized(gas, drawn(gas, fields, flow), size, apart)
+            rows[k % frames] = drawn(gas, fields, flow)
             if not told(k + 1 - fading):
                 return None
         if k + 1 < frames + fading and not fluid.run(apart, lambda: told(max(k + 1 - fading, 0))):  # noqa: B023
             return None
-    made = [row for row in rows if row is not None]
+    seen = [row for row in rows if row is not None]
+    window = _window(seen) if gas.fits else (0, 0, gas.grid)
+    made = [_sized(gas, row, size, apart, window) for row in seen]
     return GasFrames(**{name: np.stack([row[name] for row in made]).astype(np.float16) for name in made[0]})
 
 
-def _sized(gas: Gas, seen: MarchedGas, size: int, apart: float) -> dict[str, np.ndarray]:
-    """All that is told of a frame, at its size, running out at its rim."""
+_ROOM = 1.06
+"""How much wider a frame is than what is seen in it."""
+_FAINT = 0.02
+"""Cover and light below which nothing counts as seen."""
+
+
+def _window(seen: list[MarchedGas]) -> tuple[int, int, int]:
+    """(first row, first column, side) in cells of the square around all that is seen in all frames."""
+    whole = np.max([np.maximum(each.cover, each.shine.max(axis=2)) for each in seen], axis=0) > _FAINT
+    n = whole.shape[0]
+    rows, columns = np.flatnonzero(whole.any(axis=1)), np.flatnonzero(whole.any(axis=0))
+    if not len(rows):
+        return 0, 0, n
+    side = min(round(_ROOM * max(int(np.ptp(rows)), int(np.ptp(columns)))) + 3, n)
+
+    def first(taken: np.ndarray) -> int:
+        return int(np.clip(round(0.5 * (int(taken[0]) + int(taken[-1]) + 1 - side)), 0, n - side))
+
+    return first(rows), first(columns), side
+
+
+def _sized(gas: Gas, seen: MarchedGas, size: int, apart: float, window: tuple[int, int, int]) -> dict[str, np.ndarray]:
+    """All that is told of a frame, at its size, as much of it as its window shows, running out at its rim."""
+    whole, (row, column, side) = seen.cover.shape[0], window
+    cut = slice(row, row + side), slice(column, column + side)
+    seen = MarchedGas(seen.cover[cut], seen.lit[cut], seen.shine[cut], seen.way[cut] * np.float32(whole / side), seen.depth[cut])
     away = 1 - np.maximum(*(np.abs(each) for each in plane(size)))
     inside = rise(3.5 / size, max(gas.rim, 6.0 / size), away) if gas.rim > 0 else np.ones_like(away)
     image = _fitted(_premultiplied(picture(gas, seen)), size)

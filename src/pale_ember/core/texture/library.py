@@ -25,7 +25,7 @@ PICTURES: dict[str, Painted] = {
 }
 """Every picture of the library by name."""
 
-LIT = ("stack smoke", "rolling puff", "steam jet", "dust cloud")
+LIT = ("stack smoke", "rolling puff", "steam jet", "dust cloud", "oil smoke", "torn puff")
 """Cards that also tell how they look in light from six sides; a look names that as the card's name with #light."""
 
 PREFIX = "library:"

@@ -123,6 +123,8 @@ vec3 paved_light(vec3 place, float away, float blur) {
     rough = mix(mix(0.85, 0.36, film), 0.03, pool);
     normal = normalize(mix(normal, vec3(0.0, upside, 0.0), pool * 0.97));
     film = max(film, pool);
+    // A steep edge is broken stone: it glints nowhere.
+    rough = min(rough + 0.6 * dot(lean, lean) * (1.0 - pool), 0.9);
 #endif
     own *= ground_light(place, normal);
 #endif

@@ -54,7 +54,7 @@ vec3 matter_at(vec2 p, vec2 free, float pixel) {
     return vec3(tone * (0.8 + 0.4 * octaves(p * 3.1, 23, pixel * 3.1)), 0.004 * edge + 0.0025 * grain + (framed ? 0.014 * smoothstep(0.0, 0.004, 0.085 - min(inset.x, inset.y)) : 0.0), 0.75);
 #else
     float spots = octaves(p * 7.0, 31, pixel * 7.0), fine = octaves(p * 40.0, 37, pixel * 40.0);
-    return vec3(0.40 + 0.8 * (spots - 0.5) + 0.2 * (fine - 0.5), 0.004 * spots + 0.001 * fine, 0.34 + 0.4 * (spots - 0.5));
+    return vec3(0.42 + 0.45 * (spots - 0.5) + 0.2 * (fine - 0.5), 0.004 * spots + 0.001 * fine, 0.34 + 0.3 * (spots - 0.5));
 #endif
 }
 #endif

@@ -217,6 +217,11 @@ class Gas(Step, frozen=True):
     colour: Annotated[
         Colour, Field("colour", "Colour of the smoke in light: linear red, green and blue.", least=0, most=10, colour=True, group="drawn")
     ] = (0.8, 0.8, 0.8)
+    fits: Annotated[
+        bool,
+        Field("fill the frame", "Whether the frame is drawn around what there is of it in all frames, instead of around its whole box.",
+              words=("crop", "fit", "trim", "zoom"), group="drawn"),
+    ] = True  # fmt: skip
     rim: Annotated[float, Field("rim", "Share of the frame in which it runs out.", soft=(0, 0.5), least=0, most=1, group="drawn")] = 0.12
     closes: Annotated[
         float,

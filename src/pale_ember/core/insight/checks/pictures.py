@@ -13,6 +13,7 @@ from pale_ember.core.effect.recipe.recipe import RECIPE
 from pale_ember.core.insight.checks.facts import Facts
 from pale_ember.core.insight.checks.finding import Finding, Mend, changing, setting
 from pale_ember.core.texture.advice import PIXELS_PER_METRE, advise, guess_grid
+from pale_ember.core.texture.library import PICTURES, PREFIX
 from pale_ember.core.texture.light import to_coded
 
 _EDGE = 0.15
@@ -137,6 +138,9 @@ def grid_cuts_frames(known: Facts) -> Iterator[Finding]:
     """A sheet whose grid is not that of its frames."""
     for layer in known.shown:
         look = layer.look
+        card = PICTURES.get(look.picture.removeprefix(PREFIX)) if look.picture.startswith(PREFIX) else None
+        if card is not None and (card.columns, card.rows) == (look.columns, look.rows):
+            continue
         pixels = known.picture(look.picture) if look.drawn_as == "sprite" else None
         said = _wrong_grid(known, layer) if pixels is not None else ""
         if said and pixels is not None:

@@ -107,18 +107,26 @@ def crown(step: told.Crown, c: Canvas) -> np.ndarray:
     rising = np.sin(np.pi * min(t * 1.15, 1.0))
     wide = 0.10 + 0.62 * t**0.6
     curve = np.clip(1 - (np.abs(c.x) / wide) ** 4, 0, 1)
-    sheet = 0.30 * rising * (1 - t)
-    foot = np.exp(-((c.x / wide) ** 4)) * bell(np.maximum(v - 0.05, 0), 0.6 * sheet + 0.02)
+    # A sheet of water with a torn upper edge, and jets that leave it and fall into drops.
+    torn = 0.55 + 0.9 * np.clip(0.5 + c.noise(step.seed).layered(c.x * 5.0 / (wide + 0.3), v * 0.6 + 3.0 * t, 1.0, 3), 0, 1)
+    sheet = 0.44 * rising * (1 - 0.8 * t) * torn
+    foot = (
+        np.exp(-((c.x / wide) ** 4))
+        * rise(1.0, 0.55, np.maximum(v - 0.05, 0) / (sheet + 0.02))
+        * (0.45 + 0.55 * np.clip((v - 0.05) / (sheet + 0.02), 0, 1))
+    )
     beads: list[tuple[float, float, float, float]] = []
-    heat = 0.32 * foot * (0.4 + 0.6 * curve) * (1 - t) ** 1.5
+    heat = 0.62 * foot * (0.4 + 0.6 * curve) * (1 - t) ** 1.2
     for _ in range(step.spouts):
-        lean, reach, thick = rng.uniform(-1, 1) * step.spread, rng.uniform(0.4, 0.95), rng.uniform(0.022, 0.05)
+        lean, reach, thick = rng.uniform(-1, 1) * step.spread, rng.uniform(0.3, 0.95) ** 1.3, rng.uniform(0.010, 0.034)
         top, at = 0.06 + reach * rising * step.height, lean * (0.55 + 0.75 * t)
         share = np.clip((v - 0.05) / max(top - 0.05, 0.02), 0, 1)
         body = bell(c.x - at * (0.35 + 0.65 * share), thick * (1.1 - 0.6 * share)) * (v < top) * (1 - t) ** 0.8
         heat = heat + 0.55 * body * np.clip(0.35 + share, 0, 1)
         fallen = top - max(t - 0.5, 0) ** 2 * 2.2
-        beads.append((at, 2 * fallen - 1, 1.2 * thick, 0.9 * float(np.clip((1 - t) * 3, 0, 1))))
+        light = 0.9 * float(np.clip((1 - t) * 3, 0, 1))
+        for ahead, small in ((0.0, 0.8), (rng.uniform(0.03, 0.09), 0.55), (rng.uniform(0.08, 0.17), 0.4)):
+            beads.append((at * (1 + 1.2 * ahead), 2 * (fallen + ahead * (0.3 + t)) - 1, small * thick, light))
     heat = heat + grains(beads, c.size)
     return heat * rise(0.01, 0.06, v) * rise(0.99, 0.9, np.abs(c.x))
 
