@@ -199,9 +199,11 @@ class Renderer:
         room.layers.use()
         self._context.enable(moderngl.BLEND)
         for layer in self._seen:
-            if layer not in solids:
+            if layer in solids:
+                self._draw_trail_of_solid(layer, shot, now, room)
+            else:
                 self._draw_layer(layer, self._packs[layer.key], self._of(layer, shot, now))
-                self._wait()
+            self._wait()
         self._context.disable(moderngl.BLEND)
         if shot.stage.fog > 0 and lights.lamps:
             self._lighten_air(now, room)
@@ -244,6 +246,7 @@ class Renderer:
         self._context.enable(moderngl.BLEND)
         for layer in seen:
             if layer in solids:
+                self._draw_trail_of_solid(layer, shot, now, targets)
                 continue
             if layer.layer.look.surface.shimmer > 0 and layer.layer.look.drawn_as == "sprite" and now.kind == PICTURE:
                 self._context.copy_framebuffer(targets.copy[1], targets.layers)
@@ -282,7 +285,7 @@ class Renderer:
     def _draw_layer(self, layer: LayerFrame, instances: np.ndarray, now: Pass) -> None:
         """instances : (n, floats) float32, packed."""
         drawn_as = layer.layer.look.drawn_as
-        if layer.trail is not None:
+        if layer.trail is not None and not hard(layer.layer.look):
             self._bands.draw(trailing(layer), self._textures, now)
         if drawn_as == "sprite":
             self._sprites.draw(layer, instances, self._textures, now)
@@ -290,6 +293,12 @@ class Renderer:
             self._bodies.draw(layer, instances, self._textures, now)
         else:
             self._bands.draw(layer, self._textures, now)
+
+    def _draw_trail_of_solid(self, layer: LayerFrame, shot: Shot, now: Pass, room: Room) -> None:
+        """What a solid layer trails is not solid: it is drawn in the layer's turn among those that are not."""
+        if layer.trail is not None:
+            room.layers.use()
+            self._bands.draw(trailing(layer), self._textures, self._of(layer, shot, now))
 
     def _draw_glow(self, frame: Frame, shot: Shot, now: Pass, targets: Targets) -> tuple[moderngl.Texture, float]:
         """The halo, and how much of it is added."""
