@@ -136,7 +136,7 @@ class Written(unittest.TestCase):
         layer = next(layer for layer in effect.layers if layer.name == "sparks")
         text = story_told(effect, layer)
         self.assertEqual(story_written(effect, (layer.id,), text).effect, effect)
-        read = story_written(effect, (layer.id,), text.replace("36 a second", "50 a second"))
+        read = story_written(effect, (layer.id,), text.replace("55 a second", "50 a second"))
         self.assertEqual(next(each for each in read.effect.layers if each.id == layer.id).outlet.rate.low, 50)
 
     def test_what_a_sentence_no_longer_says_is_as_it_begins_and_what_it_never_told_stays(self):

@@ -183,6 +183,10 @@ def burst(burst: Burst) -> str:
     return plainly(_burst(burst, ()))
 
 
+_TOLD_BURSTS = 3
+"""Bursts that are told one by one; of more only how many there are."""
+
+
 def _flow(effect: Effect, layer: Layer) -> Told:
     outlet = layer.outlet
     start, length = active_span(effect, layer)
@@ -207,9 +211,9 @@ def outlet(effect: Effect, layer: Layer) -> Told:
     if layer.outlet.rate.most > 0:
         parts.append(_flow(effect, layer))
     bursts = layer.outlet.bursts
-    if len(bursts) == 1:
-        parts.append(_burst(bursts[0], ("outlet", "bursts", 0)))
-    elif bursts:
+    if len(bursts) <= _TOLD_BURSTS:
+        parts += [_burst(each, ("outlet", "bursts", i)) for i, each in enumerate(bursts)]
+    else:
         total = sum(each.count.most * each.times for each in bursts)
         parts.append(_words(Piece(f"{len(bursts)} bursts, {number(total)} in all,", ("outlet", "bursts"))))
     if layer.outlet.per_metre > 0:
@@ -437,10 +441,15 @@ def look(effect: Effect, layer: Layer) -> Told:
         told = _words(name, " ", facing, ", ", blend, frames)
     more = {
         ("look", "surface", "edge_glow"): ("glowing at its edge", worn.surface.edge_glow > 0),
+        ("look", "surface", "edge_fade"): ("fading at its edge", worn.surface.edge_fade > 0),
+        ("look", "surface", "ramp"): ("in the colours of a ramp", worn.surface.ramp is not None),
         ("look", "dissolve", "amount"): ("dissolving", bool(worn.dissolve.picture)),
         ("look", "surface", "warp_by"): ("warped", bool(worn.surface.warp)),
         ("look", "surface", "shimmer"): ("shimmering", worn.surface.shimmer > 0),
         ("look", "light", "lit"): ("lit by the stage", worn.light.lit > 0),
+        ("look", "light", "gloss"): ("glossy", worn.light.gloss > 0 and worn.drawn_as in ("sprite", "mesh")),
+        ("look", "trail"): ("drawing a ribbon behind", worn.trails),
+        ("look", "beam", "kinks"): ("striking as lightning", worn.drawn_as == "beam" and worn.beam.kinks > 0),
     }
     for path, (text, holds) in more.items():
         if holds:

@@ -408,7 +408,8 @@ def _gases() -> tuple[Card, ...]:
     return (
         _card("kiln fire", "fire, flame, furnace, torch", "premultiplied", fire, loop=True, **grid),  # type: ignore[arg-type]
         _card("fire line", "fire, ground fire, grass, line, wall of fire", "premultiplied",
-              replace(fire, source_size=0.82, source_flat=0.1, fuel=8.0, lift=7.0, cools=3.6, source_at=(0.0, -0.86), rim=0.3, seed=7), loop=True,
+              replace(fire, source_size=0.82, source_flat=0.1, fuel=8.0, lift=7.0, cools=3.6, source_at=(0.0, -0.86), rim=0.3,
+              seed=7), loop=True,
               **grid),  # type: ignore[arg-type]
         _card("candle", "fire, flame, candle, torch, wick, lamp", "premultiplied",
               replace(fire, source_size=0.2, source_flat=0.7, ragged=0.15, fuel=16.0, heat=0.6, push=0.8, lift=6.0, curl=1.0, gusts=0.8,

@@ -8,6 +8,7 @@ from typing import Any
 from pale_ember.core.effect import edit
 from pale_ember.core.effect.edit import Path
 from pale_ember.core.effect.model import Layer
+from pale_ember.core.effect.values import Gradient, Stop
 from pale_ember.core.insight.sentences import BLENDS, FACINGS, PATHS
 from pale_ember.core.words.phrases.phrase import either, phrase, phrases_in, with_values
 from pale_ember.core.words.scene import Scene
@@ -21,6 +22,11 @@ _DRAWN: dict[str, tuple[tuple[Path, Any], ...]] = {
 }
 _TOUCHES: dict[str, tuple[Path, Any]] = {
     "glowing at its edge": (("look", "surface", "edge_glow"), 1.0),
+    "fading at its edge": (("look", "surface", "edge_fade"), 1.5),
+    "in the colours of a ramp": (("look", "surface", "ramp"), Gradient(stops=(Stop(at=0.0, colour=(0.0, 0.0, 0.0)), Stop(at=1.0)))),
+    "glossy": (("look", "light", "gloss"), 1.0),
+    "drawing a ribbon behind": (("look", "trail"), True),
+    "striking as lightning": (("look", "beam", "kinks"), 0.2),
     "dissolving": (("look", "dissolve", "picture"), "library:clouds"),
     "warped": (("look", "surface", "warp"), "library:swirls"),
     "shimmering": (("look", "surface", "shimmer"), 0.3),
