@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+import functools
+
 import moderngl
 import numpy as np
+from msgspec.structs import replace
 
 from benchmarks.measure import Row, median, medians
 from pale_ember import ASSETS
 from pale_ember.core.effect.chapters import Birth, Burst, Life, Look, Outlet
 from pale_ember.core.effect.model import FIRST_VIEW, Camera, Effect, Layer
-from pale_ember.core.effect.values import between, fixed
+from pale_ember.core.effect.stage import Lamp, Stage
+from pale_ember.core.effect.surface import Light, Surface
+from pale_ember.core.effect.values import between, fixed, gradient
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.view import view_of
 from pale_ember.draw.context import finisher, headless
@@ -129,6 +134,46 @@ def _demos() -> list[Row]:
     return rows
 
 
+def _adds() -> list[Row]:
+    """What each thing that a stage or a look may have adds to a picture that has it not."""
+    kiln, _ = load(ASSETS / "demo" / "kiln-mouth.pale")
+    dry = replace(kiln, stage=replace(kiln.stage, wet=0.0, fog=0.0))
+    bare = replace(dry, stage=replace(dry.stage, paving="grid"))
+    dots = crowd(3_000)
+    dots = replace(dots, stage=Stage(ground=False, lamps=(Lamp(),)))
+
+    def of(**look: object) -> Effect:
+        layer = dots.layers[0]
+        return replace(dots, layers=(replace(layer, look=replace(layer.look, **look)),))
+
+    pairs = {
+        "flagstones beside a grid": (bare, dry),
+        "wet flagstones beside dry ones": (dry, replace(dry, stage=replace(dry.stage, wet=0.6))),
+        "fog that takes light beside none": (dry, replace(dry, stage=replace(dry.stage, fog=0.02))),
+        "3,000 sprites with a ramp": (dots, of(surface=Surface(ramp=gradient((0, (0, 0, 0)), (1, (1, 1, 1)))))),
+        "3,000 sprites that fade at their edge": (dots, of(surface=Surface(edge_fade=1.0))),
+        "3,000 sprites with gloss": (dots, of(light=Light(gloss=1.0))),
+    }
+    rows = []
+    for name, effects in pairs.items():
+        context = headless()
+        with context:
+            renderer = Renderer(context, Shelf(None).get, finisher(), Shelf(None).mesh)
+            drawn = []
+            for effect in effects:
+                frame, view = Timeline(effect).frame(1.0), view_of((effect.stage.cameras or (FIRST_VIEW,))[0], *_SIZE)
+                shot = Shot(stage=effect.stage, background=effect.stage.background, scale=0.5)
+                drawn.append(functools.partial(renderer.picture, frame, view, shot, *_SIZE))
+            plain, more = drawn
+            more()
+            plain()
+            with_it, without, ratio = medians(more, plain, 15)
+            renderer.release()
+        context.release()
+        rows.append(Row(name, with_it * 1e3, "ms", without * 1e3, ratio, "", True))
+    return rows
+
+
 def rows() -> list[Row]:
     library_picture("soft dot")
-    return [_sprites(), _sorting(), *_demos()]
+    return [_sprites(), _sorting(), *_adds(), *_demos()]

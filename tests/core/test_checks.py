@@ -15,14 +15,16 @@ from pale_ember.core.effect.model import Camera, Credit, Effect, Layer, Pose, St
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.recipe.recipe import Recipe
 from pale_ember.core.effect.stage import Anchor, Lamp, Prop, Sun
-from pale_ember.core.effect.strips import Beam
-from pale_ember.core.effect.surface import Dissolve, Light
-from pale_ember.core.effect.values import Range, Tints, between, curve, fixed
+from pale_ember.core.effect.strips import Beam, Ribbon
+from pale_ember.core.effect.surface import Dissolve, Light, Surface
+from pale_ember.core.effect.values import Range, Tints, between, curve, fixed, gradient
 from pale_ember.core.insight.checks import births
 from pale_ember.core.insight.checks.facts import Facts, GameFacts
 from pale_ember.core.insight.checks.rules import RULES, checked, left_alone, mended, name_of, with_left, without_left
 from pale_ember.core.simulate.timeline import Timeline
 
+WET = Stage(paving="setts", wet=0.5, sun=Sun(power=0.0, sky=0.05))
+GREY = gradient((0.0, (0.0, 0.0, 0.0)), (1.0, (1.0, 1.0, 1.0)))
 ONE, TWO = "00000000000000aa", "00000000000000bb"
 ALWAYS = curve((0, 1), (1, 1))
 
@@ -55,13 +57,19 @@ def lying():
     return dot
 
 
+def reddish():
+    dot = soft_dot()
+    dot[..., 1:3] = 0.1
+    return dot
+
+
 def sheet():
     return np.tile(soft_dot(), (4, 4, 1))
 
 
 PICTURES = {
     "library:soft dot": soft_dot(), "library:clouds": soft_dot(), "square.png": square(), "grey.png": grey_ground(),
-    "multiplied.png": multiplied(), "lying.png": lying(), "sheet.png": sheet(),
+    "multiplied.png": multiplied(), "lying.png": lying(), "red.png": reddish(), "sheet.png": sheet(),
     "recipe:large": np.kron(soft_dot(), np.ones((32, 32, 1), np.float32)),
 }  # fmt: skip
 OURS = tuple(Credit(file=name, author="A. Quay", licence="own work") for name in PICTURES)
@@ -164,6 +172,9 @@ FAULTS = {
     "burnt out": quay(steam(birth=birth(brightness=fixed(40.0), tint=Tints(first=(1.0, 0.3, 0.1), second=(1.0, 0.3, 0.1))))),
     "lost on the background": quay(steam(birth=birth(brightness=fixed(0.04)))),
     "files": quay(steam(look=Look(picture="lying.png")), credits=()),
+    "wet without light": quay(steam(look=Look(blend="alpha")), stage=WET),
+    "ramp over colours": quay(steam(look=Look(picture="red.png", surface=Surface(ramp=GREY)))),
+    "trail without length": quay(steam(look=Look(trail=True, ribbon=Ribbon(length=0.0)))),
 }
 """By rule an effect that has its fault and no other."""
 
@@ -230,6 +241,9 @@ NEARLY = {
     "burnt out": quay(steam(birth=birth(brightness=fixed(20.0), tint=Tints(first=(1.0, 0.3, 0.1), second=(1.0, 0.3, 0.1))))),
     "lost on the background": quay(steam(birth=birth(brightness=fixed(0.1)))),
     "files": quay(steam(look=Look(picture="lying.png"))),
+    "wet without light": quay(stage=WET),
+    "ramp over colours": quay(steam(look=Look(surface=Surface(ramp=GREY)))),
+    "trail without length": quay(steam(look=Look(trail=True, ribbon=Ribbon(length=0.05)))),
 }
 """By rule an effect that just has not its fault."""
 

@@ -76,7 +76,8 @@ def rich(**parts):
         "look": Look(columns=2, rows=2, picture="frames", play="by clock", fps=9.0, blend="premultiplied", streak=0.02,
                      facing="along motion",
                      surface=Surface(second="quarters", warp="quarters", shimmer=0.1, edge_glow=1.0, edge_floor=0.3),
-                     dissolve=Dissolve(picture="quarters", amount=0.3, burn=1.0), light=Light(lit=0.5, shadow=0.6, self_lit=0.4, gloss=1.0),
+                     dissolve=Dissolve(picture="quarters", amount=0.3, burn=1.0),
+                     light=Light(lit=0.5, shadow=0.6, self_lit=0.4, gloss=1.0),
                      shine=Halo(glow=1.0, threshold=0.2)),
     }  # fmt: skip
     return Layer(**(made | parts))

@@ -74,7 +74,7 @@ class Gestures(ByHand):
             hands.fill(self.piece("birth", "lifetime"), "*1.2")
             hands.fill(self.piece("birth", "size"), "*0.9")
         self.done(120)
-        self.assertEqual(len(self.effect.layers), 9)
+        self.assertEqual(len(self.effect.layers), 9, [layer.name for layer in self.effect.layers])
         late = [layer.outlet.bursts[0].first_at for layer in self.effect.layers if layer.outlet.bursts]
         self.assertEqual(late, [0.1] * 8)
 

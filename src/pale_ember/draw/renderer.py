@@ -173,9 +173,10 @@ class Renderer:
         self._finely = kind == PICTURE and shot.scale >= 1 and (solid or standing) and self._context.max_samples >= SAMPLES
         room = targets.fine if self._finely else targets
         lights = self._scenery.lights(frame, shot.stage, shot.background)
-        if kind == PICTURE and shot.background != "none" and shot.stage.mirrors and view.eye[1] > 0:
+        mirrors = kind == PICTURE and shot.background != "none" and shot.stage.mirrors and view.eye[1] > 0
+        if mirrors:
             self._mirror(frame, view, shot, lights, targets.mirror)
-        self._scenery.draw(frame, view, shot.stage, shot.background, lights, targets, room, solid=solid)
+        self._scenery.draw(frame, view, shot.stage, shot.background, lights, targets, room, solid=solid, mirrors=mirrors)
         if self._finely:
             self._resolve(targets)
         if shows >= 4:

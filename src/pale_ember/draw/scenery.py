@@ -107,10 +107,11 @@ class Scenery:
         )  # fmt: skip
 
     def draw(
-        self, frame: Frame, view: View, stage: Stage, background: str, lights: Lights, targets: Targets, room: Room, *, solid: bool
-    ) -> None:
+        self, frame: Frame, view: View, stage: Stage, background: str, lights: Lights, targets: Targets, room: Room, *, solid: bool,
+        mirrors: bool,
+    ) -> None:  # fmt: skip
         """Draws the stage into a room of the targets, or clears it for nothing behind. solid : whether anything will be tested against
-        the card's own depth."""
+        the card's own depth. mirrors : whether what the ground mirrors has been drawn."""
         setting = _setting(stage, background)
         if background == "none":
             room.scene.clear(0.0, 0.0, 0.0, 0.0, depth=1.0)
@@ -130,7 +131,7 @@ class Scenery:
         if standing:
             self._shade(poses, standing, view, time, lights, targets)
             room.scene.use()
-        self._backdrop(frame.time, view, stage, setting, lights, room, targets, solid, feet)
+        self._backdrop(frame.time, view, stage, setting, lights, room, targets, solid, feet, mirrors)
         if solid:
             self._context.depth_func = "<"
             if props:
@@ -164,7 +165,7 @@ class Scenery:
 
     def _backdrop(
         self, moment: float, view: View, stage: Stage, setting: _Setting, lights: Lights, room: Room, targets: Targets, solid: bool,
-        feet: tuple[np.ndarray, np.ndarray],
+        feet: tuple[np.ndarray, np.ndarray], mirrors: bool,
     ) -> None:  # fmt: skip
         corner = view.ray(0, 1, 1, 1)
         plate_aspect = 1.0
@@ -177,7 +178,7 @@ class Scenery:
         paving = PAVINGS.index(stage.paving)
         if stage.ground and 0 < paving < 4:
             self._paving(paving).use(2)
-        if stage.mirrors:
+        if mirrors:
             targets.mirror.light.use(3)
         targets.shadows[1][0].use(1)
         full = [np.zeros((MOST_STANDING, 4), np.float32) for _ in feet]
@@ -196,7 +197,7 @@ class Scenery:
                 "FIGURE": int(stage.figure),
                 "FOG": int(stage.fog > 0),
                 "PAVING": paving * int(stage.ground and below),
-                "WET": int(stage.mirrors and below and view.eye[1] > 0),
+                "WET": int(mirrors and below),
                 "CAST": int(len(feet[0]) > 0 and stage.ground and below),
             }
             drawer = self._screens.shader("scene", **defined)

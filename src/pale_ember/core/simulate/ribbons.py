@@ -216,7 +216,7 @@ def _branched(
             ahead = line[-1] - line[leaves]
             length = float(np.linalg.norm(ahead)) * beam.branch_length * (0.5 + 0.5 * chance[1])
             # As finely broken as the beam, and less far, for its length.
-            share = length / max(float(np.linalg.norm(line[-1] - line[0])), 1e-9)
+            share = length / max(float(np.linalg.norm(line[-1] - line[0])), length, 1e-9)
             count = 1 << max(math.ceil(math.log2(max((points - 1) * share, 1.0))), 2)
             # Aside by 20 to 60 degrees, any way round.
             way = ahead / max(float(np.linalg.norm(ahead)), 1e-12)

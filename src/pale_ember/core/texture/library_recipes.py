@@ -330,6 +330,7 @@ def _more() -> tuple[Card, ...]:
         _card("shield hit", "shield, hit, hexagon, force field, energy", "additive",
               Polygon(radius=0.92, rim=0.09, soft=0.04), Tile(across=7, upward=8, shift=0.5),
               Ring(inner=0.5, outer=0.12, uneven=0.0, lanes=(_over("radius", (0, 0.1), (1, 0.9)),), mix="mask"),
+              Dot(fall=_bell(0.6), mix="add", amount=0.14),
               Levels(lanes=(_over("most", (0, 1), (0.5, 0.8), (1, 0)),)), Rim(round=True), **sixteen),  # type: ignore[arg-type]
         _card("noise arc", "slash, swing, arc, torn, wind, blade", "additive",
               Crescent(thick=0.5, soft=0.6), Erode(by=0.25, soft=0.35, cells=9, octaves=5), Blur(way="round the middle", width=0.3),
@@ -425,7 +426,7 @@ def _gases() -> tuple[Card, ...]:
         _card("stack smoke", "smoke, chimney, plume, fire", "alpha", smoke, loop=True, **grid),  # type: ignore[arg-type]
         _card("oil smoke", "smoke, oil, black, thick, tyre, burning", "alpha",
               replace(smoke, source_size=0.22, smoke=18.0, dense=26.0, shade=2.0, curl=14.0, gusts=5.0, lift=3.4, clears=0.8,
-                      colour=(0.15, 0.14, 0.135), seed=12), loop=True, **grid),  # type: ignore[arg-type]
+                      colour=(0.4, 0.385, 0.37), seed=12), loop=True, **grid),  # type: ignore[arg-type]
         _card("thin curl", "smoke, incense, wisp, thin, cigarette, curl", "alpha",
               replace(smoke, source_size=0.05, smoke=44.0, push=0.9, curl=7.0, gusts=1.6, gust_size=0.4, lift=2.2, clears=0.9, dense=12.0,
                       shade=0.8, seed=15), loop=True, **grid),  # type: ignore[arg-type]

@@ -79,7 +79,9 @@ void main() {
 #if ALPHA == 0
 
     // Half a step of ordered unevenness, so that dark slopes do not band.
-    float grain = fract(52.9829189 * fract(dot(gl_FragCoord.xy, vec2(0.06711056, 0.00583715)))) - 0.5;
+    // The same whichever row comes first.
+    vec2 pixel = floor(p / vec2(dFdx(p.x), abs(dFdy(p.y))));
+    float grain = fract(52.9829189 * fract(dot(pixel, vec2(0.06711056, 0.00583715)))) - 0.5;
     shown += grain / 255.0;
 #endif
     colour = vec4(shown, cover);

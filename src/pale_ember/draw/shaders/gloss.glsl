@@ -12,7 +12,7 @@ float gloss(vec3 way, vec3 to_eye, vec3 normal, float rough) {
 }
 
 vec3 glossed(vec3 place, vec3 to_eye, vec3 normal, float rough) {
-    vec3 sum = sun_power * gloss(sun_way, to_eye, normal, max(rough, 0.12));
+    vec3 sum = sun_power * gloss(sun_way, to_eye, normal, max(rough, 0.16));
     for (int i = 0; i < lamp_count; i++) {
 #ifndef ALL_LAMPS
         if (lamp_place[i].w == 0.0) continue;

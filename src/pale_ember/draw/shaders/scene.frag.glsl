@@ -124,7 +124,7 @@ vec3 paved_light(vec3 place, float away, float blur) {
     normal = normalize(mix(normal, vec3(0.0, upside, 0.0), pool * 0.97));
     film = max(film, pool);
     // A steep edge is broken stone: it glints nowhere.
-    rough = min(rough + 0.6 * dot(lean, lean) * (1.0 - pool), 0.9);
+    rough = clamp(2.2 * length(normal.xz), rough, 0.9);
 #endif
     own *= ground_light(place, normal);
 #endif

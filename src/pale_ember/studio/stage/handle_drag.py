@@ -79,7 +79,8 @@ def shown_handles(desk: Desk, screen: Screen) -> list[tuple[Handle, Layer | Stag
 def handle_at(desk: Desk, screen: Screen, at: QPointF) -> HandleDrag | None:
     """The handle under a place of the stage, if there is one."""
     listed = shown_handles(desk, screen)
-    near = [(away, handle, root) for handle, root in listed if (away := handle.hit(screen, at)) is not None]
+    # Of two at one place the one that is drawn on top: a lamp before the glass around it.
+    near = [(away, handle, root) for handle, root in reversed(listed) if (away := handle.hit(screen, at)) is not None]
     if not near:
         return None
     _, handle, root = min(near, key=lambda each: each[0])

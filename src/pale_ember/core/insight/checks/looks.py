@@ -304,4 +304,26 @@ def no_vectors(known: Facts) -> Iterator[Finding]:
             yield Finding(layer.id, ("look", "vectors"), said, (setting("mix them", layer, ("look", "between"), "mixed"),))
 
 
-RULES = (pops, all_the_same, too_thin, layers_alike, wrong_order, dark_over_bright, light_without_a_use, dissolves_nothing, no_vectors)
+def trail_without_length(known: Facts) -> Iterator[Finding]:
+    """A trail that is drawn and cannot be seen."""
+    for layer in known.shown:
+        ribbon = layer.look.ribbon
+        if layer.look.trails and (ribbon.length <= 0 or ribbon.width <= 0):
+            name, plain = ("length", 0.3) if ribbon.length <= 0 else ("width", 0.5)
+            path = ("look", "ribbon", name)
+            mends = (setting(f"a {name} of {plain}", layer, path, plain), setting("no trail", layer, ("look", "trail"), False))
+            yield Finding(layer.id, path, f"its trail has no {name}, so that nothing of it is seen", mends)
+
+
+RULES = (
+    trail_without_length,
+    pops,
+    all_the_same,
+    too_thin,
+    layers_alike,
+    wrong_order,
+    dark_over_bright,
+    light_without_a_use,
+    dissolves_nothing,
+    no_vectors,
+)

@@ -134,6 +134,10 @@ def _haloed(cells: np.ndarray) -> bool:
     return outer < 0.45 * inner and abs(outer - multiplied) < 0.35 * multiplied
 
 
+_COLOURED = 0.3
+"""How far the channels of a picture are apart, on the mean, from which on it is no grey one."""
+
+
 def grid_cuts_frames(known: Facts) -> Iterator[Finding]:
     """A sheet whose grid is not that of its frames."""
     for layer in known.shown:
@@ -209,4 +213,21 @@ def _resized(known: Facts, name: str, wanted: int) -> tuple[Mend, ...]:
     return (Mend(f"paint it {wanted} pixels wide", lambda effect: with_value(effect, ("recipes", place, "size"), wanted)),)
 
 
-RULES = (blend_fights_picture, grid_cuts_frames, picture_size)
+def ramp_over_colours(known: Facts) -> Iterator[Finding]:
+    """A ramp over a picture that has colours of its own."""
+    for layer in known.shown:
+        surface = layer.look.surface
+        pixels = known.picture(layer.look.picture) if surface.ramp is not None and surface.channel == "all" else None
+        if pixels is None:
+            continue
+        seen = pixels[pixels[..., 3] > 0.2][:, :3]
+        peak = seen.max(axis=1) if len(seen) else np.zeros(0)
+        if not len(seen) or float(np.mean((peak - seen.min(axis=1)) / np.maximum(peak, 1e-3))) < _COLOURED:
+            continue
+        said = "its picture has colours of its own, of which the ramp takes only how bright the brightest is"
+        mends = (setting("its alpha alone", layer, ("look", "surface", "channel"), "alpha"),
+                 setting("no ramp", layer, ("look", "surface", "ramp"), None))  # fmt: skip
+        yield Finding(layer.id, ("look", "surface", "ramp"), said, mends, grave=False)
+
+
+RULES = (ramp_over_colours, blend_fights_picture, grid_cuts_frames, picture_size)

@@ -136,6 +136,18 @@ def lit_by_lamps_alone(known: Facts) -> Iterator[Finding]:
             yield Finding(layer.id, path, said, mends, grave=False)
 
 
+def wet_without_light(known: Facts) -> Iterator[Finding]:
+    """Wet ground in which nothing can be seen."""
+    stage = known.effect.stage
+    wet = stage.mirrors and stage.paving != "water"
+    if not wet or stage.sun.power + stage.sun.sky >= _DUSK or any(lamp.power > 0 for lamp in stage.lamps):
+        return
+    if any(layer.look.blend in ("additive", "premultiplied", "screen") for layer in known.shown):
+        return
+    mends = (setting("dry", None, ("stage", "wet"), 0.0), setting("a sun and a sky", None, ("stage", "sun"), Sun()))
+    yield Finding("", ("stage", "wet"), "the ground is wet, and nothing is bright enough to be seen in it", mends, grave=False)
+
+
 def beyond_every_target(known: Facts) -> Iterator[Finding]:
     """More lives at once than any target allows."""
     total = sum(known.peak(layer) for layer in known.shown)
@@ -190,4 +202,4 @@ def files(known: Facts) -> Iterator[Finding]:
             yield Finding(wearing.id if wearing is not None else "", path, said, (mend,), grave=False)
 
 
-RULES = (names, unknown_to_the_game, missed_in_the_game, lit_by_lamps_alone, beyond_every_target, files)
+RULES = (names, unknown_to_the_game, missed_in_the_game, lit_by_lamps_alone, wet_without_light, beyond_every_target, files)
