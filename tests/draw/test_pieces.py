@@ -1,11 +1,14 @@
 """The pieces a picture is put together from: lights, kinds of glow, textures, shaders, packing; and what begins well."""
 
 import dataclasses
+import os
 import unittest
 
 import numpy as np
 from msgspec.structs import replace
+from PIL import Image
 
+from pale_ember import ASSETS
 from pale_ember.core.effect.chapters import CHAPTERS, Life
 from pale_ember.core.effect.edit import fresh
 from pale_ember.core.effect.life import Lane
@@ -34,6 +37,7 @@ from pale_ember.draw.textures import Textures
 from pale_ember.formats.document import load
 from pale_ember.formats.shelf import Shelf
 from pale_ember.formats.starts import starts
+from pale_ember.studio.layers.start_cards import HEIGHT, WIDTH
 from tests.draw.drawn import FRONT, card
 from tests.examples import DEMO, Birth, Burst, Outlet, drip, effect, fixed
 
@@ -215,6 +219,21 @@ class Beams(unittest.TestCase):
 
 class Beginning(unittest.TestCase):
     """Every starting point draws well from its first second, and tells itself in plain words."""
+
+    def test_a_living_picture_ships_with_each(self):
+        keep = bool(os.environ.get("PALE_KEEP_GOLDEN"))
+        shelf = Shelf(None)
+        with offscreen(shelf.get, shelf.mesh) as renderer:
+            for k, (name, start) in enumerate(starts().items()):
+                path = ASSETS / "starts" / f"{name.replace(' ', '-')}.webp"
+                if not keep and k % 12:
+                    self.assertTrue(path.is_file(), name)
+                    continue
+                drawn = moving_picture(start.make(), renderer, WIDTH, HEIGHT).reshape(-1, WIDTH, 4)[..., :3]
+                if keep:
+                    Image.fromarray(np.ascontiguousarray(drawn)).save(path, quality=74, method=6)
+                with Image.open(path) as strip:
+                    self.assertLess(float(np.abs(np.asarray(strip.convert("RGB"), float) - drawn).mean()), 6.0, name)
 
     def test_each_is_seen_at_once_and_lacks_nothing(self):
         shelf = Shelf(None)

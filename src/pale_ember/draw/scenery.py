@@ -102,8 +102,8 @@ class Scenery:
     ) -> None:
         self._solids.draw(
             Poses(frame.effect), props, view, frame.time * frame.effect.tempo, lights, mirrored=mirrored, grounded=stage.ground,
-            stone=tuple(_PROP * part for part in setting.stone), haze_colour=setting.middle, wet=stage.wet if stage.mirrors else 0.0,
-            haze=HAZE if stage.ground and setting.kind == 0 else 0.0, fog=stage.fog, fog_tint=stage.fog_tint,
+            stone=tuple(_PROP * part for part in setting.stone), haze_colour=_far_colour(setting), wet=stage.wet if stage.mirrors else 0.0,
+            haze=HAZE if stage.ground and setting.kind in (0, 1) else 0.0, fog=stage.fog, fog_tint=stage.fog_tint,
         )  # fmt: skip
 
     def draw(
@@ -228,6 +228,12 @@ def _setting(stage: Stage, background: str) -> _Setting:
     if setting.kind == 1:
         setting = _Setting(stage.bottom, stage.top, setting.stone, setting.line, setting.ambient, 1)
     return setting
+
+
+def _far_colour(setting: _Setting) -> tuple[float, ...]:
+    """What far props fade into: the backdrop about half way up."""
+    low, high = np.array(setting.middle), np.array(setting.rim)
+    return tuple((0.45 * low + 0.55 * high if setting.kind == 1 else low).tolist())
 
 
 def _is_ground(prop: Prop) -> bool:

@@ -9,11 +9,12 @@ import math
 from collections.abc import Callable
 
 import numpy as np
+from PIL import Image
 from PyQt6.QtCore import QObject, QPoint, QRectF, QSize, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QContextMenuEvent, QHideEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from pale_ember import __version__
+from pale_ember import ASSETS, __version__
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.reading import plain
 from pale_ember.core.effect.starting_points import Start
@@ -24,7 +25,7 @@ from pale_ember.draw.previews import FRAMES, RATE, moving_picture
 from pale_ember.formats.disk import write_whole
 from pale_ember.formats.pictures import png_bytes
 from pale_ember.formats.shelf import Shelf
-from pale_ember.formats.starts import USES
+from pale_ember.formats.starts import USES, starts
 from pale_ember.machine import user_folders
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.kit import fitted_text, theme
@@ -34,7 +35,7 @@ from pale_ember.studio.kit.saved_items import OWN, drop_own, every_start
 from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.kit.tasks import Task
 
-_WIDTH, _HEIGHT = 132, 92
+WIDTH, HEIGHT = 132, 92
 """Pixels of a living picture."""
 _GAP, _ACROSS, _NAME = 8, 4, 20
 
@@ -76,7 +77,7 @@ class Previews(QObject):
         for name, start in missing.items():
             layers = start.make()
             key = _key(layers)
-            image = QImage(str(_folder() / f"{key}.png"))
+            image = shipped_strip(name) if start is starts().get(name) else QImage(str(_folder() / f"{key}.png"))
             if image.isNull():
                 left[name] = layers, key
             else:
@@ -86,14 +87,24 @@ class Previews(QObject):
         shelf = Shelf(None)
         with offscreen(shelf.get) as renderer:
             for done, (name, (layers, key)) in enumerate(left.items(), 1):
-                frames = moving_picture(layers, renderer, _WIDTH, _HEIGHT, functools.partial(progress, done))
+                frames = moving_picture(layers, renderer, WIDTH, HEIGHT, functools.partial(progress, done))
                 if frames is None:
                     return
-                strip = frames.reshape(FRAMES * _HEIGHT, _WIDTH, 4)
-                self.pictures[name] = QImage(strip.tobytes(), _WIDTH, FRAMES * _HEIGHT, 4 * _WIDTH, QImage.Format.Format_RGBA8888).copy()
+                strip = frames.reshape(FRAMES * HEIGHT, WIDTH, 4)
+                self.pictures[name] = QImage(strip.tobytes(), WIDTH, FRAMES * HEIGHT, 4 * WIDTH, QImage.Format.Format_RGBA8888).copy()
                 _keep(key, strip)
                 if not progress(done):
                     return
+
+
+def shipped_strip(name: str) -> QImage:
+    """The living picture that ships with a starting point, as a strip of frames; null where there is none."""
+    path = ASSETS / "starts" / f"{name.replace(' ', '-')}.webp"
+    if not path.is_file():
+        return QImage()
+    with Image.open(path) as strip:
+        pixels = strip.convert("RGBA")
+        return QImage(pixels.tobytes(), pixels.width, pixels.height, 4 * pixels.width, QImage.Format.Format_RGBA8888).copy()
 
 
 def _folder():
@@ -102,7 +113,7 @@ def _folder():
 
 def _key(layers: tuple[Layer, ...]) -> str:
     """A name for what these layers look like, in this version."""
-    told = json.dumps([__version__, _WIDTH, _HEIGHT, [plain(layer) for layer in layers]], sort_keys=True)
+    told = json.dumps([__version__, WIDTH, HEIGHT, [plain(layer) for layer in layers]], sort_keys=True)
     return hashlib.sha256(told.encode()).hexdigest()[:24]
 
 
@@ -144,12 +155,12 @@ class _Cards(QWidget):
     def show_starts(self, chosen: dict[str, Start]) -> None:
         self.starts, self.at = chosen, -1
         rows = max(math.ceil(len(chosen) / _ACROSS), 1)
-        self.setFixedHeight(rows * (_HEIGHT + _NAME + _GAP) + _GAP)
+        self.setFixedHeight(rows * (HEIGHT + _NAME + _GAP) + _GAP)
         self.update()
 
     def box(self, index: int) -> QRectF:
         row, column = divmod(index, _ACROSS)
-        return QRectF(_GAP + column * (_WIDTH + _GAP), _GAP + row * (_HEIGHT + _NAME + _GAP), _WIDTH, _HEIGHT)
+        return QRectF(_GAP + column * (WIDTH + _GAP), _GAP + row * (HEIGHT + _NAME + _GAP), WIDTH, HEIGHT)
 
     def _near(self, at: QPoint) -> int:
         return next((i for i in range(len(self.starts)) if self.box(i).adjusted(0, 0, 0, _NAME).contains(at.toPointF())), -1)
@@ -196,14 +207,14 @@ class _Cards(QWidget):
             painter.setBrush(theme.WELL)
             painter.drawRoundedRect(box, 5, 5)
             if strip is not None:
-                painter.drawImage(box, strip, QRectF(0, self._frame * _HEIGHT, _WIDTH, _HEIGHT))
+                painter.drawImage(box, strip, QRectF(0, self._frame * HEIGHT, WIDTH, HEIGHT))
             if i == self.at:
                 painter.setPen(QPen(theme.EMBER, 1.4))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.drawRoundedRect(box, 5, 5)
-            painter.setFont(fitted_text.fitting(name, _WIDTH - 4, theme.SMALL))
+            painter.setFont(fitted_text.fitting(name, WIDTH - 4, theme.SMALL))
             painter.setPen(theme.BONE if i == self.at else theme.ASH)
-            painter.drawText(QRectF(box.left(), box.bottom(), _WIDTH, _NAME), Qt.AlignmentFlag.AlignCenter, name)
+            painter.drawText(QRectF(box.left(), box.bottom(), WIDTH, _NAME), Qt.AlignmentFlag.AlignCenter, name)
 
 
 class StartCards(Panel):
@@ -215,7 +226,7 @@ class StartCards(Panel):
         super().__init__(parent)
         self.setAccessibleName("starting points")
         self.previews, self.every = previews, every_start()
-        self.setFixedSize(QSize(_ACROSS * (_WIDTH + _GAP) + _GAP + 24, 470))
+        self.setFixedSize(QSize(_ACROSS * (WIDTH + _GAP) + _GAP + 24, 470))
         self.words = QLineEdit()
         self.words.setPlaceholderText("search: fire, rain, glass, beam, glitter…")
         self.words.setAccessibleName("search starting points")
@@ -278,7 +289,7 @@ class StartCards(Panel):
             at = 0 if cards.at < 0 else cards.at + steps[Qt.Key(event.key())]
             cards.point(min(max(at, 0), len(cards.starts) - 1))
             box = cards.box(cards.at)
-            self.area.ensureVisible(round(box.center().x()), round(box.center().y()), 0, _HEIGHT)
+            self.area.ensureVisible(round(box.center().x()), round(box.center().y()), 0, HEIGHT)
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and cards.starts:
             self._take(cards.names[max(cards.at, 0)])
         else:
