@@ -30,6 +30,7 @@ from pale_ember.core.insight.effect_cost import TARGETS, Budget, cost_of, over_b
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.blocks import MipLevel, coded, error_of, packed
 from pale_ember.core.texture.formats import FORMATS
+from pale_ember.core.texture.library import multiplied
 from pale_ember.core.texture.light import channel_of, to_linear
 from pale_ember.core.texture.mips import bled, covered, fitted, halved, mip_chain
 from pale_ember.formats import disk
@@ -40,7 +41,7 @@ from pale_ember.formats.handover.meshes import glb_bytes
 from pale_ember.formats.handover.package import Cancelled, package_of
 from pale_ember.formats.handover.reading import read_package
 from pale_ember.formats.handover.runtime import PackageError, effect_of, handed, json_bytes, runtime_form, runtime_schema, slug
-from pale_ember.formats.handover.textures import PictureUse, TextureOptions, shrunk_size, size_advice, texture_files, unpacked
+from pale_ember.formats.handover.textures import PictureUse, TextureOptions, exr_bytes, shrunk_size, size_advice, texture_files, unpacked
 from pale_ember.formats.meshes import read_mesh
 from pale_ember.formats.pictures import library_picture, png_bytes
 from pale_ember.formats.shelf import Shelf
@@ -416,6 +417,26 @@ class Textures(InFolder):
         half = MipLevel(32, 32, data[148 + 64 * 64 : 148 + 64 * 64 + 32 * 32])
         second = Image.open(io.BytesIO(dds_bytes([half], "bc5")))
         self.assertLessEqual(abs(int(np.asarray(second.convert("RGB"))[9, 9, 0]) - 150), 1, "their mean, not that of light")
+
+    def test_light_leaves_as_its_look_reads_it(self):
+        straight = np.zeros((16, 16, 4), np.float32)
+        straight[4:12, 4:12] = (0.5, 0.4, 0.2, 0.5)
+        Image.fromarray(coded(straight)).save(self.folder / "own.png")
+        (self.folder / "own.exr").write_bytes(exr_bytes(straight + np.float32((1.0, 0, 0, 0)), premultiplied=True))
+        looks = [
+            Look(picture=name, blend=blend) for name in ("own.png", "own.exr", "library:fireball") for blend in ("premultiplied", "alpha")
+        ]
+        made = effect(*(drip(id=f"{i:016x}", name=f"layer {i}", look=look) for i, look in enumerate(looks)))
+        shelf = Shelf(self.folder)
+        package = package_of(made, shelf, TextureOptions("none"))
+        write_folder(self.folder / "pk", package.files)
+        game = Shelf(self.folder / "pk")
+        for look, own in zip(looks, package.effect.layers, strict=True):
+            name, ready = look.picture, look.blend == "premultiplied"
+            self.assertEqual(package.textures[own.look.picture]["alpha"], "premultiplied" if ready else "straight")
+            seen = multiplied(game.get(own.look.picture), own.look.picture if ready else "")
+            np.testing.assert_allclose(seen, multiplied(shelf.get(name), name if ready else ""), atol=0.006)
+        self.assertAlmostEqual(float(multiplied(shelf.get("own.exr"), "own.exr")[0, 0, 0]), 1.0, 3, "light without cover")
 
     def test_single_channels_share_a_picture_and_are_what_they_were(self):
         rng = np.random.default_rng(3)

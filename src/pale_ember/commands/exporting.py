@@ -154,7 +154,7 @@ def _packed_file(task: tuple[Path, Path, str]) -> tuple[Path, str, bool]:
     """Packs one picture, unless that was done since it changed; what came of it, and whether it went well."""
     from pale_ember.core.texture.blocks import best_format
     from pale_ember.formats.disk import write_whole
-    from pale_ember.formats.handover.textures import packed_texture
+    from pale_ember.formats.handover.textures import PictureUse, packed_texture
     from pale_ember.formats.pictures import PictureError, read_picture
 
     source, target, kind = task
@@ -163,7 +163,7 @@ def _packed_file(task: tuple[Path, Path, str]) -> tuple[Path, str, bool]:
             return source, "packed before", True
         pixels = read_picture(source)
         chosen: Format = best_format(pixels) if kind == "best" else kind  # type: ignore[assignment]
-        data, decibels = packed_texture(pixels, chosen, 0.0, {})
+        data, decibels = packed_texture(pixels, chosen, PictureUse(), {})
         target.parent.mkdir(parents=True, exist_ok=True)
         write_whole(target, data)
     except PictureError as error:

@@ -11,10 +11,8 @@ from dataclasses import dataclass
 import moderngl
 
 from pale_ember.core.effect.look import Look
-from pale_ember.core.effect.recipe.recipe import RECIPE
 from pale_ember.core.effect.stage import Stage
 from pale_ember.core.effect.values import Pair
-from pale_ember.core.texture.library import PREFIX
 from pale_ember.core.view import View
 from pale_ember.draw.lights import Lights
 from pale_ember.draw.shaders import Shader
@@ -144,13 +142,8 @@ def _run(scroll: Pair, time: float) -> tuple[float, float]:
 
 def _bind(shader: Shader, look: Look, textures: Textures, now: Pass) -> None:
     surface = look.surface
-    # Cards hold their light apart from their cover, whatever the blend.
     picture = textures.picture(
-        look.picture,
-        surface.channel,
-        invert=surface.invert,
-        ready=look.blend == "premultiplied" and not look.picture.startswith((PREFIX, RECIPE)),
-        darkens=look.blend == "multiply",
+        look.picture, surface.channel, invert=surface.invert, ready=look.blend == "premultiplied", darkens=look.blend == "multiply"
     )
     # A mesh's picture goes round it, but its top does not run into its foot unless it is meant to.
     picture.repeat_x = look.tiled or look.drawn_as == "mesh"

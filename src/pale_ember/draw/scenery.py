@@ -102,7 +102,8 @@ class Scenery:
     ) -> None:
         self._solids.draw(
             Poses(frame.effect), props, view, frame.time * frame.effect.tempo, lights, mirrored=mirrored, grounded=stage.ground,
-            stone=tuple(_PROP * part for part in setting.stone), haze_colour=_far_colour(setting), wet=stage.wet if stage.mirrors else 0.0,
+            stone=tuple(_PROP * part for part in setting.stone), haze_colour=_far_colour(setting),
+            wet=stage.wet if stage.mirrors else 0.0,
             haze=HAZE if stage.ground and setting.kind in (0, 1) else 0.0, fog=stage.fog, fog_tint=stage.fog_tint,
         )  # fmt: skip
 

@@ -10,6 +10,7 @@ import numpy as np
 from pale_ember.core.effect.look import Look
 from pale_ember.core.effect.recipe.recipe import RECIPE, Recipe
 from pale_ember.core.effect.values import Gradient
+from pale_ember.core.texture.library import multiplied
 from pale_ember.core.texture.light import channel_of, chosen
 from pale_ember.core.texture.outline import Outline, outline_of
 
@@ -54,7 +55,7 @@ class Textures:
     def picture(
         self, name: str, channel: str = "all", *, invert: bool = False, ready: bool = False, darkens: bool = False
     ) -> moderngl.Texture:
-        """Light multiplied by its cover; `ready` says that it already is. Where a picture without a cover `darkens`, what
+        """Light multiplied by its cover; `ready` says that files hold it so already. Where a picture without a cover `darkens`, what
         it takes from white is its cover, so that a tint leaves alone what it leaves alone."""
 
         def make(pixels: np.ndarray) -> np.ndarray:
@@ -62,9 +63,7 @@ class Textures:
             if darkens and rgba[..., 3].min() > _OPAQUE:
                 cover = 1.0 - np.clip(rgba[..., :3].min(axis=2, keepdims=True), 0.0, 1.0)
                 return np.concatenate([rgba[..., :3] - 1.0 + cover, cover], axis=2)
-            if not ready or channel != "all":
-                rgba[..., :3] *= rgba[..., 3:]
-            return rgba
+            return multiplied(rgba, name if ready and channel == "all" else "")
 
         return self._of((name, channel, invert, ready, darkens), name, make)
 

@@ -10,7 +10,7 @@ from PIL import Image
 from pale_ember.core.texture.blocks import best_format
 from pale_ember.core.texture.formats import Format
 from pale_ember.core.texture.light import to_coded
-from pale_ember.formats.handover.textures import exr_bytes, packed_texture
+from pale_ember.formats.handover.textures import PictureUse, exr_bytes, packed_texture
 from pale_ember.formats.pictures import PictureError
 
 ENDINGS = (".png", ".tga", ".webp", ".exr", ".dds")
@@ -29,7 +29,7 @@ def picture_bytes(pixels: np.ndarray, ending: str, kind: str = "best") -> bytes:
         return exr_bytes(pixels)
     if ending == ".dds":
         chosen: Format = best_format(pixels) if kind == "best" else kind  # type: ignore[assignment]
-        return packed_texture(pixels, chosen, 0.0, {})[0]
+        return packed_texture(pixels, chosen, PictureUse(), {})[0]
     if ending not in ENDINGS:
         raise PictureError(f'"{ending}": expected a picture\'s ending ({", ".join(ENDINGS)}); choose one of them')
     image, store = Image.fromarray(codes_of(pixels), "RGBA"), io.BytesIO()

@@ -16,7 +16,7 @@ import numpy as np
 from PIL import Image
 
 from pale_ember import ASSETS
-from pale_ember.core.texture.light import to_coded, to_linear
+from pale_ember.core.texture.light import NO_COVER, to_coded, to_linear
 from pale_ember.formats.files import MOST_ROOM, open_regular, room_told
 from pale_ember.formats.meshes import is_file
 
@@ -118,7 +118,7 @@ def _read_exr(path: Path) -> np.ndarray:
     if len(light) < 3:
         raise PictureError(f"{path.name}: expected channels R, G and B or Y, found {', '.join(channels)}; export them")
     alpha = channels.get("A", np.ones_like(first))
-    rgb = np.dstack(light) / np.where(alpha > 1e-6, alpha, 1.0)[..., None]
+    rgb = np.dstack(light) / np.where(alpha > NO_COVER, alpha, 1.0)[..., None]
     pixels = np.dstack([np.clip(np.nan_to_num(rgb, posinf=6e4), 0, 6e4), np.clip(np.nan_to_num(alpha), 0, 1)])
     return pixels.astype(np.float32)
 

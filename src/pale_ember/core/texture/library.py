@@ -4,7 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+
+from pale_ember.core.effect.recipe.recipe import RECIPE
 from pale_ember.core.texture.library_recipes import cards
+from pale_ember.core.texture.light import NO_COVER
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,6 +34,19 @@ LIT = ("stack smoke", "rolling puff", "steam jet", "dust cloud", "oil smoke", "t
 
 PREFIX = "library:"
 """A picture named with this prefix is a picture of the library; any other is a recipe, or a file beside the document."""
+
+
+def multiplied(pixels: np.ndarray, read_as: str = "") -> np.ndarray:
+    """(h, w, 4) linear light multiplied by its cover. read_as : the name of a picture that a look reads as premultiplied: files hold
+    it so already, while the library's pictures and recipes hold light and cover apart."""
+    if not read_as or read_as.startswith((PREFIX, RECIPE)):
+        cover = pixels[..., 3:]
+    elif read_as.lower().endswith(".exr"):
+        # Reading divided by the cover where there was any.
+        cover = np.where(pixels[..., 3:] > NO_COVER, pixels[..., 3:], 1.0)
+    else:
+        return pixels
+    return np.concatenate([pixels[..., :3] * cover, pixels[..., 3:]], axis=2)
 
 
 def is_card(name: str) -> bool:

@@ -6,6 +6,9 @@ import functools
 
 import numpy as np
 
+NO_COVER = 1e-6
+"""A cover up to this is none."""
+
 
 def luminance(colours: np.ndarray) -> np.ndarray:
     """How bright linear colours (..., 3 or more) are (ITU-R BT.709); of their shape without the last axis."""

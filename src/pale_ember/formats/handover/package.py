@@ -14,6 +14,7 @@ from msgspec.structs import replace
 from pale_ember import __version__
 from pale_ember.core.effect.edit import credit_of
 from pale_ember.core.effect.files import meshes_of, pictures_of
+from pale_ember.core.effect.look import Look
 from pale_ember.core.effect.model import Effect, Layer, Stage
 from pale_ember.core.effect.recipe.recipe import RECIPE, recipe_named
 from pale_ember.core.effect.renaming import with_names
@@ -23,7 +24,7 @@ from pale_ember.core.insight.effect_cost import EffectCost, cost_of
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.simulate.turbulence_field import eddies
 from pale_ember.core.texture.channels import ChannelGroup, laid_together
-from pale_ember.core.texture.library import PREFIX, is_card
+from pale_ember.core.texture.library import PREFIX, is_card, multiplied
 from pale_ember.core.texture.outline import outline_of
 from pale_ember.formats.disk import PACKAGE
 from pale_ember.formats.handover.meshes import glb_bytes
@@ -152,12 +153,12 @@ def _textures(
 ) -> dict[str, dict[str, Any]]:  # fmt: skip
     """Fills in the files of all pictures and their new names; gives what is known of each."""
     uses, textures, stems = uses_of(effect), dict[str, dict[str, Any]](), list[str]()
-    names = pictures_of(effect)
-    for i, name in enumerate(names):
+    names = _ways_read(effect)
+    for i, (name, premultiplied) in enumerate(names):
         plain = name.removeprefix(PREFIX).removeprefix(RECIPE).replace("#", " ")
         go(0.7 * i / max(len(names), 1), plain)
         stems.append(slug(plain.rsplit(".", 1)[0] if not name.startswith((PREFIX, RECIPE)) else plain, stems))
-        use = uses.get(name, PictureUse())
+        use = dataclasses.replace(uses.get(name, PictureUse()), premultiplied=premultiplied)
         if name in together:
             pixels, use = together[name].pixels(shelf.get), dataclasses.replace(use, numbers=True)
         else:
@@ -169,14 +170,36 @@ def _textures(
         height, width = pixels.shape[:2]
         advice += [] if wanted.shrinks else size_advice(plain, width, height, use)
         advice += format_advice(plain, pixels, wanted.kind)
+        pixels = multiplied(pixels, name) if premultiplied else pixels
         made, known = texture_files(stems[-1], pixels, source, use, wanted, kept)
         files |= made
         textures |= known
         first = next(iter(known))
         if name in together:
             known[first]["channels"] = together[name].told()
-        renamed |= {("picture", name): first, ("density", name): first}
+        renamed |= {("premultiplied", name): first} if premultiplied else {("picture", name): first, ("density", name): first}
     return textures
+
+
+def _ways_read(effect: Effect) -> list[tuple[str, bool]]:
+    """Every picture, and whether it is read as light that is premultiplied; one that is read in both ways comes twice."""
+    ready, rest = list[str](), list[Layer]()
+    for layer in effect.layers:
+        look = layer.look
+        if _is_ready(look):
+            ready.append(look.picture)
+            look = replace(look, picture="")
+        if look.trails and look.ribbon.blend == "premultiplied":
+            ready.append(look.ribbon.picture)
+            look = replace(look, ribbon=replace(look.ribbon, picture=""))
+        rest.append(replace(layer, look=look))
+    straight = pictures_of(replace(effect, layers=tuple(rest)))
+    return [(name, way) for name in pictures_of(effect) for way in (False, True) if name in (ready if way else straight)]
+
+
+def _is_ready(look: Look) -> bool:
+    """Whether a look reads its picture as premultiplied light."""
+    return look.blend == "premultiplied" and look.surface.channel == "all"
 
 
 def _meshes(
@@ -201,7 +224,8 @@ def _without_unused(effect: Effect, renamed: dict[tuple[str, str], str]) -> Effe
     used = {*pictures_of(effect), *meshes_of(effect)}
     layers = []
     for layer in effect.layers:
-        look = replace(layer.look, picture=renamed.get(("picture", layer.look.picture), ""))
+        look = layer.look
+        look = replace(look, picture=renamed.get(("premultiplied" if _is_ready(look) else "picture", look.picture), ""))
         if look.vectors not in used or look.between != "along vectors":
             look = replace(look, vectors="")
         if look.light.six not in used or look.light.lit <= 0 or look.drawn_as != "sprite":
@@ -210,6 +234,8 @@ def _without_unused(effect: Effect, renamed: dict[tuple[str, str], str]) -> Effe
             look = replace(look, light=replace(look.light, normals=""))
         if not look.trails:
             look = replace(look, ribbon=replace(look.ribbon, picture=""))
+        elif look.ribbon.blend == "premultiplied":
+            look = replace(look, ribbon=replace(look.ribbon, picture=renamed["premultiplied", look.ribbon.picture]))
         outlet = layer.outlet
         if outlet.shape != "mesh":
             outlet = replace(outlet, mesh="", density="")

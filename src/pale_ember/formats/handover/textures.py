@@ -18,7 +18,7 @@ from pale_ember.core.texture.advice import PIXELS_PER_METRE
 from pale_ember.core.texture.blocks import best_format, coded, error_of, packed
 from pale_ember.core.texture.formats import FORMATS, Format
 from pale_ember.core.texture.light import to_linear
-from pale_ember.core.texture.mips import bled, fitted, mip_chain
+from pale_ember.core.texture.mips import bled, mip_chain
 from pale_ember.formats.dds import dds_bytes, memory_of
 from pale_ember.formats.files import read_regular
 from pale_ember.formats.pictures import png_bytes
@@ -49,13 +49,15 @@ class TextureOptions:
 @dataclass(frozen=True, slots=True)
 class PictureUse:
     """For what a picture is used. metres : the widest a frame of it is drawn; without end where that is not known. columns, rows : of
-    its sheet. cut : where a look cuts its cover hard, else 0. numbers : whether its codes are numbers, not light."""
+    its sheet. cut : where a look cuts its cover hard, else 0. numbers : whether its codes are numbers, not light. premultiplied :
+    whether its light is multiplied by its cover."""
 
     metres: float = math.inf
     columns: int = 1
     rows: int = 1
     cut: float = 0.0
     numbers: bool = False
+    premultiplied: bool = False
 
 
 def uses_of(effect: Effect) -> dict[str, PictureUse]:
@@ -124,16 +126,14 @@ def texture_files(
 ) -> tuple[dict[str, bytes], dict[str, Any]]:
     """The files of one picture, and what is known of it.
 
-    stem : its name in the package, without ending. pixels : (h, w, 4) float32, linear, straight. source : the artist's own
+    stem : its name in the package, without ending. pixels : (h, w, 4) float32, linear, as the use wants it. source : the artist's own
     file, taken as it is where it can be.
     """
     height, width = pixels.shape[:2]
     smaller = wanted.shrinks and shrunk_size(width, height, use) != (width, height)
     if smaller:
         width, height = shrunk_size(width, height, use)
-        pixels = (
-            next(level for level in _numbers_chain(pixels) if level.shape[1] == width) if use.numbers else fitted(pixels, width, height)
-        )
+        pixels = next(level for level in _chain(pixels, use) if level.shape[1] == width)
     bright = float(pixels[..., :3].max(initial=0.0)) > 1.0 + 1e-3
     files: dict[str, bytes] = {}
     if source is not None and not smaller and source.suffix.lower() in (".png", ".exr"):
@@ -141,19 +141,19 @@ def texture_files(
         files[first] = read_regular(source)
     elif bright:
         first = _ending(stem, ".exr")
-        files[first] = exr_bytes(pixels)
+        files[first] = exr_bytes(pixels, use.premultiplied)
     else:
         first = _ending(stem, ".png")
         files[first] = png_bytes(coded(pixels))
     colour = "numbers" if use.numbers else "linear" if bright else "sRGB"
     known: dict[str, Any] = {
         "width": width, "height": height, "columns": use.columns, "rows": use.rows, "colour": colour,
-        "alpha": "straight", "memory": width * height * (8 if bright else 4) * 4 // 3,
+        "alpha": "premultiplied" if use.premultiplied else "straight", "memory": width * height * (8 if bright else 4) * 4 // 3,
     }  # fmt: skip
     if wanted.kind != "none":
         kind: Format = best_format(pixels) if wanted.kind == "best" else wanted.kind  # type: ignore[assignment]
         kind = _for_numbers(pixels) if use.numbers else kind
-        data, decibels = packed_texture(pixels, kind, use.cut, kept, numbers=use.numbers)
+        data, decibels = packed_texture(pixels, kind, use, kept)
         name = _ending(stem, ".dds")
         files[name] = data
         known |= {"packed": name, "format": kind, "memory": memory_of(width, height, kind), "psnr": decibels}
@@ -164,17 +164,15 @@ def _ending(stem: str, ending: str) -> str:
     return f"textures/{stem}{ending}"
 
 
-def packed_texture(pixels: np.ndarray, kind: Format, cut: float, kept: Kept, *, numbers: bool = False) -> tuple[bytes, float | None]:
+def packed_texture(pixels: np.ndarray, kind: Format, use: PictureUse, kept: Kept) -> tuple[bytes, float | None]:
     """A DDS of a picture with all its sizes, and how near its largest is to the picture, in dB; taken from what was kept, if
-    it was. pixels : (h, w, 4) float32, linear, straight. numbers : whether its codes are what is meant, so that they are
-    averaged in smaller sizes."""
-    told = hashlib.sha256(b"/".join((_VERSION, kind.encode(), f"{cut:g}{pixels.shape}{numbers}".encode())))
+    it was. pixels : (h, w, 4) float32, linear, as the use wants it."""
+    told = hashlib.sha256(b"/".join((_VERSION, kind.encode(), f"{use.cut:g}{pixels.shape}{use.numbers}{use.premultiplied}".encode())))
     told.update(np.ascontiguousarray(pixels).tobytes())
     key = told.hexdigest()
-    data, spread = kept.get(key), pixels if numbers else bled(pixels)
+    data, spread = kept.get(key), pixels if use.numbers or use.premultiplied else bled(pixels)
     if data is None:
-        chain = _numbers_chain(pixels) if numbers else mip_chain(spread, cut)
-        data = dds_bytes([packed(level, kind) for level in chain], kind)
+        data = dds_bytes([packed(level, kind) for level in _chain(spread, use)], kind)
         kept[key] = data
     return data, quality_of(data, spread, kind)
 
@@ -184,16 +182,21 @@ def _for_numbers(pixels: np.ndarray) -> Format:
     return "bc7" if pixels[..., 2].any() or float(pixels[..., 3].min(initial=1.0)) < 1.0 else "bc5"
 
 
-def _numbers_chain(pixels: np.ndarray) -> list[np.ndarray]:
-    """All sizes of a picture (h, w, 4) linear whose codes are numbers, its cover one of them."""
-    codes = coded(pixels).astype(np.float32) / 255
-    solid = np.ones_like(codes[..., :1])
-    three = mip_chain(np.concatenate([codes[..., :3], solid], axis=2))
-    fourth = mip_chain(np.concatenate([codes[..., 3:], codes[..., 3:], codes[..., 3:], solid], axis=2))
-    return [
-        np.concatenate([to_linear(level[..., :3]), alone[..., :1]], axis=2).astype(np.float32)
-        for level, alone in zip(three, fourth, strict=True)
-    ]
+def _chain(pixels: np.ndarray, use: PictureUse) -> list[np.ndarray]:
+    """All sizes of a picture (h, w, 4) linear: where its codes are numbers these are averaged, premultiplied light is for itself,
+    straight light is weighed by its cover."""
+    if use.numbers:
+        chain = _apart(coded(pixels).astype(np.float32) / 255)
+        return [np.concatenate([to_linear(level[..., :3]), level[..., 3:]], axis=2).astype(np.float32) for level in chain]
+    return _apart(pixels) if use.premultiplied else mip_chain(pixels, use.cut)
+
+
+def _apart(channels: np.ndarray) -> list[np.ndarray]:
+    """All sizes of (h, w, 4) channels that have nothing to do with each other."""
+    solid = np.ones_like(channels[..., :1])
+    three = mip_chain(np.concatenate([channels[..., :3], solid], axis=2))
+    fourth = mip_chain(np.concatenate([channels[..., [3, 3, 3]], solid], axis=2))
+    return [np.concatenate([level[..., :3], alone[..., :1]], axis=2) for level, alone in zip(three, fourth, strict=True)]
 
 
 ALIKE = 99.0
@@ -224,13 +227,13 @@ def _plainly(data: bytes) -> bytes:
     return data[:128] + {72: 71, 78: 77, 99: 98}.get(code, code).to_bytes(4, "little") + data[132:]
 
 
-def exr_bytes(pixels: np.ndarray) -> bytes:
-    """An OpenEXR of linear straight pixels (h, w, 4) float32: half floats, light multiplied by its cover."""
+def exr_bytes(pixels: np.ndarray, premultiplied: bool = False) -> bytes:
+    """An OpenEXR of linear pixels (h, w, 4) float32: half floats, light multiplied by its cover."""
     import tempfile
 
     import OpenEXR
 
-    light = (pixels[..., :3] * pixels[..., 3:]).astype(np.float16)
+    light = (pixels[..., :3] * (1.0 if premultiplied else pixels[..., 3:])).astype(np.float16)
     channels = {name: np.ascontiguousarray(light[..., i]) for i, name in enumerate("RGB")}
     channels["A"] = np.ascontiguousarray(pixels[..., 3].astype(np.float16))
     header = {"compression": OpenEXR.ZIP_COMPRESSION, "type": OpenEXR.scanlineimage}
