@@ -75,7 +75,7 @@ def _sprites() -> Row:
         texture = renderer._textures.picture("library:soft dot")
 
         def ours() -> None:
-            renderer._pack(frame, view)
+            renderer._pack(frame, view, now.lights)
             renderer._draw_layers(shot, now, targets)
             wait()
 

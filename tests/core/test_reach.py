@@ -168,4 +168,4 @@ class Checks(unittest.TestCase):
         self.assertEqual(reason("play", columns=2), "")
         shimmer = fields_of(Surface)["shimmer"].field
         self.assertIsNone(why_idle(shimmer, drip()))
-        self.assertIn("shift what lies behind", why_idle(shimmer, drip(look=Look(drawn_as="mesh"))).reason)
+        self.assertIn("shift what lies behind", why_idle(shimmer, drip(look=Look(drawn_as="beam"))).reason)

@@ -23,7 +23,9 @@ NIGHT = Stage(sun=Sun(power=0.0, sky=0.0), ground=False)
 TINT = np.array([0.4, 0.2, 0.1])
 
 
-class Matter(Drawn):
+class Lit(Drawn):
+    """What is drawn, as light."""
+
     def light(self, made, camera=FRONT, width=128, height=128, background="none", at=1.0):
         """(height, width, 3) linear light before the tone, first row on top."""
         frame, view = Timeline(made).frame(at), view_of(camera, width, height)
@@ -33,6 +35,8 @@ class Matter(Drawn):
         read = np.frombuffer(targets.layers.read(components=4, dtype="f2"), np.float16)
         return read.reshape(targets.size[1], targets.size[0], 4)[::-1, :, :3].astype(float)
 
+
+class Matter(Lit):
     def test_a_ball_fades_to_its_edge_by_the_formula(self):
         layer = card({"picture": "full", "surface": Surface(edge_fade=2.0, edge_fade_floor=0.2)}, size=2.0)
         seen = self.light(effect(layer, stage=NIGHT))[64]

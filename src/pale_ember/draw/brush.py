@@ -78,9 +78,14 @@ def traits(look: Look, now: Pass) -> dict[str, int]:
         "WORN": int(bool(look.dissolve.picture)),
         "RIM": int(surface.edge_glow > 0),
         "FADES": int(surface.edge_fade > 0),
+        "MEETS": int(surface.meet_glow > 0 and look.blend != "cut-out"),
+        "SMEARED": int(look.blur > 0 and look.drawn_as == "sprite"),
+        "DRAPED": int(look.drapes),
+        "BUMPY": int(look.solid.bumps > 0 and look.drawn_as == "mesh"),
+        "SHADED": int(look.light.shade > 0 and look.light.lit > 0 and plain and look.drawn_as in ("sprite", "mesh")),
         "RAMP": int(surface.ramp is not None),
         "GLOSS": int(look.light.gloss > 0 and plain and look.drawn_as in ("sprite", "mesh")),
-        "LEANS": int(look.light.gloss > 0 and plain and look.drawn_as == "sprite" and bool(look.light.normals)),
+        "LEANS": int(look.light.gloss > 0 and (plain or now.kind == HAZE) and look.drawn_as == "sprite" and bool(look.light.normals)),
         "LIT": int(look.light.lit > 0 and plain),
         "SIX": int(look.light.lit > 0 and plain and look.drawn_as == "sprite" and bool(look.light.six)),
         "SELF": int(look.light.self_lit > 0 and look.drawn_as in ("sprite", "mesh")),
@@ -92,7 +97,7 @@ def traits(look: Look, now: Pass) -> dict[str, int]:
     told["LOOPED"] = int(look.play == "by clock")
     told["VECTORS"] = int(bool(follows and look.between == "along vectors" and look.vectors))
     told["FLOWS"] = int(bool(follows and look.between != "cut"))
-    rich = ("WARPED", "WORN", "RIM", "TILED", "SECOND", "SELF", "RAMP")
+    rich = ("WARPED", "WORN", "RIM", "TILED", "SECOND", "SELF", "RAMP", "SHADED")
     told["RICH"] = int(any(told[name] for name in rich) or now.kind == HAZE)
     return told
 
@@ -102,7 +107,9 @@ def use(context: moderngl.Context, shader: Shader, look: Look, textures: Texture
     surface, wear, time = look.surface, look.dissolve, now.time
     shader.put(
         **now.eyes,
-
+        lens=(now.view.half_height * now.view.aspect, now.view.half_height), drape=look.drape, blur=look.blur,
+        meet_glow=surface.meet_glow, meet_rate=1.0 / max(surface.meet_width, 1e-4), bumps=look.solid.bumps,
+        bump_size=max(look.solid.bump_size, 1e-3), bump_run=look.solid.bump_speed * time,
         depth_scale=now.depth_scale, near_rate=1.0 / max(look.fade_near, 1e-4),
         soft_rate=1.0 / max(look.soft, 1e-4), strength=now.strength, cut=look.cut,
         second_tiling=surface.second_tile, warp_tiling=surface.warp_tile, wear_tiling=wear.tile,

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from pale_ember.core.effect.stage import Stage
 from pale_ember.core.simulate.frame import Frame, LayerFrame
+from pale_ember.core.simulate.shade import reaching
 from pale_ember.draw.shaders import Shader
 
 MOST_LAMPS = 8
@@ -58,6 +60,22 @@ def lights_of(frame: Frame, stage: Stage, ambient: float) -> Lights:
         way, np.array(sun.tint) * sun.power, np.full(3, ambient) * sun.sky,
         tuple((place, power) for place, power, _ in lamps), tuple(bare for *_, bare in lamps),
     )  # fmt: skip
+
+
+def shade_of(layers: Sequence[LayerFrame], lights: Lights) -> dict[tuple[str, int], np.ndarray]:
+    """For each layer that shades itself, what comes to its particles of the light of sun, sky and strongest lamp, (n, 3) float32: all
+    such layers together are one cloud."""
+    some = [layer for layer in layers if layer.layer.look.light.shade > 0 and layer.layer.look.light.lit > 0 and layer.count]
+    some = [layer for layer in some if layer.layer.look.drawn_as in ("sprite", "mesh")]
+    if not some:
+        return {}
+    place = np.concatenate([layer.position for layer in some])
+    thick = [layer.layer.look.light.shade * layer.colour[:, 3] * layer.size[:, 0] * layer.size[:, 1] for layer in some]
+    wide = np.concatenate([layer.size[:, :2].mean(axis=1) for layer in some])
+    lamp = lights.lamps[0][0] if lights.lamps else np.zeros(3)
+    shares = reaching(place, np.concatenate(thick), wide, lights.sun_way, lamp)
+    ends = np.cumsum([layer.count for layer in some])
+    return {layer.key: part for layer, part in zip(some, np.split(shares, ends[:-1]), strict=True)}
 
 
 def cast_light(layer: LayerFrame) -> list[tuple[np.ndarray, np.ndarray]]:

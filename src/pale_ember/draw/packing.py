@@ -9,15 +9,16 @@ from pale_ember.core.simulate.orientation import share_of
 from pale_ember.core.view import View
 
 PARTS = ((3, "place"), (3, "extent"), (1, "angle"), (4, "tint"), (1, "frame"), (3, "motion"), (1, "lengthens"))
-RICH = (*PARTS, (4, "wearing"), (4, "running"), (3, "own_light"), (1, "cools"))
+RICH = (*PARTS, (4, "wearing"), (4, "running"), (3, "own_light"), (1, "cools"), (3, "shares"))
 """What a particle is told as, in floats; the richer form for surfaces that need more than a picture."""
 
 BRIGHTEST = 2000.0
 """Brighter than this nothing looks any brighter, and thirty over each other would leave the range of half floats."""
 
 
-def packed(layer: LayerFrame, view: View, time: float = 0.0, *, rich: bool = True) -> np.ndarray:
-    """(n, 16 or 28) float32, the instances of a layer in the order they are drawn. time : s, for what runs by itself."""
+def packed(layer: LayerFrame, view: View, time: float = 0.0, *, rich: bool = True, shares: np.ndarray | None = None) -> np.ndarray:
+    """(n, 16 or 31) float32, the instances of a layer in the order they are drawn. time : s, for what runs by itself. shares : (n, 3)
+    of the light of sun, sky and strongest lamp that comes to each; None for all of it."""
     look, driven = layer.layer.look, layer.driven
     rows = np.empty((layer.count, sum(count for count, _ in (RICH if rich else PARTS))), np.float32)
     rows[:, 0:3] = layer.position
@@ -38,6 +39,7 @@ def packed(layer: LayerFrame, view: View, time: float = 0.0, *, rich: bool = Tru
         rows[:, 23] = own
         rows[:, 24:27] = own_light(layer)
         rows[:, 27] = surface.ramp_cools * layer.age
+        rows[:, 28:31] = 1.0 if shares is None else shares
     order = drawing_order(layer, view)
     return rows if order is None else rows[order]
 

@@ -24,7 +24,7 @@ from pale_ember.core.simulate.timeline import built_in
 from pale_ember.core.view import View, mirrored
 from pale_ember.draw.brush import GLOWING, HAZE, OPACITY, PAINTED, PICTURE, SHOWN, Pass, hard
 from pale_ember.draw.glow import Glow, alike, glows
-from pale_ember.draw.lights import Lights
+from pale_ember.draw.lights import Lights, shade_of
 from pale_ember.draw.packing import packed
 from pale_ember.draw.scenery import Scenery
 from pale_ember.draw.screens import Screens
@@ -166,13 +166,13 @@ class Renderer:
         self._context.disable(moderngl.DEPTH_TEST | moderngl.CULL_FACE | moderngl.BLEND)
         self._textures.begin(frame.effect.recipes)
         kind, shows = SHOWS[shot.shows]
-        self._pack(frame, view)
+        lights = self._scenery.lights(frame, shot.stage, shot.background)
+        self._pack(frame, view, lights)
         solid = any(hard(layer.layer.look) and layer.count for layer in frame.layers)
         standing = shot.background != "none" and any(prop.shown for prop in shot.stage.props)
         # While the picture is drawn smaller than it is shown, for speed, edges are as they come.
         self._finely = kind == PICTURE and shot.scale >= 1 and (solid or standing) and self._context.max_samples >= SAMPLES
         room = targets.fine if self._finely else targets
-        lights = self._scenery.lights(frame, shot.stage, shot.background)
         mirrors = kind == PICTURE and shot.background != "none" and shot.stage.mirrors and view.eye[1] > 0
         if mirrors:
             self._mirror(frame, view, shot, lights, targets.mirror)
@@ -183,10 +183,11 @@ class Renderer:
             targets.layers.clear(0.0, 0.0, 0.0, 0.0)
         return Pass(view, frame.time, shot.stage, lights, targets.depth, targets.size[1], kind)
 
-    def _pack(self, frame: Frame, view: View) -> None:
+    def _pack(self, frame: Frame, view: View, lights: Lights) -> None:
         """Takes a Frame's layers as they are seen from a view."""
         self._seen = [layer.seen_from(view.eye) for layer in frame.layers if layer.count or layer.strips is not None]
-        self._packs = {layer.key: _packed(layer, view, frame.time) for layer in self._seen}
+        shares = shade_of(self._seen, lights)
+        self._packs = {layer.key: _packed(layer, view, frame.time, shares.get(layer.key)) for layer in self._seen}
 
     def _mirror(self, frame: Frame, view: View, shot: Shot, lights: Lights, room: MirrorRoom) -> None:
         """Draws what the ground will show: props and layers, upside down and smaller, and ever softer."""
@@ -202,7 +203,7 @@ class Renderer:
         for layer in self._seen:
             if layer in solids:
                 self._draw_trail_of_solid(layer, shot, now, room)
-            else:
+            elif not layer.layer.look.drapes:  # the ground shows nothing of what lies on it
                 self._draw_layer(layer, self._packs[layer.key], self._of(layer, shot, now))
             self._wait()
         self._context.disable(moderngl.BLEND)
@@ -249,7 +250,7 @@ class Renderer:
             if layer in solids:
                 self._draw_trail_of_solid(layer, shot, now, targets)
                 continue
-            if layer.layer.look.surface.shimmer > 0 and layer.layer.look.drawn_as == "sprite" and now.kind == PICTURE:
+            if layer.layer.look.surface.shimmer > 0 and layer.layer.look.drawn_as in ("sprite", "mesh") and now.kind == PICTURE:
                 self._context.copy_framebuffer(targets.copy[1], targets.layers)
                 targets.layers.use()
                 haze = replace(self._of(layer, shot, now), kind=HAZE, behind=targets.copy[0])
@@ -393,7 +394,7 @@ class Renderer:
             part.release()
 
 
-def _packed(layer: LayerFrame, view: View, time: float) -> np.ndarray:
+def _packed(layer: LayerFrame, view: View, time: float, shares: np.ndarray | None) -> np.ndarray:
     """A layer's particles for the graphics card, as richly as its surface asks for. (n, floats) float32."""
     look = layer.layer.look
     if look.drawn_as in ("ribbon", "beam"):
@@ -401,6 +402,6 @@ def _packed(layer: LayerFrame, view: View, time: float) -> np.ndarray:
     surface = look.surface
     rich = (
         look.drawn_as == "mesh" or look.tiled or surface.second or surface.warp or look.dissolve.picture
-        or surface.edge_glow > 0 or surface.ramp is not None or surface.shimmer > 0 or look.light.self_lit > 0
+        or surface.edge_glow > 0 or surface.ramp is not None or surface.shimmer > 0 or look.light.self_lit > 0 or shares is not None
     )  # fmt: skip
-    return packed(layer, view, time, rich=bool(rich))
+    return packed(layer, view, time, rich=bool(rich), shares=shares)

@@ -23,11 +23,18 @@ _RIBBON = Need(
     "There are no ribbons: choose them, or a trail.",
 )
 _BEAM = chosen("look", "drawn_as", ("beam",), "The particles are not drawn as beams.")
+_LIES = chosen("look", "facing", ("flat", "free", "across motion"), "Only what lies or is turned freely is laid on things.")
+_SEEN_THROUGH = Need(("look", "blend"), lambda layer: layer.look.blend != "cut-out", "What is cut out is solid itself.")
 _ALONG = chosen("look", "facing", ("along motion",), "Only sprites along their motion lengthen with it.")
 _SHEET = Need(("look", "columns"), lambda layer: layer.look.columns * layer.look.rows > 1, "The picture is a single frame.")
 _CLOCK = chosen("look", "play", ("by clock", "flicker"), "Only playing by clock or flickering has a speed.")
-_STILL = Need(("look", "surface", "tile"), lambda layer: not layer.look.fills, "A picture that runs over its card fills all of it.")
+_STILL = Need(
+    ("look", "surface", "tile"),
+    lambda layer: not layer.look.fills,
+    "A picture that runs, is warped, blurred or draped fills all of its card.",
+)
 _MESH = chosen("look", "drawn_as", ("mesh",), "The particles are not drawn as meshes.")
+_BUMPY = Need(("look", "solid", "bumps"), lambda layer: layer.look.solid.bumps > 0, "It has no bumps.")
 _VECTORS = chosen("look", "between", ("along vectors",), "The frames do not follow motion vectors.")
 
 
@@ -57,6 +64,21 @@ class Solid(Part, frozen=True):
             options=("Both sides of every face.", "Only what faces the camera.", "Only what faces away: a shell behind."),
         ),
     ] = "both"
+    bumps: Annotated[
+        float,
+        Field("bumps", "How far noise pushes its surface in and out, as a share of its size: fire balls, water, molten stone.", unit="×",
+              soft=(0, 0.5), least=0, most=10, words=("displacement", "noise", "vertex offset", "wobble", "deform")),
+    ] = 0.0  # fmt: skip
+    bump_size: Annotated[
+        float,
+        Field("bump size", "How large the bumps are, as a share of its size.", unit="×", soft=(0.05, 1), least=0.01, most=100,
+              words=("frequency", "scale"), needs=(_BUMPY,)),
+    ] = 0.4  # fmt: skip
+    bump_speed: Annotated[
+        float,
+        Field("bump speed", "How fast the bumps run over it, in bumps.", unit="/s", soft=(-4, 4), least=-1e3, most=1e3,
+              words=("scroll", "boil"), needs=(_BUMPY,)),
+    ] = 1.0  # fmt: skip
     tumbles: Annotated[
         bool,
         Field(
@@ -229,6 +251,19 @@ class Look(Part, frozen=True):
             needs=(_SPRITE, _ALONG),
         ),
     ] = fixed(0.0)
+    blur: Annotated[
+        float,
+        Field("motion blur", "How long a shutter stays open: each card is smeared along its motion across the screen, and as much "
+              "fainter.",
+              unit="s", soft=(0, 0.1), least=0, most=10, words=("shutter", "exposure", "smear"), needs=(_SPRITE,),
+              group="more: how it stands"),
+    ] = 0.0  # fmt: skip
+    drape: Annotated[
+        float,
+        Field("drape", "How far up and down from its card it is laid on whatever is there: cracks, scorches and wet marks lie on steps, "
+              "props and slopes. 0 leaves it flat.", unit="m", soft=(0, 1), least=0, most=100,
+              words=("decal", "projected", "mark", "wraps"), needs=(_SPRITE, _LIES, _SEEN_THROUGH), group="more: how it stands"),
+    ] = 0.0  # fmt: skip
     soft: Annotated[
         float,
         Field(
@@ -306,6 +341,12 @@ class Look(Part, frozen=True):
         return self.trail and self.drawn_as in ("sprite", "mesh")
 
     @property
+    def drapes(self) -> bool:
+        """Whether each card is laid on what is there, rather than drawn where it is."""
+        lies = self.facing in ("flat", "free", "across motion") and self.blend != "cut-out"
+        return self.drape > 0 and self.drawn_as == "sprite" and lies
+
+    @property
     def tiled(self) -> bool:
         """Whether the picture runs over its card instead of lying on it once."""
         surface = self.surface
@@ -314,5 +355,5 @@ class Look(Part, frozen=True):
 
     @property
     def fills(self) -> bool:
-        """Whether its picture runs or is warped, so that no part of the card is known to be empty."""
-        return self.tiled or bool(self.surface.warp)
+        """Whether its picture runs, is warped, smeared or laid on things, so that no part of the card is known to be empty."""
+        return self.tiled or bool(self.surface.warp) or self.blur > 0 or self.drapes

@@ -29,7 +29,13 @@ _GLOSSY = Need(("look", "light", "gloss"), lambda layer: layer.look.light.gloss 
 _GLOWS = Need(("look", "shine", "glow"), lambda layer: layer.look.shine.glow > 0, "Its glow is 0.")
 _LIT = Need(("look", "light", "lit"), lambda layer: layer.look.light.lit > 0, "It is not lit: its share is 0.")
 _SHINES = Need(("look", "light", "self_lit"), lambda layer: layer.look.light.self_lit > 0, "It has no light of its own.")
-_SPRITE = Need(("look", "drawn_as"), lambda layer: layer.look.drawn_as == "sprite", "Only sprites shift what lies behind.")
+_BENDS = Need(
+    ("look", "drawn_as"),
+    lambda layer: layer.look.drawn_as == "sprite" or (layer.look.drawn_as == "mesh" and layer.look.blend != "cut-out"),
+    "Only sprites and meshes that are seen through shift what lies behind.",
+)
+_MEETS = Need(("look", "surface", "meet_glow"), lambda layer: layer.look.surface.meet_glow > 0, "It does not glow where it meets.")
+_SEEN_THROUGH = Need(("look", "blend"), lambda layer: layer.look.blend != "cut-out", "What is cut out is solid itself.")
 _CARD = Need(("look", "drawn_as"), lambda layer: layer.look.drawn_as == "sprite", "Only sprites have six sides.")
 _STANDS = Need(("look", "drawn_as"), lambda layer: layer.look.drawn_as in ("sprite", "mesh"), "Strips have none.")
 _CASTS = Need(("look", "light", "casts"), lambda layer: layer.look.light.casts > 0, "It casts no light.")
@@ -101,8 +107,10 @@ class Surface(Part, frozen=True):
     warp_scatter: Annotated[float, _scatter("the warping picture", needs=(_WARPED,))] = 0.0
     shimmer: Annotated[
         float,
-        Field("heat shimmer", "How far it shifts what lies behind it, as hot air does; share of the particle's size.",
-              unit="×", soft=(0, 0.5), least=0, most=10, words=("haze", "refraction", "distortion", "hot air"), needs=(_SPRITE,)),
+        Field("heat shimmer", "How far it shifts what lies behind it: a picture as hot air does, a mesh or a picture with normals as "
+              "glass or water does; share of its size.",
+              unit="×", soft=(0, 0.5), least=0, most=10, words=("haze", "refraction", "distortion", "hot air", "bends light", "glass"),
+              needs=(_BENDS,)),
     ] = 0.0  # fmt: skip
     edge_glow: Annotated[
         float,
@@ -125,6 +133,17 @@ class Surface(Part, frozen=True):
     edge_fade_floor: Annotated[
         float, Field("fade floor", "Share of it that is left at its very edge.", soft=(0, 1), least=0, most=1, needs=(_FADED,))
     ] = 0.0
+    meet_glow: Annotated[
+        float,
+        Field("glow where it meets", "How much brighter it is where it meets the ground or a prop: the line of a shield on the stones.",
+              unit="×", soft=(0, 8), least=0, most=1e4, words=("intersection", "depth glow", "contact line", "shield"),
+              needs=(_SEEN_THROUGH,)),
+    ] = 0.0  # fmt: skip
+    meet_width: Annotated[
+        float,
+        Field("meeting width", "How far before what it meets the glow begins.", unit="m", soft=(0, 0.5), least=0.001, most=1e3,
+              needs=(_SEEN_THROUGH, _MEETS)),
+    ] = 0.12  # fmt: skip
     ramp: Annotated[
         Gradient | None,
         Field("ramp", "Colours by how light the picture is, dark at its start and light at its end, before the tint: fire of any colour "
@@ -233,6 +252,12 @@ class Light(Part, frozen=True):
         Field("lamps of its own", "How many of its brightest particles are a lamp each; the others light together, as one.",
               soft=(0, 4), least=0, most=8, words=("point lights", "light per particle", "each a light"), needs=(_ADDS, _CASTS)),
     ] = 0  # fmt: skip
+    shade: Annotated[
+        float,
+        Field("self-shadow", "How much its thick parts hide the sun, the sky and the strongest lamp from what lies behind them: smoke "
+              "that is dark on the far side.", unit="×", soft=(0, 2), least=0, most=100,
+              words=("volumetric shadow", "deep shadow", "self shadowing", "thick", "occlusion"), needs=(_LIT, _STANDS)),
+    ] = 0.0  # fmt: skip
     shadow: Annotated[
         float,
         Field("shadow", "How dark a shadow it throws on the ground.", soft=(0, 1), least=0, most=1,

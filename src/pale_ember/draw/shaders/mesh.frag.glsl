@@ -2,8 +2,12 @@
 in vec2 within;
 in vec4 paint;
 flat in vec4 worn, run;
-#if RIM || FADES || GLOSS
+#if RIM || FADES || GLOSS || VIEW == 5
 in vec3 leaning, seen_from;
+#endif
+#if VIEW == 5
+flat in float reach;
+uniform vec3 right, up;
 #endif
 flat in float cooled;
 #if GLOSS
@@ -48,5 +52,11 @@ void main() {
 #else
     const vec3 shone = vec3(0.0);
 #endif
+#if VIEW == 5
+    // Glass and water: what lies behind is seen the more aside, the more the surface turns away.
+    vec3 turned = normalize(leaning) * sign(dot(leaning, seen_from));
+    paint_haze(clamp(solid * 4.0, 0.0, 1.0), -vec2(dot(turned, right), dot(turned, up)) * reach);
+#else
     paint_over(drawn, paint.rgb, solid, depth, shone);
+#endif
 }

@@ -13,6 +13,7 @@ in vec4 wearing;
 in vec4 running;
 in vec3 own_light;     // of its own, whatever falls on it
 in float cools;        // how far down its ramp it is
+in vec3 shares;        // what comes here of the light of sun, sky and strongest lamp
 
 uniform mat4 to_clip;
 //! shown
@@ -23,13 +24,21 @@ uniform bool tumbles;
 uniform float lit;
 //! light
 #endif
+#if BUMPY
+uniform float bumps, bump_size, bump_run;
+//! bumps
+#endif
 //! stand
 
 out vec2 within;
 out vec4 paint;
 flat out vec4 worn, run;
-#if RIM || FADES || GLOSS
+#if RIM || FADES || GLOSS || VIEW == 5
 out vec3 leaning, seen_from;
+#endif
+#if VIEW == 5
+uniform float pixels_high;
+flat out float reach;  // pixels
 #endif
 #if GLOSS
 out vec3 standing_at;
@@ -45,8 +54,12 @@ void main() {
     vec3 across, upward;
     stand(place, motion, across, upward);
     vec3 face = cross(across, upward);
-    vec3 own = (corner - vec3(0.0, foot, 0.0)) * extent;
-    vec3 lean = normal / max(extent, vec3(1e-6));
+    vec3 modelled = corner, leans = normal;
+#if BUMPY
+    bump(modelled, leans, bumps, bump_size, bump_run, running.w);
+#endif
+    vec3 own = (modelled - vec3(0.0, foot, 0.0)) * extent;
+    vec3 lean = leans / max(extent, vec3(1e-6));
     // An axis of its own from its own number; else its height.
     float dice = running.w * 6.2831853;
     float tilt = fract(running.w * 97.31) * 2.0 - 1.0;
@@ -67,14 +80,20 @@ void main() {
     paint.a = shown(paint.a, depth);
 #if LIT
     vec3 lit_side = dot(outward, eye - at) < 0.0 ? -outward : outward;
+#if SHADED
+    reaches = shares;
+#endif
     paint.rgb *= mix(vec3(1.0), received(at, lit_side, 0.0), lit);
 #endif
 #if SELF
     paint.rgb += own_light;
 #endif
-#if RIM || FADES || GLOSS
+#if RIM || FADES || GLOSS || VIEW == 5
     leaning = outward;
     seen_from = eye - at;
+#endif
+#if VIEW == 5
+    reach = running.z * max(extent.x, extent.y) * pixels_high / max(dot(place - eye, forward), 0.05);
 #endif
 #if GLOSS
     standing_at = at;

@@ -1,5 +1,16 @@
 #version 330 core
+#if DRAPED
+vec2 within;
+float depth;
+in vec3 ray;
+flat in vec3 middle, axis_x, axis_y, axis_z;
+uniform vec3 eye;
+#else
 in vec2 within;
+#endif
+#if SMEARED
+flat in vec2 smear;
+#endif
 #if LIT
 in vec4 paint;
 #else
@@ -19,13 +30,15 @@ flat in float cooled;
 #if GLOSS
 in vec3 standing_at;
 flat in vec3 leaning_x, leaning_y, leaning_z;
+#if !DRAPED
 uniform vec3 eye;
+#endif
 #define ALL_LAMPS 1
 //! light
 //! gloss
+#endif
 #if LEANS
 uniform sampler2D normals;
-#endif
 #endif
 #if SIX
 uniform sampler2D six;
@@ -48,7 +61,7 @@ flat in float reach;
 #endif
 #if FACING == 0
 flat in float depth;  // square to the camera: the same all over
-#else
+#elif !DRAPED
 in float depth;
 #endif
 
@@ -86,12 +99,8 @@ float thick_at(vec2 at) {
 }
 #endif
 
-void main() {
-    float solid = paint.a * seen_at(depth);
-    vec2 at = within;
-#if WARPED
-    at = warped(at, worn.w, warp_run + scatters.y * run.w * vec2(1.0, 1.7));
-#endif
+// Light and cover of a place of the card.
+vec4 pictured(vec2 at) {
 #if TILED
     vec4 drawn = texture(picture, at * tiling - run.xy);
 #elif SHEET
@@ -108,6 +117,59 @@ void main() {
 #endif
 #else
     vec4 drawn = texture(picture, at);
+#endif
+    return drawn;
+}
+
+#if SMEARED
+const int TAPS = 16;
+
+// The mean of the picture over the way that it moves; beyond the card there is nothing.
+vec4 smeared(vec2 at) {
+    vec4 sum = vec4(0.0);
+    for (int i = 0; i < TAPS; i++) {
+        vec2 there = at + smear * ((float(i) + 0.5) / float(TAPS) - 0.5);
+        vec2 on = step(vec2(0.0), there) * step(there, vec2(1.0));
+        sum += pictured(there) * (on.x * on.y);
+    }
+    return sum / float(TAPS);
+}
+#endif
+
+#if LEANS
+// Which way the surface leans there: across, up, towards the eye.
+vec3 lean_at(vec2 at) {
+#if SHEET
+    return texture(normals, in_sheet(corner_now, at)).rgb * 2.0 - 1.0;
+#else
+    return texture(normals, at).rgb * 2.0 - 1.0;
+#endif
+}
+#endif
+
+void main() {
+#if DRAPED
+    // Which place of the card lies on what is seen here.
+    depth = texelFetch(scene_depth, ivec2(gl_FragCoord.xy * depth_scale), 0).r;
+    vec3 spot = eye + ray * depth;
+    vec3 lies = normalize(cross(dFdx(spot), dFdy(spot)));
+    vec3 away = spot - middle;
+    vec3 own = vec3(dot(away, axis_x), dot(away, axis_y), dot(away, axis_z));
+    if (any(greaterThan(abs(own), vec3(0.5, 0.5, 1.0)))) discard;
+    within = vec2(own.x + 0.5, 0.5 - own.y);
+    // It fades where it would be drawn out over a side, and at its reach.
+    float solid = paint.a * smoothstep(0.1, 0.5, abs(dot(lies, normalize(axis_z)))) * (1.0 - smoothstep(0.75, 1.0, abs(own.z)));
+#else
+    float solid = paint.a * seen_at(depth);
+#endif
+    vec2 at = within;
+#if WARPED
+    at = warped(at, worn.w, warp_run + scatters.y * run.w * vec2(1.0, 1.7));
+#endif
+#if SMEARED
+    vec4 drawn = smeared(at);
+#else
+    vec4 drawn = pictured(at);
 #endif
 #if SIX
 #if SHEET
@@ -141,10 +203,8 @@ void main() {
     drawn *= faded(1.0 - sqrt(max(1.0 - dot(apart, apart), 0.0)));
 #endif
 #if GLOSS
-#if LEANS && SHEET
-    vec3 lean = texture(normals, in_sheet(corner_now, at)).rgb * 2.0 - 1.0;
-#elif LEANS
-    vec3 lean = texture(normals, at).rgb * 2.0 - 1.0;
+#if LEANS
+    vec3 lean = lean_at(at);
 #else
     vec3 lean = vec3((within.x - 0.5) * 2.0, (0.5 - within.y) * 2.0, 0.0);
     lean.z = sqrt(max(1.0 - dot(lean.xy, lean.xy), 0.04));
@@ -154,7 +214,9 @@ void main() {
 #else
     const vec3 shone = vec3(0.0);
 #endif
-#if VIEW == 5
+#if VIEW == 5 && LEANS
+    paint_haze(clamp(drawn.a * solid * 2.0, 0.0, 1.0), -lean_at(at).xy * reach * 4.0 * solid);
+#elif VIEW == 5
     const vec2 d = vec2(0.07, 0.0);
     vec2 slope = vec2(thick_at(at + d.xy) - thick_at(at - d.xy), thick_at(at - d.yx) - thick_at(at + d.yx)) / (2.0 * d.x);
     paint_haze(clamp(thick_at(at) * solid * 2.0, 0.0, 1.0), slope * reach * solid);

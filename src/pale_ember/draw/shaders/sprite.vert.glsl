@@ -11,6 +11,7 @@ in vec4 wearing;     // how far it is eaten, how its edge burns, how its rim glo
 in vec4 running;     // where its picture has run to; haze; its own number, 0 to 1
 in vec3 own_light;   // of its own, whatever falls on it
 in float cools;      // how far down its ramp it is
+in vec3 shares;      // what comes here of the light of sun, sky and strongest lamp
 
 uniform mat4 to_clip;
 //! shown
@@ -20,6 +21,16 @@ uniform ivec2 grid;      // columns, rows
 #endif
 uniform vec2 outline[8]; // corners around all that a frame holds, 0 to 1, top left first, as a strip
 //! thin
+#if SMEARED
+uniform float blur;      // s
+flat out vec2 smear;     // how far it moves meanwhile, in cards
+#endif
+#if DRAPED
+uniform vec2 lens;       // half the picture's width and height a metre away
+uniform float drape;     // m, up and down
+out vec3 ray;            // a metre along the view axis
+flat out vec3 middle, axis_x, axis_y, axis_z;  // of the card, the axes as long as one over its sides
+#endif
 #if LIT
 uniform float lit, bulge;
 //! light
@@ -33,7 +44,9 @@ flat out vec3 leaning_x, leaning_y, leaning_z;
 #endif
 //! stand
 
+#if !DRAPED
 out vec2 within;     // place in the frame, 0 to 1, top left first
+#endif
 #if SIX
 flat out vec3 from_right, from_left, from_above, from_below, from_front, from_behind;
 #endif
@@ -54,7 +67,7 @@ flat out float reach;
 #endif
 #if FACING == 0
 flat out float depth;
-#else
+#elif !DRAPED
 out float depth;
 #endif
 
@@ -69,8 +82,7 @@ const float ON_GROUND = 0.02;  // m
 #endif
 
 void main() {
-    within = outline[gl_VertexID];
-    vec2 corner = vec2(within.x - 0.5, 0.5 - within.y - 0.5 * pivot);
+    vec2 spread = outline[gl_VertexID];
     vec3 across, upward;
     stand(place, motion, across, upward);
     vec2 size = extent.xy;
@@ -87,6 +99,12 @@ void main() {
     vec2 wider = vec2(widened(size.x, around), widened(size.y, around));
     size *= wider;
 #endif
+#if SMEARED
+    smear = vec2(dot(motion, across), -dot(motion, upward)) * blur / max(size, vec2(1e-4));
+    smear *= min(1.0, 16.0 / max(length(smear), 1e-4));
+    spread += sign(spread - 0.5) * 0.5 * abs(smear);
+#endif
+    vec2 corner = vec2(spread.x - 0.5, 0.5 - spread.y - 0.5 * pivot);
     vec3 at = place + across * (corner.x * size.x) + upward * (corner.y * size.y);
 #if FACING == 4
     // What lies on the ground is lifted off it by as much as depth can tell apart there.
@@ -97,7 +115,29 @@ void main() {
     gl_ClipDistance[0] = at.y;  // the ground mirrors what is above it alone
 #endif
     gl_Position = to_clip * vec4(at, 1.0);
+#if DRAPED
+    // The box that the card reaches through covers so much of the picture; the card is found again for each point of the stage.
+    middle = place - upward * (0.5 * pivot * size.y);
+    vec3 face_on = normalize(cross(across, upward));
+    vec2 low = vec2(1.0), high = vec2(-1.0);
+    for (int i = 0; i < 8; i++) {
+        vec3 side = vec3(i & 1, (i >> 1) & 1, i >> 2) * 2.0 - 1.0;
+        vec4 seen = to_clip * vec4(middle + 0.5 * (across * size.x * side.x + upward * size.y * side.y) + face_on * drape * side.z, 1.0);
+        bool before = seen.w > 0.02;
+        low = before ? min(low, seen.xy / seen.w) : vec2(-1.0);
+        high = before ? max(high, seen.xy / seen.w) : vec2(1.0);
+    }
+    vec2 spot = clamp(mix(low, high, spread), -1.0, 1.0);
+    gl_Position = vec4(spot, 0.0, 1.0);
+    ray = forward + right * (spot.x * lens.x) + up * (spot.y * lens.y);
+    axis_x = across / max(size.x, 1e-5);
+    axis_y = upward / max(size.y, 1e-5);
+    axis_z = face_on / drape;
+    float depth = dot(middle - eye, forward);
+#else
+    within = spread;
     depth = dot(at - eye, forward);
+#endif
     paint = tint;
     paint.a = shown(paint.a, depth);
 #if BLEND != 4
@@ -107,7 +147,14 @@ void main() {
     // The card bulges towards the eye; its corners lean outward.
     vec3 face = normalize(cross(across, upward));
     face *= dot(face, eye - place) < 0.0 ? -1.0 : 1.0;
+#if DRAPED
+    vec3 normal = face;
+#else
     vec3 normal = normalize(face + bulge * 1.6 * (across * (within.x - 0.5) * 2.0 + upward * (0.5 - within.y) * 2.0));
+#endif
+#if SHADED
+    reaches = shares;
+#endif
     // Asked at its middle: a large card has its corners far from a lamp that is close to it.
 #if SIX
     // Its own picture knows how it shades itself.

@@ -35,6 +35,9 @@ uniform sampler2D ramp;         // colours from dark to light
 #if GLOSS
 uniform float gloss_by, gloss_rough;
 #endif
+#if MEETS
+uniform float meet_glow, meet_rate;  // 1/m
+#endif
 #if BLEND == 4
 uniform float cut;
 #endif
@@ -53,7 +56,7 @@ layout(location = 1) out float depth_out;
 
 // How much of a point `depth` metres away is seen: less where it meets the stage.
 float seen_at(float depth) {
-#if SOLID
+#if SOLID || DRAPED
     return 1.0;
 #else
     float room = texelFetch(scene_depth, ivec2(gl_FragCoord.xy * depth_scale), 0).r - depth;
@@ -117,6 +120,11 @@ vec4 ramped(vec4 drawn, float cools) {
 void paint_over(vec4 drawn, vec3 tint, float solid, float depth, vec3 shone) {
     vec3 light = (drawn.rgb * tint + shone) * solid;
     float cover = drawn.a * solid;
+#if MEETS
+    float room = texelFetch(scene_depth, ivec2(gl_FragCoord.xy * depth_scale), 0).r - depth;
+    float meets = clamp(1.0 - room * meet_rate, 0.0, 1.0);
+    light *= 1.0 + meet_glow * meets * meets;
+#endif
 #if BLEND == 4
     if (drawn.a < cut || solid <= 0.0) discard;
     light = (drawn.rgb * tint + shone) / max(drawn.a, 1e-4);

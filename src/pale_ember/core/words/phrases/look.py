@@ -30,6 +30,11 @@ _TOUCHES: dict[str, tuple[Path, Any]] = {
     "dissolving": (("look", "dissolve", "picture"), "library:clouds"),
     "warped": (("look", "surface", "warp"), "library:swirls"),
     "shimmering": (("look", "surface", "shimmer"), 0.3),
+    "glowing where it meets": (("look", "surface", "meet_glow"), 3.0),
+    "blurred by its motion": (("look", "blur"), 0.03),
+    "draped over what is there": (("look", "drape"), 0.5),
+    "bumpy": (("look", "solid", "bumps"), 0.15),
+    "shading itself": (("look", "light", "shade"), 1.0),
     "lit by the stage": (("look", "light", "lit"), 1.0),
 }
 
