@@ -70,6 +70,16 @@ class OnGround(Drawn):
         self.assertLess(kept(-1.5, 0.0), 0.6)
         self.assertGreater(kept(1.6, 0.6), 0.7)
 
+    def test_where_both_are_kept_off_it_is_dark(self):
+        sun, lamp = Sun(power=1.0, sky=0.2, heading=90.0, height=45.0), Lamp(place=(2.0, 2.0, 0.0), power=12.0)
+        kept = self.kept(Stage(ground=True, sun=sun, lamps=(lamp,)))
+        self.assertLess(kept(-1.2, 0.0), 0.35)
+        self.assertGreater(kept(1.6, 0.6), 0.7)
+
+    def test_what_holds_a_lamp_throws_no_shadow_of_it(self):
+        bare = Stage(ground=True, sun=Sun(power=0.0, sky=0.2), lamps=(Lamp(place=(0.4, 1.2, 0.4), power=6.0),))
+        self.assertGreater(self.kept(bare)(-1.2, -0.8), 0.7)
+
     def test_the_ground_is_darker_at_its_foot_by_the_formula(self):
         bare = Stage(ground=True, sun=Sun(power=0.0, sky=1.0))
         kept = self.kept(bare)

@@ -24,7 +24,7 @@ from pale_ember.draw.textures import Textures
 _NOTHING = 1e6
 """Metres to what is not there."""
 
-HAZE = 0.055
+HAZE = 0.045
 """1/m: how the ground fades into the backdrop, so that it has no hard end."""
 
 _PROP = 2.2
@@ -145,7 +145,10 @@ class Scenery:
         first.clear(0.0, 0.0, 0.0, 0.0)
         first.use()
         self._context.disable(moderngl.DEPTH_TEST)
+        self._context.enable(moderngl.BLEND)
+        self._context.blend_func = moderngl.ONE, moderngl.ONE
         self._solids.cast(poses, props, view, time, lights)
+        self._context.disable(moderngl.BLEND)
         hard.use(0)
         self._screens.run("soften", second, picture=0, reach=(_SOFT / view.aspect, _SOFT))
         self._context.enable(moderngl.DEPTH_TEST)

@@ -25,6 +25,9 @@ MATTERS = get_args(fields_of(Prop)["matter"].type)
 _SMOOTH = 40.0
 """Faces of a prop that meet at less than this, in degrees, are one round surface."""
 
+_HELD = 0.4
+"""Metres from a lamp within which a prop is taken for what holds it."""
+
 MOST_STANDING = 8
 """Props that keep light off the ground by standing on it; as many as `scene.frag.glsl` has room for."""
 
@@ -89,15 +92,24 @@ class Solids:
             self._of(prop, mirrored).lit.render(moderngl.TRIANGLES)
 
     def cast(self, poses: Poses, props: list[Prop], view: View, time: float, lights: Lights) -> None:
-        """Draws what keeps light off the ground: in red that of the strongest lamp, in green that of the sun."""
+        """Adds what keeps light off the ground: in red that of the strongest lamp, in green that of the sun. What holds a lamp, or shines
+        itself, throws no shadow of it."""
         sources = [(tuple(place.tolist()), 1.0, (1.0, 0.0, 0.0, 0.0)) for place, _ in lights.lamps[:1] if place[1] > 0]
         if lights.sun_power.sum() > 0 and lights.sun_way[1] > 0.02:
             sources.append((tuple(lights.sun_way.tolist()), 0.0, (0.0, 1.0, 0.0, 0.0)))
         for at, kind, whose in sources:
             self._cast.put(to_clip=tuple(view.to_clip.T.ravel().tolist()), source=(*at, kind), whose=whose)
             for prop in props:
-                self._cast.put(stand=tuple(_stand(poses, prop, time).T.ravel().tolist()))
+                stand = _stand(poses, prop, time)
+                if kind and (prop.shines > 0 or self._holds(prop, stand, np.array(at))):
+                    continue
+                self._cast.put(stand=tuple(stand.T.ravel().tolist()))
                 self._of(prop).dark.render(moderngl.TRIANGLES)
+
+    def _holds(self, prop: Prop, stand: np.ndarray, lamp: np.ndarray) -> bool:
+        """Whether a prop comes so near to a lamp that it must be what holds it."""
+        there = shape_of(prop, self._meshes).points @ stand[:3, :3].T + stand[:3, 3]
+        return bool((np.square(there - lamp).sum(axis=1) < _HELD * _HELD).any())
 
     def feet(self, poses: Poses, props: list[Prop], time: float) -> tuple[np.ndarray, np.ndarray]:
         """Where props stand: (n, 4) x, z, cos and sin of the turn, and (n, 4) half width, half depth, lowest, highest; m."""

@@ -439,7 +439,7 @@ def _gases() -> tuple[Card, ...]:
               replace(blast, source_at=(0.0, -0.55), source_size=0.3, lift=9.0, soot=0.7, cools=1.9, dense=14.0, glow=3.0, kelvin=2450.0,
                       blast=13.0, gust_size=0.28, seed=21), **grid),  # type: ignore[arg-type]
         _card("mushroom cap", "explosion, mushroom, cap, blast, smoke", "premultiplied",
-              replace(blast, source_at=(0.0, -0.62), source_size=0.26, lift=12.0, soot=1.6, cools=1.1, gusts=5.0, curl=9.0, span=1.9,
+              replace(blast, source_at=(0.0, -0.78), source_size=0.26, lift=8.0, soot=1.6, cools=1.1, gusts=5.0, curl=9.0, span=1.9,
                       seed=23), **grid),  # type: ignore[arg-type]
         _card("dust cloud", "dust, sand, impacts, landing, smoke", "alpha", Gas(
             grid=112, source_at=(0.0, -0.82), source_size=0.5, source_flat=0.26, ragged=1.0, lasts=0.3, smoke=22.0, heat=0.3, push=1.2,

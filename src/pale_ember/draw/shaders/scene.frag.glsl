@@ -199,7 +199,7 @@ void main() {
         float marks = 0.55 * lines_at(place.xz, 1.0, 0.004, blur) + lines_at(place.xz, 5.0, 0.006, blur);
         vec3 floor_colour = (stone + line * marks) * ground_light(place, vec3(0.0, sign(eye.y), 0.0));
 #endif
-        seen = mix(seen, floor_colour, exp(-away * haze));
+        seen = mix(seen, floor_colour, exp(-away * haze * away * haze));
         depth = t * along;
     }
 #endif

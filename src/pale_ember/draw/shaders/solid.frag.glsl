@@ -101,6 +101,6 @@ void main() {
     vec3 shade = stone * received(at_world, normal, 0.0) * form;
 #endif
     shade += shines * own_tint;
-    colour = vec4(mix(fog_tint, mix(haze_colour, shade, exp(-away * haze)), exp(-away * fog)), 1.0);
+    colour = vec4(mix(fog_tint, mix(haze_colour, shade, exp(-away * haze * away * haze)), exp(-away * fog)), 1.0);
     depth = dot(at_world - eye, forward);
 }

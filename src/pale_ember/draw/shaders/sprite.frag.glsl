@@ -147,18 +147,41 @@ vec3 lean_at(vec2 at) {
 }
 #endif
 
+#if DRAPED
+vec3 spot_at(ivec2 off, vec3 across, vec3 downward) {
+    ivec2 pixel = ivec2(gl_FragCoord.xy * depth_scale) + off;
+    return (ray + across * float(off.x) + downward * float(off.y)) * texelFetch(scene_depth, pixel, 0).r;
+}
+
+// How flat the card lies on what is seen a pixel aside: the most that any two neighbours say.
+float flat_at(ivec2 off, vec3 across, vec3 downward) {
+    vec3 here = spot_at(off, across, downward), face = normalize(axis_z);
+    vec3 after = spot_at(off + ivec2(1, 0), across, downward) - here, before = spot_at(off - ivec2(1, 0), across, downward) - here;
+    vec3 below = spot_at(off + ivec2(0, 1), across, downward) - here, above = spot_at(off - ivec2(0, 1), across, downward) - here;
+    return max(max(abs(dot(normalize(cross(after, below)), face)), abs(dot(normalize(cross(after, above)), face))),
+               max(abs(dot(normalize(cross(before, below)), face)), abs(dot(normalize(cross(before, above)), face))));
+}
+
+// The same around a pixel, so that edges do not fray.
+float flatness(vec3 across, vec3 downward) {
+    float sum = 2.0 * flat_at(ivec2(0), across, downward);
+    for (int i = 0; i < 4; i++) sum += flat_at(ivec2((i & 1) * 2 - 1, (i >> 1) * 2 - 1), across, downward);
+    return sum / 6.0;
+}
+#endif
+
 void main() {
 #if DRAPED
     // Which place of the card lies on what is seen here.
     depth = texelFetch(scene_depth, ivec2(gl_FragCoord.xy * depth_scale), 0).r;
     vec3 spot = eye + ray * depth;
-    vec3 lies = normalize(cross(dFdx(spot), dFdy(spot)));
+    float lies = flatness(dFdx(ray) / depth_scale.x, dFdy(ray) / depth_scale.y);
     vec3 away = spot - middle;
     vec3 own = vec3(dot(away, axis_x), dot(away, axis_y), dot(away, axis_z));
     if (any(greaterThan(abs(own), vec3(0.5, 0.5, 1.0)))) discard;
     within = vec2(own.x + 0.5, 0.5 - own.y);
     // It fades where it would be drawn out over a side, and at its reach.
-    float solid = paint.a * smoothstep(0.1, 0.5, abs(dot(lies, normalize(axis_z)))) * (1.0 - smoothstep(0.75, 1.0, abs(own.z)));
+    float solid = paint.a * smoothstep(0.1, 0.5, lies) * (1.0 - smoothstep(0.75, 1.0, abs(own.z)));
 #else
     float solid = paint.a * seen_at(depth);
 #endif
