@@ -128,6 +128,7 @@ def bases():
     yield replace(made, look=replace(plain, trail=True, ribbon=Ribbon(length=0.3, taper=SLOPE, colours=TWO)))
     yield replace(made, look=replace(plain, light=Light(lit=0.5, gloss=2.0, normals="red")))
     yield replace(made, look=replace(plain, surface=Surface(ramp=TWO, ramp_cools=0.2, edge_fade=1.0)))
+    yield replace(made, look=replace(plain, surface=Surface(second="red", third="frames")))
     yield replace(made, place=(0.0, 0.2, 0.0), look=replace(plain, soft=0.0, surface=Surface(meet_glow=8.0, meet_width=0.4)))
     yield replace(made, look=replace(plain, facing="flat", drape=1.0))
     bumpy = Solid(mesh="solid:sphere", bumps=0.4, bump_size=0.5, bump_speed=3.0)

@@ -26,6 +26,7 @@ PICTURE, PAINTED, SHOWN, OPACITY, GLOWING, HAZE = range(6)
 
 _UNITS = {
     "picture": 0, "scene_depth": 1, "wear": 2, "warp": 3, "second": 4, "vectors": 5, "behind": 6, "six": 7, "ramp": 8, "normals": 9,
+    "third": 10,
 }  # fmt: skip
 """Where textures are bound."""
 
@@ -74,6 +75,7 @@ def traits(look: Look, now: Pass) -> dict[str, int]:
         "SOLID": int(hard(look) and now.kind == PICTURE),
         "SOFT": int(look.soft > 0 and not (look.drawn_as == "sprite" and look.facing == "flat")),
         "SECOND": int(bool(surface.second)),
+        "THIRD": int(len(surface.multiplied) > 1),
         "WARPED": int(bool(surface.warp)),
         "WORN": int(bool(look.dissolve.picture)),
         "RIM": int(surface.edge_glow > 0),
@@ -112,7 +114,8 @@ def use(context: moderngl.Context, shader: Shader, look: Look, textures: Texture
         bump_size=max(look.solid.bump_size, 1e-3), bump_run=look.solid.bump_speed * time,
         depth_scale=now.depth_scale, near_rate=1.0 / max(look.fade_near, 1e-4),
         soft_rate=1.0 / max(look.soft, 1e-4), strength=now.strength, cut=look.cut,
-        second_tiling=surface.second_tile, warp_tiling=surface.warp_tile, wear_tiling=wear.tile,
+        second_tiling=surface.second_tile, third_tiling=surface.third_tile, third_run=_run(surface.third_scroll, time),
+        third_scatter=surface.third_scatter, warp_tiling=surface.warp_tile, wear_tiling=wear.tile,
         wear_soft=wear.softness, wear_contrast=wear.contrast, burn_width=wear.burn_width, burn_tint=wear.burn_tint,
         edge_width=surface.edge_width, edge_floor=surface.edge_floor, fade_power=surface.edge_fade,
         fade_floor=surface.edge_fade_floor, gloss_by=look.light.gloss, gloss_rough=look.light.rough, tiling=surface.tile,
@@ -156,13 +159,13 @@ def _bind(shader: Shader, look: Look, textures: Textures, now: Pass) -> None:
     picture.repeat_x = look.tiled or look.drawn_as == "mesh"
     picture.repeat_y = look.tiled and not surface.warp if look.drawn_as == "mesh" else look.tiled or look.drawn_as != "sprite"
     bound = {"picture": picture, "scene_depth": now.depth}
-    if surface.second:
-        bound["second"] = textures.picture(surface.second, surface.second_channel)
+    for kind, (name, channel) in zip(("second", "third"), surface.multiplied, strict=False):
+        bound[kind] = textures.picture(name, channel)
     if surface.warp:
         bound["warp"] = textures.grey(surface.warp, surface.warp_channel)
     if look.dissolve.picture:
         bound["wear"] = textures.grey(look.dissolve.picture, look.dissolve.channel)
-    for name in ("second", "warp", "wear"):
+    for name in ("second", "third", "warp", "wear"):
         if name in bound:
             bound[name].repeat_x = bound[name].repeat_y = True
     if surface.ramp is not None:

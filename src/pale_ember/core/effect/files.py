@@ -11,7 +11,7 @@ def pictures_of(effect: Effect) -> list[str]:
     names: list[str] = []
     for layer in effect.layers:
         look = layer.look
-        names += [look.picture, look.surface.second, look.surface.warp, look.dissolve.picture]
+        names += [look.picture, *(name for name, _ in look.surface.multiplied), look.surface.warp, look.dissolve.picture]
         if look.light.lit > 0 and look.drawn_as == "sprite":
             names.append(look.light.six)
         if look.light.gloss > 0 and look.drawn_as == "sprite":

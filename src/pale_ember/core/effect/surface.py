@@ -21,6 +21,9 @@ _WORN = Need(
     ("look", "dissolve", "picture"), lambda layer: bool(layer.look.dissolve.picture), "There is no dissolve picture: choose one."
 )
 _SECOND = Need(("look", "surface", "second"), lambda layer: bool(layer.look.surface.second), "There is no second picture.")
+_THIRD = Need(
+    ("look", "surface", "third"), lambda layer: bool(layer.look.surface.second and layer.look.surface.third), "There is no third picture."
+)
 _WARPED = Need(("look", "surface", "warp"), lambda layer: bool(layer.look.surface.warp), "There is no warp picture: choose one.")
 _RIMMED = Need(("look", "surface", "edge_glow"), lambda layer: layer.look.surface.edge_glow > 0, "The edge glow is 0.")
 _FADED = Need(("look", "surface", "edge_fade"), lambda layer: layer.look.surface.edge_fade > 0, "The edge fade is 0.")
@@ -89,6 +92,15 @@ class Surface(Part, frozen=True):
     second_tile: Annotated[Pair, _tiling("the second", needs=(_SECOND,))] = (1.0, 1.0)
     second_scroll: Annotated[Pair, _scroll("the second", needs=(_SECOND,))] = (0.0, 0.0)
     second_scatter: Annotated[float, _scatter("the second", needs=(_SECOND,))] = 0.0
+    third: Annotated[
+        str,
+        Field("third picture", "A third picture that multiplies both: where two that run at different speeds still repeat to the eye.",
+              names="picture", words=("detail", "mask", "multiply texture"), needs=(_SECOND,)),
+    ] = ""  # fmt: skip
+    third_channel: Annotated[Channel, Field("channel", "What of the third picture is used.", options=_CHANNELS, needs=(_THIRD,))] = "all"
+    third_tile: Annotated[Pair, _tiling("the third", needs=(_THIRD,))] = (1.0, 1.0)
+    third_scroll: Annotated[Pair, _scroll("the third", needs=(_THIRD,))] = (0.0, 0.0)
+    third_scatter: Annotated[float, _scatter("the third", needs=(_THIRD,))] = 0.0
     warp: Annotated[
         str,
         Field(
@@ -154,6 +166,12 @@ class Surface(Part, frozen=True):
         Field("cooling", "How far down its ramp a particle has come by the end of its life.", soft=(0, 1), least=-4, most=4,
               words=("ramp over life", "burn out", "heat"), needs=(_RAMPED,)),
     ] = 0.0  # fmt: skip
+
+    @property
+    def multiplied(self) -> tuple[tuple[str, Channel], ...]:
+        """The pictures that multiply the look's own, and what of each is used."""
+        some = ((self.second, self.second_channel), (self.third, self.third_channel))
+        return some[: 2 if self.second and self.third else 1 if self.second else 0]
 
 
 class Dissolve(Part, frozen=True):

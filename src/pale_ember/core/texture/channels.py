@@ -64,12 +64,12 @@ def laid_together(effect: Effect, pixels_of: Callable[[str], np.ndarray]) -> tup
     return replace(effect, layers=layers), made
 
 
-def _planes(look: Look) -> tuple[Plane | None, Plane | None, Plane | None, Plane | None]:
-    """What a look reads one channel of: its picture, the second, the one that warps, the one that dissolves."""
+def _planes(look: Look) -> tuple[Plane | None, ...]:
+    """What a look reads one channel of: its picture, the second, the third, the one that warps, the one that dissolves."""
     surface = look.surface
     return (
         Plane(look.picture, surface.channel) if surface.channel != "all" else None,
-        Plane(surface.second, surface.second_channel) if surface.second and surface.second_channel != "all" else None,
+        *(Plane(name, channel) if channel != "all" else None for name, channel in (*surface.multiplied, ("", "all"), ("", "all"))[:2]),
         Plane(surface.warp, surface.warp_channel) if surface.warp else None,
         Plane(look.dissolve.picture, look.dissolve.channel) if look.dissolve.picture else None,
     )
@@ -83,17 +83,18 @@ def _read_whole(effect: Effect) -> set[str]:
         names |= {look.vectors, layer.outlet.density}
         if look.surface.channel == "all" or look.blend == "cut-out":
             names.add(look.picture)
-        if look.surface.second_channel == "all":
-            names.add(look.surface.second)
+        names |= {name for name, channel in look.surface.multiplied if channel == "all"}
     return names
 
 
 def _moved(look: Look, places: dict[Plane, tuple[str, str]]) -> Look:
     """A look that reads its channels where they are now."""
     surface, dissolve = look.surface, look.dissolve
-    first, second, warp, worn = (places.get(plane) if plane else None for plane in _planes(look))
+    first, second, third, warp, worn = (places.get(plane) if plane else None for plane in _planes(look))
     if second:
         surface = replace(surface, second=second[0], second_channel=second[1])
+    if third:
+        surface = replace(surface, third=third[0], third_channel=third[1])
     if warp:
         surface = replace(surface, warp=warp[0], warp_channel=warp[1])
     if worn:

@@ -18,6 +18,9 @@ void main() {
 #if SECOND
     drawn *= texture(second, place * second_tiling - second_run);
 #endif
+#if THIRD
+    drawn *= texture(third, place * third_tiling - third_run);
+#endif
 #if RAMP
     drawn = ramped(drawn, 0.0);
 #endif

@@ -208,6 +208,9 @@ void main() {
 #if SECOND
     drawn *= texture(second, at * second_tiling - second_run - scatters.x * run.w * vec2(1.0, 1.7));
 #endif
+#if THIRD
+    drawn *= texture(third, at * third_tiling - third_run - third_scatter * run.w * vec2(1.0, 1.7));
+#endif
 #if RAMP
     drawn = ramped(drawn, cooled);
 #endif

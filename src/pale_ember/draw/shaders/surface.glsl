@@ -13,6 +13,11 @@ uniform float soft_rate;        // 1/m
 uniform sampler2D second;
 uniform vec2 second_tiling;
 #endif
+#if THIRD
+uniform sampler2D third;
+uniform vec2 third_tiling, third_run;
+uniform float third_scatter;
+#endif
 #if WARPED
 uniform sampler2D warp;
 uniform vec2 warp_tiling;

@@ -79,7 +79,7 @@ def uses_of(effect: Effect) -> dict[str, PictureUse]:
             add(look.ribbon.picture, PictureUse(widest))
         if look.between == "along vectors":
             add(look.vectors, PictureUse(widest, look.columns, look.rows, numbers=True))
-        for name in (look.surface.second, look.surface.warp, look.dissolve.picture):
+        for name in (*(name for name, _ in look.surface.multiplied), look.surface.warp, look.dissolve.picture):
             add(name, PictureUse(widest))
         if layer.outlet.shape == "mesh" and layer.outlet.density not in ("", "vertex colour"):
             add(layer.outlet.density, PictureUse())

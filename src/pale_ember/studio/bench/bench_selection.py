@@ -9,6 +9,7 @@ from msgspec.structs import replace
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from pale_ember.core.effect.edit import Path, free_name, value_at, with_value
+from pale_ember.core.effect.files import pictures_of
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.recipe.recipe import RECIPE, Recipe
 from pale_ember.core.effect.recipe.step import Step
@@ -169,16 +170,7 @@ def worn_by(effect: Effect, recipe: Recipe) -> list[str]:
     def wears(value: str) -> bool:
         return value == name or value.startswith(name + "#")
 
-    return [
-        layer.name
-        for layer in effect.layers
-        if any(
-            map(
-                wears,
-                (layer.look.picture, layer.look.surface.second, layer.look.surface.warp, layer.look.dissolve.picture, layer.look.vectors),
-            )
-        )
-    ]
+    return [layer.name for layer in effect.layers if any(map(wears, pictures_of(Effect(layers=(layer,)))))]
 
 
 def with_at(parts: tuple, index: int, part: Any) -> tuple:

@@ -52,6 +52,7 @@ LABEL_WIDTH = 92
 _CHANNELS: dict[Path, Path] = {
     ("look", "surface", "channel"): ("look", "picture"),
     ("look", "surface", "second_channel"): ("look", "surface", "second"),
+    ("look", "surface", "third_channel"): ("look", "surface", "third"),
     ("look", "surface", "warp_channel"): ("look", "surface", "warp"),
     ("look", "dissolve", "channel"): ("look", "dissolve", "picture"),
 }
