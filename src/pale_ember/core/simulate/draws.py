@@ -62,14 +62,14 @@ def drawn_of(value: Range, share: np.ndarray) -> np.ndarray:
     return value.low + (value.high - value.low) * share
 
 
-def draws(key: np.uint64, numbers: np.ndarray, channel: int) -> np.ndarray:
+def draws(key: np.uint64 | np.ndarray, numbers: np.ndarray, channel: int) -> np.ndarray:
     """`draw` for many particles at once: (n,) float64 in [0, 1), the same bits as in a kernel."""
     with np.errstate(over="ignore"):
         x = mix.py_func(key ^ mix.py_func(np.asarray(numbers, np.uint64) + np.uint64(channel) * _STRIDE))
     return (x >> np.uint64(40)).astype(np.float64) / (1 << 24)
 
 
-def joined(number: np.uint64, other: np.ndarray | np.uint64) -> np.ndarray:
+def joined(number: np.uint64 | np.ndarray, other: np.ndarray | np.uint64) -> np.ndarray:
     """A hash of two numbers, uint64: for a child of a parent, or one rule of a layer."""
     with np.errstate(over="ignore"):
         return mix.py_func(np.uint64(number) ^ mix.py_func(np.asarray(other, np.uint64) + _STRIDE))

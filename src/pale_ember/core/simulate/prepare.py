@@ -11,6 +11,7 @@ from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.values import fixed
 from pale_ember.core.simulate.birth_kernels import replace_places, spawn
+from pale_ember.core.simulate.shade import reaching
 from pale_ember.core.simulate.timeline import Timeline
 
 STEPS = 5
@@ -39,5 +40,6 @@ def prepare(progress: Callable[[str, int, int], None]) -> None:
     progress("how they look", 3, steps)
     tracks[fed.id].at(60)
     progress("all together", 4, steps)
-    timeline.frame(1.0)
+    here = timeline.frame(1.0).layers[0].position.astype(np.float64)
+    reaching(here, np.ones(len(here)), np.ones(len(here)), np.array([0.0, 1.0, 0.0]), np.zeros(3))
     progress("ready", steps, steps)

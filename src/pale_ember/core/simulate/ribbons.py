@@ -205,33 +205,36 @@ def _branched(
     beam: Beam, numbers: np.ndarray, struck: np.ndarray, t: np.ndarray
 ) -> tuple[list[np.ndarray], np.ndarray, list[np.ndarray], list[np.ndarray]]:
     """Branches that leave beams (n, points, 3): their paths, whose they are, how far along the beam they count, and their widths."""
-    pieces, owners, shares, thins = [], [], [], []
     points = len(t)
-    for row in range(len(struck)):
-        line = struck[row]
-        for k in range(beam.branches):
-            own = np.uint64(joined(numbers[row], np.uint64(k + 1)))
-            chance = draws(own, np.arange(6, dtype=np.uint64), KINK)
-            leaves = min(int((0.06 + 0.74 * chance[0]) * points), points - 3)
-            ahead = line[-1] - line[leaves]
-            length = float(np.linalg.norm(ahead)) * beam.branch_length * (0.5 + 0.5 * chance[1])
-            # As finely broken as the beam, and less far, for its length.
-            share = length / max(float(np.linalg.norm(line[-1] - line[0])), length, 1e-9)
-            count = 1 << max(math.ceil(math.log2(max((points - 1) * share, 1.0))), 2)
-            # Aside by 20 to 60 degrees, any way round.
-            way = ahead / max(float(np.linalg.norm(ahead)), 1e-12)
-            other = np.cross(way, [1.0, 0.0, 0.0] if abs(way[0]) < 0.9 else [0.0, 1.0, 0.0])
-            other /= np.linalg.norm(other)
-            third = np.cross(way, other)
-            lean, around = math.radians(20 + 40 * chance[2]), 2 * math.pi * chance[3]
-            course = math.cos(lean) * way + math.sin(lean) * (math.cos(around) * other + math.sin(around) * third)
-            s = np.linspace(0.0, 1.0, count + 1)
-            thrown = _kinks(np.atleast_1d(own), count + 1)[0] * beam.kinks * share
-            pieces.append(line[leaves] + s[:, None] * length * course + other * thrown[:, :1] + third * thrown[:, 1:])
-            owners.append(row)
-            shares.append(t[leaves] + (1.0 - t[leaves]) * beam.branch_length * s)
-            thins.append(beam.branch_width * (1.0 - s))
-    return pieces, np.array(owners, np.int64), shares, thins
+    owners = np.repeat(np.arange(len(struck)), beam.branches)
+    own = joined(numbers[:, None], np.arange(1, beam.branches + 1, dtype=np.uint64)[None, :]).ravel()
+    chance = draws(own[:, None], np.arange(6, dtype=np.uint64)[None, :], KINK)
+    leaves = np.minimum(((0.06 + 0.74 * chance[:, 0]) * points).astype(int), points - 3)
+    foot, end = struck[owners, leaves], struck[owners, -1]
+    left = np.linalg.norm(end - foot, axis=1)
+    length = left * beam.branch_length * (0.5 + 0.5 * chance[:, 1])
+    # As finely broken as the beam, and less far, for its length.
+    share = length / np.maximum(np.maximum(np.linalg.norm(end - struck[owners, 0], axis=1), length), 1e-9)
+    counts = 1 << np.maximum(np.ceil(np.log2(np.maximum((points - 1) * share, 1.0))).astype(int), 2)
+    # Aside by 20 to 60 degrees, any way round.
+    way = (end - foot) / np.maximum(left, 1e-12)[:, None]
+    other = np.cross(way, np.where(np.abs(way[:, :1]) < 0.9, [[1.0, 0.0, 0.0]], [[0.0, 1.0, 0.0]]))
+    other /= np.maximum(np.linalg.norm(other, axis=1, keepdims=True), 1e-12)
+    third = np.cross(way, other)
+    lean, around = np.radians(20 + 40 * chance[:, 2:3]), 2 * np.pi * chance[:, 3:4]
+    course = np.cos(lean) * way + np.sin(lean) * (np.cos(around) * other + np.sin(around) * third)
+    pieces, shares, thins = ([np.zeros(0)] * len(own) for _ in range(3))
+    for count in np.unique(counts):
+        rows = np.flatnonzero(counts == count)
+        s = np.linspace(0.0, 1.0, count + 1)
+        thrown = _kinks(own[rows], count + 1) * (beam.kinks * share[rows])[:, None, None]
+        paths = foot[rows, None] + (s[:, None] * length[rows, None, None]) * course[rows, None]
+        paths += other[rows, None] * thrown[..., :1] + third[rows, None] * thrown[..., 1:]
+        begins = t[leaves[rows], None]
+        along = begins + (1.0 - begins) * beam.branch_length * s
+        for row, path, come in zip(rows, paths, along, strict=True):
+            pieces[row], shares[row], thins[row] = path, come, beam.branch_width * (1.0 - s)
+    return pieces, owners, shares, thins
 
 
 def beam_ends(poses: Poses, layer: Layer, time: float) -> tuple[PoseFrames, PoseFrames]:

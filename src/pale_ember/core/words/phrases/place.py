@@ -24,6 +24,11 @@ def _turn(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
     return with_values(layer, (("turn",), vector_of(said[1])))
 
 
+@phrase(rf"(?P<what>scale|tempo) (?P<by>{N})\s*(?:×|x\b)", "scale", "scale")
+def _factor(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
+    return with_values(layer, ((said["what"],), float(said["by"])))
+
+
 @phrase(r"in (the world|its own space|world space|local space)", "space", "space")
 def _space(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
     return with_values(layer, (("space",), "world" if "world" in said[1] else "local"))
