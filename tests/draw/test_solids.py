@@ -1,6 +1,7 @@
 """Edges of solids are smooth; they throw shadows on the ground and darken it where they stand."""
 
 import unittest
+import unittest.mock
 
 import numpy as np
 from msgspec.structs import replace
@@ -10,6 +11,7 @@ from pale_ember.core.effect.stage import Lamp, Prop, Sun
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.view import view_of
 from pale_ember.draw.renderer import Shot
+from pale_ember.draw.scenery import Scenery
 from tests.draw.drawn import Drawn
 from tests.examples import effect
 
@@ -86,6 +88,20 @@ class OnGround(Drawn):
         for away in (0.3, 1.0, 2.0):
             told = 1 - 0.72 / (1 + 6 * away + 5 * away**2)
             self.assertAlmostEqual(kept(0.5 + away, 0.0), told, delta=0.04, msg=away)
+
+    def test_while_it_plays_smaller_a_stage_that_stands_still_is_kept_for_a_moment(self):
+        still = Stage(ground=True, props=(BLOCK,), paving="flagstones", wet=0.8)
+        moving = replace(still, props=(replace(BLOCK, carried=True),))
+        for scale, stage, drawn in ((0.5, still, 2), (1.0, still, 3), (0.5, moving, 3), (0.5, replace(still, paving="water"), 3)):
+            timeline, pictures = Timeline(replace(effect(), stage=stage)), []
+            with unittest.mock.patch.object(Scenery, "draw", autospec=True, side_effect=Scenery.draw) as asked:
+                for at in (1.0, 1.05, 1.2):
+                    shot = Shot(stage=stage, background="mid", scale=scale)
+                    pictures.append(self.renderer.picture(timeline.frame(at), view_of(CAMERA, *SIZE), shot, *SIZE).copy())
+            self.assertEqual(asked.call_count, drawn)
+            if stage is still:
+                np.testing.assert_array_equal(pictures[0], pictures[1])
+                np.testing.assert_array_equal(pictures[0], pictures[2])
 
 
 if __name__ == "__main__":

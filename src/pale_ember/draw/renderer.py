@@ -26,7 +26,7 @@ from pale_ember.draw.brush import GLOWING, HAZE, OPACITY, PAINTED, PICTURE, SHOW
 from pale_ember.draw.glow import Glow, alike, glows
 from pale_ember.draw.lights import Lights, shade_of
 from pale_ember.draw.packing import packed
-from pale_ember.draw.scenery import Scenery
+from pale_ember.draw.scenery import Scenery, stands_still
 from pale_ember.draw.screens import Screens
 from pale_ember.draw.sprites import MeshParticles, Sprites
 from pale_ember.draw.strips import StripParticles, trailing
@@ -46,6 +46,9 @@ SHOWS = {
 
 _CLIP = 0x3000
 """OpenGL's first clip distance, which moderngl has no name for."""
+
+_KEPT = 0.08
+"""Seconds for which a stage that stands still is taken as it is drawn."""
 
 DIMMED = 0.14
 """How much of the other layers is left beside one that is looked at alone."""
@@ -172,16 +175,30 @@ class Renderer:
         standing = shot.background != "none" and any(prop.shown for prop in shot.stage.props)
         # While the picture is drawn smaller than it is shown, for speed, edges are as they come.
         self._finely = kind == PICTURE and shot.scale >= 1 and (solid or standing) and self._context.max_samples >= SAMPLES
-        room = targets.fine if self._finely else targets
-        mirrors = kind == PICTURE and shot.background != "none" and shot.stage.mirrors and view.eye[1] > 0
-        if mirrors:
-            self._mirror(frame, view, shot, lights, targets.mirror)
-        self._scenery.draw(frame, view, shot.stage, shot.background, lights, targets, room, solid=solid, mirrors=mirrors)
+        self._draw_stage(frame, view, shot, lights, targets, solid=solid, picture=kind == PICTURE)
         if self._finely:
             self._resolve(targets)
         if shows >= 4:
             targets.layers.clear(0.0, 0.0, 0.0, 0.0)
         return Pass(view, frame.time, shot.stage, lights, targets.depth, targets.size[1], kind)
+
+    def _draw_stage(self, frame: Frame, view: View, shot: Shot, lights: Lights, targets: Targets, *, solid: bool, picture: bool) -> None:
+        """Draws the stage, or takes it as it was a moment ago: while the picture is drawn smaller than it is shown, for speed, light on
+        what stands still follows the effect a few times a second."""
+        stage, still = shot.stage, picture and shot.scale < 1 and stands_still(shot.stage)
+        key = frame.effect, view.to_clip.tobytes(), shot.background, solid
+        if still and targets.kept_as == key and 0 <= frame.time - targets.kept_at < _KEPT:
+            self._context.copy_framebuffer(targets.scene, targets.kept.scene)
+            return
+        mirrors = picture and shot.background != "none" and stage.mirrors and view.eye[1] > 0
+        if mirrors:
+            self._mirror(frame, view, shot, lights, targets.mirror)
+        room = targets.fine if self._finely else targets
+        self._scenery.draw(frame, view, stage, shot.background, lights, targets, room, solid=solid, mirrors=mirrors)
+        targets.kept_as = None
+        if still:
+            self._context.copy_framebuffer(targets.kept.scene, targets.scene)
+            targets.kept_as, targets.kept_at = key, frame.time
 
     def _pack(self, frame: Frame, view: View, lights: Lights) -> None:
         """Takes a Frame's layers as they are seen from a view."""
@@ -193,10 +210,10 @@ class Renderer:
         """Draws what the ground will show: props and layers, upside down and smaller, and ever softer."""
         below = mirrored(view)
         self._context.enable_direct(_CLIP)
+        self._context.front_face = "cw"
         self._scenery.mirror(frame, below, shot.stage, shot.background, lights, room)
         now = Pass(below, frame.time, shot.stage, lights, room.depth, room.size[1], mirrored=True)
         solids = [layer for layer in self._seen if hard(layer.layer.look)]
-        self._context.front_face = "cw"
         self._draw_solids(solids, shot, now, room)
         room.layers.use()
         self._context.enable(moderngl.BLEND)

@@ -4,17 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import get_args
 
 import moderngl
 import numpy as np
 
-from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.stage import Prop, Stage
 from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.core.simulate.frame import Frame
 from pale_ember.core.simulate.poses import Poses
 from pale_ember.core.view import FAR, NEAR, View
+from pale_ember.draw.coverings import PAVINGS, Coverings
 from pale_ember.draw.lights import Lights, lights_of
 from pale_ember.draw.screens import Screens
 from pale_ember.draw.solids import MOST_STANDING, Solids
@@ -56,10 +55,6 @@ _SETTINGS = {
 }
 
 
-PAVINGS = get_args(fields_of(Stage)["paving"].type)
-"""What the ground is made of; the shader's number of each is its place."""
-_PAVED = 1024
-"""Pixels across a square of paving."""
 _SOFT = 0.006
 """How far the edge of a shadow is spread, as a share of the picture's height."""
 _FIGURE = Prop(name="figure", shape="box", place=(1.0, 0.875, -0.25), size=(0.5, 1.75, 0.22))
@@ -73,8 +68,8 @@ class Scenery:
 
     def __init__(self, context: moderngl.Context, screens: Screens, textures: Textures, meshes: Callable[[str], Mesh]) -> None:
         self._context, self._screens, self._textures = context, screens, textures
-        self._solids = Solids(context, meshes)
-        self._paved: dict[int, moderngl.Texture] = {}
+        self._coverings = Coverings(context, screens)
+        self._solids = Solids(context, meshes, self._coverings.matter)
 
     @staticmethod
     def lights(frame: Frame, stage: Stage, background: str) -> Lights:
@@ -86,6 +81,7 @@ class Scenery:
         setting = _setting(stage, background)
         low, high = np.array(setting.middle), np.array(setting.rim)
         sky = np.where(setting.kind == 1, 0.65 * low + 0.35 * high, low)
+        self._coverings.prepare(stage)
         red, green, blue = (np.array(stage.fog_tint) + np.exp(-30.0 * stage.fog) * (sky - stage.fog_tint)).tolist()
         room.scene.clear(red, green, blue, 1.0, depth=1.0)
         room.far.clear(_NOTHING, 0.0, 0.0, 0.0)
@@ -119,6 +115,7 @@ class Scenery:
             # Light and depth are cleared alike; nothing there is far away.
             room.far.clear(_NOTHING, 0.0, 0.0, 0.0)
             return
+        self._coverings.prepare(stage)
         props = [prop for prop in stage.props if prop.shown]
         solid = solid or bool(props)
         if solid:
@@ -153,20 +150,6 @@ class Scenery:
         self._screens.run("soften", second, picture=0, reach=(_SOFT / view.aspect, _SOFT))
         self._context.enable(moderngl.DEPTH_TEST)
 
-    def _paving(self, kind: int) -> moderngl.Texture:
-        """A square of paving; drawn when it is first asked for."""
-        if kind not in self._paved:
-            texture = self._context.texture((_PAVED, _PAVED), 4)
-            room = self._context.framebuffer([texture])
-            self._screens.run("paving", room, {"KIND": kind})
-            # What is bound when it is deleted would be bound again by whatever is made next, and is no more.
-            self._context.detect_framebuffer(0).use()
-            room.release()
-            texture.build_mipmaps()
-            texture.filter = moderngl.LINEAR_MIPMAP_LINEAR, moderngl.LINEAR
-            self._paved[kind] = texture
-        return self._paved[kind]
-
     def _backdrop(
         self, moment: float, view: View, stage: Stage, setting: _Setting, lights: Lights, room: Room, targets: Targets, solid: bool,
         feet: tuple[np.ndarray, np.ndarray], mirrors: bool,
@@ -181,7 +164,7 @@ class Scenery:
         width, height = targets.size
         paving = PAVINGS.index(stage.paving)
         if stage.ground and 0 < paving < 4:
-            self._paving(paving).use(2)
+            self._coverings.paving(paving).use(2)
         if mirrors:
             targets.mirror.light.use(3)
         targets.shadows[1][0].use(1)
@@ -221,9 +204,7 @@ class Scenery:
         room.scene.scissor = 0, 0, width, height
 
     def release(self) -> None:
-        for texture in self._paved.values():
-            texture.release()
-        self._paved.clear()
+        self._coverings.release()
         self._solids.release()
 
 
@@ -238,6 +219,11 @@ def _far_colour(setting: _Setting) -> tuple[float, ...]:
     """What far props fade into: the backdrop about half way up."""
     low, high = np.array(setting.middle), np.array(setting.rim)
     return tuple((0.45 * low + 0.55 * high if setting.kind == 1 else low).tolist())
+
+
+def stands_still(stage: Stage) -> bool:
+    """Whether nothing of a stage moves by itself."""
+    return stage.paving != "water" and not any(prop.shown and (prop.keys or prop.carried) for prop in stage.props)
 
 
 def _is_ground(prop: Prop) -> bool:

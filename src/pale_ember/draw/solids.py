@@ -4,23 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import get_args
 
 import moderngl
 import numpy as np
 
-from pale_ember.core.effect.fields import fields_of
 from pale_ember.core.effect.stage import Prop
 from pale_ember.core.geometry.mesh import SOLID, TURNED, Mesh
 from pale_ember.core.insight.ray_casts import shape_of, size_of
 from pale_ember.core.simulate.poses import Poses
 from pale_ember.core.view import View
 from pale_ember.draw.brush import layout
+from pale_ember.draw.coverings import MATTERS
 from pale_ember.draw.lights import Lights
 from pale_ember.draw.shaders import Shader, shader
-
-MATTERS = get_args(fields_of(Prop)["matter"].type)
-"""What props are made of; the shader's number of each is its place."""
 
 _SMOOTH = 40.0
 """Faces of a prop that meet at less than this, in degrees, are one round surface."""
@@ -34,12 +30,13 @@ MOST_STANDING = 8
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Made:
-    """A mesh on the graphics card. lit : for light. dark : for shadow."""
+    """A mesh on the graphics card. lit : for light. dark : for shadow. closed : whether its faces seen from behind are never seen."""
 
     mesh: Mesh
     corners: moderngl.Buffer
     lit: moderngl.VertexArray
     dark: moderngl.VertexArray
+    closed: bool
 
     def release(self) -> None:
         for thing in (self.lit, self.dark, self.corners):
@@ -55,11 +52,18 @@ def _stand(poses: Poses, prop: Prop, time: float) -> np.ndarray:
     return stand
 
 
-class Solids:
-    """Draws the solid props with light and depth, and what they keep off the ground. meshes : gives a prop's mesh by name."""
+def _outside(mesh: Mesh, stand: np.ndarray, eye: np.ndarray) -> bool:
+    """Whether an eye is outside the box around a mesh."""
+    own = np.linalg.inv(stand)[:3] @ [*eye, 1.0]
+    return bool((own < mesh.points.min(axis=0)).any() or (own > mesh.points.max(axis=0)).any())
 
-    def __init__(self, context: moderngl.Context, meshes: Callable[[str], Mesh]) -> None:
-        self._context, self._meshes = context, meshes
+
+class Solids:
+    """Draws the solid props with light and depth, and what they keep off the ground. meshes : gives a prop's mesh by name. skins : gives
+    a picture of a matter by its number."""
+
+    def __init__(self, context: moderngl.Context, meshes: Callable[[str], Mesh], skins: Callable[[int], moderngl.Texture]) -> None:
+        self._context, self._meshes, self._skins = context, meshes, skins
         self._lit: dict[tuple[int, bool], Shader] = {}
         self._cast = shader(context, "cast.vert", "cast.frag")
         self._made: dict[tuple[str, int, bool], _Made] = {}
@@ -67,21 +71,27 @@ class Solids:
     def _shader(self, matter: int, mirrored: bool) -> Shader:
         key = matter, mirrored
         if key not in self._lit:
-            self._lit[key] = shader(self._context, "solid.vert", "solid.frag", MATTER=matter, MIRRORED=int(mirrored))
+            self._lit[key] = shader(self._context, "solid.vert", "solid.frag", KIND=matter, MIRRORED=int(mirrored))
         return self._lit[key]
 
     def draw(self, poses: Poses, props: list[Prop], view: View, time: float, lights: Lights, *, mirrored: bool, **air: object) -> None:
         """Draws props at a moment of the effect, s; air : the other uniforms of `solid.frag`."""
         stone = np.array(air.pop("stone"))
-        for matter in {prop.matter for prop in props}:
-            drawer = self._shader(MATTERS.index(matter), mirrored)
+        self._context.cull_face = "back"
+        for kind in {MATTERS.index(prop.matter) for prop in props}:
+            drawer = self._shader(kind, mirrored)
             lights.put(drawer)
             drawer.put(
                 to_clip=tuple(view.to_clip.T.ravel().tolist()), eye=tuple(view.eye.tolist()), forward=tuple(view.forward.tolist()), **air
             )
         for prop in props:
             stand = _stand(poses, prop, time)
-            drawer = self._shader(MATTERS.index(prop.matter), mirrored)
+            matter = MATTERS.index(prop.matter)
+            drawer = self._shader(matter, mirrored)
+            if matter:
+                skin = self._skins(matter)
+                skin.use(0)
+                drawer.put(skin=0, texels=float(skin.width))
             axes = stand[:3, :3] / np.maximum(np.linalg.norm(stand[:3, :3], axis=0), 1e-9)
             drawer.put(
                 stand=tuple(stand.T.ravel().tolist()), stone=tuple((stone * prop.tint).tolist()), axes=tuple(axes.T.ravel().tolist()),
@@ -89,7 +99,11 @@ class Solids:
                 round_body=prop.shape == "cylinder" or (prop.shape == "mesh" and prop.mesh.removeprefix(SOLID) in TURNED),
                 own_tint=tuple(prop.tint), shines=prop.shines,
             )  # fmt: skip
-            self._of(prop, mirrored).lit.render(moderngl.TRIANGLES)
+            made = self._of(prop, mirrored)
+            if made.closed and _outside(made.mesh, stand, view.eye):
+                self._context.enable(moderngl.CULL_FACE)
+            made.lit.render(moderngl.TRIANGLES)
+            self._context.disable(moderngl.CULL_FACE)
 
     def cast(self, poses: Poses, props: list[Prop], view: View, time: float, lights: Lights) -> None:
         """Adds what keeps light off the ground: in red that of the strongest lamp, in green that of the sun. What holds a lamp, or shines
@@ -142,7 +156,7 @@ class Solids:
         drawer = self._shader(*name[1:])
         lit = self._context.vertex_array(drawer.program, [(corners, *layout(drawer, ((3, "place"), (3, "normal"))))])
         dark = self._context.vertex_array(self._cast.program, [(corners, "3f 3x4", "place")])
-        made = self._made[name] = _Made(mesh, corners, lit, dark)
+        made = self._made[name] = _Made(mesh, corners, lit, dark, mesh.closed())
         return made
 
     def release(self) -> None:

@@ -51,6 +51,10 @@ class Targets(Room):
         self._context = context
         self._fine: Room | None = None
         self._mirror: MirrorRoom | None = None
+        self._kept: Room | None = None
+        self.kept_as: object = None
+        self.kept_at = 0.0
+        """Of what, and of which moment, a stage is kept."""
         self._shadows: list[tuple[moderngl.Texture, moderngl.Framebuffer]] = []
         self._quarter: tuple[moderngl.Texture, moderngl.Framebuffer] | None = None
         self._glow_sum: tuple[moderngl.Texture, moderngl.Framebuffer] | None = None
@@ -76,6 +80,13 @@ class Targets(Room):
         if self._fine is None:
             self._fine = Room(self._context, self.size, SAMPLES)
         return self._fine
+
+    @property
+    def kept(self) -> Room:
+        """Where a stage that stands still is kept."""
+        if self._kept is None:
+            self._kept = Room(self._context, self.size)
+        return self._kept
 
     @property
     def mirror(self) -> MirrorRoom:
@@ -123,7 +134,7 @@ class Targets(Room):
         for texture, framebuffer in (*self.halos, *self._shadows, *extra):
             framebuffer.release()
             texture.release()
-        for room in (self._fine, self._mirror):
+        for room in (self._fine, self._mirror, self._kept):
             if room is not None:
                 room.release()
         super().release()

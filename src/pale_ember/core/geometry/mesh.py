@@ -87,6 +87,18 @@ class Mesh:
         pairs = np.sort(np.concatenate([self.faces[:, [0, 1]], self.faces[:, [1, 2]], self.faces[:, [2, 0]]]), axis=1)
         return np.unique(pairs, axis=0)
 
+    def closed(self) -> bool:
+        """Whether it has an inside and an outside: each edge joins two faces, which turn alike, and faces look outward. Points nearer
+        than a tenth of a millimetre are one."""
+        points, same = np.unique(np.round(self.points, 4), axis=0, return_inverse=True)
+        a, b, c = same.reshape(-1)[self.faces].T
+        real = (a != b) & (b != c) & (c != a)
+        a, b, c = a[real], b[real], c[real]
+        ahead = np.concatenate([a * len(points) + b, b * len(points) + c, c * len(points) + a])
+        back = np.concatenate([b * len(points) + a, c * len(points) + b, a * len(points) + c])
+        volume = (points[a] * np.cross(points[b], points[c])).sum()
+        return bool(np.array_equal(np.sort(ahead), np.sort(back)) and volume > 0)
+
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Scatter:

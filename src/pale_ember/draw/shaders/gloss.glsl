@@ -1,3 +1,9 @@
+// x to the fifth; cheaper than `pow`.
+float fifth(float x) {
+    float square = x * x;
+    return square * square * x;
+}
+
 // Light thrown back as from a smooth skin, by what is not drawn itself: the sun and the lamps of the stage. The lobe is that of Trowbridge
 // and Reitz (1975), shadowed after Schlick (1994); `rough` 0 is a mirror.
 float gloss(vec3 way, vec3 to_eye, vec3 normal, float rough) {
@@ -7,7 +13,7 @@ float gloss(vec3 way, vec3 to_eye, vec3 normal, float rough) {
     float spread = near * near * (a2 - 1.0) + 1.0;
     float k = 0.5 * rough * rough;
     float shadowed = 0.25 / ((facing * (1.0 - k) + k) * (seen * (1.0 - k) + k));
-    float fresnel = 0.03 + 0.97 * pow(1.0 - max(dot(halfway, to_eye), 0.0), 5.0);
+    float fresnel = 0.03 + 0.97 * fifth(1.0 - max(dot(halfway, to_eye), 0.0));
     return facing * min(a2 / (3.14159 * spread * spread), 400.0) * shadowed * fresnel;
 }
 
@@ -27,7 +33,7 @@ vec3 glossed(vec3 place, vec3 to_eye, vec3 normal, float rough) {
 
 // The same of all light, and of the sky, which is brighter towards the zenith; for what nothing else is mirrored in.
 vec3 highlights(vec3 place, vec3 to_eye, vec3 normal, float rough) {
-    float grazing = 0.04 + 0.96 * pow(1.0 - max(dot(normal, to_eye), 0.0), 5.0);
+    float grazing = 0.04 + 0.96 * fifth(1.0 - max(dot(normal, to_eye), 0.0));
     vec3 around = mix(earth_light, sky_light, smoothstep(-0.3, 0.9, reflect(-to_eye, normal).y));
     return glossed(place, to_eye, normal, rough) + around * grazing * 1.5;
 }

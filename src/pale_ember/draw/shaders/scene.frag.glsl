@@ -130,7 +130,7 @@ vec3 paved_light(vec3 place, float away, float blur) {
 #endif
     vec3 sum = own + glossed(place, to_eye, normal, rough) * film;
 #if WET
-    float grazing = pow(1.0 - max(dot(normalize(mix(normal, vec3(0.0, upside, 0.0), 0.5)), to_eye), 0.0), 5.0);
+    float grazing = fifth(1.0 - max(dot(normalize(mix(normal, vec3(0.0, upside, 0.0), 0.5)), to_eye), 0.0));
     float fresnel = (0.06 + 0.94 * grazing) * film * mix(1.0, 0.6, smoothstep(0.05, 0.5, rough));
     sum = mix(sum, mirrored_in(normal - vec3(0.0, normal.y, 0.0), rough, 0.0), clamp(fresnel, 0.0, 1.0));
 #endif
