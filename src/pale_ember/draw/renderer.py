@@ -26,7 +26,7 @@ from pale_ember.draw.brush import GLOWING, HAZE, OPACITY, PAINTED, PICTURE, SHOW
 from pale_ember.draw.glow import Glow, alike, glows
 from pale_ember.draw.lights import Lights, shade_of
 from pale_ember.draw.packing import packed
-from pale_ember.draw.scenery import Scenery, stands_still
+from pale_ember.draw.scenery import Scenery, stillness
 from pale_ember.draw.screens import Screens
 from pale_ember.draw.sprites import MeshParticles, Sprites
 from pale_ember.draw.strips import StripParticles, trailing
@@ -46,9 +46,6 @@ SHOWS = {
 
 _CLIP = 0x3000
 """OpenGL's first clip distance, which moderngl has no name for."""
-
-_KEPT = 0.08
-"""Seconds for which a stage that stands still is taken as it is drawn."""
 
 DIMMED = 0.14
 """How much of the other layers is left beside one that is looked at alone."""
@@ -185,9 +182,9 @@ class Renderer:
     def _draw_stage(self, frame: Frame, view: View, shot: Shot, lights: Lights, targets: Targets, *, solid: bool, picture: bool) -> None:
         """Draws the stage, or takes it as it was a moment ago: while the picture is drawn smaller than it is shown, for speed, light on
         what stands still follows the effect a few times a second."""
-        stage, still = shot.stage, picture and shot.scale < 1 and stands_still(shot.stage)
+        stage, still = shot.stage, stillness(shot.stage) if picture and shot.scale < 1 else 0.0
         key = frame.effect, view.to_clip.tobytes(), shot.background, solid
-        if still and targets.kept_as == key and 0 <= frame.time - targets.kept_at < _KEPT:
+        if still and targets.kept_as == key and 0 <= frame.time - targets.kept_at < still:
             self._context.copy_framebuffer(targets.scene, targets.kept.scene)
             return
         mirrors = picture and shot.background != "none" and stage.mirrors and view.eye[1] > 0
@@ -196,7 +193,7 @@ class Renderer:
         room = targets.fine if self._finely else targets
         self._scenery.draw(frame, view, stage, shot.background, lights, targets, room, solid=solid, mirrors=mirrors)
         targets.kept_as = None
-        if still:
+        if still > 0:
             self._context.copy_framebuffer(targets.kept.scene, targets.scene)
             targets.kept_as, targets.kept_at = key, frame.time
 

@@ -221,9 +221,11 @@ def _far_colour(setting: _Setting) -> tuple[float, ...]:
     return tuple((0.45 * low + 0.55 * high if setting.kind == 1 else low).tolist())
 
 
-def stands_still(stage: Stage) -> bool:
-    """Whether nothing of a stage moves by itself."""
-    return stage.paving != "water" and not any(prop.shown and (prop.keys or prop.carried) for prop in stage.props)
+def stillness(stage: Stage) -> float:
+    """For how many seconds a stage may be taken as it is drawn without anybody seeing it: light follows then, and slow water."""
+    if any(prop.shown and (prop.keys or prop.carried) for prop in stage.props):
+        return 0.0
+    return 0.05 if stage.ground and stage.paving == "water" else 0.08
 
 
 def _is_ground(prop: Prop) -> bool:
