@@ -28,6 +28,7 @@ class Seen(driven.Window):
     """Compares what is seen with what the worker's way shows."""
 
     in_window = True
+    kept = None
 
     @classmethod
     def setUpClass(cls):
@@ -44,9 +45,12 @@ class Seen(driven.Window):
         stage, desk = self.window.stage, self.window.desk
         answer, shot = stage.answer, stage.answer.request.shot
         desk.shelf_get.__self__.recipes = answer.request.effect.recipes
-        with offscreen(desk.shelf_get, desk.shelf_mesh) as renderer:
-            wide, high = size.width(), size.height()
-            picture = renderer.picture(answer.frame, view_of(answer.request.camera, wide, high), shot, wide, high, answer.beside)
+        if self.kept is None:
+            # One for the whole test: making its shaders anew took most of the time.
+            self.kept = self.enterContext(offscreen(lambda *asked: desk.shelf_get(*asked), lambda name: desk.shelf_mesh(name)))
+        wide, high = size.width(), size.height()
+        with self.kept._context:
+            picture = self.kept.picture(answer.frame, view_of(answer.request.camera, wide, high), shot, wide, high, answer.beside)
         image = QImage(picture.tobytes(), wide, high, 4 * wide, QImage.Format.Format_RGBX8888).convertToFormat(QImage.Format.Format_RGB32)
         image.setDevicePixelRatio(stage.devicePixelRatioF())
         painter = QPainter(image)

@@ -9,10 +9,10 @@ from PyQt6.QtGui import QFont, QFontMetricsF, QPainter
 
 from pale_ember.studio.kit import theme
 
-_SMALLEST = 10
+_SMALLEST = 11
 """Pixels below which nobody reads."""
 
-_WRAPPED = 10
+_WRAPPED = 11
 """Pixels of a text on two lines in a row."""
 
 
@@ -44,7 +44,7 @@ def paint_label(painter: QPainter, box: QRectF, text: str) -> None:
     """Paints a label at the left of a box, in the painter's pen."""
     font, lines = wrapped(text, box.width())
     painter.setFont(font)
-    height = box.height() if len(lines) == 1 else _WRAPPED + 2.0
+    height = box.height() if len(lines) == 1 else _WRAPPED + 1.0
     top = box.center().y() - 0.5 * height * len(lines)
     for i, line in enumerate(lines):
         painter.drawText(

@@ -281,7 +281,7 @@ class Readout(QWidget):
 
     def show_answer(self, answer: Answer, painted: float | None = None) -> None:
         draw = f"draw {answer.draw_time * 1000:.0f} ms · " if answer.picture is not None else ""
-        scale = "full resolution" if answer.request.scale >= 1 else f"resolution {answer.request.scale:g}"
+        scale = "full res" if answer.request.scale >= 1 else f"res {answer.request.scale:g}"
         self.painted = painted if painted is not None else self.painted
         often = f"overdraw {self.painted:.1f}× · " if self.painted and answer.frame.alive else ""
         self._text = (
