@@ -54,6 +54,8 @@ class OnGround(Drawn):
 
     def test_a_slanted_edge_has_no_steps(self):
         self.assertLess(self.roughness(1.0), 0.25)
+        self.context.disable_direct(0x809D)
+        self.assertLess(self.roughness(1.0), 0.25, "whatever was left switched off")
         self.assertGreater(self.roughness(0.99), 0.3, "while it plays smaller it is as it comes")
 
     def test_the_sun_throws_a_shadow_where_it_must_fall(self):

@@ -44,8 +44,8 @@ SHOWS = {
 }  # fmt: skip
 """The ways of looking at a picture: what is drawn, and how `finish` shows it."""
 
-_CLIP = 0x3000
-"""OpenGL's first clip distance, which moderngl has no name for."""
+_CLIP, _MULTISAMPLE = 0x3000, 0x809D
+"""OpenGL's first clip distance, and several samples a pixel, which moderngl has no names for."""
 
 DIMMED = 0.14
 """How much of the other layers is left beside one that is looked at alone."""
@@ -172,6 +172,9 @@ class Renderer:
         standing = shot.background != "none" and any(prop.shown for prop in shot.stage.props)
         # While the picture is drawn smaller than it is shown, for speed, edges are as they come.
         self._finely = kind == PICTURE and shot.scale >= 1 and (solid or standing) and self._context.max_samples >= SAMPLES
+        if self._finely:
+            # Once a window has drawn in a process, contexts begin without it.
+            self._context.enable_direct(_MULTISAMPLE)
         self._draw_stage(frame, view, shot, lights, targets, solid=solid, picture=kind == PICTURE)
         if self._finely:
             self._resolve(targets)
