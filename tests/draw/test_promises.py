@@ -12,7 +12,7 @@ from msgspec.structs import replace
 from pale_ember.core.effect.edit import value_at, with_value
 from pale_ember.core.effect.events import Cue
 from pale_ember.core.effect.fields import Part, fields_of, kinds_of, why_idle
-from pale_ember.core.effect.forces import Force
+from pale_ember.core.effect.forces import AnyForce
 from pale_ember.core.effect.life import Lane
 from pale_ember.core.effect.look import Solid
 from pale_ember.core.effect.model import Layer, Pose, Stage
@@ -49,7 +49,7 @@ def rich(**parts):
     """A layer with something of everything, on a stage where it matters."""
     forces = tuple(
         replace(kind(), key=i, region="in a sphere" if i else "everywhere", region_size=(4.0, 4.0, 4.0))
-        for i, kind in enumerate(kinds_of(Force).values())
+        for i, kind in enumerate(kinds_of(AnyForce).values())
     )
     forces = tuple(replace(one, around=2.0) if one.kind == "radial" else one for one in forces)
     lanes = (
@@ -223,7 +223,7 @@ class Promises(Drawn):
             for path, declared, around in leaves(Layer, base):
                 told = tuple(step for step in path if isinstance(step, str))
                 kind = getattr(value_at(base, path[:3]), "kind", "") if len(path) > 3 else ""
-                name = told if path[-1] in fields_of(Force) else (*told, kind)
+                name = told if path[-1] in fields_of(AnyForce) else (*told, kind)
                 tried.add(name)
                 idle = any(why_idle(one, base, value_at(base, path[:-1])) for one in (*around, declared.field))
                 if idle and name not in rested and path[0] != "look":

@@ -78,6 +78,11 @@ class Labels(driven.Window):
                     self.assertLessEqual(width(option, fitted_text.fitting(option, room)), room + SLACK, option)
                     seen += 1
         self.assertGreater(seen, 40)
+        for page in (self.window.thinning, self.window.checks, self.window.costs):
+            self.window.flip_side(page)
+            self.qt.processEvents()
+            for area in page.findChildren(QScrollArea):
+                self.assertLessEqual(area.widget().minimumSizeHint().width(), area.viewport().width(), page.title)
 
     def test_every_button_label_and_heading_has_room(self):
         self.window.transport.open_stage()

@@ -125,7 +125,7 @@ def fields_of(part: type[Part]) -> dict[str, Declared]:
 def kinds_of(part: type[Part]) -> dict[str, type[Part]]:
     """The kinds of a part that comes in several, by the word that stands for each in documents; else nothing.
 
-    A kind is a subclass with a `kind` of its own: `class Whirl(Force): kind: ClassVar[str] = "vortex"`.
+    A kind is a subclass with a `kind` of its own: `class Whirl(AnyForce): kind: ClassVar[str] = "vortex"`.
     """
     return {kind.kind: kind for kind in part.__subclasses__()}  # type: ignore[attr-defined]
 

@@ -19,7 +19,7 @@ _HEADING = Field("axis", "The direction, in the layer's own turn; its length doe
 _SPOT = Field("place", "Where it stands, from the layer's own place.", unit="m", soft=(-3, 3), **_SOME)
 
 
-class Force(Part, frozen=True):
+class AnyForce(Part, frozen=True):
     """One more force. `key` is its lasting number in the layer.
 
     A kind of force is a subclass with its `kind` in documents, how it is `told` in a sentence around its `strength`, and what
@@ -65,7 +65,7 @@ class Force(Part, frozen=True):
     ] = (1.0, 1.0, 1.0)
 
 
-class Push(Force, frozen=True):
+class Push(AnyForce, frozen=True):
     """A steady acceleration along an axis."""
 
     kind: ClassVar[str] = "push"
@@ -74,7 +74,7 @@ class Push(Force, frozen=True):
     axis: Annotated[Vector, _HEADING] = (0.0, 1.0, 0.0)
 
 
-class Thrust(Force, frozen=True):
+class Thrust(AnyForce, frozen=True):
     """An acceleration along the particle's own motion; negative holds it back."""
 
     kind: ClassVar[str] = "thrust"
@@ -82,7 +82,7 @@ class Thrust(Force, frozen=True):
     strength: Annotated[Range, Field("strength", "Acceleration.", unit="m/s²", soft=(-10, 10), **_SOME)] = fixed(2.0)
 
 
-class Gust(Force, frozen=True):
+class Gust(AnyForce, frozen=True):
     """Moving air that swells and sinks; felt through drag."""
 
     kind: ClassVar[str] = "gust"
@@ -101,7 +101,7 @@ class Gust(Force, frozen=True):
     ] = 0.7  # fmt: skip
 
 
-class QuadraticDrag(Force, frozen=True):
+class QuadraticDrag(AnyForce, frozen=True):
     """Drag by the air: linear in the speed, quadratic, or both."""
 
     kind: ClassVar[str] = "brake"
@@ -112,7 +112,7 @@ class QuadraticDrag(Force, frozen=True):
     quadratic: Annotated[float, Field("quadratic", "Drag that grows with the speed.", unit="1/m", soft=(0, 2), least=0, most=1e4)] = 0.2
 
 
-class Stirring(Force, frozen=True):
+class Stirring(AnyForce, frozen=True):
     """Eddies in the air, as turbulence; felt through drag."""
 
     kind: ClassVar[str] = "stir"
@@ -122,7 +122,7 @@ class Stirring(Force, frozen=True):
     drift: Annotated[Vector, Field("drift", "How the pattern travels.", unit="m/s", soft=(-3, 3), least=-1e4, most=1e4)] = (0.0, 0.5, 0.0)
 
 
-class Vortex(Force, frozen=True):
+class Vortex(AnyForce, frozen=True):
     """A push around an axis, with a pull towards it."""
 
     kind: ClassVar[str] = "vortex"
@@ -136,7 +136,7 @@ class Vortex(Force, frozen=True):
     ] = 0.2
 
 
-class Radial(Force, frozen=True):
+class Radial(AnyForce, frozen=True):
     """A push straight away from a point, and around it."""
 
     kind: ClassVar[str] = "radial"
@@ -149,7 +149,7 @@ class Radial(Force, frozen=True):
     place: Annotated[Vector, _SPOT] = (0.0, 0.0, 0.0)
 
 
-class Attractor(Force, frozen=True):
+class Attractor(AnyForce, frozen=True):
     """A pull towards a point that fades with distance; negative repels."""
 
     kind: ClassVar[str] = "attractor"
@@ -162,7 +162,7 @@ class Attractor(Force, frozen=True):
     ] = 1.0
 
 
-class Circling(Force, frozen=True):
+class Circling(AnyForce, frozen=True):
     """Particles go round an axis, with all that they do besides, so many times a second whatever their distance."""
 
     kind: ClassVar[str] = "circling"
@@ -176,7 +176,7 @@ class Circling(Force, frozen=True):
     place: Annotated[Vector, _SPOT] = (0.0, 0.0, 0.0)
 
 
-class SpeedLimit(Force, frozen=True):
+class SpeedLimit(AnyForce, frozen=True):
     """No particle is faster than this."""
 
     kind: ClassVar[str] = "speed limit"
@@ -277,7 +277,7 @@ class Forces(Part, frozen=True):
         ),
     ] = (0.0, 0.5, 0.0)
     more: Annotated[
-        tuple[Force, ...],
+        tuple[AnyForce, ...],
         Field(
             "more forces",
             "Whatever else pushes: vortices, attractors, gusts, and forces that work in a region only.",

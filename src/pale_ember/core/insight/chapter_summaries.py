@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from pale_ember.core.effect.edit import layer_of
-from pale_ember.core.effect.forces import Force
+from pale_ember.core.effect.forces import AnyForce
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.tree import fed_by
 from pale_ember.core.insight.sentences import number, span, value_told
@@ -61,7 +61,7 @@ def _forces(effect: Effect, layer: Layer) -> Brief:
     return [*told, *(_kind(force) for force in pushes.more if force.on)] or ["nothing"]
 
 
-def _kind(force: Force) -> str:
+def _kind(force: AnyForce) -> str:
     return getattr(force, "kind", "force")
 
 

@@ -17,7 +17,7 @@ import numpy as np
 
 from pale_ember.core.effect.contact import touch_of
 from pale_ember.core.effect.fields import fields_of, kinds_of
-from pale_ember.core.effect.forces import Force, QuadraticDrag
+from pale_ember.core.effect.forces import AnyForce, QuadraticDrag
 from pale_ember.core.effect.life import Lane
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.properties import AXES, PROPERTIES
@@ -37,7 +37,7 @@ def codes(words: Iterable[str]) -> Any:
 
 
 SHAPE, FACE, AIM, DRIVE, OVER = (codes(words) for words in (SHAPES, FACES, AIMS, PROPERTIES, AXES))
-FORCE_KINDS = tuple(kinds_of(Force))
+FORCE_KINDS = tuple(kinds_of(AnyForce))
 PUSHES = codes(FORCE_KINDS)
 PLAY = codes(PLAYS := ("over life", "by clock", "one at random", "flicker"))
 REGION = codes(REGIONS := ("everywhere", "in a sphere", "in a box"))
@@ -90,9 +90,9 @@ pairs, the place and size of each. factor : whether what is told by name is a fa
 
 def _parameters() -> dict[str, Any]:
     """What the kinds of forces need besides a strength, by name: numbers and vectors, as they are declared."""
-    common = {*fields_of(Force), "strength"}
+    common = {*fields_of(AnyForce), "strength"}
     return {
-        name: declared.default for kind in kinds_of(Force).values() for name, declared in fields_of(kind).items() if name not in common
+        name: declared.default for kind in kinds_of(AnyForce).values() for name, declared in fields_of(kind).items() if name not in common
     }
 
 
@@ -281,7 +281,7 @@ def _birth_record(effect: Effect, layer: Layer, choices: _Choices) -> np.ndarray
     return records
 
 
-def _force_record(force: Force, row: int, choices: _Choices, laned: bool) -> np.ndarray:
+def _force_record(force: AnyForce, row: int, choices: _Choices, laned: bool) -> np.ndarray:
     """(1,) FORCE_RECORD."""
     records = np.zeros(1, FORCE_RECORD)
     record = records[0]

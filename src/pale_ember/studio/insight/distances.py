@@ -30,7 +30,7 @@ class DistanceSteps(QWidget):
         self.add_button.clicked.connect(self._add)
         self.seen = SwitchEdit(Field("preview distance steps", "Whether the stage shows the step for its camera's distance."), False)
         self.seen.edited.connect(lambda on, _stroke: desk.looking.show_by_distance(on))
-        heeded = QLabel("preview distance steps")
+        heeded = QLabel("preview")
         theme.tone(heeded, "ash")
         head.addWidget(title)
         head.addWidget(self.add_button)

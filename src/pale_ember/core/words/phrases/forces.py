@@ -10,7 +10,7 @@ from msgspec.structs import replace
 
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.fields import fields_of, kinds_of
-from pale_ember.core.effect.forces import Force, Radial
+from pale_ember.core.effect.forces import AnyForce, Radial
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.values import Range
 from pale_ember.core.words.phrases.phrase import (
@@ -95,4 +95,4 @@ def _strength(kind: Any, text: str) -> Any:
     return value if declared.type is Range else value.middle
 
 
-PHRASES = (*phrases_in(globals()), *(each(word, kind) for word, kind in kinds_of(Force).items() for each in (_told, _named)))
+PHRASES = (*phrases_in(globals()), *(each(word, kind) for word, kind in kinds_of(AnyForce).items() for each in (_told, _named)))
