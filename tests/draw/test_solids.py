@@ -94,10 +94,10 @@ class OnGround(Drawn):
     def test_while_it_plays_smaller_a_stage_that_stands_still_is_kept_for_a_moment(self):
         still = Stage(ground=True, props=(BLOCK,), paving="flagstones", wet=0.8)
         moving = replace(still, props=(replace(BLOCK, carried=True),))
-        for scale, stage, drawn in ((0.5, still, 2), (1.0, still, 3), (0.5, moving, 3), (0.5, replace(still, paving="water"), 3)):
+        for scale, stage, drawn in ((0.5, still, 3), (1.0, still, 5), (0.5, moving, 5), (0.5, replace(still, paving="water"), 3)):
             timeline, pictures = Timeline(replace(effect(), stage=stage)), []
             with unittest.mock.patch.object(Scenery, "draw", autospec=True, side_effect=Scenery.draw) as asked:
-                for at in (1.0, 1.05, 1.2):
+                for at in (1.0, 1.05, 1.07, 1.2, 2.0):
                     shot = Shot(stage=stage, background="mid", scale=scale)
                     pictures.append(self.renderer.picture(timeline.frame(at), view_of(CAMERA, *SIZE), shot, *SIZE).copy())
             self.assertEqual(asked.call_count, drawn)

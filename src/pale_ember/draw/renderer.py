@@ -130,11 +130,11 @@ class Renderer:
             counts = np.frombuffer(targets.layers.read(components=1, dtype="f2"), np.float16).astype(float)
         return counts.reshape(targets.size[1], targets.size[0])[::-1]
 
-    def draw(self, frame: Frame, view: View, shot: Shot, target: moderngl.Framebuffer, *, flip: bool = False) -> None:
-        """Draws into a framebuffer of any size."""
+    def draw(self, frame: Frame, view: View, shot: Shot, target: moderngl.Framebuffer, *, flip: bool = False, keeps: bool = True) -> None:
+        """Draws into a framebuffer of any size. keeps : whether the stage may be as it was a moment ago."""
         with drawing():
             targets = self._sized(max(round(target.width * shot.scale), 1), max(round(target.height * shot.scale), 1))
-            now = self._begin(frame, view, shot, targets)
+            now = self._begin(frame, view, shot, targets, keeps=keeps)
             self._draw_layers(shot, now, targets)
             if now.kind == PICTURE and shot.background != "none" and shot.stage.fog > 0 and now.lights.lamps:
                 self._lighten_air(now, targets)
@@ -150,7 +150,7 @@ class Renderer:
         if left < target.width:
             target.scissor = left, 0, target.width - left, target.height
             try:
-                self.draw(beside.frame, view, shot, target, flip=flip)
+                self.draw(beside.frame, view, shot, target, flip=flip, keeps=False)
             finally:
                 target.scissor = None  # type: ignore[assignment]
 
@@ -161,7 +161,7 @@ class Renderer:
             self._targets = Targets(self._context, width, height)
         return self._targets
 
-    def _begin(self, frame: Frame, view: View, shot: Shot, targets: Targets) -> Pass:
+    def _begin(self, frame: Frame, view: View, shot: Shot, targets: Targets, *, keeps: bool = True) -> Pass:
         """Draws the stage, or nothing where only the layers count, and says how the layers are drawn."""
         self._context.disable(moderngl.DEPTH_TEST | moderngl.CULL_FACE | moderngl.BLEND)
         self._textures.begin(frame.effect.recipes)
@@ -175,19 +175,21 @@ class Renderer:
         if self._finely:
             # Once a window has drawn in a process, contexts begin without it.
             self._context.enable_direct(_MULTISAMPLE)
-        self._draw_stage(frame, view, shot, lights, targets, solid=solid, picture=kind == PICTURE)
+        self._draw_stage(frame, view, shot, lights, targets, solid=solid, picture=kind == PICTURE, keeps=keeps)
         if self._finely:
             self._resolve(targets)
         if shows >= 4:
             targets.layers.clear(0.0, 0.0, 0.0, 0.0)
         return Pass(view, frame.time, shot.stage, lights, targets.depth, targets.size[1], kind)
 
-    def _draw_stage(self, frame: Frame, view: View, shot: Shot, lights: Lights, targets: Targets, *, solid: bool, picture: bool) -> None:
+    def _draw_stage(
+        self, frame: Frame, view: View, shot: Shot, lights: Lights, targets: Targets, *, solid: bool, picture: bool, keeps: bool
+    ) -> None:
         """Draws the stage, or takes it as it was a moment ago: while the picture is drawn smaller than it is shown, for speed, light on
         what stands still follows the effect a few times a second."""
-        stage, still = shot.stage, stillness(shot.stage) if picture and shot.scale < 1 else 0.0
-        key = frame.effect, view.to_clip.tobytes(), shot.background, solid
-        if still and targets.kept_as == key and 0 <= frame.time - targets.kept_at < still:
+        stage, still = shot.stage, stillness(shot.stage) if keeps and picture and shot.scale < 1 else 0.0
+        key = stage, view.to_clip.tobytes(), shot.background, solid
+        if still and targets.kept_as == key and targets.keeps(frame.time, still):
             self._context.copy_framebuffer(targets.scene, targets.kept.scene)
             return
         mirrors = picture and shot.background != "none" and stage.mirrors and view.eye[1] > 0
@@ -195,10 +197,9 @@ class Renderer:
             self._mirror(frame, view, shot, lights, targets.mirror)
         room = targets.fine if self._finely else targets
         self._scenery.draw(frame, view, stage, shot.background, lights, targets, room, solid=solid, mirrors=mirrors)
-        targets.kept_as = None
         if still > 0:
             self._context.copy_framebuffer(targets.kept.scene, targets.scene)
-            targets.kept_as, targets.kept_at = key, frame.time
+            targets.keep(key, frame.time)
 
     def _pack(self, frame: Frame, view: View, lights: Lights) -> None:
         """Takes a Frame's layers as they are seen from a view."""

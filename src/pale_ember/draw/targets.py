@@ -10,6 +10,10 @@ SAMPLES = 4
 """Samples of a pixel where edges of solids are drawn finely; `resolve.frag.glsl` knows how many."""
 
 
+_SLOWLY = 0.6
+"""Seconds in which pictures that come slowly still follow each other."""
+
+
 class Room:
     """Linear light, and depth in metres along the view axis, of a size. samples : of each pixel; 0 for none but the pixel's own.
 
@@ -53,8 +57,8 @@ class Targets(Room):
         self._mirror: MirrorRoom | None = None
         self._kept: Room | None = None
         self.kept_as: object = None
-        self.kept_at = 0.0
-        """Of what, and of which moment, a stage is kept."""
+        self._kept_at, self._kept_taken = 0.0, 0
+        """Of what, and of which moment, a stage is kept, and how often it was taken."""
         self._shadows: list[tuple[moderngl.Texture, moderngl.Framebuffer]] = []
         self._quarter: tuple[moderngl.Texture, moderngl.Framebuffer] | None = None
         self._glow_sum: tuple[moderngl.Texture, moderngl.Framebuffer] | None = None
@@ -87,6 +91,17 @@ class Targets(Room):
         if self._kept is None:
             self._kept = Room(self._context, self.size)
         return self._kept
+
+    def keep(self, what: object, time: float) -> None:
+        """Says what is kept, of a moment in s."""
+        self.kept_as, self._kept_at, self._kept_taken = what, time, 0
+
+    def keeps(self, time: float, still: float) -> bool:
+        """Whether what is kept may be taken for a moment: for some seconds, or for two pictures where these come slowly."""
+        since = time - self._kept_at
+        taken = 0 <= since < still or (0 <= since < _SLOWLY and self._kept_taken < 2)
+        self._kept_taken += taken
+        return still > 0 and taken
 
     @property
     def mirror(self) -> MirrorRoom:
