@@ -153,7 +153,7 @@ def _run(scroll: Pair, time: float) -> tuple[float, float]:
 def _bind(shader: Shader, look: Look, textures: Textures, now: Pass) -> None:
     surface = look.surface
     picture = textures.picture(
-        look.picture, surface.channel, invert=surface.invert, ready=look.blend == "premultiplied", darkens=look.blend == "multiply"
+        look.picture, surface.channel, invert=surface.invert, ready=look.premultiplied, darkens=look.blend == "multiply"
     )
     # A mesh's picture goes round it, but its top does not run into its foot unless it is meant to.
     picture.repeat_x = look.tiled or look.drawn_as == "mesh"

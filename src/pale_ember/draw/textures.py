@@ -63,7 +63,7 @@ class Textures:
             if darkens and rgba[..., 3].min() > _OPAQUE:
                 cover = 1.0 - np.clip(rgba[..., :3].min(axis=2, keepdims=True), 0.0, 1.0)
                 return np.concatenate([rgba[..., :3] - 1.0 + cover, cover], axis=2)
-            return multiplied(rgba, name if ready and channel == "all" else "")
+            return multiplied(rgba, name if ready else "")
 
         return self._of((name, channel, invert, ready, darkens), name, make)
 

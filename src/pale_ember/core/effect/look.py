@@ -7,7 +7,7 @@ from msgspec.structs import force_setattr
 from pale_ember.core.effect.fields import Field, Need, Part
 from pale_ember.core.effect.needs import chosen
 from pale_ember.core.effect.strips import Beam, Ribbon
-from pale_ember.core.effect.surface import Dissolve, Halo, Light, Surface
+from pale_ember.core.effect.surface import SEEN_THROUGH, Dissolve, Halo, Light, Surface
 from pale_ember.core.effect.values import Range, fixed
 
 _SPRITE = chosen("look", "drawn_as", ("sprite",), "Only sprites have it.")
@@ -24,7 +24,6 @@ _RIBBON = Need(
 )
 _BEAM = chosen("look", "drawn_as", ("beam",), "The particles are not drawn as beams.")
 _LIES = chosen("look", "facing", ("flat", "free", "across motion"), "Only what lies or is turned freely is laid on things.")
-_SEEN_THROUGH = Need(("look", "blend"), lambda layer: layer.look.blend != "cut-out", "What is cut out is solid itself.")
 _ALONG = chosen("look", "facing", ("along motion",), "Only sprites along their motion lengthen with it.")
 _SHEET = Need(("look", "columns"), lambda layer: layer.look.columns * layer.look.rows > 1, "The picture is a single frame.")
 _CLOCK = chosen("look", "play", ("by clock", "flicker"), "Only playing by clock or flickering has a speed.")
@@ -262,7 +261,7 @@ class Look(Part, frozen=True):
         float,
         Field("drape", "How far up and down from its card it is laid on whatever is there: cracks, scorches and wet marks lie on steps, "
               "props and slopes. 0 leaves it flat.", unit="m", soft=(0, 1), least=0, most=100,
-              words=("decal", "projected", "mark", "wraps"), needs=(_SPRITE, _LIES, _SEEN_THROUGH), group="more: how it stands"),
+              words=("decal", "projected", "mark", "wraps"), needs=(_SPRITE, _LIES, SEEN_THROUGH), group="more: how it stands"),
     ] = 0.0  # fmt: skip
     soft: Annotated[
         float,
@@ -339,6 +338,11 @@ class Look(Part, frozen=True):
     def trails(self) -> bool:
         """Whether a ribbon is drawn behind each particle, besides the particle."""
         return self.trail and self.drawn_as in ("sprite", "mesh")
+
+    @property
+    def premultiplied(self) -> bool:
+        """Whether its picture is read as light that is multiplied by its cover."""
+        return self.blend == "premultiplied" and self.surface.channel == "all"
 
     @property
     def drapes(self) -> bool:

@@ -38,7 +38,7 @@ _BENDS = Need(
     "Only sprites and meshes that are seen through shift what lies behind.",
 )
 _MEETS = Need(("look", "surface", "meet_glow"), lambda layer: layer.look.surface.meet_glow > 0, "It does not glow where it meets.")
-_SEEN_THROUGH = Need(("look", "blend"), lambda layer: layer.look.blend != "cut-out", "What is cut out is solid itself.")
+SEEN_THROUGH = Need(("look", "blend"), lambda layer: layer.look.blend != "cut-out", "What is cut out is solid itself.")
 _CARD = Need(("look", "drawn_as"), lambda layer: layer.look.drawn_as == "sprite", "Only sprites have six sides.")
 _STANDS = Need(("look", "drawn_as"), lambda layer: layer.look.drawn_as in ("sprite", "mesh"), "Strips have none.")
 _CASTS = Need(("look", "light", "casts"), lambda layer: layer.look.light.casts > 0, "It casts no light.")
@@ -149,12 +149,12 @@ class Surface(Part, frozen=True):
         float,
         Field("glow where it meets", "How much brighter it is where it meets the ground or a prop: the line of a shield on the stones.",
               unit="×", soft=(0, 8), least=0, most=1e4, words=("intersection", "depth glow", "contact line", "shield"),
-              needs=(_SEEN_THROUGH,)),
+              needs=(SEEN_THROUGH,)),
     ] = 0.0  # fmt: skip
     meet_width: Annotated[
         float,
         Field("meeting width", "How far before what it meets the glow begins.", unit="m", soft=(0, 0.5), least=0.001, most=1e3,
-              needs=(_SEEN_THROUGH, _MEETS)),
+              needs=(SEEN_THROUGH, _MEETS)),
     ] = 0.12  # fmt: skip
     ramp: Annotated[
         Gradient | None,

@@ -14,7 +14,6 @@ from msgspec.structs import replace
 from pale_ember import __version__
 from pale_ember.core.effect.edit import credit_of
 from pale_ember.core.effect.files import meshes_of, pictures_of
-from pale_ember.core.effect.look import Look
 from pale_ember.core.effect.model import Effect, Layer, Stage
 from pale_ember.core.effect.recipe.recipe import RECIPE, recipe_named
 from pale_ember.core.effect.renaming import with_names
@@ -186,7 +185,7 @@ def _ways_read(effect: Effect) -> list[tuple[str, bool]]:
     ready, rest = list[str](), list[Layer]()
     for layer in effect.layers:
         look = layer.look
-        if _is_ready(look):
+        if look.premultiplied:
             ready.append(look.picture)
             look = replace(look, picture="")
         if look.trails and look.ribbon.blend == "premultiplied":
@@ -195,11 +194,6 @@ def _ways_read(effect: Effect) -> list[tuple[str, bool]]:
         rest.append(replace(layer, look=look))
     straight = pictures_of(replace(effect, layers=tuple(rest)))
     return [(name, way) for name in pictures_of(effect) for way in (False, True) if name in (ready if way else straight)]
-
-
-def _is_ready(look: Look) -> bool:
-    """Whether a look reads its picture as premultiplied light."""
-    return look.blend == "premultiplied" and look.surface.channel == "all"
 
 
 def _meshes(
@@ -225,7 +219,7 @@ def _without_unused(effect: Effect, renamed: dict[tuple[str, str], str]) -> Effe
     layers = []
     for layer in effect.layers:
         look = layer.look
-        look = replace(look, picture=renamed.get(("premultiplied" if _is_ready(look) else "picture", look.picture), ""))
+        look = replace(look, picture=renamed.get(("premultiplied" if look.premultiplied else "picture", look.picture), ""))
         if look.vectors not in used or look.between != "along vectors":
             look = replace(look, vectors="")
         if look.light.six not in used or look.light.lit <= 0 or look.drawn_as != "sprite":
