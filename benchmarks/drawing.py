@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import functools
+import itertools
 import time
 
 import moderngl
@@ -155,6 +155,10 @@ def _adds() -> list[Row]:
         "3,000 sprites with a ramp": (dots, of(surface=Surface(ramp=gradient((0, (0, 0, 0)), (1, (1, 1, 1)))))),
         "3,000 sprites that fade at their edge": (dots, of(surface=Surface(edge_fade=1.0))),
         "3,000 sprites with gloss": (dots, of(light=Light(gloss=1.0))),
+        "3,000 lit sprites that shade themselves": (of(light=Light(lit=1.0)), of(light=Light(lit=1.0, shade=1.0))),
+        "3,000 sprites blurred by their motion": (dots, of(blur=0.03)),
+        "3,000 sprites that glow where they meet": (dots, of(surface=Surface(meet_glow=2.0))),
+        "3,000 flat sprites draped": (of(facing="flat"), of(facing="flat", drape=0.3)),
     }
     rows = []
     for name, effects in pairs.items():
@@ -163,9 +167,11 @@ def _adds() -> list[Row]:
             renderer = Renderer(context, Shelf(None).get, finisher(), Shelf(None).mesh)
             drawn = []
             for effect in effects:
-                frame, view = Timeline(effect).frame(1.0), view_of((effect.stage.cameras or (FIRST_VIEW,))[0], *_SIZE)
+                view = view_of((effect.stage.cameras or (FIRST_VIEW,))[0], *_SIZE)
                 shot = Shot(stage=effect.stage, background=effect.stage.background, scale=0.5)
-                drawn.append(functools.partial(renderer.picture, frame, view, shot, *_SIZE))
+                # Moments a second apart: no stage is kept from one to the next.
+                frames = itertools.cycle([Timeline(effect).frame(moment) for moment in (2.0, 1.0)])
+                drawn.append(lambda draw=renderer.picture, frames=frames, view=view, shot=shot: draw(next(frames), view, shot, *_SIZE))
             plain, more = drawn
             more()
             plain()

@@ -28,7 +28,6 @@ class Seen(driven.Window):
     """Compares what is seen with what the worker's way shows."""
 
     in_window = True
-    kept = None
 
     @classmethod
     def setUpClass(cls):
@@ -45,12 +44,9 @@ class Seen(driven.Window):
         stage, desk = self.window.stage, self.window.desk
         answer, shot = stage.answer, stage.answer.request.shot
         desk.shelf_get.__self__.recipes = answer.request.effect.recipes
-        if self.kept is None:
-            # One for the whole test: making its shaders anew took most of the time.
-            self.kept = self.enterContext(offscreen(lambda *asked: desk.shelf_get(*asked), lambda name: desk.shelf_mesh(name)))
-        wide, high = size.width(), size.height()
-        with self.kept._context:
-            picture = self.kept.picture(answer.frame, view_of(answer.request.camera, wide, high), shot, wide, high, answer.beside)
+        with offscreen(desk.shelf_get, desk.shelf_mesh) as renderer:
+            wide, high = size.width(), size.height()
+            picture = renderer.picture(answer.frame, view_of(answer.request.camera, wide, high), shot, wide, high, answer.beside)
         image = QImage(picture.tobytes(), wide, high, 4 * wide, QImage.Format.Format_RGBX8888).convertToFormat(QImage.Format.Format_RGB32)
         image.setDevicePixelRatio(stage.devicePixelRatioF())
         painter = QPainter(image)
@@ -61,13 +57,18 @@ class Seen(driven.Window):
 
     def alike(self, what, least=0.99):
         stage = self.window.stage
-        self.settle(lambda: stage.answer.request.scale == 1.0)
-        drawn = stage.surface.frames_drawn
-        stage.surface.update()
-        self.wait_for(lambda: stage.surface.frames_drawn > drawn)
-        QTest.qWait(50)
-        seen = self.seen()
-        self.assertGreater(similarity(grey(seen), grey(self.worked(seen.size()))), least, what)
+        for attempt in range(3):
+            self.settle(lambda: stage.answer.request.scale == 1.0)
+            drawn = stage.surface.frames_drawn
+            stage.surface.update()
+            self.wait_for(lambda drawn=drawn: stage.surface.frames_drawn > drawn)
+            # A busy machine puts on the screen later what is drawn.
+            QTest.qWait(50 + 400 * attempt)
+            seen = self.seen()
+            alike = similarity(grey(seen), grey(self.worked(seen.size())))
+            if alike > least:
+                return
+        self.assertGreater(alike, least, what)
 
     def open(self, name, moment=1.0):
         made, _ = load(DEMO / f"{name}.pale")

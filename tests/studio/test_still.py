@@ -26,7 +26,7 @@ from pale_ember.studio.stage.transport import Readout
 from pale_ember.studio.story.chapter import Chapter
 from tests.studio import driven
 
-ACTS = 160
+ACTS = 300
 EXCEPTIONS = {
     "words": "The words of a sentence, and of the line of figures and hints, are as long as what they say: in their own room.",
     "shown": "What a search or a key asks for is brought into view: the strip or the rows of its chapter are scrolled.",
@@ -143,13 +143,13 @@ class Still(driven.Window):
         dice, acts, faults = random.Random(25), 0, []
         effects = [load(path)[0] for path in demo_effects()]
         layers = [(effect, layer.id) for effect in effects for layer in effect.layers]
-        for first, size in enumerate(((1280, 800), (1920, 1080))):
+        for size in ((1280, 800), (1920, 1080)):
             self.window.resize(*size)
-            for effect, identity in layers[first::2]:
+            for effect, identity in layers:
                 if self.effect is not effect:
                     self.window.document.open(effect, None)
                 self.window.desk.select(identity)
-                for _ in range(-(-ACTS // len(layers))):
+                for _ in range(-(-ACTS // (2 * len(layers)))):
                     self.work()
                     told, *rest = self.act(dice)
                     if told == "nothing":

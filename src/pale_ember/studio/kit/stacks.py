@@ -4,7 +4,9 @@ hand is near."""
 from __future__ import annotations
 
 import itertools
+from typing import ClassVar
 
+from PyQt6 import sip
 from PyQt6.QtCore import QEvent, QRect, QSize, Qt
 from PyQt6.QtGui import QCursor, QEnterEvent
 from PyQt6.QtWidgets import QLayout, QLayoutItem, QWidget, QWidgetItem
@@ -33,11 +35,18 @@ class SteadyRows(QWidget):
     def near(self) -> bool:
         return self._entered and self.isVisible() and self.rect().contains(self.mapFromGlobal(QCursor.pos()))
 
+    _hand: ClassVar[SteadyRows | None] = None
+    """Into which the pointer came last."""
+
     def enterEvent(self, event: QEnterEvent | None) -> None:
-        self._entered = True
+        before = SteadyRows._hand
+        if before is not None and before is not self and not sip.isdeleted(before):
+            # It may have been left while a menu had the pointer, of which nobody tells it.
+            before.leaveEvent(None)
+        SteadyRows._hand, self._entered = self, True
 
     def leaveEvent(self, event: QEvent | None) -> None:
-        if not self.near():
+        if self._entered and not self.near():
             self._entered = False
             self.settle()
 
