@@ -96,6 +96,10 @@ class MarksAndShade(Lit):
         for rows, way in ((0, 1.0 - place[:, 1]), (1, 1.0 - place[:, 1]), (2, place[:, 1] + 1.0)):
             apart = np.log(np.maximum(shares[inner, rows], 1e-9)) / -each - way[inner]
             self.assertLess(np.abs(apart).mean(), 0.17, rows)
+        sun, lamp = np.array([0.0, 1.0, 0.0]), np.array([0.0, -50.0, 0.0])
+        for place in (np.full((5, 3), 3e6) + rng.uniform(0, 1, (5, 3)), np.array([[np.nan, 0, 0], [np.inf, 0, -np.inf], [0, 0, 0]])):
+            shares = reaching(place, np.full(len(place), 0.1), np.full(len(place), 0.3), sun, lamp)
+            self.assertTrue(((shares >= 0) & (shares <= 1)).all())
 
     def test_smoke_is_dark_on_the_far_side_of_the_sun(self):
         puffs = card({"picture": "full", "blend": "alpha", "light": Light(lit=1.0, shade=1.0)}, count=300, size=0.4, opacity=0.5)

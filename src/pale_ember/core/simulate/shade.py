@@ -12,6 +12,8 @@ from pale_ember.core.kernel import inlined, kernel
 
 _MOST = 24
 """Cubes along the longest side of the cloud."""
+_FAR = 1e9
+"""Metres that stand for a place without end."""
 
 
 def reaching(place: np.ndarray, thick: np.ndarray, wide: np.ndarray, sun_way: np.ndarray, lamp: np.ndarray) -> np.ndarray:
@@ -20,27 +22,28 @@ def reaching(place: np.ndarray, thick: np.ndarray, wide: np.ndarray, sun_way: np
     place : (n, 3) m. thick : (n,) m², what each particle hides: opacity times its area. wide : (n,) m, its size. sun_way : (3,)
     towards the sun, a unit. lamp : (3,) m, where the lamp stands.
     """
-    where = np.ascontiguousarray(place, np.float32)
+    where = np.nan_to_num(np.asarray(place, float), nan=0.0, posinf=_FAR, neginf=-_FAR)
     low, high = where.min(axis=0), where.max(axis=0)
     # Cubes half as wide as the particles: each is spread over as much room as it takes.
     cube = max(float((high - low).max()) / _MOST, 0.5 * float(np.median(wide)), 1e-3)
-    low = (low - 1.5 * cube).astype(np.float32)
-    shape = tuple(int(side) for side in np.ceil((high - low) / cube) + 2)
-    grid = np.zeros(shape, np.float32)
-    _lay(grid, low, np.float32(1.0 / cube), where, np.asarray(thick, np.float32))
+    low -= 1.5 * cube
+    grid = np.zeros(tuple(int(side) for side in np.ceil((high - low) / cube) + 2), np.float32)
+    # In cubes from its corner, counted finely: far from the middle of the world a coordinate is coarser than a cube.
+    inside = np.clip((where - low) / cube, 0.0, np.array(grid.shape) - 1.5).astype(np.float32)
+    _lay(grid, inside, np.asarray(thick, np.float32))
     # Half of a card is open on average; thickness along a cube's side is what it hides of the cube's face.
     grid *= np.float32(0.5 / (cube * cube))
     shares = np.empty((len(where), 3), np.float32)
-    ways = np.array([sun_way, (0.0, 1.0, 0.0)], np.float32)
-    _march(grid, low, np.float32(1.0 / cube), where, ways, np.asarray(lamp, np.float32), shares)
+    ways, source = np.array([sun_way, (0.0, 1.0, 0.0)], np.float32), ((np.asarray(lamp, float) - low) / cube).astype(np.float32)
+    _march(grid, inside, ways, source, shares)
     return shares
 
 
 @kernel
-def _lay(grid: np.ndarray, low: np.ndarray, rate: float, place: np.ndarray, thick: np.ndarray) -> None:
-    """Adds what each particle hides to the eight cubes around it."""
-    for k in range(len(place)):
-        x, y, z = (place[k, 0] - low[0]) * rate, (place[k, 1] - low[1]) * rate, (place[k, 2] - low[2]) * rate
+def _lay(grid: np.ndarray, inside: np.ndarray, thick: np.ndarray) -> None:
+    """Adds what each particle hides to the eight cubes around it. inside : (n, 3) in cubes."""
+    for k in range(len(inside)):
+        x, y, z = inside[k, 0], inside[k, 1], inside[k, 2]
         i, j, m = int(x), int(y), int(z)
         u, v, w = x - i, y - j, z - m
         for a in range(2):
@@ -63,24 +66,22 @@ def _at(grid, x, y, z):
 
 
 @kernel
-def _march(
-    grid: np.ndarray, low: np.ndarray, rate: float, place: np.ndarray, ways: np.ndarray, lamp: np.ndarray, shares: np.ndarray
-) -> None:
-    """Fills in `shares` (n, 3). ways : (2, 3) units towards sun and zenith."""
-    for k in range(len(place)):
+def _march(grid: np.ndarray, inside: np.ndarray, ways: np.ndarray, lamp: np.ndarray, shares: np.ndarray) -> None:
+    """Fills in `shares` (n, 3). inside, lamp : (n, 3), (3,) in cubes. ways : (2, 3) units towards sun and zenith."""
+    for k in range(len(inside)):
+        x, y, z = inside[k, 0], inside[k, 1], inside[k, 2]
         for light in range(3):
             far = np.float32(1e9)
             if light < 2:
                 dx, dy, dz = ways[light, 0], ways[light, 1], ways[light, 2]
             else:
-                dx, dy, dz = lamp[0] - place[k, 0], lamp[1] - place[k, 1], lamp[2] - place[k, 2]
-                away = max(np.sqrt(dx * dx + dy * dy + dz * dz), np.float32(1e-6))
-                dx, dy, dz, far = dx / away, dy / away, dz / away, away * rate
-            x, y, z = (place[k, 0] - low[0]) * rate, (place[k, 1] - low[1]) * rate, (place[k, 2] - low[2]) * rate
+                dx, dy, dz = lamp[0] - x, lamp[1] - y, lamp[2] - z
+                far = max(np.sqrt(dx * dx + dy * dy + dz * dz), np.float32(1e-6))
+                dx, dy, dz = dx / far, dy / far, dz / far
             met, along = np.float32(0.0), np.float32(0.75)
             while along < far:
                 px, py, pz = x + dx * along, y + dy * along, z + dz * along
-                if px < 0 or py < 0 or pz < 0 or px >= grid.shape[0] - 1 or py >= grid.shape[1] - 1 or pz >= grid.shape[2] - 1:
+                if not (0 <= px < grid.shape[0] - 1 and 0 <= py < grid.shape[1] - 1 and 0 <= pz < grid.shape[2] - 1):
                     break
                 met += _at(grid, px, py, pz)
                 along += np.float32(1.0)

@@ -175,13 +175,13 @@ void main() {
     // Which place of the card lies on what is seen here.
     depth = texelFetch(scene_depth, ivec2(gl_FragCoord.xy * depth_scale), 0).r;
     vec3 spot = eye + ray * depth;
-    float lies = flatness(dFdx(ray) / depth_scale.x, dFdy(ray) / depth_scale.y);
+    vec3 to_right = dFdx(ray) / depth_scale.x, to_below = dFdy(ray) / depth_scale.y;
     vec3 away = spot - middle;
     vec3 own = vec3(dot(away, axis_x), dot(away, axis_y), dot(away, axis_z));
     if (any(greaterThan(abs(own), vec3(0.5, 0.5, 1.0)))) discard;
     within = vec2(own.x + 0.5, 0.5 - own.y);
     // It fades where it would be drawn out over a side, and at its reach.
-    float solid = paint.a * smoothstep(0.1, 0.5, lies) * (1.0 - smoothstep(0.75, 1.0, abs(own.z)));
+    float solid = paint.a * smoothstep(0.1, 0.5, flatness(to_right, to_below)) * (1.0 - smoothstep(0.75, 1.0, abs(own.z)));
 #else
     float solid = paint.a * seen_at(depth);
 #endif
