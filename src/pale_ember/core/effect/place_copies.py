@@ -91,6 +91,7 @@ class PlaceCopies:
             if layer is root:
                 layers.append(self._made(("hub", root.id), (root,), known, lambda: _empty(root, hub)))
                 self.source[hub] = self.source[root.id]
+            source, which = self.source[layer.id]
             for i, place in enumerate(root.places.listed()):
                 roll = (place.seed,) if place.seed else ()
                 ids = {other: other if i == 0 and not roll else derived_id(other, root.id, i, *roll) for other in family}
@@ -103,7 +104,6 @@ class PlaceCopies:
                     lambda layer=layer, place=place, ids=ids: _copied(effect, layer, root, place, ids, hub),
                 )
                 layers.append(copy)
-                source, which = self.source[layer.id]
                 self.source[copy.id] = source, which * MANY + i
         return replace(effect, layers=tuple(layers))
 

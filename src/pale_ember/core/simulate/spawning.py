@@ -237,7 +237,7 @@ class Spawner(LayerRate):
         self._extend(max(high, 0.0))
         i, j = np.searchsorted(self._waits, low), np.searchsorted(self._waits, high, side="right")
         times, ordinals = self._waits[i:j], np.arange(i, j)
-        if low < 0 and self.warm:
+        if low <= 0 and self.warm:
             self._extend_before(low)
             earlier = self._waits_before[self._waits_before >= low][::-1]
             times = np.concatenate([earlier, times])
