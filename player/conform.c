@@ -49,7 +49,18 @@ static const PaleTree *tree_in(Arena *arena, Json *json, Node *told) {
     return pale_tree(&mesh, NULL, take(arena, bytes), bytes);
 }
 
-typedef struct { Json *json; Node *meshes; Arena *arena; } Meshes;
+typedef struct { Json *json; Node *meshes, *densities; Arena *arena; } Meshes;
+
+/* The nearest number of the rows that are told, the first row on top. */
+static float density_of(void *user, const char *name, float u, float v) {
+    Meshes *known = user;
+    Node *rows = get(known->json, known->densities, name), *row = rows && rows->count ? child_of(known->json, rows) : NULL, *cell;
+    if (!row || row->kind != '[' || !row->count) return 1;
+    int y = (int)within(floor((1 - (double)v) * rows->count), 0, rows->count - 1), x = (int)within(floor((double)u * row->count), 0, row->count - 1);
+    for (; y > 0; y--) row = beside(known->json, row);
+    for (cell = child_of(known->json, row); x > 0; x--) cell = beside(known->json, cell);
+    return (float)number_in(cell);
+}
 
 static int mesh_of(void *user, const char *name, PaleMesh *out) {
     Meshes *known = user;
@@ -77,6 +88,16 @@ static void tell_numbers(const char *name, const float *values, int count) {
     if (count > 1) printf("]");
 }
 
+static void tell_text(const char *text) {
+    printf("\"");
+    for (const unsigned char *c = (const unsigned char *)text; *c; c++) {
+        if (*c == '"' || *c == '\\') printf("\\%c", *c);
+        else if (*c < 32) printf("\\u%04x", *c);
+        else printf("%c", *c);
+    }
+    printf("\"");
+}
+
 static void tell_moment(const PaleEffect *effect, const PalePlay *play, const PaleCamera *camera) {
     const PaleAbout *about = pale_about(effect);
     int first = 1;
@@ -101,8 +122,13 @@ static void tell_moment(const PaleEffect *effect, const PalePlay *play, const Pa
                 tell_numbers("age", &p->age, 1); printf(", ");
                 tell_numbers("life", &p->life, 1); printf(", ");
                 tell_numbers("driven", &p->streak, 9); printf(", ");
-                tell_numbers("named", p->named, 8);
-                printf("}]");
+                printf("\"named\": {");
+                for (int k = 0; k < info->named_count; k++) {
+                    if (k) printf(", ");
+                    tell_text(info->named[k]);
+                    printf(": %.9g", (double)p->named[k]);
+                }
+                printf("}}]");
             }
             free(list);
         }
@@ -111,6 +137,76 @@ static void tell_moment(const PaleEffect *effect, const PalePlay *play, const Pa
 static void tell_list(const char *name, const float *values, int count, int last) {
     tell_numbers(name, values, count);
     printf(last ? "}" : ", ");
+}
+
+static void tell_word(const char *words, int index) {
+    for (; index > 0; index--) words = strchr(words, '|') + 1;
+    printf("\"%.*s\"", (int)strcspn(words, "|"), words);
+}
+
+/* Every field of a part as it was read: curves and gradients at six even places. */
+static void tell_part(const Part *part, const void *from) {
+    printf("{");
+    for (int i = 0; i < part->count; i++) {
+        const Field *field = &part->fields[i];
+        const char *at = (const char *)from + field->at;
+        const double *numbers = (const double *)(const void *)at;
+        printf("%s\"%s\": ", i ? ", " : "", field->name);
+        if (field->kind == A_PART) tell_part(field->more, at);
+        else if (field->kind == A_BOOL) printf(*(const int *)(const void *)at ? "true" : "false");
+        else if (field->kind == A_WHOLE) printf("%d", *(const int *)(const void *)at);
+        else if (field->kind == A_WORD) tell_word(field->more, *(const int *)(const void *)at);
+        else if (field->kind == A_TEXT) tell_text(*(const char *const *)(const void *)at);
+        else if (field->kind == A_RANGE) {
+            const PaleRange *range = (const PaleRange *)(const void *)at;
+            printf("[%.9g, %.9g", range->low, range->high);
+            for (int c = 0; c < range->count; c++) printf(", %.9g", range->choices[c]);
+            printf("]");
+        } else if (field->kind == A_NUMBER) {
+            if (field->count > 1) printf("[");
+            for (int c = 0; c < field->count; c++) printf(c ? ", %.9g" : "%.9g", numbers[c]);
+            if (field->count > 1) printf("]");
+        } else if (*(const void *const *)(const void *)at == NULL) printf("null");
+        else {
+            double value, hue[3];
+            printf("[");
+            for (int k = 0; k < 6; k++) {
+                if (field->kind == A_CURVE) { pale_curve(*(const PaleCurve *const *)(const void *)at, k / 5.0, &value); printf(k ? ", %.9g" : "%.9g", value); }
+                else {
+                    pale_gradient(*(const PaleGradient *const *)(const void *)at, k / 5.0, hue);
+                    printf(k ? ", %.9g, %.9g, %.9g" : "%.9g, %.9g, %.9g", hue[0], hue[1], hue[2]);
+                }
+            }
+            printf("]");
+        }
+    }
+    printf("}");
+}
+
+static void tell_about(const PaleEffect *effect) {
+    const PaleAbout *about = pale_about(effect);
+    printf("{\"name\": ");
+    tell_text(about->name);
+    printf(", \"duration\": %.9g, \"loop\": %s, \"steps\": %g, \"layers\": [", about->duration, about->loop ? "true" : "false", about->steps);
+    for (int i = 0; i < effect->document.layers.count; i++) {
+        printf(i ? ", {\"slug\": " : "{\"slug\": ");
+        tell_text(effect->document.layers.items[i].slug);
+        printf(", \"name\": ");
+        tell_text(effect->document.layers.items[i].name);
+        printf("}");
+    }
+    printf("], \"cues\": [");
+    for (int i = 0; i < about->cue_count; i++) {
+        const PaleCue *cue = &about->cues[i];
+        printf(i ? ", {\"name\": " : "{\"name\": ");
+        tell_text(cue->name);
+        printf(", \"what\": "); tell_text(cue->what);
+        printf(", \"sound\": "); tell_text(cue->sound);
+        printf(", \"at\": %.9g, \"strength\": %.9g}", cue->at, cue->strength);
+    }
+    printf("], \"answers\": ");
+    tell_part(&answers_part, &effect->document.answers);
+    printf("}");
 }
 
 /* What a renderer takes: runs in their order, with their instances or the corners of their strips, and the lamps. */
@@ -140,7 +236,9 @@ static void tell_drawing(const PaleEffect *effect, const PalePlay *play, const P
             tell_list("next_frame", &p->next_frame, 1, 0); tell_list("next_share", &p->next_share, 1, 0); tell_list("wearing", p->wearing, 4, 0);
             tell_list("running", p->running, 4, 0); tell_list("self_lit", p->self_lit, 3, 0); tell_list("cools", &p->cools, 1, 1);
         }
-        printf("]}");
+        printf("], \"look\": ");
+        tell_part(&look_part, run->look);
+        printf("}");
     }
     printf("], \"lamps\": [");
     for (int i = 0; i < draw->lamp_count; i++) {
@@ -172,10 +270,10 @@ static void answer(char *line, size_t length, const float *eddies) {
         deep += (*to == '{') - (*to == '}');
         if (*to == '}' && !deep) { to++; break; }
     }
-    Meshes meshes = {&json, get(&json, top, "meshes"), &arena};
-    PaleOptions options = {NULL, NULL, eddies, mesh_of, NULL, number_in(get(&json, top, "beyond")), 0, &meshes};
+    Meshes meshes = {&json, get(&json, top, "meshes"), get(&json, top, "densities"), &arena};
+    PaleOptions options = {NULL, NULL, eddies, mesh_of, density_of, number_in(get(&json, top, "beyond")), 0, &meshes};
     PaleEffect *effect = play_node && from ? pale_load(from, (size_t)(to - from), &options, &fault) : NULL;
-    if (!effect) { printf("{\"error\": \"%s\"}\n", play_node ? fault.text : "expected an effect to play, found none"); let_go(&arena); return; }
+    if (!effect) { printf("{\"error\": "); tell_text(play_node ? fault.text : "expected an effect to play, found none"); printf("}\n"); let_go(&arena); return; }
     const PaleAbout *about = pale_about(effect);
     PaleWorld world;
     memset(&world, 0, sizeof world);
@@ -203,7 +301,7 @@ static void answer(char *line, size_t length, const float *eddies) {
     vector_in(&json, get(&json, world_node, "wind"), world.wind);
     PaleCamera camera;
     memset(&camera, 0, sizeof camera);
-    Node *view = get(&json, world_node, "camera");
+    Node *view = get(&json, top, "camera");
     vector_in(&json, get(&json, view, "eye"), camera.eye);
     vector_in(&json, get(&json, view, "right"), camera.right);
     vector_in(&json, get(&json, view, "up"), camera.up);
@@ -243,6 +341,8 @@ static void answer(char *line, size_t length, const float *eddies) {
     }
     printf("]");
     if (view && play) { printf(", \"drawing\": "); tell_drawing(effect, play, &camera); }
+    printf(", \"about\": ");
+    tell_about(effect);
     printf("}\n");
     free(memory);
     pale_free(effect);

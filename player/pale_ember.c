@@ -31,7 +31,8 @@
 #define MOST_LAYERS 500
 #define MOST_PLACES 256
 #define MOST_LOOKED_AT 1000000 /* births looked at in one step; of more the first */
-#define MOST_WARM 200000       /* steps before the start */
+#define MOST_WARM 6000         /* steps before the start */
+#define MOST_WARM_WORK 1e7     /* and steps of single particles */
 
 typedef int64_t i64;
 typedef uint64_t u64;
@@ -1763,7 +1764,6 @@ static void compile_rooms(PaleEffect *effect, Plan *plan, PaleLayer *about) {
     plan->first = effect->document.loop && effect->document.warm ? -(i64)plan->life_steps * (plan->binds ? 2 : 1) : -1;
     for (int i = 0; i < plan->feed_count; i++)
         if (effect->plans[plan->feeds[i].parent].first < plan->first) plan->first = effect->plans[plan->feeds[i].parent].first;
-    if (plan->first < -MOST_WARM) plan->first = -MOST_WARM;
     rooms += least((double)limit + 16, plan->waits || outlet->per_metre > 0 ? 2e9 : births + 4);
     for (int i = 0; i < outlet->bursts.count; i++)
         rooms += least(limit, most_of(&outlet->bursts.items[i].count)) * least(outlet->bursts.items[i].times, floor(plan->h / outlet->bursts.items[i].every) + 2);
@@ -1828,6 +1828,11 @@ static void compile(Reader *reader, PaleEffect *effect, const PaleOptions *optio
             if (child >= 0 && !--waits[child]) effect->order[made++] = child;
         }
     }
+    double alive = 1;
+    for (int i = 0; i < count; i++) alive += effect->plans[i].capacity;
+    i64 earliest = -(i64)most(1, least(MOST_WARM, MOST_WARM_WORK / alive));
+    if (effect->first < earliest) effect->first = earliest;
+    for (int i = 0; i < count; i++) if (effect->plans[i].first < earliest) effect->plans[i].first = earliest;
     if (made < count) {
         reader->deep = 0;
         enter(reader, "layers", 0);
@@ -2021,7 +2026,7 @@ typedef struct { /* columns of particles; those that a layer has no use for are 
 } Table;
 
 typedef struct { /* a birth that a rule asked for: the step it belongs to, its outlet's frame, what is taken along */
-    double born, axes[9], place[3];
+    double born, axes[9], place[3], since; /* since: effect seconds at which its frame holds */
     u64 number;
     i64 step;
     float velocity[3], size, colour[3];
@@ -2473,11 +2478,8 @@ static void give_birth(const Plan *plan, Table *table, int row, double born, u64
     if (table->plus_x) table->plus_x[row] = table->plus_y[row] = table->plus_z[row] = 0;
 }
 
-static void copy_row(const Table *t, int from, int to) {
-    if (from == to) return;
-    t->px[to] = t->px[from]; t->py[to] = t->py[from]; t->pz[to] = t->pz[from];
-    t->vx[to] = t->vx[from]; t->vy[to] = t->vy[from]; t->vz[to] = t->vz[from];
-    t->born[to] = t->born[from]; t->life[to] = t->life[from]; t->number[to] = t->number[from];
+/* Copies what only some layers have. */
+static void copy_further(const Table *t, int from, int to) {
     if (t->aged) t->aged[to] = t->aged[from];
     if (t->travelled) t->travelled[to] = t->travelled[from];
     if (t->turned) t->turned[to] = t->turned[from];
@@ -2489,6 +2491,14 @@ static void copy_row(const Table *t, int from, int to) {
         t->kin_red[to] = t->kin_red[from]; t->kin_green[to] = t->kin_green[from]; t->kin_blue[to] = t->kin_blue[from];
     }
     if (t->plus_x) { t->plus_x[to] = t->plus_x[from]; t->plus_y[to] = t->plus_y[from]; t->plus_z[to] = t->plus_z[from]; }
+}
+
+static void copy_row(const Table *t, int from, int to) {
+    if (from == to) return;
+    t->px[to] = t->px[from]; t->py[to] = t->py[from]; t->pz[to] = t->pz[from];
+    t->vx[to] = t->vx[from]; t->vy[to] = t->vy[from]; t->vz[to] = t->vz[from];
+    t->born[to] = t->born[from]; t->life[to] = t->life[from]; t->number[to] = t->number[from];
+    copy_further(t, from, to);
 }
 
 /* ---- births of an outlet by itself ---- */
@@ -2727,35 +2737,47 @@ static float lane_value(const CLane *lane, float age, float speed, float gone, f
 }
 
 /* The field of eddies at a place in cells, straight between them. */
-static void air(const float *field, float x, float y, float z, float out[3]) {
-    float fx = floorf(x), fy = floorf(y), fz = floorf(z), tx = x - fx, ty = y - fy, tz = z - fz;
-    if (!(fabsf(x) < 1e9f && fabsf(y) < 1e9f && fabsf(z) < 1e9f)) { out[0] = out[1] = out[2] = 0; return; }
-    int i = (int)fx & (CELLS - 1), j = (int)fy & (CELLS - 1), k = (int)fz & (CELLS - 1);
-    int i1 = (i + 1) & (CELLS - 1), j1 = (j + 1) & (CELLS - 1), k1 = (k + 1) & (CELLS - 1);
-    float w00 = (1 - tx) * (1 - ty), w01 = (1 - tx) * ty, w10 = tx * (1 - ty), w11 = tx * ty;
-#define CELL(a, b, c) (field + 3 * (((a) * CELLS + (b)) * CELLS + (c)))
-    const float *p00 = CELL(i, j, k), *q00 = CELL(i, j, k1), *p01 = CELL(i, j1, k), *q01 = CELL(i, j1, k1);
-    const float *p10 = CELL(i1, j, k), *q10 = CELL(i1, j, k1), *p11 = CELL(i1, j1, k), *q11 = CELL(i1, j1, k1);
-    for (int c = 0; c < 3; c++)
-        out[c] = w00 * (p00[c] + tz * (q00[c] - p00[c])) + w01 * (p01[c] + tz * (q01[c] - p01[c])) +
-                 w10 * (p10[c] + tz * (q10[c] - p10[c])) + w11 * (p11[c] + tz * (q11[c] - p11[c]));
+static inline void air(const float *field, float x, float y, float z, float out[3]) {
+    if (!(fabsf(x) + fabsf(y) + fabsf(z) < 5e8f)) { out[0] = out[1] = out[2] = 0; return; }
+    int i = (int)x, j = (int)y, k = (int)z;
+    i -= (float)i > x; j -= (float)j > y; k -= (float)k > z; /* rounded down, without a call */
+    float tx = x - (float)i, ty = y - (float)j, tz = z - (float)k;
+    unsigned mask = CELLS - 1, k0 = 3 * ((unsigned)k & mask), k1 = 3 * ((unsigned)(k + 1) & mask);
+    const float *row0 = field + ((unsigned)i & mask) * (3 * CELLS * CELLS), *row1 = field + ((unsigned)(i + 1) & mask) * (3 * CELLS * CELLS);
+    unsigned j0 = ((unsigned)j & mask) * (3 * CELLS), j1 = ((unsigned)(j + 1) & mask) * (3 * CELLS);
+    const float *p00 = row0 + j0, *p01 = row0 + j1, *p10 = row1 + j0, *p11 = row1 + j1;
+    float w00 = (1 - tx) * (1 - ty), w01 = (1 - tx) * ty, w10 = tx * (1 - ty), w11 = tx * ty, s = 1 - tz;
+#define MIXED(c)                                                                                                                       \
+    (w00 * (s * p00[k0 + c] + tz * p00[k1 + c]) + w01 * (s * p01[k0 + c] + tz * p01[k1 + c]) +                                             \
+     w10 * (s * p10[k0 + c] + tz * p10[k1 + c]) + w11 * (s * p11[k0 + c] + tz * p11[k1 + c]))
+    out[0] = MIXED(0); out[1] = MIXED(1); out[2] = MIXED(2);
 }
 
-static void eddies_at(const float *field, float x, float y, float z, float scale, const double drift[3], float time, float detail, float out[3]) {
-    float qx = (x - (float)drift[0] * time) * scale, qy = (y - (float)drift[1] * time) * scale, qz = (z - (float)drift[2] * time) * scale;
-    air(field, qx, qy, qz, out);
-    if (!(detail > 0)) return;
-    float finer = 2.17f, weight = 0.5f * detail, small[3], norm = 1 / sqrtf(1 + 0.25f * detail * detail);
+/* Eddies of one size at one time: cells a metre, how far they have drifted, and what finer ones count. */
+typedef struct { const float *field; float scale, drifted[3], weight, norm; } Eddies;
+
+static Eddies eddies_of(const float *field, double eddy, const double drift[3], float time, float detail) {
+    Eddies made = {field, (float)(EDDY_CELLS / eddy), {0, 0, 0}, 0.5f * detail, 1 / sqrtf(1 + 0.25f * detail * detail)};
+    for (int c = 0; c < 3; c++) made.drifted[c] = (float)drift[c] * time;
+    return made;
+}
+
+static inline void eddies_at(const Eddies *eddies, float x, float y, float z, float out[3]) {
+    float qx = (x - eddies->drifted[0]) * eddies->scale, qy = (y - eddies->drifted[1]) * eddies->scale, qz = (z - eddies->drifted[2]) * eddies->scale;
+    air(eddies->field, qx, qy, qz, out);
+    if (!(eddies->weight > 0)) return;
+    float small[3];
     /* Other axes and another corner of the field, so that the finer eddies are not the large ones again. */
-    air(field, qy * finer + 17.3f, qz * finer + 5.1f, qx * finer, small);
-    out[0] = (out[0] + weight * small[2]) * norm;
-    out[1] = (out[1] + weight * small[0]) * norm;
-    out[2] = (out[2] + weight * small[1]) * norm;
+    air(eddies->field, qy * 2.17f + 17.3f, qz * 2.17f + 5.1f, qx * 2.17f, small);
+    out[0] = (out[0] + eddies->weight * small[2]) * eddies->norm;
+    out[1] = (out[1] + eddies->weight * small[0]) * eddies->norm;
+    out[2] = (out[2] + eddies->weight * small[1]) * eddies->norm;
 }
 
 /* What a step of one layer is taken with. */
 typedef struct {
     PalePlay *play;
+    const PaleWorld *world;
     const Plan *plan;
     Track *track;
     int layer;
@@ -2883,7 +2905,8 @@ static void push(const Now *now, int j, float s, const float m[3], const float v
     case STIR: {
         float e[3];
         if (!now->play->effect->eddies) break;
-        eddies_at(now->play->effect->eddies, m[0], m[1], m[2], (float)(EDDY_CELLS / force->eddy), force->drift, (float)mid, 0, e);
+        Eddies eddies = eddies_of(now->play->effect->eddies, force->eddy, force->drift, (float)mid, 0);
+        eddies_at(&eddies, m[0], m[1], m[2], e);
         for (int c = 0; c < 3; c++) u[c] += s * e[c];
         break;
     }
@@ -3316,6 +3339,7 @@ static void ask_children(Now *now, const Event *event) {
         made->size = kin_size;
         made->feed = feed;
         made->surface = rule->goes_on > 0 ? event->surface : -1;
+        made->since = moment;
     }
 }
 
@@ -3360,15 +3384,49 @@ static float rounded(double x, double chance) {
     return (float)(x + (chance - 0.5) * ((double)next - near));
 }
 
+/* The same for a layer of everyday whose particles, none of them newborn, are near nothing: as below, and no more than that. */
+static int advance_plain(Now *now, int count) {
+    const Plan *plan = now->plan;
+    const Layer *layer = plan->layer;
+    const Table *t = &now->track->table;
+    float *restrict px = t->px, *restrict py = t->py, *restrict pz = t->pz, *restrict vx = t->vx, *restrict vy = t->vy, *restrict vz = t->vz;
+    float h = (float)plan->h, half = 0.5f * h, stir = plan->turbulence, factor = 1;
+    Eddies eddies = eddies_of(now->play->effect->eddies, layer->forces.eddy, layer->forces.drift, (float)(now->begin + 0.5 * plan->h), (float)layer->forces.detail);
+    float u0 = now->wind[0], u1 = now->wind[1], u2 = now->wind[2];
+    double da, db, dg, time = now->time;
+    coefficients((float)layer->forces.drag, h, &da, &db, &dg);
+    float a = (float)da, b = (float)db, g = (float)dg, rest = h - b, lost = 1 - a;
+    float to0 = u0 * rest + now->gravity[0] * g, to1 = u1 * rest + now->gravity[1] * g, to2 = u2 * rest + now->gravity[2] * g;
+    float by0 = u0 * lost + now->gravity[0] * b, by1 = u1 * lost + now->gravity[1] * b, by2 = u2 * lost + now->gravity[2] * b;
+    int left = 0, further = t->slot || t->kin_rule;
+    for (int i = 0; i < count; i++) {
+        float elapsed = (float)(time - t->born[i]), life = t->life[i];
+        if (elapsed >= life) continue;
+        float x = px[i], y = py[i], z = pz[i], v0 = vx[i], v1 = vy[i], v2 = vz[i], e[3] = {0, 0, 0};
+        if (stir > 0) {
+            eddies_at(&eddies, x + half * v0, y + half * v1, z + half * v2, e);
+            e[0] *= stir; e[1] *= stir; e[2] *= stir;
+        }
+        if (plan->paced) factor = table_at(plan->paced->table, (elapsed - half) / mostf(life, 1e-9f));
+        if (i != left) {
+            t->born[left] = t->born[i]; t->life[left] = life; t->number[left] = t->number[i];
+            if (further) copy_further(t, i, left);
+        }
+        px[left] = x + factor * (v0 * b + e[0] * rest + to0); py[left] = y + factor * (v1 * b + e[1] * rest + to1); pz[left] = z + factor * (v2 * b + e[2] * rest + to2);
+        vx[left] = v0 * a + e[0] * lost + by0; vy[left] = v1 * a + e[1] * lost + by1; vz[left] = v2 * a + e[2] * lost + by2;
+        left++;
+    }
+    return left;
+}
+
 /* Moves rows `first` to `count` to the end of the step and writes those still alive from row `left` on; where they end. */
 static int advance(Now *now, int first, int count, int left, int newborn) {
     const Plan *plan = now->plan;
     const Layer *layer = plan->layer;
     Table *t = &now->track->table;
-    const float *field = now->play->effect->eddies;
     double time = now->time, begin = now->begin;
-    float h = (float)plan->h, drag0 = (float)layer->forces.drag, mid = (float)(begin + 0.5 * plan->h), cells = (float)(EDDY_CELLS / layer->forces.eddy);
-    float detail = (float)layer->forces.detail;
+    float h = (float)plan->h, drag0 = (float)layer->forces.drag;
+    Eddies eddies = eddies_of(now->play->effect->eddies, layer->forces.eddy, layer->forces.drift, (float)(begin + 0.5 * plan->h), (float)layer->forces.detail);
     double a0, b0, g0;
     coefficients(drag0, h, &a0, &b0, &g0);
     for (int i = first; i < count; i++) {
@@ -3434,7 +3492,7 @@ static int advance(Now *now, int first, int count, int left, int newborn) {
         float m[3] = {c0[0] + half * v[0], c0[1] + half * v[1], c0[2] + half * v[2]};
         if (plan->turbulence > 0) {
             float e[3];
-            eddies_at(field, m[0], m[1], m[2], cells, layer->forces.drift, mid, detail, e);
+            eddies_at(&eddies, m[0], m[1], m[2], e);
             for (int c = 0; c < 3; c++) way.u[c] += stir * e[c];
         }
         for (int j = 0; j < plan->force_count; j++)
@@ -3550,6 +3608,21 @@ static int take_births(Now *now) {
     return all;
 }
 
+/* Carries the frame of a birth that waits along with the surface that was touched, to a moment of the effect. */
+static void carry(Now *now, Pending *pending, double to) {
+    if (!now->world || pending->surface >= now->world->surface_count) return;
+    PaleMoving moving = told_moving(now->play, &now->world->surfaces[pending->surface].moving);
+    if (!memcmp(&moving.was, &moving.is, sizeof moving.was)) return;
+    PaleFrame from = moving_at(now->play, &moving, pending->since), there = moving_at(now->play, &moving, to), frame, back = back_from(&from);
+    memcpy(frame.axes, pending->axes, sizeof frame.axes);
+    memcpy(frame.place, pending->place, sizeof frame.place);
+    frame = inside(&back, &frame);
+    frame = inside(&there, &frame);
+    memcpy(pending->axes, frame.axes, sizeof frame.axes);
+    memcpy(pending->place, frame.place, sizeof frame.place);
+    pending->since = to;
+}
+
 /* Takes births into the table, as far as the limit lets; where the newborn begin. */
 static int admit(Now *now, int asked) {
     PalePlay *play = now->play;
@@ -3575,7 +3648,8 @@ static int admit(Now *now, int asked) {
         PaleFrame frame = HERE;
         int row = track->count;
         if (born->pending >= 0) {
-            const Pending *pending = &track->pending[born->pending];
+            Pending *pending = &track->pending[born->pending];
+            if (pending->surface >= 0) carry(now, pending, moment);
             memcpy(frame.axes, pending->axes, sizeof frame.axes);
             memcpy(frame.place, pending->place, sizeof frame.place);
             for (int c = 0; c < 3; c++) carried[c] = pending->velocity[c];
@@ -3608,25 +3682,13 @@ static int admit(Now *now, int asked) {
 }
 
 /* Forgets what is born, and carries on what waits on a surface that moves. */
-static void keep_pending(Now *now, const PaleWorld *world) {
+static void keep_pending(Now *now) {
     Track *track = now->track;
     int left = 0;
     for (int i = 0; i < track->pending_count; i++) {
-        Pending *pending = &track->pending[i];
-        if (pending->step <= now->step) continue;
-        if (pending->surface >= 0 && world && pending->surface < world->surface_count) {
-            PaleMoving moving = told_moving(now->play, &world->surfaces[pending->surface].moving);
-            if (memcmp(&moving.was, &moving.is, sizeof moving.was)) {
-                PaleFrame frame, back = back_from(&moving.was);
-                memcpy(frame.axes, pending->axes, sizeof frame.axes);
-                memcpy(frame.place, pending->place, sizeof frame.place);
-                frame = inside(&back, &frame);
-                frame = inside(&moving.is, &frame);
-                memcpy(pending->axes, frame.axes, sizeof frame.axes);
-                memcpy(pending->place, frame.place, sizeof frame.place);
-            }
-        }
-        track->pending[left++] = *pending;
+        if (track->pending[i].step <= now->step) continue;
+        if (track->pending[i].surface >= 0) carry(now, &track->pending[i], now->play->end);
+        track->pending[left++] = track->pending[i];
     }
     track->pending_count = left;
 }
@@ -3692,7 +3754,7 @@ static void step_layer(PalePlay *play, int index, i64 step, const PaleWorld *wor
     Track *track = &play->tracks[index];
     Now now;
     memset(&now, 0, sizeof now);
-    now.play = play; now.plan = plan; now.track = track; now.layer = index; now.step = step;
+    now.play = play; now.world = world; now.plan = plan; now.track = track; now.layer = index; now.step = step;
     now.begin = (double)(step - 1) * plan->h; now.time = (double)step * plan->h;
     double moment = now.time * plan->clock;
     now.clock = (float)(document->loop ? moment - floor(moment / document->duration) * document->duration : moment);
@@ -3710,14 +3772,15 @@ static void step_layer(PalePlay *play, int index, i64 step, const PaleWorld *wor
     for (int j = 0; j < plan->force_count; j++) track->frames[j] = plan->world ? middle : HERE;
     for (int r = 0; r < plan->rule_count; r++) track->per_step[r] = 0;
     take_surfaces(&now, world, &was, &is);
-    track->count = advance(&now, 0, track->count, 0, 0);
+    int plain = plan->everyday && !now.surface_count && !track->far;
+    track->count = plain ? advance_plain(&now, track->count) : advance(&now, 0, track->count, 0, 0);
     int asked = take_births(&now);
     if (asked) {
         int kept = admit(&now, asked);
         tell_births(&now, kept);
         track->count = advance(&now, kept, track->count, kept, 1);
     }
-    if (track->pending_count) keep_pending(&now, world);
+    if (track->pending_count) keep_pending(&now);
     if (plan->layer->outlet.anew) {
         PaleFrame frame = plan->world ? is : HERE;
         for (int i = 0; i < track->count; i++) {

@@ -79,7 +79,7 @@ def curve_at(keys, at):
     if ease == "stepped" and t < 1:
         return keys[i]["value"]
     leave = chord[i] if ease == "straight" else keys[i]["slope"]["after"] if ease == "handles" else slope(i)
-    arrive = chord[i] if ease == "straight" or after == "straight" else slope(i + 1)
+    arrive = chord[i] if after in ("straight", "stepped") else slope(i + 1)
     if after == "handles":
         arrive = keys[i + 1]["slope"]["before"]
     smooth = (1 + 2 * t) * (1 - t) ** 2 * keys[i]["value"] + t * (1 - t) ** 2 * width[i] * leave

@@ -131,6 +131,7 @@ def parser_of_all() -> argparse.ArgumentParser:
         "--events", type=Path, metavar="FILE", help="the names that the game knows, one a line or a JSON list; others are told"
     )
 
+    handover.add_argument("--tables", action="store_true", help="tell curves and gradients as tables of 256 samples as well")
     handover.add_argument("--vectors", action="store_true", help="add test vectors and the air's eddies, to check a player with")
 
     conform = command("conform", "check a game's player with the test vectors of a package", compiles=True)

@@ -15,6 +15,7 @@ from pale_ember.core.texture.formats import Format
 
 
 def handover(asked: argparse.Namespace) -> int:
+    from pale_ember.draw.runs import drawing_of
     from pale_ember.formats.disk import ForeignFiles, KeptOnDisk, write_folder
     from pale_ember.formats.handover.names import names_in
     from pale_ember.formats.handover.package import package_of
@@ -27,7 +28,8 @@ def handover(asked: argparse.Namespace) -> int:
     try:
         events = None if asked.events is None else names_in(asked.events)
         kept = KeptOnDisk(user_folders.cache() / "textures")
-        package = package_of(effect, shelf, TextureOptions(asked.textures, asked.shrink, asked.together), kept, events, asked.vectors)
+        options = TextureOptions(asked.textures, asked.shrink, asked.together)
+        package = package_of(effect, shelf, options, kept, events, asked.vectors, drawing=drawing_of, tables=asked.tables)
         write_folder(asked.out, package.files, beside_others=asked.beside_others)
     except PackageError as error:
         raise Refused(str(error)) from None
@@ -82,10 +84,11 @@ def conform(asked: argparse.Namespace) -> int:
     from pale_ember.commands.player_process import PlayerProcess
     from pale_ember.formats.files import read_regular
     from pale_ember.formats.handover.reading import MOST_BYTES
-    from pale_ember.formats.handover.vectors import faults_of
+    from pale_ember.formats.handover.vectors import faults_of, question
 
     try:
         listed = json.loads(read_regular(asked.folder / "vectors.json", MOST_BYTES))
+        whole = json.loads(read_regular(asked.folder / "effect.json", MOST_BYTES))
     except (OSError, ValueError, RecursionError):
         raise Refused(f"{asked.folder}: expected vectors.json, found none; hand the effect over with --vectors") from None
     chosen = [vector for vector in listed if isinstance(vector, dict) and asked.only in str(vector.get("name", ""))]
@@ -94,9 +97,8 @@ def conform(asked: argparse.Namespace) -> int:
     bad = 0
     with PlayerProcess(asked.player) as player:
         for vector in chosen:
-            question = {"play": vector["effect"], "ground": vector["ground"], "moments": vector["moments"]}
             try:
-                said = faults_of(vector, player.answer(question))
+                said = faults_of(vector, player.answer(question(vector, whole)))
             except ValueError as fault:
                 said = [str(fault)]
             bad += bool(said)

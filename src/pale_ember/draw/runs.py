@@ -140,4 +140,3 @@ def _turned(share: np.ndarray, angle: np.ndarray, tumbles: bool) -> np.ndarray:
 
 def _unit(ways: np.ndarray) -> np.ndarray:
     return ways / np.maximum(np.linalg.norm(ways, axis=1, keepdims=True), 1e-12)
-

@@ -64,8 +64,8 @@ def trailing(layer: LayerFrame) -> LayerFrame:
 
 def _trail_of(look: Look) -> Look:
     ribbon = look.ribbon
-    return replace(look, drawn_as="ribbon", trail=False, picture=ribbon.picture, blend=ribbon.blend, columns=1, rows=1, surface=Surface(warp_by=0.0),
-                   dissolve=Dissolve(), light=replace(look.light, self_lit=0.0, shadow=0.0))  # fmt: skip
+    return replace(look, drawn_as="ribbon", trail=False, picture=ribbon.picture, blend=ribbon.blend, columns=1, rows=1,
+                   surface=Surface(warp_by=0.0), dissolve=Dissolve(), light=replace(look.light, self_lit=0.0, shadow=0.0))  # fmt: skip
 
 
 class StripParticles:

@@ -54,6 +54,11 @@ def strips_of(
     return _behind_anchors(poses, frame, time, swept=path == "between anchors")
 
 
+def _standing(frame: LayerFrame) -> Layer:
+    """The layer as it stands and draws its numbers: on its own one of several places."""
+    return frame.layer if frame.own is None else frame.own
+
+
 def _ages(count: int, step: float, ahead: float) -> np.ndarray:
     """(count,) s, how long ago a particle was at each point: now, and then at whole steps."""
     ages = np.arange(count) * step
@@ -103,7 +108,7 @@ def _through_all(frame: LayerFrame) -> Strips:
 
 def _behind_anchors(poses: Poses, frame: LayerFrame, time: float, swept: bool) -> Strips:
     """The path of an anchor over the last seconds, or the strip between the paths of two."""
-    layer, ribbon = frame.layer, frame.layer.look.ribbon
+    layer, ribbon = _standing(frame), frame.layer.look.ribbon
     length = ribbon.length / layer.tempo if ribbon.measured == "in time" else 30.0
     length = min(length, time) if not poses.effect.loop or not poses.effect.warm else length
     count = int(np.clip(np.ceil(length / _FINEST) + 1, 2, _MOST_POINTS))
@@ -136,7 +141,7 @@ def _beams(poses: Poses, frame: LayerFrame, time: float) -> Strips:
 
     Its control points (Bernstein form) stand one bow away from its ends.
     """
-    layer, beam = frame.layer, frame.layer.look.beam
+    layer, beam = _standing(frame), frame.layer.look.beam
     start, end = beam_ends(poses, layer, time)
     p, q = start.place[0], end.place[0]
     a, b = p + beam.bow[0] * bowing(beam, start), q + beam.bow[1] * bowing(beam, end)
@@ -175,7 +180,7 @@ def _beams(poses: Poses, frame: LayerFrame, time: float) -> Strips:
 
 def _strikes(poses: Poses, frame: LayerFrame, time: float) -> tuple[np.ndarray, np.ndarray]:
     """(n,) uint64, a number for the strike that each beam is in, and (n,) how much of its light is left."""
-    layer, beam = frame.layer, frame.layer.look.beam
+    layer, beam = _standing(frame), frame.layer.look.beam
     key = key_of(poses.effect.seed, layer.id)
     # Each beam strikes at times of its own.
     since = time * beam.strikes + draws(key, frame.number, KINK)

@@ -14,10 +14,11 @@ from msgspec.structs import replace
 from pale_ember import __version__
 from pale_ember.core.effect.edit import credit_of
 from pale_ember.core.effect.files import meshes_of, pictures_of
+from pale_ember.core.effect.forces import Stirring
 from pale_ember.core.effect.model import Effect, Layer, Stage
 from pale_ember.core.effect.recipe.recipe import RECIPE, recipe_named
 from pale_ember.core.effect.renaming import with_names
-from pale_ember.core.geometry.mesh import SOLID
+from pale_ember.core.geometry.mesh import SOLID, Mesh
 from pale_ember.core.insight.checks.stage import LEGAL, name_problems
 from pale_ember.core.insight.effect_cost import EffectCost, cost_of
 from pale_ember.core.simulate.timeline import Timeline
@@ -39,7 +40,7 @@ from pale_ember.formats.handover.textures import (
     texture_files,
     uses_of,
 )
-from pale_ember.formats.handover.vectors import vectors
+from pale_ember.formats.handover.vectors import Drawing, of_package, vectors
 from pale_ember.formats.shelf import Shelf
 
 Progress = Callable[[float, str], bool]
@@ -68,9 +69,11 @@ class Package:
 def package_of(
     effect: Effect, shelf: Shelf, wanted: TextureOptions = AS_IT_COMES, kept: Kept | None = None,
     events: Sequence[str] | None = None, with_vectors: bool = False, progress: Progress = lambda share, what: True,
+    drawing: Drawing | None = None, tables: bool = False,
 ) -> Package:  # fmt: skip
     """The package of an effect. events : the names that the game knows, where they are known. with_vectors : whether what
-    players are checked with comes along. Raises PackageError for what
+    players are checked with comes along; drawing : what tells for them what a renderer takes. tables : whether curves and gradients are
+    told as tables as well. Raises PackageError for what
     cannot be handed over, and Cancelled."""
     kept = none_kept() if kept is None else kept
     fault = wanted.fault()
@@ -106,7 +109,8 @@ def package_of(
     cost = cost_of(Timeline(bare, shelf.mesh, shelf.density), lambda share: progress(0.75 + 0.2 * share, "budget"))
     if cost is None:
         raise Cancelled
-    form = runtime_form(leaves, {identity: _taken(taken) | outlines[identity] for identity, taken in cost.layers.items()})
+    told_of = {identity: _taken(taken) | outlines[identity] for identity, taken in cost.layers.items()}
+    form = runtime_form(leaves, told_of, tables=tables)
     form |= {"bounds": _bounds(cost), "budget": _budget(leaves, cost, textures), "files": textures}
     files["effect.json"] = json_bytes(form)
     files["schema.json"] = json_bytes(runtime_schema())
@@ -114,11 +118,27 @@ def package_of(
     whose = _credits(effect, renamed, together)
     told = [f"{name}: {each['author'] or 'author unknown'}, {each['licence'] or 'licence unknown'}" for name, each in whose.items()]
     if with_vectors:
-        files |= {"vectors.json": json_bytes(vectors()), "eddies.f32": eddies().tobytes()}
+        files["vectors.json"] = json_bytes([*of_package(leaves, _meshes_renamed(shelf, renamed)), *vectors(drawing)])
+    if with_vectors or stirred(leaves):
+        files["eddies.f32"] = eddies().tobytes()
     files["NOTES.md"] = notes(leaves, effect.stage, slugs, cost, advice, told)
     files["manifest.json"] = json_bytes(_manifest(leaves, files, whose))
     go(1.0, "done")
     return Package(files, leaves, cost, textures, tuple(advice))
+
+
+def _meshes_renamed(shelf: Shelf, renamed: dict[tuple[str, str], str]) -> Callable[[str], Mesh]:
+    """Gives a mesh by its name in the package."""
+    before = {new: name for (kind, name), new in renamed.items() if kind == "mesh"}
+    return lambda name: shelf.mesh(before.get(name, name))
+
+
+def stirred(effect: Effect) -> bool:
+    """Whether something of an effect reads the air's eddies."""
+    return any(
+        layer.forces.turbulence > 0 or any(isinstance(force, Stirring) and force.on for force in layer.forces.more)
+        for layer in effect.layers
+    )
 
 
 def _names_checked(effect: Effect, events: Sequence[str] | None) -> list[str]:

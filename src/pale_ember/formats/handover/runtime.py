@@ -26,7 +26,9 @@ _LEFT_OUT = ("stage", "variants", "recipes", "credits", "seed_kept", "left")
 _OF_LAYERS = ("locked", "shares", "tag", "shown")
 """What of a layer stays behind: all that is handed over is shown, or carries or spawns what is."""
 _TABLES = ("table", "bands")
-"""What is told besides keys and stops, to be read without computing."""
+"""What may be told besides keys and stops, to be read without computing."""
+_UNTOLD: dict[str, tuple[str, ...]] = {"Effect": ("distances",), "Place": ("name",)}
+"""By the part that has them, fields that say nothing to a player: what distance steps change is told in whole."""
 _SLUG = re.compile("[a-z_][a-z0-9_]*")
 MOST_LAYERS = 500
 """Layers of a package: to begin a thousand takes a game ten seconds."""
@@ -77,13 +79,15 @@ def slug(name: str, taken: Iterable[str] = ()) -> str:
     return plain if plain not in taken else next(n for k in range(2, len(taken) + 3) if (n := f"{plain}_{k}") not in taken)
 
 
-def runtime_form(effect: Effect, told: dict[str, dict[str, Any]] | None = None) -> dict[str, Any]:
-    """The JSON values of an effect that was `handed`. told : by the ids of layers, what was found out of each."""
-    fields = {name: _told(getattr(effect, name)) for name in effect.__struct_fields__ if name not in (*_LEFT_OUT, "layers", "unknown")}
+def runtime_form(effect: Effect, told: dict[str, dict[str, Any]] | None = None, *, tables: bool = False) -> dict[str, Any]:
+    """The JSON values of an effect that was `handed`. told : by the ids of layers, what was found out of each. tables : whether curves
+    and gradients are told as tables as well."""
+    own = [name for name in effect.__struct_fields__ if name not in (*_LEFT_OUT, *_UNTOLD["Effect"], "layers", "unknown")]
+    fields = {name: _told(getattr(effect, name), tables) for name in own}
     layers, slugs = [], list[str]()
     for layer in effect.layers:
         slugs.append(slug(layer.name, slugs))
-        body = {name: value for name, value in _told(layer).items() if name not in _OF_LAYERS}
+        body = {name: value for name, value in _told(layer, tables).items() if name not in _OF_LAYERS}
         drawn = {"drawn": layer.shown}
         layers.append({"slug": slugs[-1], **drawn, **body, "told": (told or {}).get(layer.id, {})})
     return {
@@ -94,30 +98,31 @@ def runtime_form(effect: Effect, told: dict[str, dict[str, Any]] | None = None) 
         **fields,
         "places": [anchor.name for anchor in effect.stage.anchors],
         "layers": layers,
-        "farther": [_farther(effect, step, slugs) for step in effect.distances],
+        "farther": [_farther(effect, step, slugs, tables) for step in effect.distances],
     }
 
 
-def _farther(effect: Effect, step: DistanceStep, slugs: list[str]) -> dict[str, Any]:
+def _farther(effect: Effect, step: DistanceStep, slugs: list[str], tables: bool) -> dict[str, Any]:
     """The fields that are otherwise from a distance on, by layer and path."""
     changed, by_id = changes(effect, step), dict(zip((layer.id for layer in effect.layers), slugs, strict=True))
-    layers = {by_id[identity]: {path: _told(value) for path, value in own.items()} for identity, own in changed.items()}
+    layers = {by_id[identity]: {path: _told(value, tables) for path, value in own.items()} for identity, own in changed.items()}
     return {"beyond": step.beyond, "layers": layers}
 
 
-def _told(value: Any) -> Any:
-    """A part with all its fields filled in; curves and gradients with the tables they stand for."""
+def _told(value: Any, tables: bool) -> Any:
+    """A part with all its fields filled in; curves and gradients with the tables they stand for, if wanted."""
     if isinstance(value, Part):
         kind = {"kind": value.kind} if hasattr(value, "kind") and "kind" not in value.__struct_fields__ else {}
-        fields = {name: _told(getattr(value, name)) for name in value.__struct_fields__ if name != "unknown"}
-        if isinstance(value, Curve):
+        untold = ("unknown", *_UNTOLD.get(type(value).__name__, ()))
+        fields = {name: _told(getattr(value, name), tables) for name in value.__struct_fields__ if name not in untold}
+        if isinstance(value, Curve) and tables:
             fields["table"] = _numbers(value.table() + _jumped(value))
             fields["bands"] = _numbers(value.band_table())
-        if isinstance(value, Gradient):
+        if isinstance(value, Gradient) and tables:
             fields["table"] = [_numbers(row) for row in value.table()]
         return kind | fields
     if isinstance(value, tuple):
-        return [_told(item) for item in value]
+        return [_told(item, tables) for item in value]
     return value
 
 
@@ -204,8 +209,10 @@ def runtime_schema() -> dict[str, Any]:
         "description": "256 colours, a convenience.",
     }
     effect, layer = definitions["Effect"]["properties"], definitions["Layer"]["properties"]
-    for name in _LEFT_OUT:
+    for name in (*_LEFT_OUT, *_UNTOLD["Effect"]):
         del effect[name]
+    for name in _UNTOLD["Place"]:
+        del definitions["Place"]["properties"][name]
     for name in _OF_LAYERS:
         del layer[name]
     layer |= {
@@ -227,7 +234,7 @@ def runtime_schema() -> dict[str, Any]:
     for name in [name for name in definitions if name not in reached]:
         del definitions[name]
     for name, body in definitions.items():
-        body["required"] = sorted(body["properties"])
+        body["required"] = sorted(set(body["properties"]) - set(_TABLES))
         body["additionalProperties"] = False
         if name == "Effect":
             body["required"] = [each for each in body["required"] if each not in ("bounds", "budget", "files", "farther")]

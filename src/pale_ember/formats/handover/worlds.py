@@ -13,19 +13,20 @@ from pale_ember.core.simulate.poses import PoseFrames, Poses, carrier_frames
 from pale_ember.core.simulate.timeline import built_in
 
 
-def world_of(effect: Effect, places: list[str], steps: int) -> dict[str, Any]:
-    """The stage of an effect, as a game tells it for the steps 0 to `steps`. places : the names that its package asks for."""
+def world_of(effect: Effect, places: list[str], steps: int, *, ground: bool) -> dict[str, Any]:
+    """The stage of an effect, as a game tells it for the steps 0 to `steps`. places : the names that its package asks for. ground :
+    whether there is a plane at height 0."""
     stage, poses = effect.stage, Poses(effect)
     times = np.arange(steps + 1) * (effect.tempo / effect.steps)
     things = [(name, poses.ground_named(name)) for name in places]
-    props = [prop for prop in stage.props if prop.solid]
-    ground = Prop(name=GROUND, shape="plane", place=(0.0, 0.0, 0.0))
+    props = [Prop(name=GROUND, shape="plane", place=(0.0, 0.0, 0.0))] if ground else []
+    props += [prop for prop in stage.props if prop.solid]
     return {
         "gravity": list(stage.gravity),
         "wind": list(stage.wind),
         "effect": _rows(carrier_frames(stage.carrier, times, poses.looped(times))),
         "places": {name: _rows(poses.thing(thing, times)) for name, thing in things if thing is not None},
-        "surfaces": [_surface(prop, poses.thing(prop, times)) for prop in (ground, *props)],
+        "surfaces": [_surface(prop, poses.thing(prop, times)) for prop in props],
     }
 
 
@@ -47,7 +48,6 @@ def _scaled(mesh: Mesh, size: tuple[float, float, float]) -> Mesh:
 
 
 def triangles(mesh: Mesh) -> dict[str, list[float]]:
-    """A mesh as plain lists: points, three numbers each, faces, three places among them each, and texture coordinates where it has them."""
+    """A mesh as plain lists: points, three numbers each, faces, three places among them each, and texture coordinates if it has them."""
     told = {"points": np.round(mesh.points, 7).ravel().tolist(), "faces": mesh.faces.ravel().tolist()}
     return told if mesh.coords is None else told | {"coords": np.round(mesh.coords, 7).ravel().tolist()}
-
