@@ -84,7 +84,7 @@ static void *take(Arena *arena, size_t bytes) {
 }
 
 static void *take_many(Arena *arena, size_t count, size_t each) {
-    if (each && count > ((size_t)1 << 40) / each) { arena->failed = 1; return NULL; }
+    if (each && count > ((size_t)-1 >> 2) / each) { arena->failed = 1; return NULL; }
     return take(arena, count * each);
 }
 
@@ -4460,6 +4460,7 @@ static void add_strip(Picture *picture, const PaleLook *look, const Point *point
                 at->side[c] = (float)side[c];
             }
             at->colour[3] = points[i].colour[3] / (float)wider;
+            at->width = (float)(points[i].width * wider);
             at->along = points[i].along;
             at->across = (float)k;
             memcpy(at->wearing, worn, sizeof worn);
@@ -4822,7 +4823,8 @@ static void draw_layer(Picture *picture, int layer, int solids) {
         if (ordered) greatest_first(picture, values, count);
         for (int i = 0; i < count; i++) {
             int from = ordered ? (int)picture->order[i] : i;
-            make_instance(picture, plan, stands.axes, &picture->particles[from], &picture->instances[draw->instance_count++]);
+            make_instance(picture, plan, stands.axes, &picture->particles[from], &picture->instances[draw->instance_count]);
+            picture->instances[draw->instance_count++].particle = from;
         }
         add_run(picture, look->drawn_as == PALE_MESH ? PALE_RUN_MESHES : PALE_RUN_SPRITES, layer, first, count, look->blend, solid, look->picture);
     }

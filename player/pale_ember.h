@@ -265,12 +265,13 @@ typedef struct {
     float cools;       /* how far down its ramp it is */
     float motion[3];   /* m/s */
     float age;
+    int particle; /* its place among the living of its layer */
 } PaleInstance;
 
 /* A corner of a ribbon or beam, two for each point of its path; a strip of triangles. */
 typedef struct {
     float place[3], colour[4], along, across;
-    float wearing[4], way[3], side[3];
+    float wearing[4], way[3], side[3], width;
 } PaleVertex;
 
 enum { PALE_RUN_SPRITES, PALE_RUN_MESHES, PALE_RUN_STRIPS };

@@ -134,6 +134,10 @@ def parser_of_all() -> argparse.ArgumentParser:
     handover.add_argument("--tables", action="store_true", help="tell curves and gradients as tables of 256 samples as well")
     handover.add_argument("--vectors", action="store_true", help="add test vectors and the air's eddies, to check a player with")
 
+    page = command("page", "an effect, or all of a folder, as one file that a browser opens with no network")
+    page.add_argument("file", type=Path, metavar="FILE", help="the effect, a .pale document, or a folder of them")
+    page.add_argument("--out", type=Path, required=True, metavar="PAGE", help="the page, an .html file")
+
     conform = command("conform", "check a game's player with the test vectors of a package", compiles=True)
     conform.add_argument("folder", type=Path, metavar="DIR", help="a package handed over with --vectors")
     conform.add_argument("--player", required=True, metavar="COMMAND", help="what starts the player; it speaks JSON lines")

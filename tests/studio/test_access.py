@@ -1,5 +1,6 @@
 """Seen and reached by everybody: contrast by WCAG 2.2, names for all that takes the keyboard, and a flame made without a mouse."""
 
+import gc
 import tempfile
 import unittest
 from itertools import combinations
@@ -90,6 +91,26 @@ class Access(driven.Window):
                     self.assertGreater(self.seen_contrast(widget), 3.6, (name, widget.text()))
                     seen += 1
             self.assertGreater(seen, 30)
+
+    def test_a_dress_is_put_on_while_widgets_that_nobody_holds_are_collected(self):
+        self.addCleanup(theme.dress, self.qt)
+        self.addCleanup(gc.set_threshold, *gc.get_threshold())
+
+        class Collecting(QLabel):
+            def changeEvent(self, event):
+                gc.set_threshold(1, 1, 1)
+                self.made = [[] for _ in range(2000)]
+                super().changeEvent(event)
+
+        for name in (*theme.DRESSES, "ember"):
+            gc.set_threshold(10**9)
+            for at in range(60):
+                left = (Collecting if at % 20 == 0 else QLabel)("left")
+                left.itself = left
+                left.show()
+                left.hide()
+            del left
+            theme.dress(self.qt, name)
 
     def test_whatever_takes_the_keyboard_has_a_name(self):
         self.window.transport.open_stage()

@@ -74,6 +74,19 @@ class HandedOver(InFolder, driven.Window):
         QTest.keyClick(page, Qt.Key.Key_Escape)
         self.assertFalse(page.isVisible())
 
+    def test_it_leaves_as_a_page_and_an_effect_of_hidden_layers_does_not(self):
+        path = self.folder / "fire.html"
+        with mock.patch("PyQt6.QtWidgets.QFileDialog.getSaveFileName", return_value=(str(path), "")):
+            QTest.mouseClick(self.page.page_button, LEFT)
+            self.wait_for(lambda: "double-click" in self.page.said.text())
+            self.assertIn("</html>", path.read_text()[-20:])
+            path.unlink()
+            for layer in self.window.desk.effect.layers:
+                self.window.document.change_layer("hide", layer.id, ("shown",), False)
+            QTest.mouseClick(self.page.page_button, LEFT)
+            self.wait_for(lambda: "show one" in self.page.said.text())
+        self.assertFalse(path.exists())
+
     def test_what_cannot_leave_is_said_and_nothing_can_be_written(self):
         look = self.layer(0).look
         self.window.document.change_layer("gone", self.layer(0).id, ("look", "picture"), "gone.png")

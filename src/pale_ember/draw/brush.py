@@ -106,23 +106,10 @@ def traits(look: Look, now: Pass) -> dict[str, int]:
 
 def use(context: moderngl.Context, shader: Shader, look: Look, textures: Textures, now: Pass) -> None:
     """Sets what `surface.glsl` and the lights take, binds the pictures, and chooses the mixing."""
-    surface, wear, time = look.surface, look.dissolve, now.time
     shader.put(
-        **now.eyes,
-        lens=(now.view.half_height * now.view.aspect, now.view.half_height), drape=look.drape, blur=look.blur,
-        meet_glow=surface.meet_glow, meet_rate=1.0 / max(surface.meet_width, 1e-4), bumps=look.solid.bumps,
-        bump_size=max(look.solid.bump_size, 1e-3), bump_run=look.solid.bump_speed * time,
-        depth_scale=now.depth_scale, near_rate=1.0 / max(look.fade_near, 1e-4),
-        soft_rate=1.0 / max(look.soft, 1e-4), strength=now.strength, cut=look.cut,
-        second_tiling=surface.second_tile, third_tiling=surface.third_tile, third_run=_run(surface.third_scroll, time),
-        third_scatter=surface.third_scatter, warp_tiling=surface.warp_tile, wear_tiling=wear.tile,
-        wear_soft=wear.softness, wear_contrast=wear.contrast, burn_width=wear.burn_width, burn_tint=wear.burn_tint,
-        edge_width=surface.edge_width, edge_floor=surface.edge_floor, fade_power=surface.edge_fade,
-        fade_floor=surface.edge_fade_floor, gloss_by=look.light.gloss, gloss_rough=look.light.rough, tiling=surface.tile,
-        second_run=_run(surface.second_scroll, time), warp_run=_run(surface.warp_scroll, time),
-        wear_run=_run(wear.scroll, time), scatters=(surface.second_scatter, surface.warp_scatter, wear.scatter),
-        fog=now.stage.fog, fog_tint=now.stage.fog_tint, lit=look.light.lit, bulge=look.light.bulge,
-        vectors_reach=look.vectors_reach, pixels_high=now.height / (2 * now.view.half_height),
+        **now.eyes, **constants(look, now.stage), **{name: (x * now.time, y * now.time) for name, (x, y) in runs(look).items()},
+        lens=(now.view.half_height * now.view.aspect, now.view.half_height), bump_run=look.solid.bump_speed * now.time,
+        depth_scale=now.depth_scale, strength=now.strength, pixels_high=now.height / (2 * now.view.half_height),
     )  # fmt: skip
     if "lamp_count" in shader.names or "sun_way" in shader.names:
         now.lights.put(shader)
@@ -146,8 +133,36 @@ def use(context: moderngl.Context, shader: Shader, look: Look, textures: Texture
         context.blend_func = moderngl.ONE, moderngl.ONE_MINUS_SRC_ALPHA
 
 
-def _run(scroll: Pair, time: float) -> tuple[float, float]:
-    return scroll[0] * time, scroll[1] * time
+def constants(look: Look, stage: Stage) -> dict[str, object]:
+    """What a look and the stage's air are to the shaders, by the names they have there, whatever the moment and the camera."""
+    surface, wear = look.surface, look.dissolve
+    return dict(
+        drape=look.drape, blur=look.blur, meet_glow=surface.meet_glow, meet_rate=1.0 / max(surface.meet_width, 1e-4),
+        bumps=look.solid.bumps, bump_size=max(look.solid.bump_size, 1e-3), near_rate=1.0 / max(look.fade_near, 1e-4),
+        soft_rate=1.0 / max(look.soft, 1e-4), cut=look.cut, second_tiling=surface.second_tile, third_tiling=surface.third_tile,
+        third_scatter=surface.third_scatter, warp_tiling=surface.warp_tile, wear_tiling=wear.tile,
+        wear_soft=wear.softness, wear_contrast=wear.contrast, burn_width=wear.burn_width, burn_tint=wear.burn_tint,
+        edge_width=surface.edge_width, edge_floor=surface.edge_floor, fade_power=surface.edge_fade,
+        fade_floor=surface.edge_fade_floor, gloss_by=look.light.gloss, gloss_rough=look.light.rough, tiling=surface.tile,
+        scatters=(surface.second_scatter, surface.warp_scatter, wear.scatter), fog=stage.fog, fog_tint=stage.fog_tint,
+        lit=look.light.lit, bulge=look.light.bulge, vectors_reach=look.vectors_reach,
+    )  # fmt: skip
+
+
+def runs(look: Look) -> dict[str, Pair]:
+    """How fast pictures run, by the names that the shaders have for where they have come to; cards a second."""
+    surface = look.surface
+    return {
+        "second_run": surface.second_scroll, "third_run": surface.third_scroll, "warp_run": surface.warp_scroll,
+        "wear_run": look.dissolve.scroll,
+    }  # fmt: skip
+
+
+def repeats(look: Look) -> tuple[bool, bool]:
+    """Whether a look's own picture goes on beyond its sides, and beyond its foot and top. A mesh's goes round it, but its top does not
+    run into its foot unless it is meant to."""
+    along = look.tiled and not look.surface.warp if look.drawn_as == "mesh" else look.tiled or look.drawn_as != "sprite"
+    return look.tiled or look.drawn_as == "mesh", along
 
 
 def _bind(shader: Shader, look: Look, textures: Textures, now: Pass) -> None:
@@ -155,9 +170,7 @@ def _bind(shader: Shader, look: Look, textures: Textures, now: Pass) -> None:
     picture = textures.picture(
         look.picture, surface.channel, invert=surface.invert, ready=look.premultiplied, darkens=look.blend == "multiply"
     )
-    # A mesh's picture goes round it, but its top does not run into its foot unless it is meant to.
-    picture.repeat_x = look.tiled or look.drawn_as == "mesh"
-    picture.repeat_y = look.tiled and not surface.warp if look.drawn_as == "mesh" else look.tiled or look.drawn_as != "sprite"
+    picture.repeat_x, picture.repeat_y = repeats(look)
     bound = {"picture": picture, "scene_depth": now.depth}
     for kind, (name, channel) in zip(("second", "third"), surface.multiplied, strict=False):
         bound[kind] = textures.picture(name, channel)

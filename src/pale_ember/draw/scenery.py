@@ -215,6 +215,12 @@ def _setting(stage: Stage, background: str) -> _Setting:
     return setting
 
 
+def setting_of(stage: Stage, background: str) -> tuple[_Setting, int]:
+    """The colours of a background, and which kind of backdrop it is."""
+    setting = _setting(stage, background)
+    return setting, setting.kind
+
+
 def _far_colour(setting: _Setting) -> tuple[float, ...]:
     """What far props fade into: the backdrop about half way up."""
     low, high = np.array(setting.middle), np.array(setting.rim)

@@ -59,10 +59,11 @@ def packed_strips(layer: LayerFrame) -> np.ndarray:
 
 def trailing(layer: LayerFrame) -> LayerFrame:
     """The trails of a layer, as a layer of ribbons."""
-    return exchanged(layer, layer=replace(layer.layer, look=_trail_of(layer.layer.look)), strips=layer.trail, trail=None)
+    return exchanged(layer, layer=replace(layer.layer, look=trail_look(layer.layer.look)), strips=layer.trail, trail=None)
 
 
-def _trail_of(look: Look) -> Look:
+def trail_look(look: Look) -> Look:
+    """The look of the ribbons behind a layer's particles."""
     ribbon = look.ribbon
     return replace(look, drawn_as="ribbon", trail=False, picture=ribbon.picture, blend=ribbon.blend, columns=1, rows=1,
                    surface=Surface(warp_by=0.0), dissolve=Dissolve(), light=replace(look.light, self_lit=0.0, shadow=0.0))  # fmt: skip

@@ -25,6 +25,15 @@ _OPAQUE = 0.99
 """Cover of a picture that has none of its own."""
 
 
+def light_of(pixels: np.ndarray, name: str, channel: str, invert: bool, ready: bool, darkens: bool) -> np.ndarray:
+    """(h, w, 4) float32, a picture as a look draws it; see `Textures.picture`."""
+    rgba = chosen(pixels, channel, invert).copy()
+    if darkens and rgba[..., 3].min() > _OPAQUE:
+        cover = 1.0 - np.clip(rgba[..., :3].min(axis=2, keepdims=True), 0.0, 1.0)
+        return np.concatenate([rgba[..., :3] - 1.0 + cover, cover], axis=2)
+    return multiplied(rgba, name if ready else "")
+
+
 class Textures:
     """The textures of one context. pictures : gives a picture by name as (height, width, 4) float32, linear and
     straight; a name stands for the same pixels as long as the array is the same object. Recipes are asked for with those of the
@@ -58,14 +67,8 @@ class Textures:
         """Light multiplied by its cover; `ready` says that files hold it so already. Where a picture without a cover `darkens`, what
         it takes from white is its cover, so that a tint leaves alone what it leaves alone."""
 
-        def make(pixels: np.ndarray) -> np.ndarray:
-            rgba = chosen(pixels, channel, invert).copy()
-            if darkens and rgba[..., 3].min() > _OPAQUE:
-                cover = 1.0 - np.clip(rgba[..., :3].min(axis=2, keepdims=True), 0.0, 1.0)
-                return np.concatenate([rgba[..., :3] - 1.0 + cover, cover], axis=2)
-            return multiplied(rgba, name if ready else "")
-
-        return self._of((name, channel, invert, ready, darkens), name, make)
+        how = channel, invert, ready, darkens
+        return self._of((name, *how), name, lambda pixels: light_of(pixels, name, *how))
 
     def grey(self, name: str, channel: str) -> moderngl.Texture:
         """One channel, for what eats and warps."""

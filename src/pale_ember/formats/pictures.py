@@ -170,6 +170,13 @@ def webp_bytes(pixels: np.ndarray) -> bytes:
     return store.getvalue()
 
 
+def light_webp(pixels: np.ndarray) -> bytes:
+    """A picture (height, width, 3) uint8 as a small WebP file, as the eye sees it: an eighth of what it takes to the bit."""
+    store = io.BytesIO()
+    Image.fromarray(pixels, "RGB").save(store, "WEBP", quality=88, method=4)
+    return store.getvalue()
+
+
 def library_file(name: str) -> Path:
     """Where a card ships, or one of its parts behind a #."""
     return LIBRARY_FOLDER / f"{name.replace(' ', '-').replace('#', '-')}.webp"

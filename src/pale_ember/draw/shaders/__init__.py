@@ -8,7 +8,8 @@ from pathlib import Path
 import moderngl
 
 
-def _source(name: str) -> str:
+def source_of(name: str) -> str:
+    """A shader file by its name without its ending, what it stands for filled in."""
     folder = Path(__file__).parent
     text = (folder / f"{name}.glsl").read_text()
     return re.sub(r"^//! (\S+)$", lambda match: (folder / f"{match[1]}.glsl").read_text(), text, flags=re.MULTILINE)
@@ -45,7 +46,7 @@ def shader(context: moderngl.Context, vertex: str, fragment: str, **defined: int
     lines = "".join(f"#define {name} {value}\n" for name, value in defined.items())
 
     def source(name: str) -> str:
-        first, rest = _source(name).split("\n", 1)
+        first, rest = source_of(name).split("\n", 1)
         return f"{first}\n{lines}{rest}"
 
     return Shader(context.program(vertex_shader=source(vertex), fragment_shader=source(fragment)))

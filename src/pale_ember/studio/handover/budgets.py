@@ -12,7 +12,7 @@ from pale_ember.studio.handover.file_list import told_size
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.painting import painted
 
-_ROW = 28
+_ROW, _HEAD = 28, 38
 
 
 class BudgetView(QWidget):
@@ -20,8 +20,9 @@ class BudgetView(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self._rows: dict[str, tuple[tuple[str, float], ...]] = {}
-        self.setFixedHeight(20 + _ROW * len(TARGETS))
+        self._counted: dict[str, str] = {}
+        self._rows: dict[str, tuple[float, ...]] = {}
+        self.setFixedHeight(_HEAD + _ROW * len(TARGETS))
         self.setAccessibleName("budget, against targets")
 
     def show_package(self, package: Package, targets: dict[str, Budget]) -> list[str]:
@@ -29,14 +30,11 @@ class BudgetView(QWidget):
         textures = {name: int(known["memory"]) for name, known in package.textures.items()}
         drawn = sum(layer.shown for layer in package.effect.layers)
         total, said = sum(textures.values()), []
+        self._counted = {"particles": f"{package.cost.most}", "textures": told_size(total), "layers": f"{drawn}"}
         self._rows = {}
-        self.setFixedHeight(20 + _ROW * len(targets))
+        self.setFixedHeight(_HEAD + _ROW * len(targets))
         for name, budget in targets.items():
-            self._rows[name] = (
-                (f"{package.cost.most}", package.cost.most / budget.particles),
-                (told_size(total), total / budget.textures),
-                (f"{drawn}", drawn / budget.layers),
-            )
+            self._rows[name] = (package.cost.most / budget.particles, total / budget.textures, drawn / budget.layers)
             said += [f"{name}: {each}" for each in over_budget(package.effect, package.cost, textures, budget)]
         self.setAccessibleDescription("; ".join(said) or "within all targets")
         self.update()
@@ -46,20 +44,23 @@ class BudgetView(QWidget):
     def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(theme.font(theme.SMALL))
-        wide = (self.width() - 84) / 3
-        for column, heading in enumerate(("particles", "textures", "layers")):
+        wide = (self.width() - 68) / 3
+        for column, (heading, told) in enumerate(self._counted.items()):
+            box = QRectF(68 + column * wide, 0, wide - 8, 18)
             painter.setPen(theme.ASH)
-            painter.drawText(QRectF(76 + column * wide, 0, wide - 10, 18), Qt.AlignmentFlag.AlignVCenter, heading)
-        for row, (name, shares) in enumerate(self._rows.items()):
-            top = 20 + row * _ROW
+            painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, heading)
             painter.setPen(theme.BONE)
-            painter.drawText(QRectF(0, top, 76, _ROW), Qt.AlignmentFlag.AlignVCenter, name)
-            for column, (told, share) in enumerate(shares):
-                box = QRectF(76 + column * wide, top, wide - 12, _ROW)
+            painter.drawText(box.translated(0, 16), Qt.AlignmentFlag.AlignVCenter, told)
+        for row, (name, shares) in enumerate(self._rows.items()):
+            top = _HEAD + row * _ROW
+            painter.setPen(theme.BONE)
+            painter.drawText(QRectF(0, top, 68, _ROW), Qt.AlignmentFlag.AlignVCenter, name)
+            for column, share in enumerate(shares):
+                box = QRectF(68 + column * wide, top, wide - 12, _ROW)
                 colour = theme.WARNING if share > 1 else theme.GLASS
                 bar = QRectF(box.left(), box.bottom() - 6, box.width(), 3)
                 painter.fillRect(bar, theme.LINE)
                 bar.setWidth(box.width() * min(share, 1.0))
                 painter.fillRect(bar, colour)
                 painter.setPen(theme.WARNING if share > 1 else theme.BONE)
-                painter.drawText(box.adjusted(0, 0, 0, -7), Qt.AlignmentFlag.AlignVCenter, f"{told}  ({share:.0%})")
+                painter.drawText(box.adjusted(0, 0, 0, -7), Qt.AlignmentFlag.AlignVCenter, f"{share:.0%}")

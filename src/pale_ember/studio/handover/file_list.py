@@ -108,8 +108,9 @@ class FilesList(QWidget):
 
 
 _SAYS = {
-    "effect.json": "the effect: every field, keys and tables",
+    "effect.json": "the effect: every field, curves by their keys",
     "schema.json": "what effect.json may hold",
+    "eddies.f32": "the air of turbulence, for players",
     "NOTES.md": "notes for the programmer",
     "manifest.json": "every file, its size and licence",
 }

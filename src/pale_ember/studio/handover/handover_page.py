@@ -13,12 +13,13 @@ from PyQt6.QtWidgets import QFileDialog, QFormLayout, QHBoxLayout, QLabel, QMess
 from pale_ember.core.effect.fields import Field
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.texture.formats import FORMATS, MEANS
-from pale_ember.formats.disk import ForeignFiles, KeptOnDisk, stands_free, write_folder
+from pale_ember.formats.disk import ForeignFiles, KeptOnDisk, stands_free, write_folder, write_whole
 from pale_ember.formats.handover.package import Cancelled, Package, package_of
 from pale_ember.formats.handover.runtime import PackageError, slug
 from pale_ember.formats.handover.textures import TextureOptions
 from pale_ember.formats.targets import targets_of
 from pale_ember.machine import child_processes, user_folders
+from pale_ember.rehearsal.pages import page_of
 from pale_ember.rehearsal.wire import PORT
 from pale_ember.studio.controls.buttons import ChoiceEdit, SwitchEdit, WordButton
 from pale_ember.studio.document.desk import Desk
@@ -54,6 +55,7 @@ class HandoverPage(QWidget):
         self._again = QTimer(self, singleShot=True, interval=_AFTER)
         self._again.timeout.connect(self.make)
         self._game: QProcess | None = None
+        self._paging: Task | None = None
         self._build()
         desk.document.changed.connect(lambda: self._later())
 
@@ -97,6 +99,8 @@ class HandoverPage(QWidget):
         self.bake_button.clicked.connect(self.bake_asked)
         self.motion_button = WordButton("Export a clip or cache…", "A moving picture, or all particles over time (Ctrl+Shift+B)")
         self.motion_button.clicked.connect(self.motion_asked)
+        self.page_button = WordButton("As a page…", "One file that plays the effect in any browser, with no network")
+        self.page_button.clicked.connect(self.ask_for_page)
         self.back_button = WordButton("Workbench", "Back to the Workbench (Escape)", icon="back")
         self.back_button.clicked.connect(self.left)
         whole = QVBoxLayout(self)
@@ -114,7 +118,7 @@ class HandoverPage(QWidget):
         for widget in (self.back_button, self.hand_button, self.again_button, self.stop_button):
             foot.addWidget(widget)
         foot.addWidget(self.said, 1)
-        for widget in (self.bake_button, self.motion_button, self.play_button):
+        for widget in (self.page_button, self.bake_button, self.motion_button, self.play_button):
             foot.addWidget(widget)
         whole.addLayout(foot)
         self._show_folder()
@@ -204,6 +208,29 @@ class HandoverPage(QWidget):
         self._task.failed.connect(self._failed)
         self.stop_button.setEnabled(True)
         self._task.start()
+
+    def ask_for_page(self) -> None:
+        """Asks where the page shall lie, and writes it away from the window."""
+        name = f"{slug(self.desk.effect.name)}.html"
+        chosen, _ = QFileDialog.getSaveFileName(self, "As a page", str(Path(last_folder()) / name), "Page (*.html)")
+        if chosen:
+            path = Path(chosen)
+            self.write_page(path if path.suffix else path.with_suffix(".html"))
+
+    def write_page(self, path: Path) -> None:
+        """Writes the effect as a page, and says how large it became."""
+        effect, shelf = self.desk.effect, self.desk.shelf.patient()
+
+        def work(progress: Callable[[int], bool]) -> str:
+            made = page_of(effect, shelf)
+            write_whole(path, made)
+            return f"{path.name}: {told_size(len(made))}; a double-click opens it"
+
+        self._paging = Task(work, (PackageError, OSError), name="page")
+        self._paging.done.connect(self.said.setText)
+        self._paging.failed.connect(self.said.setText)
+        self.said.setText(f"making {path.name} …")
+        self._paging.start()
 
     def cancel(self) -> None:
         """Stops what is being made."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import functools
+import gc
 
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
 from PyQt6.QtWidgets import QApplication, QWidget
@@ -99,7 +100,14 @@ def dress(application: QApplication, name: str = "ember") -> None:
     palette.setColor(QPalette.ColorGroup.Disabled, roles.Text, DIM)
     palette.setColor(QPalette.ColorGroup.Disabled, roles.ButtonText, DIM)
     application.setPalette(palette)
-    application.setStyleSheet(_sheet())
+    # Qt asks all it knows one after the other; a widget that nobody holds must not be collected meanwhile.
+    collects = gc.isenabled()
+    gc.disable()
+    try:
+        application.setStyleSheet(_sheet())
+    finally:
+        if collects:
+            gc.enable()
     for widget in application.allWidgets():
         widget.update()
 
