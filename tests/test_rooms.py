@@ -106,7 +106,7 @@ class Names(unittest.TestCase):
 
     def test_what_the_pages_say_of_the_code_is_there(self):
         root = BASE.parent.parent
-        kept = [path for place in ("src", "tests", "benchmarks", "docs") for path in (root / place).rglob("*.*")]
+        kept = [path for place in ("src", "tests", "benchmarks", "docs", "player", "tools") for path in (root / place).rglob("*.*")]
         files = {f"/{path.relative_to(root)}" for path in kept} | {f"/{path.parent.relative_to(root)}" for path in kept}
         files |= {f"/{path.name}" for path in root.iterdir()}
         words = {word for path in kept if path.suffix == ".py" for word in re.findall(r"\w+", path.read_text())}
