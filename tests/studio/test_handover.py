@@ -76,9 +76,10 @@ class HandedOver(InFolder, driven.Window):
 
     def test_it_leaves_as_a_page_and_an_effect_of_hidden_layers_does_not(self):
         path = self.folder / "fire.html"
-        with mock.patch("PyQt6.QtWidgets.QFileDialog.getSaveFileName", return_value=(str(path), "")):
+        with mock.patch("PyQt6.QtWidgets.QFileDialog.getSaveFileName", return_value=(str(path.with_suffix("")), "")) as asked:
             QTest.mouseClick(self.page.page_button, LEFT)
             self.wait_for(lambda: "double-click" in self.page.said.text())
+            self.assertIn("MB", asked.call_args[0][1], "how large it will be")
             self.assertIn("</html>", path.read_text()[-20:])
             path.unlink()
             for layer in self.window.desk.effect.layers:

@@ -210,27 +210,32 @@ class HandoverPage(QWidget):
         self._task.start()
 
     def ask_for_page(self) -> None:
-        """Asks where the page shall lie, and writes it away from the window."""
-        name = f"{slug(self.desk.effect.name)}.html"
-        chosen, _ = QFileDialog.getSaveFileName(self, "As a page", str(Path(last_folder()) / name), "Page (*.html)")
-        if chosen:
-            path = Path(chosen)
-            self.write_page(path if path.suffix else path.with_suffix(".html"))
-
-    def write_page(self, path: Path) -> None:
-        """Writes the effect as a page, and says how large it became."""
+        """Makes a page away from the window, then asks where it shall lie, with its size told."""
         effect, shelf = self.desk.effect, self.desk.shelf.patient()
-
-        def work(progress: Callable[[int], bool]) -> str:
-            made = page_of(effect, shelf)
-            write_whole(path, made)
-            return f"{path.name}: {told_size(len(made))}; a double-click opens it"
-
-        self._paging = Task(work, (PackageError, OSError), name="page")
-        self._paging.done.connect(self.said.setText)
-        self._paging.failed.connect(self.said.setText)
-        self.said.setText(f"making {path.name} …")
+        self._paging = Task(lambda progress: page_of(effect, shelf), (PackageError,), name="page")
+        self._paging.done.connect(lambda made: self._write_page(slug(effect.name), made))
+        self._paging.failed.connect(self._page_told)
+        self.said.setText("making the page …")
+        self.page_button.setEnabled(False)
         self._paging.start()
+
+    def _write_page(self, name: str, made: bytes) -> None:
+        size = told_size(len(made))
+        self._page_told("")
+        chosen, _ = QFileDialog.getSaveFileName(self, f"As a page, {size}", str(Path(last_folder()) / f"{name}.html"), "Page (*.html)")
+        if not chosen:
+            return
+        path = Path(chosen) if Path(chosen).suffix else Path(chosen).with_suffix(".html")
+        try:
+            write_whole(path, made)
+        except OSError as fault:
+            self.said.setText(f"{path}: {fault.strerror}; choose another place")
+        else:
+            self.said.setText(f"{path.name}: {size}; a double-click opens it")
+
+    def _page_told(self, words: str) -> None:
+        self.said.setText(words)
+        self.page_button.setEnabled(True)
 
     def cancel(self) -> None:
         """Stops what is being made."""
