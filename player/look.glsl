@@ -2,9 +2,9 @@
 precision highp float;
 precision highp int;
 precision highp sampler2D;
-// The shaders of looks: what a renderer does with the runs of pale_draw. Each part below stands alone, behind these first lines up to
-// the first part. A look's traits are told by `#define` below the version; a page made with `pale page` carries every program with its
-// traits filled in: the best place to see which a look has.
+// The shaders of looks: what a renderer does with the runs of pale_draw. A shader is these first lines up to the first part and then the
+// part of its name, where a line such as `//! light` stands for the part of that name. A look's traits are told by `#define` below the
+// version; a page made with `pale page` carries every program with its traits filled in: the best place to see which a look has.
 // BLEND: 0 additive, 1 alpha, 1 premultiplied, 2 multiply, 3 screen, 4 cut-out
 // FACING: 0 to camera, 1 upright, 2 along motion, 3 across motion, 4 flat, 5 free
 #ifndef BLEND
@@ -111,28 +111,13 @@ in float cools;      // how far down its ramp it is
 in vec3 shares;      // what comes here of the light of sun, sky and strongest lamp
 
 uniform mat4 to_clip;
-uniform float strength;   // how much of the layer is drawn at all
-uniform float near_rate;  // 1/m: how fast it fades close to the eye
-
-// How solid a particle `depth` metres away is drawn.
-float shown(float solid, float depth) {
-    return solid * strength * clamp(depth * near_rate, 0.0, 1.0);
-}
-
+//! shown
 uniform float pivot, nearer;
 #if SHEET
 uniform ivec2 grid;      // columns, rows
 #endif
 uniform vec2 outline[8]; // corners around all that a frame holds, 0 to 1, top left first, as a strip
-uniform float pixels_high;   // pixels of a metre a metre away
-
-// How many times as wide something `width` metres wide must be drawn `away` metres from the eye, so that no pixel of it is missed: what
-// is thinner than that falls into dots. It is as many times fainter.
-float widened(float width, float away) {
-    const float LEAST = 1.2;  // pixels
-    return max(LEAST * max(away, 0.05) / (pixels_high * max(width, 1e-9)), 1.0);
-}
-
+//! thin
 #if SMEARED
 uniform float blur;      // s
 flat out vec2 smear;     // how far it moves meanwhile, in cards
@@ -145,50 +130,7 @@ flat out vec3 middle, axis_x, axis_y, axis_z;  // of the card, the axes as long 
 #endif
 #if LIT
 uniform float lit, bulge;
-// What light falls on a point of the stage.
-uniform vec3 sun_way, sun_power;                // towards the sun, a unit; light received square to it
-uniform vec3 sky_light, earth_light;            // from above and from below
-uniform int lamp_count;
-uniform vec4 lamp_place[8];                     // m; 1 last for a lamp of the stage, 0 for light that the effect casts
-uniform vec3 lamp_power[8];                     // light received a metre away
-
-vec3 reaches = vec3(1.0);                       // what comes here of sun, sky and the first lamp
-
-vec3 lamp_at(int i, vec3 place, vec3 normal, float wrap) {
-    vec3 way = lamp_place[i].xyz - place;
-    float d2 = dot(way, way) + 0.12;
-    float share = i == 0 ? reaches.z : 1.0;
-    return lamp_power[i] * (share * max((dot(normal, way) * inversesqrt(d2) + wrap) / (1.0 + wrap), 0.0) / d2);
-}
-
-vec3 lamps_at(vec3 place, vec3 normal, float wrap) {
-    vec3 sum = vec3(0.0);
-    for (int i = 0; i < lamp_count; i++) sum += lamp_at(i, place, normal, wrap);
-    return sum;
-}
-
-// The light that comes to a point from one side of six. A light between two sides is shared out among them by the squares of
-// what it has of each, which together are 1.
-vec3 from_side(vec3 place, vec3 side) {
-    vec3 sum = mix(earth_light, sky_light, 0.5 + 0.5 * side.y) * (reaches.y / 6.0);
-    float share = max(dot(side, sun_way), 0.0);
-    sum += sun_power * (share * share * reaches.x);
-    for (int i = 0; i < lamp_count; i++) {
-        vec3 way = lamp_place[i].xyz - place;
-        float d2 = dot(way, way) + 0.12;
-        float s = max(dot(side, way) * inversesqrt(d2), 0.0);
-        sum += lamp_power[i] * (s * s * (i == 0 ? reaches.z : 1.0) / d2);
-    }
-    return sum;
-}
-
-// `wrap` lets light reach round a soft body.
-vec3 received(vec3 place, vec3 normal, float wrap) {
-    vec3 around = mix(earth_light, sky_light, 0.5 + 0.5 * normal.y) * reaches.y;
-    float sun = max((dot(normal, sun_way) + wrap) / (1.0 + wrap), 0.0);
-    return around + sun_power * (sun * reaches.x) + lamps_at(place, normal, wrap);
-}
-
+//! light
 #endif
 #if RAMP
 flat out float cooled;
@@ -197,40 +139,7 @@ flat out float cooled;
 out vec3 standing_at;
 flat out vec3 leaning_x, leaning_y, leaning_z;
 #endif
-// How a particle stands: its axes for each FACING: 0 to the camera, 1 upright, 2 along motion, 3 across motion, 4 flat,
-// 5 free.
-uniform vec3 eye, forward, right, up;
-uniform mat3 turn;       // the layer's axes
-
-void stand(vec3 place, vec3 motion, out vec3 across, out vec3 upward) {
-    across = right;
-    upward = up;
-#if FACING == 1
-    upward = vec3(0.0, 1.0, 0.0);
-    across = normalize(cross(upward, eye - place) + vec3(1e-6, 0.0, 0.0));
-#elif FACING == 2
-    float speed = length(motion);
-    vec3 way = motion / max(speed, 1e-6);
-    vec3 side = cross(way, place - eye);
-    float slant = length(side);
-    if (speed > 1e-4 && slant > 1e-5) {
-        across = side / slant;
-        upward = way;
-    }
-#elif FACING == 3
-    float speed = length(motion);
-    vec3 face = speed > 1e-4 ? motion / speed : forward;
-    across = normalize(cross(abs(face.y) < 0.99 ? vec3(0.0, 1.0, 0.0) : vec3(1.0, 0.0, 0.0), face));
-    upward = cross(face, across);
-#elif FACING == 4
-    across = vec3(1.0, 0.0, 0.0);
-    upward = vec3(0.0, 0.0, -1.0);
-#elif FACING == 5
-    across = turn[0];
-    upward = turn[1];
-#endif
-}
-
+//! stand
 
 #if !DRAPED
 out vec2 within;     // place in the frame, 0 to 1, top left first
@@ -385,42 +294,42 @@ void main() {
 #endif
 }
 
-// ---- sprite.frag ----
-#if DRAPED
-vec2 within;
-float depth;
-in vec3 ray;
-flat in vec3 middle, axis_x, axis_y, axis_z;
-uniform vec3 eye;
-#else
-in vec2 within;
+// ---- stand ----
+// How a particle stands: its axes for each FACING: 0 to the camera, 1 upright, 2 along motion, 3 across motion, 4 flat,
+// 5 free.
+uniform vec3 eye, forward, right, up;
+uniform mat3 turn;       // the layer's axes
+
+void stand(vec3 place, vec3 motion, out vec3 across, out vec3 upward) {
+    across = right;
+    upward = up;
+#if FACING == 1
+    upward = vec3(0.0, 1.0, 0.0);
+    across = normalize(cross(upward, eye - place) + vec3(1e-6, 0.0, 0.0));
+#elif FACING == 2
+    float speed = length(motion);
+    vec3 way = motion / max(speed, 1e-6);
+    vec3 side = cross(way, place - eye);
+    float slant = length(side);
+    if (speed > 1e-4 && slant > 1e-5) {
+        across = side / slant;
+        upward = way;
+    }
+#elif FACING == 3
+    float speed = length(motion);
+    vec3 face = speed > 1e-4 ? motion / speed : forward;
+    across = normalize(cross(abs(face.y) < 0.99 ? vec3(0.0, 1.0, 0.0) : vec3(1.0, 0.0, 0.0), face));
+    upward = cross(face, across);
+#elif FACING == 4
+    across = vec3(1.0, 0.0, 0.0);
+    upward = vec3(0.0, 0.0, -1.0);
+#elif FACING == 5
+    across = turn[0];
+    upward = turn[1];
 #endif
-#if SMEARED
-flat in vec2 smear;
-#endif
-#if LIT
-in vec4 paint;
-#else
-flat in vec4 paint;
-#endif
-#if SHEET
-flat in vec2 corner_now, corner_next;
-flat in float share;
-uniform ivec2 grid;
-#endif
-#if RICH
-flat in vec4 worn, run;
-#endif
-#if RAMP
-flat in float cooled;
-#endif
-#if GLOSS
-in vec3 standing_at;
-flat in vec3 leaning_x, leaning_y, leaning_z;
-#if !DRAPED
-uniform vec3 eye;
-#endif
-#define ALL_LAMPS 1
+}
+
+// ---- light ----
 // What light falls on a point of the stage.
 uniform vec3 sun_way, sun_power;                // towards the sun, a unit; light received square to it
 uniform vec3 sky_light, earth_light;            // from above and from below
@@ -465,46 +374,63 @@ vec3 received(vec3 place, vec3 normal, float wrap) {
     return around + sun_power * (sun * reaches.x) + lamps_at(place, normal, wrap);
 }
 
-// x to the fifth; cheaper than `pow`.
-float fifth(float x) {
-    float square = x * x;
-    return square * square * x;
+// ---- thin ----
+uniform float pixels_high;   // pixels of a metre a metre away
+
+// How many times as wide something `width` metres wide must be drawn `away` metres from the eye, so that no pixel of it is missed: what
+// is thinner than that falls into dots. It is as many times fainter.
+float widened(float width, float away) {
+    const float LEAST = 1.2;  // pixels
+    return max(LEAST * max(away, 0.05) / (pixels_high * max(width, 1e-9)), 1.0);
 }
 
-// Light thrown back as from a smooth skin, by what is not drawn itself: the sun and the lamps of the stage. The lobe is that of Trowbridge
-// and Reitz (1975), shadowed after Schlick (1994); `rough` 0 is a mirror.
-float gloss(vec3 way, vec3 to_eye, vec3 normal, float rough) {
-    vec3 halfway = normalize(way + to_eye);
-    float facing = max(dot(normal, way), 0.0), seen = max(dot(normal, to_eye), 0.05), near = max(dot(normal, halfway), 0.0);
-    float a2 = rough * rough * rough * rough;
-    float spread = near * near * (a2 - 1.0) + 1.0;
-    float k = 0.5 * rough * rough;
-    float shadowed = 0.25 / ((facing * (1.0 - k) + k) * (seen * (1.0 - k) + k));
-    float fresnel = 0.03 + 0.97 * fifth(1.0 - max(dot(halfway, to_eye), 0.0));
-    return facing * min(a2 / (3.14159 * spread * spread), 400.0) * shadowed * fresnel;
+// ---- shown ----
+uniform float strength;   // how much of the layer is drawn at all
+uniform float near_rate;  // 1/m: how fast it fades close to the eye
+
+// How solid a particle `depth` metres away is drawn.
+float shown(float solid, float depth) {
+    return solid * strength * clamp(depth * near_rate, 0.0, 1.0);
 }
 
-vec3 glossed(vec3 place, vec3 to_eye, vec3 normal, float rough) {
-    vec3 sum = sun_power * gloss(sun_way, to_eye, normal, max(rough, 0.16));
-    for (int i = 0; i < lamp_count; i++) {
-#ifndef ALL_LAMPS
-        if (lamp_place[i].w == 0.0) continue;
+// ---- sprite.frag ----
+#if DRAPED
+vec2 within;
+float depth;
+in vec3 ray;
+flat in vec3 middle, axis_x, axis_y, axis_z;
+uniform vec3 eye;
+#else
+in vec2 within;
 #endif
-        vec3 way = lamp_place[i].xyz - place;
-        float d2 = dot(way, way) + 0.12;
-        // A lamp is as large as a fist.
-        sum += lamp_power[i] / d2 * gloss(way * inversesqrt(d2), to_eye, normal, min(rough + 0.10 * inversesqrt(d2), 1.0));
-    }
-    return sum;
-}
-
-// The same of all light, and of the sky, which is brighter towards the zenith; for what nothing else is mirrored in.
-vec3 highlights(vec3 place, vec3 to_eye, vec3 normal, float rough) {
-    float grazing = 0.04 + 0.96 * fifth(1.0 - max(dot(normal, to_eye), 0.0));
-    vec3 around = mix(earth_light, sky_light, smoothstep(-0.3, 0.9, reflect(-to_eye, normal).y));
-    return glossed(place, to_eye, normal, rough) + around * grazing * 1.5;
-}
-
+#if SMEARED
+flat in vec2 smear;
+#endif
+#if LIT
+in vec4 paint;
+#else
+flat in vec4 paint;
+#endif
+#if SHEET
+flat in vec2 corner_now, corner_next;
+flat in float share;
+uniform ivec2 grid;
+#endif
+#if RICH
+flat in vec4 worn, run;
+#endif
+#if RAMP
+flat in float cooled;
+#endif
+#if GLOSS
+in vec3 standing_at;
+flat in vec3 leaning_x, leaning_y, leaning_z;
+#if !DRAPED
+uniform vec3 eye;
+#endif
+#define ALL_LAMPS 1
+//! light
+//! gloss
 #endif
 #if LEANS
 uniform sampler2D normals;
@@ -534,184 +460,7 @@ flat in float depth;  // square to the camera: the same all over
 in float depth;
 #endif
 
-// What sprites, meshes and strips share: how a point of their picture is made, dissolved, lit, seen and blended.
-//   BLEND 0 additive, 1 alpha, 2 multiply, 3 screen, 4 cut-out
-//   VIEW  0 the picture, 1 how often a pixel is painted, 2 what shows at all, 3 opacity alone, 4 what glows, 5 haze
-uniform sampler2D picture;      // premultiplied linear light
-#if !SOLID
-uniform sampler2D scene_depth;  // metres along the view axis
-uniform vec2 depth_scale;       // its pixels for one of these
-#if SOFT
-uniform float soft_rate;        // 1/m
-#endif
-#endif
-#if SECOND
-uniform sampler2D second;
-uniform vec2 second_tiling;
-#endif
-#if THIRD
-uniform sampler2D third;
-uniform vec2 third_tiling, third_run;
-uniform float third_scatter;
-#endif
-#if WARPED
-uniform sampler2D warp;
-uniform vec2 warp_tiling;
-#endif
-#if WORN
-uniform sampler2D wear;         // what eats it: its light parts last longest
-uniform vec2 wear_tiling;
-uniform float wear_soft, wear_contrast, burn_width;
-uniform vec3 burn_tint;
-#endif
-#if RIM
-uniform float edge_width, edge_floor;
-#endif
-#if FADES
-uniform float fade_power, fade_floor;
-#endif
-#if RAMP
-uniform sampler2D ramp;         // colours from dark to light
-#endif
-#if GLOSS
-uniform float gloss_by, gloss_rough;
-#endif
-#if MEETS
-uniform float meet_glow, meet_rate;  // 1/m
-#endif
-#if BLEND == 4
-uniform float cut;
-#endif
-#if FOG
-uniform float fog;
-uniform vec3 fog_tint;
-#endif
-#if VIEW == 5
-uniform sampler2D behind;       // the picture so far
-uniform vec2 pixel_size;        // of it, as a share
-#endif
-layout(location = 0) out vec4 colour;
-#if SOLID
-layout(location = 1) out float depth_out;
-#endif
-
-// How much of a point `depth` metres away is seen: less where it meets the stage.
-float seen_at(float depth) {
-#if SOLID || DRAPED
-    return 1.0;
-#else
-    float room = texelFetch(scene_depth, ivec2(gl_FragCoord.xy * depth_scale), 0).r - depth;
-#if SOFT
-    float meeting = clamp(room * soft_rate, 0.0, 1.0);
-#else
-    float meeting = step(0.0, room);
-#endif
-    return meeting;
-#endif
-}
-
-#if WARPED
-// Where to look instead, `by` of a card aside.
-vec2 warped(vec2 at, float by, vec2 run) {
-    vec2 one = vec2(texture(warp, at * warp_tiling - run).r, texture(warp, at.yx * warp_tiling + 0.37 - run).r);
-    return at + (one - 0.5) * by;
-}
-#endif
-
-#if WORN
-// Light and cover of a drawn point after it is eaten: `gone` from 0 to 1, its edge `burn` times brighter.
-vec4 eaten_away(vec4 drawn, vec2 at, vec2 run, float gone, float burn) {
-    float lasts = clamp((texture(wear, at * wear_tiling - run).r - 0.5) * wear_contrast + 0.5, 0.0, 1.0);
-    float line = gone * (1.0 + wear_soft) - wear_soft;
-    float left = clamp((lasts - line) / max(wear_soft, 1e-4), 0.0, 1.0);
-    if (gone >= 1.0) left = 0.0;
-    float rim = 1.0 - clamp((lasts - line - wear_soft * 0.5) / max(burn_width, 1e-4), 0.0, 1.0);
-    vec3 hot = 1.0 + burn * rim * step(1e-4, gone) * burn_tint;
-    return vec4(drawn.rgb * left * hot, drawn.a * left);
-}
-#endif
-
-#if RIM
-// Factors on light and on cover where a surface turns away: `turned` is 0 face on, 1 at the edge.
-vec2 edged(float turned, float glow) {
-    float rim = clamp((turned - 1.0 + edge_width) / edge_width, 0.0, 1.0);
-    rim *= rim;
-    return vec2(edge_floor + glow * rim, clamp(edge_floor + rim, 0.0, 1.0));
-}
-#endif
-
-#if FADES
-// How much is left where a surface turns away.
-float faded(float turned) {
-    return mix(fade_floor, 1.0, pow(clamp(1.0 - turned, 0.0, 1.0), fade_power));
-}
-#endif
-
-#if RAMP
-// Light and cover in the colours of the ramp, by how light the picture is as it would be shown, and how much of it there is.
-vec4 ramped(vec4 drawn, float cools) {
-    vec3 own = drawn.rgb / max(drawn.a, 1e-4);
-    float light = max(own.r, max(own.g, own.b));
-    light = light <= 0.0031308 ? 12.92 * light : 1.055 * pow(light, 1.0 / 2.4) - 0.055;
-    return vec4(texture(ramp, vec2(clamp(light * drawn.a - cools, 0.002, 0.998), 0.5)).rgb * drawn.a, drawn.a);
-}
-#endif
-
-// Blends light and cover (both premultiplied) painted over with a colour, `solid` of it. shone : highlights on top.
-void paint_over(vec4 drawn, vec3 tint, float solid, float depth, vec3 shone) {
-    vec3 light = (drawn.rgb * tint + shone) * solid;
-    float cover = drawn.a * solid;
-#if MEETS
-    float room = texelFetch(scene_depth, ivec2(gl_FragCoord.xy * depth_scale), 0).r - depth;
-    float meets = clamp(1.0 - room * meet_rate, 0.0, 1.0);
-    light *= 1.0 + meet_glow * meets * meets;
-#endif
-#if BLEND == 4
-    if (drawn.a < cut || solid <= 0.0) discard;
-    light = (drawn.rgb * tint + shone) / max(drawn.a, 1e-4);
-    cover = 1.0;
-#endif
-#if FOG
-    float clear = exp(-fog * depth);
-    light *= clear;
-#if BLEND == 1 || BLEND == 4
-    light += fog_tint * cover * (1.0 - clear);
-#elif BLEND == 2
-    cover *= clear;
-#endif
-#endif
-#if VIEW == 1
-    colour = vec4(1.0, 1.0, 1.0, 0.0);
-#elif VIEW == 2
-    float shows = max(cover, max(light.r, max(light.g, light.b)));
-    if (shows < 0.02) discard;
-    colour = vec4(1.0, 1.0, 1.0, 0.0);
-#elif VIEW == 3
-    colour = vec4(vec3(cover), cover);
-#elif BLEND == 0    // additive
-    colour = vec4(light, 0.0);
-#elif BLEND == 1  // alpha
-    colour = vec4(light, cover);
-#elif BLEND == 2  // multiply
-    colour = vec4(1.0 - cover + light, 1.0);
-#elif BLEND == 3  // screen
-    colour = vec4(min(light, 1.0), 0.0);
-#else             // cut-out
-    colour = vec4(light, 1.0);
-#endif
-#if SOLID
-    depth_out = depth;
-#endif
-}
-
-#if VIEW == 5
-// What lies behind, shifted by so many pixels, as through uneven glass.
-void paint_haze(float cover, vec2 shift) {
-    vec2 at = (gl_FragCoord.xy + clamp(shift, -200.0, 200.0)) * pixel_size;
-    colour = vec4(textureLod(behind, at, 0.0).rgb * cover, cover);
-}
-#endif
-
+//! surface
 
 #if SHEET
 vec2 in_sheet(vec2 corner, vec2 at) {
@@ -897,118 +646,7 @@ void main() {
 #endif
 }
 
-// ---- ribbon.vert ----
-// Two corners for each point of a strip, to either side of its path.
-in vec3 place, way, across;  // m; the path's direction; where the width lies, or nothing to face the camera
-in float width;              // m
-in vec4 tint;
-in vec2 at;                  // along the strip, and 0 or 1 across it
-in vec4 wearing;             // how far it is eaten, how its edge burns, how its rim glows, how far it is warped
-
-uniform mat4 to_clip;
-uniform float strength;   // how much of the layer is drawn at all
-uniform float near_rate;  // 1/m: how fast it fades close to the eye
-
-// How solid a particle `depth` metres away is drawn.
-float shown(float solid, float depth) {
-    return solid * strength * clamp(depth * near_rate, 0.0, 1.0);
-}
-
-uniform float pixels_high;   // pixels of a metre a metre away
-
-// How many times as wide something `width` metres wide must be drawn `away` metres from the eye, so that no pixel of it is missed: what
-// is thinner than that falls into dots. It is as many times fainter.
-float widened(float width, float away) {
-    const float LEAST = 1.2;  // pixels
-    return max(LEAST * max(away, 0.05) / (pixels_high * max(width, 1e-9)), 1.0);
-}
-
-uniform vec3 eye, forward;
-#if LIT
-uniform float lit;
-// What light falls on a point of the stage.
-uniform vec3 sun_way, sun_power;                // towards the sun, a unit; light received square to it
-uniform vec3 sky_light, earth_light;            // from above and from below
-uniform int lamp_count;
-uniform vec4 lamp_place[8];                     // m; 1 last for a lamp of the stage, 0 for light that the effect casts
-uniform vec3 lamp_power[8];                     // light received a metre away
-
-vec3 reaches = vec3(1.0);                       // what comes here of sun, sky and the first lamp
-
-vec3 lamp_at(int i, vec3 place, vec3 normal, float wrap) {
-    vec3 way = lamp_place[i].xyz - place;
-    float d2 = dot(way, way) + 0.12;
-    float share = i == 0 ? reaches.z : 1.0;
-    return lamp_power[i] * (share * max((dot(normal, way) * inversesqrt(d2) + wrap) / (1.0 + wrap), 0.0) / d2);
-}
-
-vec3 lamps_at(vec3 place, vec3 normal, float wrap) {
-    vec3 sum = vec3(0.0);
-    for (int i = 0; i < lamp_count; i++) sum += lamp_at(i, place, normal, wrap);
-    return sum;
-}
-
-// The light that comes to a point from one side of six. A light between two sides is shared out among them by the squares of
-// what it has of each, which together are 1.
-vec3 from_side(vec3 place, vec3 side) {
-    vec3 sum = mix(earth_light, sky_light, 0.5 + 0.5 * side.y) * (reaches.y / 6.0);
-    float share = max(dot(side, sun_way), 0.0);
-    sum += sun_power * (share * share * reaches.x);
-    for (int i = 0; i < lamp_count; i++) {
-        vec3 way = lamp_place[i].xyz - place;
-        float d2 = dot(way, way) + 0.12;
-        float s = max(dot(side, way) * inversesqrt(d2), 0.0);
-        sum += lamp_power[i] * (s * s * (i == 0 ? reaches.z : 1.0) / d2);
-    }
-    return sum;
-}
-
-// `wrap` lets light reach round a soft body.
-vec3 received(vec3 place, vec3 normal, float wrap) {
-    vec3 around = mix(earth_light, sky_light, 0.5 + 0.5 * normal.y) * reaches.y;
-    float sun = max((dot(normal, sun_way) + wrap) / (1.0 + wrap), 0.0);
-    return around + sun_power * (sun * reaches.x) + lamps_at(place, normal, wrap);
-}
-
-#endif
-
-out vec2 within;
-out vec4 paint;
-out float depth;
-flat out vec4 worn;
-
-void main() {
-    vec3 side = across;
-    if (dot(side, side) < 1e-6) {
-        side = cross(way, eye - place);
-        side /= max(length(side), 1e-6);
-    }
-    float wider = widened(width, dot(place - eye, forward));
-    vec3 corner = place + side * (width * wider * (at.y - 0.5));
-#if MIRRORED
-    gl_ClipDistance[0] = corner.y;  // the ground mirrors what is above it alone
-#endif
-    gl_Position = to_clip * vec4(corner, 1.0);
-    within = at;
-    worn = wearing;
-    depth = dot(corner - eye, forward);
-    paint = tint;
-    paint.a = shown(paint.a, depth) / wider;
-#if LIT
-    vec3 face = normalize(cross(side, way) + vec3(0.0, 1e-6, 0.0));
-    if (dot(face, eye - corner) < 0.0) face = -face;
-    paint.rgb *= mix(vec3(1.0), received(corner, face, 0.2), lit);
-#endif
-}
-
-// ---- ribbon.frag ----
-in vec2 within;
-in vec4 paint;
-in float depth;
-
-flat in vec4 worn;
-uniform vec2 run, tiling;
-uniform vec2 second_run, warp_run, wear_run;
+// ---- surface ----
 // What sprites, meshes and strips share: how a point of their picture is made, dissolved, lit, seen and blended.
 //   BLEND 0 additive, 1 alpha, 2 multiply, 3 screen, 4 cut-out
 //   VIEW  0 the picture, 1 how often a pixel is painted, 2 what shows at all, 3 opacity alone, 4 what glows, 5 haze
@@ -1187,6 +825,102 @@ void paint_haze(float cover, vec2 shift) {
 }
 #endif
 
+// ---- gloss ----
+// x to the fifth; cheaper than `pow`.
+float fifth(float x) {
+    float square = x * x;
+    return square * square * x;
+}
+
+// Light thrown back as from a smooth skin, by what is not drawn itself: the sun and the lamps of the stage. The lobe is that of Trowbridge
+// and Reitz (1975), shadowed after Schlick (1994); `rough` 0 is a mirror.
+float gloss(vec3 way, vec3 to_eye, vec3 normal, float rough) {
+    vec3 halfway = normalize(way + to_eye);
+    float facing = max(dot(normal, way), 0.0), seen = max(dot(normal, to_eye), 0.05), near = max(dot(normal, halfway), 0.0);
+    float a2 = rough * rough * rough * rough;
+    float spread = near * near * (a2 - 1.0) + 1.0;
+    float k = 0.5 * rough * rough;
+    float shadowed = 0.25 / ((facing * (1.0 - k) + k) * (seen * (1.0 - k) + k));
+    float fresnel = 0.03 + 0.97 * fifth(1.0 - max(dot(halfway, to_eye), 0.0));
+    return facing * min(a2 / (3.14159 * spread * spread), 400.0) * shadowed * fresnel;
+}
+
+vec3 glossed(vec3 place, vec3 to_eye, vec3 normal, float rough) {
+    vec3 sum = sun_power * gloss(sun_way, to_eye, normal, max(rough, 0.16));
+    for (int i = 0; i < lamp_count; i++) {
+#ifndef ALL_LAMPS
+        if (lamp_place[i].w == 0.0) continue;
+#endif
+        vec3 way = lamp_place[i].xyz - place;
+        float d2 = dot(way, way) + 0.12;
+        // A lamp is as large as a fist.
+        sum += lamp_power[i] / d2 * gloss(way * inversesqrt(d2), to_eye, normal, min(rough + 0.10 * inversesqrt(d2), 1.0));
+    }
+    return sum;
+}
+
+// The same of all light, and of the sky, which is brighter towards the zenith; for what nothing else is mirrored in.
+vec3 highlights(vec3 place, vec3 to_eye, vec3 normal, float rough) {
+    float grazing = 0.04 + 0.96 * fifth(1.0 - max(dot(normal, to_eye), 0.0));
+    vec3 around = mix(earth_light, sky_light, smoothstep(-0.3, 0.9, reflect(-to_eye, normal).y));
+    return glossed(place, to_eye, normal, rough) + around * grazing * 1.5;
+}
+
+// ---- ribbon.vert ----
+// Two corners for each point of a strip, to either side of its path.
+in vec3 place, way, across;  // m; the path's direction; where the width lies, or nothing to face the camera
+in float width;              // m
+in vec4 tint;
+in vec2 at;                  // along the strip, and 0 or 1 across it
+in vec4 wearing;             // how far it is eaten, how its edge burns, how its rim glows, how far it is warped
+
+uniform mat4 to_clip;
+//! shown
+//! thin
+uniform vec3 eye, forward;
+#if LIT
+uniform float lit;
+//! light
+#endif
+
+out vec2 within;
+out vec4 paint;
+out float depth;
+flat out vec4 worn;
+
+void main() {
+    vec3 side = across;
+    if (dot(side, side) < 1e-6) {
+        side = cross(way, eye - place);
+        side /= max(length(side), 1e-6);
+    }
+    float wider = widened(width, dot(place - eye, forward));
+    vec3 corner = place + side * (width * wider * (at.y - 0.5));
+#if MIRRORED
+    gl_ClipDistance[0] = corner.y;  // the ground mirrors what is above it alone
+#endif
+    gl_Position = to_clip * vec4(corner, 1.0);
+    within = at;
+    worn = wearing;
+    depth = dot(corner - eye, forward);
+    paint = tint;
+    paint.a = shown(paint.a, depth) / wider;
+#if LIT
+    vec3 face = normalize(cross(side, way) + vec3(0.0, 1e-6, 0.0));
+    if (dot(face, eye - corner) < 0.0) face = -face;
+    paint.rgb *= mix(vec3(1.0), received(corner, face, 0.2), lit);
+#endif
+}
+
+// ---- ribbon.frag ----
+in vec2 within;
+in vec4 paint;
+in float depth;
+
+flat in vec4 worn;
+uniform vec2 run, tiling;
+uniform vec2 second_run, warp_run, wear_run;
+//! surface
 
 void main() {
     float solid = paint.a * seen_at(depth);
@@ -1236,143 +970,19 @@ in float cools;        // how far down its ramp it is
 in vec3 shares;        // what comes here of the light of sun, sky and strongest lamp
 
 uniform mat4 to_clip;
-uniform float strength;   // how much of the layer is drawn at all
-uniform float near_rate;  // 1/m: how fast it fades close to the eye
-
-// How solid a particle `depth` metres away is drawn.
-float shown(float solid, float depth) {
-    return solid * strength * clamp(depth * near_rate, 0.0, 1.0);
-}
-
+//! shown
 uniform float nearer;
 uniform float foot;      // m, height of the pivot in the mesh
 uniform bool tumbles;
 #if LIT
 uniform float lit;
-// What light falls on a point of the stage.
-uniform vec3 sun_way, sun_power;                // towards the sun, a unit; light received square to it
-uniform vec3 sky_light, earth_light;            // from above and from below
-uniform int lamp_count;
-uniform vec4 lamp_place[8];                     // m; 1 last for a lamp of the stage, 0 for light that the effect casts
-uniform vec3 lamp_power[8];                     // light received a metre away
-
-vec3 reaches = vec3(1.0);                       // what comes here of sun, sky and the first lamp
-
-vec3 lamp_at(int i, vec3 place, vec3 normal, float wrap) {
-    vec3 way = lamp_place[i].xyz - place;
-    float d2 = dot(way, way) + 0.12;
-    float share = i == 0 ? reaches.z : 1.0;
-    return lamp_power[i] * (share * max((dot(normal, way) * inversesqrt(d2) + wrap) / (1.0 + wrap), 0.0) / d2);
-}
-
-vec3 lamps_at(vec3 place, vec3 normal, float wrap) {
-    vec3 sum = vec3(0.0);
-    for (int i = 0; i < lamp_count; i++) sum += lamp_at(i, place, normal, wrap);
-    return sum;
-}
-
-// The light that comes to a point from one side of six. A light between two sides is shared out among them by the squares of
-// what it has of each, which together are 1.
-vec3 from_side(vec3 place, vec3 side) {
-    vec3 sum = mix(earth_light, sky_light, 0.5 + 0.5 * side.y) * (reaches.y / 6.0);
-    float share = max(dot(side, sun_way), 0.0);
-    sum += sun_power * (share * share * reaches.x);
-    for (int i = 0; i < lamp_count; i++) {
-        vec3 way = lamp_place[i].xyz - place;
-        float d2 = dot(way, way) + 0.12;
-        float s = max(dot(side, way) * inversesqrt(d2), 0.0);
-        sum += lamp_power[i] * (s * s * (i == 0 ? reaches.z : 1.0) / d2);
-    }
-    return sum;
-}
-
-// `wrap` lets light reach round a soft body.
-vec3 received(vec3 place, vec3 normal, float wrap) {
-    vec3 around = mix(earth_light, sky_light, 0.5 + 0.5 * normal.y) * reaches.y;
-    float sun = max((dot(normal, sun_way) + wrap) / (1.0 + wrap), 0.0);
-    return around + sun_power * (sun * reaches.x) + lamps_at(place, normal, wrap);
-}
-
+//! light
 #endif
 #if BUMPY
 uniform float bumps, bump_size, bump_run;
-// Bumps of a mesh: value noise in space. The hash is pcg3d (Jarzynski and Olano, "Hash Functions for GPU Rendering", JCGT 2020).
-float chance(ivec3 cell) {
-    uvec3 v = uvec3(cell) * 1664525u + 1013904223u;
-    v.x += v.y * v.z;
-    v.y += v.z * v.x;
-    v.z += v.x * v.y;
-    v ^= v >> 16u;
-    v.x += v.y * v.z;
-    return float(v.x) * (1.0 / 4294967296.0);
-}
-
-// -1 to 1, one cell for each unit; two octaves.
-float bumpy(vec3 p) {
-    float sum = 0.0, share = 1.0;
-    for (int octave = 0; octave < 2; octave++) {
-        vec3 cell = floor(p), f = p - cell;
-        f = f * f * f * (f * (f * 6.0 - 15.0) + 10.0);
-        ivec3 c = ivec3(cell);
-        vec4 low = vec4(chance(c), chance(c + ivec3(1, 0, 0)), chance(c + ivec3(0, 1, 0)), chance(c + ivec3(1, 1, 0)));
-        vec4 high = vec4(chance(c + ivec3(0, 0, 1)), chance(c + ivec3(1, 0, 1)), chance(c + ivec3(0, 1, 1)), chance(c + ivec3(1)));
-        vec4 mixed = mix(low, high, f.z);
-        vec2 row = mix(mixed.xy, mixed.zw, f.y);
-        sum += share * (2.0 * mix(row.x, row.y, f.x) - 1.0);
-        p = p * 2.03 + 17.1;
-        share *= 0.5;
-    }
-    return sum / 1.5;
-}
-
-// Pushes a point of a mesh, as modelled, out from the mesh's middle, so that faces that share it stay together, and leans its
-// normal accordingly. own : the particle's number, 0 to 1, for bumps of its own.
-void bump(inout vec3 at, inout vec3 lean, float by, float wide, float run, float own) {
-    vec3 way = at / max(length(at), 1e-5);
-    vec3 p = at / wide + vec3(own * 61.7, own * 23.1 - run, own * 91.3);
-    const float e = 0.08;
-    float here = bumpy(p);
-    vec3 slope = vec3(bumpy(p + vec3(e, 0.0, 0.0)), bumpy(p + vec3(0.0, e, 0.0)), bumpy(p + vec3(0.0, 0.0, e))) - here;
-    slope *= by / (e * wide);
-    at += way * (here * by);
-    lean = normalize(lean - slope + lean * dot(slope, lean));
-}
-
+//! bumps
 #endif
-// How a particle stands: its axes for each FACING: 0 to the camera, 1 upright, 2 along motion, 3 across motion, 4 flat,
-// 5 free.
-uniform vec3 eye, forward, right, up;
-uniform mat3 turn;       // the layer's axes
-
-void stand(vec3 place, vec3 motion, out vec3 across, out vec3 upward) {
-    across = right;
-    upward = up;
-#if FACING == 1
-    upward = vec3(0.0, 1.0, 0.0);
-    across = normalize(cross(upward, eye - place) + vec3(1e-6, 0.0, 0.0));
-#elif FACING == 2
-    float speed = length(motion);
-    vec3 way = motion / max(speed, 1e-6);
-    vec3 side = cross(way, place - eye);
-    float slant = length(side);
-    if (speed > 1e-4 && slant > 1e-5) {
-        across = side / slant;
-        upward = way;
-    }
-#elif FACING == 3
-    float speed = length(motion);
-    vec3 face = speed > 1e-4 ? motion / speed : forward;
-    across = normalize(cross(abs(face.y) < 0.99 ? vec3(0.0, 1.0, 0.0) : vec3(1.0, 0.0, 0.0), face));
-    upward = cross(face, across);
-#elif FACING == 4
-    across = vec3(1.0, 0.0, 0.0);
-    upward = vec3(0.0, 0.0, -1.0);
-#elif FACING == 5
-    across = turn[0];
-    upward = turn[1];
-#endif
-}
-
+//! stand
 
 out vec2 within;
 out vec4 paint;
@@ -1447,6 +1057,49 @@ void main() {
     run = running;
 }
 
+// ---- bumps ----
+// Bumps of a mesh: value noise in space. The hash is pcg3d (Jarzynski and Olano, "Hash Functions for GPU Rendering", JCGT 2020).
+float chance(ivec3 cell) {
+    uvec3 v = uvec3(cell) * 1664525u + 1013904223u;
+    v.x += v.y * v.z;
+    v.y += v.z * v.x;
+    v.z += v.x * v.y;
+    v ^= v >> 16u;
+    v.x += v.y * v.z;
+    return float(v.x) * (1.0 / 4294967296.0);
+}
+
+// -1 to 1, one cell for each unit; two octaves.
+float bumpy(vec3 p) {
+    float sum = 0.0, share = 1.0;
+    for (int octave = 0; octave < 2; octave++) {
+        vec3 cell = floor(p), f = p - cell;
+        f = f * f * f * (f * (f * 6.0 - 15.0) + 10.0);
+        ivec3 c = ivec3(cell);
+        vec4 low = vec4(chance(c), chance(c + ivec3(1, 0, 0)), chance(c + ivec3(0, 1, 0)), chance(c + ivec3(1, 1, 0)));
+        vec4 high = vec4(chance(c + ivec3(0, 0, 1)), chance(c + ivec3(1, 0, 1)), chance(c + ivec3(0, 1, 1)), chance(c + ivec3(1)));
+        vec4 mixed = mix(low, high, f.z);
+        vec2 row = mix(mixed.xy, mixed.zw, f.y);
+        sum += share * (2.0 * mix(row.x, row.y, f.x) - 1.0);
+        p = p * 2.03 + 17.1;
+        share *= 0.5;
+    }
+    return sum / 1.5;
+}
+
+// Pushes a point of a mesh, as modelled, out from the mesh's middle, so that faces that share it stay together, and leans its
+// normal accordingly. own : the particle's number, 0 to 1, for bumps of its own.
+void bump(inout vec3 at, inout vec3 lean, float by, float wide, float run, float own) {
+    vec3 way = at / max(length(at), 1e-5);
+    vec3 p = at / wide + vec3(own * 61.7, own * 23.1 - run, own * 91.3);
+    const float e = 0.08;
+    float here = bumpy(p);
+    vec3 slope = vec3(bumpy(p + vec3(e, 0.0, 0.0)), bumpy(p + vec3(0.0, e, 0.0)), bumpy(p + vec3(0.0, 0.0, e))) - here;
+    slope *= by / (e * wide);
+    at += way * (here * by);
+    lean = normalize(lean - slope + lean * dot(slope, lean));
+}
+
 // ---- mesh.frag ----
 in vec2 within;
 in vec4 paint;
@@ -1462,274 +1115,15 @@ flat in float cooled;
 #if GLOSS
 in vec3 standing_at;
 #define ALL_LAMPS 1
-// What light falls on a point of the stage.
-uniform vec3 sun_way, sun_power;                // towards the sun, a unit; light received square to it
-uniform vec3 sky_light, earth_light;            // from above and from below
-uniform int lamp_count;
-uniform vec4 lamp_place[8];                     // m; 1 last for a lamp of the stage, 0 for light that the effect casts
-uniform vec3 lamp_power[8];                     // light received a metre away
-
-vec3 reaches = vec3(1.0);                       // what comes here of sun, sky and the first lamp
-
-vec3 lamp_at(int i, vec3 place, vec3 normal, float wrap) {
-    vec3 way = lamp_place[i].xyz - place;
-    float d2 = dot(way, way) + 0.12;
-    float share = i == 0 ? reaches.z : 1.0;
-    return lamp_power[i] * (share * max((dot(normal, way) * inversesqrt(d2) + wrap) / (1.0 + wrap), 0.0) / d2);
-}
-
-vec3 lamps_at(vec3 place, vec3 normal, float wrap) {
-    vec3 sum = vec3(0.0);
-    for (int i = 0; i < lamp_count; i++) sum += lamp_at(i, place, normal, wrap);
-    return sum;
-}
-
-// The light that comes to a point from one side of six. A light between two sides is shared out among them by the squares of
-// what it has of each, which together are 1.
-vec3 from_side(vec3 place, vec3 side) {
-    vec3 sum = mix(earth_light, sky_light, 0.5 + 0.5 * side.y) * (reaches.y / 6.0);
-    float share = max(dot(side, sun_way), 0.0);
-    sum += sun_power * (share * share * reaches.x);
-    for (int i = 0; i < lamp_count; i++) {
-        vec3 way = lamp_place[i].xyz - place;
-        float d2 = dot(way, way) + 0.12;
-        float s = max(dot(side, way) * inversesqrt(d2), 0.0);
-        sum += lamp_power[i] * (s * s * (i == 0 ? reaches.z : 1.0) / d2);
-    }
-    return sum;
-}
-
-// `wrap` lets light reach round a soft body.
-vec3 received(vec3 place, vec3 normal, float wrap) {
-    vec3 around = mix(earth_light, sky_light, 0.5 + 0.5 * normal.y) * reaches.y;
-    float sun = max((dot(normal, sun_way) + wrap) / (1.0 + wrap), 0.0);
-    return around + sun_power * (sun * reaches.x) + lamps_at(place, normal, wrap);
-}
-
-// x to the fifth; cheaper than `pow`.
-float fifth(float x) {
-    float square = x * x;
-    return square * square * x;
-}
-
-// Light thrown back as from a smooth skin, by what is not drawn itself: the sun and the lamps of the stage. The lobe is that of Trowbridge
-// and Reitz (1975), shadowed after Schlick (1994); `rough` 0 is a mirror.
-float gloss(vec3 way, vec3 to_eye, vec3 normal, float rough) {
-    vec3 halfway = normalize(way + to_eye);
-    float facing = max(dot(normal, way), 0.0), seen = max(dot(normal, to_eye), 0.05), near = max(dot(normal, halfway), 0.0);
-    float a2 = rough * rough * rough * rough;
-    float spread = near * near * (a2 - 1.0) + 1.0;
-    float k = 0.5 * rough * rough;
-    float shadowed = 0.25 / ((facing * (1.0 - k) + k) * (seen * (1.0 - k) + k));
-    float fresnel = 0.03 + 0.97 * fifth(1.0 - max(dot(halfway, to_eye), 0.0));
-    return facing * min(a2 / (3.14159 * spread * spread), 400.0) * shadowed * fresnel;
-}
-
-vec3 glossed(vec3 place, vec3 to_eye, vec3 normal, float rough) {
-    vec3 sum = sun_power * gloss(sun_way, to_eye, normal, max(rough, 0.16));
-    for (int i = 0; i < lamp_count; i++) {
-#ifndef ALL_LAMPS
-        if (lamp_place[i].w == 0.0) continue;
-#endif
-        vec3 way = lamp_place[i].xyz - place;
-        float d2 = dot(way, way) + 0.12;
-        // A lamp is as large as a fist.
-        sum += lamp_power[i] / d2 * gloss(way * inversesqrt(d2), to_eye, normal, min(rough + 0.10 * inversesqrt(d2), 1.0));
-    }
-    return sum;
-}
-
-// The same of all light, and of the sky, which is brighter towards the zenith; for what nothing else is mirrored in.
-vec3 highlights(vec3 place, vec3 to_eye, vec3 normal, float rough) {
-    float grazing = 0.04 + 0.96 * fifth(1.0 - max(dot(normal, to_eye), 0.0));
-    vec3 around = mix(earth_light, sky_light, smoothstep(-0.3, 0.9, reflect(-to_eye, normal).y));
-    return glossed(place, to_eye, normal, rough) + around * grazing * 1.5;
-}
-
+//! light
+//! gloss
 #endif
 in float depth;
 uniform vec2 tiling;
 uniform vec2 second_run, warp_run, wear_run;
 uniform vec3 scatters;
 
-// What sprites, meshes and strips share: how a point of their picture is made, dissolved, lit, seen and blended.
-//   BLEND 0 additive, 1 alpha, 2 multiply, 3 screen, 4 cut-out
-//   VIEW  0 the picture, 1 how often a pixel is painted, 2 what shows at all, 3 opacity alone, 4 what glows, 5 haze
-uniform sampler2D picture;      // premultiplied linear light
-#if !SOLID
-uniform sampler2D scene_depth;  // metres along the view axis
-uniform vec2 depth_scale;       // its pixels for one of these
-#if SOFT
-uniform float soft_rate;        // 1/m
-#endif
-#endif
-#if SECOND
-uniform sampler2D second;
-uniform vec2 second_tiling;
-#endif
-#if THIRD
-uniform sampler2D third;
-uniform vec2 third_tiling, third_run;
-uniform float third_scatter;
-#endif
-#if WARPED
-uniform sampler2D warp;
-uniform vec2 warp_tiling;
-#endif
-#if WORN
-uniform sampler2D wear;         // what eats it: its light parts last longest
-uniform vec2 wear_tiling;
-uniform float wear_soft, wear_contrast, burn_width;
-uniform vec3 burn_tint;
-#endif
-#if RIM
-uniform float edge_width, edge_floor;
-#endif
-#if FADES
-uniform float fade_power, fade_floor;
-#endif
-#if RAMP
-uniform sampler2D ramp;         // colours from dark to light
-#endif
-#if GLOSS
-uniform float gloss_by, gloss_rough;
-#endif
-#if MEETS
-uniform float meet_glow, meet_rate;  // 1/m
-#endif
-#if BLEND == 4
-uniform float cut;
-#endif
-#if FOG
-uniform float fog;
-uniform vec3 fog_tint;
-#endif
-#if VIEW == 5
-uniform sampler2D behind;       // the picture so far
-uniform vec2 pixel_size;        // of it, as a share
-#endif
-layout(location = 0) out vec4 colour;
-#if SOLID
-layout(location = 1) out float depth_out;
-#endif
-
-// How much of a point `depth` metres away is seen: less where it meets the stage.
-float seen_at(float depth) {
-#if SOLID || DRAPED
-    return 1.0;
-#else
-    float room = texelFetch(scene_depth, ivec2(gl_FragCoord.xy * depth_scale), 0).r - depth;
-#if SOFT
-    float meeting = clamp(room * soft_rate, 0.0, 1.0);
-#else
-    float meeting = step(0.0, room);
-#endif
-    return meeting;
-#endif
-}
-
-#if WARPED
-// Where to look instead, `by` of a card aside.
-vec2 warped(vec2 at, float by, vec2 run) {
-    vec2 one = vec2(texture(warp, at * warp_tiling - run).r, texture(warp, at.yx * warp_tiling + 0.37 - run).r);
-    return at + (one - 0.5) * by;
-}
-#endif
-
-#if WORN
-// Light and cover of a drawn point after it is eaten: `gone` from 0 to 1, its edge `burn` times brighter.
-vec4 eaten_away(vec4 drawn, vec2 at, vec2 run, float gone, float burn) {
-    float lasts = clamp((texture(wear, at * wear_tiling - run).r - 0.5) * wear_contrast + 0.5, 0.0, 1.0);
-    float line = gone * (1.0 + wear_soft) - wear_soft;
-    float left = clamp((lasts - line) / max(wear_soft, 1e-4), 0.0, 1.0);
-    if (gone >= 1.0) left = 0.0;
-    float rim = 1.0 - clamp((lasts - line - wear_soft * 0.5) / max(burn_width, 1e-4), 0.0, 1.0);
-    vec3 hot = 1.0 + burn * rim * step(1e-4, gone) * burn_tint;
-    return vec4(drawn.rgb * left * hot, drawn.a * left);
-}
-#endif
-
-#if RIM
-// Factors on light and on cover where a surface turns away: `turned` is 0 face on, 1 at the edge.
-vec2 edged(float turned, float glow) {
-    float rim = clamp((turned - 1.0 + edge_width) / edge_width, 0.0, 1.0);
-    rim *= rim;
-    return vec2(edge_floor + glow * rim, clamp(edge_floor + rim, 0.0, 1.0));
-}
-#endif
-
-#if FADES
-// How much is left where a surface turns away.
-float faded(float turned) {
-    return mix(fade_floor, 1.0, pow(clamp(1.0 - turned, 0.0, 1.0), fade_power));
-}
-#endif
-
-#if RAMP
-// Light and cover in the colours of the ramp, by how light the picture is as it would be shown, and how much of it there is.
-vec4 ramped(vec4 drawn, float cools) {
-    vec3 own = drawn.rgb / max(drawn.a, 1e-4);
-    float light = max(own.r, max(own.g, own.b));
-    light = light <= 0.0031308 ? 12.92 * light : 1.055 * pow(light, 1.0 / 2.4) - 0.055;
-    return vec4(texture(ramp, vec2(clamp(light * drawn.a - cools, 0.002, 0.998), 0.5)).rgb * drawn.a, drawn.a);
-}
-#endif
-
-// Blends light and cover (both premultiplied) painted over with a colour, `solid` of it. shone : highlights on top.
-void paint_over(vec4 drawn, vec3 tint, float solid, float depth, vec3 shone) {
-    vec3 light = (drawn.rgb * tint + shone) * solid;
-    float cover = drawn.a * solid;
-#if MEETS
-    float room = texelFetch(scene_depth, ivec2(gl_FragCoord.xy * depth_scale), 0).r - depth;
-    float meets = clamp(1.0 - room * meet_rate, 0.0, 1.0);
-    light *= 1.0 + meet_glow * meets * meets;
-#endif
-#if BLEND == 4
-    if (drawn.a < cut || solid <= 0.0) discard;
-    light = (drawn.rgb * tint + shone) / max(drawn.a, 1e-4);
-    cover = 1.0;
-#endif
-#if FOG
-    float clear = exp(-fog * depth);
-    light *= clear;
-#if BLEND == 1 || BLEND == 4
-    light += fog_tint * cover * (1.0 - clear);
-#elif BLEND == 2
-    cover *= clear;
-#endif
-#endif
-#if VIEW == 1
-    colour = vec4(1.0, 1.0, 1.0, 0.0);
-#elif VIEW == 2
-    float shows = max(cover, max(light.r, max(light.g, light.b)));
-    if (shows < 0.02) discard;
-    colour = vec4(1.0, 1.0, 1.0, 0.0);
-#elif VIEW == 3
-    colour = vec4(vec3(cover), cover);
-#elif BLEND == 0    // additive
-    colour = vec4(light, 0.0);
-#elif BLEND == 1  // alpha
-    colour = vec4(light, cover);
-#elif BLEND == 2  // multiply
-    colour = vec4(1.0 - cover + light, 1.0);
-#elif BLEND == 3  // screen
-    colour = vec4(min(light, 1.0), 0.0);
-#else             // cut-out
-    colour = vec4(light, 1.0);
-#endif
-#if SOLID
-    depth_out = depth;
-#endif
-}
-
-#if VIEW == 5
-// What lies behind, shifted by so many pixels, as through uneven glass.
-void paint_haze(float cover, vec2 shift) {
-    vec2 at = (gl_FragCoord.xy + clamp(shift, -200.0, 200.0)) * pixel_size;
-    colour = vec4(textureLod(behind, at, 0.0).rgb * cover, cover);
-}
-#endif
-
+//! surface
 
 void main() {
     float solid = paint.a * seen_at(depth);

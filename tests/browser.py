@@ -1,6 +1,5 @@
 """A real browser without a screen: opens a page from disk, asks it things, looks at it."""
 
-import base64
 import fcntl
 import json
 import os
@@ -104,9 +103,10 @@ class Browser:
         for kind, at in (("mousePressed", (x, y)), *((("mouseMoved", to),) if to else ()), ("mouseReleased", to or (x, y))):
             self._ask("Input.dispatchMouseEvent", type=kind, x=at[0], y=at[1], button="left", buttons=1, clickCount=1)
 
-    def picture(self):
-        """A PNG of the page."""
-        return base64.b64decode(self._ask("Page.captureScreenshot", format="png")["data"])
+    def key(self, key, code):
+        """Presses a key."""
+        for kind in ("keyDown", "keyUp"):
+            self._ask("Input.dispatchKeyEvent", type=kind, key=key, code=code, text=key if kind == "keyDown" else "")
 
     def close(self):
         self._process.kill()

@@ -109,6 +109,18 @@ class Drawn(unittest.TestCase):
         self.assertGreater(np.abs(self.seen().astype(int) - before).mean(), 3)
         self.browser.run("document.getElementById('step').click(); window.paleGo(1.0167, true)")
         self.assertEqual(self.browser.run("document.getElementById('play').textContent"), "Play")
+        # Space plays and pauses, whatever was pressed before; nothing moves meanwhile.
+        where = "JSON.stringify(['slow', 'step'].map(name => document.getElementById(name).getBoundingClientRect().left))"
+        stood = self.browser.run(where)
+        at = self.browser.run(
+            "(() => { const r = document.getElementById('slow').getBoundingClientRect(); return [r.x + 9, r.y + 9]; })()"
+        )
+        self.browser.press(*at)
+        self.assertEqual(self.browser.run("document.getElementById('slow').getAttribute('aria-pressed')"), "true")
+        for said in ("Pause", "Play"):
+            self.browser.key(" ", "Space")
+            self.assertEqual(self.browser.run("document.getElementById('play').textContent"), said)
+            self.assertEqual(self.browser.run(where), stood)
         lit = self.seen().mean()
         self.browser.run("[...document.querySelectorAll('#layers button')].forEach(each => each.click()); window.paleGo(1.0167, true)")
         self.assertLess(self.seen().mean(), lit)
@@ -121,7 +133,10 @@ class Drawn(unittest.TestCase):
         self.assertEqual(told.SHIPS.read_text(), told.text(), "written anew by tools/look_shaders.py")
         first, *parts = re.split(r"^// ---- (.*) ----$", told.text(), flags=re.MULTILINE)
         self.opened(made(DEMO[0])[2])
-        for name, source in zip(parts[::2], parts[1::2], strict=True):
+        sources = dict(zip(parts[::2], parts[1::2], strict=True))
+        self.assertGreater(len(sources), 8)
+        for name in (each for each in sources if "." in each):
+            source = re.sub(r"^//! (\S+)$", lambda match: sources[match[1]], sources[name], flags=re.MULTILINE)
             kind = "VERTEX_SHADER" if name.endswith("vert") else "FRAGMENT_SHADER"
             fault = self.browser.run(
                 "(() => { const gl = document.createElement('canvas').getContext('webgl2'), one = gl.createShader(gl." + kind + ");"

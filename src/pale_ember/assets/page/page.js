@@ -429,20 +429,29 @@ function tick(when) {
     by("time").value = loops ? (clock % LENGTH) / LENGTH : Math.min(clock / LENGTH, 1);
     dirty = true;
   }
-  if (dirty) {
+  if (drawn) {
+    // No picture is asked for while one is being drawn, or they queue and every hand is answered late.
+    if (gl.getSyncParameter(drawn, gl.SYNC_STATUS) === gl.SIGNALED) {
+      gl.deleteSync(drawn);
+      drawn = null;
+      took += (when - asked - took) * 0.1;
+      by("cost").textContent = `${kit.page_alive(-1)} particles, ${told.layers.filter(layer => layer.drawn).length} layers, ${took.toFixed(0)} ms a picture`;
+    }
+  }
+  if (dirty && !drawn) {
     dirty = false;
-    const begun = performance.now();
+    asked = when;
     draw();
+    drawn = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0);
+    gl.flush();
     by("clock").textContent = `${(loops ? clock % LENGTH : clock).toFixed(2)} of ${LENGTH.toFixed(2)} s`;
-    const took = performance.now() - begun;
-    by("cost").textContent = `${kit.page_alive(-1)} particles, ${told.layers.filter(layer => layer.drawn).length} layers, ${took.toFixed(1)} ms a picture`;
     window.palePicture = (window.palePicture || 0) + 1;
   }
   requestAnimationFrame(tick);
 }
 
 const PLAIN = [null, [0, 0, 0], [0.18, 0.18, 0.18], [1, 1, 1]];
-let dirty = true, behind = 0;
+let dirty = true, behind = 0, drawn = null, asked = 0, took = 16;
 
 function resize() {
   const scale = Math.min(window.devicePixelRatio || 1, 2);
@@ -471,11 +480,13 @@ function controls() {
     button.onclick = () => { shown[i] = !shown[i]; button.setAttribute("aria-pressed", shown[i]); dirty = true; };
     by("layers").append(button);
   });
+  // A button pressed by the pointer does not take the keyboard: Space goes on playing and pausing.
+  document.addEventListener("mousedown", event => { if (event.target.closest("button, summary")) event.preventDefault(); });
   window.addEventListener("keydown", event => {
-    if (event.target.tagName === "BUTTON" || event.target.tagName === "INPUT") return;
-    if (event.key === " ") { hold(playing); event.preventDefault(); }
+    const on = event.target.tagName;
+    if (event.key === " " && on !== "BUTTON" && on !== "SUMMARY") { hold(playing); event.preventDefault(); }
     if (event.key === ".") by("step").onclick();
-    if (event.key === "Home") { Object.assign(view, home, { target: [...home.target] }); dirty = true; }
+    if (event.key === "Home" && on !== "INPUT") { Object.assign(view, home, { target: [...home.target] }); dirty = true; }
   });
   // One finger turns, two move and zoom; the right button, or Shift, moves.
   const fingers = new Map();
