@@ -125,6 +125,7 @@ def parser_of_all() -> argparse.ArgumentParser:
     handover.add_argument(
         "--textures", choices=("best", "none", *FORMATS), default="best", help="how they are packed besides their PNG (best)"
     )
+    handover.add_argument("--ktx2", action="store_true", help="put packed textures into KTX2 as well, beside their DDS")
     handover.add_argument("--shrink", action="store_true", help="make textures smaller that are far larger than they are seen")
     handover.add_argument("--together", action="store_true", help="lay pictures of which one channel is read together, four in one")
     handover.add_argument(

@@ -1,5 +1,6 @@
 """Packages: what leaves, that it is what was tried, and that nothing is half-done."""
 
+import base64
 import io
 import json
 import os
@@ -34,7 +35,7 @@ from pale_ember.core.texture.library import multiplied
 from pale_ember.core.texture.light import channel_of, to_linear
 from pale_ember.core.texture.mips import bled, covered, fitted, halved, mip_chain
 from pale_ember.formats import disk
-from pale_ember.formats.dds import dds_bytes, format_in, memory_of
+from pale_ember.formats.dds import dds_bytes, format_in, levels_in, memory_of
 from pale_ember.formats.disk import ForeignFiles, write_folder, write_whole
 from pale_ember.formats.document import load, save
 from pale_ember.formats.handover.meshes import glb_bytes
@@ -50,7 +51,8 @@ from tests.examples import DEMO, SMALL_FIRE, Look, Outlet, drip, effect
 from tests.folder import InFolder, listed
 from tests.test_cli import pale as run
 
-VALIDATOR = Path(__file__).parents[2] / ".venv" / "node" / "node_modules" / "gltf-validator"
+NODE = Path(__file__).parents[2] / ".venv" / "node" / "node_modules"
+VALIDATOR, KTX_READER = NODE / "gltf-validator", NODE / "ktx-parse"
 
 
 def pale(*arguments):
@@ -406,6 +408,49 @@ class Textures(InFolder):
             opaque = coded(pixels)
             where = np.ones(opaque.shape[:2], bool) if kind != "bc1" else opaque[..., 3] > 128
             self.assertGreater(error_of(got[where][..., some], opaque[where][..., some]), least[kind], kind)
+
+    @unittest.skipUnless(KTX_READER.is_dir() and shutil.which("node"), "the reader of KTX2 is not there")
+    def test_ktx2_holds_what_dds_holds_as_another_reader_sees_it(self):
+        script = """import { readFileSync } from 'fs'; const { read } = await import(process.argv[1] + '/dist/index.mjs');
+            for (const name of process.argv.slice(2)) {
+                const k = read(new Uint8Array(readFileSync(name))), d = k.dataFormatDescriptor[0] ?? k.dataFormatDescriptor;
+                console.log(JSON.stringify({ format: k.vkFormat, size: [k.pixelWidth, k.pixelHeight, k.pixelDepth, k.faceCount],
+                    levels: k.levels.map(x => Buffer.from(x.levelData).toString('base64')), written: Object.keys(k.keyValue),
+                    model: d.colorModel, transfer: d.transferFunction, flags: d.flags, block: d.texelBlockDimension,
+                    samples: d.samples.map(x => [x.bitOffset, x.bitLength, x.channelType]) })); }"""
+        pixels, names, made = np.random.default_rng(7).random((20, 52, 4), np.float32), [], []
+        for kind in FORMATS:
+            for numbers in (False, True):
+                options = TextureOptions(kind, ktx2=True)
+                files, known = texture_files(
+                    f"{kind}-{numbers:d}", pixels, None, PictureUse(numbers=numbers, premultiplied=not numbers), options, {}
+                )
+                told = next(iter(known.values()))
+                names.append(self.folder / Path(told["ktx2"]).name)
+                names[-1].write_bytes(files[told["ktx2"]])
+                made.append((files[told["packed"]], told["format"], numbers))
+        done = subprocess.run(["node", "--input-type=module", "-e", script, str(KTX_READER), *names], capture_output=True, text=True)
+        self.assertEqual(done.stderr, "")
+        plain = {"bc1": 131, "bc3": 137, "bc4": 139, "bc5": 141, "bc6h": 143, "bc7": 145}
+        whole = {
+            "bc1": [[0, 63, 0]],
+            "bc4": [[0, 63, 0]],
+            "bc5": [[0, 63, 0], [64, 63, 1]],
+            "bc6h": [[0, 127, 128]],
+            "bc7": [[0, 127, 0]],
+        }
+        for line, (dds, kind, numbers) in zip(done.stdout.splitlines(), made, strict=True):
+            seen, coded = json.loads(line), not numbers and kind in ("bc1", "bc3", "bc7")
+            self.assertEqual(seen["format"], plain[kind] + coded, kind)
+            self.assertEqual(
+                (seen["size"], seen["block"][:2], seen["written"]), ([52, 20, 0, 1], [3, 3], ["KTXorientation", "KTXwriter"])
+            )
+            self.assertEqual([base64.b64decode(x) for x in seen["levels"]], [x.data for x in levels_in(dds)])
+            self.assertEqual((seen["transfer"], seen["flags"]), (1 + coded, int(not numbers)))
+            self.assertEqual(seen["samples"], whole.get(kind, [[0, 63, 15 | 16 * coded], [64, 63, 0]]))
+            self.assertEqual(seen["model"], {"bc1": 128, "bc3": 130, "bc4": 131, "bc5": 132, "bc6h": 133, "bc7": 134}[kind])
+            code = {"bc1": 71, "bc3": 77, "bc4": 80, "bc5": 83, "bc6h": 95, "bc7": 98}[kind]
+            self.assertEqual(int.from_bytes(dds[128:132], "little"), code + coded, "codes of numbers are no light")
 
     def test_numbers_leave_as_numbers(self):
         codes = np.tile(np.uint8([200, 90, 0, 255]), (64, 64, 1))

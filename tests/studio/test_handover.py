@@ -40,6 +40,8 @@ class HandedOver(InFolder, driven.Window):
         page.compared.mouseMoveEvent(mock.Mock(position=lambda: QPointF(70, 40)))
         self.assertLess(page.compared._at.x(), 0.5)
         page.grab()
+        QTest.mouseClick(page.ktx2, LEFT)
+        self.wait_for(lambda: any(name.endswith(".ktx2") for name in page.package.files))
         page.kind.choose("none")
         self.assertFalse(page.hand_button.isEnabled(), "what is shown is not what would leave")
         self.wait_for(lambda: page.hand_button.isEnabled())

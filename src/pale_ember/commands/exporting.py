@@ -28,7 +28,7 @@ def handover(asked: argparse.Namespace) -> int:
     try:
         events = None if asked.events is None else names_in(asked.events)
         kept = KeptOnDisk(user_folders.cache() / "textures")
-        options = TextureOptions(asked.textures, asked.shrink, asked.together)
+        options = TextureOptions(asked.textures, asked.shrink, asked.together, asked.ktx2)
         package = package_of(effect, shelf, options, kept, events, asked.vectors, drawing=drawing_of, tables=asked.tables)
         write_folder(asked.out, package.files, beside_others=asked.beside_others)
     except PackageError as error:

@@ -46,6 +46,19 @@ def memory_of(width: int, height: int, kind: Format) -> int:
         width, height = max(width // 2, 1), max(height // 2, 1)
 
 
+def levels_in(data: bytes) -> list[MipLevel]:
+    """All sizes in a DDS of ours, the largest first."""
+    kind = format_in(data)
+    assert kind is not None
+    height, width = struct.unpack_from("<2I", data, 12)
+    levels, at = [], _HEADER.size + _DX10.size
+    while at < len(data):
+        size = BYTES[kind] * -(-width // 4) * -(-height // 4)
+        levels.append(MipLevel(width, height, data[at : at + size]))
+        at, width, height = at + size, max(width // 2, 1), max(height // 2, 1)
+    return levels
+
+
 def format_in(header: bytes) -> Format | None:
     """The format that a DDS of ours says it has; None for another file."""
     if len(header) < 148 or header[:4] != b"DDS " or header[84:88] != b"DX10":

@@ -19,14 +19,15 @@ from pale_ember.core.texture.blocks import best_format, coded, error_of, packed
 from pale_ember.core.texture.formats import FORMATS, Format
 from pale_ember.core.texture.light import to_linear
 from pale_ember.core.texture.mips import bled, mip_chain
-from pale_ember.formats.dds import dds_bytes, memory_of
+from pale_ember.formats.dds import dds_bytes, levels_in, memory_of
 from pale_ember.formats.files import read_regular
+from pale_ember.formats.ktx2 import ktx2_bytes
 from pale_ember.formats.pictures import png_bytes
 
 Kept = MutableMapping[str, bytes]
 """What was packed before, by what it was made of."""
 
-_VERSION = b"2"
+_VERSION = b"3"
 """Of how pictures are packed: what was kept of another is not used."""
 
 
@@ -34,15 +35,18 @@ _VERSION = b"2"
 class TextureOptions:
     """How the pictures of a package are to be. kind : a format for all, "best" for each its own, "none" for no packed ones.
     shrinks : whether those far larger than they are ever seen are made smaller. together : whether those of which one channel
-    is read share one."""
+    is read share one. ktx2 : whether packed ones come as KTX2 as well, beside their DDS."""
 
     kind: str = "best"
     shrinks: bool = False
     together: bool = False
+    ktx2: bool = False
 
     def fault(self) -> str:
         """What cannot be wanted, in one sentence, or nothing."""
         some = ("best", "none", *FORMATS)
+        if self.ktx2 and self.kind == "none":
+            return "expected packed textures to put into KTX2, found none; choose a format for them or leave KTX2 out"
         return "" if self.kind in some else f'expected one of {", ".join(some)}, found "{self.kind}"; choose one of these'
 
 
@@ -157,6 +161,9 @@ def texture_files(
         name = _ending(stem, ".dds")
         files[name] = data
         known |= {"packed": name, "format": kind, "memory": memory_of(width, height, kind), "psnr": decibels}
+        if wanted.ktx2:
+            known["ktx2"] = _ending(stem, ".ktx2")
+            files[known["ktx2"]] = ktx2_bytes(levels_in(data), kind, srgb=not use.numbers, premultiplied=use.premultiplied)
     return files, {first: known}
 
 
@@ -172,7 +179,7 @@ def packed_texture(pixels: np.ndarray, kind: Format, use: PictureUse, kept: Kept
     key = told.hexdigest()
     data, spread = kept.get(key), pixels if use.numbers or use.premultiplied else bled(pixels)
     if data is None:
-        data = dds_bytes([packed(level, kind) for level in _chain(spread, use)], kind)
+        data = dds_bytes([packed(level, kind) for level in _chain(spread, use)], kind, srgb=not use.numbers)
         kept[key] = data
     return data, quality_of(data, spread, kind)
 

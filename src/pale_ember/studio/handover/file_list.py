@@ -49,7 +49,7 @@ class FilesList(QWidget):
         self._rows = [(name, *_of_texture(name, known, package)) for name, known in package.textures.items()]
         meshes = [name for name in package.files if name.startswith("meshes/")]
         self._rows += [(name, "glTF", told_size(len(package.files[name]))) for name in meshes]
-        packed = {known.get("packed") for known in package.textures.values()}
+        packed = {known.get(each) for known in package.textures.values() for each in ("packed", "ktx2")}
         rest = [name for name in package.files if name not in packed and name not in package.textures and name not in meshes]
         self._rows += [(name, _SAYS.get(name, ""), told_size(len(package.files[name]))) for name in rest]
         if self.selected not in package.textures:

@@ -73,6 +73,8 @@ class HandoverPage(QWidget):
         self.shrinks.edited.connect(lambda *_: self._later())
         self.together = SwitchEdit(Field("together", ""), default=False, name="pack four single-channel pictures into one")
         self.together.edited.connect(lambda *_: self._later())
+        self.ktx2 = SwitchEdit(Field("ktx2", ""), default=False, name="put packed pictures into KTX2 as well, beside their DDS")
+        self.ktx2.edited.connect(lambda *_: self._later())
         self.total = QLabel()
         self.total.setFont(theme.font(theme.STRONG, theme.font().Weight.DemiBold))
         self.advice = QLabel()
@@ -131,6 +133,7 @@ class HandoverPage(QWidget):
         form.addRow("packed as", self.kind)
         form.addRow("shrink what is larger than seen", self.shrinks)
         form.addRow("single channels share a picture", self.together)
+        form.addRow("KTX2 beside DDS", self.ktx2)
         return box
 
     def _column(self, title: str, above: list[QWidget], body: QWidget, wide: int, second: str = "") -> QWidget:
@@ -161,7 +164,7 @@ class HandoverPage(QWidget):
 
     def wanted(self) -> TextureOptions:
         """How the pictures are to be packed."""
-        return TextureOptions(self.kind.value, self.shrinks.value, self.together.value)
+        return TextureOptions(self.kind.value, self.shrinks.value, self.together.value, self.ktx2.value and self.kind.value != "none")
 
     def _later(self) -> None:
         """What is shown is no longer what would leave: it is made anew in a moment, and not written before."""
