@@ -15,28 +15,50 @@ static float shaded[600]; /* of each run, how much its cards hide of each other'
 void *page_room(size_t bytes) { return malloc(bytes); }
 const char *page_fault(void) { return fault_told.text; }
 
-int page_load(const char *json, size_t bytes, const float *eddies) {
-    PaleOptions options = {NULL, NULL, eddies, NULL, NULL, 0, 0, NULL};
+/* most_surfaces: that a step tells. */
+int page_load(const char *json, size_t bytes, const float *eddies, int most_surfaces) {
+    PaleOptions options = {NULL, NULL, eddies, NULL, NULL, 0, most_surfaces, NULL};
     loaded = pale_load(json, bytes, &options, &fault_told);
     return loaded != NULL;
 }
 
 static PaleWorld world;
-static PaleSurface ground;
-static const float *ways; /* frames of the effect and then its places, 12 numbers each, for `way_steps` steps */
+static const float *ways; /* frames of the effect, its places and the props, 12 numbers each, for `way_steps` steps */
 static int way_steps, way_things, way_loops;
 static PaleMoving *places;
+static PaleSurface *surfaces; /* the ground, and the props that are touched */
+static int *surface_props;
 
-/* Where the effect and its places stand, step by step from 0 on; `loops`: it begins anew behind the last, else it stays there. */
-void page_ways(const float *rows, int steps, int loops) {
+/* Where all things stand, step by step from 0 on; `loops`: it begins anew behind the last, else it stays there. */
+void page_ways(const float *rows, int steps, int props, int loops) {
     ways = rows; way_steps = steps; way_loops = loops;
-    way_things = 1 + pale_about(loaded)->place_count;
+    way_things = 1 + pale_about(loaded)->place_count + props;
+    surfaces = calloc((size_t)props + 1, sizeof *surfaces);
+    surface_props = calloc((size_t)props + 1, sizeof *surface_props);
+    surfaces[0].name = "ground"; surfaces[0].shape = PALE_PLANE; surfaces[0].moving.was = surfaces[0].moving.is = HERE;
+    world.surfaces = surfaces;
+    world.surface_count = 1;
     places = malloc((size_t)way_things * sizeof *places);
     for (int i = 0; i < way_things; i++) places[i].was = places[i].is = HERE;
 }
 
+/* A prop that particles touch. name, corners: kept by the caller. corners: of its triangles, for a mesh; size: of its own as well. */
+void page_surface(int prop, const char *name, int shape, const double *size, const float *corners, int triangles) {
+    PaleSurface *made = &surfaces[world.surface_count];
+    surface_props[world.surface_count++] = 1 + pale_about(loaded)->place_count + prop;
+    made->name = name; made->shape = shape;
+    memcpy(made->size, size, sizeof made->size);
+    if (shape != PALE_TRIANGLES) return;
+    uint32_t *indices = malloc((size_t)triangles * 3 * sizeof *indices);
+    for (int i = 0; i < 3 * triangles; i++) indices[i] = (uint32_t)i;
+    PaleMesh mesh = {3 * triangles, triangles, corners, NULL, NULL, indices};
+    size_t bytes = pale_tree_memory(triangles);
+    made->tree = pale_tree(&mesh, size, malloc(bytes), bytes);
+    free(indices);
+}
+
 static void stand_at(i64 step) {
-    for (int i = 0; ways && i < way_things; i++)
+    for (int i = 0; i < way_things; i++)
         for (int side = 0; side < 2; side++) {
             i64 at = step - 1 + side;
             if (at < 0) at = 0;
@@ -46,17 +68,15 @@ static void stand_at(i64 step) {
             PaleFrame *frame = side ? &places[i].is : &places[i].was;
             for (int k = 0; k < 12; k++) (k < 9 ? frame->axes : frame->place - 9)[k] = (double)row[k];
         }
-    if (!ways) return;
+    for (int i = 1; i < world.surface_count; i++) surfaces[i].moving = places[surface_props[i]];
     world.effect = places[0];
     world.places = places + 1;
 }
 
-int page_begin(int with_ground) {
+int page_begin(void) {
     size_t bytes = pale_play_memory(loaded);
     if (!play_memory) play_memory = malloc(bytes);
     world.effect.was = world.effect.is = HERE;
-    ground.name = "ground"; ground.shape = PALE_PLANE; ground.moving = world.effect;
-    world.surfaces = &ground; world.surface_count = with_ground;
     stand_at(0);
     playing = play_memory ? pale_begin(loaded, &world, play_memory, bytes) : NULL;
     return playing != NULL;

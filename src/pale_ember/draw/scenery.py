@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 import moderngl
 import numpy as np
@@ -45,19 +46,22 @@ class _Setting:
 _NIGHT = ((0.060, 0.055, 0.050), (0.09, 0.085, 0.08), 0.20)
 _DAY = ((0.115, 0.112, 0.107), (0.10, 0.10, 0.10), 0.85)
 
+CHECKER, PLATE = 2, 3
+"""Kinds of backdrop, as `scene.frag` numbers them; 0 and 1 are two colours, about the middle and upward."""
+
 _SETTINGS = {
     "dark": _Setting((0.0125, 0.0115, 0.0105), (0.0045, 0.0042, 0.0040), *_NIGHT),
     "mid": _Setting((0.150, 0.147, 0.142), (0.085, 0.083, 0.080), *_DAY),
     "light": _Setting((0.95, 0.94, 0.92), (0.62, 0.61, 0.59), (0.60, 0.59, 0.57), (-0.22, -0.22, -0.22), 0.85),
     "gradient": _Setting((0.0, 0.0, 0.0), (0.0, 0.0, 0.0), *_NIGHT, kind=1),
-    "checker": _Setting((0.22, 0.22, 0.22), (0.42, 0.42, 0.42), *_DAY, kind=2),
-    "picture": _Setting((0.0, 0.0, 0.0), (0.0, 0.0, 0.0), *_NIGHT, kind=3),
+    "checker": _Setting((0.22, 0.22, 0.22), (0.42, 0.42, 0.42), *_DAY, kind=CHECKER),
+    "picture": _Setting((0.0, 0.0, 0.0), (0.0, 0.0, 0.0), *_NIGHT, kind=PLATE),
 }
 
 
 _SOFT = 0.006
 """How far the edge of a shadow is spread, as a share of the picture's height."""
-_FIGURE = Prop(name="figure", shape="box", place=(1.0, 0.875, -0.25), size=(0.5, 1.75, 0.22))
+FIGURE = Prop(name="figure", shape="box", place=(1.0, 0.875, -0.25), size=(0.5, 1.75, 0.22))
 """What the standing figure keeps light off the ground as."""
 _WIDEST = 40.0
 """Metres from which on a prop is the ground itself, and throws no shadow on it."""
@@ -79,16 +83,13 @@ class Scenery:
     def mirror(self, frame: Frame, view: View, stage: Stage, background: str, lights: Lights, room: MirrorRoom) -> None:
         """Draws the stage as its ground shows it: its props before the low part of its backdrop. view : mirrored."""
         setting = _setting(stage, background)
-        low, high = np.array(setting.middle), np.array(setting.rim)
-        sky = np.where(setting.kind == 1, 0.65 * low + 0.35 * high, low)
         self._coverings.prepare(stage)
-        red, green, blue = (np.array(stage.fog_tint) + np.exp(-30.0 * stage.fog) * (sky - stage.fog_tint)).tolist()
-        room.scene.clear(red, green, blue, 1.0, depth=1.0)
+        room.scene.clear(*below_ground(stage, setting), 1.0, depth=1.0)
         room.far.clear(_NOTHING, 0.0, 0.0, 0.0)
         room.scene.use()
         self._context.enable(moderngl.DEPTH_TEST)
         self._context.depth_func = "<"
-        props = [prop for prop in stage.props if prop.shown and not _is_ground(prop)]
+        props = [prop for prop in stage.props if prop.shown and not is_ground(prop)]
         if props:
             self._draw_props(props, frame, view, stage, setting, lights, mirrored=True)
         self._context.disable(moderngl.DEPTH_TEST)
@@ -97,11 +98,8 @@ class Scenery:
         self, props: list[Prop], frame: Frame, view: View, stage: Stage, setting: _Setting, lights: Lights, *, mirrored: bool = False
     ) -> None:
         self._solids.draw(
-            Poses(frame.effect), props, view, frame.time * frame.effect.tempo, lights, mirrored=mirrored, grounded=stage.ground,
-            stone=tuple(_PROP * part for part in setting.stone), haze_colour=_far_colour(setting),
-            wet=stage.wet if stage.mirrors else 0.0,
-            haze=HAZE if stage.ground and setting.kind in (0, 1) else 0.0, fog=stage.fog, fog_tint=stage.fog_tint,
-        )  # fmt: skip
+            Poses(frame.effect), props, view, frame.time * frame.effect.tempo, lights, mirrored=mirrored, **around_props(stage, setting)
+        )
 
     def draw(
         self, frame: Frame, view: View, stage: Stage, background: str, lights: Lights, targets: Targets, room: Room, *, solid: bool,
@@ -123,8 +121,7 @@ class Scenery:
             # The backdrop writes its depth wherever it is, over that of the picture before.
             self._context.depth_func = "1"
         poses, time = Poses(frame.effect), frame.time * frame.effect.tempo
-        standing = [prop for prop in props if not _is_ground(prop)]
-        standing = [*([_FIGURE] if stage.figure else ()), *standing][:MOST_STANDING] if stage.ground else []
+        standing = standing_on(stage)
         feet = self._solids.feet(poses, standing, time)
         if standing:
             self._shade(poses, standing, view, time, lights, targets)
@@ -156,7 +153,7 @@ class Scenery:
     ) -> None:  # fmt: skip
         corner = view.ray(0, 1, 1, 1)
         plate_aspect = 1.0
-        if setting.kind == 3:
+        if setting.kind == PLATE:
             self._textures.picture(stage.picture).use(0)
             height, width = self._textures.shape(stage.picture)
             plate_aspect = width / height
@@ -221,10 +218,30 @@ def setting_of(stage: Stage, background: str) -> tuple[_Setting, int]:
     return setting, setting.kind
 
 
-def _far_colour(setting: _Setting) -> tuple[float, ...]:
-    """What far props fade into: the backdrop about half way up."""
+def around_props(stage: Stage, setting: _Setting) -> dict[str, Any]:
+    """What `solid.frag` takes of a stage. Far props fade into the backdrop about half way up."""
     low, high = np.array(setting.middle), np.array(setting.rim)
-    return tuple((0.45 * low + 0.55 * high if setting.kind == 1 else low).tolist())
+    return {
+        "grounded": stage.ground, "stone": tuple(_PROP * part for part in setting.stone), "wet": stage.wet if stage.mirrors else 0.0,
+        "haze_colour": tuple((0.45 * low + 0.55 * high if setting.kind == 1 else low).tolist()),
+        "haze": HAZE if stage.ground and setting.kind in (0, 1) else 0.0, "fog": stage.fog, "fog_tint": stage.fog_tint,
+    }  # fmt: skip
+
+
+def below_ground(stage: Stage, setting: _Setting) -> tuple[float, float, float]:
+    """The light that ground mirrors where nothing stands: the low part of the backdrop, through the air."""
+    low, high = np.array(setting.middle), np.array(setting.rim)
+    sky = 0.65 * low + 0.35 * high if setting.kind == 1 else low
+    red, green, blue = (np.array(stage.fog_tint) + np.exp(-30.0 * stage.fog) * (sky - stage.fog_tint)).tolist()
+    return red, green, blue
+
+
+def standing_on(stage: Stage) -> list[Prop]:
+    """What keeps light off the ground of a stage: the scale figure and the first props."""
+    if not stage.ground:
+        return []
+    props = [prop for prop in stage.props if prop.shown and not is_ground(prop)]
+    return [*([FIGURE] if stage.figure else ()), *props][:MOST_STANDING]
 
 
 def stillness(stage: Stage) -> float:
@@ -234,6 +251,6 @@ def stillness(stage: Stage) -> float:
     return 0.05 if stage.ground and stage.paving == "water" else 0.08
 
 
-def _is_ground(prop: Prop) -> bool:
+def is_ground(prop: Prop) -> bool:
     """Whether a prop is the ground itself."""
     return prop.shape == "plane" or max(prop.size) >= _WIDEST

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 import moderngl
 import numpy as np
@@ -18,10 +19,10 @@ from pale_ember.draw.coverings import MATTERS
 from pale_ember.draw.lights import Lights
 from pale_ember.draw.shaders import Shader, shader
 
-_SMOOTH = 40.0
+SMOOTH = 40.0
 """Faces of a prop that meet at less than this, in degrees, are one round surface."""
 
-_HELD = 0.4
+HELD = 0.4
 """Metres from a lamp within which a prop is taken for what holds it."""
 
 MOST_STANDING = 8
@@ -50,6 +51,15 @@ def _stand(poses: Poses, prop: Prop, time: float) -> np.ndarray:
     stand[:3, :3] = frames.turn[0] * size_of(prop)
     stand[:3, 3] = frames.place[0]
     return stand
+
+
+def constants_of(prop: Prop, stone: np.ndarray) -> dict[str, Any]:
+    """What `solid.frag` takes of a prop wherever it stands. stone : (3,) the stage's."""
+    return {
+        "stone": tuple((stone * prop.tint).tolist()), "own_tint": tuple(prop.tint), "shines": prop.shines,
+        "half_size": tuple(0.5 * side for side in prop.size) if prop.shape == "box" else (0.0, 0.0, 0.0),
+        "round_body": prop.shape == "cylinder" or (prop.shape == "mesh" and prop.mesh.removeprefix(SOLID) in TURNED),
+    }  # fmt: skip
 
 
 def _outside(mesh: Mesh, stand: np.ndarray, eye: np.ndarray) -> bool:
@@ -93,12 +103,7 @@ class Solids:
                 skin.use(0)
                 drawer.put(skin=0, texels=float(skin.width))
             axes = stand[:3, :3] / np.maximum(np.linalg.norm(stand[:3, :3], axis=0), 1e-9)
-            drawer.put(
-                stand=tuple(stand.T.ravel().tolist()), stone=tuple((stone * prop.tint).tolist()), axes=tuple(axes.T.ravel().tolist()),
-                half_size=tuple(0.5 * side for side in prop.size) if prop.shape == "box" else (0.0, 0.0, 0.0),
-                round_body=prop.shape == "cylinder" or (prop.shape == "mesh" and prop.mesh.removeprefix(SOLID) in TURNED),
-                own_tint=tuple(prop.tint), shines=prop.shines,
-            )  # fmt: skip
+            drawer.put(stand=tuple(stand.T.ravel().tolist()), axes=tuple(axes.T.ravel().tolist()), **constants_of(prop, stone))
             made = self._of(prop, mirrored)
             if made.closed and _outside(made.mesh, stand, view.eye):
                 self._context.enable(moderngl.CULL_FACE)
@@ -123,7 +128,7 @@ class Solids:
     def _holds(self, prop: Prop, stand: np.ndarray, lamp: np.ndarray) -> bool:
         """Whether a prop comes so near to a lamp that it must be what holds it."""
         there = shape_of(prop, self._meshes).points @ stand[:3, :3].T + stand[:3, 3]
-        return bool((np.square(there - lamp).sum(axis=1) < _HELD * _HELD).any())
+        return bool((np.square(there - lamp).sum(axis=1) < HELD * HELD).any())
 
     def feet(self, poses: Poses, props: list[Prop], time: float) -> tuple[np.ndarray, np.ndarray]:
         """Where props stand: (n, 4) x, z, cos and sin of the turn, and (n, 4) half width, half depth, lowest, highest; m."""
@@ -152,7 +157,7 @@ class Solids:
             return known
         if known is not None:
             known.release()
-        corners = self._context.buffer(np.concatenate([mesh.corners(), mesh.shaded(_SMOOTH)], axis=2).astype(np.float32).tobytes())
+        corners = self._context.buffer(np.concatenate([mesh.corners(), mesh.shaded(SMOOTH)], axis=2).astype(np.float32).tobytes())
         drawer = self._shader(*name[1:])
         lit = self._context.vertex_array(drawer.program, [(corners, *layout(drawer, ((3, "place"), (3, "normal"))))])
         dark = self._context.vertex_array(self._cast.program, [(corners, "3f 3x4", "place")])

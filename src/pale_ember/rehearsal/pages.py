@@ -11,13 +11,14 @@ from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
-from msgspec.structs import replace
 
 from pale_ember import ASSETS, __version__
 from pale_ember.core.effect.forces import Stirring
 from pale_ember.core.effect.look import Look
 from pale_ember.core.effect.model import FIRST_VIEW, Camera, Effect, Layer, Stage
+from pale_ember.core.effect.stage import Prop
 from pale_ember.core.geometry.mesh import Mesh
+from pale_ember.core.insight.ray_casts import shape_of, size_of
 from pale_ember.core.simulate.frame import Frame
 from pale_ember.core.simulate.poses import Poses, carrier_frames
 from pale_ember.core.simulate.turbulence_field import eddies
@@ -25,12 +26,13 @@ from pale_ember.core.texture.light import channel_of
 from pale_ember.core.texture.outline import outline_of
 from pale_ember.core.view import view_of
 from pale_ember.draw.brush import HAZE, PICTURE, Pass, constants, hard, repeats, runs, traits
-from pale_ember.draw.coverings import PAVINGS
+from pale_ember.draw.coverings import MATTERS, PAVINGS
 from pale_ember.draw.lights import lights_of
 from pale_ember.draw.renderer import TONES
+from pale_ember.draw.scenery import FIGURE, PLATE, around_props, below_ground, is_ground, setting_of, standing_on
 from pale_ember.draw.scenery import HAZE as FADING
-from pale_ember.draw.scenery import setting_of
 from pale_ember.draw.shaders import source_of
+from pale_ember.draw.solids import SMOOTH, constants_of
 from pale_ember.draw.strips import trail_look
 from pale_ember.draw.textures import light_of
 from pale_ember.formats.handover.runtime import PackageError, handed, runtime_form
@@ -44,11 +46,8 @@ MODULE = _FOLDER / "player.wasm"
 _ES = "#version 300 es\nprecision highp float;\nprecision highp int;\nprecision highp sampler2D;\n"
 
 
-def page_stage(stage: Stage) -> Stage:
-    """What of a stage a page shows: its backdrop, bare or paved dry ground, light and air."""
-    background = "dark" if stage.background in ("picture", "checker") else stage.background
-    paving = PAVINGS[0] if stage.paving == PAVINGS[-1] else stage.paving
-    return replace(stage, props=(), figure=False, wet=0.0, background=background, paving=paving)
+SURFACES = ("plane", "sphere", "box", "cylinder", "mesh")
+"""The shapes of surfaces in the order of the kit's numbers; a ramp is a mesh."""
 
 
 @dataclass(slots=True)
@@ -58,7 +57,16 @@ class _Page:
     pictures: Callable[[str], np.ndarray]
     textures: list[dict[str, Any]] = field(default_factory=list)
     programs: list[list[str]] = field(default_factory=list)
+    bodies: list[str] = field(default_factory=list)
     known: dict[Any, int] = field(default_factory=dict)
+
+    def body(self, mesh: Mesh, key: tuple) -> int:
+        """The place of a prop's mesh in the page: place and normal of each corner."""
+        if key not in self.known:
+            self.known[key] = len(self.bodies)
+            corners = np.concatenate([mesh.corners(), mesh.shaded(SMOOTH)], axis=2).astype(np.float32)
+            self.bodies.append(base64.b64encode(corners.tobytes()).decode())
+        return self.known[key]
 
     def program(self, vertex: str, fragment: str, defined: dict[str, int]) -> int:
         """The place of a program in the page."""
@@ -105,10 +113,12 @@ def page_of(effect: Effect, shelf: Shelf) -> bytes:
     if not any(layer.shown for layer in leaves.layers):
         raise PackageError("expected a layer that is shown, found none; show one")
     shelf.recipes = effect.recipes
-    form, page, stage = runtime_form(leaves), _Page(shelf.get), page_stage(effect.stage)
+    form, page, stage = runtime_form(leaves), _Page(shelf.get), effect.stage
     setting, kind = setting_of(stage, stage.background)
-    camera = (effect.stage.cameras or (FIRST_VIEW,))[0]
     layers = [_layer(page, layer, stage, shelf.mesh) for layer in leaves.layers]
+    plate = shelf.get(stage.picture) if kind == PLATE else None
+    around = around_props(stage, setting)
+    things = [FIGURE, *stage.props] if stage.figure else list(stage.props)
     if shelf.faults:
         raise PackageError(next(iter(shelf.faults.values())))
     frame = Frame(effect=effect, time=0.0, step=0, layers=())
@@ -119,15 +129,23 @@ def page_of(effect: Effect, shelf: Shelf) -> bytes:
         "effect": form,
         "stage": {
             "backdrop": setting.middle, "backdrop_edge": setting.rim, "stone": setting.stone, "line": setting.line, "haze": FADING,
-            "fog": stage.fog, "fog_tint": stage.fog_tint, "ground": stage.ground, "exposure": 2.0**stage.exposure, "paving": paving,
+            "fog": stage.fog, "fog_tint": stage.fog_tint, "ground": stage.ground, "exposure": 2.0**stage.exposure, "wet": stage.wet,
+            "mirrors": stage.mirrors, "below": below_ground(stage, setting), "around_props": around,
+            "plate": None if plate is None else page.texture(plate, ("plate", stage.picture), levels=0),
+            "plate_aspect": 1.0 if plate is None else plate.shape[1] / plate.shape[0],
         },
+        "props": [_prop(page, prop, stage, around["stone"], shelf.mesh) for prop in things],
+        "bodies": page.bodies,
         "lights": {
             "sun_way": lights.sun_way.tolist(), "sun_power": lights.sun_power.tolist(), "sky_light": lights.sky.tolist(),
             "earth_light": (lights.sky * [0.36, 0.33, 0.30]).tolist(),
             "lamps": [[*place.tolist(), *power.tolist()] for place, power in lights.lamps],
         },
-        "camera": {name: getattr(camera, name) for name in ("target", "distance", "heading", "pitch", "fov")},
-        "ways": _ways(effect, form["places"]),
+        "cameras": [
+            {name: getattr(camera, name) for name in ("target", "distance", "heading", "pitch", "fov")}
+            for camera in effect.stage.cameras or (FIRST_VIEW,)
+        ],
+        "ways": _ways(effect, form["places"], things),
         "layers": layers,
         "screens": _screens(page, stage, kind, paving),
         "programs": page.programs,
@@ -145,13 +163,28 @@ def _filled(name: str, **parts: str) -> bytes:
     return re.sub(r"\{\{(\w+)\}\}", lambda match: parts[match[1]], (_FOLDER / name).read_text()).encode()
 
 
-def _ways(effect: Effect, places: list[str]) -> dict[str, Any]:
-    """Where the effect and its places stand over its time on its stage, as frames of 12 numbers step by step."""
+def _prop(page: _Page, prop: Prop, stage: Stage, stone: tuple[float, ...], meshes: Callable[[str], Mesh]) -> dict[str, Any]:
+    """What a page must know of a prop to draw it, to shade the ground with it and to let particles touch it."""
+    mesh, matter, drawn = shape_of(prop, meshes), MATTERS.index(prop.matter), prop.shown and prop is not FIGURE
+    return {
+        "name": prop.name, "shape": SURFACES.index("mesh" if prop.shape == "ramp" else prop.shape), "size": prop.size,
+        "body": page.body(mesh, ("body", prop.mesh if prop.shape == "mesh" else prop.shape)), "across": size_of(prop).tolist(),
+        "low": mesh.points.min(axis=0).tolist(), "high": mesh.points.max(axis=0).tolist(), "closed": mesh.closed(), "drawn": drawn,
+        "stands": any(prop is each for each in standing_on(stage)), "mirrored": drawn and not is_ground(prop),
+        "touched": prop.solid and prop is not FIGURE, "constants": constants_of(prop, np.array(stone)),
+        "program": page.program("solid.vert", "solid.frag", {"KIND": matter, "MIRRORED": 0}),
+        "skin": page.program("screen.vert", "matter.frag", {"KIND": matter}) if matter else None,
+    }  # fmt: skip
+
+
+def _ways(effect: Effect, places: list[str], props: Sequence[Prop]) -> dict[str, Any]:
+    """Where the effect, its places and the props stand over its time on its stage, as frames of 12 numbers step by step."""
     poses, steps = Poses(effect), math.ceil(effect.duration / effect.tempo * effect.steps) + 1
     times = np.arange(steps) * (effect.tempo / effect.steps)
     things = [poses.ground_named(name) for name in places]
     frames = [carrier_frames(effect.stage.carrier, times, poses.looped(times))]
     frames += [poses.thing(thing, times) if thing is not None else frames[0] for thing in things]
+    frames += [poses.thing(prop, times) for prop in props]
     rows = np.stack([each.rows() for each in frames], axis=1).astype(np.float32)
     if (rows == rows[0]).all():
         rows = rows[:1]
@@ -167,14 +200,17 @@ def _stirred(effect: Effect) -> bool:
 
 
 def _screens(page: _Page, stage: Stage, kind: int, paving: int) -> dict[str, int]:
-    defined = {"KIND": kind, "HARD": 1, "FIGURE": 0, "FOG": int(stage.fog > 0), "WET": 0, "CAST": 0}
-    told = {name: page.program("screen.vert", f"{name}.frag", {}) for name in ("bright", "halve", "widen", "air", "add")}
+    defined = {"KIND": kind, "HARD": 1, "FIGURE": int(stage.figure), "FOG": int(stage.fog > 0)}
+    told = {name: page.program("screen.vert", f"{name}.frag", {}) for name in ("bright", "halve", "widen", "air", "add", "soften")}
+    told["cast"], told["shadow"] = page.program("cast.vert", "cast.frag", {}), page.program("shadow.vert", "shadow.frag", {})
     told["finish"] = page.program("screen.vert", "finish.frag", {"ALPHA": 0, "SHOWS": 0, "TONE": TONES.index(stage.tone)})
-    told["ground"] = page.program(
-        "screen.vert", "scene.frag", defined | {"GROUND": int(stage.ground), "PAVING": paving * int(stage.ground)}
-    )
-    told["sky"] = page.program("screen.vert", "scene.frag", defined | {"GROUND": 0, "PAVING": 0})
-    if stage.ground and paving:
+    below = {"GROUND": int(stage.ground), "PAVING": paving * int(stage.ground), "CAST": int(bool(standing_on(stage)))}
+    told["ground"] = page.program("screen.vert", "scene.frag", defined | below | {"WET": int(stage.mirrors)})
+    told["dry"] = page.program("screen.vert", "scene.frag", defined | below | {"WET": 0})  # what is seen from below mirrors nothing
+    nothing = {"KIND": 0, "HARD": 1, "FIGURE": 0, "FOG": 0, "GROUND": 0, "PAVING": 0, "WET": 0, "CAST": 0}
+    told["plain"] = page.program("screen.vert", "scene.frag", nothing)
+    told["sky"] = page.program("screen.vert", "scene.frag", defined | {"GROUND": 0, "PAVING": 0, "WET": 0, "CAST": 0})
+    if stage.ground and 0 < paving < PAVINGS.index("water"):
         told["paving"] = page.program("screen.vert", "paving.frag", {"KIND": paving})
     return told
 
@@ -185,6 +221,7 @@ def _layer(page: _Page, layer: Layer, stage: Stage, meshes: Callable[[str], Mesh
     told = _drawn(page, look, stage, meshes) | {"name": layer.name, "drawn": layer.shown}
     shine = look.shine
     told["glow"] = [shine.glow, shine.size, shine.threshold] if shine.glow > 0 and look.blend != "multiply" else None
+    told["shadow"] = look.light.shadow
     told["trail"] = _drawn(page, trail_look(look), stage, meshes) if look.trails else None
     return told
 
@@ -200,7 +237,7 @@ def _drawn(page: _Page, look: Look, stage: Stage, meshes: Callable[[str], Mesh])
         return page.program(f"{kind}.vert", f"{kind}.frag", defined)
 
     told: dict[str, Any] = {
-        "kind": kind, "program": program(PICTURE), "blend": look.blend, "solid": hard(look),
+        "kind": kind, "program": program(PICTURE), "blend": look.blend, "solid": hard(look), "drapes": look.drapes,
         "haze": program(HAZE) if look.surface.shimmer > 0 and kind != "ribbon" else None,
         "constants": constants(look, stage) | {"pivot": look.pivot, "nearer": look.pull},
         "runs": runs(look), "run": look.surface.scroll, "bump_speed": look.solid.bump_speed, "free": look.facing == "free",
