@@ -10,7 +10,19 @@ BASE = Path(__file__).parent.parent / "src" / "pale_ember"
 
 EFFECT, GEOMETRY, TEXTURE, SIMULATE = "core.effect", "core.geometry", "core.texture", "core.simulate"
 CELLAR = ("core.kernel", "core.worker_pool", "core.preloading")
-CORE = (*CELLAR, EFFECT, "core.view", GEOMETRY, TEXTURE, SIMULATE, "core.gas", "core.insight", "core.words")
+CORE = (
+    *CELLAR,
+    EFFECT,
+    "core.view",
+    GEOMETRY,
+    TEXTURE,
+    SIMULATE,
+    "core.gas",
+    "core.insight",
+    "core.words",
+    "core.variation",
+    "core.reference",
+)
 FLOOR = ("studio.kit", "studio.document", "studio.controls", "studio.fields")
 PAGES = ("studio.story", "studio.layers", "studio.stage", "studio.bake", "studio.bench", "studio.handover", "studio.insight")
 GROUND = (*CORE, "formats", "draw", "machine")
@@ -19,6 +31,8 @@ BELOW = {
     EFFECT: (), "core.view": (EFFECT,), GEOMETRY: (EFFECT,), TEXTURE: (EFFECT, GEOMETRY, *CELLAR), SIMULATE: (EFFECT, GEOMETRY, *CELLAR),
     "core.gas": (EFFECT, TEXTURE, SIMULATE, *CELLAR),
     "core.insight": (EFFECT, "core.view", GEOMETRY, TEXTURE, SIMULATE),
+    "core.variation": (EFFECT, "core.view", GEOMETRY, SIMULATE, "core.insight"),
+    "core.reference": (EFFECT, GEOMETRY, TEXTURE, SIMULATE, "core.insight", "core.variation"),
     "core.words": (EFFECT, GEOMETRY, TEXTURE, SIMULATE, "core.insight"),
     "formats": CORE, "draw": CORE,
     "machine": (),

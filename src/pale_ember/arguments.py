@@ -11,6 +11,11 @@ from typing import NoReturn
 from pale_ember import __version__
 from pale_ember.core.texture.formats import FORMATS
 
+MATCHES = ("brightness", "colour", "silhouette", "rhythm", "picture")
+"""What a fit can match."""
+KINDS = ("dice", "hue", "tempo", "shape")
+"""What of an effect a variation may change."""
+
 DONE, FOUND, BAD, UNFORESEEN, INTERRUPTED = 0, 1, 2, 3, 130
 """How a command ends: done, a problem found, bad usage or input, an error that nobody foresaw, stopped by Ctrl+C."""
 
@@ -54,6 +59,39 @@ def _size(text: str) -> tuple[int, int]:
     if not (1 <= width <= 8192 and 1 <= height <= 8192):
         raise argparse.ArgumentTypeError(f"expected WIDTHxHEIGHT up to 8192x8192, found {text!r}")
     return width, height
+
+
+def _share(text: str) -> float:
+    try:
+        value = float(text)
+    except ValueError:
+        value = math.nan
+    if not 0 <= value <= 1:
+        raise argparse.ArgumentTypeError(f"expected a share from 0 to 1, found {text!r}")
+    return value
+
+
+def _many(text: str) -> int:
+    if not text.isdecimal() or not 1 <= int(text) <= 1_000_000:
+        raise argparse.ArgumentTypeError(f"expected a whole number from 1 to 1000000, found {text!r}")
+    return int(text)
+
+
+def _footage(command: argparse.ArgumentParser) -> None:
+    """What footage does not say itself."""
+    command.add_argument("--sheet", type=_size, default=(1, 1), metavar="WxH", help="how many frames lie side by side and in rows (1x1)")
+    command.add_argument("--from", dest="first", type=_seconds, default=0.0, metavar="S", help="where in the footage it begins (0)")
+    command.add_argument("--tempo", type=_factor, default=1.0, metavar="X", help="how fast the footage runs (1)")
+
+
+def _factor(text: str) -> float:
+    try:
+        value = float(text)
+    except ValueError:
+        value = math.nan
+    if not 0.01 <= value <= 100:
+        raise argparse.ArgumentTypeError(f"expected a factor from 0.01 to 100, found {text!r}")
+    return value
 
 
 def parser_of_all() -> argparse.ArgumentParser:
@@ -138,6 +176,33 @@ def parser_of_all() -> argparse.ArgumentParser:
     page = command("page", "an effect, or all of a folder, as one file that a browser opens with no network")
     page.add_argument("file", type=Path, metavar="FILE", help="the effect, a .pale document, or a folder of them")
     page.add_argument("--out", type=Path, required=True, metavar="PAGE", help="the page, an .html file")
+
+    compare = command("compare", "how an effect differs from reference footage: light, colour, silhouette and rhythm", compiles=True)
+    compare.add_argument("file", type=Path, metavar="FILE", help="the effect, a .pale document")
+    compare.add_argument("reference", type=Path, metavar="REFERENCE", help="a picture, a sheet, a clip, or a folder of frames")
+    compare.add_argument("--json", action="store_true", help="print numbers over time as well, as JSON")
+    _footage(compare)
+
+    fit = command("fit", "seek values with which an effect looks like reference footage", compiles=True)
+    fit.add_argument("file", type=Path, metavar="FILE", help="the effect, a .pale document")
+    fit.add_argument("reference", type=Path, metavar="REFERENCE", help="a picture, a sheet, a clip, or a folder of frames")
+    fit.add_argument(
+        "--free", required=True, nargs="+", metavar="PATH", help='what may change: "LAYER:FIELD", as sparks:birth.size; a * is any layer'
+    )
+    fit.add_argument("--match", nargs="+", choices=MATCHES, default=list(MATCHES), help="what is to be alike (all)")
+    fit.add_argument("--trials", type=_many, default=400, metavar="N", help="how many are seen at most (400)")
+    fit.add_argument("--out", type=Path, required=True, metavar="FILE", help="the effect found, a .pale document")
+    _footage(fit)
+
+    vary = command("vary", "variations of an effect, each unlike the others, with their pictures", compiles=True)
+    vary.add_argument("file", type=Path, metavar="FILE", help="the effect, a .pale document")
+    vary.add_argument("--out", type=Path, required=True, metavar="DIR", help="the folder they are written into")
+    vary.add_argument("--count", type=_jobs, default=9, metavar="N", help="how many (9)")
+    vary.add_argument("--far", type=_share, default=0.4, metavar="SHARE", help="how far they go, from 0 near to 1 wild (0.4)")
+    vary.add_argument("--layer", nargs="+", default=[], metavar="NAME", help="only these layers; without it all that are shown")
+    vary.add_argument("--kind", nargs="+", choices=KINDS, default=list(KINDS), help="what may change (all)")
+    vary.add_argument("--seed", type=_many, default=1, metavar="N", help="another number gives others (1)")
+    vary.add_argument("--at", type=_seconds, default=None, metavar="S", help="the moment in the pictures; without it half of its time")
 
     conform = command("conform", "check a game's player with the test vectors of a package", compiles=True)
     conform.add_argument("folder", type=Path, metavar="DIR", help="a package handed over with --vectors")

@@ -12,7 +12,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from pale_ember.core.effect.files import files_of, meshes_of
-from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.model import Camera, Effect, Layer
 from pale_ember.core.effect.reuse import kept
 from pale_ember.core.insight.checks.facts import NO_GAME, Drawn, Facts, GameFacts, Memo
 from pale_ember.core.insight.checks.rules import checking
@@ -258,10 +258,10 @@ class AnalysisJobs:
         if not self._read_files(work.effect, work.folder):
             why = "A gas that it uses is still being simulated; start again when it is there"
 
-        def draw(frame: Frame, background: str) -> np.ndarray:
+        def draw(frame: Frame, background: str, *camera: Camera) -> np.ndarray:
             if self._waits() or self._work is None or self._work.number != number:
                 raise SimulationStopped
-            return drawn(frame, background)
+            return drawn(frame, background, *camera)
 
         try:
             if renderer is not None and not why:

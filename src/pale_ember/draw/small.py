@@ -29,12 +29,12 @@ def small_pictures(renderer: Renderer) -> Callable[[Frame], np.ndarray]:
     return drawn
 
 
-def on_background(renderer: Renderer) -> Callable[[Frame, str], np.ndarray]:
-    """Draws Frames small, from the first view that is kept, on a plain background that is told: (h, w, 4) uint8, coded."""
+def on_background(renderer: Renderer) -> Callable[..., np.ndarray]:
+    """Draws Frames small, from a camera, or the first view that is kept, on a plain background that is told: (h, w, 4) uint8, coded."""
 
-    def drawn(frame: Frame, background: str) -> np.ndarray:
+    def drawn(frame: Frame, background: str, camera: Camera | None = None) -> np.ndarray:
         stage = frame.effect.stage
-        view = view_of((stage.cameras or (FIRST_VIEW,))[0], *SMALL)
+        view = view_of(camera or (stage.cameras or (FIRST_VIEW,))[0], *SMALL)
         plain = replace(stage, background=background, ground=False, figure=False, props=(), fog=0.0)
         return renderer.picture(frame, view, Shot(stage=plain, background=background), *SMALL)
 

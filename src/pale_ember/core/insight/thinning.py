@@ -49,8 +49,8 @@ _UNEVEN = 0.02
 _FEWEST = 3
 """Particles at once below which a layer is not thinned."""
 
-Draw = Callable[[Frame, str], np.ndarray]
-"""Draws a Frame on a background: (h, w, 4) uint8, coded."""
+Draw = Callable[..., np.ndarray]
+"""Draws a Frame on a background, from a camera if one is told: (h, w, 4) uint8, coded."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -1,0 +1,1 @@
+"""What an effect is to look like, shown by pictures: measured, compared, and matched."""

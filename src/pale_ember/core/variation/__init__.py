@@ -1,0 +1,1 @@
+"""Versions of an effect: varied as far as is wanted, or between two."""

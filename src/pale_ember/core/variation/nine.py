@@ -1,0 +1,116 @@
+"""Variations to choose among: each unlike the others to the eye, none with a fault that the effect has not."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+
+from pale_ember.core.effect.model import Effect
+from pale_ember.core.geometry.mesh import Mesh
+from pale_ember.core.insight.checks.facts import Facts
+from pale_ember.core.insight.checks.rules import checked
+from pale_ember.core.insight.close_up import close_up
+from pale_ember.core.insight.effect_cost import span_of
+from pale_ember.core.insight.thinning import Draw
+from pale_ember.core.simulate.timeline import Timeline, built_in, even_density
+from pale_ember.core.variation.vary import Choice, varied
+
+COUNT = 9
+PICTURE = 160, 90
+"""Pixels of a picture for which the camera comes near."""
+FRAMES = 12
+"""Pictures of a variation that plays."""
+BACKGROUND = "dark"
+
+_APART = 0.04
+"""By what share of their light two variations differ at least."""
+_LEAST, _MOST = 0.12, 8.0
+"""Of the parent's light, what a variation has at least and at most."""
+_TRIES = 5
+"""How many are made for each that is shown, at most."""
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Variation:
+    """A variation. place : which of all it is, 0 for the first. pictures : (n, h, w, 3) uint8 coded, the first at the moment that was
+    asked for, the others, where there are any, over the effect's time. apart : how far it is from its parent, as a share of light."""
+
+    place: int
+    effect: Effect
+    pictures: np.ndarray
+    apart: float = 0.0
+
+
+def difference(one: np.ndarray, other: np.ndarray) -> float:
+    """How far two pictures (…, h, w, 3) uint8 are from each other: what differs, as a share of what is to be seen in both."""
+    ours, theirs = one.astype(np.float32), other.astype(np.float32)
+    floor = float(np.minimum(ours, theirs).min())
+    seen = float((ours - floor).sum() + (theirs - floor).sum()) / 2
+    return float(np.abs(ours - theirs).sum()) / max(seen, 1.0)
+
+
+def nine(
+    effect: Effect, draw: Draw, mesh: Callable[[str], Mesh] = built_in, density: Callable[[str], Any] = even_density, *,
+    choice: Choice, far: float, seed: int, moment: float, count: int = COUNT, frames: int = FRAMES,
+) -> Iterator[Variation]:  # fmt: skip
+    """Variations of an effect: each with its picture at a moment, s; then each again with pictures over its time. One that turns out to
+    have a fault that its parent has not is told again as another. Raises what `draw` raises."""
+    rng = np.random.default_rng(seed)
+    timeline = Timeline(effect, mesh, density)
+    begin, span = span_of(effect)
+    looks = [timeline.frame(float(mark)) for mark in (moment, *(begin + span * np.array([0.25, 0.75])))]
+    camera = close_up(looks, *PICTURE, nearer=False)
+
+    def at(moment: float) -> np.ndarray:
+        return draw(timeline.frame(moment), BACKGROUND, camera)[..., :3]
+
+    own = at(moment)
+    shown: list[Variation] = []
+    tries = 0
+
+    def fresh(place: int, others: Sequence[Variation]) -> Variation | None:
+        """Another one that differs from its parent and from all others; the nearest to that where none does."""
+        nonlocal tries
+        best = None
+        for _ in range(_TRIES):
+            tries += 1
+            made = varied(effect, choice, far, rng)
+            timeline.update(made)
+            picture = at(moment)
+            light = (picture.astype(float) - own.min()).mean() / max((own.astype(float) - own.min()).mean(), 1e-3)
+            if own.max() > own.min() + 8 and not _LEAST <= light <= _MOST:
+                continue
+            apart = min([difference(picture, own), *(difference(picture, other.pictures[0]) for other in others)])
+            if best is None or apart > best[0]:
+                best = apart, Variation(place, made, picture[None], difference(picture, own))
+            if apart >= _APART * max(far, 0.1):
+                break
+        return best[1] if best is not None else None
+
+    for place in range(count):
+        made = fresh(place, shown)
+        if made is not None:
+            shown.append(made)
+            yield made
+    ours = {finding.key for finding in checked(effect, Facts(effect, Timeline(effect, mesh, density)))}
+    for k, made in enumerate(shown):
+        for _ in range(_TRIES):
+            if not _worse(made.effect, ours, mesh, density):
+                break
+            again = fresh(made.place, [*shown[:k], *shown[k + 1 :]])
+            if again is None:
+                break
+            made = shown[k] = again
+            yield made
+    for made in shown:
+        timeline.update(made.effect)
+        pictures = [at(float(mark)) for mark in begin + span * np.arange(frames) / frames]
+        yield replace(made, pictures=np.stack([made.pictures[0], *pictures]))
+
+
+def _worse(effect: Effect, known: set[tuple[str, str, str]], mesh: Callable[[str], Mesh], density: Callable[[str], Any]) -> bool:
+    """Whether an effect has a fault that is not known."""
+    return any(finding.key not in known for finding in checked(effect, Facts(effect, Timeline(effect, mesh, density))))
