@@ -12,8 +12,8 @@ from pale_ember.core.effect.fields import Field, Part, fields_of, why_idle
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.values import Curve, Gradient, PerAxis, Range, Tints
 
-_KEPT = frozenset({"limit", "rate_counts", "region_size", "region_place", "shadow"})
-"""What is a matter of cost or of the scene, not of how an effect looks and moves."""
+_KEPT = frozenset({"limit", "rate_counts", "region_size", "region_place", "shadow", "axis"})
+"""What is a matter of cost, of the scene or of a direction, not of how an effect looks and moves."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,15 +51,16 @@ def _below(layer: Layer, part: Part, path: Path) -> Iterator[Knob]:
 
 
 def _turns(field: Field, value: Any) -> bool:
-    """Whether a value can be turned; what is nothing stays nothing, or something new would come in."""
+    """Whether a value can be turned. What is nothing stays nothing, or something new would come in; what is all that there can be,
+    such as a whole circle, stays whole."""
     if isinstance(value, Curve):
         return not value.stepped
     if isinstance(value, (Gradient, Tints)):
         return True
     if isinstance(value, Range):
-        return value.least != 0 or value.most != 0
+        return (value.least != 0 or value.most != 0) and not (value.fixed and value.most == field.most)
     if isinstance(value, PerAxis):
         return any(_turns(field, each) for each in (value.x, value.y, value.z))
     if isinstance(value, tuple):
         return len(value) in (2, 3) and all(isinstance(each, float) for each in value) and (field.colour or any(value))
-    return isinstance(value, float) and value != 0
+    return isinstance(value, float) and value not in (0, field.most)

@@ -109,14 +109,14 @@ def _value_varied(value: Any, field: Field, spread: float, rng: np.random.Genera
 
 
 def within(value: float, field: Field) -> float:
-    """A number of three or four digits, within what nature allows."""
+    """A number of three digits, within what nature allows."""
     if field.least is not None:
         value = max(value, field.least)
     if field.most is not None:
         value = min(value, field.most)
     if field.whole:
         return float(round(value))
-    return float(f"{value:.4g}")
+    return float(f"{value:.3g}")
 
 
 def _number_varied(value: float, field: Field, spread: float, rng: np.random.Generator) -> float:
@@ -148,7 +148,7 @@ def _curve_varied(value: Curve, spread: float, rng: np.random.Generator) -> Curv
         by = _factor(0.7 * spread, rng)
         high = min(key.value * by, 1.0) if bounded else key.value * by
         slope = Slope(before=key.slope.before * by, after=key.slope.after * by)
-        turned.append(replace(key, value=float(f"{high:.4g}"), slope=slope))
+        turned.append(replace(key, value=float(f"{high:.3g}"), slope=slope))
     points = tuple(turned)
     for i in range(1, len(points) - 1):
         points = with_moved(points, i, round(points[i].at + 0.12 * spread * float(rng.normal()), 4))
@@ -162,4 +162,4 @@ def _colour_varied(colour: tuple[float, ...], spread: float, rng: np.random.Gene
     light, one, other = to_lab(np.array([colour]))[0]
     full = _factor(0.5 * spread, rng)
     turned = from_lab(np.array([[light * _factor(0.25 * spread, rng), one * full, other * full]]))[0]
-    return tuple(float(f"{part:.4g}") for part in turned)
+    return tuple(float(f"{part:.3g}") for part in turned)

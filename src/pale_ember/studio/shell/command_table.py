@@ -62,6 +62,12 @@ def every_command(window: Any) -> tuple[Command, ...]:
             lambda: window.flip_side(window.thinning),
             also=("optimise", "reduce", "performance", "fewer", "cost", "lod"),
         ),
+        Command(
+            ("W",),
+            "Variations: nine to choose among",
+            lambda: window.flip_side(window.variations),
+            also=("vary", "wild", "explore", "mutate", "ideas", "mix", "between two", "blend variants"),
+        ),
         Command(("L",), "Lock or unlock the layer", window.layers.table.toggle_locked),
         Command(("F1",), "Open the guide", window.open.guide, also=("help", "manual")),
         Command(("?",), "Show all shortcuts", window.open.shortcuts, also=("keys", "help", "keyboard")),

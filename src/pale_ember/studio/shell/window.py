@@ -19,6 +19,7 @@ from pale_ember.studio.insight.analysis_link import AnalysisLink
 from pale_ember.studio.insight.checks_page import ChecksPage
 from pale_ember.studio.insight.cost_page import CostPage
 from pale_ember.studio.insight.thinning_page import ThinningPage
+from pale_ember.studio.insight.variations_page import VariationsPage
 from pale_ember.studio.kit.settings import kept_bytes, settings
 from pale_ember.studio.kit.side_panel import SidePage
 from pale_ember.studio.kit.tab_stops import tab
@@ -80,6 +81,7 @@ class Workbench(QMainWindow):
         self.clicks = PlaceClicks(self.desk, self.stage)
         self.checks = ChecksPage(self.desk)
         self.thinning, self.costs = ThinningPage(self.desk, self.checker), CostPage(self.desk, self.checker)
+        self.variations = VariationsPage(self.desk, self.checker)
         self._arrange()
         self.commands = every_command(self)
         bind(self, self.commands, finish_typing)
