@@ -9,6 +9,7 @@ import numpy as np
 from PIL import Image
 
 from pale_ember import ASSETS
+from pale_ember.core.effect.stage import Reference
 from pale_ember.formats import footage
 from pale_ember.formats.clips import clip_bytes
 from pale_ember.formats.document import load
@@ -46,21 +47,31 @@ class Footage(InFolder):
             for i, level in enumerate(levels):
                 self.assertLess(np.abs(got.frame(i)[..., :3].mean() - level), 9, name)
         self.assertEqual([got.at(t) for t in (-1, 0.05, 0.1, 0.39, 0.41, 7)], [0, 0, 1, 1, 2, 3])
-        frames, times, length = got.stretch(2.0, first=0.1, tempo=2.0)
+        frames, times, length = got.stretch(2.0, Reference(first=0.1, tempo=2.0))
         self.assertAlmostEqual(length, 0.45)
         self.assertAlmostEqual(frames[0].mean(), 80, delta=3)
         self.assertAlmostEqual(frames[-1].mean(), 200, delta=3)
         self.assertEqual((len(frames), len(times)), (14, 14))
 
+        how = Reference(first=0.1, last=0.55, tempo=2.0, offset=0.3)
+        self.assertEqual([got.seen_at(t, how) for t in (0.0, 0.34, 0.46, 0.52, 5.0)], [1, 1, 2, 3, 3])
+        self.assertEqual(got.seen_at(10.34, how, loop=2.0), 1, "it begins anew with the effect")
+        frames, times, last = got.stretch(2.0, how)
+        self.assertAlmostEqual(last, 0.3 + 0.45 / 2)
+        self.assertTrue((times > 0.3).all() and (times < last).all())
+
     def test_a_picture_stands_still_and_is_seen_whole(self):
         Image.fromarray(np.pad(grey(200, 40, 40)[:, 10:30], ((0, 0), (4, 4), (0, 0)))).save(self.folder / "still.png")
         got = read_footage(self.folder / "still.png")
         self.assertEqual((len(got), got.length), (1, 0.0))
-        self.assertEqual(got.stretch(2.0)[2], 2.0)
+        self.assertEqual(got.stretch(2.0, Reference())[2], 2.0)
         seen = in_frame(got.frame(0), 160, 90)
         self.assertEqual(seen.shape, (90, 160, 3))
         self.assertGreater(seen[45, 80, 0], 190)
         self.assertLess(seen[45, 5, 0], 5)
+        moved = in_frame(got.frame(0), 160, 90, (0.5, 0.25), 0.5)
+        self.assertGreater(moved[22, 80 + 45, 0], 190)
+        self.assertLess(moved[60, 80, 0], 5)
 
     def test_what_is_long_or_large_is_kept_in_little_room(self):
         rng = np.random.default_rng(5)
@@ -80,7 +91,8 @@ class Footage(InFolder):
         (self.folder / "words.gif").write_bytes(b"GIF89a")
         Image.fromarray(grey(9)).save(self.folder / "small.png")
         for name, how, said in (
-            ("cut.mp4", (), "cut.mp4: expected a clip with pictures, found none"), ("none", (), "none: expected footage with frames, found none"),
+            ("cut.mp4", (), "cut.mp4: expected a clip with pictures, found none"),
+            ("none", (), "none: expected footage with frames, found none"),
             ("note.txt", (), "note.txt: expected a picture or a clip"), ("words.gif", (), "words.gif: not footage"),
             ("gone.mp4", (), "gone.mp4: expected footage, found no such file"),
             ("small.png", (99, 1), "small.png: 99 × 1 frames do not fit"),

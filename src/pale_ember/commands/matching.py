@@ -32,6 +32,12 @@ def _reference(asked: argparse.Namespace) -> Any:
     return footage
 
 
+def _as_asked(asked: argparse.Namespace) -> Any:
+    from pale_ember.core.effect.stage import Reference
+
+    return Reference(first=asked.first, tempo=asked.tempo)
+
+
 def _beside(asked: argparse.Namespace, effect: Any, shelf: Any) -> tuple[Any, Any]:
     """(measures of the effect, measures of the footage), over as long as both last."""
     from pale_ember.core.reference.measures import measured
@@ -40,7 +46,7 @@ def _beside(asked: argparse.Namespace, effect: Any, shelf: Any) -> tuple[Any, An
     from pale_ember.draw.small import on_background
 
     footage = _reference(asked)
-    frames, times, length = footage.stretch(effect_seconds(effect), asked.first, asked.tempo)
+    frames, times, length = footage.stretch(effect_seconds(effect), _as_asked(asked))
     timeline = Timeline(effect, shelf.mesh, shelf.density)
 
     def draw() -> Any:
@@ -94,7 +100,7 @@ def fit(asked: argparse.Namespace) -> int:
     effect, shelf = read(asked.file)
     free = _free(effect, asked.free)
     footage = _reference(asked)
-    target = target_of(*footage.stretch(effect_seconds(effect), asked.first, asked.tempo))
+    target = target_of(*footage.stretch(effect_seconds(effect), _as_asked(asked)))
 
     def seek() -> Any:
         best = None

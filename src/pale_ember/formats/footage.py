@@ -10,6 +10,7 @@ from pathlib import Path
 import numpy as np
 from PIL import Image, ImageSequence
 
+from pale_ember.core.effect.stage import Reference
 from pale_ember.core.preloading import extra
 from pale_ember.core.texture.light import to_coded
 from pale_ember.formats.files import open_regular
@@ -52,35 +53,49 @@ class Footage:
         """Which frame is seen at a moment, s; before the first and after the last these."""
         return int(np.clip(np.searchsorted(self.times, time + 1e-6, side="right") - 1, 0, len(self) - 1))
 
-    def small(self, index: int) -> np.ndarray:
-        """(90, 160, 3) uint8 a frame as it is measured: whole, in the middle of black."""
-        return in_frame(self.frame(index), *_SMALL)
+    def ends(self, how: Reference) -> float:
+        """Where in it the part that is shown ends, s."""
+        return min(how.last, self.length) if how.last > how.first else self.length
 
-    def stretch(self, seconds: float, first: float = 0.0, tempo: float = 1.0) -> tuple[list[np.ndarray], np.ndarray, float]:
-        """What is seen of it beside something that lasts so many seconds: frames as they are measured, when each is seen (n,) s, and how
-        long all of them last. first : where in it that begins, s. tempo : how fast it runs. A single picture is seen all the time."""
-        length = min(seconds, max(self.length - first, 0.0) / tempo) if len(self) > 1 else seconds
-        count = int(np.clip(round(length * RATE), 2, _MEASURED))
-        times = (np.arange(count) + 0.5) / count * length
-        return [self.small(self.at(first + float(at) * tempo)) for at in times], times, length
+    def seen_at(self, time: float, how: Reference, loop: float = 0.0) -> int:
+        """Which frame is seen at a moment of an effect, s. loop : how long the effect is until it begins anew, s; 0 for never."""
+        if loop > 0:
+            time %= loop
+        return self.at(min(how.first + max(time - how.offset, 0.0) * how.tempo, self.ends(how)))
+
+    def stretch(self, seconds: float, how: Reference) -> tuple[list[np.ndarray], np.ndarray, float]:
+        """What is seen of it beside an effect that lasts so many seconds: frames as they are measured, the moment of the effect at which
+        each is seen (n,) s, and until when. A single picture is seen all the time."""
+        last = min(seconds, how.offset + max(self.ends(how) - how.first, 0.0) / how.tempo) if len(self) > 1 else seconds
+        begin = min(max(how.offset, 0.0), last)
+        count = int(np.clip(round((last - begin) * RATE), 2, _MEASURED))
+        times = begin + (np.arange(count) + 0.5) / count * (last - begin)
+        return [in_frame(self.frame(self.seen_at(float(at), how)), *_SMALL, how.place, how.scale) for at in times], times, last
 
 
-def in_frame(frame: np.ndarray, width: int, height: int) -> np.ndarray:
-    """(height, width, 3) uint8 a picture (h, w, 3 or 4) whole in the middle of another: over black, and beside it the colour of its
-    own sides."""
+def in_frame(frame: np.ndarray, width: int, height: int, place: tuple[float, float] = (0.0, 0.0), scale: float = 1.0) -> np.ndarray:
+    """(height, width, 3) uint8 a picture (h, w, 3 or 4) in the middle of another: over black, as high as that, beside it the colour of
+    its own sides. place : how far right and up, in heights. scale : how much larger."""
     image = Image.fromarray(frame)
     if image.mode == "RGBA":
         image = Image.alpha_composite(Image.new("RGBA", image.size, (0, 0, 0, 255)), image)
     image = image.convert("RGB")
-    share = min(width / image.width, height / image.height)
-    size = max(round(image.width * share), 1), max(round(image.height * share), 1)
+    left, top, wide, high = placed(image.width, image.height, width, height, place, scale)
     corner = tuple(int(part) for part in np.median(np.asarray(image)[:, [0, -1]].reshape(-1, 3), axis=0))
     whole = Image.new("RGB", (width, height), corner)
-    whole.paste(
-        image.resize(size, Image.Resampling.BOX if share < 1 else Image.Resampling.BILINEAR),
-        ((width - size[0]) // 2, (height - size[1]) // 2),
-    )
+    size = max(round(wide), 1), max(round(high), 1)
+    filtering = Image.Resampling.BOX if size[1] < image.height else Image.Resampling.BILINEAR
+    whole.paste(image.resize(size, filtering), (round(left), round(top)))
     return np.asarray(whole)
+
+
+def placed(
+    wide: int, high: int, width: float, height: float, place: tuple[float, float] = (0.0, 0.0), scale: float = 1.0
+) -> tuple[float, float, float, float]:
+    """Where a picture of a size lies in another, as high as that: left, top, width, height."""
+    tall = height * scale
+    across = tall * wide / max(high, 1)
+    return (width - across) / 2 + place[0] * height, (height - tall) / 2 - place[1] * height, across, tall
 
 
 def read_footage(path: Path, columns: int = 1, rows: int = 1) -> Footage:

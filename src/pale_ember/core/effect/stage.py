@@ -3,7 +3,7 @@
 from typing import Annotated, Literal
 
 from pale_ember.core.effect.fields import Field, Need, Part, beside
-from pale_ember.core.effect.values import Colour, Vector
+from pale_ember.core.effect.values import Colour, Pair, Vector
 
 _FAR = dict(least=-1e6, most=1e6)
 
@@ -195,6 +195,60 @@ class GameCamera(Part, frozen=True):
     ] = 55.0  # fmt: skip
 
 
+_SHOWN = beside("file", bool, "There is no reference.")
+_THERE: dict = dict(needs=(_SHOWN,))
+_OVER = beside("shows", lambda shows: shows == "over", "It is not shown over the effect.")
+
+
+class Reference(Part, frozen=True):
+    """Footage that shows what the effect is to look like. It is a file beside the effect, and never handed over."""
+
+    file: Annotated[
+        str,
+        Field("file", "A picture, a sheet, a clip or a folder of frames beside the effect. It is never handed over.",
+              words=("reference", "footage", "video", "clip", "concept", "plate")),
+    ] = ""  # fmt: skip
+    shows: Annotated[
+        Literal["line", "beside", "over", "difference", "hidden"],
+        Field(
+            "shown",
+            "How it is seen on the stage.",
+            options=(
+                "To the right of a line that can be dragged.",
+                "Whole, in the right half.",
+                "Over the effect, as through a thin sheet.",
+                "What differs from the effect, and black where nothing does.",
+                "Not at all.",
+            ),
+            words=("onion", "compare", "wipe", "split", "overlay", "subtract"),
+            **_THERE,
+        ),
+    ] = "line"
+    opacity: Annotated[
+        float, Field("opacity", "How much it covers.", soft=(0, 1), least=0, most=1, words=("onion",), needs=(_SHOWN, _OVER))
+    ] = 0.5
+    first: Annotated[float, Field("in", "Where in the footage it begins.", unit="s", soft=(0, 5), least=0, most=3600, **_THERE)] = 0.0
+    last: Annotated[
+        float, Field("out", "Where in the footage it ends; 0 at its own end.", unit="s", soft=(0, 5), least=0, most=3600, **_THERE)
+    ] = 0.0
+    tempo: Annotated[
+        float, Field("tempo", "How fast it runs.", unit="×", soft=(0.1, 3), least=0.01, most=100, words=("speed", "retime"), **_THERE)
+    ] = 1.0
+    offset: Annotated[
+        float, Field("begins", "When in the effect's time it begins.", unit="s", soft=(-3, 3), least=-3600, most=3600, **_THERE)
+    ] = 0.0
+    columns: Annotated[int, Field("columns", "Frames side by side, where it is a sheet.", soft=(1, 16), least=1, most=64, **_THERE)] = 1
+    rows: Annotated[int, Field("rows", "Rows of frames, where it is a sheet.", soft=(1, 16), least=1, most=64, **_THERE)] = 1
+    place: Annotated[
+        Pair,
+        Field("place", "How far right and up it lies, in heights of the picture.", soft=(-1, 1), least=-10, most=10, letters=("X", "Y"),
+              **_THERE),
+    ] = (0.0, 0.0)  # fmt: skip
+    scale: Annotated[
+        float, Field("scale", "How large it is; 1 is as high as the picture.", unit="×", soft=(0.2, 3), least=0.01, most=100, **_THERE)
+    ] = 1.0
+
+
 class Stage(Part, frozen=True):
     """The preview world. Nothing of it is handed over."""
 
@@ -288,6 +342,7 @@ class Stage(Part, frozen=True):
     props: Annotated[tuple[Prop, ...], Field("props", "What stands on it and can be touched.", moves=True)] = ()
     anchors: Annotated[tuple[Anchor, ...], Field("anchors", "Named places.", moves=True, words=("attachment",))] = ()
     carrier: Annotated[Carrier, Field("carrier", "What moves the effect.", moves=True)] = Carrier()
+    reference: Annotated[Reference, Field("reference", "Footage that shows what the effect is to look like.")] = Reference()
     cameras: Annotated[tuple[Camera, ...], Field("cameras", "Saved views; the first is the view pictures are taken from.")] = ()
 
     @property

@@ -23,6 +23,7 @@ from pale_ember.studio.document.file_watch import FileWatch
 from pale_ember.studio.document.findings import Findings
 from pale_ember.studio.document.history import Document
 from pale_ember.studio.document.player import Playback
+from pale_ember.studio.document.reference import ReferenceFootage
 from pale_ember.studio.document.view_settings import ViewSettings
 
 _TOUCHED = 12
@@ -71,6 +72,7 @@ class Desk(QObject):
         """How often pictures or meshes were changed outside."""
         self.watch.changed.connect(self._files_changed)
         self.looking = ViewSettings(document)
+        self.reference = ReferenceFootage(document)
         self.findings = Findings(document, self.looking)
         self.spent = CostState(document)
         self.selection = document.effect.layers[0].id if document.effect.layers else ""

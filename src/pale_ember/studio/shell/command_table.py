@@ -68,6 +68,12 @@ def every_command(window: Any) -> tuple[Command, ...]:
             lambda: window.flip_side(window.variations),
             also=("vary", "wild", "explore", "mutate", "ideas", "mix", "between two", "blend variants"),
         ),
+        Command(
+            ("K",),
+            "Reference: measure, take from it, fit to it",
+            lambda: window.flip_side(window.matching),
+            also=("footage", "video", "match", "compare", "concept", "fit", "onion"),
+        ),
         Command(("L",), "Lock or unlock the layer", window.layers.table.toggle_locked),
         Command(("F1",), "Open the guide", window.open.guide, also=("help", "manual")),
         Command(("?",), "Show all shortcuts", window.open.shortcuts, also=("keys", "help", "keyboard")),

@@ -18,6 +18,7 @@ from pale_ember.studio.handover.handover_page import HandoverPage
 from pale_ember.studio.insight.analysis_link import AnalysisLink
 from pale_ember.studio.insight.checks_page import ChecksPage
 from pale_ember.studio.insight.cost_page import CostPage
+from pale_ember.studio.insight.reference_page import ReferencePage
 from pale_ember.studio.insight.thinning_page import ThinningPage
 from pale_ember.studio.insight.variations_page import VariationsPage
 from pale_ember.studio.kit.settings import kept_bytes, settings
@@ -81,7 +82,7 @@ class Workbench(QMainWindow):
         self.clicks = PlaceClicks(self.desk, self.stage)
         self.checks = ChecksPage(self.desk)
         self.thinning, self.costs = ThinningPage(self.desk, self.checker), CostPage(self.desk, self.checker)
-        self.variations = VariationsPage(self.desk, self.checker)
+        self.variations, self.matching = VariationsPage(self.desk, self.checker), ReferencePage(self.desk, self.checker)
         self._arrange()
         self.commands = every_command(self)
         bind(self, self.commands, finish_typing)
@@ -203,6 +204,7 @@ class Workbench(QMainWindow):
         self.desk.file_given.connect(self.importer.take)
         self.desk.file_wanted.connect(self.importer.bring)
         self.readout.clicked.connect(lambda: self.flip_side(self.costs))
+        self.transport.panel.reference_asked.connect(lambda: self.side.show_page(self.matching))
         self.layers.events.clicked.connect(lambda: self.side.flip(self.transport.events))
         self.layers.ruler.events_asked.connect(lambda: self.side.show_page(self.transport.events))
         self.layers.table.places_asked.connect(self.clicks.place)

@@ -5,16 +5,17 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPen
 
-from pale_ember.studio.document.view_settings import ViewSettings
+from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import theme
+from pale_ember.studio.stage.reference_overlay import divides
 
 _REACH = 6
 """Pixels to either side within which it is taken hold of."""
 _SIDE = {"left": Qt.AlignmentFlag.AlignRight, "right": Qt.AlignmentFlag.AlignLeft}
 
 
-def paint(painter: QPainter, looking: ViewSettings, share: float, width: float, height: float) -> None:
-    """Paints the line, a share of the picture from the left, and what either side is called."""
+def paint(painter: QPainter, share: float, width: float, height: float, right: str) -> None:
+    """Paints the line, a share of the picture from the left, and what either side is called; right : what that is."""
     x = share * width
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setPen(QPen(theme.Lit.BONE, 1.4))
@@ -22,7 +23,7 @@ def paint(painter: QPainter, looking: ViewSettings, share: float, width: float, 
     painter.setBrush(theme.Lit.FLOOR)
     painter.drawEllipse(QPointF(x, 0.5 * height), 6, 6)
     painter.setFont(theme.font())
-    for text, left, side in (("now", x - 210, "left"), (looking.beside_name, x + 10, "right")):
+    for text, left, side in (("now", x - 210, "left"), (right, x + 10, "right")):
         box, where = QRectF(left, 8, 200, 20), _SIDE[side] | Qt.AlignmentFlag.AlignVCenter
         painter.setPen(theme.Lit.FLOOR)
         painter.drawText(box.translated(1, 1), where, text)
@@ -30,6 +31,7 @@ def paint(painter: QPainter, looking: ViewSettings, share: float, width: float, 
         painter.drawText(box, where, text)
 
 
-def is_near(looking: ViewSettings, x: float, width: float) -> bool:
+def is_near(desk: Desk, x: float, width: float) -> bool:
     """Whether a place is on the line."""
-    return looking.beside is not None and abs(x - looking.share * width) <= _REACH
+    divided = desk.looking.beside is not None or divides(desk.reference)
+    return divided and abs(x - desk.looking.share * width) <= _REACH

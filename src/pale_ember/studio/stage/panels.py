@@ -126,6 +126,8 @@ class StagePage(Page):
 
     title = "Stage"
 
+    reference_asked = pyqtSignal()
+
     def __init__(self, desk: Desk) -> None:
         names = tuple(name for name in fields_of(Stage) if name != "cameras")
         super().__init__(desk, FieldsColumn(desk, OfStage(desk), (), Stage, only=names))
@@ -136,8 +138,10 @@ class StagePage(Page):
         self.kept.clicked.connect(lambda: self.kept_menu().open_at(self.kept))
         self.motion = WordButton("import motion…", "Moves the carrier as a glTF file's animation does")
         self.motion.clicked.connect(self._ask_motion)
+        self.reference = WordButton("reference…", "Footage that shows what the effect is to look like (K)")
+        self.reference.clicked.connect(self.reference_asked)
         self.recorded = MotionImport(desk)
-        for i, buttons in enumerate(((self.pieces, self.kept), (self.motion,))):
+        for i, buttons in enumerate(((self.pieces, self.kept), (self.motion, self.reference))):
             row = QHBoxLayout()
             for button in buttons:
                 row.addWidget(button)

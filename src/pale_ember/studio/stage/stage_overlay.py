@@ -14,7 +14,7 @@ from pale_ember.core.view import View
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.cached_painting import ById, CachedPainting
-from pale_ember.studio.stage import divider, shape_overlay
+from pale_ember.studio.stage import divider, reference_overlay, shape_overlay
 from pale_ember.studio.stage.follower import Follower
 from pale_ember.studio.stage.handles import Screen
 from pale_ember.studio.stage.layer_handles import LayerStand, anchors_of, handles_of_stage
@@ -54,7 +54,12 @@ class StageOverlay:
     def paint(self, painter: QPainter, active: str, *, dragged: bool) -> None:
         """active : the handle that the pointer is on. dragged : whether something is in the hand."""
         answer, looking = self.stage.answer, self.desk.looking
+        divided = reference_overlay.divides(self.desk.reference) and (answer is None or answer.beside is None)
         if answer is not None:
+            if answer.beside is None:
+                reference_overlay.paint(
+                    painter, self.desk.reference, answer.request.moment, looking.share, self.stage.width(), self.stage.height()
+                )
             layer = self.desk.layer
             if looking.overlays:
                 self._paint_marks(painter, answer, layer)
@@ -67,7 +72,9 @@ class StageOverlay:
                 listed = handles_of_stage(self.desk.effect, self.desk.player.moment)
                 shape_overlay.paint_stage(painter, listed, self.stage.screen_now(), active)
             if answer.beside is not None:
-                divider.paint(painter, looking, answer.beside.share, self.stage.width(), self.stage.height())
+                divider.paint(painter, answer.beside.share, self.stage.width(), self.stage.height(), looking.beside_name)
+            elif divided:
+                divider.paint(painter, looking.share, self.stage.width(), self.stage.height(), "reference")
         if self.stage.late:
             painter.setPen(theme.Lit.ASH if answer is None else theme.Lit.GLASS)
             below = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignBottom

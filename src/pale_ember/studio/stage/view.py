@@ -18,8 +18,9 @@ from pale_ember.core.view import View, view_of
 from pale_ember.draw.renderer import Shot
 from pale_ember.machine.error_log import standing_still
 from pale_ember.studio.controls.text_entry import OpenLine
-from pale_ember.studio.document.asset_import import dropped
+from pale_ember.studio.document.asset_import import KINDS, dropped
 from pale_ember.studio.document.desk import Desk
+from pale_ember.studio.document.reference import ENDINGS
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.stage import divider
@@ -143,6 +144,7 @@ class StageView(QWidget):
         desk.looking.changed.connect(self.refresh)
         desk.looking.pointing.connect(self._repaint)
         desk.selected.connect(self.refresh)
+        desk.reference.changed.connect(self._repaint)
         desk.document.changed.connect(self._edited)
 
     # Asking and showing ----------------------------------------------------------------------------------------
@@ -393,13 +395,13 @@ class StageView(QWidget):
         elif buttons == Qt.MouseButton.RightButton:
             self._drag = ("zoom", at, None)
         elif buttons == Qt.MouseButton.LeftButton:
-            self._drag = ("divide" if divider.is_near(self.desk.looking, at.x(), self.width()) else "orbit", at, None)
+            self._drag = ("divide" if divider.is_near(self.desk, at.x(), self.width()) else "orbit", at, None)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         at = event.position()
         if self._drag is None and self._armed is None:
             taken = self._taken_at(at)
-            divides = divider.is_near(self.desk.looking, at.x(), self.width())
+            divides = divider.is_near(self.desk, at.x(), self.width())
             what = taken.handle.name if taken else "divider" if divides else ""
             if what != self._handle:
                 self._handle = what
@@ -458,13 +460,17 @@ class StageView(QWidget):
         event.accept()
 
     def dragEnterEvent(self, event: QDragEnterEvent) -> None:
-        if dropped(event.mimeData()):
+        if dropped(event.mimeData(), ("", *KINDS, *ENDINGS)):
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent) -> None:
-        """A picture or a mesh becomes the selected layer's."""
-        for path in dropped(event.mimeData())[:1]:
-            self.desk.file_given.emit(path, "")
+        """A picture or a mesh becomes the selected layer's; a clip, a folder, or with Shift a picture the reference."""
+        for path in dropped(event.mimeData(), ("", *KINDS, *ENDINGS))[:1]:
+            shift = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+            if path.suffix.lower() not in KINDS or (shift and path.suffix.lower() in ENDINGS):
+                self.desk.document.change(f"reference {path.name}", self.desk.reference.take(path))
+            else:
+                self.desk.file_given.emit(path, "")
 
     def stand_of(self, layer: Layer) -> LayerStand:
         """Where a layer is at the moment shown."""

@@ -1,0 +1,127 @@
+"""The reference of the open document: read away from the window, and which of its frames is seen."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtGui import QImage
+
+from pale_ember.core.effect.edit import with_value
+from pale_ember.core.effect.model import Effect
+from pale_ember.core.effect.stage import Reference
+from pale_ember.core.preloading import MissingExtra
+from pale_ember.formats.footage import Footage, read_footage
+from pale_ember.formats.frame_import import FILMS
+from pale_ember.formats.pictures import KINDS, PictureError
+from pale_ember.studio.document.history import Document
+from pale_ember.studio.kit.tasks import Task
+
+ENDINGS = (*FILMS, *KINDS, ".jpg", ".jpeg")
+"""What can be a reference."""
+
+
+class ReferenceFootage(QObject):
+    """Reads whatever file the document names. A file outside of the document's folder is read only where it was chosen by hand."""
+
+    changed = pyqtSignal()
+    """It has come, is gone, or cannot be read."""
+
+    def __init__(self, document: Document) -> None:
+        super().__init__()
+        self._document = document
+        self.footage: Footage | None = None
+        self.fault = ""
+        self._named: tuple = ()
+        """What was asked for last: where it lies, and how many frames across and down."""
+        self._chosen: set[Path] = set()
+        self._task: Task | None = None
+        self._image: tuple[int, QImage] | None = None
+        document.changed.connect(self._follow)
+        document.named.connect(self._follow)
+        self._follow()
+
+    @property
+    def how(self) -> Reference:
+        """How the document wants it seen."""
+        return self._document.effect.stage.reference
+
+    @property
+    def reading(self) -> bool:
+        """Whether it is being read."""
+        return self._task is not None
+
+    def path(self) -> Path | None:
+        """Where it lies."""
+        name, folder = self.how.file, self._document.folder
+        if not name:
+            return None
+        path = Path(name)
+        return path if path.is_absolute() or folder is None else folder / path
+
+    def take(self, path: Path) -> Effect:
+        """The effect with a file that was chosen by hand as its reference, named from where the document lies."""
+        path, folder = path.resolve(), self._document.folder
+        self._chosen.add(path)
+        name = str(path) if folder is None else Path(os.path.relpath(path, folder.resolve())).as_posix()
+        effect = self._document.effect
+        shows = "line" if self.how.shows == "hidden" else self.how.shows
+        reference = Reference(file=name, shows=shows)
+        return with_value(effect, ("stage", "reference"), reference)
+
+    def allow(self) -> None:
+        """Reads a file outside of the document's folder after all."""
+        path = self.path()
+        if path is not None:
+            self._chosen.add(path.resolve())
+            self._named = ()
+            self._follow()
+
+    def _follow(self, *_: object) -> None:
+        path, how = self.path(), self.how
+        named = (path, how.columns, how.rows) if path is not None else ()
+        if named == self._named:
+            return
+        self._named, self._image, self.fault = named, None, ""
+        if path is None:
+            self.footage = None
+            self.changed.emit()
+            return
+        folder = self._document.folder
+        inside = folder is not None and path.resolve().is_relative_to(folder.resolve())
+        if not inside and path.resolve() not in self._chosen:
+            self._refuse(f"{path.name}: it lies outside of the effect's folder; press Show it to read it all the same")
+            return
+        self._task = Task(lambda progress: read_footage(path, how.columns, how.rows), (PictureError, MissingExtra), name="reference")
+        self._task.done.connect(lambda footage: self._came(named, footage))
+        self._task.failed.connect(lambda said: self._failed(named, said))
+        self._task.start()
+        self.changed.emit()
+
+    def _came(self, named: tuple, footage: Footage) -> None:
+        if named == self._named:
+            self._task, self.footage, self.fault = None, footage, footage.cut
+            self.changed.emit()
+
+    def _failed(self, named: tuple, said: str) -> None:
+        if named == self._named:
+            self._refuse(said)
+
+    def _refuse(self, said: str) -> None:
+        self._task, self.footage, self.fault = None, None, said
+        self.changed.emit()
+
+    def image_at(self, moment: float) -> QImage | None:
+        """The frame that is seen at a real moment of the effect, s."""
+        if self.footage is None:
+            return None
+        effect = self._document.effect
+        loop = effect.duration if effect.loop else 0.0
+        index = self.footage.seen_at(moment * effect.tempo, self.how, loop)
+        if self._image is None or self._image[0] != index:
+            frame = self.footage.frame(index)
+            kind = QImage.Format.Format_RGBA8888 if frame.shape[2] == 4 else QImage.Format.Format_RGB888
+            image = QImage(frame.tobytes(), frame.shape[1], frame.shape[0], frame.shape[2] * frame.shape[1], kind).copy()
+            self._image = index, image
+        return self._image[1]

@@ -1,0 +1,408 @@
+"""The reference: chosen, measured beside the effect, taken from, and fitted to."""
+
+from __future__ import annotations
+
+from functools import partial
+from pathlib import Path
+
+import numpy as np
+from msgspec.structs import replace
+from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer
+from PyQt6.QtGui import QColor, QHideEvent, QPainter, QPaintEvent, QPen, QShowEvent
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from pale_ember.core.effect.chapters import CHAPTERS
+from pale_ember.core.effect.edit import Path as FieldPath
+from pale_ember.core.effect.edit import index_of, with_value
+from pale_ember.core.effect.model import Effect
+from pale_ember.core.effect.reuse import kept
+from pale_ember.core.effect.stage import Reference
+from pale_ember.core.effect.values import Curve, Gradient
+from pale_ember.core.insight.effect_cost import span_of
+from pale_ember.core.reference.fit import MATCHES, Fitted, Free, fitting, measuring, target_of
+from pale_ember.core.reference.measures import ROWS, Measures, apart, measured, sentence
+from pale_ember.core.reference.taking import curve_of, gradient_of
+from pale_ember.core.texture.light import to_coded
+from pale_ember.core.variation.knobs import knobs_of
+from pale_ember.studio.controls.buttons import WordButton
+from pale_ember.studio.document.desk import Desk
+from pale_ember.studio.document.reference import ENDINGS
+from pale_ember.studio.fields.edit_target import OfStage
+from pale_ember.studio.fields.part_fields import FieldsColumn
+from pale_ember.studio.insight.analysis_link import AnalysisLink
+from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.painting import painted
+from pale_ember.studio.kit.popups import Menu
+from pale_ember.studio.kit.scrolling import Scrolling
+from pale_ember.studio.kit.settings import last_folder
+from pale_ember.studio.kit.side_panel import SidePage, quiet
+
+_ROW, _STRIP = 36, 10
+_SETTLED = 500
+"""Milliseconds after an edit before the effect is measured again."""
+
+
+class MeasureGraphs(QWidget):
+    """What is measured of both over time: the effect in ember, its reference in glass; and their colours, the reference's above."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.ours: Measures | None = None
+        self.theirs: Measures | None = None
+        self.setFixedHeight(len(ROWS) * _ROW + 2 * _STRIP + 8)
+        self.setAccessibleName("the effect and its reference over time")
+
+    def show_measures(self, ours: Measures | None, theirs: Measures | None) -> None:
+        """Shows what is known of either."""
+        self.ours, self.theirs = ours, theirs
+        self.update()
+
+    @painted
+    def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(theme.font(theme.SMALL))
+        pairs = [(each, colour) for each, colour in ((self.theirs, theme.GLASS), (self.ours, theme.EMBER)) if each is not None]
+        longest = max((each.length for each, _ in pairs), default=1.0)
+        left, wide = 64.0, self.width() - 70.0
+        for row, (name, of) in enumerate(ROWS):
+            box = QRectF(left, row * _ROW + 3, wide, _ROW - 6)
+            painter.fillRect(box, theme.WELL)
+            painter.setPen(theme.ASH)
+            painter.drawText(QRectF(0, box.top(), left - 6, box.height()), Qt.AlignmentFlag.AlignVCenter, name)
+            most = max((float(of(each).max(initial=0.0)) for each, _ in pairs), default=0.0)
+            for each, colour in pairs:
+                values = of(each) / max(most, 1e-9)
+                painter.setPen(QPen(colour, 1.5))
+                points = zip(each.times / max(longest, 1e-6), values, strict=True)
+                painter.drawPolyline([QPointF(box.left() + x * wide, box.bottom() - y * box.height()) for x, y in points])
+        top = len(ROWS) * _ROW + 4
+        painter.setPen(theme.ASH)
+        painter.drawText(QRectF(0, top, left - 6, 2 * _STRIP), Qt.AlignmentFlag.AlignVCenter, "colour")
+        for k, shown in enumerate((self.theirs, self.ours)):
+            if shown is not None:
+                self._paint_colours(painter, shown, QRectF(left, top + k * (_STRIP + 1), wide, _STRIP), longest)
+
+    @staticmethod
+    def _paint_colours(painter: QPainter, each: Measures, box: QRectF, longest: float) -> None:
+        colours = each.colour / np.maximum(each.colour.max(axis=1, keepdims=True), 1e-6)
+        codes = np.round(np.clip(to_coded(colours), 0, 1) * 255).astype(int)
+        step = box.width() * each.length / max(longest, 1e-6) / max(len(codes), 1)
+        for i, (red, green, blue) in enumerate(codes.tolist()):
+            where = QRectF(box.left() + each.times[i] / max(longest, 1e-6) * box.width() - step / 2, box.top(), step + 1, box.height())
+            painter.fillRect(where & box, QColor(red, green, blue))
+
+
+class ReferencePage(SidePage):
+    """Everything that is done with a reference."""
+
+    title = "Reference"
+
+    def __init__(self, desk: Desk, checker: AnalysisLink) -> None:
+        super().__init__()
+        self.desk, self.checker, self.reference = desk, checker, desk.reference
+        self.ours: Measures | None = None
+        self.theirs: Measures | None = None
+        self.doing = ""
+        """What the analysis process does for this page: measure or fit."""
+        self._of: Effect | None = None
+        self._fit_of: Effect | None = None
+        self.best: Fitted | None = None
+        self.free: dict[tuple[str, FieldPath], Free] = {}
+        self.matches = set(MATCHES)
+        self._soon = QTimer(self, singleShot=True, interval=_SETTLED)
+        self._soon.timeout.connect(self.measure)
+        self._build()
+        desk.document.changed.connect(self._edited)
+        desk.selected.connect(self._show)
+        self.reference.changed.connect(self._came)
+        checker.worked.connect(self._so_far)
+        checker.ended.connect(self._ended)
+
+    def _build(self) -> None:
+        self.choose_button = WordButton("choose…", "A picture, a sheet, a clip, or one of a folder of frames", icon="plus")
+        self.choose_button.colour = theme.EMBER
+        self.choose_button.clicked.connect(self.ask)
+        self.allow_button = WordButton("show it", "Reads the file although it lies outside of the effect's folder")
+        self.allow_button.clicked.connect(self.reference.allow)
+        self.remove_button = WordButton("remove", "The effect has no reference any more")
+        self.remove_button.clicked.connect(self.remove)
+        self.name = quiet()
+        self.fields = FieldsColumn(self.desk, OfStage(self.desk), ("reference",), Reference, skip=("file",))
+        self.graphs = MeasureGraphs()
+        self.said = QLabel()
+        self.said.setWordWrap(True)
+        self.take_button = WordButton("take…", "From the reference into the selected layer", menu=True)
+        self.take_button.clicked.connect(lambda: self.take_menu().open_at(self.take_button))
+        self.free_button = WordButton("what may change…", "Values of the selected layer that a fit may change", menu=True)
+        self.free_button.clicked.connect(lambda: self.free_menu().open_at(self.free_button))
+        self.match_button = WordButton("match…", "What is to be alike", menu=True)
+        self.match_button.clicked.connect(lambda: self.match_menu().open_at(self.match_button))
+        self.fit_button = WordButton("fit", "Seeks values with which the effect looks like its reference", icon="play")
+        self.fit_button.colour = theme.EMBER
+        self.fit_button.clicked.connect(self.fit)
+        self.stop_button = WordButton("stop", "Stops; the best so far stays beside the effect")
+        self.stop_button.clicked.connect(lambda: self.checker.leave(self))
+        self.apply_button = WordButton("apply", "Makes the best the effect; one step of undo", icon="plus")
+        self.apply_button.colour = theme.EMBER
+        self.apply_button.clicked.connect(self.apply)
+        self.fit_said = quiet()
+        inner = QWidget()
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(Scrolling(inner))
+        column = QVBoxLayout(inner)
+        column.setContentsMargins(12, 4, 8, 8)
+
+        def row(*widgets: QWidget) -> None:
+            line = QHBoxLayout()
+            for widget in widgets:
+                line.addWidget(widget)
+            line.addStretch(1)
+            column.addLayout(line)
+
+        self._titles: list[QWidget] = []
+
+        def title(text: str) -> None:
+            label = QLabel(text)
+            label.setFont(theme.font(theme.BODY, theme.font().Weight.DemiBold))
+            column.addWidget(label)
+            self._titles.append(label)
+
+        row(self.choose_button, self.allow_button, self.remove_button)
+        column.addWidget(self.name)
+        column.addWidget(self.said)
+        column.addWidget(self.graphs)
+        row(self.take_button)
+        title("Fit")
+        row(self.free_button, self.match_button)
+        row(self.fit_button, self.stop_button, self.apply_button)
+        column.addWidget(self.fit_said)
+        title("How it is seen")
+        column.addWidget(self.fields)
+        column.addStretch(1)
+        self._needs_one = [self.said, self.graphs, self.take_button, self.free_button, self.match_button, self.fit_button,
+                           self.stop_button, self.apply_button, self.fit_said, *self._titles]  # fmt: skip
+
+    # Choosing ----------------------------------------------------------------------------------------------------
+
+    def ask(self) -> None:
+        """Asks for a file."""
+        start = str(self.desk.folder or last_folder())
+        kinds = " ".join(f"*{kind}" for kind in ENDINGS)
+        name, _ = QFileDialog.getOpenFileName(self, "Choose a reference", start, f"Pictures and clips ({kinds})")
+        if name:
+            self.choose(Path(name))
+
+    def choose(self, path: Path) -> None:
+        """Makes a file the reference: one step of the history."""
+        self.desk.document.change(f"reference {path.name}", self.reference.take(path))
+
+    def remove(self) -> None:
+        """Lets go of the reference."""
+        self.desk.document.change("remove the reference", with_value(self.desk.effect, ("stage", "reference"), Reference()))
+
+    def refresh(self) -> None:
+        self.fields.show_root(self.fields.subject.root)
+        self._show()
+        if self.reference.footage is not None and self._of is not self.desk.effect:
+            self._soon.start()
+
+    def _show(self) -> None:
+        """Shows what can be done just now."""
+        there, footage, path = self.reference.footage is not None, self.reference.footage, self.reference.path()
+        if footage is not None:
+            count = "a still" if len(footage) == 1 else f"{len(footage)} frames, {footage.length:.2f} s"
+            self.name.setText(f"{footage.name}: {count}. It stays beside the effect and is never handed over.")
+        elif self.reference.reading and path is not None:
+            self.name.setText(f"Reading {path.name}…")
+        else:
+            self.name.setText("Drop a clip on the stage, or choose one: the effect is measured beside it and can be fitted to it.")
+        if self.reference.fault:
+            self.name.setText(self.reference.fault)
+        self.allow_button.setVisible("outside" in self.reference.fault)
+        self.remove_button.setVisible(bool(self.reference.how.file))
+        fits = self.doing == "fit"
+        self.take_button.setEnabled(self.theirs is not None and self.desk.layer is not None)
+        self.free_button.setEnabled(there and self.desk.layer is not None and not fits)
+        self.free_button.show_text(f"{len(self.free)} may change" if self.free else "what may change…")
+        self.match_button.setEnabled(there and not fits)
+        self.match_button.show_text("match all" if len(self.matches) == len(MATCHES) else f"match {len(self.matches)}")
+        self.fit_button.setEnabled(there and bool(self.free) and bool(self.matches))
+        self.apply_button.setEnabled(self.best is not None and self.best.effect is not self._fit_of)
+        self.graphs.show_measures(self.ours, self.theirs)
+        for widget in self._needs_one:
+            widget.setVisible(there)
+        self.fit_button.setVisible(there and not fits)
+        self.stop_button.setVisible(there and fits)
+        self.fields.setVisible(there)
+
+    def _came(self) -> None:
+        self.theirs = self.ours = self._of = None
+        self.said.clear()
+        self._show()
+        if self.reference.footage is not None and self.isVisible():
+            self._soon.start()
+
+    # Measuring ---------------------------------------------------------------------------------------------------
+
+    def _stretch(self) -> tuple[list[np.ndarray], np.ndarray, float]:
+        assert self.reference.footage is not None
+        begin, span = span_of(self.desk.effect)
+        return self.reference.footage.stretch(begin + span, self.reference.how)
+
+    def measure(self) -> None:
+        """Measures both."""
+        if self.reference.footage is None or not self.isVisible() or self.doing == "fit":
+            return
+        effect = self.desk.effect
+        frames, times, length = self._stretch()
+        self.theirs, self._of, self.doing = measured(frames, times, length), effect, "measure"
+        self.checker.work(self, effect, partial(measuring, times=times.tolist(), length=length))
+        self._show()
+
+    def _edited(self, old: Effect, new: Effect) -> None:
+        if self.doing and new is not self._of:
+            self.checker.leave(self)
+            self.doing = ""
+        if self.best is not None and new is not self._fit_of:
+            taken = new is self.best.effect
+            self.best = self._fit_of = None
+            self.fit_said.setText("Applied. Ctrl+Z takes all of it back." if taken else "")
+        ids = {layer.id for layer in new.layers}
+        self.free = {key: each for key, each in self.free.items() if key[0] in ids}
+        if self.isVisible():
+            self.fields.show_root(self.fields.subject.root)
+            self._show()
+            self._soon.start()
+
+    def _so_far(self, whose: object, told: object) -> None:
+        if whose is not self or self._of is not self.desk.effect:
+            return
+        if isinstance(told, Measures):
+            self.ours = told
+            if self.theirs is not None:
+                self.said.setText(sentence(apart(self.ours, self.theirs)))
+        elif isinstance(told, Fitted):
+            effect = self._of if told.off >= told.first else kept(told.effect, self._of)
+            self.best = Fitted(effect, told.trials, told.off, told.first, told.said, told.done)
+            self._show_best()
+        self._show()
+
+    def _ended(self, whose: object, why: str) -> None:
+        if whose is self:
+            fitted, self.doing = self.doing == "fit", ""
+            if why:
+                self.fit_said.setText(why)
+            elif fitted and self.best is not None and self.best.effect is self._of:
+                self.fit_said.setText(f"Nothing nearer was found in {self.best.trials} trials. {self.best.said}")
+            self._show()
+
+    # Taking ------------------------------------------------------------------------------------------------------
+
+    def take_menu(self) -> Menu:
+        """What can be taken."""
+        menu, layer = Menu(self), self.desk.layer
+        name = layer.name if layer is not None else ""
+        for text, what in (
+            (f"Its colours over time into the colour lane of {name}", "colour"),
+            (f"Its brightness over time into the brightness lane of {name}", "brightness"),
+            (f"Its height over time into the size lane of {name}", "size"),
+            ("Its length", "length"),
+        ):
+            menu.addAction(text).triggered.connect(lambda _=False, what=what: self.take(what))
+        return menu
+
+    def take(self, what: str) -> None:
+        """Takes something of the reference: one step of the history."""
+        layer, theirs, effect = self.desk.layer, self.theirs, self.desk.effect
+        if theirs is None:
+            return
+        if what == "length":
+            seconds = round(theirs.length * effect.tempo, 3)
+            self.desk.document.change("length of the reference", replace(effect, duration=max(seconds, 0.05)))
+        elif layer is not None:
+            value: Gradient | Curve = gradient_of(theirs) if what == "colour" else curve_of(theirs, what)
+            path = ("layers", index_of(effect, layer.id), "life", what)
+            self.desk.document.change(f"{what} of the reference", with_value(effect, path, value))
+
+    # Fitting -----------------------------------------------------------------------------------------------------
+
+    def free_menu(self) -> Menu:
+        """The values of the selected layer that may change, by chapters."""
+        menu, layer = Menu(self), self.desk.layer
+        assert layer is not None
+        for chapter in CHAPTERS:
+            knobs = knobs_of(layer, (chapter,))
+            inner = menu.addMenu(chapter.capitalize()) if knobs else None
+            for knob in knobs if inner is not None else ():
+                key = layer.id, knob.path
+                action = inner.addAction(knob.field.label)
+                action.setCheckable(True)
+                action.setChecked(key in self.free)
+                action.triggered.connect(lambda on, key=key: self.set_free(key, on))
+        if self.free:
+            menu.addSeparator()
+            menu.addAction("None").triggered.connect(self._hold_all)
+        return menu
+
+    def set_free(self, key: tuple[str, FieldPath], on: bool) -> None:
+        """Lets a value change, or holds it."""
+        self.free.pop(key, None)
+        if on:
+            self.free[key] = Free(*key)
+        self._show()
+
+    def _hold_all(self) -> None:
+        self.free.clear()
+        self._show()
+
+    def match_menu(self) -> Menu:
+        """What is to be alike."""
+        menu = Menu(self)
+        for each in MATCHES:
+            action = menu.addAction(each)
+            action.setCheckable(True)
+            action.setChecked(each in self.matches)
+            action.triggered.connect(lambda on, each=each: self._match(each, on))
+        return menu
+
+    def _match(self, each: str, on: bool) -> None:
+        self.matches = self.matches | {each} if on else self.matches - {each}
+        self._show()
+
+    def fit(self) -> None:
+        """Begins to seek; the best so far is beside the effect at once."""
+        if self.reference.footage is None or not self.free:
+            return
+        effect = self.desk.effect
+        self._of = self._fit_of = effect
+        self.best, self.doing = None, "fit"
+        target = target_of(*self._stretch())
+        matches = tuple(each for each in MATCHES if each in self.matches)
+        self.checker.work(self, effect, partial(fitting, target=target, free=tuple(self.free.values()), matches=matches))
+        self.fit_said.setText("Seeking…")
+        self._show()
+
+    def _show_best(self) -> None:
+        best = self.best
+        assert best is not None
+        nearer = 1 - best.off / max(best.first, 1e-9)
+        self.fit_said.setText(f"{best.trials} seen, {nearer:.0%} nearer than it was. {best.said}")
+        if best.effect is not self._of:
+            self.desk.looking.offer(f"{nearer:.0%} nearer", best.effect)
+
+    def apply(self) -> None:
+        """Makes the best the effect: one step of the history."""
+        if self.best is not None and self._fit_of is self.desk.effect:
+            self.desk.document.change("fit to the reference", self.best.effect)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        if self.reference.footage is not None:
+            self._soon.start()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        self.checker.leave(self)
+        if self.desk.looking.offered is not None:
+            self.desk.looking.offer("", None)
