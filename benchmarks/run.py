@@ -5,13 +5,14 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from benchmarks import drawing, events, exporting, insight, painting, player_kit, stepping, workbench
+from benchmarks import drawing, events, exporting, insight, matching, painting, player_kit, stepping, workbench
 
 _GROUPS = {
     "step": (stepping.rows, "step particles 100,000 1,000,000 numpy proportion thread two"),
     "events": (events.rows, "squall contact mesh prop keyed riding layers checked touches offspring moments kept memory edit held"),
     "drawing": (drawing.rows, "drawing sprites quads bare sorting depth demo effects"),
     "insight": (insight.rows, "insight checks rules mends thinning thinned layers demo effects"),
+    "matching": (matching.rows, "matching nine variations fit reference values trials demo effects"),
     "exporting": (exporting.rows, "exporting sheet packing textures bc3 bc7 processes hand-over rehearsal packages"),
     "player kit": (player_kit.rows, "player kit step everyday particles eddies kiln mouth memory load"),
     "painting": (painting.rows, "painting recipe noise texture gas fluid sheet frames"),

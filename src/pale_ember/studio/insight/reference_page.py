@@ -32,7 +32,7 @@ from pale_ember.studio.fields.part_fields import FieldsColumn
 from pale_ember.studio.insight.analysis_link import AnalysisLink
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.painting import painted
-from pale_ember.studio.kit.popups import Menu
+from pale_ember.studio.kit.popups import CheckMenu, Menu
 from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.kit.settings import last_folder
 from pale_ember.studio.kit.side_panel import SidePage, quiet
@@ -328,21 +328,18 @@ class ReferencePage(SidePage):
     # Fitting -----------------------------------------------------------------------------------------------------
 
     def free_menu(self) -> Menu:
-        """The values of the selected layer that may change, by chapters."""
-        menu, layer = Menu(self), self.desk.layer
+        """The values of the selected layer that may change, chapter by chapter."""
+        menu, layer = CheckMenu(self), self.desk.layer
         assert layer is not None
         for chapter in CHAPTERS:
-            knobs = knobs_of(layer, (chapter,))
-            inner = menu.addMenu(chapter.capitalize()) if knobs else None
-            for knob in knobs if inner is not None else ():
+            for knob in knobs_of(layer, (chapter,)):
                 key = layer.id, knob.path
-                action = inner.addAction(knob.field.label)
+                action = menu.addAction(f"{chapter.capitalize()}: {knob.field.label}")
                 action.setCheckable(True)
                 action.setChecked(key in self.free)
                 action.triggered.connect(lambda on, key=key: self.set_free(key, on))
-        if self.free:
-            menu.addSeparator()
-            menu.addAction("None").triggered.connect(self._hold_all)
+        menu.addSeparator()
+        menu.addAction("None").triggered.connect(self._hold_all)
         return menu
 
     def set_free(self, key: tuple[str, FieldPath], on: bool) -> None:
@@ -358,7 +355,7 @@ class ReferencePage(SidePage):
 
     def match_menu(self) -> Menu:
         """What is to be alike."""
-        menu = Menu(self)
+        menu = CheckMenu(self)
         for each in MATCHES:
             action = menu.addAction(each)
             action.setCheckable(True)

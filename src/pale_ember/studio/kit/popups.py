@@ -6,7 +6,7 @@ import time
 from typing import Any
 
 from PyQt6.QtCore import QPoint, QRect, QSize, Qt
-from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QMenu, QWidget
 
 from pale_ember.studio.kit import theme
@@ -104,3 +104,22 @@ class Menu(TypedMenu):
         place = on_screen(anchor) if isinstance(anchor, QWidget) else QRect(anchor, QSize(1, 1))
         screen = self.parentWidget().screen().availableGeometry()
         self.popup(room_beside(place, self.sizeHint(), screen))
+
+
+class CheckMenu(Menu):
+    """A menu of which several entries can be ticked before it closes."""
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        action = self.actionAt(event.position().toPoint())
+        if action is not None and action.isCheckable():
+            action.trigger()
+        else:
+            super().mouseReleaseEvent(event)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        action = self.activeAction()
+        keys = (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space)
+        if event is not None and event.key() in keys and action is not None and action.isCheckable():
+            action.trigger()
+        else:
+            super().keyPressEvent(event)
