@@ -7,8 +7,9 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace as struct_replace
 
-from pale_ember.core.effect.model import Effect
+from pale_ember.core.effect.model import Camera, Effect
 from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.core.insight.checks.facts import Facts
 from pale_ember.core.insight.checks.rules import checked
@@ -17,6 +18,7 @@ from pale_ember.core.insight.effect_cost import span_of
 from pale_ember.core.insight.thinning import Draw
 from pale_ember.core.simulate.timeline import Timeline, built_in, even_density
 from pale_ember.core.variation.vary import Choice, varied
+from pale_ember.core.view import view_of, world_size
 
 COUNT = 9
 PICTURE = 160, 90
@@ -25,6 +27,10 @@ FRAMES = 12
 """Pictures of a variation that plays."""
 BACKGROUND = "dark"
 
+_GLIMMER = 12.0
+"""Codes above the background from which light counts when the camera comes near."""
+_CELL, _FILLS = 1.5, 0.85
+"""Width over height of what is seen of a picture, and how much of it the light fills."""
 _APART = 0.04
 """By what share of their light two variations differ at least."""
 _LEAST, _MOST = 0.12, 8.0
@@ -63,6 +69,8 @@ def nine(
     begin, span = span_of(effect)
     looks = [timeline.frame(float(mark)) for mark in (moment, *(begin + span * np.array([0.25, 0.75])))]
     camera = close_up(looks, *PICTURE, nearer=False)
+
+    camera = _nearer(camera, [draw(look, BACKGROUND, camera)[..., :3] for look in looks])
 
     def at(moment: float) -> np.ndarray:
         return draw(timeline.frame(moment), BACKGROUND, camera)[..., :3]
@@ -109,6 +117,25 @@ def nine(
         timeline.update(made.effect)
         pictures = [at(float(mark)) for mark in begin + span * np.arange(frames) / frames]
         yield replace(made, pictures=np.stack([made.pictures[0], *pictures]))
+
+
+def _nearer(camera: Camera, pictures: list[np.ndarray]) -> Camera:
+    """A camera, turned as it is, that has most of the light of some pictures of its own well in the middle."""
+    light = np.mean([picture.max(axis=2).astype(float) for picture in pictures], axis=0)
+    light = np.maximum(light - np.median(light) - _GLIMMER, 0.0)
+    if light.sum() <= 0:
+        return camera
+    ends = []
+    for weight in (light.sum(axis=0), light.sum(axis=1)):
+        low, high = np.searchsorted(np.cumsum(weight) / weight.sum(), [0.03, 0.97])
+        ends.append((low / len(weight), (high + 1) / len(weight)))
+    (left, right), (top, bottom) = ends
+    aspect, size = PICTURE[0] / PICTURE[1], world_size(camera)
+    view = view_of(camera, *PICTURE)
+    target = view.right * ((left + right) / 2 - 0.5) * size * aspect - view.up * ((top + bottom) / 2 - 0.5) * size + camera.target
+    near = max((bottom - top), (right - left) * aspect / _CELL) / _FILLS
+    x, y, z = target.tolist()
+    return struct_replace(camera, target=(x, y, z), distance=camera.distance * float(np.clip(near, 0.2, 1.2)))
 
 
 def _worse(effect: Effect, known: set[tuple[str, str, str]], mesh: Callable[[str], Mesh], density: Callable[[str], Any]) -> bool:
