@@ -142,6 +142,9 @@ class References(Window):
         page.take("colour")
         stops = self.layer(0).life.colour.stops
         self.assertGreater(stops[-1].colour[2], 2 * stops[-1].colour[0], "blue")
+        page.take("tint")
+        tint = self.layer(0).birth.tint
+        self.assertEqual((tint.first, max(tint.first)), (tint.second, tint.first[2]))
         page.take("brightness")
         self.assertGreaterEqual(len(self.layer(0).life.brightness.keys), 2)
         page.take("length")
@@ -162,6 +165,16 @@ class References(Window):
             self.assertIs(self.effect, best.effect)
             self.window.document.undo()
             self.assertEqual(self.effect, before)
+
+    def test_its_frames_are_laid_into_a_sheet(self):
+        page = self.chosen()
+        self.wait_for(lambda: page.ours is not None, 60)
+        page.take("frames")
+        self.assertEqual(self.window.screens.shown, "Textures")
+        self.wait_for(lambda: self.effect.recipes, 60)
+        (recipe,) = self.effect.recipes
+        self.assertEqual(recipe.frames, 30)
+        self.assertTrue((self.folder / f"{recipe.name}.png").exists())
 
     def test_what_cannot_be_read_or_lies_elsewhere_is_said(self):
         (self.folder / "cut.mp4").write_bytes((self.folder / "blue.mp4").read_bytes()[:300])

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from pale_ember.core.effect.curves import fitted
-from pale_ember.core.effect.values import Curve, Gradient, Stop, to_lab
+from pale_ember.core.effect.values import Colour, Curve, Gradient, Stop, to_lab
 from pale_ember.core.reference.measures import Measures
 
 _STOPS = 6
@@ -38,7 +38,14 @@ def gradient_of(measures: Measures) -> Gradient:
     return Gradient(stops=tuple(Stop(at=round(float(at[i]), 4), colour=_told(colours[i])) for i in chosen))
 
 
-def _told(colour: np.ndarray) -> tuple[float, float, float]:
+def mean_colour(measures: Measures) -> Colour:
+    """The colour of all that is seen, weighed by its light, as bright as it can be shown."""
+    weight = np.abs(measures.light)
+    colour = (measures.colour * weight[:, None]).sum(axis=0) / max(float(weight.sum()), 1e-9)
+    return _told(colour / max(float(colour.max()), 1e-6))
+
+
+def _told(colour: np.ndarray) -> Colour:
     red, green, blue = (round(float(part), 4) for part in colour)
     return red, green, blue
 

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 from msgspec.structs import replace
-from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer
+from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QHideEvent, QPainter, QPaintEvent, QPen, QShowEvent
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
@@ -17,13 +17,14 @@ from pale_ember.core.effect.edit import index_of, with_value
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.reuse import kept
 from pale_ember.core.effect.stage import Reference
-from pale_ember.core.effect.values import Curve, Gradient
+from pale_ember.core.effect.values import Curve, Gradient, Tints
 from pale_ember.core.insight.effect_cost import span_of
 from pale_ember.core.reference.fit import MATCHES, Fitted, Free, fitting, measuring, target_of
 from pale_ember.core.reference.measures import ROWS, Measures, apart, measured, sentence
-from pale_ember.core.reference.taking import curve_of, gradient_of
+from pale_ember.core.reference.taking import curve_of, gradient_of, mean_colour
 from pale_ember.core.texture.light import to_coded
 from pale_ember.core.variation.knobs import knobs_of
+from pale_ember.formats.pictures import KINDS
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.reference import ENDINGS
@@ -40,6 +41,14 @@ from pale_ember.studio.kit.side_panel import SidePage, quiet
 _ROW, _STRIP = 36, 10
 _SETTLED = 500
 """Milliseconds after an edit before the effect is measured again."""
+
+
+def _taken(theirs: Measures, what: str) -> Gradient | Curve | Tints:
+    """A part of a layer as a reference has it: its colour, tint, brightness or size."""
+    if what == "tint":
+        colour = mean_colour(theirs)
+        return Tints(first=colour, second=colour)
+    return gradient_of(theirs) if what == "colour" else curve_of(theirs, what)
 
 
 class MeasureGraphs(QWidget):
@@ -96,6 +105,8 @@ class ReferencePage(SidePage):
     """Everything that is done with a reference."""
 
     title = "Reference"
+    frames_asked = pyqtSignal(list)
+    """Files are to be laid into a sheet on the texture bench."""
 
     def __init__(self, desk: Desk, checker: AnalysisLink) -> None:
         super().__init__()
@@ -305,9 +316,11 @@ class ReferencePage(SidePage):
         name = layer.name if layer is not None else ""
         for text, what in (
             (f"Its colours over time into the colour lane of {name}", "colour"),
+            (f"Its mean colour into the tint of {name}", "tint"),
             (f"Its brightness over time into the brightness lane of {name}", "brightness"),
             (f"Its height over time into the size lane of {name}", "size"),
             ("Its length", "length"),
+            ("Its frames into a sheet on the texture bench", "frames"),
         ):
             menu.addAction(text).triggered.connect(lambda _=False, what=what: self.take(what))
         return menu
@@ -317,13 +330,17 @@ class ReferencePage(SidePage):
         layer, theirs, effect = self.desk.layer, self.theirs, self.desk.effect
         if theirs is None:
             return
-        if what == "length":
+        if what == "frames":
+            path = self.reference.path()
+            if path is not None:
+                pictures = [each for each in path.iterdir() if each.suffix.lower() in KINDS] if path.is_dir() else [path]
+                self.frames_asked.emit(pictures)
+        elif what == "length":
             seconds = round(theirs.length * effect.tempo, 3)
             self.desk.document.change("length of the reference", replace(effect, duration=max(seconds, 0.05)))
         elif layer is not None:
-            value: Gradient | Curve = gradient_of(theirs) if what == "colour" else curve_of(theirs, what)
-            path = ("layers", index_of(effect, layer.id), "life", what)
-            self.desk.document.change(f"{what} of the reference", with_value(effect, path, value))
+            where = ("layers", index_of(effect, layer.id), "birth" if what == "tint" else "life", what)
+            self.desk.document.change(f"{what} of the reference", with_value(effect, where, _taken(theirs, what)))
 
     # Fitting -----------------------------------------------------------------------------------------------------
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QPaintEvent, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QMainWindow, QSplitter, QVBoxLayout, QWidget
@@ -204,6 +206,7 @@ class Workbench(QMainWindow):
         self.desk.file_given.connect(self.importer.take)
         self.desk.file_wanted.connect(self.importer.bring)
         self.readout.clicked.connect(lambda: self.flip_side(self.costs))
+        self.matching.frames_asked.connect(self._bring_frames)
         self.transport.panel.reference_asked.connect(lambda: self.side.show_page(self.matching))
         self.layers.events.clicked.connect(lambda: self.side.flip(self.transport.events))
         self.layers.ruler.events_asked.connect(lambda: self.side.show_page(self.transport.events))
@@ -240,6 +243,11 @@ class Workbench(QMainWindow):
         """Works on a picture on the bench; a picture of the library becomes a recipe for the selected layer."""
         self.screens.show_screen(TEXTURES)
         self.bench.deeds.take(name)
+
+    def _bring_frames(self, paths: list[Path]) -> None:
+        """Lays files into a sheet on the bench."""
+        self._open_picture("")
+        self.bench.deeds.bring_files(paths)
 
     def _check(self, *, anew: bool = False) -> None:
         """Lets the effect be looked through, where that is wanted. anew : files changed outside."""
