@@ -246,7 +246,7 @@ class Workbench(QMainWindow):
 
     def _bring_frames(self, paths: list[Path]) -> None:
         """Lays files into a sheet on the bench."""
-        self._open_picture("")
+        self.screens.show_screen(TEXTURES)
         self.bench.deeds.bring_files(paths)
 
     def _check(self, *, anew: bool = False) -> None:
