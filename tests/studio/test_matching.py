@@ -166,6 +166,36 @@ class References(Window):
             self.window.document.undo()
             self.assertEqual(self.effect, before)
 
+    def test_its_bar_under_the_ruler_is_dragged_whole_and_by_its_ends(self):
+        self.chosen()
+        row = self.window.layers.reference
+        self.assertTrue(row.isVisible())
+        x_at, y = row.table.x_at, 8
+        second = x_at(1.0) - x_at(0.0)
+
+        def pulled(part, by, held=Qt.KeyboardModifier.NoModifier):
+            begin, end = row.span()
+            at = {"bar": (begin + end) / 2, "begin": begin, "end": end}[part]
+            start, to = QPoint(round(x_at(at)), y), QPoint(round(x_at(at) + by * second), y)
+            QTest.mousePress(row, LEFT, held, start)
+            QTest.mouseMove(row, start + (to - start) / 2)
+            QTest.mouseMove(row, to)
+            QTest.mouseRelease(row, LEFT, held, to)
+            return self.effect.stage.reference
+
+        how = pulled("end", -0.5)
+        self.assertAlmostEqual(how.last, 1.5, delta=0.05)
+        how = pulled("bar", 0.3)
+        self.assertAlmostEqual(how.offset, 0.3, delta=0.05)
+        how = pulled("begin", 0.2)
+        self.assertAlmostEqual(how.first, 0.2, delta=0.05)
+        self.assertAlmostEqual(how.offset, 0.5, delta=0.05, msg="what is left stays where it was")
+        how = pulled("end", -0.4, Qt.KeyboardModifier.ShiftModifier)
+        self.assertAlmostEqual(how.tempo, 1.3 / 0.9, delta=0.1)
+        for _ in range(4):
+            self.window.document.undo()
+        self.assertEqual(self.effect.stage.reference, Reference(file="blue.mp4"), "one step of undo for each drag")
+
     def test_its_frames_are_laid_into_a_sheet(self):
         page = self.chosen()
         self.wait_for(lambda: page.ours is not None, 60)

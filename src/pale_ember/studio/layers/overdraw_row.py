@@ -28,7 +28,7 @@ class PaintedRow(QWidget):
         self.setFixedHeight(HEIGHT)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName("screens painted over time")
-        self.setToolTip("How much is screens painted over time, as the game sees it; a click on the line goes to the worst")
+        self.setToolTip("Screens painted over time, as the game sees it; a click on the line goes to the worst")
         table.desk.spent.changed.connect(self._show)
         table.desk.player.moved.connect(lambda: self._head.move(table.playhead_x()))
         table.zoomed.connect(self.update)

@@ -20,6 +20,7 @@ from pale_ember.studio.kit.tab_stops import ButtonRow
 from pale_ember.studio.layers.layer_table import LayerTable
 from pale_ember.studio.layers.moments_strip import MomentsStrip
 from pale_ember.studio.layers.overdraw_row import PaintedRow
+from pale_ember.studio.layers.reference_row import ReferenceRow
 from pale_ember.studio.layers.row import NAMES, RULER, PlayheadMark, paint_diamond, paint_playhead
 from pale_ember.studio.layers.start_cards import Previews, StartCards
 from pale_ember.studio.layers.trims import TrimRow
@@ -207,6 +208,8 @@ class LayersPanel(QWidget):
         column.addWidget(self.strip)
         self.ruler = Ruler(self.table)
         column.addWidget(self.ruler)
+        self.reference = ReferenceRow(self.table)
+        column.addWidget(self.reference)
         self.area = Scrolling(self.table)
         column.addWidget(self.area, 1)
         self.painted = PaintedRow(self.table)
