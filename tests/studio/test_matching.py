@@ -14,6 +14,7 @@ from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.stage import Reference
 from pale_ember.core.variation.nine import COUNT
 from pale_ember.formats.clips import clip_bytes
+from pale_ember.studio.stage import reference_overlay
 from tests.studio.driven import LEFT, Window
 
 
@@ -124,7 +125,7 @@ class References(Window):
         self.window.desk.looking.divide(0.9)
         self.settle()
         self.assertLess(self.seen(0.6).blue(), 100, "left of the line is the effect")
-        for shows, least in (("over", 40), ("difference", 90), ("beside", 100)):
+        for shows, least in (("over", 40), ("behind", 90), ("difference", 90), ("beside", 100)):
             self.window.document.change("shown", with_value(self.effect, ("stage", "reference", "shows"), shows))
             self.settle()
             self.assertGreater(self.seen(*((0.75, 0.6) if shows == "beside" else (0.63,))).blue(), least, shows)
@@ -153,6 +154,18 @@ class References(Window):
             if action.text() in ("Birth: size", "Birth: speed"):
                 action.trigger()
         self.assertEqual(page.free_button.text(), "2 may change")
+        row = self.field("birth", "lifetime")
+        with mock.patch(
+            "pale_ember.studio.fields.row.Menu.open_at",
+            lambda menu, at: next(action for action in menu.actions() if action.text() == "May change in a fit").trigger(),
+        ):
+            row.contextMenuEvent(mock.Mock())
+        self.assertEqual([each.path for each in page.free()], [("birth", "size"), ("birth", "speed"), ("birth", "lifetime")])
+        self.type_into(page.reach, "2")
+        self.assertEqual({each.wide for each in page.free()}, {2.0})
+        self.window.document.change_layer("lock", self.layer(0).id, ("locked",), True)
+        self.assertEqual(page.free(), [], "a locked layer is held")
+        self.window.document.undo()
         with mock.patch("pale_ember.core.reference.fit.TRIALS", 40):
             QTest.mouseClick(page.fit_button, LEFT)
         self.wait_for(lambda: page.best is not None and page.best.trials > 8, 90)
@@ -165,6 +178,21 @@ class References(Window):
             self.assertIs(self.effect, best.effect)
             self.window.document.undo()
             self.assertEqual(self.effect, before)
+
+    def test_its_place_and_size_are_pulled_on_the_stage(self):
+        page, stage = self.chosen(), self.window.stage
+        self.settle()
+        frame = reference_overlay._frame(self.window.desk.reference, stage.width(), stage.height())
+        grips = reference_overlay._grips(frame)
+        self.drag(stage, grips["place"].toPoint(), grips["place"].toPoint() + QPoint(40, -30))
+        how = self.effect.stage.reference
+        self.assertAlmostEqual(how.place[0], 40 / stage.height(), delta=0.01)
+        self.assertAlmostEqual(how.place[1], 30 / stage.height(), delta=0.01)
+        grips = reference_overlay._grips(reference_overlay._frame(self.window.desk.reference, stage.width(), stage.height()))
+        self.drag(stage, grips["scale"].toPoint(), grips["scale"].toPoint() + QPoint(0, 40))
+        self.assertLess(self.effect.stage.reference.scale, 0.85)
+        page.hide()
+        self.assertEqual(reference_overlay.grip_at(self.window.desk.reference, grips["place"], stage.width(), stage.height()), "")
 
     def test_its_bar_under_the_ruler_is_dragged_whole_and_by_its_ends(self):
         self.chosen()

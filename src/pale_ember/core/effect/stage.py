@@ -209,7 +209,7 @@ class Reference(Part, frozen=True):
               words=("reference", "footage", "video", "clip", "concept", "plate")),
     ] = ""  # fmt: skip
     shows: Annotated[
-        Literal["line", "beside", "over", "difference", "hidden"],
+        Literal["line", "beside", "over", "behind", "difference", "hidden"],
         Field(
             "shown",
             "How it is seen on the stage.",
@@ -217,6 +217,7 @@ class Reference(Part, frozen=True):
                 "To the right of a line that can be dragged.",
                 "Whole, in the right half.",
                 "Over the effect, as through a thin sheet.",
+                "Behind the effect, in place of ground and props.",
                 "What differs from the effect, and black where nothing does.",
                 "Not at all.",
             ),

@@ -23,7 +23,7 @@ from pale_ember.studio.document.file_watch import FileWatch
 from pale_ember.studio.document.findings import Findings
 from pale_ember.studio.document.history import Document
 from pale_ember.studio.document.player import Playback
-from pale_ember.studio.document.reference import ReferenceFootage
+from pale_ember.studio.document.reference import PLATE, ReferenceFootage
 from pale_ember.studio.document.view_settings import ViewSettings
 
 _TOUCHED = 12
@@ -58,6 +58,8 @@ class Desk(QObject):
     """There is more of a gas than before."""
     bake_asked = pyqtSignal(str)
     """A layer, by its id, is to be baked into a sheet that takes its place."""
+    freed = pyqtSignal()
+    """Other values may change in a fit."""
     save_asked = pyqtSignal(str)
     """Something needs the document to have a place; the reason."""
 
@@ -73,6 +75,8 @@ class Desk(QObject):
         self.watch.changed.connect(self._files_changed)
         self.looking = ViewSettings(document)
         self.reference = ReferenceFootage(document)
+        self.free: tuple[tuple[str, Path], ...] = ()
+        """Values that may change in a fit to the reference: a layer's id, and the path below it."""
         self.findings = Findings(document, self.looking)
         self.spent = CostState(document)
         self.selection = document.effect.layers[0].id if document.effect.layers else ""
@@ -115,6 +119,12 @@ class Desk(QObject):
         """Remembers a field as one that the hand was on: of several of its name it is meant first."""
         names = tuple(step for step in path if isinstance(step, str))
         self.touched = [names, *(other for other in self.touched if other != names)][:_TOUCHED]
+
+    def set_free(self, layer: str, path: Path, on: bool) -> None:
+        """Lets a value change in a fit, or holds it."""
+        others = tuple(each for each in self.free if each != (layer, path))
+        self.free = (*others, (layer, path)) if on else others
+        self.freed.emit()
 
     def choose_also(self, identity: str) -> None:
         """Takes a layer into what is chosen, or out of it; what is taken in last is the one that is shown."""
@@ -192,7 +202,7 @@ class Desk(QObject):
 
     def shelf_get(self, name: str, recipes: tuple[Recipe, ...] | None = None):
         """A picture of the open document, by name; of a recipe as it is, or among those that are told."""
-        return self.shelf.get(name, recipes)
+        return self.reference.plate if name == PLATE else self.shelf.get(name, recipes)
 
     def shelf_mesh(self, name: str):
         """A mesh of the open document, by name."""

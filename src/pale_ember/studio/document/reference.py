@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 from pathlib import Path
 
+import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QImage
 
@@ -12,14 +13,23 @@ from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.stage import Reference
 from pale_ember.core.preloading import MissingExtra
+from pale_ember.core.reference.measures import over_black
+from pale_ember.core.texture.light import to_linear
 from pale_ember.formats.footage import Footage, read_footage
 from pale_ember.formats.frame_import import FILMS
 from pale_ember.formats.pictures import KINDS, PictureError
 from pale_ember.studio.document.history import Document
 from pale_ember.studio.kit.tasks import Task
 
+_LIGHT = to_linear(np.arange(256) / 255).astype(np.float32)
+"""The light of each code."""
+
 ENDINGS = (*FILMS, *KINDS, ".jpg", ".jpeg")
 """What can be a reference."""
+
+
+PLATE = "reference:"
+"""The name by which what draws asks for the frame that lies behind the effect."""
 
 
 class ReferenceFootage(QObject):
@@ -38,6 +48,9 @@ class ReferenceFootage(QObject):
         self._chosen: set[Path] = set()
         self._task: Task | None = None
         self._image: tuple[int, QImage] | None = None
+        self._plate: tuple[int, np.ndarray] = (-1, np.zeros((1, 1, 4), np.float32))
+        self.held = False
+        """Whether it can be taken hold of on the stage: while its page is open."""
         document.changed.connect(self._follow)
         document.named.connect(self._follow)
         self._follow()
@@ -85,9 +98,10 @@ class ReferenceFootage(QObject):
             return
         self._named, self._image, self.fault = named, None, ""
         if path is None:
-            self.footage = None
+            self.footage, self._plate = None, (-1, self._plate[1])
             self.changed.emit()
             return
+        self._plate = -1, self._plate[1]
         folder = self._document.folder
         inside = folder is not None and path.resolve().is_relative_to(folder.resolve())
         if not inside and path.resolve() not in self._chosen:
@@ -112,13 +126,32 @@ class ReferenceFootage(QObject):
         self._task, self.footage, self.fault = None, None, said
         self.changed.emit()
 
+    def _seen_at(self, moment: float) -> int:
+        assert self.footage is not None
+        effect = self._document.effect
+        return self.footage.seen_at(moment * effect.tempo, self.how, effect.duration if effect.loop else 0.0)
+
+    def lies_behind(self, moment: float) -> bool:
+        """Whether it lies behind the effect; then `plate` is the frame of that real moment, s."""
+        if self.footage is None or self.how.shows != "behind":
+            return False
+        index = self._seen_at(moment)
+        if self._plate[0] != index:
+            frame = over_black(self.footage.frame(index))
+            light = _LIGHT[frame]
+            self._plate = index, np.concatenate([light, np.ones_like(light[..., :1])], axis=2)
+        return True
+
+    @property
+    def plate(self) -> np.ndarray:
+        """(h, w, 4) float32 linear, what lies behind; the same object while it is the same frame."""
+        return self._plate[1]
+
     def image_at(self, moment: float) -> QImage | None:
         """The frame that is seen at a real moment of the effect, s."""
         if self.footage is None:
             return None
-        effect = self._document.effect
-        loop = effect.duration if effect.loop else 0.0
-        index = self.footage.seen_at(moment * effect.tempo, self.how, loop)
+        index = self._seen_at(moment)
         if self._image is None or self._image[0] != index:
             frame = self.footage.frame(index)
             kind = QImage.Format.Format_RGBA8888 if frame.shape[2] == 4 else QImage.Format.Format_RGB888

@@ -335,6 +335,11 @@ class FieldRow(QWidget):
             link.triggered.connect(lambda: editor.link(not editor.linked))
         layer = self.subject.root
         if isinstance(layer, Layer):
+            if self.desk.reference.footage is not None:
+                fits = menu.addAction("May change in a fit")
+                fits.setCheckable(True)
+                fits.setChecked((layer.id, self.path) in self.desk.free)
+                fits.triggered.connect(lambda on: self.desk.set_free(layer.id, self.path, on))
             share = share_at(layer, self.path[:1])
             if share is not None and len(self.path) == 2:
                 own = menu.addAction("Own value, though the rest is shared")

@@ -12,8 +12,8 @@ from PyQt6.QtGui import QColor, QHideEvent, QPainter, QPaintEvent, QPen, QShowEv
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.chapters import CHAPTERS
-from pale_ember.core.effect.edit import Path as FieldPath
-from pale_ember.core.effect.edit import index_of, with_value
+from pale_ember.core.effect.edit import index_of, is_there, with_value
+from pale_ember.core.effect.fields import Field
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.reuse import kept
 from pale_ember.core.effect.stage import Reference
@@ -26,6 +26,7 @@ from pale_ember.core.texture.light import to_coded
 from pale_ember.core.variation.knobs import knobs_of
 from pale_ember.formats.pictures import KINDS
 from pale_ember.studio.controls.buttons import WordButton
+from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.reference import ENDINGS
 from pale_ember.studio.fields.edit_target import OfStage
@@ -118,13 +119,13 @@ class ReferencePage(SidePage):
         self._of: Effect | None = None
         self._fit_of: Effect | None = None
         self.best: Fitted | None = None
-        self.free: dict[tuple[str, FieldPath], Free] = {}
         self.matches = set(MATCHES)
         self._soon = QTimer(self, singleShot=True, interval=_SETTLED)
         self._soon.timeout.connect(self.measure)
         self._build()
         desk.document.changed.connect(self._edited)
         desk.selected.connect(self._show)
+        desk.freed.connect(self._show)
         self.reference.changed.connect(self._came)
         checker.worked.connect(self._so_far)
         checker.ended.connect(self._ended)
@@ -148,6 +149,10 @@ class ReferencePage(SidePage):
         self.free_button.clicked.connect(lambda: self.free_menu().open_at(self.free_button))
         self.match_button = WordButton("match…", "What is to be alike", menu=True)
         self.match_button.clicked.connect(lambda: self.match_menu().open_at(self.match_button))
+        reach = Field("by up to", "By what factor each may change, up or down.", unit="×", soft=(1.1, 6), least=1.05, most=50)
+        self.reach = NumberEdit(reach, default=3.0, name="by what factor values may change")
+        self.reach.setFixedWidth(56)
+        self.reach.edited.connect(lambda value, _: self.reach.show_value(value))
         self.fit_button = WordButton("fit", "Seeks values with which the effect looks like its reference", icon="play")
         self.fit_button.colour = theme.EMBER
         self.fit_button.clicked.connect(self.fit)
@@ -185,13 +190,13 @@ class ReferencePage(SidePage):
         column.addWidget(self.graphs)
         row(self.take_button)
         title("Fit")
-        row(self.free_button, self.match_button)
+        row(self.free_button, self.reach, self.match_button)
         row(self.fit_button, self.stop_button, self.apply_button)
         column.addWidget(self.fit_said)
         title("How it is seen")
         column.addWidget(self.fields)
         column.addStretch(1)
-        self._needs_one = [self.said, self.graphs, self.take_button, self.free_button, self.match_button, self.fit_button,
+        self._needs_one = [self.said, self.graphs, self.take_button, self.free_button, self.reach, self.match_button, self.fit_button,
                            self.stop_button, self.apply_button, self.fit_said, *self._titles]  # fmt: skip
 
     # Choosing ----------------------------------------------------------------------------------------------------
@@ -235,10 +240,11 @@ class ReferencePage(SidePage):
         fits = self.doing == "fit"
         self.take_button.setEnabled(self.theirs is not None and self.desk.layer is not None)
         self.free_button.setEnabled(there and self.desk.layer is not None and not fits)
-        self.free_button.show_text(f"{len(self.free)} may change" if self.free else "what may change…")
+        free = self.free()
+        self.free_button.show_text(f"{len(free)} may change" if free else "what may change…")
         self.match_button.setEnabled(there and not fits)
         self.match_button.show_text("match all" if len(self.matches) == len(MATCHES) else f"match {len(self.matches)}")
-        self.fit_button.setEnabled(there and bool(self.free) and bool(self.matches))
+        self.fit_button.setEnabled(there and bool(free) and bool(self.matches))
         self.apply_button.setEnabled(self.best is not None and self.best.effect is not self._fit_of)
         self.graphs.show_measures(self.ours, self.theirs)
         for widget in self._needs_one:
@@ -279,8 +285,6 @@ class ReferencePage(SidePage):
             taken = new is self.best.effect
             self.best = self._fit_of = None
             self.fit_said.setText("Applied. Ctrl+Z takes all of it back." if taken else "")
-        ids = {layer.id for layer in new.layers}
-        self.free = {key: each for key, each in self.free.items() if key[0] in ids}
         if self.isVisible():
             self.fields.show_root(self.fields.subject.root)
             self._show()
@@ -353,22 +357,21 @@ class ReferencePage(SidePage):
                 key = layer.id, knob.path
                 action = menu.addAction(f"{chapter.capitalize()}: {knob.field.label}")
                 action.setCheckable(True)
-                action.setChecked(key in self.free)
-                action.triggered.connect(lambda on, key=key: self.set_free(key, on))
+                action.setChecked(key in self.desk.free)
+                action.triggered.connect(lambda on, key=key: self.desk.set_free(*key, on))
         menu.addSeparator()
         menu.addAction("None").triggered.connect(self._hold_all)
         return menu
 
-    def set_free(self, key: tuple[str, FieldPath], on: bool) -> None:
-        """Lets a value change, or holds it."""
-        self.free.pop(key, None)
-        if on:
-            self.free[key] = Free(*key)
-        self._show()
-
     def _hold_all(self) -> None:
-        self.free.clear()
-        self._show()
+        for layer, path in self.desk.free:
+            self.desk.set_free(layer, path, False)
+
+    def free(self) -> list[Free]:
+        """The values that may change, as far as they are there, on layers that are not locked."""
+        layers = {layer.id: layer for layer in self.desk.effect.layers if not layer.locked}
+        there = [each for each in self.desk.free if each[0] in layers and is_there(layers[each[0]], each[1])]
+        return [Free(layer, path, self.reach.value) for layer, path in there]
 
     def match_menu(self) -> Menu:
         """What is to be alike."""
@@ -386,14 +389,15 @@ class ReferencePage(SidePage):
 
     def fit(self) -> None:
         """Begins to seek; the best so far is beside the effect at once."""
-        if self.reference.footage is None or not self.free:
+        free = tuple(self.free())
+        if self.reference.footage is None or not free:
             return
         effect = self.desk.effect
         self._of = self._fit_of = effect
         self.best, self.doing = None, "fit"
         target = target_of(*self._stretch())
         matches = tuple(each for each in MATCHES if each in self.matches)
-        self.checker.work(self, effect, partial(fitting, target=target, free=tuple(self.free.values()), matches=matches))
+        self.checker.work(self, effect, partial(fitting, target=target, free=free, matches=matches))
         self.fit_said.setText("Seeking…")
         self._show()
 
@@ -412,11 +416,18 @@ class ReferencePage(SidePage):
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
+        self._hold(True)
         if self.reference.footage is not None:
             self._soon.start()
 
+    def _hold(self, on: bool) -> None:
+        """Its place and size on the stage can be taken hold of while the page is open."""
+        self.reference.held = on
+        self.desk.looking.pointing.emit()
+
     def hideEvent(self, event: QHideEvent) -> None:
         super().hideEvent(event)
+        self._hold(False)
         self.checker.leave(self)
         if self.desk.looking.offered is not None:
             self.desk.looking.offer("", None)

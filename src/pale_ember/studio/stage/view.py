@@ -10,6 +10,7 @@ from PyQt6.QtCore import QEvent, QPointF, QRect, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QDragEnterEvent, QDropEvent, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
+from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.insight.particle_story import FollowedParticle
 from pale_ember.core.insight.predicted_paths import PredictedPaths
@@ -23,7 +24,7 @@ from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.reference import ENDINGS
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.painting import painted
-from pale_ember.studio.stage import divider
+from pale_ember.studio.stage import divider, reference_overlay
 from pale_ember.studio.stage.camera import CameraHand
 from pale_ember.studio.stage.follower import Follower, picked
 from pale_ember.studio.stage.handle_drag import HandleDrag, handle_at
@@ -212,6 +213,7 @@ class StageView(QWidget):
         player = self.desk.player
         effect = self.desk.looking.effect
         in_window = self.surface is not None
+        stage = reference_overlay.stage_before(self.desk.reference, effect.stage, player.moment)
         request = Request(
             effect=effect,
             moment=player.moment,
@@ -219,8 +221,8 @@ class StageView(QWidget):
             hidden=self.desk.looking.hidden(),
             camera=self.desk.looking.camera,
             shot=Shot(
-                stage=effect.stage,
-                background=effect.stage.background,
+                stage=stage,
+                background=stage.background,
                 scale=scale if in_window else 1.0,
                 shows=self.desk.looking.shows,
                 alone=(self.desk.looking.solo or "") if self.desk.looking.dims else "",
@@ -388,7 +390,10 @@ class StageView(QWidget):
         at = self._began = event.position()
         buttons, shift = event.button(), event.modifiers() & Qt.KeyboardModifier.ShiftModifier
         taken = self._taken_at(at) if buttons == Qt.MouseButton.LeftButton else None
-        if taken is not None:
+        grip = reference_overlay.grip_at(self.desk.reference, at, self.width(), self.height())
+        if grip and buttons == Qt.MouseButton.LeftButton:
+            self._drag = (f"reference {grip}", at, object())
+        elif taken is not None:
             self._drag = ("take", at, taken)
         elif buttons == Qt.MouseButton.MiddleButton or (buttons == Qt.MouseButton.LeftButton and shift):
             self._drag = ("pan", at, None)
@@ -402,7 +407,8 @@ class StageView(QWidget):
         if self._drag is None and self._armed is None:
             taken = self._taken_at(at)
             divides = divider.is_near(self.desk, at.x(), self.width())
-            what = taken.handle.name if taken else "divider" if divides else ""
+            grip = reference_overlay.grip_at(self.desk.reference, at, self.width(), self.height())
+            what = grip or (taken.handle.name if taken else "divider" if divides else "")
             if what != self._handle:
                 self._handle = what
                 self.setCursor(Qt.CursorShape.SizeAllCursor if what else Qt.CursorShape.ArrowCursor)
@@ -416,6 +422,9 @@ class StageView(QWidget):
         moved = at - last
         if isinstance(held, HandleDrag):
             held.drag(self.screen_now(), at, snaps=bool(event.modifiers() & Qt.KeyboardModifier.ControlModifier))
+        elif kind.startswith("reference "):
+            how = reference_overlay.pulled(self.desk.reference, kind.partition(" ")[2], last, at, self.width(), self.height())
+            self.desk.document.change("the reference's place", with_value(self.desk.effect, ("stage", "reference"), how), held)
         elif kind == "divide":
             self.desk.looking.divide(at.x() / max(self.width(), 1))
         elif kind == "orbit":
