@@ -119,6 +119,9 @@ class References(Window):
     def test_it_is_seen_beside_under_and_over_the_effect(self):
         page = self.chosen()
         self.assertEqual(self.effect.stage.reference.file, "blue.mp4", "by its path beside the effect")
+        read = self.window.desk.reference.footage
+        self.window.document.change("columns", with_value(self.effect, ("stage", "reference", "columns"), 4))
+        self.assertIs(self.window.desk.reference.footage, read, "a clip is no sheet")
         self.window.desk.player.go_to(1.0)
         self.settle()
         self.assertGreater(self.seen(0.6).blue(), 100)

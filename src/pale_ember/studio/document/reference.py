@@ -93,7 +93,9 @@ class ReferenceFootage(QObject):
 
     def _follow(self, *_: object) -> None:
         path, how = self.path(), self.how
-        named = (path, how.columns, how.rows) if path is not None else ()
+        # Only a still can be a sheet: a clip is not read again for that.
+        sheet = (1, 1) if path is None or path.suffix.lower() in FILMS else (how.columns, how.rows)
+        named = (path, *sheet) if path is not None else ()
         if named == self._named:
             return
         self._named, self._image, self.fault = named, None, ""
@@ -107,7 +109,7 @@ class ReferenceFootage(QObject):
         if not inside and path.resolve() not in self._chosen:
             self._refuse(f"{path.name}: it lies outside of the effect's folder; press Show it to read it all the same")
             return
-        self._task = Task(lambda progress: read_footage(path, how.columns, how.rows), (PictureError, MissingExtra), name="reference")
+        self._task = Task(lambda progress: read_footage(path, *sheet), (PictureError, MissingExtra), name="reference")
         self._task.done.connect(lambda footage: self._came(named, footage))
         self._task.failed.connect(lambda said: self._failed(named, said))
         self._task.start()
