@@ -33,9 +33,9 @@ _CELL, _FILLS = 1.5, 0.85
 """Width over height of what is seen of a picture, and how much of it the light fills."""
 _APART = 0.04
 """By what share of their light two variations differ at least."""
-_LEAST, _MOST = 0.12, 8.0
+_LEAST, _MOST = 0.05, 10.0
 """Of the parent's light, what a variation has at least and at most."""
-_TRIES = 5
+_TRIES = 3
 """How many are made for each that is shown, at most."""
 
 
