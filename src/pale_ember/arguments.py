@@ -204,6 +204,22 @@ def parser_of_all() -> argparse.ArgumentParser:
     vary.add_argument("--seed", type=_many, default=1, metavar="N", help="another number gives others (1)")
     vary.add_argument("--at", type=_seconds, default=None, metavar="S", help="the moment in the pictures; without it half of its time")
 
+    diff = command("diff", "what differs between two effects, in sentences")
+    diff.add_argument(
+        "files",
+        type=Path,
+        nargs="+",
+        metavar="FILE",
+        help="the one and the other, or the seven words that git tells a command that compares",
+    )
+    diff.add_argument("--json", action="store_true", help="print it as JSON")
+    diff.add_argument("--html", type=Path, metavar="PAGE", help="write a page with both pictures side by side")
+
+    merge = command("merge", "put together what two changed of one effect")
+    for name, text in (("base", "the effect as both began with it"), ("mine", "as you changed it"), ("theirs", "as the other did")):
+        merge.add_argument(name, type=Path, metavar=name.upper(), help=text)
+    merge.add_argument("--out", type=Path, required=True, metavar="FILE", help="the effect put together; MINE may be meant")
+
     conform = command("conform", "check a game's player with the test vectors of a package", compiles=True)
     conform.add_argument("folder", type=Path, metavar="DIR", help="a package handed over with --vectors")
     conform.add_argument("--player", required=True, metavar="COMMAND", help="what starts the player; it speaks JSON lines")

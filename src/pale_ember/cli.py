@@ -18,7 +18,7 @@ from pathlib import Path
 
 from pale_ember import ASSETS, __version__
 from pale_ember.arguments import BAD, DONE, FOUND, INTERRUPTED, UNFORESEEN, parser_of_all
-from pale_ember.commands import baking, checking, exporting, matching, paging, painting
+from pale_ember.commands import baking, checking, comparing, exporting, matching, paging, painting
 from pale_ember.commands.common import MEMORY_WORTH_TELLING, Refused, drawn, has_display, read, tell_faults, writable, write
 
 LAUNCHER = "PALE_EMBER_LAUNCHER"
@@ -260,6 +260,7 @@ COMMANDS: dict[str, Callable[[argparse.Namespace], int]] = {
     "handover": exporting.handover,
     "texture": painting.texture, "textures": exporting.textures, "conform": exporting.conform, "rehearse": exporting.rehearse,
     "page": paging.page, "compare": matching.compare, "fit": matching.fit, "vary": matching.vary,
+    "diff": comparing.diff, "merge": comparing.merge,
     "schema": _schema, "bench": _bench, "install-desktop": _install, "remove-desktop": _remove,
 }  # fmt: skip
 """What each command does."""
