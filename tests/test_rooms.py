@@ -38,6 +38,7 @@ BELOW = {
     "machine": (),
     "rehearsal": (*CORE, "formats", "draw"),
     "analysis": GROUND,
+    "building": GROUND,
     "studio.kit": GROUND,
     "studio.document": (*GROUND, "studio.kit"),
     "studio.controls": (*GROUND, "studio.kit"),
@@ -54,6 +55,7 @@ WITHOUT = {
     "formats": ("PyQt6", "moderngl"),
     "draw": ("PyQt6",),
     "analysis": ("PyQt6",),
+    "building": ("PyQt6",),
     "studio.document": (),
 }
 """Packages that a room gets along without."""

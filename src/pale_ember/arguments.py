@@ -220,6 +220,12 @@ def parser_of_all() -> argparse.ArgumentParser:
         merge.add_argument(name, type=Path, metavar=name.upper(), help=text)
     merge.add_argument("--out", type=Path, required=True, metavar="FILE", help="the effect put together; MINE may be meant")
 
+    build = command("build", "build a folder of effects: checks, packages, pictures and a report, only of what changed", compiles=True)
+    build.add_argument("folder", type=Path, metavar="FOLDER", help="where the documents are, at any depth")
+    build.add_argument("--out", type=Path, required=True, metavar="DIR", help="where packages, pictures, index.html and junit.xml go")
+    build.add_argument("--jobs", type=_jobs, default=1, metavar="N", help="on how many cores (1)")
+    build.add_argument("--target", default="", metavar="NAME", help="what every effect must keep to, of targets.json or the usual ones")
+
     conform = command("conform", "check a game's player with the test vectors of a package", compiles=True)
     conform.add_argument("folder", type=Path, metavar="DIR", help="a package handed over with --vectors")
     conform.add_argument("--player", required=True, metavar="COMMAND", help="what starts the player; it speaks JSON lines")

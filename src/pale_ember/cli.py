@@ -260,7 +260,7 @@ COMMANDS: dict[str, Callable[[argparse.Namespace], int]] = {
     "handover": exporting.handover,
     "texture": painting.texture, "textures": exporting.textures, "conform": exporting.conform, "rehearse": exporting.rehearse,
     "page": paging.page, "compare": matching.compare, "fit": matching.fit, "vary": matching.vary,
-    "diff": comparing.diff, "merge": comparing.merge,
+    "diff": comparing.diff, "merge": comparing.merge, "build": baking.build,
     "schema": _schema, "bench": _bench, "install-desktop": _install, "remove-desktop": _remove,
 }  # fmt: skip
 """What each command does."""

@@ -7,7 +7,7 @@ import math
 import sys
 from pathlib import Path
 
-from pale_ember.arguments import DONE
+from pale_ember.arguments import DONE, FOUND
 from pale_ember.commands.common import Refused, drawn, read, tell_faults, writable, write
 
 
@@ -121,3 +121,43 @@ def cache(asked: argparse.Namespace) -> int:
     write(asked.out, data)
     tell_faults(shelf)
     return DONE
+
+
+def build(asked: argparse.Namespace) -> int:
+    """Builds a folder of effects; 1 where one has a problem that its rules do not allow."""
+    from pale_ember.building.build import BuildRefused, rules_of
+    from pale_ember.building.build import build as build_all
+    from pale_ember.building.one_effect import BuildOrder
+    from pale_ember.core.insight.effect_cost import TARGETS
+    from pale_ember.formats.targets import targets_of
+
+    folder, out = asked.folder, asked.out
+    if not folder.is_dir():
+        raise Refused(f"{folder}: expected a folder of effects, found {'a file' if folder.exists() else 'nothing'}; choose another")
+    if folder.resolve() == out.resolve() or folder.resolve().is_relative_to(out.resolve()):
+        raise Refused(f"{out}: expected a folder of its own, found one that holds the effects; choose another")
+    if out.exists() and not out.is_dir():
+        raise Refused(f"{out}: expected a folder, found a file; choose another")
+    own, wrong = targets_of(folder)
+    if wrong:
+        raise Refused(wrong)
+    targets = own or TARGETS
+    if asked.target and asked.target not in targets:
+        raise Refused(f'--target: expected one of {", ".join(targets)}, found "{asked.target}"; choose one of these')
+
+    def tell(done: int, of: int, name: str) -> None:
+        print(f"pale: {done} of {of}: {name}", file=sys.stderr, flush=True)
+
+    try:
+        results, rebuilt = build_all(BuildOrder(folder, out, asked.target, targets), asked.jobs, tell)
+        allowed = rules_of(folder)
+    except BuildRefused as fault:
+        raise Refused(str(fault)) from None
+    except OSError as fault:
+        raise Refused(f"{out}: expected a place to write to, found {fault.strerror}; choose another") from None
+    failed = [each for each in results if each.problems(allowed)]
+    for each in failed:
+        for problem in each.problems(allowed):
+            print(f"{each.name}: {problem}")
+    print(f"{out}: {len(results)} effects, {rebuilt} built now, {len(failed)} with problems")
+    return FOUND if failed else DONE

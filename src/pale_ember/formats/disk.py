@@ -135,6 +135,15 @@ def _listed(path: Path) -> set[str]:
         return set()
 
 
+def remove_package(path: Path) -> None:
+    """Takes away what the manifest of a package lists, and the folders that are empty then; what else lies there stays."""
+    for name in (*_listed(path), "manifest.json"):
+        (path / name).unlink(missing_ok=True)
+    for folder in sorted((each for each in (path, *path.rglob("*")) if each.is_dir()), key=lambda each: -len(each.parts)):
+        with contextlib.suppress(OSError):
+            folder.rmdir()
+
+
 def stands_free(path: Path) -> bool:
     """Whether a package can be written into a folder without a question: it is not there, is empty, or holds only a package."""
     return not _others(path)

@@ -1,0 +1,160 @@
+"""Building a folder: what changed is built, on several cores, and what was done stays done when it is stopped."""
+
+from __future__ import annotations
+
+import fcntl
+import hashlib
+import os
+from collections.abc import Callable, Iterator
+from concurrent.futures import ProcessPoolExecutor, as_completed
+from concurrent.futures.process import BrokenProcessPool
+from contextlib import contextmanager
+from multiprocessing import get_context
+from pathlib import Path
+
+import msgspec
+
+from pale_ember.building.one_effect import BuildOrder, Built, built, key_of, package_place, picture_place
+from pale_ember.building.report import junit, page
+from pale_ember.formats.disk import remove_package, write_whole
+
+RULES = "build.json"
+"""The rules of a folder: {"allow": [names of checks that fail nothing]}."""
+
+
+class BuildRefused(Exception):  # noqa: N818 - it is what happened
+    """A build that cannot begin, told in one sentence."""
+
+
+class _Rules(msgspec.Struct, forbid_unknown_fields=True):
+    allow: list[str] = []
+
+
+def rules_of(folder: Path) -> frozenset[str]:
+    """The names of checks that fail nothing in a folder. Raises BuildRefused."""
+    path = folder / RULES
+    try:
+        return frozenset(msgspec.json.decode(path.read_bytes(), type=_Rules).allow) if path.is_file() else frozenset()
+    except msgspec.MsgspecError as fault:
+        raise BuildRefused(f'{path}: expected {{"allow": ["names of checks"]}}, found something else ({fault}); mend it') from None
+
+
+def effects_in(folder: Path, out: Path) -> list[str]:
+    """The effects below a folder, by their paths without ending; links that leave it, hidden folders and what is built are passed by."""
+    inside, found = folder.resolve(), []
+    for here, folders, files in os.walk(folder):
+        at = Path(here)
+        folders[:] = sorted(
+            name
+            for name in folders
+            if not name.startswith(".") and (at / name).resolve() != out.resolve() and not (at / name).is_symlink()
+        )
+        for name in sorted(files):
+            path = at / name
+            if name.endswith(".pale") and not name.startswith(".") and path.resolve().is_relative_to(inside):
+                found.append(path.relative_to(folder).with_suffix("").as_posix())
+    return found
+
+
+@contextmanager
+def _alone(out: Path) -> Iterator[None]:
+    """Nobody else builds there meanwhile. Raises BuildRefused."""
+    out.mkdir(parents=True, exist_ok=True)
+    with (out / ".building").open("w") as file:
+        try:
+            fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError:
+            raise BuildRefused(f"{out}: another build is at work there; wait for it, or choose another folder") from None
+        yield
+
+
+def _note(order: BuildOrder, name: str) -> Path:
+    """Where it is kept what came of an effect."""
+    return order.out / ".built" / f"{hashlib.sha256(name.encode()).hexdigest()[:24]}.json"
+
+
+def _known(order: BuildOrder, name: str) -> Built | None:
+    """What came of an effect the time before, where all of it is still there."""
+    try:
+        told = msgspec.json.decode(_note(order, name).read_bytes(), type=Built)
+    except (OSError, msgspec.MsgspecError):
+        return None
+    there = bool(told.fault) or ((package_place(order, name) / "manifest.json").is_file() and picture_place(order, name).is_file())
+    return told if told.name == name and there else None
+
+
+def build(order: BuildOrder, jobs: int, tell: Callable[[int, int, str], None] = lambda done, of, name: None) -> tuple[list[Built], int]:
+    """(what came of every effect, how many were built now). tell : (done, of all, name) after each. Raises BuildRefused."""
+    allowed = rules_of(order.folder)
+    with _alone(order.out):
+        names = effects_in(order.folder, order.out)
+        keys = {name: key_of(order, name) for name in names}
+        before = {name: _known(order, name) for name in names}
+        results = {name: known for name, known in before.items() if known is not None and known.key == keys[name]}
+        waiting = [name for name in names if name not in results]
+
+        def costs(name: str) -> dict[str, int]:
+            known = before[name]
+            return known.cost if known is not None else {}
+
+        for done, told in enumerate(_work(order, [(name, keys[name], costs(name)) for name in waiting], jobs), 1):
+            results[told.name] = told
+            _note(order, told.name).parent.mkdir(exist_ok=True)
+            write_whole(_note(order, told.name), msgspec.json.encode(told))
+            tell(done, len(waiting), told.name)
+        _let_go(order, names)
+        ordered = [results[name] for name in names]
+        title = order.folder.resolve().name
+        write_whole(order.out / "index.html", page(title, ordered, allowed, len(waiting)))
+        write_whole(order.out / "junit.xml", junit(title, ordered, allowed))
+    return ordered, len(waiting)
+
+
+Task = tuple[str, str, dict[str, int]]
+"""An effect's name, what it is built of, and its cost as it was."""
+
+
+def _work(order: BuildOrder, tasks: list[Task], jobs: int) -> Iterator[Built]:
+    """What comes of each, as it comes. Where a process ends by itself, those that are left are built one in a process each."""
+    if jobs < 2 or len(tasks) < 2:
+        for task in tasks:
+            yield built(order, *task)
+        return
+    left = {task[0]: task for task in tasks}
+    try:
+        for told in _together(order, tasks, jobs):
+            left.pop(told.name)
+            yield told
+    except BrokenProcessPool:
+        for name, task in left.items():
+            try:
+                yield from _together(order, [task], 1)
+            except BrokenProcessPool:
+                yield Built(name, task[1], f"{name}: the process that built it ended", before=task[2])
+
+
+def _together(order: BuildOrder, tasks: list[Task], jobs: int) -> Iterator[Built]:
+    with ProcessPoolExecutor(min(jobs, len(tasks)), mp_context=get_context("spawn")) as pool:
+        futures = [pool.submit(built, order, *task) for task in tasks]
+        try:
+            for each in as_completed(futures):
+                yield each.result()
+        finally:
+            for each in futures:
+                each.cancel()
+
+
+def _let_go(order: BuildOrder, names: list[str]) -> None:
+    """Takes away what was built of effects that are no more: what the build itself wrote, and nothing else."""
+    for note in (order.out / ".built").glob("*.json"):
+        try:
+            gone = msgspec.json.decode(note.read_bytes(), type=Built).name
+        except (OSError, msgspec.MsgspecError):
+            continue
+        if gone in names:
+            continue
+        package = package_place(order, gone)
+        if (package / "manifest.json").is_file() and package.resolve().is_relative_to((order.out / "effects").resolve()):
+            remove_package(package)
+        picture_place(order, gone).unlink(missing_ok=True)
+        note.unlink(missing_ok=True)

@@ -1,0 +1,152 @@
+"""One effect of a folder: by what it is known to be as it was, and what is built of it."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+import msgspec
+
+from pale_ember import __version__
+from pale_ember.core.effect.files import files_of, meshes_of
+from pale_ember.core.effect.model import FIRST_VIEW, Effect
+from pale_ember.core.insight.checks.facts import Facts, GameFacts
+from pale_ember.core.insight.checks.finding import place_of
+from pale_ember.core.insight.checks.rules import checked, left_alone
+from pale_ember.core.insight.effect_cost import Budget, over_budget, seconds_of
+from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.core.view import view_of
+from pale_ember.draw.offscreen import offscreen
+from pale_ember.draw.renderer import Renderer, Shot
+from pale_ember.draw.small import small_pictures
+from pale_ember.formats.disk import ForeignFiles, KeptOnDisk, write_folder, write_whole
+from pale_ember.formats.document import DocumentError, load
+from pale_ember.formats.gases import Gases
+from pale_ember.formats.handover.package import package_of
+from pale_ember.formats.handover.runtime import PackageError
+from pale_ember.formats.pictures import png_bytes
+from pale_ember.formats.shelf import Shelf
+from pale_ember.machine import user_folders
+
+_VERSION = "1"
+"""Of how effects are built: what was built otherwise is built again."""
+_SIZE = 320, 180
+
+
+class BuiltFinding(msgspec.Struct, frozen=True):
+    """What a check found. where : the layer, and the field. grave : whether something is lost or wrong."""
+
+    rule: str
+    where: str
+    said: str
+    grave: bool
+
+
+class Built(msgspec.Struct, frozen=True):
+    """What came of an effect. name : its path below the folder, without ending. key : what it was built of. fault : why it could not be,
+    in a sentence. over : what is too much for the target, in sentences. before : its cost as it was built the time before."""
+
+    name: str
+    key: str
+    fault: str = ""
+    findings: tuple[BuiltFinding, ...] = ()
+    over: tuple[str, ...] = ()
+    cost: dict[str, int] = {}
+    before: dict[str, int] = {}
+
+    def problems(self, allowed: frozenset[str]) -> list[str]:
+        """What fails it: that it could not be built, grave findings of rules that are not allowed, and what is over its target."""
+        grave = [f"{each.where}: {each.said}" for each in self.findings if each.grave and each.rule not in allowed]
+        return [*([self.fault] if self.fault else []), *grave, *self.over]
+
+
+@dataclass(frozen=True, slots=True)
+class BuildOrder:
+    """How effects are to be built. out : where to. target : the name of what they must keep to, if any. targets : by their names."""
+
+    folder: Path
+    out: Path
+    target: str = ""
+    targets: Mapping[str, Budget] = field(default_factory=dict)
+
+
+def package_place(order: BuildOrder, name: str) -> Path:
+    """Where the package of an effect lies."""
+    return order.out / "effects" / name
+
+
+def picture_place(order: BuildOrder, name: str) -> Path:
+    """Where its picture lies."""
+    return order.out / "pictures" / f"{name}.png"
+
+
+def key_of(order: BuildOrder, name: str) -> str:
+    """What an effect is built of, as a number that tells it from all else: its document, its files, the target, and the program."""
+    path = order.folder / f"{name}.pale"
+    digest = hashlib.sha256(f"{_VERSION} {__version__} {order.target} {order.targets.get(order.target)}".encode())
+    data = path.read_bytes() if path.is_file() else b""
+    digest.update(data)
+    try:
+        effect, _ = load(path)
+    except DocumentError:
+        return digest.hexdigest()
+    for file in sorted({*files_of(effect), *meshes_of(effect)}):
+        place = path.parent / file.partition("#")[0]
+        digest.update(file.encode())
+        if ":" not in file and place.is_file():
+            digest.update(hashlib.sha256(place.read_bytes()).digest())
+    return digest.hexdigest()
+
+
+def built(order: BuildOrder, name: str, key: str, before: dict[str, int]) -> Built:
+    """Builds an effect; whatever is wrong with it is told and stops nothing."""
+    path = order.folder / f"{name}.pale"
+    try:
+        effect, _ = load(path)
+        shelf = Shelf(path.resolve().parent, effect.recipes, Gases(KeptOnDisk(user_folders.cache() / "gases")))
+        package = package_of(effect, shelf, kept=KeptOnDisk(user_folders.cache() / "textures"))
+        with offscreen(shelf.get, shelf.mesh) as renderer:
+            findings = _findings(effect, shelf, renderer, order)
+            picture = _picture(effect, shelf, renderer)
+        place = package_place(order, name)
+        place.parent.mkdir(parents=True, exist_ok=True)
+        write_folder(place, package.files)
+        picture_place(order, name).parent.mkdir(parents=True, exist_ok=True)
+        write_whole(picture_place(order, name), picture)
+    except (DocumentError, PackageError) as fault:
+        return Built(name, key, str(fault).splitlines()[0], before=before)
+    except ForeignFiles as fault:
+        return Built(
+            name, key, f"{package_place(order, name)}: expected only a package, found {fault.strerror}; move them", before=before
+        )
+    sizes = {known: int(told["memory"]) for known, told in package.textures.items()}
+    cost = {
+        "particles": package.cost.most, "textures": sum(sizes.values()), "layers": sum(layer.shown for layer in package.effect.layers),
+        "bytes": sum(map(len, package.files.values())),
+    }  # fmt: skip
+    target = order.targets.get(order.target)
+    over = () if target is None else tuple(over_budget(package.effect, package.cost, sizes, target))
+    return Built(name, key, "", findings, over, cost, before)
+
+
+def _findings(effect: Effect, shelf: Shelf, renderer: Renderer, order: BuildOrder) -> tuple[BuiltFinding, ...]:
+    timeline = Timeline(effect, shelf.mesh, shelf.density)
+    game = GameFacts(order.targets) if order.targets else GameFacts()
+    known = Facts(effect, timeline, shelf.get, small_pictures(renderer), lambda: dict(shelf.faults), game=game)
+    told = []
+    for each in checked(effect, known):
+        if left_alone(effect, each) is None:
+            where = f"{place_of(effect, each)} {'.'.join(map(str, each.path))}".strip()
+            told.append(BuiltFinding(each.rule, where, each.said, each.grave))
+    return tuple(told)
+
+
+def _picture(effect: Effect, shelf: Shelf, renderer: Renderer) -> bytes:
+    """A PNG of the effect in the middle of its time, from its first view."""
+    frame = Timeline(effect, shelf.mesh, shelf.density).frame(0.5 * seconds_of(effect))
+    camera: Any = effect.stage.cameras[0] if effect.stage.cameras else FIRST_VIEW
+    shot = Shot(stage=effect.stage, background=effect.stage.background)
+    return png_bytes(renderer.picture(frame, view_of(camera, *_SIZE), shot, *_SIZE)[..., :3].copy())

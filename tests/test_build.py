@@ -1,0 +1,168 @@
+"""A folder is built: only what changed, the same bytes anywhere, whatever is wrong with some, and it goes on where it was stopped."""
+
+import fcntl
+import os
+import shutil
+import unittest
+from pathlib import Path
+from unittest import mock
+from xml.etree import ElementTree
+
+from msgspec.structs import replace
+
+from pale_ember.building import build as building
+from pale_ember.building import one_effect
+from pale_ember.building.build import BuildRefused, build, effects_in
+from pale_ember.building.one_effect import BuildOrder
+from pale_ember.core.effect.bursts import Burst
+from pale_ember.core.effect.edit import with_value
+from pale_ember.core.effect.values import fixed
+from pale_ember.formats.document import dumps, load
+from tests.examples import SMALL_FIRE
+from tests.folder import InFolder
+from tests.test_cli import pale
+
+FIRE = load(SMALL_FIRE)[0]
+
+
+def files_of(folder):
+    """Every file below a folder with its bytes, but for locks."""
+    return {path.relative_to(folder).as_posix(): path.read_bytes() for path in sorted(folder.rglob("*")) if path.is_file()}
+
+
+def ends_or_builds(order, name, *told):
+    """Builds an effect, or ends the process where it is the one that does."""
+    if name == os.environ["PALE_EMBER_TEST_ENDS"]:
+        os._exit(9)
+    return one_effect.built(order, name, *told)
+
+
+class Built(InFolder):
+    def setUp(self):
+        super().setUp()
+        self.effects, self.out = self.folder / "quay", self.folder / "out"
+        (self.effects / "deep er").mkdir(parents=True)
+        for i, name in enumerate(("one", "two", "deep er/three ü")):
+            self.put(name, replace(FIRE, name=name, seed=i))
+        self.order = BuildOrder(self.effects, self.out)
+
+    def put(self, name, effect):
+        (self.effects / f"{name}.pale").write_bytes(dumps(effect))
+
+    def test_only_what_changed_is_built_and_with_the_same_bytes(self):
+        results, count = build(self.order, 1)
+        self.assertEqual((count, [each.name for each in results]), (3, ["one", "two", "deep er/three ü"]))
+        first = files_of(self.out)
+        self.assertIn("effects/deep er/three ü/effect.json", first)
+        self.assertIn("pictures/one.png", first)
+        self.assertEqual(build(self.order, 1)[1], 0)
+        moved = self.folder / "elsewhere" / "quay"
+        shutil.copytree(self.effects, moved)
+        build(BuildOrder(moved, self.folder / "other"), 2)
+        self.assertEqual(files_of(self.folder / "other"), first, "on two cores, in another place")
+        self.put("two", with_value(FIRE, ("layers", 0, "outlet", "limit"), 3000))
+        told = []
+        results, count = build(self.order, 1, lambda *each: told.append(each))
+        self.assertEqual((count, told), (1, [(1, 1, "two")]))
+        self.assertEqual(results[1].before["layers"], results[1].cost["layers"])
+        shutil.rmtree(self.out / "effects" / "one")
+        self.assertEqual(build(self.order, 1)[1], 1, "what is gone is built again")
+
+    def test_it_goes_on_where_it_was_stopped(self):
+        class Stop(Exception):  # noqa: N818
+            pass
+
+        def tell(done, of, name):
+            raise Stop
+
+        with self.assertRaises(Stop):
+            build(self.order, 1, tell)
+        self.assertFalse((self.out / "index.html").exists(), "what is half done is not told as done")
+        self.assertEqual(build(self.order, 1)[1], 2)
+
+    def test_what_is_wrong_with_some_is_listed_and_stops_nothing(self):
+        (self.effects / "broken.pale").write_text("{")
+        self.put("lost", with_value(FIRE, ("layers", 0, "look", "picture"), "nowhere.png"))
+        self.put("none", replace(FIRE, layers=()))
+        bursts = (Burst(count=fixed(5000)),)
+        self.put("many", with_value(with_value(FIRE, ("layers", 0, "outlet", "bursts"), bursts), ("layers", 0, "outlet", "limit"), 6000))
+        done = pale("build", self.effects, "--out", self.out, "--target", "handheld")
+        self.assertEqual(done.returncode, 1, done.stderr)
+        for said in ("broken: broken.pale: line 1", "lost: nowhere.png", "none: ", "many: ", "particles live at once, 1200 may"):
+            self.assertIn(said, done.stdout)
+        self.assertIn("7 effects, 7 built now, 4 with problems", done.stdout)
+        suite = ElementTree.parse(self.out / "junit.xml").getroot()
+        self.assertEqual((suite.get("tests"), suite.get("failures")), ("7", "4"))
+        self.assertEqual(len(suite.findall("testcase")), 7)
+        page = (self.out / "index.html").read_text()
+        self.assertLess(page.index("<h2>broken</h2>"), page.index("<h2>one</h2>"), "what has problems comes first")
+        self.assertNotRegex(page, r"https?://")
+
+    def test_rules_of_the_folder_allow_what_they_name(self):
+        results, _ = build(self.order, 1)
+        grave = [each.rule for each in results[0].findings if each.grave]
+        wrong = with_value(FIRE, ("layers", 0, "outlet", "limit"), 2)
+        self.put("one", wrong)
+        (one, *_), _ = build(self.order, 1)
+        rules = {each.rule for each in one.findings if each.grave}
+        self.assertGreater(len(rules), len(set(grave)))
+        self.assertTrue(one.problems(frozenset()))
+        self.assertEqual(one.problems(frozenset(rules)), [])
+        (self.effects / "build.json").write_text('{"allow": "all"}')
+        with self.assertRaisesRegex(BuildRefused, "build.json: expected"):
+            build(self.order, 1)
+
+    def test_links_that_leave_hidden_folders_and_the_build_itself_are_passed_by(self):
+        away = self.folder / "away"
+        away.mkdir()
+        (away / "far.pale").write_bytes(dumps(FIRE))
+        os.symlink(away, self.effects / "link")
+        os.symlink(away / "far.pale", self.effects / "far.pale")
+        (self.effects / ".git").mkdir()
+        (self.effects / ".git" / "old.pale").write_bytes(dumps(FIRE))
+        inner = self.effects / "built"
+        inner.mkdir()
+        (inner / "not.pale").write_bytes(dumps(FIRE))
+        self.assertEqual(effects_in(self.effects, inner), ["one", "two", "deep er/three ü"])
+
+    def test_what_is_no_more_is_taken_away_but_nothing_of_others(self):
+        build(self.order, 1)
+        mine = self.out / "effects" / "one" / "mine.txt"
+        mine.write_text("my own")
+        for name in ("one", "two"):
+            (self.effects / f"{name}.pale").unlink()
+        build(self.order, 1)
+        self.assertEqual([path.name for path in (self.out / "effects").iterdir() if path.is_dir()], ["one", "deep er"]
+                         if mine.exists() else ["deep er"])  # fmt: skip
+        self.assertEqual(mine.read_text(), "my own")
+        self.assertFalse((self.out / "effects" / "one" / "effect.json").exists())
+        self.assertFalse((self.out / "pictures" / "two.png").exists())
+
+    def test_an_effect_that_ends_its_process_ends_nothing_else(self):
+        with mock.patch.dict(os.environ, {"PALE_EMBER_TEST_ENDS": "two"}), mock.patch.object(building, "built", ends_or_builds):
+            results, count = build(self.order, 2)
+        self.assertEqual(count, 3)
+        self.assertEqual([each.fault for each in results], ["", "two: the process that built it ended", ""])
+
+    def test_two_builds_into_one_place_and_bad_places_are_refused(self):
+        self.out.mkdir()
+        with (self.out / ".building").open("w") as held:
+            fcntl.flock(held, fcntl.LOCK_EX)
+            with self.assertRaisesRegex(BuildRefused, "another build is at work"):
+                build(self.order, 1)
+        with mock.patch.object(building, "_work", side_effect=OSError(28, "No space left on device")), self.assertRaises(OSError):
+            build(self.order, 1)
+        for arguments, said in (
+            ((self.effects / "one.pale", "--out", self.out), "expected a folder of effects, found a file"),
+            ((self.effects, "--out", self.effects), "found one that holds the effects"),
+            ((self.effects, "--out", self.folder), "found one that holds the effects"),
+            ((self.effects, "--out", self.out, "--target", "moon"), "--target: expected one of"),
+        ):
+            done = pale("build", *arguments)
+            self.assertEqual(done.returncode, 2)
+            self.assertIn(said, done.stderr)
+        self.assertEqual(sorted(Path(self.effects).glob("*.pale"))[0].name, "one.pale")
+
+
+if __name__ == "__main__":
+    unittest.main()
