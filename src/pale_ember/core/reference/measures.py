@@ -255,7 +255,14 @@ def _rhythm(ours: Measures, theirs: Measures) -> Apart | None:
         return Apart("rhythm", abs(strong - their_strong) / 0.08, more)
     if not often or not their_often:
         return None
-    return Apart("rhythm", abs(np.log(often / their_often)) / np.log(1.5), f"flickers {often:.2g} times a second, not {their_often:.2g}")
+    return Apart(
+        "rhythm", abs(np.log(often / their_often)) / np.log(1.5), f"flickers {_often(often)} a second, not {_often(their_often)}"
+    )
+
+
+def _often(times: float) -> str:
+    told = f"{times:.2g}"
+    return "once" if told == "1" else f"{told} times"
 
 
 Row = tuple[str, Callable[[Measures], np.ndarray]]
