@@ -7,7 +7,23 @@ from pathlib import Path
 
 ROOT = Path(__file__).resolve().parent.parent
 SHIPS = ROOT / "src" / "pale_ember" / "assets" / "page" / "player.wasm"
-NAMES = "room fault load begin steps strength time alive finished draw rows axes ways surface shade".split()
+NAMES = (
+    "room",
+    "fault",
+    "load",
+    "begin",
+    "steps",
+    "strength",
+    "time",
+    "alive",
+    "finished",
+    "draw",
+    "rows",
+    "axes",
+    "ways",
+    "surface",
+    "shade",
+)
 
 
 def build(out: Path) -> None:
