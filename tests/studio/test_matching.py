@@ -251,6 +251,15 @@ class References(Window):
             QTest.mouseClick(page.allow_button, LEFT)
             self.wait_for(lambda: self.window.desk.reference.footage is not None)
 
+    def test_it_stays_the_file_that_it_was_wherever_the_effect_is_saved(self):
+        self.chosen()
+        (self.folder / "deeper").mkdir()
+        self.window.files.save_to(self.folder / "deeper" / "fire.pale")
+        self.assertEqual(self.effect.stage.reference.file, "../blue.mp4")
+        self.wait_for(lambda: self.window.desk.reference.footage is not None)
+        self.window.files.save_to(self.folder / "again.pale")
+        self.assertEqual(self.effect.stage.reference.file, "blue.mp4")
+
     def test_a_clip_dropped_on_the_stage_is_the_reference(self):
         event = mock.Mock()
         url = mock.Mock(isLocalFile=lambda: True, toLocalFile=lambda: str(self.folder / "blue.mp4"))

@@ -32,6 +32,19 @@ PLATE = "reference:"
 """The name by which what draws asks for the frame that lies behind the effect."""
 
 
+def carried_along(effect: Effect, before: Path | None, after: Path) -> Effect:
+    """An effect whose document goes from a folder, or from nowhere, to another: its reference stays the file that it was."""
+    name = effect.stage.reference.file
+    if not name or (before is None and not Path(name).is_absolute()):
+        return effect
+    path = Path(name) if before is None else before / name
+    return with_value(effect, ("stage", "reference", "file"), _named_from(path, after))
+
+
+def _named_from(path: Path, folder: Path) -> str:
+    return Path(os.path.relpath(path.resolve(), folder.resolve())).as_posix()
+
+
 class ReferenceFootage(QObject):
     """Reads whatever file the document names. A file outside of the document's folder is read only where it was chosen by hand."""
 
@@ -77,7 +90,7 @@ class ReferenceFootage(QObject):
         """The effect with a file that was chosen by hand as its reference, named from where the document lies."""
         path, folder = path.resolve(), self._document.folder
         self._chosen.add(path)
-        name = str(path) if folder is None else Path(os.path.relpath(path, folder.resolve())).as_posix()
+        name = str(path) if folder is None else _named_from(path, folder)
         effect = self._document.effect
         shows = "line" if self.how.shows == "hidden" else self.how.shows
         reference = Reference(file=name, shows=shows)
@@ -117,6 +130,7 @@ class ReferenceFootage(QObject):
 
     def _came(self, named: tuple, footage: Footage) -> None:
         if named == self._named:
+            self._chosen.add(named[0].resolve())  # wherever the document goes, it is the same file
             self._task, self.footage, self.fault = None, footage, footage.cut
             self.changed.emit()
 

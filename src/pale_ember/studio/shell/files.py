@@ -13,6 +13,7 @@ from pale_ember.core.effect.edit import free_name
 from pale_ember.core.effect.model import BEGUN
 from pale_ember.formats.document import DocumentError, load, name_for, save
 from pale_ember.studio.document.history import Document
+from pale_ember.studio.document.reference import carried_along
 from pale_ember.studio.kit.settings import last_folder, recent, remember
 from pale_ember.studio.shell.outside_changes import OutsideNotice, content_of
 
@@ -160,6 +161,7 @@ class Files(QObject):
         effect = self.document.effect
         if effect.name == BEGUN.name:
             effect = replace(effect, name=path.stem.replace("-", " ").replace("_", " "))
+        effect = carried_along(effect, self.document.folder, path.parent)
         try:
             save(effect, path)
         except OSError as error:
