@@ -53,7 +53,7 @@ class Built(InFolder):
         results, count = build(self.order, 1)
         self.assertEqual((count, [each.name for each in results]), (3, ["one", "two", "deep er/three ü"]))
         first = files_of(self.out)
-        self.assertIn("effects/deep er/three ü/effect.json", first)
+        self.assertIn("effects/deep er/three ü.package/effect.json", first)
         self.assertIn("pictures/one.png", first)
         self.assertEqual(build(self.order, 1)[1], 0)
         moved = self.folder / "elsewhere" / "quay"
@@ -65,7 +65,7 @@ class Built(InFolder):
         results, count = build(self.order, 1, lambda *each: told.append(each))
         self.assertEqual((count, told), (1, [(1, 1, "two")]))
         self.assertEqual(results[1].before["layers"], results[1].cost["layers"])
-        shutil.rmtree(self.out / "effects" / "one")
+        shutil.rmtree(self.out / "effects" / "one.package")
         self.assertEqual(build(self.order, 1)[1], 1, "what is gone is built again")
 
     def test_it_goes_on_where_it_was_stopped(self):
@@ -127,16 +127,33 @@ class Built(InFolder):
 
     def test_what_is_no_more_is_taken_away_but_nothing_of_others(self):
         build(self.order, 1)
-        mine = self.out / "effects" / "one" / "mine.txt"
+        mine = self.out / "effects" / "one.package" / "mine.txt"
         mine.write_text("my own")
         for name in ("one", "two"):
             (self.effects / f"{name}.pale").unlink()
         build(self.order, 1)
-        self.assertEqual([path.name for path in (self.out / "effects").iterdir() if path.is_dir()], ["one", "deep er"]
-                         if mine.exists() else ["deep er"])  # fmt: skip
+        left = sorted(path.name for path in (self.out / "effects").iterdir())
+        self.assertEqual(left, ["deep er", "one.package"], "my own file stays")
         self.assertEqual(mine.read_text(), "my own")
-        self.assertFalse((self.out / "effects" / "one" / "effect.json").exists())
+        self.assertFalse((self.out / "effects" / "one.package" / "effect.json").exists())
         self.assertFalse((self.out / "pictures" / "two.png").exists())
+
+    def test_an_effect_beside_a_folder_of_its_name_and_notes_that_lead_outside(self):
+        (self.effects / "one").mkdir()
+        self.put("one/two", FIRE)
+        self.assertEqual([each.fault for each in build(self.order, 1)[0]], [""] * 4)
+        self.put("one", replace(FIRE, seed=99))
+        self.assertEqual([each.fault for each in build(self.order, 1)[0]], [""] * 4)
+        precious = self.folder / "precious.png"
+        precious.write_bytes(b"mine")
+        name = "../../precious"
+        note = building._note(self.order, name)
+        note.write_bytes(b'{"name":"' + name.encode() + b'","key":""}')
+        manifest = self.out / "effects" / "two.package" / "manifest.json"
+        manifest.write_text(manifest.read_text().replace('"NOTES.md"', '"../../../precious.png"'))
+        (self.effects / "two.pale").unlink()
+        build(self.order, 1)
+        self.assertEqual(precious.read_bytes(), b"mine")
 
     def test_an_effect_that_ends_its_process_ends_nothing_else(self):
         with mock.patch.dict(os.environ, {"PALE_EMBER_TEST_ENDS": "two"}), mock.patch.object(building, "built", ends_or_builds):

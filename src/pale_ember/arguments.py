@@ -9,12 +9,9 @@ from pathlib import Path
 from typing import NoReturn
 
 from pale_ember import __version__
+from pale_ember.core.reference import MATCHES
 from pale_ember.core.texture.formats import FORMATS
-
-MATCHES = ("brightness", "colour", "silhouette", "rhythm", "picture")
-"""What a fit can match."""
-KINDS = ("dice", "hue", "tempo", "shape")
-"""What of an effect a variation may change."""
+from pale_ember.core.variation import KINDS
 
 DONE, FOUND, BAD, UNFORESEEN, INTERRUPTED = 0, 1, 2, 3, 130
 """How a command ends: done, a problem found, bad usage or input, an error that nobody foresaw, stopped by Ctrl+C."""

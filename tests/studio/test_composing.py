@@ -492,7 +492,7 @@ class Versions(driven.Window):
 
     def test_the_keys_stay_where_the_hand_put_them_when_a_page_opens_or_closes(self):
         window = self.window
-        for page in (window.checks, window.costs, window.thinning, window.transport.events):
+        for page in (window.checks, window.costs, window.thinning, window.variations, window.matching, window.transport.events):
             with self.subTest(page.title):
                 QTest.mouseClick(window.header.name, LEFT)
                 line = self.qt.focusWidget()

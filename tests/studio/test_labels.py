@@ -78,7 +78,7 @@ class Labels(driven.Window):
                     self.assertLessEqual(width(option, fitted_text.fitting(option, room)), room + SLACK, option)
                     seen += 1
         self.assertGreater(seen, 40)
-        for page in (self.window.thinning, self.window.checks, self.window.costs):
+        for page in (self.window.thinning, self.window.checks, self.window.costs, self.window.variations, self.window.matching):
             self.window.flip_side(page)
             self.qt.processEvents()
             for area in page.findChildren(QScrollArea):

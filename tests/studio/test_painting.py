@@ -63,7 +63,7 @@ class Painting(driven.Window):
                 window.story.bring(name)
                 self.settle()
                 self.fail_each(window, seen)
-            for page in (window.checks, window.costs, window.thinning, window.transport.events):
+            for page in (window.checks, window.costs, window.thinning, window.variations, window.matching, window.transport.events):
                 window.flip_side(page)
                 self.settle()
                 self.fail_each(window, seen)

@@ -110,11 +110,11 @@ def build(order: BuildOrder, jobs: int, tell: Callable[[int, int, str], None] = 
     return ordered, len(waiting)
 
 
-Task = tuple[str, str, dict[str, int]]
+EffectTask = tuple[str, str, dict[str, int]]
 """An effect's name, what it is built of, and its cost as it was."""
 
 
-def _work(order: BuildOrder, tasks: list[Task], jobs: int) -> Iterator[Built]:
+def _work(order: BuildOrder, tasks: list[EffectTask], jobs: int) -> Iterator[Built]:
     """What comes of each, as it comes. Where a process ends by itself, those that are left are built one in a process each."""
     if jobs < 2 or len(tasks) < 2:
         for task in tasks:
@@ -133,7 +133,7 @@ def _work(order: BuildOrder, tasks: list[Task], jobs: int) -> Iterator[Built]:
                 yield Built(name, task[1], f"{name}: the process that built it ended", before=task[2])
 
 
-def _together(order: BuildOrder, tasks: list[Task], jobs: int) -> Iterator[Built]:
+def _together(order: BuildOrder, tasks: list[EffectTask], jobs: int) -> Iterator[Built]:
     with ProcessPoolExecutor(min(jobs, len(tasks)), mp_context=get_context("spawn")) as pool:
         futures = [pool.submit(built, order, *task) for task in tasks]
         try:
@@ -153,8 +153,7 @@ def _let_go(order: BuildOrder, names: list[str]) -> None:
             continue
         if gone in names:
             continue
-        package = package_place(order, gone)
-        if (package / "manifest.json").is_file() and package.resolve().is_relative_to((order.out / "effects").resolve()):
-            remove_package(package)
-        picture_place(order, gone).unlink(missing_ok=True)
-        note.unlink(missing_ok=True)
+        if note == _note(order, gone) and ".." not in Path(gone).parts and not Path(gone).is_absolute():
+            remove_package(package_place(order, gone))
+            picture_place(order, gone).unlink(missing_ok=True)
+            note.unlink(missing_ok=True)

@@ -6,22 +6,20 @@ import hashlib
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
 
 import msgspec
 
 from pale_ember import __version__
 from pale_ember.core.effect.files import files_of, meshes_of
-from pale_ember.core.effect.model import FIRST_VIEW, Effect
+from pale_ember.core.effect.model import Effect
 from pale_ember.core.insight.checks.facts import Facts, GameFacts
 from pale_ember.core.insight.checks.finding import place_of
 from pale_ember.core.insight.checks.rules import checked, left_alone
 from pale_ember.core.insight.effect_cost import Budget, over_budget, seconds_of
 from pale_ember.core.simulate.timeline import Timeline
-from pale_ember.core.view import view_of
 from pale_ember.draw.offscreen import offscreen
-from pale_ember.draw.renderer import Renderer, Shot
-from pale_ember.draw.small import small_pictures
+from pale_ember.draw.renderer import Renderer
+from pale_ember.draw.small import as_first_seen, small_pictures
 from pale_ember.formats.disk import ForeignFiles, KeptOnDisk, write_folder, write_whole
 from pale_ember.formats.document import DocumentError, load
 from pale_ember.formats.gases import Gases
@@ -75,7 +73,7 @@ class BuildOrder:
 
 def package_place(order: BuildOrder, name: str) -> Path:
     """Where the package of an effect lies."""
-    return order.out / "effects" / name
+    return order.out / "effects" / f"{name}.package"  # or an effect beside a folder of its name would lie around those in it
 
 
 def picture_place(order: BuildOrder, name: str) -> Path:
@@ -147,6 +145,4 @@ def _findings(effect: Effect, shelf: Shelf, renderer: Renderer, order: BuildOrde
 def _picture(effect: Effect, shelf: Shelf, renderer: Renderer) -> bytes:
     """A PNG of the effect in the middle of its time, from its first view."""
     frame = Timeline(effect, shelf.mesh, shelf.density).frame(0.5 * seconds_of(effect))
-    camera: Any = effect.stage.cameras[0] if effect.stage.cameras else FIRST_VIEW
-    shot = Shot(stage=effect.stage, background=effect.stage.background)
-    return png_bytes(renderer.picture(frame, view_of(camera, *_SIZE), shot, *_SIZE)[..., :3].copy())
+    return png_bytes(as_first_seen(renderer, frame, _SIZE))

@@ -12,7 +12,7 @@ _STYLE = (
     "body{background:#141210;color:#e6ddcf;font:15px/1.5 Georgia,serif;margin:2em auto;max-width:70em;padding:0 1em}"
     "section{display:flex;flex-wrap:wrap;gap:1em;border-top:1px solid #3a342c;padding:1em 0}img{width:320px;max-width:100%}"
     "h1,h2{font-weight:normal;margin:0}h2{font-size:1.2em}p{margin:.2em 0;color:#b8ad9b}ul{margin:.4em 0;padding-left:1.2em}"
-    ".bad{color:#f0a060}.good{color:#7cc4b4}"
+    "figure{margin:0}.bad{color:#f0a060}.good{color:#7cc4b4}"
 )
 _UNITS = {"particles": "alive at once", "textures": "of textures", "layers": "layers", "bytes": "handed over"}
 _GREW = 1.05
@@ -25,9 +25,14 @@ def page(title: str, results: Sequence[Built], allowed: frozenset[str], rebuilt:
     failed = sum(bool(each.problems(allowed)) for each in results)
     told = f"{len(results)} effects, {rebuilt} built now, {failed} with problems"
     body = "".join(_section(each, allowed) for each in ordered)
-    head = '<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width">'
+    return dressed(title, f"<p>{told}</p>{body}")
+
+
+def dressed(title: str, body: str) -> bytes:
+    """A page of its own, with no network: a title over what it shows."""
     name = html.escape(title)
-    return f"{head}<title>{name}</title><style>{_STYLE}</style><h1>{name}</h1><p>{told}</p>{body}</html>\n".encode()
+    head = '<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width">'
+    return f"{head}<title>{name}</title><style>{_STYLE}</style><h1>{name}</h1>{body}</html>\n".encode()
 
 
 def _section(each: Built, allowed: frozenset[str]) -> str:

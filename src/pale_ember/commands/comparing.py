@@ -48,44 +48,29 @@ def diff(asked: argparse.Namespace) -> int:
 
 def _picture(effect: Any, shelf: Any) -> bytes:
     """A PNG of the middle of an effect, from its first view."""
-    from pale_ember.core.effect.model import FIRST_VIEW
-    from pale_ember.core.insight.effect_cost import span_of
+    from pale_ember.core.insight.effect_cost import seconds_of
     from pale_ember.core.simulate.timeline import Timeline
-    from pale_ember.core.view import view_of
     from pale_ember.draw.offscreen import offscreen
-    from pale_ember.draw.renderer import Shot
+    from pale_ember.draw.small import as_first_seen
     from pale_ember.formats.pictures import png_bytes
 
-    begin, span = span_of(effect)
-    camera = effect.stage.cameras[0] if effect.stage.cameras else FIRST_VIEW
-
     def draw() -> bytes:
-        frame = Timeline(effect, shelf.mesh, shelf.density).frame(begin + span / 2)
         with offscreen(shelf.get, shelf.mesh) as renderer:
-            shot = Shot(stage=effect.stage, background=effect.stage.background)
-            return png_bytes(renderer.picture(frame, view_of(camera, *_SIZE), shot, *_SIZE)[..., :3].copy())
+            return png_bytes(as_first_seen(renderer, Timeline(effect, shelf.mesh, shelf.density).frame(0.5 * seconds_of(effect)), _SIZE))
 
     return drawn(draw)
 
 
 def _page(name: str, found: list[Any], pictures: list[bytes]) -> bytes:
     """One page with both pictures, before and after, and what differs."""
+    from pale_ember.building.report import dressed
+
     shown = ""
     for when, data in zip(("before", "after"), pictures, strict=True):
         code = base64.b64encode(data).decode()
         shown += f'<figure><img alt="{when}" src="data:image/png;base64,{code}"><figcaption>{when}</figcaption></figure>'
-    rows = "".join(f"<li><b>{html.escape(each.layer or 'effect')}</b> {html.escape(each.said)}</li>" for each in found)
-    style = (
-        "body{background:#141210;color:#e6ddcf;font:15px/1.5 Georgia,serif;margin:2em auto;max-width:62em;padding:0 1em}"
-        "div{display:flex;flex-wrap:wrap;gap:1em}figure{margin:0;flex:1 1 20em}img{width:100%}"
-        "figcaption,b{color:#7cc4b4}b{font-weight:normal}"
-    )
-    title = html.escape(name)
-    text = (
-        f'<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>{title}</title>'
-        f"<style>{style}</style><h1>{title}</h1><div>{shown}</div><ul>{rows or '<li>Nothing differs.</li>'}</ul></html>\n"
-    )
-    return text.encode()
+    rows = "".join(f'<li><span class="good">{html.escape(each.layer or "effect")}</span> {html.escape(each.said)}</li>' for each in found)
+    return dressed(name, f"<section>{shown}</section><ul>{rows or '<li>Nothing differs.</li>'}</ul>")
 
 
 def merge(asked: argparse.Namespace) -> int:

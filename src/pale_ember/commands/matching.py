@@ -40,13 +40,14 @@ def _as_asked(asked: argparse.Namespace) -> Any:
 
 def _beside(asked: argparse.Namespace, effect: Any, shelf: Any) -> tuple[Any, Any]:
     """(measures of the effect, measures of the footage), over as long as both last."""
+    from pale_ember.core.insight.effect_cost import seconds_of
     from pale_ember.core.reference.measures import measured
     from pale_ember.core.simulate.timeline import Timeline
     from pale_ember.draw.offscreen import offscreen
     from pale_ember.draw.small import on_background
 
     footage = _reference(asked)
-    frames, times, length = footage.stretch(effect_seconds(effect), _as_asked(asked))
+    frames, times, length = footage.stretch(seconds_of(effect), _as_asked(asked))
     timeline = Timeline(effect, shelf.mesh, shelf.density)
 
     def draw() -> Any:
@@ -55,14 +56,6 @@ def _beside(asked: argparse.Namespace, effect: Any, shelf: Any) -> tuple[Any, An
             return [small(timeline.frame(float(at)), "dark")[..., :3] for at in times]
 
     return measured(drawn(draw), times, length), measured(frames, times, length)
-
-
-def effect_seconds(effect: Any) -> float:
-    """How long an effect is looked at beside footage, s."""
-    from pale_ember.core.insight.effect_cost import span_of
-
-    begin, span = span_of(effect)
-    return begin + span
 
 
 def compare(asked: argparse.Namespace) -> int:
@@ -91,6 +84,7 @@ def compare(asked: argparse.Namespace) -> int:
 
 def fit(asked: argparse.Namespace) -> int:
     """Seeks and saves the best that is found."""
+    from pale_ember.core.insight.effect_cost import seconds_of
     from pale_ember.core.reference.fit import fitting, target_of
     from pale_ember.draw.offscreen import offscreen
     from pale_ember.draw.small import on_background
@@ -100,7 +94,7 @@ def fit(asked: argparse.Namespace) -> int:
     effect, shelf = read(asked.file)
     free = _free(effect, asked.free)
     footage = _reference(asked)
-    target = target_of(*footage.stretch(effect_seconds(effect), _as_asked(asked)))
+    target = target_of(*footage.stretch(seconds_of(effect), _as_asked(asked)))
 
     def seek() -> Any:
         best = None
@@ -150,6 +144,7 @@ def _free(effect: Any, told: list[str]) -> list[Any]:
 
 def vary(asked: argparse.Namespace) -> int:
     """Writes documents and their pictures, and one of all together."""
+    from pale_ember.core.insight.effect_cost import seconds_of
     from pale_ember.core.variation.nine import Variation, nine
     from pale_ember.core.variation.vary import Choice
     from pale_ember.draw.offscreen import offscreen
@@ -162,7 +157,7 @@ def vary(asked: argparse.Namespace) -> int:
     if folder.exists() and not folder.is_dir():
         raise Refused(f"{folder}: expected a folder, found a file; choose another")
     ids = _layers(effect, asked.layer)
-    moment = asked.at if asked.at is not None else effect_seconds(effect) / 2
+    moment = asked.at if asked.at is not None else seconds_of(effect) / 2
 
     def make() -> dict[int, Variation]:
         found: dict[int, Variation] = {}

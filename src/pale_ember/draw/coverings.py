@@ -15,7 +15,7 @@ PAVINGS = get_args(fields_of(Stage)["paving"].type)
 MATTERS = get_args(fields_of(Prop)["matter"].type)
 """What props are made of; the shader's number of each is its place."""
 
-_ACROSS = {"paving": 1024, "matter": 512}
+ACROSS = {"paving": 1024, "matter": 512}
 """Pixels across a picture of each."""
 
 
@@ -44,7 +44,7 @@ class Coverings:
     def _draw(self, what: str, kind: int) -> None:
         if (what, kind) in self._drawn:
             return
-        texture = self._context.texture((_ACROSS[what], _ACROSS[what]), 4)
+        texture = self._context.texture((ACROSS[what], ACROSS[what]), 4)
         room = self._context.framebuffer([texture])
         self._screens.run(what, room, {"KIND": kind})
         # What is bound when it is deleted would be bound again by whatever is made next, and is no more.

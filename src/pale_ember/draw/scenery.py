@@ -59,7 +59,7 @@ _SETTINGS = {
 }
 
 
-_SOFT = 0.006
+SOFT = 0.006
 """How far the edge of a shadow is spread, as a share of the picture's height."""
 FIGURE = Prop(name="figure", shape="box", place=(1.0, 0.875, -0.25), size=(0.5, 1.75, 0.22))
 """What the standing figure keeps light off the ground as."""
@@ -144,7 +144,7 @@ class Scenery:
         self._solids.cast(poses, props, view, time, lights)
         self._context.disable(moderngl.BLEND)
         hard.use(0)
-        self._screens.run("soften", second, picture=0, reach=(_SOFT / view.aspect, _SOFT))
+        self._screens.run("soften", second, picture=0, reach=(SOFT / view.aspect, SOFT))
         self._context.enable(moderngl.DEPTH_TEST)
 
     def _backdrop(

@@ -18,6 +18,13 @@ GLANCE = 106, 60
 """Pixels of one that is glanced at."""
 
 
+def as_first_seen(renderer: Renderer, frame: Frame, size: tuple[int, int]) -> np.ndarray:
+    """(h, w, 3) uint8, coded: a Frame on its own stage, from the first view that is kept."""
+    stage = frame.effect.stage
+    view = view_of((stage.cameras or (FIRST_VIEW,))[0], *size)
+    return renderer.picture(frame, view, Shot(stage=stage, background=stage.background), *size)[..., :3].copy()
+
+
 def small_pictures(renderer: Renderer) -> Callable[[Frame], np.ndarray]:
     """Draws Frames small, on their own stage, from the first view that is kept: (h, w, 4) uint8, coded."""
 

@@ -137,8 +137,10 @@ def _listed(path: Path) -> set[str]:
 
 def remove_package(path: Path) -> None:
     """Takes away what the manifest of a package lists, and the folders that are empty then; what else lies there stays."""
-    for name in (*_listed(path), "manifest.json"):
-        (path / name).unlink(missing_ok=True)
+    inside = path.resolve()
+    for name in _listed(path):
+        if (path / name).resolve().is_relative_to(inside):
+            (path / name).unlink(missing_ok=True)
     for folder in sorted((each for each in (path, *path.rglob("*")) if each.is_dir()), key=lambda each: -len(each.parts)):
         with contextlib.suppress(OSError):
             folder.rmdir()

@@ -40,6 +40,7 @@ class Footage:
     length: float
     cut: str
     _frames: list[np.ndarray | bytes]
+    _shape: tuple[int, int] | None = None
 
     def __len__(self) -> int:
         return len(self._frames)
@@ -48,6 +49,13 @@ class Footage:
         """(h, w, 3 or 4) uint8, coded."""
         kept = self._frames[index]
         return np.asarray(Image.open(io.BytesIO(kept))) if isinstance(kept, bytes) else kept
+
+    @property
+    def shape(self) -> tuple[int, int]:
+        """Height and width of its first frame."""
+        if self._shape is None:
+            self._shape = self.frame(0).shape[:2]
+        return self._shape
 
     def at(self, time: float) -> int:
         """Which frame is seen at a moment, s; before the first and after the last these."""

@@ -26,13 +26,13 @@ from pale_ember.core.texture.light import channel_of
 from pale_ember.core.texture.outline import outline_of
 from pale_ember.core.view import view_of
 from pale_ember.draw.brush import HAZE, PICTURE, Pass, constants, hard, repeats, runs, traits
-from pale_ember.draw.coverings import MATTERS, PAVINGS
+from pale_ember.draw.coverings import ACROSS, MATTERS, PAVINGS
 from pale_ember.draw.lights import lights_of
 from pale_ember.draw.renderer import TONES
-from pale_ember.draw.scenery import FIGURE, PLATE, around_props, below_ground, is_ground, setting_of, standing_on
+from pale_ember.draw.scenery import FIGURE, PLATE, SOFT, around_props, below_ground, is_ground, setting_of, standing_on
 from pale_ember.draw.scenery import HAZE as FADING
 from pale_ember.draw.shaders import source_of
-from pale_ember.draw.solids import SMOOTH, constants_of
+from pale_ember.draw.solids import HELD, SMOOTH, constants_of
 from pale_ember.draw.strips import trail_look
 from pale_ember.draw.textures import light_of
 from pale_ember.formats.handover.runtime import PackageError, handed, runtime_form
@@ -131,6 +131,7 @@ def page_of(effect: Effect, shelf: Shelf) -> bytes:
             "backdrop": setting.middle, "backdrop_edge": setting.rim, "stone": setting.stone, "line": setting.line, "haze": FADING,
             "fog": stage.fog, "fog_tint": stage.fog_tint, "ground": stage.ground, "exposure": 2.0**stage.exposure, "wet": stage.wet,
             "mirrors": stage.mirrors, "below": below_ground(stage, setting), "around_props": around,
+            "held": HELD, "soft": SOFT, "across": ACROSS,
             "plate": None if plate is None else page.texture(plate, ("plate", stage.picture), levels=0),
             "plate_aspect": 1.0 if plate is None else plate.shape[1] / plate.shape[0],
         },

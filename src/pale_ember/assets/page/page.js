@@ -94,7 +94,7 @@ function framebuffer(...parts) {
   return made;
 }
 
-const FLAT = "#version 300 es\nprecision highp float;\nout vec2 at;\nvoid main() { vec2 c = vec2((gl_VertexID << 1) & 2, gl_VertexID & 2); at = c; gl_Position = vec4(c * 2.0 - 1.0, 0.0, 1.0); }";
+const FLAT = told.programs[told.screens.bright][0]; // one triangle that covers the screen
 const DECODE = [FLAT,
   "#version 300 es\nprecision highp float;\nprecision highp sampler2D;\nin vec2 at;\nuniform sampler2D coded;\nuniform vec2 peaks;\nout vec4 colour;\n" +
   "void main() { ivec2 half_of = textureSize(coded, 0) / ivec2(1, 2); ivec2 p = min(ivec2(at * vec2(half_of)), half_of - 1);\n" +
@@ -359,7 +359,6 @@ function spread(source, glow, at) {
 // ---- the stage ----
 
 const FINELY = 40; // ms a picture may take for fine edges while it plays
-const HELD = 0.4, SOFT = 0.006, MOST_STANDING = 8, SKIN = 512;
 let ways, bodies = [], skins = new Map();
 
 // Where a thing is at a moment: the effect, then its places, then the props. Its turn row by row, then its place.
@@ -404,11 +403,11 @@ function foot_of(thing) {
 // Whether a prop comes so near to a lamp that it must be what holds it.
 function holds(thing, lamp) {
   const box = box_of(thing);
-  if ([0, 1, 2].some(c => Math.min(...box.map(p => p[c])) > lamp[c] + HELD || Math.max(...box.map(p => p[c])) < lamp[c] - HELD)) return false;
+  if ([0, 1, 2].some(c => Math.min(...box.map(p => p[c])) > lamp[c] + stage.held || Math.max(...box.map(p => p[c])) < lamp[c] - stage.held)) return false;
   const { points } = bodies[thing.prop.body];
   for (let i = 0; i < points.length; i += 6) {
     const at = led(thing.stand, points[i], points[i + 1], points[i + 2]);
-    if (Math.hypot(at[0] - lamp[0], at[1] - lamp[1], at[2] - lamp[2]) < HELD) return true;
+    if (Math.hypot(at[0] - lamp[0], at[1] - lamp[1], at[2] - lamp[2]) < stage.held) return true;
   }
   return false;
 }
@@ -434,7 +433,7 @@ function draw_props(things, eye, lights) {
   for (const { prop, stand, axes } of things) {
     const used = program(prop.program);
     gl.useProgram(used.made);
-    put(used, { ...stage.around_props, ...prop.constants, ...lights, to_clip: eye.to_clip, eye: eye.eye, forward: eye.forward, stand, axes, texels: SKIN });
+    put(used, { ...stage.around_props, ...prop.constants, ...lights, to_clip: eye.to_clip, eye: eye.eye, forward: eye.forward, stand, axes, texels: stage.across.matter });
     if (prop.skin !== null) bind(used, { skin: skins.get(prop.skin) });
     const off = eye.eye.map((c, i) => c - stand[12 + i]);
     const own = [0, 1, 2].map(i => dot(axes.slice(3 * i, 3 * i + 3), off) / Math.max(Math.hypot(stand[4 * i], stand[4 * i + 1], stand[4 * i + 2]), 1e-9));
@@ -464,11 +463,11 @@ function shade(standing, eye, lights, at) {
       draw_body(used, thing.prop);
     }
   gl.disable(gl.BLEND);
-  screen("soften", soft.frame, soft.w, soft.h, { reach: [SOFT / eye.aspect, SOFT] }, { picture: hard.picture });
+  screen("soften", soft.frame, soft.w, soft.h, { reach: [stage.soft / eye.aspect, stage.soft] }, { picture: hard.picture });
 }
 
 function draw_stage(things, eye, lights, at, time, finely) {
-  const { width, height } = at, standing = things.filter(({ prop }) => prop.stands).slice(0, MOST_STANDING), seen = rays(eye);
+  const { width, height } = at, standing = things.filter(({ prop }) => prop.stands), seen = rays(eye);
   const plain = PLAIN[behind], bare = plain ? { backdrop: plain, backdrop_edge: plain } : {}, feet = { foot: new Float32Array(32), body: new Float32Array(32) };
   standing.forEach((thing, i) => { const told_of = foot_of(thing); feet.foot.set(told_of.foot, 4 * i); feet.body.set(told_of.body, 4 * i); });
   if (standing.length && !plain) shade(standing, eye, lights, at);
@@ -919,8 +918,8 @@ async function start() {
   white = texture(1, 1, gl.RGBA8, gl.NEAREST);
   gl.texSubImage2D(gl.TEXTURE_2D, 0, 0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array([255, 255, 255, 255]));
   await Promise.all(told.textures.map(decode));
-  if (told.screens.paving !== undefined) stage.paved = covering(told.screens.paving, 1024);
-  for (const { skin } of props) if (skin !== null && !skins.has(skin)) skins.set(skin, covering(skin, SKIN));
+  if (told.screens.paving !== undefined) stage.paved = covering(told.screens.paving, stage.across.paving);
+  for (const { skin } of props) if (skin !== null && !skins.has(skin)) skins.set(skin, covering(skin, stage.across.matter));
   begin();
   controls();
   window.paleGo = (time, hold) => { playing = !hold; full = hold; go(time); draw(); return kit.page_alive(-1); };

@@ -236,7 +236,7 @@ class Reference(Part, frozen=True):
         float, Field("tempo", "How fast it runs.", unit="×", soft=(0.1, 3), least=0.01, most=100, words=("speed", "retime"), **_THERE)
     ] = 1.0
     offset: Annotated[
-        float, Field("begins", "When in the effect's time it begins.", unit="s", soft=(-3, 3), least=-3600, most=3600, **_THERE)
+        float, Field("begins", "When it begins, from the start of the effect.", unit="s", soft=(-3, 3), least=-3600, most=3600, **_THERE)
     ] = 0.0
     columns: Annotated[int, Field("columns", "Frames side by side, where it is a sheet.", soft=(1, 16), least=1, most=64, **_THERE)] = 1
     rows: Annotated[int, Field("rows", "Rows of frames, where it is a sheet.", soft=(1, 16), least=1, most=64, **_THERE)] = 1

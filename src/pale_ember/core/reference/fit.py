@@ -21,13 +21,12 @@ from pale_ember.core.effect.sharing import kept_shared
 from pale_ember.core.effect.values import Curve, Gradient, PerAxis, Range, Slope, Tints, from_lab, to_lab
 from pale_ember.core.geometry.mesh import Mesh
 from pale_ember.core.insight.thinning import Draw
+from pale_ember.core.reference import MATCHES
 from pale_ember.core.reference.measures import Frames, Measures, Times, apart, hue_of, measured, sentence
 from pale_ember.core.simulate.timeline import Timeline, built_in, even_density
 from pale_ember.core.variation.knobs import knobs_of
 from pale_ember.core.variation.vary import within
 
-MATCHES = ("brightness", "colour", "silhouette", "rhythm", "picture")
-"""What can be matched."""
 MOMENTS = 8
 """At which each trial is seen."""
 TRIALS = 400

@@ -1,1 +1,4 @@
-"""Versions of an effect: varied as far as is wanted, or between two."""
+"""Versions of an effect: varied as far as is wanted, between two, told apart and put together."""
+
+KINDS = ("dice", "hue", "tempo", "shape")
+"""What of an effect a variation may change."""

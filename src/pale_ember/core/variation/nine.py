@@ -42,12 +42,11 @@ _TRIES = 3
 @dataclass(frozen=True, slots=True, eq=False)
 class Variation:
     """A variation. place : which of all it is, 0 for the first. pictures : (n, h, w, 3) uint8 coded, the first at the moment that was
-    asked for, the others, where there are any, over the effect's time. apart : how far it is from its parent, as a share of light."""
+    asked for, the others, where there are any, over the effect's time."""
 
     place: int
     effect: Effect
     pictures: np.ndarray
-    apart: float = 0.0
 
 
 def difference(one: np.ndarray, other: np.ndarray) -> float:
@@ -93,7 +92,7 @@ def nine(
                 continue
             apart = min([difference(picture, own), *(difference(picture, other.pictures[0]) for other in others)])
             if best is None or apart > best[0]:
-                best = apart, Variation(place, made, picture[None], difference(picture, own))
+                best = apart, Variation(place, made, picture[None])
             if apart >= _APART * max(far, 0.1):
                 break
         return best[1] if best is not None else None

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Collection
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
 from msgspec.structs import replace
@@ -18,10 +18,8 @@ from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.sharing import kept_shared
 from pale_ember.core.effect.trims import trimmed
 from pale_ember.core.effect.values import Curve, Gradient, PerAxis, Range, Slope, Tints, from_lab, to_lab
+from pale_ember.core.variation import KINDS
 from pale_ember.core.variation.knobs import knobs_of
-
-Kind = Literal["dice", "hue", "tempo", "shape"]
-KINDS: tuple[Kind, ...] = ("dice", "hue", "tempo", "shape")
 
 _SPREAD = (0.05, 0.75)
 """Standard deviation of a number's logarithm, as near and as wild as it gets."""
@@ -41,7 +39,7 @@ class Choice:
     layers: Collection[str] = ()
     chapters: Collection[str] = CHAPTERS
     paths: Collection[Path] = ()
-    kinds: Collection[Kind] = KINDS
+    kinds: Collection[str] = KINDS
 
     def has(self, layer: Layer) -> bool:
         """Whether a layer may change."""

@@ -59,13 +59,20 @@ class ReferenceFootage(QObject):
         self._named: tuple = ()
         """What was asked for last: where it lies, and how many frames across and down."""
         self._chosen: set[Path] = set()
+        self._begun = False
         self._task: Task | None = None
         self._image: tuple[int, QImage] | None = None
         self._plate: tuple[int, np.ndarray] = (-1, np.zeros((1, 1, 4), np.float32))
+        self._behind = 0
+        """Which frame lies behind the effect."""
         self.held = False
         """Whether it can be taken hold of on the stage: while its page is open."""
         document.changed.connect(self._follow)
         document.named.connect(self._follow)
+
+    def begin(self) -> None:
+        """Reads from now on: the stage's first picture comes before."""
+        self._begun = True
         self._follow()
 
     @property
@@ -77,6 +84,12 @@ class ReferenceFootage(QObject):
     def reading(self) -> bool:
         """Whether it is being read."""
         return self._task is not None
+
+    @property
+    def runs(self) -> bool:
+        """Whether it is more than a still, by what it is called."""
+        how = self.how
+        return bool(how.file) and (Path(how.file).suffix.lower() in (*FILMS, "") or how.columns * how.rows > 1)
 
     def path(self) -> Path | None:
         """Where it lies."""
@@ -90,6 +103,7 @@ class ReferenceFootage(QObject):
         """The effect with a file that was chosen by hand as its reference, named from where the document lies."""
         path, folder = path.resolve(), self._document.folder
         self._chosen.add(path)
+        self._begun = True
         name = str(path) if folder is None else _named_from(path, folder)
         effect = self._document.effect
         shows = "line" if self.how.shows == "hidden" else self.how.shows
@@ -109,7 +123,7 @@ class ReferenceFootage(QObject):
         # Only a still can be a sheet: a clip is not read again for that.
         sheet = (1, 1) if path is None or path.suffix.lower() in FILMS else (how.columns, how.rows)
         named = (path, *sheet) if path is not None else ()
-        if named == self._named:
+        if named == self._named or not self._begun:
             return
         self._named, self._image, self.fault = named, None, ""
         if path is None:
@@ -145,22 +159,22 @@ class ReferenceFootage(QObject):
     def _seen_at(self, moment: float) -> int:
         assert self.footage is not None
         effect = self._document.effect
-        return self.footage.seen_at(moment * effect.tempo, self.how, effect.duration if effect.loop else 0.0)
+        return self.footage.seen_at(moment, self.how, effect.duration / effect.tempo if effect.loop else 0.0)
 
     def lies_behind(self, moment: float) -> bool:
         """Whether it lies behind the effect; then `plate` is the frame of that real moment, s."""
         if self.footage is None or self.how.shows != "behind":
             return False
-        index = self._seen_at(moment)
-        if self._plate[0] != index:
-            frame = over_black(self.footage.frame(index))
-            light = _LIGHT[frame]
-            self._plate = index, np.concatenate([light, np.ones_like(light[..., :1])], axis=2)
+        self._behind = self._seen_at(moment)
         return True
 
     @property
     def plate(self) -> np.ndarray:
-        """(h, w, 4) float32 linear, what lies behind; the same object while it is the same frame."""
+        """(h, w, 4) float32 linear, what lies behind; the same object while it is the same frame. Made where it is drawn."""
+        footage, index = self.footage, self._behind
+        if footage is not None and self._plate[0] != index:
+            light = _LIGHT[over_black(footage.frame(min(index, len(footage) - 1)))]
+            self._plate = index, np.concatenate([light, np.ones_like(light[..., :1])], axis=2)
         return self._plate[1]
 
     def image_at(self, moment: float) -> QImage | None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
@@ -18,9 +19,10 @@ from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.reuse import kept
 from pale_ember.core.effect.stage import Reference
 from pale_ember.core.effect.values import Curve, Gradient, Tints
-from pale_ember.core.insight.effect_cost import span_of
-from pale_ember.core.reference.fit import MATCHES, Fitted, Free, fitting, measuring, target_of
-from pale_ember.core.reference.measures import ROWS, Measures, apart, measured, sentence
+from pale_ember.core.insight.effect_cost import seconds_of
+from pale_ember.core.reference import MATCHES
+from pale_ember.core.reference.fit import Fitted, Free, MatchTarget, fitting, measuring, target_of
+from pale_ember.core.reference.measures import ROWS, Measures, apart, sentence
 from pale_ember.core.reference.taking import curve_of, gradient_of, mean_colour
 from pale_ember.core.texture.light import to_coded
 from pale_ember.core.variation.knobs import knobs_of
@@ -38,8 +40,11 @@ from pale_ember.studio.kit.popups import CheckMenu, Menu
 from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.kit.settings import last_folder
 from pale_ember.studio.kit.side_panel import SidePage, quiet
+from pale_ember.studio.kit.tasks import Task
 
 _ROW, _STRIP = 36, 10
+_LINES = 3
+"""Lines of a sentence that have their room before they are there: nothing moves when it comes."""
 _SETTLED = 500
 """Milliseconds after an edit before the effect is measured again."""
 
@@ -114,6 +119,9 @@ class ReferencePage(SidePage):
         self.desk, self.checker, self.reference = desk, checker, desk.reference
         self.ours: Measures | None = None
         self.theirs: Measures | None = None
+        self._known: tuple[tuple, MatchTarget] | None = None
+        """What the reference asks for, and of what and how it is seen."""
+        self._task: Task | None = None
         self.doing = ""
         """What the analysis process does for this page: measure or fit."""
         self._of: Effect | None = None
@@ -143,6 +151,8 @@ class ReferencePage(SidePage):
         self.graphs = MeasureGraphs()
         self.said = QLabel()
         self.said.setWordWrap(True)
+        self.said.setMinimumHeight(_LINES * 17)
+        self.said.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.take_button = WordButton("take…", "From the reference into the selected layer", menu=True)
         self.take_button.clicked.connect(lambda: self.take_menu().open_at(self.take_button))
         self.free_button = WordButton("what may change…", "Values of the selected layer that a fit may change", menu=True)
@@ -162,6 +172,8 @@ class ReferencePage(SidePage):
         self.apply_button.colour = theme.EMBER
         self.apply_button.clicked.connect(self.apply)
         self.fit_said = quiet()
+        self.fit_said.setMinimumHeight(_LINES * 17)
+        self.fit_said.setAlignment(Qt.AlignmentFlag.AlignTop)
         inner = QWidget()
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
@@ -184,13 +196,14 @@ class ReferencePage(SidePage):
             column.addWidget(label)
             self._titles.append(label)
 
-        row(self.choose_button, self.allow_button, self.remove_button)
+        row(self.choose_button, self.remove_button, self.allow_button)
         column.addWidget(self.name)
         column.addWidget(self.said)
         column.addWidget(self.graphs)
         row(self.take_button)
         title("Fit")
-        row(self.free_button, self.reach, self.match_button)
+        row(self.free_button)
+        row(QLabel("by up to"), self.reach, self.match_button)
         row(self.fit_button, self.stop_button, self.apply_button)
         column.addWidget(self.fit_said)
         title("How it is seen")
@@ -244,17 +257,16 @@ class ReferencePage(SidePage):
         self.free_button.show_text(f"{len(free)} may change" if free else "what may change…")
         self.match_button.setEnabled(there and not fits)
         self.match_button.show_text("match all" if len(self.matches) == len(MATCHES) else f"match {len(self.matches)}")
-        self.fit_button.setEnabled(there and bool(free) and bool(self.matches))
+        self.fit_button.setEnabled(there and bool(free) and bool(self.matches) and not fits)
         self.apply_button.setEnabled(self.best is not None and self.best.effect is not self._fit_of)
         self.graphs.show_measures(self.ours, self.theirs)
         for widget in self._needs_one:
             widget.setVisible(there)
-        self.fit_button.setVisible(there and not fits)
-        self.stop_button.setVisible(there and fits)
+        self.stop_button.setEnabled(fits)
         self.fields.setVisible(there)
 
     def _came(self) -> None:
-        self.theirs = self.ours = self._of = None
+        self.theirs = self.ours = self._of = self._known = self._task = None
         self.said.clear()
         self._show()
         if self.reference.footage is not None and self.isVisible():
@@ -262,19 +274,37 @@ class ReferencePage(SidePage):
 
     # Measuring ---------------------------------------------------------------------------------------------------
 
-    def _stretch(self) -> tuple[list[np.ndarray], np.ndarray, float]:
-        assert self.reference.footage is not None
-        begin, span = span_of(self.desk.effect)
-        return self.reference.footage.stretch(begin + span, self.reference.how)
+    def _with_target(self, then: Callable[[MatchTarget], None]) -> None:
+        """Hands on what the reference asks for: looked through away from the window, once for as long as it is seen the same way."""
+        footage, how, seconds = self.reference.footage, self.reference.how, seconds_of(self.desk.effect)
+        if footage is None:
+            return
+        key = footage, replace(how, shows="line", opacity=0.0), seconds
+        if self._known is not None and self._known[0] == key:
+            then(self._known[1])
+            return
+        task = self._task = Task(lambda progress: target_of(*footage.stretch(seconds, how)), name="reference")
+
+        def came(target: MatchTarget) -> None:
+            if task is self._task:
+                self._task, self._known, self.theirs = None, (key, target), target.measures
+                self._show()
+                then(target)
+
+        task.done.connect(came)
+        task.failed.connect(self.said.setText)
+        task.start()
 
     def measure(self) -> None:
         """Measures both."""
-        if self.reference.footage is None or not self.isVisible() or self.doing == "fit":
+        if self.isVisible() and self.doing != "fit":
+            self._with_target(self._measure_beside)
+
+    def _measure_beside(self, target: MatchTarget) -> None:
+        if not self.isVisible() or self.doing == "fit":
             return
-        effect = self.desk.effect
-        frames, times, length = self._stretch()
-        self.theirs, self._of, self.doing = measured(frames, times, length), effect, "measure"
-        self.checker.work(self, effect, partial(measuring, times=times.tolist(), length=length))
+        theirs, self._of, self.doing = target.measures, self.desk.effect, "measure"
+        self.checker.work(self, self._of, partial(measuring, times=theirs.times.tolist(), length=theirs.length))
         self._show()
 
     def _edited(self, old: Effect, new: Effect) -> None:
@@ -389,13 +419,15 @@ class ReferencePage(SidePage):
 
     def fit(self) -> None:
         """Begins to seek; the best so far is beside the effect at once."""
-        free = tuple(self.free())
-        if self.reference.footage is None or not free:
+        if self.free() and self.doing != "fit":
+            self._with_target(self._fit_to)
+
+    def _fit_to(self, target: MatchTarget) -> None:
+        free, effect = tuple(self.free()), self.desk.effect
+        if not free or not self.isVisible():
             return
-        effect = self.desk.effect
         self._of = self._fit_of = effect
         self.best, self.doing = None, "fit"
-        target = target_of(*self._stretch())
         matches = tuple(each for each in MATCHES if each in self.matches)
         self.checker.work(self, effect, partial(fitting, target=target, free=free, matches=matches))
         self.fit_said.setText("Seeking…")

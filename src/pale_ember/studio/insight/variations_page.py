@@ -16,9 +16,10 @@ from pale_ember.core.effect.fields import Field
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.reuse import kept
 from pale_ember.core.effect.variants import as_variant, named, variant_of
+from pale_ember.core.variation import KINDS
 from pale_ember.core.variation.mix import mixed
 from pale_ember.core.variation.nine import COUNT, Variation, nine
-from pale_ember.core.variation.vary import KINDS, Choice
+from pale_ember.core.variation.vary import Choice
 from pale_ember.studio.controls.buttons import SwitchEdit, WordButton
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.document.desk import Desk
@@ -184,6 +185,8 @@ class VariationsPage(SidePage):
             switch.setToolTip(_HELPS[kind])
             switch.edited.connect(lambda *_: self._later())
         self.said = quiet()
+        self.said.setMinimumHeight(34)
+        self.said.setAlignment(Qt.AlignmentFlag.AlignTop)
         self._soon = QTimer(self, singleShot=True, interval=_AFTER)
         self._soon.timeout.connect(self.begin)
         self._clock = QTimer(self, interval=_RATE)
@@ -235,11 +238,11 @@ class VariationsPage(SidePage):
         self.apply_button.colour = theme.EMBER
         self.apply_button.clicked.connect(self.apply_mix)
         mix = QHBoxLayout()
-        mix.addWidget(self.with_button)
         mix.addWidget(self.share, 1)
         mix.addWidget(self.apply_button)
         self.mix_said = quiet()
         column.addWidget(title)
+        column.addWidget(self.with_button)
         column.addLayout(mix)
         column.addWidget(self.mix_said)
         column.addStretch(1)
@@ -318,7 +321,7 @@ class VariationsPage(SidePage):
 
     def _so_far(self, whose: object, made: Variation) -> None:
         if whose is self and self._of is self.desk.effect:
-            self.grid.show_variation(Variation(made.place, kept(made.effect, self._of), made.pictures, made.apart))
+            self.grid.show_variation(Variation(made.place, kept(made.effect, self._of), made.pictures))
 
     def _ended(self, whose: object, why: str) -> None:
         if whose is self:
@@ -357,7 +360,7 @@ class VariationsPage(SidePage):
         name = free_name("variation", [variant.name for variant in effect.variants])
         after = replace(effect, variants=(*effect.variants, variant_of(made.effect, name)))
         self._of = after
-        self.grid.variations = {at: Variation(at, replace(each.effect, variants=after.variants), each.pictures, each.apart)
+        self.grid.variations = {at: Variation(at, replace(each.effect, variants=after.variants), each.pictures)
                                 for at, each in self.grid.variations.items()}  # fmt: skip
         self.desk.document.change(f"add variant {name}", after)
         self.said.setText(f"Kept as {name}; it is among the variants.")

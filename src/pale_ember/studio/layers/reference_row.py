@@ -41,18 +41,20 @@ class ReferenceRow(QWidget):
         self._show()
 
     def _show(self, *_: object) -> None:
-        footage = self.reference.footage
-        self.setVisible(footage is not None and len(footage) > 1)
+        # By its name: nothing moves when it has been read.
+        self.setVisible(self.reference.runs)
         self.update()
 
     def span(self) -> tuple[float, float]:
         """From when to when it runs, in real seconds of the effect."""
-        how, footage, tempo = self.reference.how, self.reference.footage, self.table.desk.effect.tempo
+        how, footage = self.reference.how, self.reference.footage
         lasts = 0.0 if footage is None else max(footage.ends(how) - how.first, 0.0) / how.tempo
-        return how.offset / tempo, (how.offset + lasts) / tempo
+        return how.offset, how.offset + lasts
 
     def part_at(self, x: float) -> str:
         """What of the bar is at a place."""
+        if self.reference.footage is None:
+            return ""
         left, right = (self.table.x_at(at) for at in self.span())
         if abs(x - right) <= _NEAR:
             return "end"
@@ -73,12 +75,12 @@ class ReferenceRow(QWidget):
             self.setCursor(shapes.get(self.part_at(x), Qt.CursorShape.SizeHorCursor))
             return
         part, begun, how = self._taken
-        by = (self.table.time_at(x) - begun) * self.table.desk.effect.tempo
+        by = self.table.time_at(x) - begun
         effect = with_value(self.table.desk.effect, ("stage", "reference"), self._moved(how, part, by))
         self.table.desk.document.change("when the reference runs", effect, self._stroke)
 
     def _moved(self, how: Reference, part: str, by: float) -> Reference:
-        """The reference with a part of its bar so many seconds of the effect farther on."""
+        """The reference with a part of its bar so many seconds farther on."""
         footage = self.reference.footage
         assert footage is not None
         ends = footage.ends(how)
@@ -103,6 +105,8 @@ class ReferenceRow(QWidget):
         painter.setFont(theme.font(theme.SMALL))
         painter.setPen(theme.ASH)
         painter.drawText(QRectF(12, 0, NAMES - 20, HEIGHT), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, "reference")
+        if self.reference.footage is None:
+            return
         left, right = (self.table.x_at(at) for at in self.span())
         painter.setClipRect(QRectF(NAMES - 2, 0, self.width() - NAMES + 2, HEIGHT))
         painter.setPen(QPen(theme.GLASS, 1))

@@ -185,6 +185,7 @@ class Workbench(QMainWindow):
         self.screens.turned.connect(lambda name: self.hints.show_hint(HINTS[name]))
         self.handing.left.connect(lambda: self.screens.show_screen(WORKBENCH))
         self.begins.begun.connect(self._check)
+        self.begins.begun.connect(self.desk.reference.begin)
         self.story.passed.connect(self.focusNextPrevChild)
         self.desk.bench_asked.connect(self._open_picture)
         self.desk.gas_made.connect(self.stage.refresh)

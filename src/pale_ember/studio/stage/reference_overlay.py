@@ -64,7 +64,7 @@ def stage_before(reference: ReferenceFootage, stage: Stage, moment: float) -> St
 
 def _frame(reference: ReferenceFootage, width: float, height: float) -> QRectF:
     assert reference.footage is not None
-    high, wide = reference.footage.frame(0).shape[:2]
+    high, wide = reference.footage.shape
     return QRectF(*placed(wide, high, width, height, reference.how.place, reference.how.scale))
 
 
