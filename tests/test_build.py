@@ -12,11 +12,12 @@ from msgspec.structs import replace
 
 from pale_ember.building import build as building
 from pale_ember.building import one_effect
-from pale_ember.building.build import BuildRefused, build, effects_in
+from pale_ember.building.build import BuildRefused, build
 from pale_ember.building.one_effect import BuildOrder
 from pale_ember.core.effect.bursts import Burst
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.values import fixed
+from pale_ember.folder.listing import effects_in
 from pale_ember.formats.document import dumps, load
 from tests.examples import SMALL_FIRE
 from tests.folder import InFolder

@@ -26,6 +26,7 @@ CORE = (
 FLOOR = ("studio.kit", "studio.document", "studio.controls", "studio.fields")
 PAGES = ("studio.story", "studio.layers", "studio.stage", "studio.bake", "studio.bench", "studio.handover", "studio.insight")
 GROUND = (*CORE, "formats", "draw", "machine")
+UPPER = (*GROUND, "folder")
 BELOW = {
     **dict.fromkeys(CELLAR, ()),
     EFFECT: (), "core.view": (EFFECT,), GEOMETRY: (EFFECT,), TEXTURE: (EFFECT, GEOMETRY, *CELLAR), SIMULATE: (EFFECT, GEOMETRY, *CELLAR),
@@ -37,16 +38,18 @@ BELOW = {
     "formats": CORE, "draw": CORE,
     "machine": (),
     "rehearsal": (*CORE, "formats", "draw"),
-    "analysis": GROUND,
-    "building": GROUND,
-    "studio.kit": GROUND,
+    "folder": GROUND,
+    "analysis": UPPER,
+    "building": UPPER,
+    "studio.kit": UPPER,
     "studio.document": (*GROUND, "studio.kit"),
     "studio.controls": (*GROUND, "studio.kit"),
     "studio.fields": (*GROUND, *FLOOR[:3]),
-    **dict.fromkeys(PAGES, (*GROUND, *FLOOR)),
+    **dict.fromkeys(PAGES, (*UPPER, *FLOOR)),
     "studio.handover": (*GROUND, *FLOOR, "rehearsal"),
-    "studio.insight": (*GROUND, *FLOOR, "analysis"),
-    "studio.shell": (*GROUND, *FLOOR, *PAGES),
+    "studio.insight": (*UPPER, *FLOOR, "analysis"),
+    "studio.effects": (*UPPER, *FLOOR, "analysis", "studio.insight"),
+    "studio.shell": (*UPPER, *FLOOR, *PAGES, "studio.effects"),
 }  # fmt: skip
 """What each room may import besides itself. All else, the doors, may import everything."""
 
@@ -56,6 +59,7 @@ WITHOUT = {
     "draw": ("PyQt6",),
     "analysis": ("PyQt6",),
     "building": ("PyQt6",),
+    "folder": ("PyQt6",),
     "studio.document": (),
 }
 """Packages that a room gets along without."""

@@ -6,6 +6,7 @@ import gc
 import os
 import sys
 import threading
+from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
@@ -96,14 +97,15 @@ def _settle() -> None:
     gc.enable()
 
 
-def run(effect: Effect, path: Path | None) -> int:
-    """Opens the window and stays until it is closed."""
+def run(effect: Effect, path: Path | None, prepare: Callable[[Workbench], None] = lambda window: None) -> int:
+    """Opens the window and stays until it is closed. prepare : called with it before anybody sees it."""
     gc.disable()
     qt = application()
     window = workbench(effect, path)
     watcher = Unforeseen()
     watcher.told.connect(window.tell_unforeseen)
     watcher.watch()
+    prepare(window)
     window.stage.shown.connect(_settle, type=Qt.ConnectionType.SingleShotConnection)  # type: ignore[call-arg]
     window.show()
     window.start()

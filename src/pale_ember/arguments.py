@@ -216,6 +216,7 @@ def parser_of_all() -> argparse.ArgumentParser:
     for name, text in (("base", "the effect as both began with it"), ("mine", "as you changed it"), ("theirs", "as the other did")):
         merge.add_argument(name, type=Path, metavar=name.upper(), help=text)
     merge.add_argument("--out", type=Path, required=True, metavar="FILE", help="the effect put together; MINE may be meant")
+    merge.add_argument("--choose", action="store_true", help="open the window to choose what both changed; 1 if it is not saved")
 
     build = command("build", "build a folder of effects: checks, packages, pictures and a report, only of what changed", compiles=True)
     build.add_argument("folder", type=Path, metavar="FOLDER", help="where the documents are, at any depth")

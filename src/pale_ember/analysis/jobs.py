@@ -26,7 +26,10 @@ from pale_ember.draw.context import NoOpenGL
 from pale_ember.draw.offscreen import offscreen
 from pale_ember.draw.renderer import Renderer
 from pale_ember.draw.small import on_background, painted_pixels, small_pictures
-from pale_ember.formats.disk import KeptOnDisk
+from pale_ember.folder.listing import read_card
+from pale_ember.folder.looking import LARGE, in_folder, living_picture, looked_at, on_one_quay, shelf_for, strip_bytes
+from pale_ember.formats.disk import KeptOnDisk, write_whole
+from pale_ember.formats.document import DocumentError, load
 from pale_ember.formats.gases import Gases
 from pale_ember.formats.shelf import Shelf
 from pale_ember.machine import user_folders
@@ -67,11 +70,25 @@ class LongWork(Struct, frozen=True):
     steps: WorkSteps
 
 
+class FolderWork(Struct, frozen=True):
+    """Effects of a folder to be known. number : by which it is told of. together : the names of those to be played on one quay. read : of
+    those to be read. look : of those to be looked at, the first first. place : the folder for their living pictures."""
+
+    number: int
+    folder: Path
+    read: Sequence[str]
+    look: Sequence[str]
+    place: Path
+    game: GameFacts = NO_GAME
+    together: Sequence[str] = ()
+
+
 class AnalysisJobs:
     """Works on the thread that calls `run`, and hears on another. tell : is called with what is seen:
 
     checked (number, [Finding]), spent (number, Spending), cut (number, [Cut]): of an effect. worked (number, what came of a step),
-    ended (number, why it could not be done, or ""): of long work. failed (a sentence): the work goes on.
+    ended (number, why it could not be done, or ""): of long work. carded (number, an EffectCard): of an effect of a folder. together
+    (number, names): they were played on one quay. failed (a sentence): the work goes on.
     """
 
     def __init__(self, tell: Callable[..., None]) -> None:
@@ -79,6 +96,9 @@ class AnalysisJobs:
         self._wake = threading.Condition()
         self._task: AnalysisTask | None = None
         self._work: LongWork | None = None
+        self._folder: FolderWork | None = None
+        self._pictures: list[Shelf] = []
+        """What the renderer asks for pictures and meshes instead, while an effect of a folder is looked at."""
         self._held = False
         """Whether an edit is under way: nothing is begun before it has come."""
         self._turn = self._mine = 0
@@ -94,7 +114,8 @@ class AnalysisJobs:
     # Hearing --------------------------------------------------------------------------------------------------
 
     def hear(self, name: str, told: tuple[Any, ...]) -> None:
-        """Takes a message: look (AnalysisTask), hold () until the next comes, work (LongWork), leave (number), rest ()."""
+        """Takes a message: look (AnalysisTask), hold () until the next comes, work (LongWork), folder (FolderWork or None), leave
+        (number), rest ()."""
         with self._wake:
             if name == "look":
                 task, passed_over = self._put_together(told[0]), self._task
@@ -104,13 +125,15 @@ class AnalysisJobs:
                 self._held = True
             elif name == "work":
                 self._work = told[0]
+            elif name == "folder":
+                self._folder = told[0]
             elif name == "leave":
                 self._leave(*told)
             elif name == "rest":
-                self._task = self._work = self._waiting = None
+                self._task = self._work = self._waiting = self._folder = None
                 self._held = False
             else:
-                raise ValueError(f"analysis: expected look, hold, work, leave or rest, found {name}")
+                raise ValueError(f"analysis: expected look, hold, work, folder, leave or rest, found {name}")
             self._turn += name in ("look", "hold", "rest")
             self._wake.notify()
 
@@ -138,7 +161,7 @@ class AnalysisJobs:
     def run(self) -> None:
         """Works for ever."""
         try:
-            with offscreen(self._picture, lambda name: self._shelf.mesh(name)) as renderer:
+            with offscreen(self._picture, lambda name: self._asked().mesh(name)) as renderer:
                 self._loop(renderer)
         except NoOpenGL as error:
             self._tell("failed", str(error))
@@ -146,20 +169,25 @@ class AnalysisJobs:
             self._tell("failed", unforeseen(error))
         self._loop(None)
 
+    def _asked(self) -> Shelf:
+        return self._pictures[-1] if self._pictures else self._shelf
+
     def _picture(self, name: str, *given: Any) -> np.ndarray:
-        return self._shelf.get(name, *given)
+        return self._asked().get(name, *given)
 
     def _loop(self, renderer: Renderer | None) -> None:
         while True:
             with self._wake:
-                self._wake.wait_for(lambda: not self._held and (self._task is not None or self._work is not None))
+                self._wake.wait_for(lambda: not self._held and not (self._task is self._work is self._folder is None))
                 task, self._task, self._mine = self._task, None, self._turn
-                work = self._work
+                work, folder = self._work, self._folder
             try:
                 if task is not None:
                     self._look_through(task, renderer)
                 elif work is not None:
                     self._do(work, renderer)
+                elif folder is not None:
+                    self._know(folder, renderer)
             except SimulationStopped:
                 self._timeline = None
             except Exception as error:  # noqa: BLE001 - told, and the next effect finds a fresh start
@@ -250,6 +278,63 @@ class AnalysisJobs:
         for k, cut in enumerate(compared(task.effect, found, draw, self._shelf.mesh, self._shelf.density)):
             found = [*found[:k], cut, *found[k + 1 :]]
             self._tell("cut", task.number, found)
+
+    def _know(self, work: FolderWork, renderer: Renderer | None) -> None:
+        """Reads the next effect of a folder, or looks at it; it is one less where that was done."""
+        left: FolderWork | None
+        if work.together:
+            left = replace(work, together=())
+        else:
+            left = replace(work, read=work.read[1:]) if work.read else replace(work, look=work.look[1:])
+        if work.together and renderer is not None:
+            self._play_together(work, renderer)
+        elif work.read:
+            card = read_card(work.folder, work.read[0])
+            self._tell("carded", work.number, card)
+        elif work.look and renderer is not None:
+            self._see(work, renderer)
+        else:
+            left = None
+        with self._wake:
+            if self._folder is work:
+                self._folder = left
+
+    def _play_together(self, work: FolderWork, renderer: Renderer) -> None:
+        """Plays effects on one quay, into a living picture of its own."""
+        effect = on_one_quay([in_folder(load(work.folder / f"{name}.pale")[0], name) for name in work.together])
+        shelf = shelf_for(work.folder / "together.pale", effect)
+        self._pictures[:] = [shelf]
+        try:
+            for name in files_of(effect):
+                shelf.get(name)
+            frames = living_picture(Timeline(effect, shelf.mesh, shelf.density), renderer, LARGE, lambda: None)
+            work.place.mkdir(parents=True, exist_ok=True)
+            write_whole(work.place / "together.webp", strip_bytes(frames))
+            self._tell("together", work.number, list(work.together))
+        except (DocumentError, OSError) as fault:
+            self._tell("failed", str(fault))
+        finally:
+            self._pictures.clear()
+
+    def _see(self, work: FolderWork, renderer: Renderer) -> None:
+        """Looks at the next effect of a folder. Raises SimulationStopped where something else is wanted first."""
+
+        def go_on() -> None:
+            if self._waits() or self._task is not None or self._work is not None or self._folder is None:
+                raise SimulationStopped
+
+        card = read_card(work.folder, work.look[0])
+        try:
+            if not card.fault:
+                self._tell("carded", work.number, looked_at(work.folder, card, renderer, self._pictures, work.game, work.place, go_on))
+        except (DocumentError, OSError) as fault:
+            self._tell("failed", f"{card.name}: {fault}")
+        except SimulationStopped:
+            raise
+        except Exception as error:  # noqa: BLE001 - it stops no other
+            self._tell("failed", f"{card.name}: {unforeseen(error)}")
+        finally:
+            self._pictures.clear()
 
     def _do(self, work: LongWork, renderer: Renderer | None) -> None:
         """Does long work until it is done, an effect comes, or it is left."""

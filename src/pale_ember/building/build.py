@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import fcntl
 import hashlib
-import os
 from collections.abc import Callable, Iterator
 from concurrent.futures import ProcessPoolExecutor, as_completed
 from concurrent.futures.process import BrokenProcessPool
@@ -16,10 +15,9 @@ import msgspec
 
 from pale_ember.building.one_effect import BuildOrder, Built, built, key_of, package_place, picture_place
 from pale_ember.building.report import junit, page
+from pale_ember.folder.listing import effects_in
 from pale_ember.formats.disk import remove_package, write_whole
-
-RULES = "build.json"
-"""The rules of a folder: {"allow": [names of checks that fail nothing]}."""
+from pale_ember.formats.game_folder import RULES
 
 
 class BuildRefused(Exception):  # noqa: N818 - it is what happened
@@ -27,6 +25,8 @@ class BuildRefused(Exception):  # noqa: N818 - it is what happened
 
 
 class _Rules(msgspec.Struct, forbid_unknown_fields=True):
+    """{"allow": [names of checks that fail nothing]}."""
+
     allow: list[str] = []
 
 
@@ -37,23 +37,6 @@ def rules_of(folder: Path) -> frozenset[str]:
         return frozenset(msgspec.json.decode(path.read_bytes(), type=_Rules).allow) if path.is_file() else frozenset()
     except msgspec.MsgspecError as fault:
         raise BuildRefused(f'{path}: expected {{"allow": ["names of checks"]}}, found something else ({fault}); mend it') from None
-
-
-def effects_in(folder: Path, out: Path) -> list[str]:
-    """The effects below a folder, by their paths without ending; links that leave it, hidden folders and what is built are passed by."""
-    inside, found = folder.resolve(), []
-    for here, folders, files in os.walk(folder):
-        at = Path(here)
-        folders[:] = sorted(
-            name
-            for name in folders
-            if not name.startswith(".") and (at / name).resolve() != out.resolve() and not (at / name).is_symlink()
-        )
-        for name in sorted(files):
-            path = at / name
-            if name.endswith(".pale") and not name.startswith(".") and path.resolve().is_relative_to(inside):
-                found.append(path.relative_to(folder).with_suffix("").as_posix())
-    return found
 
 
 @contextmanager

@@ -12,17 +12,16 @@ import msgspec
 from pale_ember import __version__
 from pale_ember.core.effect.files import files_of, meshes_of
 from pale_ember.core.effect.model import Effect
-from pale_ember.core.insight.checks.facts import Facts, GameFacts
-from pale_ember.core.insight.checks.finding import place_of
-from pale_ember.core.insight.checks.rules import checked, left_alone
+from pale_ember.core.insight.checks.facts import GameFacts
 from pale_ember.core.insight.effect_cost import Budget, over_budget, seconds_of
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.draw.offscreen import offscreen
 from pale_ember.draw.renderer import Renderer
-from pale_ember.draw.small import as_first_seen, small_pictures
+from pale_ember.draw.small import as_first_seen
+from pale_ember.folder.listing import SeenFinding
+from pale_ember.folder.looking import findings_of, shelf_for
 from pale_ember.formats.disk import ForeignFiles, KeptOnDisk, write_folder, write_whole
 from pale_ember.formats.document import DocumentError, load
-from pale_ember.formats.gases import Gases
 from pale_ember.formats.handover.package import package_of
 from pale_ember.formats.handover.runtime import PackageError
 from pale_ember.formats.pictures import png_bytes
@@ -34,15 +33,6 @@ _VERSION = "1"
 _SIZE = 320, 180
 
 
-class BuiltFinding(msgspec.Struct, frozen=True):
-    """What a check found. where : the layer, and the field. grave : whether something is lost or wrong."""
-
-    rule: str
-    where: str
-    said: str
-    grave: bool
-
-
 class Built(msgspec.Struct, frozen=True):
     """What came of an effect. name : its path below the folder, without ending. key : what it was built of. fault : why it could not be,
     in a sentence. over : what is too much for the target, in sentences. before : its cost as it was built the time before."""
@@ -50,7 +40,7 @@ class Built(msgspec.Struct, frozen=True):
     name: str
     key: str
     fault: str = ""
-    findings: tuple[BuiltFinding, ...] = ()
+    findings: tuple[SeenFinding, ...] = ()
     over: tuple[str, ...] = ()
     cost: dict[str, int] = {}
     before: dict[str, int] = {}
@@ -104,10 +94,12 @@ def built(order: BuildOrder, name: str, key: str, before: dict[str, int]) -> Bui
     path = order.folder / f"{name}.pale"
     try:
         effect, _ = load(path)
-        shelf = Shelf(path.resolve().parent, effect.recipes, Gases(KeptOnDisk(user_folders.cache() / "gases")))
+        shelf = shelf_for(path, effect)
         package = package_of(effect, shelf, kept=KeptOnDisk(user_folders.cache() / "textures"))
         with offscreen(shelf.get, shelf.mesh) as renderer:
-            findings = _findings(effect, shelf, renderer, order)
+            timeline = Timeline(effect, shelf.mesh, shelf.density)
+            game = GameFacts(order.targets) if order.targets else GameFacts()
+            findings = findings_of(effect, timeline, shelf, renderer, game)
             picture = _picture(effect, shelf, renderer)
         place = package_place(order, name)
         place.parent.mkdir(parents=True, exist_ok=True)
@@ -128,18 +120,6 @@ def built(order: BuildOrder, name: str, key: str, before: dict[str, int]) -> Bui
     target = order.targets.get(order.target)
     over = () if target is None else tuple(over_budget(package.effect, package.cost, sizes, target))
     return Built(name, key, "", findings, over, cost, before)
-
-
-def _findings(effect: Effect, shelf: Shelf, renderer: Renderer, order: BuildOrder) -> tuple[BuiltFinding, ...]:
-    timeline = Timeline(effect, shelf.mesh, shelf.density)
-    game = GameFacts(order.targets) if order.targets else GameFacts()
-    known = Facts(effect, timeline, shelf.get, small_pictures(renderer), lambda: dict(shelf.faults), game=game)
-    told = []
-    for each in checked(effect, known):
-        if left_alone(effect, each) is None:
-            where = f"{place_of(effect, each)} {'.'.join(map(str, each.path))}".strip()
-            told.append(BuiltFinding(each.rule, where, each.said, each.grave))
-    return tuple(told)
 
 
 def _picture(effect: Effect, shelf: Shelf, renderer: Renderer) -> bytes:

@@ -83,8 +83,29 @@ def merge(asked: argparse.Namespace) -> int:
         writable(out)
     (base, _), (mine, _), (theirs, _) = read(asked.base), read(asked.mine), read(asked.theirs)
     effect, conflicts = merged(base, mine, theirs)
+    if asked.choose and conflicts:
+        return _chosen(base, mine, theirs, out)
     write(out, dumps(effect))
     for each in conflicts:
         print(f"pale: {out.name}: {each}; yours is kept", file=sys.stderr)
     print(f"{out}: {'put together' if not conflicts else f'{len(conflicts)} changed by both'}")
     return FOUND if conflicts else DONE
+
+
+def _chosen(base: Any, mine: Any, theirs: Any, out: Path) -> int:
+    """What both changed is chosen in the window; 1 where it was not saved."""
+    from pale_ember import app
+    from pale_ember.studio.shell.window import Workbench
+
+    saved = False
+
+    def prepare(window: Workbench) -> None:
+        def note(*_: object) -> None:
+            nonlocal saved
+            saved = not window.document.unsaved
+
+        window.files.begin_merge(base, mine, theirs)
+        window.document.named.connect(note)
+
+    app.run(mine, out, prepare)
+    return DONE if saved else FOUND

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from pale_ember.core.insight.effect_cost import ROWS, TARGETS, Budget
 from pale_ember.formats.files import read_regular
+from pale_ember.formats.game_folder import root_of
 
 NAME = "targets.json"
 _FIELDS = {"particles": int, "textures_mb": float, "layers": int, "painted": float, "rows": int}
@@ -16,8 +17,11 @@ _USUAL = {"rows": ROWS}
 
 
 def targets_of(folder: Path | None) -> tuple[dict[str, Budget], str]:
-    """The targets beside a document, or ours where there are none; and what is wrong with the file, in a sentence, or ""."""
+    """The targets beside a document or in the folder of its game, or ours where there are none; and what is wrong with the file, in a
+    sentence, or ""."""
     path = None if folder is None else folder / NAME
+    if folder is not None and path is not None and not path.is_file():
+        path = root_of(folder) / NAME
     if path is None or not path.is_file():
         return TARGETS, ""
     try:

@@ -2,6 +2,7 @@
 
 from typing import Annotated, Literal
 
+from pale_ember.core.effect.bakes import AnyBake
 from pale_ember.core.effect.chapters import Birth, Contact, Forces, Life, Look, Offspring, Outlet
 from pale_ember.core.effect.events import Answers, Cue
 from pale_ember.core.effect.fields import Field, Need, Part
@@ -149,6 +150,17 @@ class Variant(Part, frozen=True):
     identical: Annotated[bool, Field("same every loop", "As the effect's.")] = False
 
 
+class Followed(Part, frozen=True):
+    """A layer or a recipe that follows a shared thing of its folder: it can take what that has become since."""
+
+    source: Annotated[str, Field("source", "The shared thing, as starts/spray.")] = ""
+    of: Annotated[str, Field("of", "The id of the layer in it; none for a recipe.")] = ""
+    layer: Annotated[str, Field("layer", "The id of the layer that follows; none for a recipe.")] = ""
+    recipe: Annotated[str, Field("recipe", "The name of the recipe that follows; none for a layer.")] = ""
+    taken: Annotated[tuple[Layer, ...], Field("taken", "The layer as it was taken last.")] = ()
+    painted: Annotated[tuple[Recipe, ...], Field("painted", "The recipe as it was taken last.")] = ()
+
+
 class Effect(Part, frozen=True):
     """The document: a handful of layers that read as one thing."""
 
@@ -237,6 +249,10 @@ class Effect(Part, frozen=True):
               words=("lod", "level of detail", "far")),
     ] = ()  # fmt: skip
     left: Annotated[tuple[IgnoredFinding, ...], Field("left", "Problems that the artist chose to ignore.", hidden=True, moves=False)] = ()
+    bakes: Annotated[
+        tuple[AnyBake, ...], Field("bakes", "Sheets and clips that a build of its folder bakes.", hidden=True, moves=False)
+    ] = ()
+    follows: Annotated[tuple[Followed, ...], Field("follows", "What follows shared things of its folder.", hidden=True, moves=False)] = ()
 
 
 FIRST_VIEW = Camera(name="front")
@@ -253,6 +269,7 @@ __all__ = [
     "Cue",
     "DistanceStep",
     "Effect",
+    "Followed",
     "IgnoredFinding",
     "Layer",
     "Pose",

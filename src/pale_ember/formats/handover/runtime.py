@@ -21,7 +21,7 @@ from pale_ember.formats.document import clashes
 
 FORMAT, VERSION = "pale-ember hand-over", 1
 
-_LEFT_OUT = ("stage", "variants", "recipes", "credits", "seed_kept", "left")
+_LEFT_OUT = ("stage", "variants", "recipes", "credits", "seed_kept", "left", "bakes", "follows")
 """What of an effect stays behind."""
 _OF_LAYERS = ("locked", "shares", "tag", "shown")
 """What of a layer stays behind: all that is handed over is shown, or carries or spawns what is."""
@@ -60,7 +60,19 @@ def handed(effect: Effect) -> Effect:
     names += [name for layer in layers for name in (layer.stands_on, *(place.stands_on for place in layer.places.told)) if name]
     anchors = tuple(Anchor(name=name) for name in dict.fromkeys(names))
     stage = Stage(anchors=anchors)
-    return replace(effect, layers=layers, stage=stage, variants=(), recipes=(), credits=(), left=(), seed_kept=False, unknown={})
+    return replace(
+        effect,
+        layers=layers,
+        stage=stage,
+        variants=(),
+        recipes=(),
+        credits=(),
+        left=(),
+        bakes=(),
+        follows=(),
+        seed_kept=False,
+        unknown={},
+    )
 
 
 def _handed(layer: Layer, needed: Iterable[str]) -> Layer:

@@ -13,6 +13,7 @@ from pale_ember.core.effect.files import pictures_of
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.recipe.recipe import RECIPE, Recipe
 from pale_ember.core.effect.recipe.step import Step
+from pale_ember.core.variation.following import with_recipe_following
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.edit_target import OfEffect
 
@@ -85,11 +86,13 @@ class BenchSelection(QObject):
         effect = self.desk.effect
         self.desk.document.change(f"{recipe.name}: {name}", replace(effect, recipes=with_at(effect.recipes, self.index, recipe)), stroke)
 
-    def add_recipe(self, recipe: Recipe) -> Recipe:
-        """Adds a recipe under a name that is free, and works on it."""
+    def add_recipe(self, recipe: Recipe, *, follows: str = "") -> Recipe:
+        """Adds a recipe under a name that is free, and works on it. follows : the shared one that it follows, if any."""
         effect = self.desk.effect
         named = replace(recipe, name=free_name(recipe.name, [known.name for known in effect.recipes]))
-        self.desk.document.change(f"add {named.name}", replace(effect, recipes=(*effect.recipes, named)))
+        added = replace(effect, recipes=(*effect.recipes, named))
+        added = with_recipe_following(added, follows, named) if follows else added
+        self.desk.document.change(f"add {named.name}", added)
         # What it begins from is worked on first.
         first = next((step.key for step in named.steps if step.family == "source"), None)
         self.choose(len(effect.recipes), first)

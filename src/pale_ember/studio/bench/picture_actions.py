@@ -17,6 +17,7 @@ from pale_ember.core.texture.advice import advise
 from pale_ember.core.texture.library import PREFIX
 from pale_ember.core.texture.library_recipes import card_recipe
 from pale_ember.core.texture.look_pictures import with_card
+from pale_ember.core.variation.following import with_recipe_following
 from pale_ember.draw.context import NoOpenGL
 from pale_ember.formats.disk import write_whole
 from pale_ember.formats.frame_import import FILMS
@@ -28,7 +29,7 @@ from pale_ember.studio.bench.sheet_import import BakedLayers, baked_layers, reci
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.library import Library
 from pale_ember.studio.kit.popups import Menu
-from pale_ember.studio.kit.saved_items import drop_own, keep_own, own_parts
+from pale_ember.studio.kit.saved_items import ask_and_share, drop_own, keep_own, own_parts, shared_folder
 from pale_ember.studio.kit.settings import last_folder
 from pale_ember.studio.kit.tasks import Task, TaskStopped
 
@@ -74,7 +75,30 @@ class PictureActions(QObject):
             for name, recipe in own.items():
                 kept.addAction(name).triggered.connect(lambda _=False, recipe=recipe: self.chosen.add_recipe(recipe))
                 gone.addAction(name).triggered.connect(lambda _=False, name=name: drop_own(_SHELF, name))
+        shared = shared_folder()
+        of_folder = shared.parts(_SHELF, Recipe) if shared is not None else {}
+        if of_folder:
+            kept = menu.addMenu("of the folder")
+            kept.setToolTip("It follows the folder's: when that changes, the change is offered")
+            for name, recipe in of_folder.items():
+                kept.addAction(name).triggered.connect(lambda _=False, name=name, recipe=recipe: self.add_shared(name, recipe))
         menu.open_at(anchor)
+
+    def add_shared(self, name: str, recipe: Recipe) -> None:
+        """Adds a recipe of the folder, which it follows from now on."""
+        self.chosen.add_recipe(recipe, follows=f"{_SHELF}/{name}")
+
+    def share(self) -> None:
+        """Shares the recipe with the folder; it follows that from now on."""
+        recipe = self.chosen.recipe
+        if recipe is None:
+            return
+        name, said = ask_and_share(self.page, _SHELF, recipe.name, lambda: recipe)
+        if name:
+            document = self.desk.document
+            document.change(f"follow {name}", with_recipe_following(document.effect, f"{_SHELF}/{name}", recipe))
+        if said:
+            self.said.emit(said)
 
     def keep(self) -> None:
         """Keeps the recipe as the artist's own, for every effect."""
@@ -210,6 +234,8 @@ class PictureActions(QObject):
         flow.setEnabled(recipe.frames > 1)
         flow.triggered.connect(self.flow)
         menu.addAction("Save for other effects").triggered.connect(self.keep)
+        if shared_folder() is not None:
+            menu.addAction("Share with the folder…").triggered.connect(self.share)
         menu.addAction("Save as a file…").triggered.connect(lambda: self.ask_and_save())
         menu.addSeparator()
         wearers = self.chosen.wearers()

@@ -21,7 +21,7 @@ from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.cached_painting import ById
 from pale_ember.studio.kit.clipboard import clipboard_text
 from pale_ember.studio.kit.painting import painted
-from pale_ember.studio.kit.saved_items import drop_own, keep_own, own_parts
+from pale_ember.studio.kit.saved_items import drop_own, keep_own, kept_parts, offer_sharing, own_parts
 
 _ZOOM = 1.15
 """How much nearer one click of the wheel comes."""
@@ -129,11 +129,12 @@ class CurveLane(CurveGeometry):
     def lane_actions(self, menu: QMenu) -> None:
         shapes = menu.addMenu("Apply a shape")
         own = own_parts("shapes", Curve)
-        for name, shape in [*PRESETS.items(), *own.items()]:
+        for name, shape in [*PRESETS.items(), *kept_parts("shapes", Curve).items()]:
             action = shapes.addAction(small_picture(shape), name)
             action.triggered.connect(lambda _=False, shape=shape: self.take_shape(shape))
         shapes.addSeparator()
         shapes.addAction("Save this one as…").triggered.connect(self._ask_keep)
+        offer_sharing(shapes, self, "shapes", "", lambda: Curve(keys=self.points))
         if own:
             forget = shapes.addMenu("Delete a saved one")
             for name in own:

@@ -26,6 +26,7 @@ from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.cached_painting import ById
 from pale_ember.studio.kit.clipboard import clipboard_text, copy_text
 from pale_ember.studio.kit.painting import painted, painter_on
+from pale_ember.studio.kit.saved_items import drop_own, keep_own, kept_parts, offer_sharing, own_parts
 from pale_ember.studio.kit.settings import last_folder
 from pale_ember.studio.kit.tasks import Task
 
@@ -132,9 +133,16 @@ class GradientLane(LaneEdit):
             self.pick_colour(self.selected)
 
     def lane_actions(self, menu: QMenu) -> None:
-        shapes = menu.addMenu("Apply colours")
-        for name, colours in PALETTES.items():
+        shapes, own = menu.addMenu("Apply colours"), own_parts("gradients", Gradient)
+        for name, colours in [*kept_parts("gradients", Gradient).items(), *PALETTES.items()]:
             shapes.addAction(_striped(colours), name).triggered.connect(lambda _=False, colours=colours: self.take_colours(colours))
+        shapes.addSeparator()
+        shapes.addAction("Save these as…").triggered.connect(self._ask_keep)
+        offer_sharing(shapes, self, "gradients", "", self._now)
+        if own:
+            forget = shapes.addMenu("Delete saved ones")
+            for name in own:
+                forget.addAction(name).triggered.connect(lambda _=False, name=name: drop_own("gradients", name))
         hot = menu.addMenu("Apply the colours of heat")
         for name, (first, last) in COOLINGS.items():
             colours = cooling(first, last)
@@ -150,6 +158,11 @@ class GradientLane(LaneEdit):
         mixing.setCheckable(True)
         mixing.setChecked(self._now().between == "perceptual")
         mixing.triggered.connect(self.flip_mixing)
+
+    def _ask_keep(self) -> None:
+        name, agreed = QInputDialog.getText(self, "Save the colours", "What are they called?")
+        if agreed and name.strip():
+            keep_own("gradients", name.strip(), self._now())
 
     def _now(self) -> Gradient:
         return replace(self.value, stops=self.points)  # type: ignore[return-value]

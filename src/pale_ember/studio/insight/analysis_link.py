@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from pathlib import Path
 
 from msgspec.structs import replace
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from pale_ember.analysis.client import ENDED, analysis_process
-from pale_ember.analysis.jobs import AnalysisTask, LongWork, WorkSteps
+from pale_ember.analysis.jobs import AnalysisTask, FolderWork, LongWork, WorkSteps
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.insight.checks.facts import GameFacts
+from pale_ember.formats.targets import targets_of
 from pale_ember.studio.document.history import Document
 
 SETTLED = 150
@@ -30,6 +32,10 @@ class AnalysisLink(QObject):
     """(whose work, what came of a step)."""
     ended = pyqtSignal(object, str)
     """(whose work, why it could not be done, or "")."""
+    carded = pyqtSignal(object)
+    """What is known of an effect of the folder."""
+    together = pyqtSignal(list)
+    """The names of effects that were played on one quay."""
     failed = pyqtSignal(str)
     """Something went wrong, in a sentence; the work goes on."""
     _heard = pyqtSignal(tuple)
@@ -51,6 +57,8 @@ class AnalysisLink(QObject):
         """What is being looked through, and the number it is told by."""
         self._work: tuple[int, object] | None = None
         """The number of the long work, and whose it is."""
+        self._folder = 0
+        """The number of the folder that is looked through."""
         self._settling = QTimer(self, singleShot=True, interval=SETTLED)
         self._settling.timeout.connect(self._look)
         self._heard.connect(self._tell)
@@ -78,6 +86,23 @@ class AnalysisLink(QObject):
         """Has long work not gone on with."""
         if self._work is not None and self._work[1] is whose:
             analysis_process().send("leave", self._work[0])
+
+    def know(self, folder: Path, read: Sequence[str], look: Sequence[str], place: Path) -> None:
+        """Has effects of a folder read, and others looked at, when nothing else is to be done."""
+        self._folder = analysis_process().number()
+        game = GameFacts(targets_of(folder)[0])
+        analysis_process().send("folder", FolderWork(self._folder, folder, list(read), list(look), place, game))
+
+    def play_together(self, folder: Path, names: Sequence[str], place: Path) -> None:
+        """Has effects of a folder played on one quay."""
+        self._folder = analysis_process().number()
+        analysis_process().send("folder", FolderWork(self._folder, folder, (), (), place, together=list(names)))
+
+    def forget(self) -> None:
+        """No effects of a folder are to be known any more."""
+        if self._folder:
+            self._folder = 0
+            analysis_process().send("folder", None)
 
     def stop(self) -> None:
         """Nothing is told after that."""
@@ -110,6 +135,9 @@ class AnalysisLink(QObject):
             self._begin_anew(*told)
         elif self._looked is not None and told[0] == self._looked[0]:
             getattr(self, name).emit(self._looked[1], *told[1:])
+        elif name in ("carded", "together"):
+            if told[0] == self._folder:
+                getattr(self, name).emit(told[1])
         elif self._work is not None and told[0] == self._work[0]:
             whose = self._work[1]
             if name == "ended":

@@ -15,11 +15,13 @@ from pale_ember.core.effect.pose_keys import with_key
 from pale_ember.core.effect.sharing import WHOLE, with_shared
 from pale_ember.core.effect.tree import family_of, with_trail, without_layer
 from pale_ember.core.insight.chapter_summaries import BRIEFS
+from pale_ember.core.variation.following import followed_by, with_following, without_following
+from pale_ember.folder.shared import STARTS, with_recipes_of, with_sharing
 from pale_ember.formats.motions import KINDS
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.motion_import import MotionImport
 from pale_ember.studio.kit.popups import Menu
-from pale_ember.studio.kit.saved_items import every_start, keep_own
+from pale_ember.studio.kit.saved_items import ask_and_share, every_start, keep_own, shared_folder, shared_start
 from pale_ember.studio.layers.row import TAGS
 from pale_ember.studio.layers.timeline_widget import TimelineWidget
 
@@ -47,12 +49,20 @@ class LayerEdits(TimelineWidget):
         raise NotImplementedError
 
     def add(self, start: str) -> None:
-        """Adds the layers of a starting point, drawn last, and selects the one that spawns by itself."""
-        layers = edit.fresh(every_start()[start].make())
+        """Adds the layers of a starting point, drawn last, and selects the one that spawns by itself. Layers of one of the folder's
+        follow it."""
+        shared, effect = shared_start(start), self.desk.effect
+        if shared is not None:
+            effect, shared = with_recipes_of(effect, shared)
+        made = shared.layers if shared is not None else every_start()[start].make()
+        layers = edit.fresh(made)
         if len(layers) == 1:
             taken = [layer.name for layer in self.desk.effect.layers]
             layers = (replace(layers[0], name=edit.free_name(start, taken)),)
-        self.desk.document.change(f"add {start}", edit.with_layers(self.desk.effect, layers))
+        effect = edit.with_layers(effect, layers)
+        if shared is not None:
+            effect = with_following(effect, f"{STARTS}/{start}", made, layers)
+        self.desk.document.change(f"add {start}", effect)
         by_itself = [layer.id for layer in layers if layer.outlet.rate.most > 0 or layer.outlet.bursts]
         self.desk.select([layers[0].id, *by_itself][-1])
         layer = self.desk.layer
@@ -68,6 +78,26 @@ class LayerEdits(TimelineWidget):
         name, ok = QInputDialog.getText(self, "Save as a starting point", "What is it called?", text=layer.name)
         if ok and name.strip():
             keep_own("layers", name.strip(), edit.fresh((layer,))[0])
+
+    def share(self) -> None:
+        """Shares the layers that are chosen with the folder, as a starting point that they follow from now on."""
+        effect, chosen = self.desk.effect, self.desk.chosen
+        layers = tuple(layer for layer in effect.layers if layer.id in chosen)
+        if not layers:
+            return
+        made = with_sharing(effect, edit.fresh(layers))
+        name, said = ask_and_share(self, STARTS, layers[0].name, lambda: made)
+        if name:
+            self.desk.document.change(f"follow {name}", with_following(self.desk.effect, f"{STARTS}/{name}", made.layers, layers))
+        if said:
+            self.desk.hinted.emit(said, None)
+
+    def go_own_way(self) -> None:
+        """Lets the selected layer follow nothing any more."""
+        layer = self.desk.layer
+        followed = followed_by(self.desk.effect, layer.id) if layer is not None else None
+        if layer is not None and followed is not None:
+            self.desk.document.change(f"{layer.name}: stop following", without_following(self.desk.effect, followed))
 
     def duplicate(self) -> None:
         """Duplicates the selected layer."""
@@ -143,12 +173,15 @@ class LayerEdits(TimelineWidget):
 
     def _add_entries(self, menu: Menu, layer: Layer) -> None:
         """Adds what can be done with a layer: it as such, how it is seen, where it is in time and on the stage."""
+        followed = followed_by(self.desk.effect, layer.id)
         groups = (
             (
                 ("Rename\tF2", self.rename),
                 ("Duplicate\tCtrl+D", self.duplicate),
                 ("Duplicate linked", self.duplicate_sharing),
                 ("Save as a starting point…", self.keep_own),
+                *([("Share with the folder…", self.share)] if shared_folder() is not None else []),
+                *([(f"Stop following {followed.source.partition('/')[2]}", self.go_own_way)] if followed is not None else []),
                 ("Delete\tDel", self.delete),
             ),
             (

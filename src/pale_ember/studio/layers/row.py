@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QWidget
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.tree import chain_of
 from pale_ember.core.simulate.rates import active_span
+from pale_ember.core.variation.following import followed_by
 from pale_ember.studio.controls.colour import layer_colour
 from pale_ember.studio.kit import fitted_text, icons, theme
 
@@ -133,6 +134,10 @@ def paint_name(painter: QPainter, layer: Layer, box: QRectF, shown: RowState, ch
     name = QFontMetricsF(font).elidedText(layer.name, Qt.TextElideMode.ElideRight, room)
     place = QRectF(box.left() + 24 + inset, box.top() + (0 if low else 4), room, box.height() if low else 20)
     painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, name)
+    if followed_by(shown.effect, layer.id) is not None:
+        painter.setPen(QPen(theme.ASH, 1, Qt.PenStyle.DotLine))
+        below, wide = place.center().y() + 8, QFontMetricsF(font).horizontalAdvance(name)
+        painter.drawLine(QPointF(place.left(), below), QPointF(place.left() + wide, below))
 
 
 def paint_row(painter: QPainter, layer: Layer, box: QRectF, shown: RowState) -> None:

@@ -10,7 +10,7 @@ from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.shapes import with_aim_flipped
 from pale_ember.core.effect.story import STORY
 from pale_ember.studio.shell.commands import Command
-from pale_ember.studio.shell.screens import HANDOVER, TEXTURES, WORKBENCH
+from pale_ember.studio.shell.screens import EFFECTS, HANDOVER, TEXTURES, WORKBENCH
 
 
 def every_command(window: Any) -> tuple[Command, ...]:
@@ -25,6 +25,12 @@ def every_command(window: Any) -> tuple[Command, ...]:
         Command(("Ctrl+Shift+Z", "Ctrl+Y"), "Redo", window.redo, repeats=True),
         Command(("Ctrl+N",), "New effect", window.files.new, also=("empty", "blank")),
         Command(("Ctrl+O",), "Open an effect", window.files.ask_open),
+        Command(
+            ("Ctrl+Shift+O",),
+            "Look through the effects of a folder, or go back",
+            partial(window.screens.flip, EFFECTS),
+            also=("folder", "game", "browse", "library", "all effects", "shared", "gallery", "project"),
+        ),
         Command(("Ctrl+S",), "Save the effect", window.files.save),
         Command(("Ctrl+Shift+S",), "Save as another file", window.files.save_as),
         Command(("Ctrl+E",), "Hand over, or go back", partial(window.screens.flip, HANDOVER), also=("export", "package", "publish")),
@@ -73,6 +79,12 @@ def every_command(window: Any) -> tuple[Command, ...]:
             "Reference: measure, take from it, fit to it",
             lambda: window.flip_side(window.matching),
             also=("footage", "video", "match", "compare", "concept", "fit", "onion"),
+        ),
+        Command(
+            ("D",),
+            "Changes: against the saved file, a variant, another file",
+            lambda: window.flip_side(window.changes),
+            also=("diff", "difference", "compare", "merge", "conflict", "revision", "version control", "follow"),
         ),
         Command(("L",), "Lock or unlock the layer", window.layers.table.toggle_locked),
         Command(("F1",), "Open the guide", window.open.guide, also=("help", "manual")),

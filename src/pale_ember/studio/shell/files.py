@@ -10,10 +10,11 @@ from PyQt6.QtWidgets import QFileDialog, QMenu, QMessageBox, QWidget
 
 from pale_ember import ASSETS
 from pale_ember.core.effect.edit import free_name
-from pale_ember.core.effect.model import BEGUN
+from pale_ember.core.effect.model import BEGUN, Effect
 from pale_ember.formats.document import DocumentError, load, name_for, save
 from pale_ember.studio.document.history import Document
 from pale_ember.studio.document.reference import carried_along
+from pale_ember.studio.insight.changes_page import merge_of
 from pale_ember.studio.kit.settings import last_folder, recent, remember
 from pale_ember.studio.shell.outside_changes import OutsideNotice, content_of
 
@@ -33,16 +34,21 @@ class Files(QObject):
 
     opened = pyqtSignal()
     said = pyqtSignal(str)
+    merged = pyqtSignal(object)
+    """What two made of the effect is put together, and to be chosen from: a Merge."""
 
     def __init__(self, document: Document, window: QWidget) -> None:
         super().__init__()
         self.document, self.window = document, window
         self._content = content_of(document.path)
         """What the document's file held when it was read or written last."""
+        self._read = document.effect
+        """The effect as it was then."""
         self.notice = OutsideNotice(
             window,
             {
                 "Take theirs": ("Takes what is in the file, as one step: Undo brings yours back", self.take_theirs),
+                "Merge": ("Puts both together; what both changed is chosen beside the stage", self.merge_theirs),
                 "Keep mine": ("Saving writes over what is in the file", self.keep_mine),
                 "Keep both": ("Saves yours beside it, under another name, and goes on there", self.keep_both),
             },
@@ -50,7 +56,7 @@ class Files(QObject):
         document.opened.connect(self._begun)
 
     def _begun(self) -> None:
-        self._content = content_of(self.document.path)
+        self._content, self._read = content_of(self.document.path), self.document.effect
         self.notice.hide()
 
     # Changed by others -----------------------------------------------------------------------------------------
@@ -83,12 +89,33 @@ class Files(QObject):
         except DocumentError as error:
             self.said.emit(f"Changed by another program, and not taken: {error}")
             return
-        self._content = content
+        self._content, self._read = content, effect
         self.notice.hide()
         self.document.change(f"take {path.name} as it was changed outside", effect)
         if self.document.effect == effect:
             self.document.mark_saved(path)
         self.said.emit(f"{path.name} was changed by another program and is taken as it is now; Undo brings back what was here.")
+
+    def merge_theirs(self) -> None:
+        """Puts together what was worked on here and what is in the file, from what both began with."""
+        path = self.document.path
+        if path is None:
+            return
+        content = content_of(path)
+        try:
+            theirs, _ = load(path)
+        except DocumentError as error:
+            self.said.emit(f"Changed by another program, and not merged: {error}")
+            return
+        base, self._content, self._read = self._read, content, theirs
+        self.notice.hide()
+        self.begin_merge(base, self.document.effect, theirs)
+
+    def begin_merge(self, base: Effect, mine: Effect, theirs: Effect) -> None:
+        """The document becomes what two made of an effect; what both changed is chosen from then on."""
+        merge = merge_of(base, mine, theirs)
+        self.document.change("merge", merge.result(merge.other))
+        self.merged.emit(merge)
 
     def keep_mine(self) -> None:
         """The next save writes over what another program wrote."""
@@ -170,7 +197,7 @@ class Files(QObject):
             return False
         self.document.change(f"name {effect.name}", effect)
         self.document.mark_saved(path)
-        self._content = content_of(path)
+        self._content, self._read = content_of(path), effect
         remember(path)
         self.said.emit(f"Saved {path.name}.")
         return True

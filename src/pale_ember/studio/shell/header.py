@@ -324,6 +324,7 @@ class Header(QWidget):
         self.redo.clicked.connect(desk.document.redo)
         self.history.clicked.connect(self._open_history)
         self.tabs = {
+            "Effects": ScreenTab("Effects", "All effects of a folder, its pictures, and what it shares (Ctrl+Shift+O)"),
             "Workbench": ScreenTab("Workbench", "The stage, the layers and their story"),
             "Textures": ScreenTab("Textures", "Make, paint and simulate pictures (Ctrl+T)"),
             "Hand over": ScreenTab("Hand over", "Package, sheets and clips for the game, and the rehearsal (Ctrl+E)"),

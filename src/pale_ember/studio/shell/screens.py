@@ -1,4 +1,4 @@
-"""The screens of the window, one at a time: the Workbench, the texture bench, the hand-over."""
+"""The screens of the window, one at a time: the Workbench, the texture bench, the hand-over, the effects of a folder."""
 
 from __future__ import annotations
 
@@ -7,13 +7,15 @@ from PyQt6.QtWidgets import QBoxLayout, QStackedWidget, QWidget
 
 from pale_ember.studio.bench.bench_page import BenchPage
 from pale_ember.studio.document.desk import Desk
+from pale_ember.studio.effects.effects_page import EffectsPage
 from pale_ember.studio.handover.handover_page import HandoverPage
 from pale_ember.studio.stage.view import StageView
 
-WORKBENCH, TEXTURES, HANDOVER = "Workbench", "Textures", "Hand over"
+WORKBENCH, TEXTURES, HANDOVER, EFFECTS = "Workbench", "Textures", "Hand over", "Effects"
 HINTS = {
     WORKBENCH: "Space plays and pauses · drag the stage to orbit, with Shift to pan, wheel to zoom, F to frame",
     TEXTURES: "Steps work from the first to the last · / adds one · wheel zooms, drag moves · Escape goes back",
+    EFFECTS: "Double-click opens an effect · Ctrl and a click compare two · type to search · Escape goes back",
     HANDOVER: "A click on a picture shows what packing does to it · wheel zooms, drag moves · Escape goes back",
 }
 """What the line at the bottom says when a screen is shown."""
@@ -25,15 +27,15 @@ class WindowScreens(QStackedWidget):
     turned = pyqtSignal(str)
     """Another screen is shown, by its name."""
 
-    def __init__(self, desk: Desk, stage: StageView, bench: BenchPage, handover: HandoverPage) -> None:
+    def __init__(self, desk: Desk, stage: StageView, bench: BenchPage, handover: HandoverPage, effects: EffectsPage) -> None:
         super().__init__()
         self._desk, self._stage, self._bench = desk, stage, bench
         self._overlays = True
         """Whether overlays were shown before the bench was opened."""
         self._beside: QBoxLayout | None = None
-        self.names = {TEXTURES: bench, HANDOVER: handover}
-        self.addWidget(bench)
-        self.addWidget(handover)
+        self.names = {TEXTURES: bench, HANDOVER: handover, EFFECTS: effects}
+        for page in (bench, handover, effects):
+            self.addWidget(page)
 
     def add_workbench(self, page: QWidget, beside: QBoxLayout) -> None:
         """Adds the first screen. beside : where the stage is at home."""
@@ -57,7 +59,10 @@ class WindowScreens(QStackedWidget):
         assert self._beside is not None
         (self._bench.corner if benched else self._beside).addWidget(self._stage)
         self.setCurrentWidget(page)
-        (self._stage if name == WORKBENCH else page).setFocus()
+        if isinstance(page, EffectsPage):
+            page.focus()
+        else:
+            (self._stage if name == WORKBENCH else page).setFocus()
         self.turned.emit(name)
 
     def flip(self, name: str) -> None:

@@ -10,19 +10,23 @@ from PyQt6.QtWidgets import QHBoxLayout, QMainWindow, QSplitter, QVBoxLayout, QW
 
 from pale_ember.core.effect.model import Effect, Stage
 from pale_ember.core.insight.checks.facts import GameFacts
+from pale_ember.formats.game_folder import root_of
 from pale_ember.studio.bench.bench_page import BenchPage
 from pale_ember.studio.controls.text_entry import finish_typing
 from pale_ember.studio.document.asset_import import Importer
 from pale_ember.studio.document.desk import Desk, Target
 from pale_ember.studio.document.history import Document
+from pale_ember.studio.effects.effects_page import EffectsPage
 from pale_ember.studio.fields.row import go_to
 from pale_ember.studio.handover.handover_page import HandoverPage
 from pale_ember.studio.insight.analysis_link import AnalysisLink
+from pale_ember.studio.insight.changes_page import ChangesPage, Merge
 from pale_ember.studio.insight.checks_page import ChecksPage
 from pale_ember.studio.insight.cost_page import CostPage
 from pale_ember.studio.insight.reference_page import ReferencePage
 from pale_ember.studio.insight.thinning_page import ThinningPage
 from pale_ember.studio.insight.variations_page import VariationsPage
+from pale_ember.studio.kit.saved_items import use_shared
 from pale_ember.studio.kit.settings import kept_bytes, settings
 from pale_ember.studio.kit.side_panel import SidePage
 from pale_ember.studio.kit.tab_stops import tab
@@ -38,7 +42,7 @@ from pale_ember.studio.shell.keyboard import Keyboard
 from pale_ember.studio.shell.one_shot import OneShotEnd
 from pale_ember.studio.shell.openers import Openers
 from pale_ember.studio.shell.recovery import Recovery
-from pale_ember.studio.shell.screens import HINTS, TEXTURES, WORKBENCH, WindowScreens
+from pale_ember.studio.shell.screens import EFFECTS, HINTS, TEXTURES, WORKBENCH, WindowScreens
 from pale_ember.studio.shell.stage_report import StageReport
 from pale_ember.studio.shell.start_order import StartOrder
 from pale_ember.studio.stage.panels import SidePanel
@@ -80,19 +84,22 @@ class Workbench(QMainWindow):
         self.telling = StageReport(self.desk, self.stage, self.layers, self.readout, self.story, self.faults)
         self.handing = HandoverPage(self.desk)
         self.bench = BenchPage(self.desk)
-        self.screens = WindowScreens(self.desk, self.stage, self.bench, self.handing)
+        self.gallery = EffectsPage(self.desk, self.checker)
+        self.screens = WindowScreens(self.desk, self.stage, self.bench, self.handing, self.gallery)
         self.clicks = PlaceClicks(self.desk, self.stage)
         self.checks = ChecksPage(self.desk)
         self.thinning, self.costs = ThinningPage(self.desk, self.checker), CostPage(self.desk, self.checker)
+        self.changes = ChangesPage(self.desk)
         self.variations, self.matching = VariationsPage(self.desk, self.checker), ReferencePage(self.desk, self.checker)
         self._arrange()
         self.commands = every_command(self)
         bind(self, self.commands, finish_typing)
         commanding = self.stage, self.transport, self.layers, self.readout
-        searching = self.story, self.side, self.handing, self.bench
+        searching = self.story, self.side, self.handing, self.bench, self.gallery
         self.keyboard = Keyboard(self, self.commands, commanding, searching, self.open.search)
         self.holding = HeldKeys(self.desk, self, self.keyboard.commands_here)
         self._connect()
+        self._share()
         self._show_name()
         self._document_changed(document.effect, document.effect)
 
@@ -183,7 +190,9 @@ class Workbench(QMainWindow):
         self.header.screen_asked.connect(self.screens.show_screen)
         self.screens.turned.connect(self.header.show_screen)
         self.screens.turned.connect(lambda name: self.hints.show_hint(HINTS[name]))
-        self.handing.left.connect(lambda: self.screens.show_screen(WORKBENCH))
+        for page in (self.handing, self.gallery):
+            page.left.connect(lambda: self.screens.show_screen(WORKBENCH))
+        self.gallery.open_asked.connect(self._open_from_folder)
         self.begins.begun.connect(self._check)
         self.begins.begun.connect(self.desk.reference.begin)
         self.story.passed.connect(self.focusNextPrevChild)
@@ -199,6 +208,7 @@ class Workbench(QMainWindow):
         self.handing.events.changed.connect(self._check)
         self.header.file_menu_asked.connect(self.open.file_menu)
         self.files.opened.connect(self.begin_anew)
+        self.files.merged.connect(self._choose)
         self.files.said.connect(self.hints.show_until_edit)
         self.document.refused.connect(self._refused)
         self.desk.sought.connect(self.show_target)
@@ -264,7 +274,10 @@ class Workbench(QMainWindow):
         self.hints.show_hint(text)
 
     def undo(self) -> None:
-        """Undoes the last change, and says which."""
+        """Undoes the last change, and says which; over the effects of a folder that of its files."""
+        if self.screens.shown == EFFECTS:
+            self.gallery.undo()
+            return
         name = self.document.undo()
         self.hints.show_until_edit(f"Undid: {name}" if name else "Nothing to undo.")
 
@@ -276,6 +289,7 @@ class Workbench(QMainWindow):
     def begin_anew(self) -> None:
         """Another document is open: it is looked at from its first view, from its beginning."""
         self.desk.looking.solo, self.desk.looking.compared = None, ""
+        self._share()
         self.desk.player.part = None
         self.hints.show_hint(HINTS[WORKBENCH])
         self.desk.looking.look_from(self.desk.looking.first_camera())
@@ -291,6 +305,26 @@ class Workbench(QMainWindow):
         self._check()
         self.stage.strip = self.layers.strip.moments()
         self.one_shot.changed(old, new)
+
+    def _open_from_folder(self, path: str) -> None:
+        """Opens a document of the folder on the Workbench; the one that is open is gone back to."""
+        here = self.document.path
+        if (here is not None and here.resolve() == Path(path).resolve()) or self.files.open(Path(path)):
+            self.screens.show_screen(WORKBENCH)
+
+    def _choose(self, merge: Merge) -> None:
+        """What two made of the effect was put together: what both changed is chosen beside the stage."""
+        self.changes.begin_merge(merge)
+        self.screens.show_screen(WORKBENCH)
+        self.side.show_page(self.changes)
+
+    def _share(self) -> None:
+        """Takes what the folder of the document shares, and says what of it has changed since."""
+        path = self.document.path
+        use_shared(None if path is None else root_of(path.resolve()))
+        new = self.changes.look_for_news()
+        if new:
+            self.hints.show_until_edit(f"{new} of what the effect follows has changed in the folder: D shows how, and takes it.")
 
     def _refused(self, why: str) -> None:
         """An edit was not done: everything shows again what is."""
@@ -350,6 +384,7 @@ class Workbench(QMainWindow):
         self.layers.previews.stop()
         self.handing.end()
         self.bench.end()
+        self.gallery.end()
         self.desk.gases.end()
         self.stage.end()
         self.desk.watch.end()

@@ -21,7 +21,7 @@ from pale_ember.studio.fields.part_fields import FieldsColumn, Heading
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu
-from pale_ember.studio.kit.saved_items import drop_own, keep_own, own_parts
+from pale_ember.studio.kit.saved_items import drop_own, keep_own, kept_parts, offer_sharing, own_parts
 from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.kit.side_panel import SidePage
 
@@ -172,7 +172,7 @@ class StagePage(Page):
     def kept_menu(self) -> Menu:
         """The stages that are kept, and what keeps this one."""
         menu, kept = Menu(self), own_parts(_SHELF, Stage)
-        for name, stage in kept.items():
+        for name, stage in kept_parts(_SHELF, Stage).items():
             menu.addAction(name).triggered.connect(lambda _=False, name=name, stage=stage: self.take(name, stage))
         if kept:
             menu.addSeparator()
@@ -180,6 +180,7 @@ class StagePage(Page):
             for name in kept:
                 gone.addAction(name).triggered.connect(lambda _=False, name=name: drop_own(_SHELF, name))
         menu.addAction("Save this stage…").triggered.connect(self._ask_name)
+        offer_sharing(menu, self, _SHELF, self.desk.effect.name, lambda: self.desk.effect.stage)
         return menu
 
     def take(self, name: str, stage: Stage) -> None:

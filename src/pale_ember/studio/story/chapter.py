@@ -40,7 +40,7 @@ from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.clipboard import clipboard_text, copy_text, drag_text, dropped_text, from_own_text, is_pulled, own_text
 from pale_ember.studio.kit.painting import painted
 from pale_ember.studio.kit.popups import Menu
-from pale_ember.studio.kit.saved_items import keep_own, own_parts
+from pale_ember.studio.kit.saved_items import keep_own, kept_parts, offer_sharing
 from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.kit.stacks import SteadyRows
 from pale_ember.studio.story.picture_field import PictureEdit
@@ -210,6 +210,7 @@ class Chapter(SteadyRows):
         for name, part in self._own().items():
             own.addAction(name).triggered.connect(lambda _=False, part=part: self._change("saved", part))
         own.addAction("Save this one as…").triggered.connect(self._ask_keep)
+        offer_sharing(own, self, f"chapters/{self.name}", "", self.part)
         layer = self.subject.root
         if isinstance(layer, Layer) and self.name != PLACE:
             add_sharing(menu, self.desk, layer, (self.name,), self.title)
@@ -229,7 +230,7 @@ class Chapter(SteadyRows):
         self._change("reset", kind_of(self.name)())
 
     def _own(self) -> dict[str, Part]:
-        return own_parts(f"chapters/{self.name}", kind_of(self.name))
+        return kept_parts(f"chapters/{self.name}", kind_of(self.name))
 
     def _ask_keep(self) -> None:
         name, ok = QInputDialog.getText(self, f"Save {self.title}", "What is it called?")
