@@ -3,7 +3,6 @@
 import os
 import shutil
 import unittest
-from pathlib import Path
 from unittest import mock
 
 import numpy as np
@@ -215,9 +214,9 @@ class Files(Game):
         with self.assertRaisesRegex(FolderChangeError, "changed by another program"):
             change.do()
         self.top.write_bytes(before[self.top])
-        with mock.patch("pale_ember.folder.renaming.write_whole", side_effect=OSError(28, "No space left")):
-            with self.assertRaisesRegex(FolderChangeError, "nothing was changed"):
-                change.do()
+        full = mock.patch("pale_ember.folder.renaming.write_whole", side_effect=OSError(28, "No space left"))
+        with full, self.assertRaisesRegex(FolderChangeError, "nothing was changed"):
+            change.do()
         self.assertEqual({path: path.read_bytes() for path in self.game.rglob("*.*")}, before)
 
 

@@ -46,6 +46,8 @@ def with_names(part: Held, renamed: dict[tuple[str, str], str]) -> Held:
     changes = {}
     for name, declared in fields_of(type(part)).items():
         value, kind = getattr(part, name), declared.field.names
+        if name == "follows":
+            continue  # what was taken is kept as it was
         if isinstance(value, str):
             new: Any = renamed.get((kind, value), value) if kind else value
         elif isinstance(value, Part):

@@ -271,7 +271,7 @@ class Timeline:
 
 def _surroundings(effect: Effect) -> tuple:
     """What of an effect besides its layers decides how particles move."""
-    return moving(effect, skip=("layers", "stage", "variants")), moving(effect.stage, around=False)
+    return moving(effect, skip=("layers", "stage", "variants", "follows")), moving(effect.stage, around=False)
 
 
 def _signature(effect: Effect, layer: Layer, poses: Poses, fed: bool) -> tuple:

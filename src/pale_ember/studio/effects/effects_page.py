@@ -41,7 +41,7 @@ class EffectsPage(QWidget):
 
     def __init__(self, desk: Desk, link: AnalysisLink) -> None:
         super().__init__()
-        self.desk, self._link = desk, link
+        self.desk = desk
         self.index: FolderIndex | None = None
         self._chosen: Path | None = None
         """The folder that a hand chose."""
@@ -207,12 +207,13 @@ class EffectsPage(QWidget):
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
+        self.effects.set_active(True)
         self.look()
         self._again.start()
 
     def hideEvent(self, event: QHideEvent) -> None:
         self._again.stop()
-        self._link.forget()
+        self.effects.set_active(False)
         if self.index is not None:
             self.index.keep()
         super().hideEvent(event)

@@ -49,6 +49,8 @@ class EffectsView(QWidget):
         self._shown: dict[str, str] = {}
         """The living picture of each effect by its name, kept so that another one is not taken for it."""
         self._asked: tuple[object, ...] = ()
+        """What the analysis process was asked for last."""
+        self._active = False
         self.store = PictureStore(lambda name: strip_image(kept_place(self.index.folder) / f"{name}.webp"))
         self.words = QLineEdit()
         self.words.setFixedHeight(28)
@@ -100,6 +102,14 @@ class EffectsView(QWidget):
         self.sift()
         self._show_chosen()
 
+    def set_active(self, on: bool) -> None:
+        """Whether effects are to be read and looked at: as long as the folder is on screen."""
+        self._active, self._asked = on, ()
+        if on:
+            self._settling.start()
+        else:
+            self._link.forget()
+
     def sift(self) -> None:
         """Shows what fits the words, in order."""
         query = self.words.text()
@@ -139,9 +149,9 @@ class EffectsView(QWidget):
 
     def _look_at_seen(self) -> None:
         """Reads the pictures of what is in sight, and has what is not known yet looked at, that first."""
-        if not self.isVisible():
+        if not self._active:
             return
-        seen = [tile.key for tile in self.grid.seen()]
+        seen = [tile.key for tile in self.grid.seen()] if self.isVisible() else []
         self.store.want([self._shown.get(name, "") for name in [*self.grid.selection, *seen]])
         cards, folder = self.index.cards, self.index.folder
         old = [name for name in dict.fromkeys([*seen, *cards]) if self._unknown(cards.get(name), folder, name in seen)]

@@ -208,8 +208,9 @@ class ChangesPage(SidePage):
 
     def _edited(self) -> None:
         if self.merge is not None:
-            known = [other for effect, other in self.merge.made if effect is self.desk.effect]
-            self.merge.other = known[0] if known else self.merge.other
+            there = {id(edit.before) for edit in self.desk.document.past} | {id(self.desk.effect)}
+            known = (other for effect, other in reversed(self.merge.made) if id(effect) in there)
+            self.merge.other = next(known, self.merge.other)
         if self.isVisible():
             self.refresh()
 
@@ -307,11 +308,12 @@ class ChangesPage(SidePage):
         if merge is None:
             return
         effect = self._with_choice(place, theirs=theirs)
-        merge.other = merge.other | {place} if theirs else merge.other - {place}
+        other = merge.other | {place} if theirs else merge.other - {place}
         conflict = merge.conflicts[place]
         self.desk.looking.try_effect(None)
         self.desk.document.change(f"{conflict.layer or 'effect'}: {conflict.field} of {'theirs' if theirs else 'yours'}", effect)
-        merge.made.append((self.desk.effect, merge.other))
+        merge.other = other
+        merge.made.append((self.desk.effect, other))
         self.refresh()
 
     def _offer(self) -> None:

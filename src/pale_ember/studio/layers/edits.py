@@ -52,10 +52,9 @@ class LayerEdits(TimelineWidget):
         """Adds the layers of a starting point, drawn last, and selects the one that spawns by itself. Layers of one of the folder's
         follow it."""
         shared, effect = shared_start(start), self.desk.effect
-        if shared is not None:
-            effect, shared = with_recipes_of(effect, shared)
         made = shared.layers if shared is not None else every_start()[start].make()
-        layers = edit.fresh(made)
+        effect, named = with_recipes_of(effect, shared) if shared is not None else (effect, None)
+        layers = edit.fresh(named.layers if named is not None else made)
         if len(layers) == 1:
             taken = [layer.name for layer in self.desk.effect.layers]
             layers = (replace(layers[0], name=edit.free_name(start, taken)),)

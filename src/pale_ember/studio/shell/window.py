@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QCloseEvent, QKeyEvent, QKeySequence, QPaintEvent, QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QMainWindow, QSplitter, QVBoxLayout, QWidget
 
@@ -324,7 +324,8 @@ class Workbench(QMainWindow):
         use_shared(None if path is None else root_of(path.resolve()))
         new = self.changes.look_for_news()
         if new:
-            self.hints.show_until_edit(f"{new} of what the effect follows has changed in the folder: D shows how, and takes it.")
+            told = f"{new} of what the effect follows has changed in the folder: D shows how, and takes it."
+            QTimer.singleShot(0, lambda: self.hints.show_until_edit(told))  # behind what opening says
 
     def _refused(self, why: str) -> None:
         """An edit was not done: everything shows again what is."""

@@ -18,7 +18,7 @@ from pale_ember.core.insight.checks.finding import Finding, changing, setting
 
 _ELSEWHERE = (("forces", "wind"), ("forces", "turbulence"), ("birth", "speed"))
 """Fields that rules of their own look after."""
-_ASIDE = ("variants", "stage", "recipes")
+_ASIDE = ("variants", "stage", "recipes", "bakes", "follows")
 """What of an effect is not handed over, or is looked at elsewhere."""
 
 
