@@ -14,6 +14,7 @@ from pale_ember.building import build as building
 from pale_ember.building import one_effect
 from pale_ember.building.build import BuildRefused, build
 from pale_ember.building.one_effect import BuildOrder
+from pale_ember.core.effect.bakes import ClipBake, SheetBake
 from pale_ember.core.effect.bursts import Burst
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.values import fixed
@@ -68,6 +69,26 @@ class Built(InFolder):
         self.assertEqual(results[1].before["layers"], results[1].cost["layers"])
         shutil.rmtree(self.out / "effects" / "one.package")
         self.assertEqual(build(self.order, 1)[1], 1, "what is gone is built again")
+
+    def test_sheets_and_clips_that_a_document_asks_for_are_baked_and_go_with_it(self):
+        bakes = (SheetBake(name="flame", frames=4, columns=2, cell=16, vectors=True), ClipBake(name="flame", fps=4.0, wide=32, tall=18))
+        self.put("one", with_value(replace(FIRE, name="one", bakes=bakes), ("duration",), 1.0))
+        build(self.order, 1)
+        place = self.out / "bakes" / "one.baked"
+        self.assertEqual(sorted(path.name for path in place.iterdir()), ["flame-vectors.png", "flame.json", "flame.png", "flame.webp"])
+        self.assertIn("bakes/one.baked/flame.webp", (self.out / "index.html").read_text())
+        first = files_of(place)
+        (place / "flame.webp").unlink()
+        self.assertEqual(build(self.order, 1)[1], 1)
+        self.assertEqual(files_of(place), first)
+        self.put("one", replace(FIRE, name="one", bakes=bakes[:1]))
+        build(self.order, 1)
+        self.assertEqual(sorted(path.name for path in place.iterdir()), ["flame-vectors.png", "flame.json", "flame.png"])
+        self.put("one", replace(FIRE, name="one", bakes=(replace(bakes[0], name="../../away"),)))
+        self.assertIn("expected a plain name", build(self.order, 1)[0][0].fault)
+        self.put("one", replace(FIRE, name="one"))
+        build(self.order, 1)
+        self.assertFalse(place.exists())
 
     def test_it_goes_on_where_it_was_stopped(self):
         class Stop(Exception):  # noqa: N818

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import fcntl
 import hashlib
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Collection, Iterator
 from concurrent.futures import ProcessPoolExecutor, as_completed
 from concurrent.futures.process import BrokenProcessPool
 from contextlib import contextmanager
@@ -13,7 +13,7 @@ from pathlib import Path
 
 import msgspec
 
-from pale_ember.building.one_effect import BuildOrder, Built, built, key_of, package_place, picture_place
+from pale_ember.building.one_effect import BuildOrder, Built, bakes_place, built, key_of, package_place, picture_place
 from pale_ember.building.report import junit, page
 from pale_ember.folder.listing import effects_in
 from pale_ember.formats.disk import remove_package, write_whole
@@ -62,7 +62,12 @@ def _known(order: BuildOrder, name: str) -> Built | None:
         told = msgspec.json.decode(_note(order, name).read_bytes(), type=Built)
     except (OSError, msgspec.MsgspecError):
         return None
-    there = bool(told.fault) or ((package_place(order, name) / "manifest.json").is_file() and picture_place(order, name).is_file())
+    files = (
+        package_place(order, name) / "manifest.json",
+        picture_place(order, name),
+        *(bakes_place(order, name) / file for file in told.baked),
+    )
+    there = bool(told.fault) or all(file.is_file() for file in files)
     return told if told.name == name and there else None
 
 
@@ -82,6 +87,7 @@ def build(order: BuildOrder, jobs: int, tell: Callable[[int, int, str], None] = 
 
         for done, told in enumerate(_work(order, [(name, keys[name], costs(name)) for name in waiting], jobs), 1):
             results[told.name] = told
+            _let_bakes_go(order, told.name, before[told.name], told.baked)
             _note(order, told.name).parent.mkdir(exist_ok=True)
             write_whole(_note(order, told.name), msgspec.json.encode(told))
             tell(done, len(waiting), told.name)
@@ -127,16 +133,28 @@ def _together(order: BuildOrder, tasks: list[EffectTask], jobs: int) -> Iterator
                 each.cancel()
 
 
+def _let_bakes_go(order: BuildOrder, name: str, before: Built | None, baked: Collection[str]) -> None:
+    """Takes away sheets and clips that are baked no more."""
+    place = bakes_place(order, name)
+    for file in before.baked if before is not None else ():
+        if file not in baked and Path(file).name == file:
+            (place / file).unlink(missing_ok=True)
+    if place.is_dir() and not any(place.iterdir()):
+        place.rmdir()
+
+
 def _let_go(order: BuildOrder, names: list[str]) -> None:
     """Takes away what was built of effects that are no more: what the build itself wrote, and nothing else."""
     for note in (order.out / ".built").glob("*.json"):
         try:
-            gone = msgspec.json.decode(note.read_bytes(), type=Built).name
+            known = msgspec.json.decode(note.read_bytes(), type=Built)
         except (OSError, msgspec.MsgspecError):
             continue
+        gone = known.name
         if gone in names:
             continue
         if note == _note(order, gone) and ".." not in Path(gone).parts and not Path(gone).is_absolute():
             remove_package(package_place(order, gone))
             picture_place(order, gone).unlink(missing_ok=True)
+            _let_bakes_go(order, gone, known, ())
             note.unlink(missing_ok=True)

@@ -10,6 +10,7 @@ from pathlib import Path
 import msgspec
 
 from pale_ember import __version__
+from pale_ember.building.baking import BakeRefused, baked_files
 from pale_ember.core.effect.files import files_of, meshes_of
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.insight.checks.facts import GameFacts
@@ -20,6 +21,7 @@ from pale_ember.draw.renderer import Renderer
 from pale_ember.draw.small import as_first_seen
 from pale_ember.folder.listing import SeenFinding
 from pale_ember.folder.looking import findings_of, shelf_for
+from pale_ember.formats.clips import ClipError
 from pale_ember.formats.disk import ForeignFiles, KeptOnDisk, write_folder, write_whole
 from pale_ember.formats.document import DocumentError, load
 from pale_ember.formats.handover.package import package_of
@@ -28,14 +30,15 @@ from pale_ember.formats.pictures import png_bytes
 from pale_ember.formats.shelf import Shelf
 from pale_ember.machine import user_folders
 
-_VERSION = "1"
+_VERSION = "2"
 """Of how effects are built: what was built otherwise is built again."""
 _SIZE = 320, 180
 
 
 class Built(msgspec.Struct, frozen=True):
     """What came of an effect. name : its path below the folder, without ending. key : what it was built of. fault : why it could not be,
-    in a sentence. over : what is too much for the target, in sentences. before : its cost as it was built the time before."""
+    in a sentence. over : what is too much for the target, in sentences. before : its cost as it was built the time before.
+    baked : the files of its sheets and clips."""
 
     name: str
     key: str
@@ -44,6 +47,7 @@ class Built(msgspec.Struct, frozen=True):
     over: tuple[str, ...] = ()
     cost: dict[str, int] = {}
     before: dict[str, int] = {}
+    baked: tuple[str, ...] = ()
 
     def problems(self, allowed: frozenset[str]) -> list[str]:
         """What fails it: that it could not be built, grave findings of rules that are not allowed, and what is over its target."""
@@ -69,6 +73,11 @@ def package_place(order: BuildOrder, name: str) -> Path:
 def picture_place(order: BuildOrder, name: str) -> Path:
     """Where its picture lies."""
     return order.out / "pictures" / f"{name}.png"
+
+
+def bakes_place(order: BuildOrder, name: str) -> Path:
+    """The folder of its sheets and clips."""
+    return order.out / "bakes" / f"{name}.baked"
 
 
 def key_of(order: BuildOrder, name: str) -> str:
@@ -101,12 +110,16 @@ def built(order: BuildOrder, name: str, key: str, before: dict[str, int]) -> Bui
             game = GameFacts(order.targets) if order.targets else GameFacts()
             findings = findings_of(effect, timeline, shelf, renderer, game)
             picture = _picture(effect, shelf, renderer)
+        baked = baked_files(effect, shelf, effect.bakes)
         place = package_place(order, name)
         place.parent.mkdir(parents=True, exist_ok=True)
         write_folder(place, package.files)
         picture_place(order, name).parent.mkdir(parents=True, exist_ok=True)
         write_whole(picture_place(order, name), picture)
-    except (DocumentError, PackageError) as fault:
+        for file, data in baked.items():
+            bakes_place(order, name).mkdir(parents=True, exist_ok=True)
+            write_whole(bakes_place(order, name) / file, data)
+    except (DocumentError, PackageError, BakeRefused, ClipError) as fault:
         return Built(name, key, str(fault).splitlines()[0], before=before)
     except ForeignFiles as fault:
         return Built(
@@ -119,7 +132,7 @@ def built(order: BuildOrder, name: str, key: str, before: dict[str, int]) -> Bui
     }  # fmt: skip
     target = order.targets.get(order.target)
     over = () if target is None else tuple(over_budget(package.effect, package.cost, sizes, target))
-    return Built(name, key, "", findings, over, cost, before)
+    return Built(name, key, "", findings, over, cost, before, tuple(baked))
 
 
 def _picture(effect: Effect, shelf: Shelf, renderer: Renderer) -> bytes:

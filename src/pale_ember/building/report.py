@@ -12,7 +12,7 @@ _STYLE = (
     "body{background:#141210;color:#e6ddcf;font:15px/1.5 Georgia,serif;margin:2em auto;max-width:70em;padding:0 1em}"
     "section{display:flex;flex-wrap:wrap;gap:1em;border-top:1px solid #3a342c;padding:1em 0}img{width:320px;max-width:100%}"
     "h1,h2{font-weight:normal;margin:0}h2{font-size:1.2em}p{margin:.2em 0;color:#b8ad9b}ul{margin:.4em 0;padding-left:1.2em}"
-    "figure{margin:0}.bad{color:#f0a060}.good{color:#7cc4b4}"
+    "figure{margin:0}a{color:inherit}.bad{color:#f0a060}.good{color:#7cc4b4}"
 )
 _UNITS = {"particles": "alive at once", "textures": "of textures", "layers": "layers", "bytes": "handed over"}
 _GREW = 1.05
@@ -44,7 +44,9 @@ def _section(each: Built, allowed: frozenset[str]) -> str:
         f"<li>{html.escape(text)}</li>" for text in notes
     )
     verdict = '<p class="good">nothing found</p>' if not rows else f"<ul>{rows}</ul>"
-    return f"<section>{picture}<div><h2>{html.escape(each.name)}</h2>{costs}{verdict}</div></section>"
+    place = f"bakes/{html.escape(each.name, quote=True)}.baked"
+    baked = "".join(f'<p><a href="{place}/{html.escape(file, quote=True)}">{html.escape(file)}</a></p>' for file in each.baked)
+    return f"<section>{picture}<div><h2>{html.escape(each.name)}</h2>{costs}{verdict}{baked}</div></section>"
 
 
 def _cost(name: str, value: int, before: int | None) -> str:

@@ -20,37 +20,64 @@ def _ending(path: Path, kinds: tuple[str, ...]) -> str:
 
 def sheet(asked: argparse.Namespace) -> int:
     """Bakes a sheet of frames, and what is asked for beside it."""
-    from pale_ember.core.effect.model import FIRST_VIEW
-    from pale_ember.core.simulate.timeline import Timeline
-    from pale_ember.core.texture.sheet import SheetPlan, best_columns
-    from pale_ember.core.view import world_size
-    from pale_ember.draw.sheets import draw_sheet
-    from pale_ember.formats.sheets import KINDS, beside, sheet_files
+    from pale_ember.building.baking import BakeRefused, sheet_baked
+    from pale_ember.core.effect.bakes import SheetBake
+    from pale_ember.core.texture.sheet import best_columns
+    from pale_ember.formats.sheets import KINDS
 
-    _ending(asked.out, KINDS)
+    ending = _ending(asked.out, KINDS)
     writable(asked.out, asked.file)
     effect, shelf = read(asked.file)
-    last = effect.duration / effect.tempo if asked.last is None else asked.last
     columns = asked.columns or (best_columns(asked.frames, asked.cell) if 1 <= asked.frames <= 1024 and asked.cell > 0 else 1)
-    plan = SheetPlan(asked.frames, columns, asked.cell, asked.first, last, asked.alpha, asked.fade, asked.keep)
-    fault = plan.fault()
-    if fault:
-        raise Refused(fault)
-    effect = plan.baked(effect)
-    views = {camera.name: camera for camera in effect.stage.cameras}
-    if asked.camera not in ("", *views):
-        known = ", ".join(f'"{name}"' for name in views) or "none, it keeps no view"
-        raise Refused(f'--camera: expected a view of the effect, {known}; found "{asked.camera}"; name one, or leave it out')
-    first = effect.stage.cameras[0] if effect.stage.cameras else FIRST_VIEW
-    timeline = Timeline(effect, shelf.mesh, shelf.density)
-    baked, camera = drawn(lambda: draw_sheet(timeline, views.get(asked.camera, first), plan, shelf.get, fits=not asked.camera))
-    extras = beside(effect, baked, asked.also)
-    for name, data in sheet_files(effect, baked, asked.out, world_size(camera), extras).items():
+    bake = SheetBake(
+        name=asked.out.stem, ending=ending, frames=asked.frames, columns=columns, cell=asked.cell, first=asked.first,  # type: ignore[arg-type]
+        last=_last(asked), alpha=asked.alpha, fade=asked.fade, keep=asked.keep, camera=asked.camera,
+        vectors="vectors" in asked.also, normals="normals" in asked.also,
+    )  # fmt: skip
+    try:
+        files, baked = drawn(lambda: sheet_baked(effect, shelf, bake, asked.out))
+    except BakeRefused as fault:
+        raise Refused(str(fault).replace("camera:", "--camera:")) from None
+    for name, data in files.items():
         write(asked.out.with_name(name), data)
     tell_faults(shelf)
     if baked.clipped:
-        said = f"{len(baked.clipped)} of {plan.frames} frames are cut off at an edge"
+        said = f"{len(baked.clipped)} of {bake.frames} frames are cut off at an edge"
         print(f"pale: {asked.out.name}: {said}", file=sys.stderr)
+    return DONE
+
+
+def _last(asked: argparse.Namespace) -> float:
+    """The moment where it ends, 0 for its own end; what is told must lie behind the first."""
+    if asked.last is not None and asked.last <= asked.first:
+        raise Refused(f"--to: expected a moment after {asked.first:g} s, found {asked.last:g} s; move one of them")
+    return asked.last or 0.0
+
+
+def clip(asked: argparse.Namespace) -> int:
+    """Makes a clip of the stage's first view."""
+    from pale_ember.building.baking import BakeRefused, clip_baked
+    from pale_ember.core.effect.bakes import ClipBake
+    from pale_ember.formats.clips import KINDS, ClipError, kept_size
+
+    kind = _ending(asked.out, KINDS)
+    writable(asked.out, asked.file)
+    if not (math.isfinite(asked.fps) and 1 <= asked.fps <= 120):
+        raise Refused(f"--fps: expected a number from 1 to 120, found {asked.fps:g}; choose one within")
+    effect, shelf = read(asked.file)
+    wide, tall = asked.size
+    bake = ClipBake(
+        name=asked.out.stem, ending=kind, fps=asked.fps, wide=wide, tall=tall, first=asked.first, last=_last(asked),  # type: ignore[arg-type]
+        over=asked.background or "as on the stage",
+    )  # fmt: skip
+    if kept_size(kind, asked.size) != asked.size:
+        wide, tall = kept_size(kind, asked.size)
+        print(f"pale: {asked.out.name}: films have even sides: it becomes {wide}×{tall}", file=sys.stderr)
+    try:
+        write(asked.out, drawn(lambda: clip_baked(effect, shelf, bake)))
+    except (BakeRefused, ClipError) as fault:
+        raise Refused(f"--{fault}" if isinstance(fault, BakeRefused) else str(fault)) from None
+    tell_faults(shelf)
     return DONE
 
 
@@ -58,45 +85,6 @@ def _span(effect, last: float | None) -> float:
     from pale_ember.core.insight.effect_cost import seconds_of
 
     return seconds_of(effect) if last is None else last
-
-
-def clip(asked: argparse.Namespace) -> int:
-    """Makes a clip of the stage's first view."""
-    from pale_ember.core.effect.model import FIRST_VIEW
-    from pale_ember.core.simulate.timeline import Timeline
-    from pale_ember.core.texture.sheet import closed
-    from pale_ember.draw.clips import clip_frames
-    from pale_ember.formats.clips import CLEAR, KINDS, ClipError, clip_bytes, kept_size, moments_of
-
-    kind = _ending(asked.out, KINDS)
-    writable(asked.out, asked.file)
-    if not (math.isfinite(asked.fps) and 1 <= asked.fps <= 120):
-        raise Refused(f"--fps: expected a number from 1 to 120, found {asked.fps:g}; choose one within")
-    if asked.background == "none" and kind not in CLEAR:
-        raise Refused(f"--background none: expected a clip that holds what is clear ({', '.join(CLEAR)}), found {kind}; choose another")
-    effect, shelf = read(asked.file)
-    effect = closed(effect)
-    last = _span(effect, asked.last)
-    if last <= asked.first:
-        raise Refused(f"--to: expected a moment after {asked.first:g} s, found {last:g} s; move one of them")
-    background = asked.background or effect.stage.background
-    camera = effect.stage.cameras[0] if effect.stage.cameras else FIRST_VIEW
-    timeline = Timeline(effect, shelf.mesh, shelf.density)
-    moments = moments_of(asked.first, last, asked.fps)
-
-    def make() -> bytes:
-        frames = clip_frames(timeline, camera, background, asked.size, moments, shelf.get)
-        return clip_bytes(frames, asked.fps, kind, loops=effect.loop)
-
-    wide, tall = kept_size(kind, asked.size)
-    if (wide, tall) != asked.size:
-        print(f"pale: {asked.out.name}: films have even sides: it becomes {wide}×{tall}", file=sys.stderr)
-    try:
-        write(asked.out, drawn(make))
-    except ClipError as error:
-        raise Refused(str(error)) from None
-    tell_faults(shelf)
-    return DONE
 
 
 def cache(asked: argparse.Namespace) -> int:

@@ -58,11 +58,11 @@ def _plain(cells: np.ndarray, plan: SheetPlan) -> np.ndarray:
 
 
 def sheet_files(
-    effect: Effect, sheet: Sheet, path: Path, world_size: float, extras: Mapping[str, SheetExtra] | None = None
+    effect: Effect, sheet: Sheet, path: Path, world_size: float, extras: Mapping[str, SheetExtra] | None = None, *, alone: bool = False
 ) -> dict[str, bytes]:
     """The files of a baked sheet at a path, by their names: the picture, as the name's ending says, what stands beside it, and the JSON.
-    Colours are carried over what is not covered, so that filters find no foreign ones there."""
-    name, stem = path.name, _stem_beside(path)
+    Colours are carried over what is not covered, so that filters find no foreign ones there. alone : whatever else lies there."""
+    name, stem = path.name, path.stem if alone else _stem_beside(path)
     pixels = spread(sheet.pixels) if sheet.plan.alpha == "straight" else sheet.pixels
     files = {name: _encoded(pixels, name, sheet.plan.alpha)}
     told: dict[str, object] = {}

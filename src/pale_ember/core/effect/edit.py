@@ -8,6 +8,7 @@ from typing import Any
 
 from msgspec.structs import replace
 
+from pale_ember.core.effect.bakes import AnyBake
 from pale_ember.core.effect.chapters import Burst, Outlet
 from pale_ember.core.effect.model import Credit, Cue, Effect, Layer
 from pale_ember.core.effect.offspring import Rule
@@ -139,6 +140,11 @@ def with_credit(effect: Effect, credit: Credit) -> Effect:
     """`effect` with what is known of a file's author and licence; nothing known, nothing kept."""
     others = tuple(known for known in effect.credits if known.file != credit.file)
     return replace(effect, credits=(*others, credit) if credit.author or credit.licence else others)
+
+
+def with_bake(effect: Effect, bake: AnyBake) -> Effect:
+    """`effect` that keeps what builds bake of it; another of that name is replaced."""
+    return replace(effect, bakes=(*(each for each in effect.bakes if each.name != bake.name), bake))
 
 
 def with_cue(effect: Effect, at: float) -> tuple[Effect, str]:

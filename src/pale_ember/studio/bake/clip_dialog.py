@@ -7,6 +7,7 @@ from pathlib import Path
 
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
+from pale_ember.core.effect.bakes import ClipBake
 from pale_ember.core.effect.fields import Field
 from pale_ember.core.insight.effect_cost import seconds_of
 from pale_ember.core.simulate.timeline import Timeline
@@ -15,6 +16,7 @@ from pale_ember.draw.clips import clip_frames
 from pale_ember.formats.caches import CacheError, cache_bytes
 from pale_ember.formats.clips import CLEAR, ClipError, clip_bytes, kept_size, moments_of
 from pale_ember.studio.bake.export_dialog import ExportDialog, kept
+from pale_ember.studio.bake.kept_bakes import KeptBakes
 from pale_ember.studio.controls.number import NumberEdit
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit.settings import last_folder
@@ -58,6 +60,7 @@ class ClipDialog(ExportDialog):
         self.view = self.choice("camera", tuple(self._cameras), self._measure)
         self.over = self.choice("over", (AS_SEEN, "none", "dark", "mid", "light", "checker"), self._measure)
         self.told = self.quiet()
+        self.kept = KeptBakes(desk, self.bake_kept)
         self.button.clicked.connect(self._ask_or_stop)
         row = QHBoxLayout()
         row.addWidget(self.verdict, 1)
@@ -66,6 +69,7 @@ class ClipDialog(ExportDialog):
         column.setContentsMargins(16, 16, 16, 14)
         column.addLayout(self.form)
         column.addWidget(self.told)
+        column.addWidget(self.kept)
         column.addStretch(1)
         column.addWidget(self.progress)
         column.addLayout(row)
@@ -81,6 +85,15 @@ class ClipDialog(ExportDialog):
     def draws(self) -> bool:
         """Whether pictures are kept, not particles."""
         return self.kind.value in tuple(KINDS)[:_CLIPS]
+
+    def bake_kept(self, name: str) -> ClipBake:
+        """What is chosen, as builds bake it."""
+        numbers = {key: editor.value for key, editor in self.numbers.items()}
+        view, over = self.view.value, "as on the stage" if self.over.value == AS_SEEN else self.over.value
+        return ClipBake(
+            name=name, ending=self.ending, fps=numbers["fps"], wide=int(numbers["wide"]), tall=int(numbers["tall"]),  # type: ignore[arg-type]
+            first=numbers["first"], last=numbers["last"], camera="" if view == AS_SEEN else view, over=over,  # type: ignore[arg-type]
+        )  # fmt: skip
 
     def _moments(self) -> list[float]:
         """s; empty where the span is none."""
@@ -99,6 +112,7 @@ class ClipDialog(ExportDialog):
         """What cannot matter is out of reach, and what will be kept is told."""
         for widget in (self.numbers["wide"], self.numbers["tall"], self.view, self.over):
             widget.setEnabled(self.draws)
+        self.kept.keep_button.setEnabled(self.draws)
         fault, count = self._fault(), len(self._moments())
         asked = int(self.numbers["wide"].value), int(self.numbers["tall"].value)
         wide, tall = kept_size(self.ending, asked)

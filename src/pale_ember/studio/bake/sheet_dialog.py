@@ -9,6 +9,7 @@ from typing import Any
 
 from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
+from pale_ember.core.effect.bakes import SheetBake
 from pale_ember.core.effect.fields import Field
 from pale_ember.core.effect.model import Camera, Effect
 from pale_ember.core.simulate.timeline import Timeline
@@ -17,6 +18,7 @@ from pale_ember.core.view import world_size
 from pale_ember.draw.sheets import draw_sheet
 from pale_ember.formats.sheets import ALSO, KINDS, SheetExtra, beside, sheet_files
 from pale_ember.studio.bake.export_dialog import ExportDialog, kept
+from pale_ember.studio.bake.kept_bakes import KeptBakes
 from pale_ember.studio.bake.sheet_player import OVER, SheetView
 from pale_ember.studio.controls.buttons import SwitchEdit
 from pale_ember.studio.controls.number import NumberEdit
@@ -72,6 +74,7 @@ class SheetDialog(ExportDialog):
         self.over = self.choice("", OVER, self.view.show_over, form=False)
         self.shown = self.choice("", ("picture", *ALSO), self._show, form=False)
         self.size_told = self.quiet()
+        self.kept = KeptBakes(self.desk, self.bake_kept)
         self.button.clicked.connect(self.bake)
         self.save_button = QPushButton("Save…")
         self.save_button.clicked.connect(self._ask_and_save)
@@ -86,6 +89,7 @@ class SheetDialog(ExportDialog):
         )
         left.addLayout(self.form)
         left.addWidget(note)
+        left.addWidget(self.kept)
         left.addStretch(1)
         seen = QHBoxLayout()
         seen.addWidget(self.size_told, 1)
@@ -163,6 +167,16 @@ class SheetDialog(ExportDialog):
     def baked_effect(self) -> Effect:
         """The effect as it is baked: its loops identical unless that is switched off, or they fade into each other."""
         return self.plan.baked(self.effect) if self.identical.value else self.effect
+
+    def bake_kept(self, name: str) -> SheetBake:
+        """What is chosen, as builds bake it."""
+        plan, view = self.plan, self.view_choice.value
+        saved = view if view in {camera.name for camera in self.effect.stage.cameras} else ""
+        return SheetBake(
+            name=name, frames=plan.frames, columns=plan.columns, cell=plan.cell, alpha=self.alpha.value,  # type: ignore[arg-type]
+            first=plan.first, last=plan.last, fade=plan.fade, keep=_KEEP if view == BRIGHTEST else 1.0, camera=saved,
+            same=self.identical.value, vectors=self.also["vectors"].value, normals=self.also["normals"].value,
+        )  # fmt: skip
 
     # Baking ----------------------------------------------------------------------------------------------------
 
