@@ -1,8 +1,12 @@
 """A folder is built: only what changed, the same bytes anywhere, whatever is wrong with some, and it goes on where it was stopped."""
 
 import fcntl
+import json
 import os
 import shutil
+import subprocess
+import sys
+import time
 import unittest
 from pathlib import Path
 from unittest import mock
@@ -39,7 +43,7 @@ def ends_or_builds(order, name, *told):
     return one_effect.built(order, name, *told)
 
 
-class Built(InFolder):
+class OfAQuay(InFolder):
     def setUp(self):
         super().setUp()
         self.effects, self.out = self.folder / "quay", self.folder / "out"
@@ -51,6 +55,8 @@ class Built(InFolder):
     def put(self, name, effect):
         (self.effects / f"{name}.pale").write_bytes(dumps(effect))
 
+
+class Built(OfAQuay):
     def test_only_what_changed_is_built_and_with_the_same_bytes(self):
         results, count = build(self.order, 1)
         self.assertEqual((count, [each.name for each in results]), (3, ["one", "two", "deep er/three ü"]))
@@ -201,6 +207,68 @@ class Built(InFolder):
             self.assertEqual(done.returncode, 2)
             self.assertIn(said, done.stderr)
         self.assertEqual(sorted(Path(self.effects).glob("*.pale"))[0].name, "one.pale")
+
+
+def dask(*words):
+    """A process of a cluster, on this machine."""
+    quiet = {"stdout": subprocess.DEVNULL, "stderr": subprocess.DEVNULL}
+    return subprocess.Popen([sys.executable, "-m", "distributed.cli.dask_" + words[0], *words[1:]], **quiet)
+
+
+class OnManyMachines(OfAQuay):
+    def setUp(self):
+        super().setUp()
+        self.place = self.folder / "scheduler.json"
+        told = "--scheduler-file", str(self.place), "--no-dashboard"
+        self.processes = [dask("scheduler", *told, "--host", "127.0.0.1", "--port", "0")]
+        self.addCleanup(self.end)
+        alone = "--nworkers", "1", "--nthreads", "1", "--no-nanny", "--local-directory", str(self.folder)
+        self.processes += [dask("worker", *told, *alone) for _ in range(2)]
+        limit = time.monotonic() + 60
+        while not self.place.exists() and time.monotonic() < limit:
+            time.sleep(0.05)
+        self.address = json.loads(self.place.read_text())["address"]
+
+    def end(self):
+        for process in self.processes:
+            process.kill()
+            process.wait()
+
+    def test_a_worker_that_dies_costs_nothing_and_the_same_bytes_come_back(self):
+        for i in range(4):
+            self.put(f"more {i}", replace(FIRE, name=f"more {i}", seed=10 + i))
+        (self.effects / "broken.pale").write_text("{")
+        killed = []
+
+        def tell(done, of, name):
+            if not killed:
+                killed.append(self.processes[1])
+                killed[0].kill()
+
+        results, count = build(self.order, 1, tell, self.address)
+        self.assertEqual((count, len(killed)), (8, 1))
+        self.assertEqual([each.name for each in results if each.fault], ["broken"])
+        alone = BuildOrder(self.effects, self.folder / "alone")
+        build(alone, 1)
+        self.assertEqual(files_of(self.out), files_of(alone.out))
+        self.assertEqual(build(self.order, 1, on=self.address)[1], 0)
+
+    def test_a_cluster_that_goes_away_ends_the_build_with_what_is_done(self):
+        done = []
+
+        def tell(count, of, name):
+            done.append(name)
+            for process in self.processes:
+                process.kill()
+
+        with self.assertRaisesRegex(BuildRefused, "went away; 1 of 3 are built"):
+            build(self.order, 1, tell, self.address)
+        self.assertIn("it was not built", (self.out / "junit.xml").read_text())
+        self.assertTrue((self.out / "effects" / f"{done[0]}.package" / "manifest.json").is_file())
+        self.assertEqual(build(self.order, 1)[1], 2)
+        with self.assertRaisesRegex(BuildRefused, "expected a Dask scheduler, found none"):
+            self.put("one", replace(FIRE, name="another"))
+            build(self.order, 1, on="tcp://127.0.0.1:9")
 
 
 if __name__ == "__main__":

@@ -222,6 +222,7 @@ def parser_of_all() -> argparse.ArgumentParser:
     build.add_argument("folder", type=Path, metavar="FOLDER", help="where the documents are, at any depth")
     build.add_argument("--out", type=Path, required=True, metavar="DIR", help="where packages, pictures, index.html and junit.xml go")
     build.add_argument("--jobs", type=_jobs, default=1, metavar="N", help="on how many cores (1)")
+    build.add_argument("--on", default="", metavar="ADDRESS", help="send the work to a Dask cluster, as tcp://10.0.0.5:8786, instead")
     build.add_argument("--target", default="", metavar="NAME", help="what every effect must keep to, of targets.json or the usual ones")
 
     conform = command("conform", "check a game's player with the test vectors of a package", compiles=True)

@@ -13,8 +13,10 @@ from pathlib import Path
 
 import msgspec
 
+from pale_ember.building.farm import ClusterGone, EffectTask, on_cluster
 from pale_ember.building.one_effect import BuildOrder, Built, bakes_place, built, key_of, package_place, picture_place
 from pale_ember.building.report import junit, page
+from pale_ember.core.preloading import MissingExtra
 from pale_ember.folder.listing import effects_in
 from pale_ember.formats.disk import remove_package, write_whole
 from pale_ember.formats.game_folder import RULES
@@ -71,8 +73,11 @@ def _known(order: BuildOrder, name: str) -> Built | None:
     return told if told.name == name and there else None
 
 
-def build(order: BuildOrder, jobs: int, tell: Callable[[int, int, str], None] = lambda done, of, name: None) -> tuple[list[Built], int]:
-    """(what came of every effect, how many were built now). tell : (done, of all, name) after each. Raises BuildRefused."""
+def build(
+    order: BuildOrder, jobs: int, tell: Callable[[int, int, str], None] = lambda done, of, name: None, on: str = ""
+) -> tuple[list[Built], int]:
+    """(what came of every effect, how many were built now). tell : (done, of all, name) after each. on : the address of a cluster that
+    does the work instead. Raises BuildRefused; also where a cluster went away, when what is done has been written and reported."""
     allowed = rules_of(order.folder)
     with _alone(order.out):
         names = effects_in(order.folder, order.out)
@@ -85,22 +90,38 @@ def build(order: BuildOrder, jobs: int, tell: Callable[[int, int, str], None] = 
             known = before[name]
             return known.cost if known is not None else {}
 
-        for done, told in enumerate(_work(order, [(name, keys[name], costs(name)) for name in waiting], jobs), 1):
+        tasks = [(name, keys[name], costs(name)) for name in waiting]
+        gone = ""
+        for done, told in enumerate(_until_gone(on, order, tasks, jobs), 1):
+            if isinstance(told, str):
+                gone = told
+                break
             results[told.name] = told
             _let_bakes_go(order, told.name, before[told.name], told.baked)
             _note(order, told.name).parent.mkdir(exist_ok=True)
             write_whole(_note(order, told.name), msgspec.json.encode(told))
             tell(done, len(waiting), told.name)
         _let_go(order, names)
-        ordered = [results[name] for name in names]
+        missing = {
+            name: Built(name, keys[name], f"{name}: it was not built; {gone}", before=costs(name))
+            for name in names
+            if name not in results
+        }
+        ordered = [results.get(name) or missing[name] for name in names]
         title = order.folder.resolve().name
         write_whole(order.out / "index.html", page(title, ordered, allowed, len(waiting)))
         write_whole(order.out / "junit.xml", junit(title, ordered, allowed))
+    if gone:
+        raise BuildRefused(gone)
     return ordered, len(waiting)
 
 
-EffectTask = tuple[str, str, dict[str, int]]
-"""An effect's name, what it is built of, and its cost as it was."""
+def _until_gone(on: str, order: BuildOrder, tasks: list[EffectTask], jobs: int) -> Iterator[Built | str]:
+    """What comes of each; at last why no more does, where a cluster went away."""
+    try:
+        yield from on_cluster(on, order, tasks) if on and tasks else _work(order, tasks, jobs)
+    except (ClusterGone, MissingExtra) as fault:
+        yield str(fault)
 
 
 def _work(order: BuildOrder, tasks: list[EffectTask], jobs: int) -> Iterator[Built]:

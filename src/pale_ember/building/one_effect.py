@@ -65,6 +65,15 @@ class BuildOrder:
     targets: Mapping[str, Budget] = field(default_factory=dict)
 
 
+class Made(msgspec.Struct, frozen=True):
+    """What came of an effect, with all that is to be written: the files of its package, its picture, its sheets and clips."""
+
+    built: Built
+    package: dict[str, bytes] = {}
+    picture: bytes = b""
+    baked: dict[str, bytes] = {}
+
+
 def package_place(order: BuildOrder, name: str) -> Path:
     """Where the package of an effect lies."""
     return order.out / "effects" / f"{name}.package"  # or an effect beside a folder of its name would lie around those in it
@@ -98,8 +107,8 @@ def key_of(order: BuildOrder, name: str) -> str:
     return digest.hexdigest()
 
 
-def built(order: BuildOrder, name: str, key: str, before: dict[str, int]) -> Built:
-    """Builds an effect; whatever is wrong with it is told and stops nothing."""
+def made(order: BuildOrder, name: str, key: str, before: dict[str, int]) -> Made:
+    """Builds an effect, and writes nothing; whatever is wrong with it is told and stops nothing."""
     path = order.folder / f"{name}.pale"
     try:
         effect, _ = load(path)
@@ -111,20 +120,8 @@ def built(order: BuildOrder, name: str, key: str, before: dict[str, int]) -> Bui
             findings = findings_of(effect, timeline, shelf, renderer, game)
             picture = _picture(effect, shelf, renderer)
         baked = baked_files(effect, shelf, effect.bakes)
-        place = package_place(order, name)
-        place.parent.mkdir(parents=True, exist_ok=True)
-        write_folder(place, package.files)
-        picture_place(order, name).parent.mkdir(parents=True, exist_ok=True)
-        write_whole(picture_place(order, name), picture)
-        for file, data in baked.items():
-            bakes_place(order, name).mkdir(parents=True, exist_ok=True)
-            write_whole(bakes_place(order, name) / file, data)
     except (DocumentError, PackageError, BakeRefused, ClipError) as fault:
-        return Built(name, key, str(fault).splitlines()[0], before=before)
-    except ForeignFiles as fault:
-        return Built(
-            name, key, f"{package_place(order, name)}: expected only a package, found {fault.strerror}; move them", before=before
-        )
+        return Made(Built(name, key, str(fault).splitlines()[0], before=before))
     sizes = {known: int(told["memory"]) for known, told in package.textures.items()}
     cost = {
         "particles": package.cost.most, "textures": sum(sizes.values()), "layers": sum(layer.shown for layer in package.effect.layers),
@@ -132,7 +129,30 @@ def built(order: BuildOrder, name: str, key: str, before: dict[str, int]) -> Bui
     }  # fmt: skip
     target = order.targets.get(order.target)
     over = () if target is None else tuple(over_budget(package.effect, package.cost, sizes, target))
-    return Built(name, key, "", findings, over, cost, before, tuple(baked))
+    return Made(Built(name, key, "", findings, over, cost, before, tuple(baked)), package.files, picture, baked)
+
+
+def put(order: BuildOrder, made: Made) -> Built:
+    """Writes what was built of an effect, each file whole. Raises OSError."""
+    told = made.built
+    if told.fault:
+        return told
+    place, picture, bakes = package_place(order, told.name), picture_place(order, told.name), bakes_place(order, told.name)
+    try:
+        place.parent.mkdir(parents=True, exist_ok=True)
+        write_folder(place, made.package)
+    except ForeignFiles as fault:
+        return Built(told.name, told.key, f"{place}: expected only a package, found {fault.strerror}; move them", before=told.before)
+    files = {picture: made.picture, **{bakes / file: data for file, data in made.baked.items()}}
+    for path, data in files.items():
+        path.parent.mkdir(parents=True, exist_ok=True)
+        write_whole(path, data)
+    return told
+
+
+def built(order: BuildOrder, name: str, key: str, before: dict[str, int]) -> Built:
+    """Builds an effect, and writes what came of it."""
+    return put(order, made(order, name, key, before))
 
 
 def _picture(effect: Effect, shelf: Shelf, renderer: Renderer) -> bytes:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 import math
 import sys
+import time
 from pathlib import Path
 
 from pale_ember.arguments import DONE, FOUND
@@ -133,11 +134,15 @@ def build(asked: argparse.Namespace) -> int:
     if asked.target and asked.target not in targets:
         raise Refused(f'--target: expected one of {", ".join(targets)}, found "{asked.target}"; choose one of these')
 
+    begun = time.monotonic()
+
     def tell(done: int, of: int, name: str) -> None:
-        print(f"pale: {done} of {of}: {name}", file=sys.stderr, flush=True)
+        seconds = (time.monotonic() - begun) / done * (of - done)
+        left = f", about {seconds / 60:.0f} min left" if seconds > 90 else f", about {seconds:.0f} s left" if done < of else ""
+        print(f"pale: {done} of {of}: {name}{left}", file=sys.stderr, flush=True)
 
     try:
-        results, rebuilt = build_all(BuildOrder(folder, out, asked.target, targets), asked.jobs, tell)
+        results, rebuilt = build_all(BuildOrder(folder, out, asked.target, targets), asked.jobs, tell, asked.on)
         allowed = rules_of(folder)
     except BuildRefused as fault:
         raise Refused(str(fault)) from None
