@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from benchmarks import drawing, events, exporting, insight, matching, painting, player_kit, stepping, workbench
+from benchmarks import drawing, events, exporting, folders, insight, matching, painting, player_kit, stepping, workbench
 
 _GROUPS = {
     "step": (stepping.rows, "step particles 100,000 1,000,000 numpy proportion thread two"),
@@ -14,6 +14,7 @@ _GROUPS = {
     "insight": (insight.rows, "insight checks rules mends thinning thinned layers demo effects"),
     "matching": (matching.rows, "matching nine variations fit reference values trials demo effects"),
     "exporting": (exporting.rows, "exporting sheet packing textures bc3 bc7 processes hand-over rehearsal packages"),
+    "folders": (folders.rows, "folders build built effects cold warm processes tiles thousand"),
     "player kit": (player_kit.rows, "player kit step everyday particles eddies kiln mouth memory load"),
     "painting": (painting.rows, "painting recipe noise texture gas fluid sheet frames"),
     "workbench": (

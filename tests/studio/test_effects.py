@@ -117,8 +117,12 @@ class Screen(InGame):
         self.assertIn("Used by fire/speckled.", view.told.text())
         view.name_line.setFocus()
         view.name_line.selectAll()
-        self.press("fire/embers.png")
+        self.press("fire/emb")
+        self.page.look()
+        self.wait_for(lambda: self.page._task is None and view._task is None)
+        self.press("ers.png")
         self.key(Qt.Key.Key_Return)
+        self.assertIs(self.qt.focusWidget(), view.grid)
         self.assertEqual(load(self.game / "fire" / "speckled.pale")[0].layers[0].look.picture, "embers.png")
         self.wait_for(lambda: view.card is not None and view.card.name == "fire/embers.png" and view.card.used)
         self.key(Qt.Key.Key_Z, CTRL)
@@ -222,6 +226,8 @@ class Versions(InGame):
         with mock.patch.object(QMessageBox, "question", side_effect=AssertionError):
             self.assertTrue(self.window.files.save())
         self.assertEqual(load(path)[0].layers[0].outlet.rate, fixed(20.0))
+        self.assertIsNone(page.merge)
+        self.assertEqual(page.said.text(), "Nothing differs from the saved file.")
 
 
 if __name__ == "__main__":

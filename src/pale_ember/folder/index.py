@@ -36,8 +36,12 @@ def stamps_in(folder: Path) -> dict[str, tuple[int, int]]:
         try:
             found[name] = stamp_of(folder / f"{name}.pale")
         except OSError:
-            found[name] = (0, 0)
+            found[name] = UNREAD
     return found
+
+
+UNREAD = (0, 0)
+"""The stamp of what is still to be read."""
 
 
 class FolderIndex:
@@ -65,11 +69,17 @@ class FolderIndex:
             card = known.get(name)
             if card is None or card.stamp != stamp:
                 wanted.append(name)
-                card = EffectCard(name, (0, 0), title=Path(name).name, words=name.lower(), figures=card.figures if card else None)
+                # What was known of it holds until it has been read again.
+                card = replace(card, stamp=UNREAD) if card else EffectCard(name, UNREAD, title=Path(name).name, words=name.lower())
             cards[name] = card
         self._written = self._written and cards == self.cards
         self.cards = cards
         return wanted
+
+    @property
+    def unread(self) -> bool:
+        """Whether some effects are still to be read: then nobody can say who uses what."""
+        return any(card.stamp == UNREAD for card in self.cards.values())
 
     def take(self, card: EffectCard) -> None:
         """Takes what was read of an effect, or what was seen of it besides."""
@@ -83,7 +93,7 @@ class FolderIndex:
         """Keeps what is known; where that cannot be, it is read again next time."""
         if self._written:
             return
-        known = [card for card in self.cards.values() if card.stamp != (0, 0)]
+        known = [card for card in self.cards.values() if card.stamp != UNREAD]
         place = kept_place(self.folder)
         try:
             place.mkdir(parents=True, exist_ok=True)

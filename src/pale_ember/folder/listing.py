@@ -131,7 +131,7 @@ def read_card(folder: Path, name: str) -> EffectCard:
         stamp = stamp_of(path)
         effect, _ = load(path)
     except OSError as fault:
-        return EffectCard(name, (0, 0), f"{path.name}: expected a readable file, found {fault.strerror}; check its rights")
+        return EffectCard(name, (1, 0), f"{path.name}: expected a readable file, found {fault.strerror}; check its rights")
     except DocumentError as fault:
         return EffectCard(name, stamp, str(fault), title=Path(name).name, words=name.lower())
     here = path.parent.relative_to(folder)
@@ -266,7 +266,7 @@ def textures_told(cards: Iterable[EffectCard]) -> str:
     for card in cards:
         worn |= card.figures.worn if card.figures is not None else {}
     total = sum(worn.values()) / 2**20
-    return f"All effects together wear {len(worn)} textures: {total:.1f} MB unpacked, {total / 4:.1f} MB packed." if worn else ""
+    return f"Together they wear {len(worn)} textures: {total:.1f} MB unpacked, {total / 4:.1f} MB packed." if worn else ""
 
 
 def _some(cards: list[EffectCard]) -> str:

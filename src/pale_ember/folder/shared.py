@@ -90,7 +90,7 @@ class SharedFolder:
 
     def share(self, shelf: str, name: str, part: Part) -> None:
         """Shares a thing under a name; another of that name is replaced. A starting point is an effect. Raises OSError."""
-        write_part(self.place(shelf, name), part)
+        write_part(self.place(shelf, name), replace(part, name=name) if isinstance(part, Effect) else part)
 
     def drop(self, shelf: str, name: str) -> None:
         """Shares a thing no more. Raises OSError."""

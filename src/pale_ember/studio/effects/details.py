@@ -104,7 +104,6 @@ class EffectDetails(QWidget):
             column.addLayout(row)
             column.addWidget(told)
         self.more = quiet()
-        self.more.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         column.addWidget(self.together)
         column.addWidget(self.more)
         column.addStretch(1)

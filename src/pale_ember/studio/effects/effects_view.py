@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPoint, QTimer, pyqtSignal
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
-from pale_ember.folder.index import FolderIndex, kept_place
+from pale_ember.folder.index import UNREAD, FolderIndex, kept_place
 from pale_ember.folder.listing import SORTS, EffectCard, found, sort_key, summary
 from pale_ember.folder.looking import key_of, strip_of
 from pale_ember.studio.controls.buttons import WordButton
@@ -166,7 +166,7 @@ class EffectsView(QWidget):
         if card is None or card.fault:
             return False
         known = card.figures
-        return known is None or (seen and card.stamp != (0, 0) and known.key != key_of(folder, card))
+        return known is None or (seen and card.stamp != UNREAD and known.key != key_of(folder, card))
 
     def _carded(self, card: EffectCard) -> None:
         """More is known of an effect."""

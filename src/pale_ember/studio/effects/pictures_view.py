@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import dataclasses
 from collections.abc import Callable
 from pathlib import Path
 
@@ -13,6 +14,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QMessageBox, QVBoxLa
 
 from pale_ember.core.texture.library import PREFIX
 from pale_ember.folder.index import FolderIndex
+from pale_ember.folder.listing import read_card
 from pale_ember.folder.pictures import FileCard, pictures_in
 from pale_ember.folder.renaming import FolderChange, FolderChangeError, moving, removing, replacing
 from pale_ember.formats.pictures import PictureError, library_picture, read_picture
@@ -64,6 +66,10 @@ class PicturesView(QWidget):
         """What was done, the last at the end; each is undone as one."""
         self._task: Task | None = None
         self.writable = True
+        self._outdated = False
+        """Whether files were changed here while they were looked through."""
+        self._named = ""
+        """The file whose name stands in the line."""
         self.store = PictureStore(lambda name: _thumbnail(self.index.folder / name))
         self.grid = TileGrid("pictures of the folder", self.store.get)
         self.grid.nothing = "No pictures here."
@@ -152,6 +158,10 @@ class PicturesView(QWidget):
 
     def _found(self, files: dict[str, tuple[object, FileCard]]) -> None:
         self._task = None
+        if self._outdated:
+            self._outdated = False
+            self.changed.emit()
+            return
         for name, (stamp, _) in self.files.items():
             if name in files and files[name][0] != stamp:
                 self.store.drop(name)
@@ -186,6 +196,10 @@ class PicturesView(QWidget):
         self.grid.show_tiles([self._tile(card) for card in left])
         unused, twins = sum(not card.used for card in every), sum(bool(card.twins) for card in every)
         files = sum(not card.ships for card in every)
+        if self.index.unread:
+            self.counted.emit(f"{files} files; effects are still being read")
+            self._look_at_seen()
+            return
         self.counted.emit(f"{files} files, {unused} unused, {twins} that are alike, {len(every) - files} of the library")
         self._look_at_seen()
 
@@ -217,6 +231,7 @@ class PicturesView(QWidget):
         self.undo_button.setVisible(bool(self.done))
         self.undo_button.setToolTip(f"Undo: {self.done[-1].name}" if self.done else "")
         if card is None:
+            self._named = ""
             self.title.setText("")
             self.told.setText("Click a file to see who uses it, and to rename or move it with every document that names it.")
             return
@@ -227,9 +242,12 @@ class PicturesView(QWidget):
         used = f"Used by {', '.join(dict.fromkeys(card.used))}." if card.used else "Nobody uses it."
         twins = f"It holds the same as {', '.join(card.twins)}." if card.twins else ""
         self.told.setText("\n\n".join(filter(None, [card.fault or size, used, twins])))
-        self.name_line.setText(card.name)
+        if card.name != self._named:
+            # What is being typed stays, whatever else is found meanwhile.
+            self._named = card.name
+            self.name_line.setText(card.name)
         self.twin_button.setVisible(bool(card.twins) and self.writable)
-        self.remove_button.setVisible(bool(card.size) and not card.used and self.writable)
+        self.remove_button.setVisible(bool(card.size) and not card.used and self.writable and not self.index.unread)
         self._offer_rename()
 
     def _offer_rename(self) -> None:
@@ -237,6 +255,9 @@ class PicturesView(QWidget):
         self.rename_button.setEnabled(card is not None and self.name_line.text().strip() not in ("", card.name))
 
     def _do(self, change: Callable[[], FolderChange]) -> None:
+        if self.index.unread:
+            self.said.emit("Effects are still being read: nobody can say yet who uses it. Try again in a moment.")
+            return
         try:
             made = change()
             made.do()
@@ -249,15 +270,28 @@ class PicturesView(QWidget):
         self._after(made)
 
     def _after(self, change: FolderChange) -> None:
-        moved = [new.relative_to(self.index.folder).as_posix() for new in change.moved.values() if new.is_file()]
-        self.changed.emit()
-        if moved:
-            self.grid.selection = moved
+        for old, new in change.moved.items():
+            before, after = (path.relative_to(self.index.folder).as_posix() for path in (old, new))
+            self.files[after] = None, dataclasses.replace(self.files.pop(before)[1], name=after)
+            self.grid.selection = [after]
+        self.sift()
+        self._read_again(change)
+        self._tell_changed()
         self._show_chosen()
+
+    def _tell_changed(self) -> None:
+        self._outdated = self._task is not None
+        self.changed.emit()
+
+    def _read_again(self, change: FolderChange) -> None:
+        """What was written here is known at once, whoever else has still to be read."""
+        for path in change.documents:
+            self.index.take(read_card(self.index.folder, path.relative_to(self.index.folder).with_suffix("").as_posix()))
 
     def rename(self) -> None:
         """Renames or moves the file in hand, with every document that names it."""
         card, name = self.card, self.name_line.text()
+        self.grid.setFocus()  # keys are commands again
         if card is not None and name.strip() != card.name:
             self._do(lambda: moving(self.index.folder, self.index.cards.values(), card.name, name))
 
@@ -287,8 +321,9 @@ class PicturesView(QWidget):
             self.said.emit(str(fault))
             return
         self.done.pop()
+        self._read_again(change)
         self.said.emit(f"Undid: {change.name}")
-        self.changed.emit()
+        self._tell_changed()
         self._show_chosen()
 
     def end(self) -> None:

@@ -13,6 +13,8 @@ from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.kit.side_panel import quiet
 
 _CALLED = {STARTS: "Starting points", RECIPES: "Pictures", "shapes": "Curves", "gradients": "Colours", "stages": "Stages"}
+_WIDE = 760
+"""Pixels of a row: what can be done stands near what it is done to."""
 _BEGINNING = (
     "Nothing is shared here yet. On the Workbench, right-click a layer and choose “Share with the folder…”; curves, colours, "
     "chapters, stages and pictures of the texture bench have the same entry in their menus. Everybody who opens an effect of "
@@ -31,6 +33,7 @@ class SharedView(QWidget):
     def __init__(self) -> None:
         super().__init__()
         inner = QWidget()
+        inner.setMaximumWidth(_WIDE)
         self.column = QVBoxLayout(inner)
         self.column.setContentsMargins(20, 12, 20, 12)
         self.column.setSpacing(4)

@@ -148,7 +148,7 @@ class ChangesPage(SidePage):
         whole.addWidget(Scrolling(inner, lambda: desk.findings.try_mend(None)), 1)
         self.cards: list[QWidget] = []
         desk.document.changed.connect(lambda *_: self._edited())
-        desk.document.named.connect(lambda: self._edited())
+        desk.document.named.connect(self._named)
         desk.document.opened.connect(self._opened)
 
     # What it is compared with ------------------------------------------------------------------------------------
@@ -169,7 +169,7 @@ class ChangesPage(SidePage):
 
     def compare_with(self, name: str, path: Path | None = None) -> None:
         """Compares with a variant, the saved file, or another file."""
-        self._against, self._read = (name, path), (None, None, "")
+        self._against, self._read, self.merge = (name, path), (None, None, ""), None
         self.against_button.show_text(f"against {name}")
         self.refresh()
 
@@ -199,12 +199,22 @@ class ChangesPage(SidePage):
         """Shows what both changed, to choose from."""
         self.merge = merge
         merge.made.append((self.desk.effect, merge.other))
+        self.against_button.show_text("merge with theirs")
         self.refresh()
 
     def _opened(self) -> None:
-        self.merge = None
+        self._end_merge()
         self._against = (SAVED, None)
         self.against_button.show_text(f"against {SAVED}")
+
+    def _end_merge(self) -> None:
+        self.merge = None
+        self.against_button.show_text(f"against {self._against[0]}")
+
+    def _named(self) -> None:
+        if self.merge is not None and not self.desk.document.unsaved:
+            self._end_merge()  # it was saved: what was chosen stands
+        self._edited()
 
     def _edited(self) -> None:
         if self.merge is not None:
