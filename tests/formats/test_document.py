@@ -91,7 +91,7 @@ class Reading(unittest.TestCase):
         rng = random.Random(9)
         validator = Draft202012Validator(document_schema())
         told = {"valid": 0, "refused": 0}
-        for _ in range(400):
+        for _ in range(600):
             raw = {"format": "pale-ember", "version": 2, **wild(Effect, rng)}
             _, problems = read(Effect, {name: value for name, value in raw.items() if name not in ("format", "version")})
             faults = [
