@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import itertools
 from typing import ClassVar
+from weakref import WeakSet
 
 from PyQt6 import sip
 from PyQt6.QtCore import QEvent, QRect, QSize, Qt
@@ -52,10 +53,10 @@ class SteadyRows(QWidget):
 
     def settle(self) -> None:
         """Lets everything in it come to its own place."""
-        for inner in self.findChildren(QWidget):
-            layout = inner.layout()
-            if isinstance(layout, RowStack):
-                layout.settle()
+        # Asking Qt for all that is in it took most of the time in which another layer is shown.
+        for stack in list(RowStack.every):
+            if not sip.isdeleted(stack) and not sip.isdeleted(stack.holder) and self.isAncestorOf(stack.holder):
+                stack.settle()
 
 
 class RowStack(QLayout):
@@ -65,14 +66,16 @@ class RowStack(QLayout):
     _items: list[QLayoutItem] = []
     _across: frozenset[QWidget] | set[QWidget] = frozenset()
     _heads: frozenset[QWidget] | set[QWidget] = frozenset()
+    every: ClassVar[WeakSet[RowStack]] = WeakSet()
 
     def __init__(self, holder: QWidget) -> None:
         super().__init__(holder)
+        RowStack.every.add(self)
         self._items = []
         self._across, self._heads = set(), set()
         self._known: dict[int, tuple[list[tuple[QLayoutItem, QRect]], int]] = {}
         """How everything lies in a width, until something about it changes."""
-        self._holder = holder
+        self.holder = holder
         self._kept: dict[QWidget | None, QRect] = {}
         self._kept_width = 0
         self.setContentsMargins(0, 0, 0, 0)
@@ -151,7 +154,7 @@ class RowStack(QLayout):
     def _laid(self, width: int) -> tuple[list[tuple[QLayoutItem, QRect]], int]:
         """Where everything lies in a width, and how high it all is."""
         if width not in self._known:
-            keeps = width == self._kept_width and SteadyRows.is_near(self._holder)
+            keeps = width == self._kept_width and SteadyRows.is_near(self.holder)
             self._known[width] = self._laid_beside(width) if keeps else self._laid_anew(width)
         return self._known[width]
 
@@ -226,7 +229,7 @@ class RowStack(QLayout):
         laid = self._laid(inner.width())[0]
         kept = {item.widget(): place for item, place in laid if item.widget() is not None}
         # Gaps stay gaps while the hand is near.
-        gone = {widget: place for widget, place in self._kept.items() if widget not in kept} if SteadyRows.is_near(self._holder) else {}
+        gone = {widget: place for widget, place in self._kept.items() if widget not in kept} if SteadyRows.is_near(self.holder) else {}
         self._kept = {**gone, **kept} if self._kept_width == inner.width() else kept
         self._kept_width = inner.width()
         for item, place in laid:
