@@ -131,6 +131,27 @@ class Screen(InGame):
         self.assertEqual(self.window.document.effect, load(self.game / "small fire.pale")[0])
 
 
+class KeptForBuilds(InGame):
+    def test_what_a_dialog_is_set_to_is_kept_with_the_effect_and_let_go(self):
+        document = self.window.document
+        sheet, clip = self.window.open.sheet(), self.window.open.clip()
+        sheet.editors["frames"].edited.emit(9, None)
+        sheet.also["vectors"].click()
+        for dialog in (sheet, sheet, clip):
+            QTest.mouseClick(dialog.kept.keep_button, driven.LEFT)
+        one, other = document.effect.bakes
+        self.assertEqual((one.frames, one.vectors, one.name), (9, True, "lantern flame sheet"))
+        self.assertEqual((other.ending, other.wide), (".webp", 640))
+        self.assertEqual(clip.kept.kept_button.text(), "kept 2")
+        clip.kept.drop(one.name)
+        self.assertEqual(document.effect.bakes, (other,))
+        self.window.undo()
+        self.window.files.save()
+        self.assertEqual(load(self.game / "small fire.pale")[0].bakes, (one, other))
+        sheet.close()
+        clip.close()
+
+
 class SharedByAll(InGame):
     def test_a_layer_is_shared_added_elsewhere_and_takes_the_change(self):
         document, table = self.window.document, self.window.layers.table
