@@ -20,10 +20,10 @@ from pale_ember.draw.offscreen import offscreen
 from pale_ember.folder import index as indexing
 from pale_ember.folder.index import FolderIndex, stamps_in
 from pale_ember.folder.listing import effects_in, found, read_card, sort_key, summary
-from pale_ember.folder.looking import FRAMES, in_folder, key_of, looked_at, on_one_quay, strip_of
+from pale_ember.folder.looking import FRAMES, in_folder, key_of, looked_at, on_one_quay, strip_of, unplayed
 from pale_ember.folder.pictures import pictures_in
 from pale_ember.folder.renaming import FolderChangeError, moving, removing, replacing
-from pale_ember.folder.shared import SharedFolder, with_recipes_of, with_sharing
+from pale_ember.folder.shared import SharedFolder, kept_out, with_recipes_of, with_sharing
 from pale_ember.formats.document import dumps, load
 from pale_ember.formats.game_folder import root_of
 from pale_ember.formats.shelf import Shelf
@@ -105,7 +105,11 @@ class Listed(Game):
         self.assertEqual(known.list(stamps_in(self.game)), ["small fire", "fire/kiln"])
         for name in list(known.cards):
             known.take(read_card(self.game, name))
+        place = indexing.kept_place(self.game)
+        place.mkdir(parents=True)
+        (place / "nobody.webp").write_bytes(b"")
         known.keep()
+        self.assertEqual([path.name for path in place.iterdir()], ["cards.json"])
         again = FolderIndex(self.game)
         with mock.patch.object(indexing, "effects_in", return_value=effects_in(self.game)):
             self.assertEqual(again.list(stamps_in(self.game)), [])
@@ -119,6 +123,9 @@ class Listed(Game):
     def test_a_game_has_one_root_with_its_rules_targets_and_shared_things(self):
         kiln = self.game / "fire" / "kiln.pale"
         self.assertEqual(root_of(kiln), kiln.parent)
+        (self.folder / "shared" / "photos").mkdir(parents=True)
+        (self.folder / "build.json").write_text('{"scripts": {"build": "make"}}')
+        self.assertEqual(root_of(kiln), kiln.parent, "folders and files of that name that are somebody else's")
         (self.game / "build.json").write_text("{}")
         told = '{"quay": {"particles": 10, "textures_mb": 1, "layers": 3, "painted": 2}}'
         (self.game / "targets.json").write_text(told)
@@ -143,6 +150,12 @@ class Seen(Game):
         self.assertGreater(np.abs(np.diff(frames.astype(int), axis=0)).max(), 20)
         self.assertIn("1 over handheld: Kiln mouth", summary([seen]))
         self.assertLess(sort_key(seen, "particles"), sort_key(card, "particles"))
+
+    def test_what_cannot_be_played_says_so_on_its_card(self):
+        card = unplayed(self.game, read_card(self.game, "fire/kiln"), "it fell over")
+        self.assertEqual((card.problems, card.figures.key), (1, key_of(self.game, card)))
+        self.assertTrue(found(card, "fell over"))
+        self.assertIn("1 with problems", summary([card]))
 
     def test_several_play_on_one_quay_each_with_what_is_its_own(self):
         one = replace(FIRE, recipes=(Recipe(name="foam"),), layers=(wearing("recipe:foam").layers[0],))
@@ -227,7 +240,10 @@ class SharedThings(Game):
         start = with_sharing(
             replace(wearing("recipe:foam"), recipes=(recipe, Recipe(name="other"))), fresh(wearing("recipe:foam").layers)
         )
+        self.assertEqual(kept_out(start), "")
+        self.assertIn("a.png lies beside this effect", kept_out(with_sharing(FIRE, wearing("a.png").layers)))
         shared.share("starts", "spray: a/b", start)
+        self.assertEqual(root_of(self.game / "shared" / "starts"), self.game)
         shared.share("recipes", "foam", recipe)
         shared.share("shapes", "swell", curve((0, 0), (1, 1)))
         (self.game / "shared" / "shapes" / "bad.json").write_text("[")

@@ -108,6 +108,18 @@ class Screen(InGame):
         self.assertLess(time.monotonic() - begin, 5)
         self.assertTrue(again.cards["new one"].figures.picture)
 
+    def test_an_effect_over_which_the_checker_ends_is_told_and_the_others_go_on(self):
+        self.known()
+        view, cards = self.page.effects, self.page.index.cards
+        for name in ("fire/speckled", "molten-drips"):
+            cards[name] = replace(cards[name], figures=None)
+        view._looking, self.window.checker._folder = ["fire/speckled", "molten-drips"], 1
+        self.window.checker._begin_anew(9)
+        self.known()
+        told = {name: [each.said for each in self.page.index.cards[name].figures.findings] for name in ("fire/speckled", "molten-drips")}
+        self.assertEqual(told["fire/speckled"], ["The program that played it ended"])
+        self.assertNotIn("The program that played it ended", told["molten-drips"])
+
     def test_a_picture_is_renamed_by_typing_and_undone_with_the_keys_of_undo(self):
         self.page.tabs["pictures"].click()
         view = self.page.pictures

@@ -27,7 +27,7 @@ from pale_ember.draw.offscreen import offscreen
 from pale_ember.draw.renderer import Renderer
 from pale_ember.draw.small import on_background, painted_pixels, small_pictures
 from pale_ember.folder.listing import read_card
-from pale_ember.folder.looking import LARGE, in_folder, living_picture, looked_at, on_one_quay, shelf_for, strip_bytes
+from pale_ember.folder.looking import LARGE, in_folder, living_picture, looked_at, on_one_quay, shelf_for, strip_bytes, unplayed
 from pale_ember.formats.disk import KeptOnDisk, write_whole
 from pale_ember.formats.document import DocumentError, load
 from pale_ember.formats.gases import Gases
@@ -327,12 +327,11 @@ class AnalysisJobs:
         try:
             if not card.fault:
                 self._tell("carded", work.number, looked_at(work.folder, card, renderer, self._pictures, work.game, work.place, go_on))
-        except (DocumentError, OSError) as fault:
-            self._tell("failed", f"{card.name}: {fault}")
         except SimulationStopped:
             raise
-        except Exception as error:  # noqa: BLE001 - it stops no other
-            self._tell("failed", f"{card.name}: {unforeseen(error)}")
+        except Exception as error:  # noqa: BLE001 - it stops no other, and stands on its card
+            said = str(error) if isinstance(error, (DocumentError, OSError)) else unforeseen(error)
+            self._tell("carded", work.number, unplayed(work.folder, card, said))
         finally:
             self._pictures.clear()
 

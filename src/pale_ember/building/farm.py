@@ -81,7 +81,8 @@ def on_cluster(address: str, order: BuildOrder, tasks: Sequence[EffectTask]) -> 
     extra("distributed", "farm", "A build on other machines")
     from distributed import Client, as_completed
 
-    logging.getLogger("distributed").setLevel(logging.CRITICAL)  # what goes wrong is told here, in a sentence
+    for name in [each for each in logging.root.manager.loggerDict if each.startswith("distributed")]:
+        logging.getLogger(name).setLevel(logging.CRITICAL)  # what goes wrong is told here, in a sentence
     try:
         client = Client(address, timeout=_ANSWERS, set_as_default=False)
     except (OSError, TimeoutError, ValueError) as fault:

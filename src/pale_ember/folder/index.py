@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from pathlib import Path
 
 import msgspec
@@ -93,7 +93,7 @@ class FolderIndex:
         """Keeps what is known; where that cannot be, it is read again next time."""
         if self._written:
             return
-        known = [card for card in self.cards.values() if card.stamp != UNREAD]
+        known = [card for card in self.cards.values() if card.stamp != UNREAD or card.figures is not None]
         place = kept_place(self.folder)
         try:
             place.mkdir(parents=True, exist_ok=True)
@@ -101,10 +101,7 @@ class FolderIndex:
         except OSError:
             return
         self._written = True
-
-    def sweep(self, names: Iterable[str]) -> None:
-        """Takes away living pictures that no card names any more."""
-        wanted = set(names)
-        for path in kept_place(self.folder).glob("*.webp"):
-            if path.stem not in wanted:
+        named = {card.figures.picture for card in known if card.figures is not None}
+        for path in place.glob("*.webp"):
+            if path.stem not in named:
                 path.unlink(missing_ok=True)

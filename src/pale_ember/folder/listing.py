@@ -18,6 +18,8 @@ from pale_ember.core.texture.library import PICTURES, PREFIX
 from pale_ember.formats.document import DocumentError, load
 from pale_ember.formats.game_folder import SHARED
 
+MOST_FOLDERS = 20_000
+"""Folders that are looked through: somebody's whole home is no folder of effects."""
 _ALWAYS = ("blend", "drawn_as", "shape")
 """Choices that are words for an effect also where they are as usual."""
 
@@ -81,7 +83,9 @@ def stamp_of(path: Path) -> tuple[int, int]:
 def _walked(folder: Path, without: Path | None = None) -> Iterator[tuple[Path, list[str]]]:
     """Every folder below one with its files, in order; hidden ones and links that leave it are passed by."""
     inside = folder.resolve()
-    for here, folders, files in os.walk(folder):
+    for count, (here, folders, files) in enumerate(os.walk(folder)):
+        if count >= MOST_FOLDERS:
+            return
         at = Path(here)
         folders[:] = sorted(
             name

@@ -145,6 +145,11 @@ def looked_at(
     return replace(card, figures=figures)
 
 
+def unplayed(folder: Path, card: EffectCard, why: str) -> EffectCard:
+    """A card of an effect that could not be looked at, which is its problem. why : a sentence."""
+    return replace(card, figures=EffectFigures(key_of(folder, card), findings=(SeenFinding("play", "", why, True),)))
+
+
 def _worn_as(effect: str, name: str) -> str:
     """What a texture is called in the whole folder: a recipe is an effect's own, a file may be that of several."""
     if name.startswith(RECIPE):

@@ -13,11 +13,12 @@ from msgspec.structs import replace
 
 from pale_ember.core.effect.edit import free_name
 from pale_ember.core.effect.fields import Part
-from pale_ember.core.effect.files import files_of
+from pale_ember.core.effect.files import files_of, meshes_of
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.reading import plain, read
 from pale_ember.core.effect.recipe.recipe import PARTS, RECIPE, Recipe
 from pale_ember.core.effect.renaming import with_names
+from pale_ember.core.effect.stage import Reference
 from pale_ember.core.variation.following import Shared
 from pale_ember.formats.disk import write_whole
 from pale_ember.formats.document import DocumentError, dumps, load
@@ -113,7 +114,15 @@ class SharedFolder:
 def with_sharing(effect: Effect, layers: tuple[Layer, ...]) -> Effect:
     """A starting point made of some layers of an effect: with what pictures of the effect's own they wear, on its stage."""
     worn = {name.removeprefix(RECIPE).partition("#")[0] for name in files_of(Effect(layers=layers, recipes=effect.recipes))}
-    return Effect(layers=layers, stage=effect.stage, recipes=tuple(recipe for recipe in effect.recipes if recipe.name in worn))
+    props = tuple(prop for prop in effect.stage.props if prop.shape != "mesh" or ":" in prop.mesh)
+    stage = replace(effect.stage, props=props, picture="", reference=Reference())
+    return Effect(layers=layers, stage=stage, recipes=tuple(recipe for recipe in effect.recipes if recipe.name in worn))
+
+
+def kept_out(effect: Effect) -> str:
+    """Why a starting point or a picture cannot be shared, in a sentence; "" where it can: files lie beside one effect alone."""
+    file = next((name for name in (*files_of(effect), *meshes_of(effect)) if ":" not in name), None)
+    return f"{file} lies beside this effect: what is shared wears pictures of the library, or of its own." if file else ""
 
 
 def with_recipes_of(effect: Effect, start: Effect) -> tuple[Effect, Effect]:

@@ -12,13 +12,15 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.look import Look
-from pale_ember.core.effect.recipe.recipe import RECIPE, Recipe
+from pale_ember.core.effect.model import Effect
+from pale_ember.core.effect.recipe.recipe import RECIPE, Recipe, read_by
 from pale_ember.core.texture.advice import advise
 from pale_ember.core.texture.library import PREFIX
 from pale_ember.core.texture.library_recipes import card_recipe
 from pale_ember.core.texture.look_pictures import with_card
 from pale_ember.core.variation.following import with_recipe_following
 from pale_ember.draw.context import NoOpenGL
+from pale_ember.folder.shared import kept_out
 from pale_ember.formats.disk import write_whole
 from pale_ember.formats.frame_import import FILMS
 from pale_ember.formats.picture_encoding import ENDINGS, picture_bytes
@@ -92,6 +94,12 @@ class PictureActions(QObject):
         """Shares the recipe with the folder; it follows that from now on."""
         recipe = self.chosen.recipe
         if recipe is None:
+            return
+        why = kept_out(Effect(recipes=(recipe,)))
+        other = next((name for name in read_by(recipe) if name.startswith(RECIPE)), None)
+        why = why or (f"it is made of {other.removeprefix(RECIPE)}, another picture of this effect." if other else "")
+        if why:
+            self.failed.emit(f"Not shared: {why}")
             return
         name, said = ask_and_share(self.page, _SHELF, recipe.name, lambda: recipe)
         if name:

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from pale_ember.folder.index import UNREAD, FolderIndex, kept_place
 from pale_ember.folder.listing import SORTS, EffectCard, found, sort_key, summary
-from pale_ember.folder.looking import key_of, strip_of
+from pale_ember.folder.looking import key_of, strip_of, unplayed
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.effects.details import EffectDetails, figures_told
 from pale_ember.studio.effects.picture_store import PictureStore
@@ -51,6 +51,8 @@ class EffectsView(QWidget):
         self._asked: tuple[object, ...] = ()
         """What the analysis process was asked for last."""
         self._active = False
+        self._looking: list[str] = []
+        """The names of those that are being looked at, the first first."""
         self.store = PictureStore(lambda name: strip_image(kept_place(self.index.folder) / f"{name}.webp"))
         self.words = QLineEdit()
         self.words.setFixedHeight(28)
@@ -72,6 +74,7 @@ class EffectsView(QWidget):
         self.store.came.connect(self._came)
         link.carded.connect(self._carded)
         link.together.connect(self._together)
+        link.folder_lost.connect(self._lost)
         self._settling = QTimer(self, singleShot=True, interval=_SETTLED)
         self._settling.timeout.connect(self._look_at_seen)
         self._sifting = QTimer(self, singleShot=True, interval=_SETTLED)
@@ -157,7 +160,7 @@ class EffectsView(QWidget):
         old = [name for name in dict.fromkeys([*seen, *cards]) if self._unknown(cards.get(name), folder, name in seen)]
         asked = tuple(self._wanted), tuple(old)
         if asked != self._asked and (self._wanted or old):
-            self._asked = asked
+            self._asked, self._looking = asked, old
             self._link.know(folder, self._wanted, old, kept_place(folder))
 
     @staticmethod
@@ -172,8 +175,19 @@ class EffectsView(QWidget):
         """More is known of an effect."""
         if card.name in self._wanted:
             self._wanted.remove(card.name)
+        if card.figures is not None and card.name in self._looking:
+            self._looking.remove(card.name)
         self.index.take(card)
         self._sifting.start()
+
+    def _lost(self) -> None:
+        """The analysis process ended over an effect: it is told of that one, and the others are looked at by another process."""
+        if self._looking and not self._wanted:
+            card = self.index.cards.get(self._looking[0])
+            if card is not None:
+                self.index.take(unplayed(self.index.folder, card, "The program that played it ended"))
+        self._asked = ()
+        self.sift()
 
     # Choosing --------------------------------------------------------------------------------------------------------
 

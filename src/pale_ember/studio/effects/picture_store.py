@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from collections import OrderedDict
 from collections.abc import Callable, Iterable
 
@@ -22,20 +23,23 @@ class PictureStore(QObject):
     def __init__(self, read: Callable[[str], QImage | None]) -> None:
         super().__init__()
         self._read = read
+        self._lock = threading.Lock()
         self._held: OrderedDict[str, QImage | None] = OrderedDict()
         self._wanted: list[str] = []
         self._task: Task | None = None
 
     def get(self, name: str) -> QImage | None:
         """A picture, if it has been read."""
-        if name in self._held:
+        with self._lock:
+            if name not in self._held:
+                return None
             self._held.move_to_end(name)
             return self._held[name]
-        return None
 
     def want(self, names: Iterable[str]) -> None:
         """Reads what is missing of some, and leaves what was wanted before."""
-        self._wanted = [name for name in names if name and name not in self._held]
+        with self._lock:
+            self._wanted = [name for name in names if name and name not in self._held]
         if self._wanted and self._task is None:
             self._task = Task(self._work, name="tiles")
             self._task.progressed.connect(lambda _: self.came.emit())
@@ -45,16 +49,22 @@ class PictureStore(QObject):
 
     def drop(self, name: str) -> None:
         """Lets one go: it has become another."""
-        self._held.pop(name, None)
+        with self._lock:
+            self._held.pop(name, None)
 
     def _work(self, progress: Callable[[int], bool]) -> None:
-        while self._wanted:
-            name = self._wanted.pop(0)
-            self._held[name] = self._read(name)
-            while len(self._held) > _MOST:
-                self._held.popitem(last=False)
+        while (name := self._next()) is not None:
+            image = self._read(name)
+            with self._lock:
+                self._held[name] = image
+                while len(self._held) > _MOST:
+                    self._held.popitem(last=False)
             if not progress(0):
                 return
+
+    def _next(self) -> str | None:
+        with self._lock:
+            return self._wanted.pop(0) if self._wanted else None
 
     def _rest(self, _: object = None) -> None:
         self._task = None
@@ -64,7 +74,8 @@ class PictureStore(QObject):
 
     def end(self) -> None:
         """Stops reading."""
-        self._wanted = []
+        with self._lock:
+            self._wanted = []
         if self._task is not None:
             self._task.cancel()
             self._task.wait()

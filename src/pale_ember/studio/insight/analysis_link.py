@@ -36,6 +36,8 @@ class AnalysisLink(QObject):
     """What is known of an effect of the folder."""
     together = pyqtSignal(list)
     """The names of effects that were played on one quay."""
+    folder_lost = pyqtSignal()
+    """The analysis process ended while it looked through a folder."""
     failed = pyqtSignal(str)
     """Something went wrong, in a sentence; the work goes on."""
     _heard = pyqtSignal(tuple)
@@ -149,6 +151,9 @@ class AnalysisLink(QObject):
         self._known = self._looked = None
         why = f"The checker stopped (exit code {code}); it starts again with the next edit"
         self.failed.emit(why)
+        if self._folder:
+            self._folder = 0
+            self.folder_lost.emit()
         if self._work is not None:
             (_, whose), self._work = self._work, None
             self.ended.emit(whose, why)

@@ -16,7 +16,7 @@ from pale_ember.core.effect.sharing import WHOLE, with_shared
 from pale_ember.core.effect.tree import family_of, with_trail, without_layer
 from pale_ember.core.insight.chapter_summaries import BRIEFS
 from pale_ember.core.variation.following import followed_by, with_following, without_following
-from pale_ember.folder.shared import STARTS, with_recipes_of, with_sharing
+from pale_ember.folder.shared import STARTS, kept_out, with_recipes_of, with_sharing
 from pale_ember.formats.motions import KINDS
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.document.motion_import import MotionImport
@@ -85,6 +85,10 @@ class LayerEdits(TimelineWidget):
         if not layers:
             return
         made = with_sharing(effect, edit.fresh(layers))
+        why = kept_out(made)
+        if why:
+            self.desk.hinted.emit(f"Not shared: {why}", None)
+            return
         name, said = ask_and_share(self, STARTS, layers[0].name, lambda: made)
         if name:
             self.desk.document.change(f"follow {name}", with_following(self.desk.effect, f"{STARTS}/{name}", made.layers, layers))
