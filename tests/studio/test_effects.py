@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from PIL import Image
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QInputDialog, QMessageBox
+from PyQt6.QtWidgets import QInputDialog, QLabel, QMessageBox
 
 from pale_ember import ASSETS
 from pale_ember.core.effect.edit import with_value
@@ -113,7 +113,8 @@ class Screen(InGame):
         view, cards = self.page.effects, self.page.index.cards
         for name in ("fire/speckled", "molten-drips"):
             cards[name] = replace(cards[name], figures=None)
-        view._looking, self.window.checker._folder = ["fire/speckled", "molten-drips"], 1
+        view._looking = ["fire/speckled", "molten-drips"]
+        self.window.checker._folders = {self.game: None}
         self.window.checker._begin_anew(9)
         self.known()
         told = {name: [each.said for each in self.page.index.cards[name].figures.findings] for name in ("fire/speckled", "molten-drips")}
@@ -173,6 +174,15 @@ class SharedByAll(InGame):
         self.assertEqual([each.source for each in document.effect.follows], ["starts/house flame"])
         self.assertEqual(shared_folder().names("starts"), ["house flame"])
         self.window.files.save()
+        self.window.screens.show_screen("Effects")
+        self.window.gallery.tabs["shared"].click()
+        starts = self.window.gallery.shared.starts
+        self.wait_for(lambda: [tile.title for tile in starts.grid.tiles] == ["house flame"] and starts.index.cards["house flame"].figures)
+        self.wait_for(lambda: starts._image("house flame") is not None)
+        rows = self.window.gallery.shared
+        self.wait_for(lambda: "followed by lantern flame" in [each.text() for row in rows.rows for each in row.findChildren(QLabel)])
+        starts.grid.opened.emit("house flame")
+        self.assertEqual((document.effect.name, self.window.screens.shown), ("house flame", "Workbench"))
         self.window.files.open(self.game / "molten-drips.pale")
         table.add("house flame")
         layer = self.window.desk.layer

@@ -96,7 +96,8 @@ class AnalysisJobs:
         self._wake = threading.Condition()
         self._task: AnalysisTask | None = None
         self._work: LongWork | None = None
-        self._folder: FolderWork | None = None
+        self._folders: tuple[FolderWork, ...] = ()
+        """Folders to be known, the first first."""
         self._pictures: list[Shelf] = []
         """What the renderer asks for pictures and meshes instead, while an effect of a folder is looked at."""
         self._held = False
@@ -114,7 +115,7 @@ class AnalysisJobs:
     # Hearing --------------------------------------------------------------------------------------------------
 
     def hear(self, name: str, told: tuple[Any, ...]) -> None:
-        """Takes a message: look (AnalysisTask), hold () until the next comes, work (LongWork), folder (FolderWork or None), leave
+        """Takes a message: look (AnalysisTask), hold () until the next comes, work (LongWork), folder (FolderWork, …), leave
         (number), rest ()."""
         with self._wake:
             if name == "look":
@@ -126,11 +127,12 @@ class AnalysisJobs:
             elif name == "work":
                 self._work = told[0]
             elif name == "folder":
-                self._folder = told[0]
+                self._folders = told
             elif name == "leave":
                 self._leave(*told)
             elif name == "rest":
-                self._task = self._work = self._waiting = self._folder = None
+                self._task = self._work = self._waiting = None
+                self._folders = ()
                 self._held = False
             else:
                 raise ValueError(f"analysis: expected look, hold, work, folder, leave or rest, found {name}")
@@ -178,9 +180,9 @@ class AnalysisJobs:
     def _loop(self, renderer: Renderer | None) -> None:
         while True:
             with self._wake:
-                self._wake.wait_for(lambda: not self._held and not (self._task is self._work is self._folder is None))
+                self._wake.wait_for(lambda: not self._held and (self._task is not None or self._work is not None or bool(self._folders)))
                 task, self._task, self._mine = self._task, None, self._turn
-                work, folder = self._work, self._folder
+                work, folder = self._work, next(iter(self._folders), None)
             try:
                 if task is not None:
                     self._look_through(task, renderer)
@@ -296,8 +298,8 @@ class AnalysisJobs:
         else:
             left = None
         with self._wake:
-            if self._folder is work:
-                self._folder = left
+            if work in self._folders:
+                self._folders = tuple(each for each in (left, *(one for one in self._folders if one is not work)) if each is not None)
 
     def _play_together(self, work: FolderWork, renderer: Renderer) -> None:
         """Plays effects on one quay, into a living picture of its own."""
@@ -320,7 +322,7 @@ class AnalysisJobs:
         """Looks at the next effect of a folder. Raises SimulationStopped where something else is wanted first."""
 
         def go_on() -> None:
-            if self._waits() or self._task is not None or self._work is not None or self._folder is None:
+            if self._waits() or self._task is not None or self._work is not None or not self._folders:
                 raise SimulationStopped
 
         card = read_card(work.folder, work.look[0])

@@ -112,11 +112,13 @@ class SharedFolder:
 
 
 def with_sharing(effect: Effect, layers: tuple[Layer, ...]) -> Effect:
-    """A starting point made of some layers of an effect: with what pictures of the effect's own they wear, on its stage."""
+    """A starting point made of some layers of an effect: with what pictures of the effect's own they wear, on its stage, in its time."""
     worn = {name.removeprefix(RECIPE).partition("#")[0] for name in files_of(Effect(layers=layers, recipes=effect.recipes))}
     props = tuple(prop for prop in effect.stage.props if prop.shape != "mesh" or ":" in prop.mesh)
     stage = replace(effect.stage, props=props, picture="", reference=Reference())
-    return Effect(layers=layers, stage=stage, recipes=tuple(recipe for recipe in effect.recipes if recipe.name in worn))
+    recipes = tuple(recipe for recipe in effect.recipes if recipe.name in worn)
+    told = {name: getattr(effect, name) for name in ("duration", "loop", "warm", "tempo", "identical", "cues")}
+    return Effect(layers=layers, stage=stage, recipes=recipes, **told)
 
 
 def kept_out(effect: Effect) -> str:

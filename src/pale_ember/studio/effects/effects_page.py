@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QStackedWidget, QV
 from pale_ember import ASSETS
 from pale_ember.folder.index import FolderIndex, stamps_in
 from pale_ember.folder.listing import textures_told
+from pale_ember.folder.shared import STARTS, SharedFolder
 from pale_ember.formats.game_folder import root_of
 from pale_ember.formats.targets import targets_of
 from pale_ember.studio.controls.buttons import WordButton
@@ -46,7 +47,7 @@ class EffectsPage(QWidget):
         self._chosen: Path | None = None
         """The folder that a hand chose."""
         self._task: Task | None = None
-        self.effects, self.pictures, self.shared = EffectsView(link), PicturesView(), SharedView()
+        self.effects, self.pictures, self.shared = EffectsView(link), PicturesView(), SharedView(link)
         self.views = {"effects": self.effects, "pictures": self.pictures, "shared": self.shared}
         self.stack = QStackedWidget()
         self.folder_button = WordButton("choose a folder", "Another folder", icon="folder", menu=True)
@@ -134,8 +135,14 @@ class EffectsPage(QWidget):
         self.count.setText(self._counts[name])
         self.said.setText("")
         if self.isVisible():
+            self._activate()
             self.look()
             self.focus()
+
+    def _activate(self) -> None:
+        """Has the effects of the folder read and looked at, and the shared ones while they are seen."""
+        self.effects.set_active(True)
+        self.shared.starts.set_active(self.stack.currentWidget() is self.shared)
 
     def focus(self) -> None:
         """Gives the keyboard to what is searched in."""
@@ -157,8 +164,11 @@ class EffectsPage(QWidget):
                 index.keep()
             index = None
 
-        def work(_: Callable[[int], bool]) -> tuple[FolderIndex, dict[str, tuple[int, int]]]:
-            return index or FolderIndex(folder), stamps_in(folder)
+        place = SharedFolder(folder).place(STARTS, "x").parent
+        starts = self.shared.starts.index if self.shared.starts.index.folder == place else None
+
+        def work(_: Callable[[int], bool]) -> list[tuple[FolderIndex, dict[str, tuple[int, int]]]]:
+            return [(known or FolderIndex(at), stamps_in(at)) for known, at in ((index, folder), (starts, place))]
 
         self._task = Task(work, (OSError,), name="folder")
         self._task.done.connect(self._looked)
@@ -169,9 +179,9 @@ class EffectsPage(QWidget):
         self._task = None
         self.said.setText(text)
 
-    def _looked(self, found: tuple[FolderIndex, dict[str, tuple[int, int]]]) -> None:
+    def _looked(self, found: list[tuple[FolderIndex, dict[str, tuple[int, int]]]]) -> None:
         self._task = None
-        index, stamps = found
+        index, stamps = found[0]
         if index.folder != self.folder():
             self.look()
             return
@@ -188,6 +198,11 @@ class EffectsPage(QWidget):
             self.pictures.show_index(index, self._totals(), writable=writable)
         elif view is self.shared:
             self.shared.show_index(index, writable=writable)
+            starts, there = found[1]
+            known = {name: card.stamp for name, card in starts.cards.items()} if starts is self.shared.starts.index else None
+            left = starts.list(there)
+            if known != there or left:
+                self.shared.starts.show_index(starts, left)
         if not writable and not self.said.text():
             self.said.setText("This folder cannot be written to: nothing in it can be renamed or shared.")
 
@@ -207,15 +222,15 @@ class EffectsPage(QWidget):
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
-        self.effects.set_active(True)
+        self._activate()
         self.look()
         self._again.start()
 
     def hideEvent(self, event: QHideEvent) -> None:
         self._again.stop()
-        self.effects.set_active(False)
-        if self.index is not None:
-            self.index.keep()
+        for view in (self.effects, self.shared.starts):
+            view.set_active(False)
+            view.index.keep()
         super().hideEvent(event)
 
     def end(self) -> None:
@@ -223,6 +238,7 @@ class EffectsPage(QWidget):
         if self._task is not None:
             self._task.wait()
         self.effects.end()
+        self.shared.starts.end()
         self.pictures.end()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

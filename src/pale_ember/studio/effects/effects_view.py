@@ -99,6 +99,7 @@ class EffectsView(QWidget):
     def show_index(self, index: FolderIndex, wanted: list[str]) -> None:
         """Shows a folder. wanted : the names of what is still to be read."""
         if index is not self.index:
+            self._link.forget(self.index.folder)
             self.grid.choose([])
             self.area.verticalScrollBar().setValue(0)
         self.index, self._wanted, self._asked = index, wanted, ()
@@ -111,7 +112,7 @@ class EffectsView(QWidget):
         if on:
             self._settling.start()
         else:
-            self._link.forget()
+            self._link.forget(self.index.folder)
 
     def sift(self) -> None:
         """Shows what fits the words, in order."""

@@ -1,20 +1,22 @@
-"""What a folder shares: starting points, pictures, curves, colours, chapters and stages; and who follows them."""
+"""What a folder shares: starting points as living pictures, pictures, curves, colours, chapters and stages; and who follows them."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMessageBox, QVBoxLayout, QWidget
 
 from pale_ember.folder.index import FolderIndex
 from pale_ember.folder.shared import RECIPES, STARTS, SharedFolder
 from pale_ember.studio.controls.buttons import WordButton
+from pale_ember.studio.effects.effects_view import EffectsView
+from pale_ember.studio.insight.analysis_link import AnalysisLink
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.kit.side_panel import quiet
 
 _CALLED = {STARTS: "Starting points", RECIPES: "Pictures", "shapes": "Curves", "gradients": "Colours", "stages": "Stages"}
-_WIDE = 760
-"""Pixels of a row: what can be done stands near what it is done to."""
+_WIDE = 400
+"""Pixels of the rows, beside the living pictures of the starting points."""
 _BEGINNING = (
     "Nothing is shared here yet. On the Workbench, right-click a layer and choose “Share with the folder…”; curves, colours, "
     "chapters, stages and pictures of the texture bench have the same entry in their menus. Everybody who opens an effect of "
@@ -30,17 +32,25 @@ class SharedView(QWidget):
     said = pyqtSignal(str)
     changed = pyqtSignal()
 
-    def __init__(self) -> None:
+    def __init__(self, link: AnalysisLink) -> None:
         super().__init__()
+        self.starts = EffectsView(link)
+        self.starts.open_asked.connect(lambda name: self.open_asked.emit(str(self.starts.index.folder / f"{name}.pale")))
         inner = QWidget()
-        inner.setMaximumWidth(_WIDE)
         self.column = QVBoxLayout(inner)
         self.column.setContentsMargins(20, 12, 20, 12)
         self.column.setSpacing(4)
         self.column.addStretch(1)
-        whole = QVBoxLayout(self)
+        self.area = Scrolling(inner)
+        self.area.setFixedWidth(_WIDE)
+        whole = QHBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
-        whole.addWidget(Scrolling(inner))
+        whole.addWidget(self.area)
+        whole.addWidget(self.starts, 1)
+        self.beginning = quiet(_BEGINNING)
+        self.beginning.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.beginning.setContentsMargins(20, 12, 20, 12)
+        whole.addWidget(self.beginning, 1)
         self.rows: list[QWidget] = []
         self.shared: SharedFolder | None = None
 
@@ -56,8 +66,9 @@ class SharedView(QWidget):
             row.deleteLater()
         self.rows = []
         shelves = shared.shelves()
-        if not shelves:
-            self._add(quiet(_BEGINNING))
+        self.area.setVisible(bool(shelves))
+        self.starts.setVisible(STARTS in shelves)
+        self.beginning.setVisible(not shelves)
         for shelf in sorted(shelves, key=lambda shelf: list(_CALLED).index(shelf) if shelf in _CALLED else len(_CALLED)):
             title = QLabel(_CALLED.get(shelf, shelf.partition("/")[2].capitalize() or shelf))
             title.setFont(theme.font(theme.STRONG, theme.font().Weight.DemiBold))
@@ -74,9 +85,13 @@ class SharedView(QWidget):
         row = QWidget()
         line = QHBoxLayout(row)
         line.setContentsMargins(10, 0, 0, 0)
-        line.addWidget(QLabel(name))
         followed = f"followed by {', '.join(followers)}" if followers else "followed by none yet" if shelf in (STARTS, RECIPES) else ""
-        line.addWidget(quiet(followed), 1)
+        told = QVBoxLayout()
+        told.setSpacing(0)
+        told.addWidget(QLabel(name))
+        if followed:
+            told.addWidget(quiet(followed))
+        line.addLayout(told, 1)
         if shelf == STARTS:
             opens = WordButton("Open", "Opens the starting point; saved, its change is offered to all that follow it")
             opens.setAccessibleName(f"Open {name}")

@@ -59,8 +59,8 @@ class AnalysisLink(QObject):
         """What is being looked through, and the number it is told by."""
         self._work: tuple[int, object] | None = None
         """The number of the long work, and whose it is."""
-        self._folder = 0
-        """The number of the folder that is looked through."""
+        self._folders: dict[Path, FolderWork] = {}
+        """The folders that are looked through, the last that was asked for first."""
         self._settling = QTimer(self, singleShot=True, interval=SETTLED)
         self._settling.timeout.connect(self._look)
         self._heard.connect(self._tell)
@@ -91,20 +91,22 @@ class AnalysisLink(QObject):
 
     def know(self, folder: Path, read: Sequence[str], look: Sequence[str], place: Path) -> None:
         """Has effects of a folder read, and others looked at, when nothing else is to be done."""
-        self._folder = analysis_process().number()
         game = GameFacts(targets_of(folder)[0])
-        analysis_process().send("folder", FolderWork(self._folder, folder, list(read), list(look), place, game))
+        self._send_folder(FolderWork(analysis_process().number(), folder, list(read), list(look), place, game))
+
+    def _send_folder(self, work: FolderWork) -> None:
+        others = {folder: each for folder, each in self._folders.items() if folder != work.folder}
+        self._folders = {work.folder: work, **others}
+        analysis_process().send("folder", *self._folders.values())
 
     def play_together(self, folder: Path, names: Sequence[str], place: Path) -> None:
         """Has effects of a folder played on one quay."""
-        self._folder = analysis_process().number()
-        analysis_process().send("folder", FolderWork(self._folder, folder, (), (), place, together=list(names)))
+        self._send_folder(FolderWork(analysis_process().number(), folder, (), (), place, together=list(names)))
 
-    def forget(self) -> None:
-        """No effects of a folder are to be known any more."""
-        if self._folder:
-            self._folder = 0
-            analysis_process().send("folder", None)
+    def forget(self, folder: Path) -> None:
+        """The effects of a folder are to be known no more."""
+        if self._folders.pop(folder, None) is not None:
+            analysis_process().send("folder", *self._folders.values())
 
     def stop(self) -> None:
         """Nothing is told after that."""
@@ -138,7 +140,7 @@ class AnalysisLink(QObject):
         elif self._looked is not None and told[0] == self._looked[0]:
             getattr(self, name).emit(self._looked[1], *told[1:])
         elif name in ("carded", "together"):
-            if told[0] == self._folder:
+            if any(told[0] == each.number for each in self._folders.values()):
                 getattr(self, name).emit(told[1])
         elif self._work is not None and told[0] == self._work[0]:
             whose = self._work[1]
@@ -151,8 +153,8 @@ class AnalysisLink(QObject):
         self._known = self._looked = None
         why = f"The checker stopped (exit code {code}); it starts again with the next edit"
         self.failed.emit(why)
-        if self._folder:
-            self._folder = 0
+        if self._folders:
+            self._folders = {}
             self.folder_lost.emit()
         if self._work is not None:
             (_, whose), self._work = self._work, None
