@@ -12,7 +12,7 @@ class InFolder(unittest.TestCase):
 
     def setUp(self):
         super().setUp()
-        kept = tempfile.TemporaryDirectory()
+        kept = tempfile.TemporaryDirectory(ignore_cleanup_errors=True)  # a process may still be writing there
         self.addCleanup(kept.cleanup)
         self.folder = Path(kept.name)
 

@@ -14,8 +14,8 @@ from PIL import Image
 from pale_ember.core.effect.edit import fresh
 from pale_ember.core.effect.files import files_of, meshes_of, pictures_of
 from pale_ember.core.effect.model import FIRST_VIEW, Camera, Effect, Layer
-from pale_ember.core.effect.recipe.recipe import PARTS, RECIPE, Recipe
-from pale_ember.core.effect.renaming import with_names
+from pale_ember.core.effect.recipe.recipe import RECIPE, Recipe
+from pale_ember.core.effect.renaming import recipes_renamed, with_names
 from pale_ember.core.insight.checks.facts import Facts, GameFacts
 from pale_ember.core.insight.checks.finding import place_of
 from pale_ember.core.insight.checks.rules import checked, left_alone
@@ -165,13 +165,8 @@ def in_folder(effect: Effect, name: str) -> Effect:
             plain = file.partition("#")[0]
             effect = with_file_named(effect, plain, f"{above}/{plain}")
     recipes = {recipe.name: f"{name} {recipe.name}" for recipe in effect.recipes}
-    renamed = {
-        ("picture", f"{RECIPE}{old}{'#' * bool(part)}{part}"): f"{RECIPE}{new}{'#' * bool(part)}{part}"
-        for old, new in recipes.items()
-        for part in PARTS
-    }
     named = replace(effect, recipes=tuple(replace(recipe, name=recipes[recipe.name]) for recipe in effect.recipes))
-    return with_names(named, renamed) if renamed else named
+    return with_names(named, recipes_renamed(recipes)) if recipes else named
 
 
 def on_one_quay(effects: Sequence[Effect]) -> Effect:

@@ -16,8 +16,8 @@ from pale_ember.core.effect.fields import Part
 from pale_ember.core.effect.files import files_of, meshes_of
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.reading import plain, read
-from pale_ember.core.effect.recipe.recipe import PARTS, RECIPE, Recipe
-from pale_ember.core.effect.renaming import with_names
+from pale_ember.core.effect.recipe.recipe import RECIPE, Recipe
+from pale_ember.core.effect.renaming import recipes_renamed, with_names
 from pale_ember.core.effect.stage import Reference
 from pale_ember.core.variation.following import Shared
 from pale_ember.formats.disk import write_whole
@@ -130,13 +130,11 @@ def kept_out(effect: Effect) -> str:
 def with_recipes_of(effect: Effect, start: Effect) -> tuple[Effect, Effect]:
     """An effect with the pictures of a starting point's own, and the starting point as it names them there."""
     taken = {recipe.name: recipe for recipe in effect.recipes}
-    renamed: dict[tuple[str, str], str] = {}
+    renamed: dict[str, str] = {}
     for recipe in start.recipes:
         name = recipe.name
         if name in taken and taken[name] != recipe:
             name = free_name(name, list(taken))
-            renamed |= {
-                ("picture", f"{RECIPE}{recipe.name}{'#' * bool(part)}{part}"): f"{RECIPE}{name}{'#' * bool(part)}{part}" for part in PARTS
-            }
+            renamed[recipe.name] = name
         taken[name] = replace(recipe, name=name)
-    return replace(effect, recipes=tuple(taken.values())), with_names(start, renamed) if renamed else start
+    return replace(effect, recipes=tuple(taken.values())), with_names(start, recipes_renamed(renamed)) if renamed else start

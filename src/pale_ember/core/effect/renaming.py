@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any, TypeVar
 
 from msgspec.structs import replace
 
 from pale_ember.core.effect.fields import Part, fields_of
 from pale_ember.core.effect.model import Effect
-from pale_ember.core.effect.recipe.recipe import PARTS, RECIPE
+from pale_ember.core.effect.recipe.recipe import names_of
 
 Held = TypeVar("Held", bound=Part)
 
@@ -20,7 +21,7 @@ def _named(effect: Effect) -> dict[str, tuple[str, ...]]:
         "anchor": tuple(anchor.name for anchor in effect.stage.anchors),
         "prop": tuple(prop.name for prop in effect.stage.props),
         "stand": tuple(thing.name for thing in effect.stage.grounds()),
-        "picture": tuple(f"{RECIPE}{recipe.name}{'#' * bool(part)}{part}" for recipe in effect.recipes for part in PARTS),
+        "picture": tuple(name for recipe in effect.recipes for name in names_of(recipe.name)),
     }
 
 
@@ -38,6 +39,11 @@ def names_followed(before: Effect, after: Effect) -> Effect:
         if old != new and old and old not in now[kind]
     }
     return with_names(after, renamed) if renamed else after
+
+
+def recipes_renamed(names: Mapping[str, str]) -> dict[tuple[str, str], str]:
+    """What `with_names` is given so that recipes, and each of their parts, are named otherwise. names : the new by the old."""
+    return {("picture", one): other for old, new in names.items() for one, other in zip(names_of(old), names_of(new), strict=True)}
 
 
 def with_names(part: Held, renamed: dict[tuple[str, str], str]) -> Held:

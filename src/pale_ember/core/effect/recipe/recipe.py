@@ -60,6 +60,11 @@ class Recipe(Part, frozen=True):
         return next((step for step in self.steps if isinstance(step, Gas) and step.on), None)
 
 
+def names_of(name: str) -> tuple[str, ...]:
+    """All by which looks may name a recipe: as it is, and each of its parts."""
+    return tuple(f"{RECIPE}{name}{'#' * bool(part)}{part}" for part in PARTS)
+
+
 def recipe_named(recipes: Iterable[Recipe], name: str) -> Recipe | None:
     """The recipe that a picture's name means, with its prefix and whatever stands behind a #; None where there is none."""
     plain = name.removeprefix(RECIPE).partition("#")[0]
