@@ -183,6 +183,7 @@ class Follows(unittest.TestCase):
         effect = with_recipe_following(replace(KILN, recipes=(recipe,)), "recipes/foam", recipe)
         (found,) = news(effect, {"recipes/foam": replace(recipe, name="foam", size=512)})
         self.assertEqual(found.effect.recipes[0].size, 512)
+        self.assertEqual([str(each) for each in found.said], ["size 256 px → 512 px"])
 
 
 class WithGit(unittest.TestCase):

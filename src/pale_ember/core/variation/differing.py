@@ -62,6 +62,11 @@ def differences(before: Effect, after: Effect) -> list[Difference]:
     return found
 
 
+def part_differences(before: Part, after: Part) -> list[Difference]:
+    """Everything that differs from one part to another of its kind, such as a recipe."""
+    return list(_of_part(NOWHERE, before, after, (), ()))
+
+
 @dataclass(frozen=True, slots=True)
 class Where:
     """The layer that is looked at."""

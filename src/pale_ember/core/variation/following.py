@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from pale_ember.core.effect.edit import index_of, layer_of, with_value
 from pale_ember.core.effect.model import Effect, Followed, Layer
 from pale_ember.core.effect.recipe.recipe import Recipe
-from pale_ember.core.variation.differing import Difference, differences
+from pale_ember.core.variation.differing import Difference, differences, part_differences
 from pale_ember.core.variation.merging import Conflict, merged
 
 Shared = Mapping[str, tuple[Layer, ...] | Recipe]
@@ -112,7 +112,7 @@ def _of_recipe(effect: Effect, followed: Followed, now: Recipe) -> FollowNews | 
     one, conflicts = merged(*told)
     recipes = tuple(one.recipes[0] if recipe is mine else recipe for recipe in effect.recipes)
     taken = _retaken(replace(effect, recipes=recipes), followed, replace(followed, painted=(now,)))
-    return FollowNews(followed, (Difference("", ("recipes",), f"{followed.recipe} is painted otherwise"),), tuple(conflicts), taken)
+    return FollowNews(followed, tuple(part_differences(before, now)), tuple(conflicts), taken)
 
 
 def _retaken(effect: Effect, before: Followed, after: Followed) -> Effect:
