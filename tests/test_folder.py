@@ -206,7 +206,7 @@ class Files(Game):
         self.assertTrue((self.game / "fire" / "a.png").exists())
 
     def test_twins_become_one_and_what_nobody_uses_goes_and_comes_back(self):
-        change = replacing(self.game, self.cards(), "fire/twin.png", "fire/a.png")
+        change = replacing(self.game, self.cards(), ["fire/twin.png"], "fire/a.png")
         change.do()
         self.assertEqual(load(self.other)[0].layers[0].look.picture, "a.png")
         self.assertFalse((self.game / "fire" / "twin.png").exists())

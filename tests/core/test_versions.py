@@ -20,7 +20,6 @@ from pale_ember.core.variation.differing import differences, with_taken_back
 from pale_ember.core.variation.following import (
     followed_by,
     news,
-    with_all_taken,
     with_following,
     with_recipe_following,
     without_following,
@@ -168,7 +167,6 @@ class Follows(unittest.TestCase):
         taken = found.effect.layers[1]
         self.assertEqual((taken.outlet.rate, taken.birth.lifetime, taken.id), (fixed(3.0), fixed(7.0), mine.layers[1].id))
         self.assertEqual(news(found.effect, shared), [])
-        self.assertEqual(with_all_taken(mine, shared), found.effect)
         self.assertEqual(loads(dumps(found.effect), Path("x"))[0], found.effect)
 
     def test_what_is_gone_or_goes_its_own_way_follows_no_more(self):

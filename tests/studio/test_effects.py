@@ -75,7 +75,10 @@ class Screen(InGame):
         self.known()
         self.wait_for(lambda: any(tile.problem for tile in self.grid.tiles))
         self.assertEqual(sorted(tile.title for tile in self.grid.tiles if tile.problem and tile.told == "cannot be read"), ["broken"])
-        self.press("molten")
+        self.grid.setFocus()
+        self.press("m")
+        self.press("olten")
+        self.assertEqual(self.page.effects.words.text(), "molten")
         self.assertEqual([tile.key for tile in self.grid.tiles], ["molten-drips"])
         self.key(Qt.Key.Key_Return)
         self.assertIn("Layers:", self.page.effects.details.more.text())
@@ -136,9 +139,10 @@ class Screen(InGame):
         self.press("ers.png")
         self.key(Qt.Key.Key_Return)
         self.assertIs(self.qt.focusWidget(), view.grid)
-        self.assertEqual(load(self.game / "fire" / "speckled.pale")[0].layers[0].look.picture, "embers.png")
+        self.wait_for(lambda: load(self.game / "fire" / "speckled.pale")[0].layers[0].look.picture == "embers.png")
         self.wait_for(lambda: view.card is not None and view.card.name == "fire/embers.png" and view.card.used)
         self.key(Qt.Key.Key_Z, CTRL)
+        self.wait_for(lambda: not view.done)
         self.assertEqual(load(self.game / "fire" / "speckled.pale")[0].layers[0].look.picture, "a.png")
         self.assertTrue((self.game / "fire" / "a.png").exists())
         self.assertEqual(self.window.document.effect, load(self.game / "small fire.pale")[0])
@@ -200,9 +204,9 @@ class SharedByAll(InGame):
         QTest.mouseClick(take, driven.LEFT)
         taken = next(each for each in document.effect.layers if each.id == layer.id)
         self.assertEqual((taken.outlet.limit, taken.birth.brightness), (77, fixed(7.0)))
-        self.assertEqual(page.news, [])
+        self.wait_for(lambda: not page.news)
         self.window.undo()
-        self.assertEqual(len(page.news), 1)
+        self.wait_for(lambda: len(page.news) == 1)
 
     def test_opening_says_what_has_changed_since(self):
         document, table = self.window.document, self.window.layers.table
@@ -236,9 +240,16 @@ class Versions(InGame):
         self.assertEqual(page.said.text(), "2 things differ from the saved file.")
         page.both.click()
         self.assertEqual(self.window.desk.looking.beside.layers[0].outlet.rate, layer.outlet.rate)
-        QTest.mouseClick(self.buttons("take it back")[0], driven.LEFT)
+        button = self.buttons("take it back")[0]
+        QTest.mouseMove(button, QPoint(5, 5))
+        self.wait_for(page.underMouse)
+        QTest.mouseClick(button, driven.LEFT)
+        self.wait_for(lambda: len(page.differences) == 1)
         self.assertEqual(document.effect.layers[0].outlet.rate, layer.outlet.rate)
         self.assertEqual(document.effect.layers[0].birth.lifetime, fixed(3.0))
+        self.assertFalse(self.buttons("take it back")[0].isEnabled(), "what was done stays in its place while the pointer is here")
+        QTest.mouseMove(self.window.stage)
+        self.wait_for(lambda: len(page.cards) == 1)
         page.compare_with("calm")
         self.assertEqual(page.differences[0].layer, layer.name)
         self.window.flip_side(page)
@@ -265,12 +276,12 @@ class Versions(InGame):
         self.assertTrue(self.buttons("theirs")[0].isChecked())
         self.window.undo()
         self.assertEqual(document.effect.layers[0].outlet.rate, fixed(20.0))
-        self.assertFalse(self.buttons("theirs")[0].isChecked())
+        self.wait_for(lambda: not self.buttons("theirs")[0].isChecked())
         with mock.patch.object(QMessageBox, "question", side_effect=AssertionError):
             self.assertTrue(self.window.files.save())
         self.assertEqual(load(path)[0].layers[0].outlet.rate, fixed(20.0))
         self.assertIsNone(page.merge)
-        self.assertEqual(page.said.text(), "Nothing differs from the saved file.")
+        self.wait_for(lambda: page.said.text() == "Nothing differs from the saved file.")
 
 
 if __name__ == "__main__":

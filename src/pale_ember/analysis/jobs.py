@@ -87,8 +87,8 @@ class AnalysisJobs:
     """Works on the thread that calls `run`, and hears on another. tell : is called with what is seen:
 
     checked (number, [Finding]), spent (number, Spending), cut (number, [Cut]): of an effect. worked (number, what came of a step),
-    ended (number, why it could not be done, or ""): of long work. carded (number, an EffectCard): of an effect of a folder. together
-    (number, names): they were played on one quay. failed (a sentence): the work goes on.
+    ended (number, why it could not be done, or ""): of long work. carded (number, a folder, an EffectCard): of an effect. together
+    (number, a folder, names): they were played on one quay. failed (a sentence): the work goes on.
     """
 
     def __init__(self, tell: Callable[..., None]) -> None:
@@ -282,37 +282,46 @@ class AnalysisJobs:
             self._tell("cut", task.number, found)
 
     def _know(self, work: FolderWork, renderer: Renderer | None) -> None:
-        """Reads the next effect of a folder, or looks at it; it is one less where that was done."""
-        left: FolderWork | None
-        if work.together:
-            left = replace(work, together=())
-        else:
-            left = replace(work, read=work.read[1:]) if work.read else replace(work, look=work.look[1:])
+        """Reads the next effect of a folder, or looks at it; what could not be done is not tried again, what was put off is."""
+        try:
+            left = self._next_of(work, renderer)
+        except SimulationStopped:
+            return
+        except Exception:
+            self._put_folder(work, None)
+            raise
+        self._put_folder(work, left)
+
+    def _put_folder(self, work: FolderWork, left: FolderWork | None) -> None:
+        """What is left of a folder stands where it stood, unless other folders are wanted by now."""
+        with self._wake:
+            self._folders = tuple(one for each in self._folders if (one := left if each is work else each) is not None)
+
+    def _next_of(self, work: FolderWork, renderer: Renderer | None) -> FolderWork | None:
+        """Does the next thing of a folder; what is left of it."""
         if work.together and renderer is not None:
             self._play_together(work, renderer)
-        elif work.read:
-            card = read_card(work.folder, work.read[0])
-            self._tell("carded", work.number, card)
-        elif work.look and renderer is not None:
+            return replace(work, together=())
+        if work.read:
+            self._tell("carded", work.number, work.folder, read_card(work.folder, work.read[0]))
+            return replace(work, read=work.read[1:])
+        if work.look and renderer is not None:
             self._see(work, renderer)
-        else:
-            left = None
-        with self._wake:
-            if work in self._folders:
-                self._folders = tuple(each for each in (left, *(one for one in self._folders if one is not work)) if each is not None)
+            return replace(work, look=work.look[1:])
+        return None
 
     def _play_together(self, work: FolderWork, renderer: Renderer) -> None:
         """Plays effects on one quay, into a living picture of its own."""
-        effect = on_one_quay([in_folder(load(work.folder / f"{name}.pale")[0], name) for name in work.together])
-        shelf = shelf_for(work.folder / "together.pale", effect)
-        self._pictures[:] = [shelf]
         try:
+            effect = on_one_quay([in_folder(load(work.folder / f"{name}.pale")[0], name) for name in work.together])
+            shelf = shelf_for(work.folder / "together.pale", effect)
+            self._pictures[:] = [shelf]
             for name in files_of(effect):
                 shelf.get(name)
             frames = living_picture(Timeline(effect, shelf.mesh, shelf.density), renderer, LARGE, lambda: None)
             work.place.mkdir(parents=True, exist_ok=True)
             write_whole(work.place / "together.webp", strip_bytes(frames))
-            self._tell("together", work.number, list(work.together))
+            self._tell("together", work.number, work.folder, list(work.together))
         except (DocumentError, OSError) as fault:
             self._tell("failed", str(fault))
         finally:
@@ -328,12 +337,13 @@ class AnalysisJobs:
         card = read_card(work.folder, work.look[0])
         try:
             if not card.fault:
-                self._tell("carded", work.number, looked_at(work.folder, card, renderer, self._pictures, work.game, work.place, go_on))
+                seen = looked_at(work.folder, card, renderer, self._pictures, work.game, work.place, go_on)
+                self._tell("carded", work.number, work.folder, seen)
         except SimulationStopped:
             raise
         except Exception as error:  # noqa: BLE001 - it stops no other, and stands on its card
             said = str(error) if isinstance(error, (DocumentError, OSError)) else unforeseen(error)
-            self._tell("carded", work.number, unplayed(work.folder, card, said))
+            self._tell("carded", work.number, work.folder, unplayed(work.folder, card, said))
         finally:
             self._pictures.clear()
 

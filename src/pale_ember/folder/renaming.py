@@ -16,7 +16,7 @@ from pale_ember.core.effect.recipe.recipe import PARTS
 from pale_ember.core.effect.renaming import with_names
 from pale_ember.folder.listing import EffectCard
 from pale_ember.formats.disk import write_whole
-from pale_ember.formats.document import DocumentError, dumps, load
+from pale_ember.formats.document import DocumentError, dumps, loads
 from pale_ember.formats.files import read_regular
 
 _NAMING = ("picture", "density", "mesh")
@@ -113,11 +113,14 @@ def moving(folder: Path, cards: Iterable[EffectCard], old: str, new: str) -> Fol
     return change
 
 
-def replacing(folder: Path, cards: Iterable[EffectCard], old: str, new: str) -> FolderChange:
-    """Everybody who uses a file uses its twin instead, and it goes. Raises FolderChangeError."""
-    change = removing(folder, old)
-    change.name = f"use {new} instead of {old}"
-    _rewrite(change, folder, wearers(cards, old), old, new)
+def replacing(folder: Path, cards: Iterable[EffectCard], twins: Iterable[str], new: str) -> FolderChange:
+    """Everybody who uses one of some files uses another that holds the same, and they go. Raises FolderChangeError."""
+    cards, change = list(cards), FolderChange(f"use only {new}")
+    for old in twins:
+        gone = removing(folder, old)
+        change.before |= gone.before
+        change.after |= gone.after
+        _rewrite(change, folder, wearers(cards, old), old, new)
     return change
 
 
@@ -138,7 +141,8 @@ def _rewrite(change: FolderChange, folder: Path, cards: Iterable[EffectCard], ol
             at = path.parent.relative_to(folder).as_posix()
             raise FolderChangeError(f"{new}: {card.name} uses it and reads only beside and below itself; move it below {at}.")
         try:
-            data, (effect, _) = read_regular(path, _MOST), load(path)
+            data = change.before.get(path) or read_regular(path, _MOST)
+            effect, _ = loads(change.after.get(path) or data, path)
         except (OSError, DocumentError) as fault:
             raise FolderChangeError(f"{card.name}: it cannot be read ({fault}); nothing was changed.") from None
         was = os.path.relpath(folder / old, path.parent)

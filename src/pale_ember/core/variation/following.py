@@ -68,16 +68,6 @@ def news(effect: Effect, shared: Shared) -> list[FollowNews]:
     return found
 
 
-def with_all_taken(effect: Effect, shared: Shared) -> Effect:
-    """An effect that has taken all that is new."""
-    for _ in range(len(effect.follows)):
-        found = news(effect, shared)
-        if not found:
-            break
-        effect = found[0].effect
-    return effect
-
-
 def _alone(layer: Layer) -> Effect:
     return Effect(layers=(layer,))
 

@@ -244,8 +244,16 @@ class EffectsPage(QWidget):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:
             self.left.emit()
+        elif self._types(event):
+            self.stack.currentWidget().search_for(event.text())
         else:
             super().keyPressEvent(event)
+
+    def _types(self, event: QKeyEvent) -> bool:
+        """Whether a key begins a search here: a sign, over what can be searched."""
+        plain = not event.modifiers() & ~(Qt.KeyboardModifier.ShiftModifier | Qt.KeyboardModifier.KeypadModifier)
+        searched = isinstance(self.stack.currentWidget(), (EffectsView, PicturesView))
+        return plain and searched and event.text().isprintable() and bool(event.text().strip())
 
     @painted
     def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:

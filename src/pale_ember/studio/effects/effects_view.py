@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from pale_ember.folder.index import UNREAD, FolderIndex, kept_place
 from pale_ember.folder.listing import SORTS, EffectCard, found, sort_key, summary
-from pale_ember.folder.looking import key_of, strip_of, unplayed
+from pale_ember.folder.looking import FRAMES, key_of, strip_of, unplayed
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.effects.details import EffectDetails, figures_told
 from pale_ember.studio.effects.picture_store import PictureStore
@@ -64,7 +64,6 @@ class EffectsView(QWidget):
         self.sort_button = WordButton(f"by {self.sort}", "In which order they stand", menu=True)
         self.sort_button.clicked.connect(lambda: self._sort_menu().open_at(self.sort_button))
         self.grid = TileGrid("effects", self._image)
-        self.grid.nothing = "No effects here. Choose a folder that holds .pale files, at any depth."
         self.details = EffectDetails()
         self.details.open_asked.connect(self.open_asked)
         self.details.together_asked.connect(self.play_together)
@@ -119,9 +118,9 @@ class EffectsView(QWidget):
         query = self.words.text()
         cards = [card for card in self.index.cards.values() if found(card, query)]
         cards.sort(key=lambda card: sort_key(card, self.sort))
-        self.grid.nothing = (
-            f"Nothing fits “{query}”. Try another word." if query.strip() and self.index.cards else "No effects here. Choose a folder."
-        )
+        sought = query.strip() and self.index.cards
+        nothing = "No effects here. Choose a folder that holds .pale files, at any depth."
+        self.grid.nothing = f"Nothing fits “{query}”. Try another word." if sought else nothing
         self.grid.show_tiles([self._tile(card) for card in cards])
         self._count(len(cards))
         told = "Click an effect to see what it is, double-click to open it. With Ctrl, two are compared and several play together."
@@ -135,7 +134,7 @@ class EffectsView(QWidget):
         problem = card.problems > 0
         said = card.fault or ("" if card.figures is not None else "not looked at yet")
         told = figures_told(card)
-        return GalleryTile(card.name, card.title or Path(card.name).name, told, problem, said, 12)
+        return GalleryTile(card.name, card.title or Path(card.name).name, told, problem, said, FRAMES)
 
     def _count(self, shown: int) -> None:
         of = len(self.index.cards)
@@ -172,8 +171,10 @@ class EffectsView(QWidget):
         known = card.figures
         return known is None or (seen and card.stamp != UNREAD and known.key != key_of(folder, card))
 
-    def _carded(self, card: EffectCard) -> None:
-        """More is known of an effect."""
+    def _carded(self, folder: Path, card: EffectCard) -> None:
+        """More is known of an effect; another folder may have one of the same name."""
+        if folder != self.index.folder:
+            return
         if card.name in self._wanted:
             self._wanted.remove(card.name)
         if card.figures is not None and card.name in self._looking:
@@ -189,6 +190,11 @@ class EffectsView(QWidget):
                 self.index.take(unplayed(self.index.folder, card, "The program that played it ended"))
         self._asked = ()
         self.sift()
+
+    def search_for(self, text: str) -> None:
+        """Begins to search with what was typed over the tiles."""
+        self.words.setFocus()
+        self.words.setText(text)
 
     # Choosing --------------------------------------------------------------------------------------------------------
 
@@ -222,8 +228,8 @@ class EffectsView(QWidget):
         self._link.play_together(self.index.folder, list(self.grid.selection), kept_place(self.index.folder))
         self._asked = ()
 
-    def _together(self, names: list[str]) -> None:
-        if names == self.grid.selection:
+    def _together(self, folder: Path, names: list[str]) -> None:
+        if folder == self.index.folder and names == self.grid.selection:
             self.details.show_together(strip_image(kept_place(self.index.folder) / "together.webp"))
         self._settling.start()
 

@@ -47,6 +47,12 @@ class PictureStore(QObject):
             self._task.failed.connect(self._rest)
             self._task.start()
 
+    def clear(self) -> None:
+        """Lets all go: the same names mean others from now on."""
+        with self._lock:
+            self._held.clear()
+            self._wanted = []
+
     def drop(self, name: str) -> None:
         """Lets one go: it has become another."""
         with self._lock:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import dataclasses
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from PIL import Image
@@ -14,7 +15,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QLineEdit, QMessageBox, QVBoxLa
 
 from pale_ember.core.texture.library import PREFIX
 from pale_ember.folder.index import FolderIndex
-from pale_ember.folder.listing import read_card
+from pale_ember.folder.listing import EffectCard, read_card
 from pale_ember.folder.pictures import FileCard, pictures_in
 from pale_ember.folder.renaming import FolderChange, FolderChangeError, moving, removing, replacing
 from pale_ember.formats.pictures import PictureError, library_picture, read_picture
@@ -34,12 +35,9 @@ _SIDE = 256
 
 def _thumbnail(path: Path) -> QImage | None:
     try:
-        if path.name.startswith(PREFIX):
-            pixels = library_picture(path.name.removeprefix(PREFIX))
-            step = max(max(pixels.shape[:2]) // _SIDE, 1)
-            return picture_image(np.ascontiguousarray(pixels[::step, ::step]))
-        if path.suffix.lower() in (".exr", ".dds"):
-            pixels = read_picture(path)
+        ships = path.name.startswith(PREFIX)
+        if ships or path.suffix.lower() in (".exr", ".dds"):
+            pixels = library_picture(path.name.removeprefix(PREFIX)) if ships else read_picture(path)
             step = max(max(pixels.shape[:2]) // _SIDE, 1)
             return picture_image(np.ascontiguousarray(pixels[::step, ::step]))
         with Image.open(path) as picture:
@@ -65,6 +63,7 @@ class PicturesView(QWidget):
         self.done: list[FolderChange] = []
         """What was done, the last at the end; each is undone as one."""
         self._task: Task | None = None
+        self._changing: Task | None = None
         self.writable = True
         self._outdated = False
         """Whether files were changed here while they were looked through."""
@@ -143,6 +142,7 @@ class PicturesView(QWidget):
         """Shows the files of a folder. totals : what all of them take, in words."""
         if index.folder != self.index.folder:
             self.files, self.done = {}, []
+            self.store.clear()
         self.index, self.writable = index, writable
         self.totals.setText(totals)
         if self._task is None:
@@ -216,6 +216,11 @@ class PicturesView(QWidget):
             [tile.key for tile in self.grid.seen() if self.files[tile.key][1].is_picture and not self.files[tile.key][1].fault]
         )
 
+    def search_for(self, text: str) -> None:
+        """Begins to search with what was typed over the tiles."""
+        self.words.setFocus()
+        self.words.setText(text)
+
     # The one in hand -------------------------------------------------------------------------------------------------
 
     @property
@@ -255,51 +260,66 @@ class PicturesView(QWidget):
         self.rename_button.setEnabled(card is not None and self.name_line.text().strip() not in ("", card.name))
 
     def _do(self, change: Callable[[], FolderChange]) -> None:
+        """Does a change, away from the window; one at a time."""
         if self.index.unread:
             self.said.emit("Effects are still being read: nobody can say yet who uses it. Try again in a moment.")
             return
-        try:
+
+        def work(_: Callable[[int], bool]) -> tuple[FolderChange, list[EffectCard]]:
             made = change()
             made.do()
-        except FolderChangeError as fault:
-            self.said.emit(str(fault))
-            return
-        self.done.append(made)
-        count = len(made.documents)
-        self.said.emit(f"{made.name}: done, with {count} document{'s' * (count != 1)}. Ctrl+Z undoes all of it.")
-        self._after(made)
+            return made, self._read_again(made)
 
-    def _after(self, change: FolderChange) -> None:
+        self._run(work, self._done)
+
+    def _run(self, work: Callable[[Callable[[int], bool]], Any], done: Callable[[Any], None]) -> None:
+        if self._changing is not None:
+            return
+        self._changing = Task(work, (FolderChangeError,), name="files of the folder")
+        for signal, then in ((self._changing.done, done), (self._changing.failed, self.said.emit)):
+            signal.connect(self._rest)
+            signal.connect(then)
+        self._changing.start()
+
+    def _rest(self, _: object) -> None:
+        self._changing = None
+
+    def _read_again(self, change: FolderChange) -> list[EffectCard]:
+        """What was written here is known at once, whoever else has still to be read."""
+        folder = self.index.folder
+        return [read_card(folder, path.relative_to(folder).with_suffix("").as_posix()) for path in change.documents]
+
+    def _done(self, told: tuple[FolderChange, list[EffectCard]]) -> None:
+        change, cards = told
+        self.done.append(change)
         for old, new in change.moved.items():
             before, after = (path.relative_to(self.index.folder).as_posix() for path in (old, new))
             self.files[after] = None, dataclasses.replace(self.files.pop(before)[1], name=after)
             self.grid.selection = [after]
         self.sift()
-        self._read_again(change)
-        self._tell_changed()
-        self._show_chosen()
+        self._tell_changed(cards)
+        count = len(cards)
+        self.said.emit(f"{change.name}: done, with {count} document{'s' * (count != 1)}. Ctrl+Z undoes all of it.")
 
-    def _tell_changed(self) -> None:
+    def _tell_changed(self, cards: list[EffectCard]) -> None:
+        for card in cards:
+            self.index.take(card)
         self._outdated = self._task is not None
         self.changed.emit()
-
-    def _read_again(self, change: FolderChange) -> None:
-        """What was written here is known at once, whoever else has still to be read."""
-        for path in change.documents:
-            self.index.take(read_card(self.index.folder, path.relative_to(self.index.folder).with_suffix("").as_posix()))
+        self._show_chosen()
 
     def rename(self) -> None:
         """Renames or moves the file in hand, with every document that names it."""
-        card, name = self.card, self.name_line.text()
+        card, name, cards = self.card, self.name_line.text(), list(self.index.cards.values())
         self.grid.setFocus()  # keys are commands again
         if card is not None and name.strip() != card.name:
-            self._do(lambda: moving(self.index.folder, self.index.cards.values(), card.name, name))
+            self._do(lambda: moving(self.index.folder, cards, card.name, name))
 
     def unite(self) -> None:
-        """Everybody uses the file in hand; its twins go, one after the other as one step each."""
-        card = self.card
-        for twin in card.twins if card is not None else ():
-            self._do(lambda twin=twin: replacing(self.index.folder, self.index.cards.values(), twin, card.name))  # type: ignore[misc,union-attr]
+        """Everybody uses the file in hand; its twins go."""
+        card, cards = self.card, list(self.index.cards.values())
+        if card is not None:
+            self._do(lambda: replacing(self.index.folder, cards, card.twins, card.name))
 
     def remove(self) -> None:
         """Removes the file in hand, which nobody uses."""
@@ -315,19 +335,21 @@ class PicturesView(QWidget):
             self.said.emit("Nothing to undo here.")
             return
         change = self.done[-1]
-        try:
+
+        def work(_: Callable[[int], bool]) -> list[EffectCard]:
             change.undo()
-        except FolderChangeError as fault:
-            self.said.emit(str(fault))
-            return
-        self.done.pop()
-        self._read_again(change)
-        self.said.emit(f"Undid: {change.name}")
-        self._tell_changed()
-        self._show_chosen()
+            return self._read_again(change)
+
+        def done(cards: list[EffectCard]) -> None:
+            self.done.remove(change)
+            self._tell_changed(cards)
+            self.said.emit(f"Undid: {change.name}")
+
+        self._run(work, done)
 
     def end(self) -> None:
-        """Stops what runs."""
+        """Stops what runs; what is being changed is changed whole."""
         self.store.end()
-        if self._task is not None:
-            self._task.wait()
+        for task in (self._task, self._changing):
+            if task is not None:
+                task.wait()

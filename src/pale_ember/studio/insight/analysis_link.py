@@ -32,10 +32,10 @@ class AnalysisLink(QObject):
     """(whose work, what came of a step)."""
     ended = pyqtSignal(object, str)
     """(whose work, why it could not be done, or "")."""
-    carded = pyqtSignal(object)
-    """What is known of an effect of the folder."""
-    together = pyqtSignal(list)
-    """The names of effects that were played on one quay."""
+    carded = pyqtSignal(object, object)
+    """(a folder, what is known of an effect of it)."""
+    together = pyqtSignal(object, list)
+    """(a folder, the names of effects of it that were played on one quay)."""
     folder_lost = pyqtSignal()
     """The analysis process ended while it looked through a folder."""
     failed = pyqtSignal(str)
@@ -141,7 +141,7 @@ class AnalysisLink(QObject):
             getattr(self, name).emit(self._looked[1], *told[1:])
         elif name in ("carded", "together"):
             if any(told[0] == each.number for each in self._folders.values()):
-                getattr(self, name).emit(told[1])
+                getattr(self, name).emit(*told[1:])
         elif self._work is not None and told[0] == self._work[0]:
             whose = self._work[1]
             if name == "ended":

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import QEvent, Qt
+from PyQt6.QtCore import QEvent, Qt, QTimer
 from PyQt6.QtGui import QEnterEvent, QHideEvent, QMouseEvent
 from PyQt6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
@@ -30,6 +30,8 @@ from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.kit.side_panel import SidePage, quiet
 
 SAVED = "the saved file"
+_SETTLED = 120
+"""Milliseconds after an edit until what differs is told: while a hand drags there is nothing to say."""
 _MOST = 80
 """Differences that are shown at once."""
 
@@ -91,8 +93,9 @@ class _Told(QLabel):
 class _ChangeCard(QFrame):
     """A sentence, and what can be done about it."""
 
-    def __init__(self, desk: Desk, told: QWidget, buttons: list[QWidget], more: str = "") -> None:
+    def __init__(self, desk: Desk, told: QLabel, buttons: list[QWidget], more: str = "") -> None:
         super().__init__()
+        self.told = told.text()
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 5, 8, 5)
         column.setSpacing(2)
@@ -147,6 +150,10 @@ class ChangesPage(SidePage):
         whole.addWidget(self.said)
         whole.addWidget(Scrolling(inner, lambda: desk.findings.try_mend(None)), 1)
         self.cards: list[QWidget] = []
+        self._told: list[object] = []
+        """What the cards say, to be told apart from what is to be said."""
+        self._settling = QTimer(self, singleShot=True, interval=_SETTLED)
+        self._settling.timeout.connect(self.refresh)
         desk.document.changed.connect(lambda *_: self._edited())
         desk.document.named.connect(self._named)
         desk.document.opened.connect(self._opened)
@@ -169,7 +176,8 @@ class ChangesPage(SidePage):
 
     def compare_with(self, name: str, path: Path | None = None) -> None:
         """Compares with a variant, the saved file, or another file."""
-        self._against, self._read, self.merge = (name, path), (None, None, ""), None
+        self._end_merge()
+        self._against, self._read = (name, path), (None, None, "")
         self.against_button.show_text(f"against {name}")
         self.refresh()
 
@@ -209,7 +217,14 @@ class ChangesPage(SidePage):
 
     def _end_merge(self) -> None:
         self.merge = None
+        self._clear_cards()
         self.against_button.show_text(f"against {self._against[0]}")
+
+    def _clear_cards(self) -> None:
+        for card in self.cards:
+            card.hide()
+            card.deleteLater()
+        self.cards, self._told = [], []
 
     def _named(self) -> None:
         if self.merge is not None and not self.desk.document.unsaved:
@@ -222,7 +237,7 @@ class ChangesPage(SidePage):
             known = (other for effect, other in reversed(self.merge.made) if id(effect) in there)
             self.merge.other = next(known, self.merge.other)
         if self.isVisible():
-            self.refresh()
+            self._settling.start()
 
     # Showing -----------------------------------------------------------------------------------------------------
 
@@ -249,14 +264,32 @@ class ChangesPage(SidePage):
         elif why or not count:
             counted = why or f"Nothing differs from {name}."
         self.said.setText(counted)
-        for card in self.cards:
-            card.hide()
-            card.deleteLater()
+        told: list[object] = [str(each) for each in self.differences]
+        told += [(each.followed, each.said) for each in self.news]
+        if self.merge is not None:
+            told = [self.merge, self.merge.other, *map(str, self.merge.conflicts)]
+        if told != self._told:
+            self._show_cards(other, told)
+        self._offer()
+
+    def _show_cards(self, other: Effect | None, told: list[object]) -> None:
+        steady = self.cards if self.underMouse() and self.merge is None else []
+        if steady:
+            # What is done under the pointer stays where it is, faded, until the pointer has left: nothing else comes under it.
+            there = {*map(str, self.differences), *map(self._news_told, self.news)}
+            for card in steady:
+                card.setEnabled(card.isEnabled() and getattr(card, "told", "") in there)
+            return
+        self._clear_cards()
+        self._told = told
         cards = self._conflict_cards() if self.merge is not None else self._news_cards() + self._difference_cards(other)
         self.cards = cards
         for i, card in enumerate(cards):
             self.column.insertWidget(i, card)
-        self._offer()
+
+    def leaveEvent(self, event: QEvent) -> None:
+        super().leaveEvent(event)
+        self.refresh()
 
     def _difference_cards(self, other: Effect | None) -> list[QWidget]:
         cards: list[QWidget] = []
@@ -268,14 +301,19 @@ class ChangesPage(SidePage):
         left = len(self.differences) - len(cards)
         return [*cards, quiet(f"and {left} more")] if left > 0 else cards
 
+    def _name_of(self, told: FollowNews) -> str:
+        layer = layer_of(self.desk.effect, told.followed.layer)
+        return layer.name if layer is not None else told.followed.recipe
+
+    def _news_told(self, told: FollowNews) -> str:
+        what, changes = told.followed.source.partition("/")[2], "; ".join(one.said for one in told.said[:6])
+        return f"{self._name_of(told)} follows {what} of the folder, which has changed: {changes}"
+
     def _news_cards(self) -> list[QWidget]:
         cards: list[QWidget] = []
         for each in self.news:
-            layer = layer_of(self.desk.effect, each.followed.layer)
-            name = layer.name if layer is not None else each.followed.recipe
-            what = each.followed.source.partition("/")[2]
-            changes = "; ".join(one.said for one in each.said[:6])
-            told = _Told(self.desk, f"{name} follows {what} of the folder, which has changed: {changes}", each.followed.layer, ())
+            name, what = self._name_of(each), each.followed.source.partition("/")[2]
+            told = _Told(self.desk, self._news_told(each), each.followed.layer, ())
             kept = ", ".join(one.field for one in each.kept)
             take = MendButton(self.desk, Mend("take the change", partial(_new, each)), self._do(f"{name}: take {what}"))
             stop = WordButton("stop following", "It goes its own way from now on")

@@ -80,17 +80,9 @@ class Files(QObject):
 
     def take_theirs(self) -> None:
         """What is in the file becomes the document, as one step of its history."""
-        path = self.document.path
-        if path is None:
+        path, effect = self.document.path, self._read_theirs()
+        if path is None or effect is None:
             return
-        content = content_of(path)
-        try:
-            effect, _ = load(path)
-        except DocumentError as error:
-            self.said.emit(f"Changed by another program, and not taken: {error}")
-            return
-        self._content, self._read = content, effect
-        self.notice.hide()
         self.document.change(f"take {path.name} as it was changed outside", effect)
         if self.document.effect == effect:
             self.document.mark_saved(path)
@@ -98,18 +90,24 @@ class Files(QObject):
 
     def merge_theirs(self) -> None:
         """Puts together what was worked on here and what is in the file, from what both began with."""
+        base, theirs = self._read, self._read_theirs()
+        if theirs is not None:
+            self.begin_merge(base, self.document.effect, theirs)
+
+    def _read_theirs(self) -> Effect | None:
+        """What another program wrote into the document's file, known from now on; None, and said why, where it cannot be read."""
         path = self.document.path
         if path is None:
-            return
+            return None
         content = content_of(path)
         try:
             theirs, _ = load(path)
         except DocumentError as error:
-            self.said.emit(f"Changed by another program, and not merged: {error}")
-            return
-        base, self._content, self._read = self._read, content, theirs
+            self.said.emit(f"Changed by another program, and not taken: {error}")
+            return None
+        self._content, self._read = content, theirs
         self.notice.hide()
-        self.begin_merge(base, self.document.effect, theirs)
+        return theirs
 
     def begin_merge(self, base: Effect, mine: Effect, theirs: Effect) -> None:
         """The document becomes what two made of an effect; what both changed is chosen from then on."""
