@@ -19,7 +19,7 @@ from pale_ember.core.variation.following import news
 from pale_ember.draw.offscreen import offscreen
 from pale_ember.folder import index as indexing
 from pale_ember.folder.index import FolderIndex, stamps_in
-from pale_ember.folder.listing import effects_in, found, read_card, sort_key, summary
+from pale_ember.folder.listing import called, effects_in, found, read_card, sort_key, summary
 from pale_ember.folder.looking import FRAMES, in_folder, key_of, looked_at, on_one_quay, strip_of, unplayed
 from pale_ember.folder.pictures import pictures_in
 from pale_ember.folder.renaming import FolderChangeError, moving, removing, replacing
@@ -98,7 +98,9 @@ class Listed(Game):
             self.assertTrue(found(card, words), words)
         for words in ("lightning", "layers < 3", "particles > 1", "kiln lightning"):
             self.assertFalse(found(card, words), words)
-        self.assertTrue(found(read_card(self.game, "small fire"), ""))
+        small = read_card(self.game, "small fire")
+        self.assertTrue(found(small, "") and called(small, "fire small") and called(small, ""))
+        self.assertFalse(called(card, "sparks"))
 
     def test_nothing_is_read_twice_and_what_changed_is(self):
         known = FolderIndex(self.game)

@@ -240,14 +240,14 @@ class Versions(InGame):
         self.assertEqual(page.said.text(), "2 things differ from the saved file.")
         page.both.click()
         self.assertEqual(self.window.desk.looking.beside.layers[0].outlet.rate, layer.outlet.rate)
-        button = self.buttons("take it back")[0]
+        button = self.buttons("restore this")[0]
         QTest.mouseMove(button, QPoint(5, 5))
         self.wait_for(page.underMouse)
         QTest.mouseClick(button, driven.LEFT)
         self.wait_for(lambda: len(page.differences) == 1)
         self.assertEqual(document.effect.layers[0].outlet.rate, layer.outlet.rate)
         self.assertEqual(document.effect.layers[0].birth.lifetime, fixed(3.0))
-        self.assertFalse(self.buttons("take it back")[0].isEnabled(), "what was done stays in its place while the pointer is here")
+        self.assertFalse(self.buttons("restore this")[0].isEnabled(), "what was done stays in its place while the pointer is here")
         QTest.mouseMove(self.window.stage)
         self.wait_for(lambda: len(page.cards) == 1)
         page.compare_with("calm")

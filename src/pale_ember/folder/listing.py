@@ -283,6 +283,12 @@ _NAMED = 6
 SORTS = ("name", "changed", "particles", "memory", "layers", "problems")
 
 
+def called(card: EffectCard, query: str) -> bool:
+    """Whether an effect is called what is searched, not only found by it."""
+    name = f"{card.title} {card.name}".lower()
+    return all(word in name for word in query.lower().split())
+
+
 def sort_key(card: EffectCard, by: str) -> tuple[Any, ...]:
     """By what effects are put in order: by name as written, all else the most first."""
     known = card.figures

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from pale_ember.folder.index import UNREAD, FolderIndex, kept_place
-from pale_ember.folder.listing import SORTS, EffectCard, found, sort_key, summary
+from pale_ember.folder.listing import SORTS, EffectCard, called, found, sort_key, summary
 from pale_ember.folder.looking import FRAMES, key_of, strip_of, unplayed
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.effects.details import EffectDetails, figures_told
@@ -117,7 +117,8 @@ class EffectsView(QWidget):
         """Shows what fits the words, in order."""
         query = self.words.text()
         cards = [card for card in self.index.cards.values() if found(card, query)]
-        cards.sort(key=lambda card: sort_key(card, self.sort))
+        # What is called so is meant before what only has it.
+        cards.sort(key=lambda card: (not called(card, query), *sort_key(card, self.sort)))
         sought = query.strip() and self.index.cards
         nothing = "No effects here. Choose a folder that holds .pale files, at any depth."
         self.grid.nothing = f"Nothing fits “{query}”. Try another word." if sought else nothing

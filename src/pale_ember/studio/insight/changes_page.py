@@ -295,7 +295,7 @@ class ChangesPage(SidePage):
         cards: list[QWidget] = []
         for each in self.differences[:_MOST]:
             assert other is not None
-            mend = Mend("take it back", partial(_back, other, each))
+            mend = Mend("restore this", partial(_back, other, each))
             button = MendButton(self.desk, mend, self._do(f"{each.layer or 'effect'}: back to {self._against[0]}"))
             cards.append(_ChangeCard(self.desk, _Told(self.desk, str(each), each.identity, each.path), [button]))
         left = len(self.differences) - len(cards)
