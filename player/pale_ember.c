@@ -496,7 +496,7 @@ static const Field contact_fields[] = {
     NUMBER(Contact, ageing, 0, 1), NUMBER(Contact, minimum_speed, 0, 1e5)};
 static const Part contact_part = ENDS(contact_fields, Contact);
 static const Field rule_fields[] = {
-    WHOLE(Rule, key, 0, 65000), WORD(Rule, when, "born|touches|ends|by distance|by time"), TEXT(Rule, layer), RANGE(Rule, count, 0, 1e5),
+    WHOLE(Rule, key, 0, 65000), WORD(Rule, when, "born|touches|ends|by distance|by time|strikes|branches"), TEXT(Rule, layer), RANGE(Rule, count, 0, 1e5),
     NUMBER(Rule, interval, 0.001, 1e5), NUMBER(Rule, chance, 0, 1), WORD(Rule, facing, "own|onward|back|surface"),
     NUMBER(Rule, motion, -10, 10), NUMBER(Rule, minimum_impact, 0, 1e5), WHOLE(Rule, most_per_parent, 0, 2147483647),
     WHOLE(Rule, most_per_step, 0, 2147483647), RANGE(Rule, delay, 0, 3600), NUMBER(Rule, goes_on, 0, 3600), NUMBER(Rule, place, 0, 1),
@@ -556,7 +556,8 @@ enum { BEHIND_EACH, THROUGH_ALL, BEHIND_ANCHOR, BETWEEN_ANCHORS };
 static const Field ribbon_fields[] = {
     WORD(S, path, "behind each|through all|behind anchor|between anchors"), WORD(S, measured, "in time|in metres"), NUMBER(S, length, 0, 1e4),
     NUMBER(S, width, 0, 1e4), TEXT(S, picture), {"blend", A_WORD, offsetof(S, blend), 1, 0, 0, 0, "additive|alpha|*|*|screen", 0},
-    CURVE(S, taper, 1), GRADIENT(S, colours, 1), WORD(S, texture, "once|tiled"), NUMBER(S, tile, 0.001, 1e5), TEXT(S, first), TEXT(S, second)};
+    CURVE(S, taper, 1), GRADIENT(S, colours, 1), WORD(S, texture, "once|tiled"), NUMBER(S, tile, 0.001, 1e5), TEXT(S, first), TEXT(S, second),
+    NUMBER(S, kinks, 0, 1e4), NUMBER(S, strikes, 0, 1000), NUMBER(S, fade, 0, 1)};
 static const Part ribbon_part = ENDS(ribbon_fields, S);
 #undef S
 #define S PaleBeamLook
@@ -3375,12 +3376,228 @@ static void tell(Now *now, int r, double time, int row, int occurrence, const do
     ask_children(now, &event);
 }
 
+/* ---- beams, and where they strike ---- */
+
+static int place_named(const PalePlay *play, const char *name) {
+    for (int i = 0; *name && i < play->effect->document.places.count; i++) if (!strcmp(play->effect->document.places.items[i], name)) return i;
+    return -1;
+}
+
+static PaleFrame named_at(const PalePlay *play, const Plan *plan, const char *name, double time) {
+    int place = place_named(play, name);
+    return place >= 0 ? moving_at(play, &play->places[place], time) : layer_at(play, plan, time);
+}
+
+static void cross(const double a[3], const double b[3], double out[3]) {
+    out[0] = a[1] * b[2] - a[2] * b[1]; out[1] = a[2] * b[0] - a[0] * b[2]; out[2] = a[0] * b[1] - a[1] * b[0];
+}
+
+static double length_of(const double v[3]) { return sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]); }
+
+#define MOST_POINTS 512
+
+typedef struct { double place[3]; float width, colour[4], along, side[3]; } Point; /* of a strip; side: along which it is wide, 0: faces the eye */
+
+/* Pieces that keep a beam within 2 mm of its curve; its control points. */
+static int beam_pieces(const PalePlay *play, const Plan *plan, double time, double control[4][3], PaleFrame ends[2]) {
+    const PaleBeamLook *beam = &plan->layer->look.beam;
+    PaleFrame own = layer_at(play, plan, time);
+    ends[0] = named_at(play, plan, beam->start, time);
+    ends[1] = own;
+    if (place_named(play, beam->end) >= 0) ends[1] = named_at(play, plan, beam->end, time);
+    else {
+        double reach[3];
+        turned(own.axes, beam->reach[0], beam->reach[1], beam->reach[2], reach);
+        for (int c = 0; c < 3; c++) ends[1].place[c] = own.place[c] + reach[c];
+    }
+    for (int e = 0; e < 2; e++) {
+        double way[3] = {ends[e].axes[1], ends[e].axes[4], ends[e].axes[7]}, size;
+        if (beam->bows == 1) memcpy(way, beam->axis, sizeof way);
+        size = most(sqrt(way[0] * way[0] + way[1] * way[1] + way[2] * way[2]), 1e-12);
+        for (int c = 0; c < 3; c++) {
+            control[e ? 3 : 0][c] = ends[e].place[c];
+            control[e ? 2 : 1][c] = ends[e].place[c] + beam->bow[e] * way[c] / size;
+        }
+    }
+    double second[2] = {0, 0}, lengths[4] = {0, 0, 0, 0};
+    for (int c = 0; c < 3; c++) {
+        second[0] += pow(control[0][c] - 2 * control[1][c] + control[2][c], 2);
+        second[1] += pow(control[1][c] - 2 * control[2][c] + control[3][c], 2);
+        for (int k = 0; k < 4; k++) lengths[k] += pow(control[k == 3 ? 3 : k + 1][c] - control[k == 3 ? 0 : k][c], 2);
+    }
+    double pieces = sqrt(6 * sqrt(most(second[0], second[1])) / (8 * 0.002));
+    double length = 0.5 * (sqrt(lengths[0]) + sqrt(lengths[1]) + sqrt(lengths[2]) + sqrt(lengths[3]));
+    if (beam->sway > 0) pieces = most(pieces, 6 * length / beam->sway_size);
+    if (beam->width || beam->colours) pieces = most(pieces, 32);
+    if (beam->kinks > 0) {
+        int deep = (int)ceil(log2(within(pieces, 1, 1e6)));
+        if (deep < 6) deep = 6;
+        return deep > 9 ? MOST_POINTS : 1 << deep;
+    }
+    pieces = ceil(within(pieces, 0, MOST_POINTS));
+    return pieces < 1 ? 1 : (int)pieces;
+}
+
+/* Metres along a path to each of its points. */
+static void come_along(const Point *points, int count, double *come) {
+    come[0] = 0;
+    for (int i = 1; i < count; i++) {
+        double d[3] = {points[i].place[0] - points[i - 1].place[0], points[i].place[1] - points[i - 1].place[1], points[i].place[2] - points[i - 1].place[2]};
+        come[i] = come[i - 1] + length_of(d);
+    }
+}
+
+/* How far points evenly along a line are thrown aside, -1 to 1 at first, held at both ends: midpoint displacement (Fournier, Fussell and
+ * Carpenter, Communications of the ACM 25, 1982). points: one more than a power of two. */
+static void kinks_of(u64 number, int points, float (*out)[2]) {
+    double reach = 1;
+    memset(out, 0, (size_t)points * sizeof *out);
+    for (int step = points - 1; step > 1; step /= 2, reach *= 0.5)
+        for (int middle = step / 2; middle < points - 1; middle += step) {
+            u64 place = join(0, (u64)middle);
+            for (int c = 0; c < 2; c++) {
+                double chance = 2.0 * draw((u64)c, number ^ place, 41) - 1;
+                out[middle][c] = (float)(0.5 * ((double)out[middle - step / 2][c] + (double)out[middle + step / 2][c]) + reach * chance);
+            }
+        }
+}
+
+/* Which strike a beam or ribbon is in at a moment, what its draws hang on, and how much of its light is left. */
+static i64 strike_at(const Plan *plan, double strikes, double fade, u64 number, double time, u64 *strike, float *light) {
+    double since = time * strikes + draw(plan->key, number, 41), which = floor(since);
+    if (strike) *strike = join(plan->key, join(41, number) ^ (u64)floored(which));
+    if (light) *light = (float)(strikes > 0 ? 1 - fade * (since - which) : 1);
+    return floored(which);
+}
+
+/* Two directions across a path at a point of it, between its neighbours. */
+static void across_path(const double before[3], const double next[3], double side[3], double rise[3]) {
+    double way[3], level[3] = {0, 1, 0}, size;
+    for (int c = 0; c < 3; c++) way[c] = next[c] - before[c];
+    size = most(length_of(way), 1e-12);
+    for (int c = 0; c < 3; c++) way[c] /= size;
+    if (!(fabs(way[1]) < 0.95)) { level[0] = 1; level[1] = 0; }
+    cross(way, level, side);
+    size = most(length_of(side), 1e-12);
+    for (int c = 0; c < 3; c++) side[c] /= size;
+    cross(side, way, rise);
+}
+
+/* Smooth noise, -1 to 1, along a line; its own for each particle. */
+static double sway_at(u64 key, u64 number, int which, double along) {
+    double cell = floor(along), t = along - cell;
+    u64 mixed = number ^ (0x9E3779B9ull * (u64)(which + 1));
+    t = t * t * (3 - 2 * t);
+    double low = 2.0 * draw(key, mixed ^ (u64)floored(cell), 33) - 1, high = 2.0 * draw(key, mixed ^ (u64)(floored(cell) + 1), 33) - 1;
+    return low + (high - low) * t;
+}
+
+/* The path of a particle's beam: a cubic, swayed by noise, and thrown aside by the kinks of a strike. come, thrown: room for its points. */
+static void beam_path(const Plan *plan, double time, u64 number, u64 strike, double control[4][3], int pieces, Point *path, double *come, float (*thrown)[2]) {
+    const PaleBeamLook *beam = &plan->layer->look.beam;
+    double before[3], here[3], side[3], rise[3];
+    if (beam->kinks > 0) kinks_of(strike, pieces + 1, thrown);
+    for (int k = 0; k <= pieces; k++) {
+        double t = (double)k / pieces, s = 1 - t;
+        memset(&path[k], 0, sizeof path[k]);
+        for (int c = 0; c < 3; c++)
+            path[k].place[c] = s * s * s * control[0][c] + 3 * s * s * t * control[1][c] + 3 * s * t * t * control[2][c] + t * t * t * control[3][c];
+    }
+    come_along(path, pieces + 1, come);
+    /* Thrown aside from the smooth curve: each point hangs on those beside it, so the curve is read before it is changed. */
+    memcpy(before, path[0].place, sizeof before);
+    for (int k = 0; k <= pieces; k++) {
+        double t = (double)k / pieces, held_at = sqrt(most(sin(PI * t), 0));
+        across_path(before, path[k < pieces ? k + 1 : k].place, side, rise);
+        memcpy(here, path[k].place, sizeof here);
+        double along = (come[k] - beam->sway_speed * time) / beam->sway_size;
+        double aside = beam->sway * held_at * sway_at(plan->key, number, 0, along), above = beam->sway * held_at * sway_at(plan->key, number, 1, along);
+        if (beam->kinks > 0) { aside += beam->kinks * thrown[k][0]; above += beam->kinks * thrown[k][1]; }
+        for (int c = 0; c < 3; c++) path[k].place[c] += side[c] * aside + rise[c] * above;
+        memcpy(before, here, sizeof before);
+    }
+}
+
+/* The path of a branch of a strike; `along` of its points is how far along the beam they count. Returns how many pieces it has. */
+static int beam_branch(const PaleBeamLook *beam, u64 strike, int which, const Point *path, int pieces, Point *branch, float (*thrown)[2]) {
+    u64 own = join(strike, (u64)(which + 1));
+    double chance[6], way[3], other[3], third[3], course[3], whole[3], level[3] = {1, 0, 0};
+    int points = pieces + 1;
+    for (int k = 0; k < 6; k++) chance[k] = draw(own, (u64)k, 41);
+    int leaves = (int)((0.06 + 0.74 * chance[0]) * points);
+    if (leaves > points - 3) leaves = points - 3;
+    const double *foot = path[leaves].place, *end = path[points - 1].place;
+    for (int c = 0; c < 3; c++) { way[c] = end[c] - foot[c]; whole[c] = end[c] - path[0].place[c]; }
+    double left = length_of(way), length = left * beam->branch_length * (0.5 + 0.5 * chance[1]);
+    double share = length / most(most(length_of(whole), length), 1e-9);
+    int deep = (int)ceil(log2(most(pieces * share, 1)));
+    int parts = 1 << (deep < 2 ? 2 : deep > 9 ? 9 : deep);
+    for (int c = 0; c < 3; c++) way[c] /= most(left, 1e-12);
+    if (!(fabs(way[0]) < 0.9)) { level[0] = 0; level[1] = 1; }
+    cross(way, level, other);
+    double size = most(length_of(other), 1e-12), lean = radians(20 + 40 * chance[2]), round = 2 * PI * chance[3];
+    for (int c = 0; c < 3; c++) other[c] /= size;
+    cross(way, other, third);
+    for (int c = 0; c < 3; c++) course[c] = cos(lean) * way[c] + sin(lean) * (cos(round) * other[c] + sin(round) * third[c]);
+    kinks_of(own, parts + 1, thrown);
+    double begins = (double)leaves / pieces;
+    for (int k = 0; k <= parts; k++) {
+        double s = (double)k / parts;
+        memset(&branch[k], 0, sizeof branch[k]);
+        branch[k].along = (float)(begins + (1 - begins) * beam->branch_length * s);
+        branch[k].width = (float)(beam->branch_width * (1 - s));
+        for (int c = 0; c < 3; c++)
+            branch[k].place[c] = foot[c] + s * length * course[c] + beam->kinks * share * (other[c] * thrown[k][0] + third[c] * thrown[k][1]);
+    }
+    return parts;
+}
+
+/* A strike of a particle's beam tells its rules of its end, or of those of its branches. */
+static void tell_strike(Now *now, int r, double time, int row, int occurrence, i64 which, const double velocity[3]) {
+    const Plan *plan = now->plan;
+    const PaleBeamLook *beam = &plan->layer->look.beam;
+    int branches = plan->layer->offspring.rules.items[r].when == 6, many = branches ? beam->branches : 1;
+    double moment = time / plan->layer->tempo, control[4][3];
+    PaleFrame ends[2], back = HERE;
+    Point path[MOST_POINTS + 1], branch[MOST_POINTS + 1];
+    double come[MOST_POINTS + 1];
+    float thrown[MOST_POINTS + 1][2];
+    u64 number = now->track->table.number[row], strike = join(plan->key, join(41, number) ^ (u64)which);
+    int pieces = beam_pieces(now->play, plan, moment, control, ends), count = pieces;
+    beam_path(plan, moment, number, strike, control, pieces, path, come, thrown);
+    if (!plan->world) { PaleFrame own = layer_at(now->play, plan, moment); back = back_from(&own); }
+    for (int b = 0; b < many; b++) {
+        if (branches) count = beam_branch(beam, strike, b, path, pieces, branch, thrown);
+        const Point *at = branches ? branch : path;
+        double end[3], away[3], normal[3], size;
+        for (int c = 0; c < 3; c++) away[c] = at[count - 1].place[c] - at[count].place[c];
+        size = most(length_of(away), 1e-12);
+        turned(back.axes, at[count].place[0], at[count].place[1], at[count].place[2], end);
+        turned(back.axes, away[0] / size, away[1] / size, away[2] / size, normal);
+        for (int c = 0; c < 3; c++) end[c] += back.place[c];
+        tell(now, r, time, row, occurrence * many + b, end, velocity, normal, -1);
+    }
+}
+
+/* The strikes of a particle's beam while its age goes from `since` to `until`; at its birth both are 0. */
+static void tell_strikes(Now *now, int r, int row, u64 own, double since, double until, const double v[3]) {
+    const Plan *plan = now->plan;
+    u64 number = now->track->table.number[row];
+    double born = now->track->table.born[row], strikes = (float)(plan->layer->look.beam.strikes / plan->layer->tempo), phase = draw(plan->key, number, 41);
+    if (plan->layer->look.drawn_as != PALE_BEAM || plan->layer->look.beam.kinks <= 0) return;
+    i64 first = floored(born * strikes + phase), k = floored((born + since) * strikes + phase) + 1;
+    if (until == 0) { if (happens(now, r, own, 0, 3e38)) tell_strike(now, r, born, row, 0, first, v); return; }
+    for (int done = 0; strikes > 0 && ((double)k - phase) / strikes <= born + until && done < 64; k++, done++)
+        if (happens(now, r, own, (int)(k - first), 3e38)) tell_strike(now, r, ((double)k - phase) / strikes, row, (int)(k - first), k, v);
+}
+
 static const double UP[3] = {0, 1, 0};
 
 static void tell_way(Now *now, int row, u64 own, double start, double h, double since, double until, float gone, float came, const float from[3], const float way[3], const double v[3]) {
     for (int r = 0; r < now->plan->rule_count; r++) {
         const Rule *rule = &now->plan->layer->offspring.rules.items[r];
-        if (rule->when < 3) continue;
+        if (rule->when >= 5) tell_strikes(now, r, row, own, since, until, v);
+        if (rule->when < 3 || rule->when >= 5) continue;
         double interval = (float)rule->interval, low = rule->when == 3 ? gone : since, high = rule->when == 3 ? (float)(gone + came) : until;
         i64 k = floored(low / interval) + 1;
         for (int done = 0; (double)k * interval <= high && done < 64; k++, done++) {
@@ -3727,8 +3944,11 @@ static void tell_births(Now *now, int first) {
             t->plus_x[i] = plus[0]; t->plus_y[i] = plus[1]; t->plus_z[i] = plus[2];
             for (int c = 0; c < 3; c++) v[c] = plan->own[c] * v[c] + plus[c];
         }
-        for (int r = 0; r < plan->rule_count; r++)
-            if (plan->layer->offspring.rules.items[r].when == 0 && happens(now, r, own, 0, 3e38)) tell(now, r, t->born[i], i, 0, p, v, UP, -1);
+        for (int r = 0; r < plan->rule_count; r++) {
+            int when = plan->layer->offspring.rules.items[r].when;
+            if (when == 0 && happens(now, r, own, 0, 3e38)) tell(now, r, t->born[i], i, 0, p, v, UP, -1);
+            if (when >= 5) tell_strikes(now, r, i, own, 0, 0, v);
+        }
     }
 }
 
@@ -3750,16 +3970,6 @@ static void remember(Now *now) {
         float *at = track->trail[(size_t)t->slot[i] * (size_t)plan->trail_steps + (size_t)((now->step % plan->trail_steps + plan->trail_steps) % plan->trail_steps)];
         at[0] = t->px[i]; at[1] = t->py[i]; at[2] = t->pz[i];
     }
-}
-
-static int place_named(const PalePlay *play, const char *name) {
-    for (int i = 0; *name && i < play->effect->document.places.count; i++) if (!strcmp(play->effect->document.places.items[i], name)) return i;
-    return -1;
-}
-
-static PaleFrame named_at(const PalePlay *play, const Plan *plan, const char *name, double time) {
-    int place = place_named(play, name);
-    return place >= 0 ? moving_at(play, &play->places[place], time) : layer_at(play, plan, time);
 }
 
 static void step_layer(PalePlay *play, int index, i64 step, const PaleWorld *world) {
@@ -4140,11 +4350,10 @@ const PaleTree *pale_tree(const PaleMesh *mesh, const double scale[3], void *mem
 
 #define BRIGHTEST 2000.0f /* brighter than this nothing looks any brighter */
 #define FINEST (1.0 / 120) /* s between points of a place's way */
-#define MOST_POINTS 512
 #define MOST_LAMPS 8
 #define PER_AREA 0.12 /* light received a metre from a square metre of brightness 1 */
 
-typedef struct { double place[3]; float width, colour[4], along, side[3]; } Point; /* of a strip; side: along which it is wide, 0: faces the eye */
+
 
 typedef struct { /* memory for one picture, and what is made in it */
     const PalePlay *play;
@@ -4168,46 +4377,6 @@ static int solid_look(const PaleLook *look) { return look->blend == PALE_CUT_OUT
 static int trails(const PaleLook *look) { return look->trail && look->drawn_as <= PALE_MESH; }
 static int is_strip(const PaleLook *look) { return look->drawn_as >= PALE_RIBBON; }
 
-/* Pieces that keep a beam within 2 mm of its curve; its control points. */
-static int beam_pieces(const PalePlay *play, const Plan *plan, double time, double control[4][3], PaleFrame ends[2]) {
-    const PaleBeamLook *beam = &plan->layer->look.beam;
-    PaleFrame own = layer_at(play, plan, time);
-    ends[0] = named_at(play, plan, beam->start, time);
-    ends[1] = own;
-    if (place_named(play, beam->end) >= 0) ends[1] = named_at(play, plan, beam->end, time);
-    else {
-        double reach[3];
-        turned(own.axes, beam->reach[0], beam->reach[1], beam->reach[2], reach);
-        for (int c = 0; c < 3; c++) ends[1].place[c] = own.place[c] + reach[c];
-    }
-    for (int e = 0; e < 2; e++) {
-        double way[3] = {ends[e].axes[1], ends[e].axes[4], ends[e].axes[7]}, size;
-        if (beam->bows == 1) memcpy(way, beam->axis, sizeof way);
-        size = most(sqrt(way[0] * way[0] + way[1] * way[1] + way[2] * way[2]), 1e-12);
-        for (int c = 0; c < 3; c++) {
-            control[e ? 3 : 0][c] = ends[e].place[c];
-            control[e ? 2 : 1][c] = ends[e].place[c] + beam->bow[e] * way[c] / size;
-        }
-    }
-    double second[2] = {0, 0}, lengths[4] = {0, 0, 0, 0};
-    for (int c = 0; c < 3; c++) {
-        second[0] += pow(control[0][c] - 2 * control[1][c] + control[2][c], 2);
-        second[1] += pow(control[1][c] - 2 * control[2][c] + control[3][c], 2);
-        for (int k = 0; k < 4; k++) lengths[k] += pow(control[k == 3 ? 3 : k + 1][c] - control[k == 3 ? 0 : k][c], 2);
-    }
-    double pieces = sqrt(6 * sqrt(most(second[0], second[1])) / (8 * 0.002));
-    double length = 0.5 * (sqrt(lengths[0]) + sqrt(lengths[1]) + sqrt(lengths[2]) + sqrt(lengths[3]));
-    if (beam->sway > 0) pieces = most(pieces, 6 * length / beam->sway_size);
-    if (beam->width || beam->colours) pieces = most(pieces, 32);
-    if (beam->kinks > 0) {
-        int deep = (int)ceil(log2(within(pieces, 1, 1e6)));
-        if (deep < 6) deep = 6;
-        return deep > 9 ? MOST_POINTS : 1 << deep;
-    }
-    pieces = ceil(within(pieces, 0, MOST_POINTS));
-    return pieces < 1 ? 1 : (int)pieces;
-}
-
 /* Strips of a layer at most, and points of all of them. */
 static void strip_room(const PalePlay *play, int layer, size_t *strips, size_t *points) {
     const Plan *plan = &play->effect->plans[layer];
@@ -4225,6 +4394,7 @@ static void strip_room(const PalePlay *play, int layer, size_t *strips, size_t *
         *strips = 1;
         *points = look->ribbon.path == THROUGH_ALL ? count : MOST_POINTS;
     }
+    if (look->drawn_as != PALE_BEAM && *strips && look->ribbon.kinks > 0) *points += (*strips + 1) * (MOST_POINTS + 1);
 }
 
 static void lay_picture(const PalePlay *play, Picture *picture, Room *room) {
@@ -4288,11 +4458,6 @@ static double widened(const PaleCamera *camera, double width, double away) {
     return camera->pixels_high > 0 ? most(1.2 * most(away, 0.05) / (camera->pixels_high * most(width, 1e-9)), 1) : 1;
 }
 
-static void cross(const double a[3], const double b[3], double out[3]) {
-    out[0] = a[1] * b[2] - a[2] * b[1]; out[1] = a[2] * b[0] - a[0] * b[2]; out[2] = a[0] * b[1] - a[1] * b[0];
-}
-
-static double length_of(const double v[3]) { return sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]); }
 
 /* How a card stands: units across and up. */
 static void stand(const Picture *picture, const PaleLook *look, const double *axes, const double place[3], const double motion[3], double across[3], double up[3]) {
@@ -4408,15 +4573,6 @@ static void make_instance(Picture *picture, const Plan *plan, const double *axes
     grow_bounds(picture->draw, out->place, 0.5 * sqrt(size[0] * size[0] + size[1] * size[1] + size[2] * size[2]));
 }
 
-/* Metres along a path to each of its points. */
-static void come_along(const Point *points, int count, double *come) {
-    come[0] = 0;
-    for (int i = 1; i < count; i++) {
-        double d[3] = {points[i].place[0] - points[i - 1].place[0], points[i].place[1] - points[i - 1].place[1], points[i].place[2] - points[i - 1].place[2]};
-        come[i] = come[i - 1] + length_of(d);
-    }
-}
-
 /* Widths, colours and texture coordinates of a ribbon along its path. p: its particle, or NULL. */
 static void lay_ribbon(Picture *picture, const Plan *plan, Point *points, int count, const PaleParticle *p) {
     const PaleRibbonLook *ribbon = &plan->layer->look.ribbon;
@@ -4438,6 +4594,44 @@ static void lay_ribbon(Picture *picture, const Plan *plan, Point *points, int co
         points[i].colour[3] = p ? p->colour[3] : (float)least(middle_of(&birth->opacity), 1);
         points[i].along = (float)(ribbon->texture == 1 ? picture->come[i] / ribbon->tile : share);
     }
+}
+
+/* Throws a ribbon aside by its kinks: evenly by metres, in as many pieces as are a power of two, behind its points. */
+static int kink_ribbon(Picture *picture, const Plan *plan, Point **points, int count, u64 number) {
+    const PaleRibbonLook *ribbon = &plan->layer->look.ribbon;
+    Point *from = *points, *to = from + count;
+    float thrown[MOST_POINTS + 1][2], light;
+    u64 strike;
+    if (ribbon->kinks <= 0 || count < 2) return count;
+    strike_at(plan, ribbon->strikes, ribbon->fade, number, picture->time, &strike, &light);
+    int deep = (int)ceil(log2(count - 1 > 64 ? count - 1 : 64)), pieces = deep > 9 ? MOST_POINTS : 1 << deep, after = 1;
+    kinks_of(strike, pieces + 1, thrown);
+    come_along(from, count, picture->come);
+    for (int k = 0; k <= pieces; k++) {
+        double at = picture->come[count - 1] * k / pieces;
+        while (after < count - 1 && picture->come[after] <= at) after++;
+        const Point *a = &from[after - 1], *b = &from[after];
+        double share = least((at - picture->come[after - 1]) / most(picture->come[after] - picture->come[after - 1], 1e-12), 1);
+        Point *made = &to[k];
+        for (int c = 0; c < 3; c++) {
+            made->place[c] = a->place[c] + (b->place[c] - a->place[c]) * share;
+            made->side[c] = (float)(a->side[c] + ((double)b->side[c] - a->side[c]) * share);
+        }
+        for (int c = 0; c < 4; c++) made->colour[c] = (float)(a->colour[c] + ((double)b->colour[c] - a->colour[c]) * share);
+        made->colour[3] *= light;
+        made->width = (float)(a->width + ((double)b->width - a->width) * share);
+        made->along = (float)(a->along + ((double)b->along - a->along) * share);
+    }
+    double before[3], here[3], side[3], rise[3], reach = least(ribbon->kinks, 0.25 * picture->come[count - 1]);
+    memcpy(before, to[0].place, sizeof before);
+    for (int k = 0; k <= pieces; k++) {
+        across_path(before, to[k < pieces ? k + 1 : k].place, side, rise);
+        memcpy(here, to[k].place, sizeof here);
+        for (int c = 0; c < 3; c++) to[k].place[c] += reach * (side[c] * thrown[k][0] + rise[c] * thrown[k][1]);
+        memcpy(before, here, sizeof before);
+    }
+    *points = to;
+    return pieces + 1;
 }
 
 /* Adds a strip of triangles along points, joined to the one before by corners that cover nothing. */
@@ -4520,6 +4714,7 @@ static void behind_each(Picture *picture, int layer, const PaleLook *look, int c
             many = keep + 1;
         }
         lay_ribbon(picture, plan, points, many, p);
+        many = kink_ribbon(picture, plan, &points, many, p->number);
         add_strip(picture, look, points, many, look == &plan->layer->look ? p : NULL);
     }
 }
@@ -4541,6 +4736,7 @@ static void through_all(Picture *picture, const Plan *plan, int count) {
         for (int c = 0; c < 3; c++) points[i].colour[c] = (float)(p->colour[c] * hue[c]);
         points[i].colour[3] = p->colour[3];
     }
+    count = kink_ribbon(picture, plan, &points, count, 0);
     add_strip(picture, &plan->layer->look, points, count, NULL);
 }
 
@@ -4605,31 +4801,21 @@ static void behind_places(Picture *picture, int layer) {
         pale_curve(ribbon->taper, many > 1 ? (double)i / (many - 1) : 0, &taper);
         points[i].width = (float)(widths[i] * ribbon->width * taper);
     }
+    many = kink_ribbon(picture, plan, &points, many, 0);
     add_strip(picture, &plan->layer->look, points, many, NULL);
 }
 
-/* Smooth noise, -1 to 1, along a line; its own for each particle. */
-static double sway_at(u64 key, u64 number, int which, double along) {
-    double cell = floor(along), t = along - cell;
-    u64 mixed = number ^ (0x9E3779B9ull * (u64)(which + 1));
-    t = t * t * (3 - 2 * t);
-    double low = 2.0 * draw(key, mixed ^ (u64)floored(cell), 33) - 1, high = 2.0 * draw(key, mixed ^ (u64)(floored(cell) + 1), 33) - 1;
-    return low + (high - low) * t;
-}
-
-/* How far points evenly along a line are thrown aside, -1 to 1 at first, held at both ends: midpoint displacement (Fournier, Fussell and
- * Carpenter, Communications of the ACM 25, 1982). points: one more than a power of two. */
-static void kinks_of(u64 number, int points, float (*out)[2]) {
-    double reach = 1;
-    memset(out, 0, (size_t)points * sizeof *out);
-    for (int step = points - 1; step > 1; step /= 2, reach *= 0.5)
-        for (int middle = step / 2; middle < points - 1; middle += step) {
-            u64 place = join(0, (u64)middle);
-            for (int c = 0; c < 2; c++) {
-                double chance = 2.0 * draw((u64)c, number ^ place, 41) - 1;
-                out[middle][c] = (float)(0.5 * ((double)out[middle - step / 2][c] + (double)out[middle + step / 2][c]) + reach * chance);
-            }
-        }
+/* Widths, colours and texture coordinates of a beam, or of a branch, whose points say how far along they are and how thin. */
+static void lay_beam(const Picture *picture, const PaleBeamLook *beam, Point *points, int count, const PaleParticle *p, float light) {
+    for (int k = 0; k < count; k++) {
+        double along = points[k].along, width, hue[3];
+        pale_curve(beam->width, along, &width);
+        pale_gradient(beam->colours, along, hue);
+        points[k].width *= (float)(p->size[0] * width);
+        for (int c = 0; c < 3; c++) points[k].colour[c] = (float)(p->colour[c] * hue[c]);
+        points[k].colour[3] = p->colour[3] * light;
+        points[k].along = (float)(along - beam->scroll * picture->time);
+    }
 }
 
 static void beams(Picture *picture, int layer, int count) {
@@ -4637,95 +4823,26 @@ static void beams(Picture *picture, int layer, int count) {
     const Plan *plan = &play->effect->plans[layer];
     const PaleLook *look = &plan->layer->look;
     const PaleBeamLook *beam = &look->beam;
-    double control[4][3], hue[3], width;
+    double control[4][3];
     PaleFrame ends[2];
-    double time = picture->time;
-    int pieces = beam_pieces(play, plan, time, control, ends), points = pieces + 1;
+    int pieces = beam_pieces(play, plan, picture->time, control, ends), branches = beam->kinks > 0 ? beam->branches : 0;
     float thrown[MOST_POINTS + 1][2];
     Point *path = picture->points, *branch = path + MOST_POINTS + 1;
-    int branches = beam->kinks > 0 ? beam->branches : 0;
     /* All beams, and then the branches of all. */
     for (int pass = 0; pass < (branches ? 2 * count : count); pass++) {
         const PaleParticle *p = &picture->particles[pass % count];
         u64 strike = 0;
         float light = 1;
-        if (beam->kinks > 0) {
-            double since = time * beam->strikes + draw(plan->key, p->number, 41), which = floor(since);
-            strike = join(plan->key, join(41, p->number) ^ (u64)floored(which));
-            light = (float)(beam->strikes > 0 ? 1 - beam->fade * (since - which) : 1);
-            kinks_of(strike, points, thrown);
+        if (beam->kinks > 0) strike_at(plan, beam->strikes, beam->fade, p->number, picture->time, &strike, &light);
+        beam_path(plan, picture->time, p->number, strike, control, pieces, path, picture->come, thrown);
+        if (pass < count) {
+            for (int k = 0; k <= pieces; k++) { path[k].along = (float)((double)k / pieces); path[k].width = 1; }
+            lay_beam(picture, beam, path, pieces + 1, p, light);
+            add_strip(picture, look, path, pieces + 1, p);
         }
-        for (int k = 0; k < points; k++) {
-            double t = (double)k / pieces, s = 1 - t;
-            memset(&path[k], 0, sizeof path[k]);
-            for (int c = 0; c < 3; c++)
-                path[k].place[c] = s * s * s * control[0][c] + 3 * s * s * t * control[1][c] + 3 * s * t * t * control[2][c] + t * t * t * control[3][c];
-        }
-        come_along(path, points, picture->come);
-        /* Thrown aside from the smooth curve: each point hangs on those beside it, so the curve is read before it is changed. */
-        double before[3], here[3];
-        memcpy(before, path[0].place, sizeof before);
-        for (int k = 0; k < points; k++) {
-            double way[3], side[3], rise[3], level[3] = {0, 1, 0}, size, t = (double)k / pieces, held_at = sqrt(most(sin(PI * t), 0));
-            const double *next = path[k + 1 < points ? k + 1 : k].place;
-            memcpy(here, path[k].place, sizeof here);
-            for (int c = 0; c < 3; c++) way[c] = next[c] - before[c];
-            size = most(length_of(way), 1e-12);
-            for (int c = 0; c < 3; c++) way[c] /= size;
-            if (!(fabs(way[1]) < 0.95)) { level[0] = 1; level[1] = 0; }
-            cross(way, level, side);
-            size = most(length_of(side), 1e-12);
-            for (int c = 0; c < 3; c++) side[c] /= size;
-            cross(side, way, rise);
-            double along = (picture->come[k] - beam->sway_speed * time) / beam->sway_size;
-            double aside = beam->sway * held_at * sway_at(plan->key, p->number, 0, along), above = beam->sway * held_at * sway_at(plan->key, p->number, 1, along);
-            if (beam->kinks > 0) { aside += beam->kinks * thrown[k][0]; above += beam->kinks * thrown[k][1]; }
-            for (int c = 0; c < 3; c++) path[k].place[c] += side[c] * aside + rise[c] * above;
-            memcpy(before, here, sizeof before);
-        }
-        for (int k = 0; k < points; k++) {
-            double t = (double)k / pieces;
-            pale_curve(beam->width, t, &width);
-            pale_gradient(beam->colours, t, hue);
-            path[k].width = (float)(p->size[0] * width);
-            for (int c = 0; c < 3; c++) path[k].colour[c] = (float)(p->colour[c] * hue[c]);
-            path[k].colour[3] = p->colour[3] * light;
-            path[k].along = (float)(t - beam->scroll * time);
-        }
-        if (pass < count) add_strip(picture, look, path, points, p);
         for (int b = 0; pass >= count && b < branches; b++) {
-            u64 own = join(strike, (u64)(b + 1));
-            double chance[6], way[3], other[3], third[3], course[3], whole[3], level[3] = {1, 0, 0};
-            for (int k = 0; k < 6; k++) chance[k] = draw(own, (u64)k, 41);
-            int leaves = (int)((0.06 + 0.74 * chance[0]) * points);
-            if (leaves > points - 3) leaves = points - 3;
-            const double *foot = path[leaves].place, *end = path[points - 1].place;
-            for (int c = 0; c < 3; c++) { way[c] = end[c] - foot[c]; whole[c] = end[c] - path[0].place[c]; }
-            double left = length_of(way), length = left * beam->branch_length * (0.5 + 0.5 * chance[1]);
-            double share = length / most(most(length_of(whole), length), 1e-9);
-            int deep = (int)ceil(log2(most((points - 1) * share, 1)));
-            int parts = 1 << (deep < 2 ? 2 : deep > 9 ? 9 : deep);
-            for (int c = 0; c < 3; c++) way[c] /= most(left, 1e-12);
-            if (!(fabs(way[0]) < 0.9)) { level[0] = 0; level[1] = 1; }
-            cross(way, level, other);
-            double size = most(length_of(other), 1e-12), lean = radians(20 + 40 * chance[2]), round = 2 * PI * chance[3];
-            for (int c = 0; c < 3; c++) other[c] /= size;
-            cross(way, other, third);
-            for (int c = 0; c < 3; c++) course[c] = cos(lean) * way[c] + sin(lean) * (cos(round) * other[c] + sin(round) * third[c]);
-            kinks_of(own, parts + 1, thrown);
-            double begins = (double)leaves / pieces;
-            for (int k = 0; k <= parts; k++) {
-                double s = (double)k / parts, along = begins + (1 - begins) * beam->branch_length * s;
-                memset(&branch[k], 0, sizeof branch[k]);
-                for (int c = 0; c < 3; c++)
-                    branch[k].place[c] = foot[c] + s * length * course[c] + beam->kinks * share * (other[c] * thrown[k][0] + third[c] * thrown[k][1]);
-                pale_curve(beam->width, along, &width);
-                pale_gradient(beam->colours, along, hue);
-                branch[k].width = (float)(p->size[0] * width * beam->branch_width * (1 - s));
-                for (int c = 0; c < 3; c++) branch[k].colour[c] = (float)(p->colour[c] * hue[c]);
-                branch[k].colour[3] = p->colour[3] * light;
-                branch[k].along = (float)(along - beam->scroll * time);
-            }
+            int parts = beam_branch(beam, strike, b, path, pieces, branch, thrown);
+            lay_beam(picture, beam, branch, parts + 1, p, light);
             add_strip(picture, look, branch, parts + 1, p);
         }
     }
@@ -4743,24 +4860,43 @@ static void add_lamp(Picture *picture, const double place[3], const double power
     for (int c = 0; c < 3; c++) { picture->lamps[at].place[c] = (float)place[c]; picture->lamps[at].power[c] = (float)power[c]; }
 }
 
-/* The light that a layer casts: of its strongest particles a lamp each, of all others one. */
+/* The light of a piece of a strip, from two of its corners to the next two: where, and how much in all; below 0 where two strips are joined. */
+static double strip_light(const PaleVertex *a, double casts, double at[3], double power[3]) {
+    const PaleVertex *b = a + 2;
+    double apart[3], wide[3], strength = 0;
+    for (int c = 0; c < 3; c++) {
+        at[c] = 0.5 * ((double)a[0].place[c] + (double)a[1].place[c]);
+        apart[c] = 0.5 * ((double)b[0].place[c] + (double)b[1].place[c]) - at[c];
+        wide[c] = (double)a[1].place[c] - (double)a[0].place[c];
+    }
+    if (a->across != 0 || b->across != 0 || length_of(wide) <= 0) return -1;
+    for (int c = 0; c < 3; c++) { power[c] = casts * a->colour[c] * a->colour[3] * length_of(apart) * length_of(wide); strength += power[c]; }
+    return strength;
+}
+
+/* The light that a layer casts: of its strongest particles a lamp each, of all others one; strips as many lamps along them. */
 static void cast_light(Picture *picture, const Plan *plan, int count, int first_vertex) {
     const PaleLook *look = &plan->layer->look;
     double casts = look->light.casts * (1 - look->light.lit) * PER_AREA, sum[3] = {0, 0, 0}, middle[3] = {0, 0, 0}, whole = 0;
     if (casts <= 0 || (look->blend != PALE_ADDITIVE && look->blend != PALE_PREMULTIPLIED && look->blend != PALE_SCREEN)) return;
     if (is_strip(look)) {
-        for (int i = first_vertex; i + 3 < picture->draw->vertex_count; i += 2) {
-            const PaleVertex *a = &picture->vertices[i], *b = a + 2;
-            double apart[3], wide[3], at[3];
-            for (int c = 0; c < 3; c++) {
-                at[c] = 0.5 * ((double)a[0].place[c] + (double)a[1].place[c]);
-                apart[c] = 0.5 * ((double)b[0].place[c] + (double)b[1].place[c]) - at[c];
-                wide[c] = (double)a[1].place[c] - (double)a[0].place[c];
+        double all = 0, passed = 0, at[3], power[3], strength;
+        int many = look->light.lamps > 0 ? look->light.lamps : 1, part = 0, end = picture->draw->vertex_count - 3;
+        for (int i = first_vertex; i < end; i += strength < 0 ? 1 : 2) all += most(strength = strip_light(&picture->vertices[i], casts, at, power), 0);
+        for (int i = first_vertex; i < end; i += strength < 0 ? 1 : 2) {
+            strength = strip_light(&picture->vertices[i], casts, at, power);
+            if (strength < 0) continue;
+            passed += strength;
+            int mine = (int)((passed - 0.5 * strength) * (many / most(all, 1e-30)));
+            if (mine > part && mine < many) { /* what came before is a lamp by itself */
+                for (int c = 0; c < 3; c++) middle[c] /= most(whole, 1e-30);
+                add_lamp(picture, middle, sum);
+                memset(middle, 0, sizeof middle);
+                memset(sum, 0, sizeof sum);
+                whole = 0;
+                part = mine;
             }
-            if (a->across != 0 || b->across != 0 || length_of(wide) <= 0) { i--; continue; }
-            double area = length_of(apart) * length_of(wide), strength = 0, power[3];
-            for (int c = 0; c < 3; c++) { power[c] = casts * a->colour[c] * a->colour[3] * area; strength += power[c]; sum[c] += power[c]; }
-            for (int c = 0; c < 3; c++) middle[c] += strength * at[c];
+            for (int c = 0; c < 3; c++) { sum[c] += power[c]; middle[c] += strength * at[c]; }
             whole += strength;
         }
     } else {

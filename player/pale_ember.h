@@ -150,6 +150,7 @@ typedef struct {
     int texture;
     double tile;
     const char *first, *second;
+    double kinks, strikes, fade;
 } PaleRibbonLook;
 
 typedef struct {

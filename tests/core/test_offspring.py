@@ -8,7 +8,9 @@ from msgspec.structs import replace
 
 from pale_ember.core.effect import edit, tree
 from pale_ember.core.effect.chapters import Offspring
+from pale_ember.core.effect.look import Look
 from pale_ember.core.effect.offspring import Rule
+from pale_ember.core.effect.strips import Beam
 from pale_ember.core.effect.values import Range, Tints, between, curve
 from pale_ember.core.simulate import event_log
 from pale_ember.core.simulate.forecast import Forecast
@@ -91,6 +93,35 @@ class Events(unittest.TestCase):
             at = np.sort(children(made, 4.0).position[:, 0].astype(float))
             self.assertAlmostEqual(len(at), 40, delta=1)
             np.testing.assert_allclose(at, 0.25 * (1 + np.arange(len(at))), atol=1e-4)
+
+    def test_strikes_spawn_where_beams_and_their_branches_end(self):
+        beam = Beam(reach=(0.0, -2.0, 0.3), kinks=0.3, sway=0.1, strikes=5.0, branches=3)
+        once = Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(2)),), shape="point")
+        stays = Birth(lifetime=fixed(9.0), speed=fixed(0.0))
+
+        def made(when):
+            source = parent(
+                rule(when=when, count=fixed(1)),
+                outlet=once,
+                birth=stays,
+                contact=Contact(),
+                forces=Forces(),
+                look=Look(drawn_as="beam", beam=beam),
+            )
+            return effect(source, child(birth=Birth(lifetime=fixed(100.0), speed=fixed(0.0))))
+
+        for when, many in (("strikes", 1), ("branches", 3)):
+            line = Timeline(made(when))
+            born = line.frame(1.7).layers[1]
+            # Two beams, each when it is born and five times a second.
+            self.assertAlmostEqual(born.count / many, 2 * (1 + 5 * 1.7), delta=2)
+            moment = 1.7 - 100 * float(born.age[-1])
+            struck = line.frame(moment + 1e-5).layers[0].strips
+            ends = struck.point[struck.first[1:] - 1][slice(0, 2) if many == 1 else slice(2, None)]
+            near = np.linalg.norm(ends[:, None] - born.position[-many:][None], axis=2).min(axis=0)
+            np.testing.assert_allclose(near, 0.0, atol=4e-3)
+        still = replace(made("strikes").layers[0], look=Look(drawn_as="beam", beam=replace(beam, kinks=0.0)))
+        self.assertEqual(children(effect(still, child()), 1.7).count, 0)
 
     def test_heading_motion_and_place_are_inherited_by_share(self):
         thrown = Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(1)),), shape="point", spread=0.0, axis=(1.0, -1.0, 0.0))

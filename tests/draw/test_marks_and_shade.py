@@ -33,6 +33,19 @@ class MarksAndShade(Lit):
         np.testing.assert_allclose(seen[0.6], [TINT, TINT, 0 * TINT], atol=0.01)
         np.testing.assert_allclose(seen[0.0], [0 * TINT, TINT, 0 * TINT], atol=0.01)
 
+    def test_wet_ground_shows_a_mark_on_a_wall(self):
+        wall = Prop(name="wall", shape="box", place=(0.0, 1.0, -0.5), size=(3.0, 2.0, 1.0))
+        stage = Stage(sun=Sun(power=0.0, sky=0.0), props=(wall,), paving="flagstones", wet=1.0)
+        camera = Camera(target=(0.0, 0.2, 0.0), distance=6.0, heading=0.0, pitch=14.0)
+        mark = card({"picture": "full", "facing": "free", "drape": 0.3}, tint=(20.0, 0.0, 0.0), size=0.8, place=(0.0, 1.0, 0.1))
+        pictures = [self.light(effect(each, stage=stage), camera, 160, 120, "dark") for each in (mark, replace(mark, shown=False))]
+        added = (pictures[0] - pictures[1])[..., 0]
+        view = view_of(camera, 160, 120)
+        for point, told in (([0.0, 1.0, 0.0], 20.0), ([0.0, -1.0, 0.0], 2.3), ([0.0, -0.3, 0.0], 0.0)):
+            column, row, _ = view.project(np.array([point]), 160, 120)[0]
+            there = added[round(row) - 2 : round(row) + 3, round(column) - 2 : round(column) + 3].mean()
+            self.assertAlmostEqual(float(there), told, delta=0.05 + 0.05 * told, msg=str(point))
+
     def test_a_shell_glows_where_it_meets_the_ground_by_the_formula(self):
         surface = Surface(meet_glow=3.0, meet_width=0.5)
         shell = card({"picture": "full", "facing": "upright", "surface": surface}, size=2.0, place=(0.0, 1.0, 0.0))

@@ -10,7 +10,7 @@ from pale_ember.core.effect.stage import Lamp, Prop, Sun
 from pale_ember.core.effect.strips import Beam, Ribbon
 from pale_ember.core.effect.surface import Light, Surface
 from pale_ember.core.effect.values import Curve, Range, gradient
-from pale_ember.core.simulate.ribbons import _kinks
+from pale_ember.core.simulate.lightning import kinks
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.light import to_coded
 from pale_ember.core.view import mirrored, view_of
@@ -125,6 +125,16 @@ class Lamps(unittest.TestCase):
         bright = np.sort(frame.layers[0].colour[:, 0])[::-1]
         np.testing.assert_allclose([lamps[0][1][0] / lamps[1][1][0]], bright[0] / bright[1], rtol=1e-5)
 
+    def test_a_beam_is_as_many_lamps_along_its_length(self):
+        look = {"picture": "full", "drawn_as": "beam", "beam": Beam(reach=(4.0, 0.0, 0.0), bow=(0.0, 0.0), kinks=0.01)}
+        layer = card(look, size=0.1)
+        ((middle, whole),) = cast_light(Timeline(effect(layer)).frame(1.0).layers[0])
+        np.testing.assert_allclose(middle, [2.0, 2.0, 0.0], atol=0.05)
+        own = replace(layer, look=replace(layer.look, light=Light(lamps=4)))
+        lamps = cast_light(Timeline(effect(own)).frame(1.0).layers[0])
+        np.testing.assert_allclose([place[0] for place, _ in lamps], [0.5, 1.5, 2.5, 3.5], atol=0.05)
+        np.testing.assert_allclose([power for _, power in lamps], [whole / 4] * 4, rtol=0.05)
+
 
 class Strikes(unittest.TestCase):
     def struck(self, at, **beam):
@@ -132,7 +142,7 @@ class Strikes(unittest.TestCase):
         return Timeline(effect(card(look, size=0.1, count=2))).frame(at).layers[0].strips
 
     def test_kinks_are_held_at_both_ends_and_half_as_large_each_time(self):
-        thrown = _kinks(np.arange(4000, dtype=np.uint64), 65)
+        thrown = kinks(np.arange(4000, dtype=np.uint64), 65)
         np.testing.assert_array_equal(thrown[:, [0, -1]], 0.0)
         # A draw evenly from -1 to 1 strays by the root of a third.
         self.assertAlmostEqual(float(thrown[:, 32].std()), np.sqrt(1 / 3), delta=0.02)
@@ -161,6 +171,24 @@ class Strikes(unittest.TestCase):
 
 
 class Trails(unittest.TestCase):
+    def test_kinks_throw_a_ribbon_aside_anew_at_each_strike_and_hold_its_ends(self):
+        flying = drip(birth=replace(drip().birth, lifetime=fixed(2.0), speed=fixed(3.0)))
+        ribbon = Ribbon(length=0.3, width=0.5)
+
+        def trails(at, **kinks):
+            look = replace(flying.look, drawn_as="ribbon", ribbon=replace(ribbon, **kinks))
+            return Timeline(effect(replace(flying, look=look))).frame(at).layers[0].strips
+
+        plain, now, soon, later = trails(0.9), *(trails(at, kinks=0.2, strikes=4.0, fade=0.5) for at in (0.9, 0.91, 1.2))
+        ends = [plain.first[:-1], plain.first[1:] - 1], [now.first[:-1], now.first[1:] - 1]
+        np.testing.assert_allclose(now.point[ends[1]], plain.point[ends[0]], atol=1e-5)
+        np.testing.assert_array_equal(np.diff(now.first), 65)
+        first = now.point[now.first[0] : now.first[1]]
+        self.assertGreater(np.abs(first[:, [0, 2]] - first[0, [0, 2]]).max(), 0.03)
+        self.assertTrue((now.colour[:, 3].max() <= plain.colour[:, 3].max()) and now.colour[:, 3].min() >= 0.49)
+        thrown = [strips.point[strips.first[0] : strips.first[1]] - strips.point[strips.first[0]] for strips in (now, soon, later)]
+        self.assertLess(np.abs(thrown[0] - thrown[1]).max(), 0.2 * np.abs(thrown[0] - thrown[2]).max(), "one strike, and another")
+
     def test_a_trail_is_the_ribbon_that_the_layer_would_be(self):
         falling = drip(birth=replace(drip().birth, lifetime=fixed(2.0)))
         ribbon = Ribbon(length=0.2, taper=Curve(), width=0.5)

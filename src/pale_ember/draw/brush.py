@@ -106,9 +106,10 @@ def traits(look: Look, now: Pass) -> dict[str, int]:
 
 def use(context: moderngl.Context, shader: Shader, look: Look, textures: Textures, now: Pass) -> None:
     """Sets what `surface.glsl` and the lights take, binds the pictures, and chooses the mixing."""
+    half = now.view.half_height
     shader.put(
         **now.eyes, **constants(look, now.stage), **{name: (x * now.time, y * now.time) for name, (x, y) in runs(look).items()},
-        lens=(now.view.half_height * now.view.aspect, now.view.half_height), bump_run=look.solid.bump_speed * now.time,
+        lens=(half * now.view.aspect, -half if now.mirrored else half), bump_run=look.solid.bump_speed * now.time,
         depth_scale=now.depth_scale, strength=now.strength, pixels_high=now.height / (2 * now.view.half_height),
     )  # fmt: skip
     if "lamp_count" in shader.names or "sun_way" in shader.names:

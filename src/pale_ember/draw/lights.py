@@ -79,8 +79,9 @@ def shade_of(layers: Sequence[LayerFrame], lights: Lights) -> dict[tuple[str, in
 
 
 def cast_light(layer: LayerFrame) -> list[tuple[np.ndarray, np.ndarray]]:
-    """The light that a layer casts: of its strongest particles, as many as its look says, a lamp each, and of all others together one.
-    place (3,) m and power (3,). Only what shines by itself is cast."""
+    """The light that a layer casts: of its strongest particles, as many as its look says, a lamp each, and of all others together one;
+    strips are as many lamps, each for as much of their light, one after another along them. place (3,) m and power (3,). Only what
+    shines by itself is cast."""
     look = layer.layer.look
     casts = look.light.casts * (1.0 - look.light.lit)
     if look.blend not in ("additive", "premultiplied", "screen") or casts <= 0:
@@ -96,7 +97,12 @@ def cast_light(layer: LayerFrame) -> list[tuple[np.ndarray, np.ndarray]]:
         return []
     power = colour[:, :3].astype(float) * (colour[:, 3] * area)[:, None] * (_PER_AREA * casts)
     strength, at = power.sum(axis=1), at.astype(float)
-    alone = np.argsort(-strength, kind="stable")[: look.light.lamps if layer.strips is None else 0]
+    if layer.strips is not None:
+        many, passed = max(look.light.lamps, 1), np.cumsum(strength)
+        part = np.minimum(((passed - 0.5 * strength) * (many / max(passed[-1], 1e-30))).astype(int), many - 1)
+        parts = [part == each for each in range(many) if strength[part == each].sum() > 0]
+        return [(strength[some] @ at[some] / strength[some].sum(), power[some].sum(axis=0)) for some in parts]
+    alone = np.argsort(-strength, kind="stable")[: look.light.lamps]
     alone = alone[strength[alone] > 0]
     lamps = [(at[i], power[i].copy()) for i in alone]
     strength[alone], power[alone] = 0.0, 0.0

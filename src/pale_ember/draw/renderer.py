@@ -221,7 +221,7 @@ class Renderer:
         for layer in self._seen:
             if layer in solids:
                 self._draw_trail_of_solid(layer, shot, now, room)
-            elif not layer.layer.look.drapes:  # the ground shows nothing of what lies on it
+            else:
                 self._draw_layer(layer, self._packs[layer.key], self._of(layer, shot, now))
             self._wait()
         self._context.disable(moderngl.BLEND)

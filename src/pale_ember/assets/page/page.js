@@ -572,7 +572,7 @@ function draw_mirror(things, drawn, above, lights, room, now_of) {
   gl.enable(gl.BLEND);
   gl.bindFramebuffer(gl.FRAMEBUFFER, room.layers);
   for (const run of drawn) {
-    if (run.solid || run.look.drapes) continue;
+    if (run.solid) continue;
     blended(run.look.blend);
     draw_run(run, run.look, run.look.program, now, run.rows, {});
   }
@@ -627,7 +627,7 @@ function draw() {
   }
   const axes = source => [...new Float32Array(memory.buffer, kit.page_axes(source), 9)];
   const now_of = (eye, room) => ({
-    common: { ...eye, ...lights, lens: [eye.half * eye.aspect, eye.half], depth_scale: [1, 1], strength: 1, pixels_high: room.h / (2 * eye.half),
+    common: { ...eye, ...lights, lens: [eye.half * eye.aspect, eye.mirrors ? -eye.half : eye.half], depth_scale: [1, 1], strength: 1, pixels_high: room.h / (2 * eye.half),
               fog: stage.fog, fog_tint: stage.fog_tint, pixel_size: [1 / width, 1 / height] },
     time, depth: room.depth, behind: at.copy.picture, axes });
   const things = props.map((_, i) => stand_of(i, clock)), now = now_of(eye, at), common = now.common;

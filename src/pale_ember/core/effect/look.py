@@ -340,6 +340,11 @@ class Look(Part, frozen=True):
         return self.trail and self.drawn_as in ("sprite", "mesh")
 
     @property
+    def lightning(self) -> bool:
+        """Whether its particles are beams that strike."""
+        return self.drawn_as == "beam" and self.beam.kinks > 0
+
+    @property
     def premultiplied(self) -> bool:
         """Whether its picture is read as light that is multiplied by its cover."""
         return self.blend == "premultiplied" and self.surface.channel == "all"

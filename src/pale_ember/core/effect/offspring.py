@@ -11,7 +11,7 @@ class Rule(Part, frozen=True):
 
     key: Annotated[int, Field("key", "Lasting number of the rule.", least=0, most=65000, hidden=True)] = 0
     when: Annotated[
-        Literal["born", "touches", "ends", "by distance", "by time"],
+        Literal["born", "touches", "ends", "by distance", "by time", "strikes", "branches"],
         Field(
             "when",
             "What must happen to a particle of this layer.",
@@ -21,8 +21,10 @@ class Rule(Part, frozen=True):
                 "Its life ends, or it ends at a surface.",
                 "Each time it has travelled so far.",
                 "Each time it has lived so much longer.",
+                "It is a beam with kinks and strikes: there where it ends.",
+                "It is a beam with kinks and strikes: where each of its branches ends.",
             ),
-            words=("event", "trigger", "collision", "death", "spawn"),
+            words=("event", "trigger", "collision", "death", "spawn", "lightning"),
         ),
     ] = "touches"
     layer: Annotated[
@@ -83,6 +85,11 @@ class Rule(Part, frozen=True):
         float, Field("colour", "Share of the parent's colour at that moment.", soft=(0, 1), least=0, most=1, group="more")
     ] = 0.0
     size: Annotated[float, Field("size", "Share of the parent's size at that moment.", soft=(0, 1), least=0, most=1, group="more")] = 0.0
+
+    @property
+    def strikes(self) -> bool:
+        """Whether it waits for a beam to strike."""
+        return self.when in ("strikes", "branches")
 
     @property
     def latest(self) -> float:

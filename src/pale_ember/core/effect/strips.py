@@ -18,6 +18,20 @@ _STRUCK = beside("kinks", lambda kinks: kinks > 0, "It has no kinks.")
 _ANEW = beside("strikes", lambda strikes: strikes > 0, "It strikes once.")
 _BRANCHED = beside("branches", lambda branches: branches > 0, "It has no branches.")
 
+Kinks = Annotated[
+    float,
+    Field("kinks", "How far sharp bends throw it aside, as lightning; each half again half as far.", unit="m", soft=(0, 1), least=0,
+          most=1e4, words=("lightning", "jagged", "midpoint displacement", "electric", "zigzag", "jitter")),
+]  # fmt: skip
+Strikes = Annotated[
+    float,
+    Field("strikes", "How often a second it strikes anew, another way; 0 strikes once.", unit="/s", soft=(0, 30), least=0,
+          most=1000, words=("flicker", "restrike", "flash rate"), needs=(_STRUCK,)),
+]  # fmt: skip
+Fading = Annotated[
+    float, Field("fading", "Share of its light that a strike loses until the next.", soft=(0, 1), least=0, most=1, needs=(_STRUCK, _ANEW))
+]
+
 
 class Ribbon(Part, frozen=True):
     """A strip drawn along a path: behind each particle, through all of them, or swept by anchors."""
@@ -73,6 +87,9 @@ class Ribbon(Part, frozen=True):
     tile: Annotated[float, Field("tile", "Length of one tile.", unit="m", soft=(0.05, 3), least=0.001, most=1e5, needs=(_TILED,))] = 1.0
     first: Annotated[str, Field("anchor", "The anchor it hangs on; none means the layer itself.", names="anchor", needs=(_HANGS,))] = ""
     second: Annotated[str, Field("second anchor", "The other edge of what is swept.", names="anchor", needs=(_SWEPT,))] = ""
+    kinks: Kinks = 0.0
+    strikes: Strikes = 12.0
+    fade: Fading = 0.7
 
 
 class Beam(Part, frozen=True):
@@ -125,20 +142,9 @@ class Beam(Part, frozen=True):
     ] = 0.0  # fmt: skip
     sway_size: Annotated[float, Field("sway size", "Length of one bend.", unit="m", soft=(0.05, 3), least=0.001, most=1e5)] = 0.5
     sway_speed: Annotated[float, Field("sway speed", "How fast the bends travel.", unit="m/s", soft=(-5, 5), least=-1e4, most=1e4)] = 1.0
-    kinks: Annotated[
-        float,
-        Field("kinks", "How far sharp bends throw it aside, as lightning; each half again half as far.", unit="m", soft=(0, 1), least=0,
-              most=1e4, words=("lightning", "jagged", "midpoint displacement", "electric", "zigzag")),
-    ] = 0.0  # fmt: skip
-    strikes: Annotated[
-        float,
-        Field("strikes", "How often a second it strikes anew, another way; 0 strikes once.", unit="/s", soft=(0, 30), least=0,
-              most=1000, words=("flicker", "restrike", "flash rate"), needs=(_STRUCK,)),
-    ] = 12.0  # fmt: skip
-    fade: Annotated[
-        float,
-        Field("fading", "Share of its light that a strike loses until the next.", soft=(0, 1), least=0, most=1, needs=(_STRUCK, _ANEW)),
-    ] = 0.7
+    kinks: Kinks = 0.0
+    strikes: Strikes = 12.0
+    fade: Fading = 0.7
     branches: Annotated[
         int,
         Field("branches", "How many branches leave it at each strike.", soft=(0, 8), least=0, most=32,

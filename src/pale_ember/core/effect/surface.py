@@ -267,7 +267,8 @@ class Light(Part, frozen=True):
     ] = 1.0  # fmt: skip
     lamps: Annotated[
         int,
-        Field("lamps of its own", "How many of its brightest particles are a lamp each; the others light together, as one.",
+        Field("lamps of its own", "How many of its brightest particles are a lamp each; the others light together, as one. Ribbons and "
+              "beams are so many lamps along their length.",
               soft=(0, 4), least=0, most=8, words=("point lights", "light per particle", "each a light"), needs=(_ADDS, _CASTS)),
     ] = 0  # fmt: skip
     shade: Annotated[

@@ -362,7 +362,10 @@ def contact(effect: Effect, layer: Layer) -> Told:
 
 def _rule(effect: Effect, rule: Rule, path: Path) -> Told:
     child = layer_of(effect, rule.layer)
-    begins = {"born": "When it is born", "touches": "When it touches", "ends": "When it ends"}
+    begins = {
+        "born": "When it is born", "touches": "When it touches", "ends": "When it ends", "strikes": "When it strikes",
+        "branches": "When it branches",
+    }  # fmt: skip
     if rule.when in begins:
         told = _words(Piece(begins[rule.when], (*path, "when")), " it spawns ")
     else:
@@ -457,7 +460,7 @@ def look(effect: Effect, layer: Layer) -> Told:
         ),
         ("look", "light", "gloss"): ("glossy", worn.light.gloss > 0 and worn.drawn_as in ("sprite", "mesh")),
         ("look", "trail"): ("drawing a ribbon behind", worn.trails),
-        ("look", "beam", "kinks"): ("striking as lightning", worn.drawn_as == "beam" and worn.beam.kinks > 0),
+        ("look", "beam", "kinks"): ("striking as lightning", worn.lightning),
     }
     for path, (text, holds) in more.items():
         if holds:

@@ -7,6 +7,7 @@ import math
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.place_copies import PlaceCopies
+from pale_ember.core.effect.strips import Beam
 from pale_ember.core.effect.tree import feeds_of, in_order_of_birth
 from pale_ember.core.simulate.particle_table import KEEP_EVERY, KEPT_BYTES, Table, columns_of
 from pale_ember.core.simulate.rates import LayerRate
@@ -58,8 +59,7 @@ class Forecast:
             real = seconds / layer.tempo * parent.tempo
             births = self.most_births(parent, real + life, deep + 1)
             alive = min(self.most_births(parent, life, deep + 1), float(parent.outlet.limit))
-            times = real + 1 if rule.when == "by time" else 1.0
-            most += _most_events(rule, alive, births) * times * rule.count.most
+            most += _most_events(rule, parent.look.beam, alive, births, real + 1) * rule.count.most
         return most
 
     def peak(self, layer: Layer) -> float:
@@ -108,10 +108,12 @@ class Forecast:
         return max(effect.duration, *ends, 0.0) / effect.tempo
 
 
-def _most_events(rule: Rule, alive: float, births: float) -> float:
-    """The most events a second that a rule can tell of a parent with so many alive and born a second."""
+def _most_events(rule: Rule, beam: Beam, alive: float, births: float, seconds: float) -> float:
+    """The most events that a rule can tell in so long of a parent of whose particles so many live at once and so many are born."""
     if rule.when in ("born", "ends"):
         return births
     if rule.when == "by time":
-        return alive / rule.interval
+        return alive / rule.interval * seconds
+    if rule.strikes:
+        return (births + alive * beam.strikes * seconds) * (beam.branches if rule.when == "branches" else 1)
     return births * rule.most_per_parent if rule.most_per_parent > 0 else math.inf

@@ -10,11 +10,12 @@ import numpy as np
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.kernel import inlined, kernel
+from pale_ember.core.simulate.beams import struck_places
 from pale_ember.core.simulate.draws import LOOP_BITS, RULE_COUNT, RULE_DELAY, draw, joined, key_of, mix
-from pale_ember.core.simulate.particle_events import RULE
-from pale_ember.core.simulate.poses import PoseFrames
+from pale_ember.core.simulate.particle_events import NEVER, RULE, strike_of
+from pale_ember.core.simulate.poses import PoseFrames, Poses
 
-WHENS = ("born", "touches", "ends", "by distance", "by time")
+WHENS = ("born", "touches", "ends", "by distance", "by time", "strikes", "branches")
 _HEADINGS = ("own", "onward", "back", "surface")
 """The occasions and headings in the order of their codes."""
 
@@ -23,8 +24,10 @@ def rule_records(effect: Effect, layer: Layer) -> np.ndarray:
     """(r,) of RULE: a parent's own rules in the order of the document, those that spawn nothing included."""
     records = np.zeros(len(layer.offspring.rules), RULE)
     for i, rule in enumerate(layer.offspring.rules):
+        when = NEVER if rule.strikes and not layer.look.lightning else WHENS.index(rule.when)
         records[i] = (
-            rule_key(effect, layer, rule), WHENS.index(rule.when), rule.most_per_parent, rule.most_per_step, rule.interval,
+            rule_key(effect, layer, rule), key_of(effect.seed, layer.id), when,
+            rule.most_per_parent, rule.most_per_step, layer.look.beam.strikes / layer.tempo if rule.strikes else rule.interval,
             rule.chance, rule.minimum_impact if rule.when == "touches" else 0.0,
         )  # fmt: skip
     return records
@@ -150,6 +153,29 @@ def _upright(frames, n, x, y, z):
     f[0], f[1], f[2] = size * (1.0 - x * x * k), size * x, -size * x * z * k
     f[3], f[4], f[5] = -size * x, size * y, -size * z
     f[6], f[7], f[8] = -size * x * z * k, size * z, size * (1.0 - z * z * k)
+
+
+def struck_events(poses: Poses, parent: Layer, events: np.ndarray, outer: PoseFrames | None, *, branches: bool) -> np.ndarray:
+    """The events of a rule for strikes, as its parent's kernel told them, where the beams strike: one for each, or for each branch.
+
+    events : (m,) of EVENT; outer : the parent's frames at those moments if it is local.
+    """
+    many = parent.look.beam.branches if branches else 1
+    struck = np.repeat(events, many)
+    key = key_of(poses.effect.seed, parent.id)
+    strikes = np.float32(parent.look.beam.strikes / parent.tempo)
+    for i, event in enumerate(events):
+        which = int(event["occurrence"]) + int(strike_of(key, event["number"], event["born"], strikes))
+        place, back = struck_places(poses, parent, event["number"], event["time"] / parent.tempo, which, branches=branches)
+        if outer is not None:
+            k = i if len(outer.place) > 1 else 0
+            into = np.linalg.inv(outer.turn[k])
+            place, back = (place - outer.place[k]) @ into.T, back @ into.T
+        rows = struck[i * many : (i + 1) * many]
+        rows["occurrence"] = event["occurrence"] * many + np.arange(many)
+        for axis, name in enumerate("xyz"):
+            rows["p" + name], rows["n" + name] = place[:, axis], back[:, axis]
+    return struck
 
 
 def children(

@@ -7,10 +7,11 @@ import math
 import numpy as np
 
 from pale_ember.core.kernel import inlined, kernel
-from pale_ember.core.simulate.draws import draw
+from pale_ember.core.simulate.draws import KINK, draw
 from pale_ember.core.simulate.force_kernels import NO_LIMIT
 
-BORN, TOUCHES, ENDS, EVERY_METRE, EVERY_SECOND = range(5)
+NEVER = -1
+BORN, TOUCHES, ENDS, EVERY_METRE, EVERY_SECOND, STRIKES, BRANCHES = range(7)
 
 EVENT = np.dtype(
     [("number", np.uint64)]
@@ -26,12 +27,13 @@ EVENT = np.dtype(
 touch, how hard it was (m/s)."""
 
 RULE = np.dtype(
-    [("key", np.uint64)]
+    [("key", np.uint64), ("layer", np.uint64)]
     + [(name, np.int64) for name in ("when", "per_parent", "per_step")]
     + [(name, np.float32) for name in ("interval", "chance", "minimum_impact")],
     align=True,
 )
-"""What a parent's kernel must know of its rules."""
+"""What a parent's kernel must know of its rules. layer : the key of its draws. interval : of a rule for strikes, how many there are in a
+second of the layer's own time."""
 
 _F0, _F1 = np.float32(0.0), np.float32(1.0)
 
@@ -85,11 +87,18 @@ def _tell(events, state, rules, rule, step, time, table, i, occurrence, touched,
     state[0] = n + 1
 
 
+@kernel
+def strike_of(key, number, time, strikes):
+    """Which strike a beam is in, at a moment of its layer's own time."""
+    return np.int64(math.floor(time * np.float64(strikes) + np.float64(draw(key, number, KINK))))
+
+
 @inlined
 def tell_birth(rules, per_step, events, state, step, table, i, own, touched, x_speed, y_speed, z_speed):
     """The rules of particle i, born just now with a velocity."""
     for r in range(rules.shape[0]):
-        if rules[r].when == BORN and told(rules, per_step, r, own, np.int64(0), NO_LIMIT):
+        # A beam that is born strikes.
+        if (rules[r].when == BORN or rules[r].when >= STRIKES) and told(rules, per_step, r, own, np.int64(0), NO_LIMIT):
             _tell(
                 events, state, rules, r, step, table.born[i], table, i, np.int64(0), touched,
                 np.float64(x_speed), np.float64(y_speed), np.float64(z_speed), np.bool_(False),
@@ -109,7 +118,7 @@ def tell_way(
     rules, per_step, events, state, step, start, hh, since, until, table, i, own, gone, came, touched,
     x, y, z, dx, dy, dz, x_speed, y_speed, z_speed,
 ):  # fmt: skip
-    """The rules by distance and by time of particle i, that went from (x, y, z) by (dx, dy, dz), `came` m on top of `gone`,
+    """The rules by distance, by time and for strikes of particle i, that went from (x, y, z) by (dx, dy, dz), `came` m on top of `gone`,
     while its age went from `since` to `until` (s)."""
     for r in range(rules.shape[0]):
         when = rules[r].when
@@ -128,6 +137,22 @@ def tell_way(
                     at = start + np.float64(part * hh)
                     _tell(
                         events, state, rules, r, step, at, table, i, k - 1, touched, np.float64(x_speed),
+                        np.float64(y_speed), np.float64(z_speed), np.bool_(True),
+                    )  # fmt: skip
+                k += 1
+                done += 1
+        elif when >= STRIKES:
+            strikes, phase = np.float64(rules[r].interval), np.float64(draw(rules[r].layer, table.number[i], KINK))
+            born = table.born[i]
+            first = strike_of(rules[r].layer, table.number[i], born, rules[r].interval)
+            k = strike_of(rules[r].layer, table.number[i], born + since, rules[r].interval) + 1
+            done = 0
+            while strikes > 0 and (k - phase) / strikes <= born + until and done < _MOST_AT_ONCE:
+                if told(rules, per_step, r, own, k - first, NO_LIMIT):
+                    touched[5], touched[6], touched[7] = x, y, z
+                    touched[1], touched[2], touched[3] = 0.0, 1.0, 0.0
+                    _tell(
+                        events, state, rules, r, step, (k - phase) / strikes, table, i, k - first, touched, np.float64(x_speed),
                         np.float64(y_speed), np.float64(z_speed), np.bool_(True),
                     )  # fmt: skip
                 k += 1

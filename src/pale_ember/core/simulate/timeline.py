@@ -279,10 +279,11 @@ def _signature(effect: Effect, layer: Layer, poses: Poses, fed: bool) -> tuple:
     whole, stage = _surroundings(effect)
     # Where the carrier, or what it stands on, takes the layer is told by its poses; props matter to those that touch them.
     left_out: tuple[str, ...] = ("carrier", "anchors") + (() if layer.contact.meets != "pass" else ("props",))
-    if layer.contact.meets != "pass" and any(prop.carried for prop in effect.stage.props):
+    struck = layer.look.lightning and any(rule.strikes for rule in layer.offspring.rules)
+    if struck or (layer.contact.meets != "pass" and any(prop.carried for prop in effect.stage.props)):
         left_out = ()
     stage = {name: value for name, value in stage.items() if name not in left_out}
-    return whole, stage, moving(layer), poses.signature(layer), fed
+    return whole, stage, moving(layer), poses.signature(layer), fed, layer.look.beam if struck else None
 
 
 def _heritage(parent: Layer, rule: Any) -> tuple:

@@ -22,7 +22,7 @@ from pale_ember.core.simulate.event_log import EventLog
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.core.simulate.frame import look_of_events
 from pale_ember.core.simulate.motion_kernel import MotionExtras, run
-from pale_ember.core.simulate.offspring import children, rule_records
+from pale_ember.core.simulate.offspring import children, rule_records, struck_events
 from pale_ember.core.simulate.particle_events import EVENT
 from pale_ember.core.simulate.particle_table import KEEP_EVERY, Table, columns_of
 from pale_ember.core.simulate.plan import FAR, FORCE_RECORD, LookPlan, motion_plan
@@ -372,6 +372,10 @@ class Track:
         """The births that one rule of a parent asks for in these steps."""
         parent = feed.track
         events = parent.events(first - self._delay_steps, last)
+        if feed.rule.strikes:
+            events = events[events["rule"] == feed.index]
+            outer = parent.frames(events["time"] / parent.layer.tempo) if parent.layer.space == "local" else None
+            events = struck_events(self.poses, parent.layer, events, outer, branches=feed.rule.when == "branches")
         times = events["time"] / parent.layer.tempo if parent._moves or self._moves else np.zeros(1)
         outer = parent.frames(times) if parent.layer.space == "local" else None
         born_of = children(

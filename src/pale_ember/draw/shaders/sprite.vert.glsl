@@ -111,7 +111,9 @@ void main() {
     if (abs(place.y) < ON_GROUND) at.y = max(at.y, 0.002 + 0.0008 * distance(at, eye));
 #endif
     if (nearer != 0.0) at += normalize(eye - at) * min(nearer, 0.9 * length(eye - at));
-#if MIRRORED
+#if DRAPED && MIRRORED
+    gl_ClipDistance[0] = 1.0;   // the ground mirrors no ground, so nothing that lies on it is found
+#elif MIRRORED
     gl_ClipDistance[0] = at.y;  // the ground mirrors what is above it alone
 #endif
     gl_Position = to_clip * vec4(at, 1.0);

@@ -431,6 +431,11 @@ def _of_strips() -> Iterator[Example]:
         yield Example(
             f"a ribbon {path}", _effect(replace(swirl, look=replace(drawn, ribbon=behind)), stage=_stage()), False, (0.9,), draws=True
         )
+    jagged = dict(kinks=0.08, strikes=6.0, fade=0.5)
+    for path in ("behind each", "through all", "between anchors"):
+        kinked = replace(ribbon, path=path, first="hook", second="ring", length=0.5, **jagged)  # type: ignore[arg-type]
+        look = replace(drawn, ribbon=kinked, light=Light(lamps=3))
+        yield Example(f"kinks of a ribbon {path}", _effect(replace(swirl, look=look), stage=_stage()), False, (0.9,), draws=True)
     trails = Look(trail=True, ribbon=replace(ribbon, picture="library:streak"), blend="additive")
     yield Example("a trail behind each", _effect(replace(swirl, look=trails)), False, (0.9,), draws=True)
     beam = Beam(
@@ -448,6 +453,14 @@ def _of_strips() -> Iterator[Example]:
     yield Example(
         "a beam that strikes", _effect(replace(few, look=Look(drawn_as="beam", beam=struck), places=places)), False, (0.9,), draws=True
     )
+    rules = (
+        Rule(key=1, when="strikes", layer=_BEADS.id, count=fixed(2), facing="surface", most_per_parent=4),
+        Rule(key=2, when="branches", layer=_BEADS.id, count=fixed(1), chance=0.8, delay=between(0.0, 0.1)),
+    )
+    spawns = replace(
+        few, space="local", tempo=1.3, look=Look(drawn_as="beam", beam=replace(struck, sway=0.1)), offspring=Offspring(rules=rules)
+    )
+    yield Example("strikes that spawn", _effect(spawns, _BEADS), False, (0.4, 0.9))
 
 
 def _of_looks() -> Iterator[Example]:

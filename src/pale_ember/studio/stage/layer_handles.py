@@ -12,9 +12,9 @@ from pale_ember.core.effect.edit import Path, value_at
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.shapes import SHAPES
 from pale_ember.core.effect.stage import Anchor, Lamp, Prop
+from pale_ember.core.simulate.beams import beam_ends, bowing
 from pale_ember.core.simulate.plan import turn_matrix
 from pale_ember.core.simulate.poses import PoseFrames, Poses, carrier_frames
-from pale_ember.core.simulate.ribbons import beam_ends, bowing
 from pale_ember.studio.stage.handles import (
     ArcHandle,
     AxisHandle,

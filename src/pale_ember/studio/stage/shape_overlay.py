@@ -11,8 +11,8 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from pale_ember.core.effect.model import Layer
 from pale_ember.core.geometry.mesh import Mesh
+from pale_ember.core.simulate.beams import bowing
 from pale_ember.core.simulate.plan import turn_matrix
-from pale_ember.core.simulate.ribbons import bowing
 from pale_ember.core.simulate.timeline import built_in
 from pale_ember.core.view import View
 from pale_ember.studio.kit import theme

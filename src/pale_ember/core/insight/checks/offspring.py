@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from msgspec.structs import replace
 
+from pale_ember.core.effect.model import Layer
 from pale_ember.core.effect.trims import scaled
 from pale_ember.core.insight.checks.facts import Facts
 from pale_ember.core.insight.checks.finding import Finding, changing, setting
@@ -45,6 +46,17 @@ def rule_without_a_child(known: Facts) -> Iterator[Finding]:
                     gone,
                 )
                 yield Finding(layer.id, path, said, mends)
+            elif rule.strikes and not layer.look.lightning:
+                said = f"a rule waits for strikes to spawn {child.name}, but it is no beam with kinks: nothing strikes"
+                yield Finding(layer.id, path, said, (changing("draw it as lightning", layer, _as_lightning), gone))
+            elif rule.when == "branches" and layer.look.beam.branches == 0:
+                said = f"a rule spawns {child.name} where branches end, but it has none"
+                yield Finding(layer.id, path, said, (setting("three branches", layer, ("look", "beam", "branches"), 3), gone))
+
+
+def _as_lightning(layer: Layer) -> Layer:
+    beam = layer.look.beam
+    return replace(layer, look=replace(layer.look, drawn_as="beam", beam=replace(beam, kinks=beam.kinks or 0.2)))
 
 
 def cap_that_always_binds(known: Facts) -> Iterator[Finding]:

@@ -17,7 +17,7 @@ from pale_ember.core.words.scene import Scene, Wish
 
 _WHEN = (
     rf"at a touch|on (?:collision|touch|impact)|when it (?:touches|hits)|at its end|on death|when it (?:ends|dies)"
-    rf"|at birth|when (?:it is )?born|every ({N})\s*(m|s)\b"
+    rf"|at birth|when (?:it is )?born|(?:at (?:each|a) strike|when it strikes)|(?:at its branches|when it branches)|every ({N})\s*(m|s)\b"
 )
 
 
@@ -27,6 +27,8 @@ def _when(text: str | None) -> str:
         return "by distance" if plain.rstrip().endswith("m") else "by time"
     if "born" in plain or "birth" in plain:
         return "born"
+    if "strike" in plain or "branch" in plain:
+        return "strikes" if "strike" in plain else "branches"
     return "ends" if "end" in plain or "die" in plain or "death" in plain else "touches"
 
 
@@ -36,7 +38,8 @@ def _leaves_nothing(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
 
 
 @phrase(
-    rf"(?:when it (touches|ends)|when it is (born)|every ({N}) (m|s)) it spawns (?:(nothing), for no layer is chosen|({R}) of ([^,.;]+?))"
+    rf"(?:when it (touches|ends|strikes|branches)|when it is (born)|every ({N}) (m|s)) it spawns "
+    rf"(?:(nothing), for no layer is chosen|({R}) of ([^,.;]+?))"
     rf"(?: with a chance of ({N})\s*%)?(?: ({R}) s later)?(?: over ({N}) s)?(?=[.,;]|$)",
     "rules",
     "offspring",
