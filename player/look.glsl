@@ -22,6 +22,9 @@ precision highp sampler2D;
 #ifndef FADES
 #define FADES 0
 #endif
+#ifndef FINE
+#define FINE 0
+#endif
 #ifndef FLOWS
 #define FLOWS 0
 #endif
@@ -208,7 +211,9 @@ void main() {
     if (abs(place.y) < ON_GROUND) at.y = max(at.y, 0.002 + 0.0008 * distance(at, eye));
 #endif
     if (nearer != 0.0) at += normalize(eye - at) * min(nearer, 0.9 * length(eye - at));
-#if MIRRORED
+#if DRAPED && MIRRORED
+    gl_ClipDistance[0] = 1.0;   // the ground mirrors no ground, so nothing that lies on it is found
+#elif MIRRORED
     gl_ClipDistance[0] = at.y;  // the ground mirrors what is above it alone
 #endif
     gl_Position = to_clip * vec4(at, 1.0);
@@ -400,6 +405,9 @@ float depth;
 in vec3 ray;
 flat in vec3 middle, axis_x, axis_y, axis_z;
 uniform vec3 eye;
+#if FINE
+uniform sampler2DMS fine_depth;
+#endif
 #else
 in vec2 within;
 #endif
@@ -577,6 +585,12 @@ void main() {
     within = vec2(own.x + 0.5, 0.5 - own.y);
     // It fades where it would be drawn out over a side, and at its reach.
     float solid = paint.a * smoothstep(0.1, 0.5, flatness(to_right, to_below)) * (1.0 - smoothstep(0.75, 1.0, abs(own.z)));
+#if FINE
+    // At the edge of what it lies on, as much of it as there is of that in the pixel.
+    float here = 0.0;
+    for (int i = 0; i < 4; i++) here += float(texelFetch(fine_depth, ivec2(gl_FragCoord.xy), i).r < depth + 0.03 * depth + 0.02);
+    solid *= 0.25 * here;
+#endif
 #else
     float solid = paint.a * seen_at(depth);
 #endif

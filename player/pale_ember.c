@@ -540,7 +540,7 @@ static const Part dissolve_part = ENDS(dissolve_fields, S);
 #define S PaleLookLight
 static const Field light_fields[] = {
     NUMBER(S, lit, 0, 1), NUMBER(S, bulge, 0, 1), NUMBER(S, gloss, 0, 100), NUMBER(S, rough, 0.02, 1), TEXT(S, normals), TEXT(S, six),
-    NUMBER(S, self_lit, 0, 1e5), GRADIENT(S, self_colour, 0), NUMBER(S, casts, 0, 1e4), WHOLE(S, lamps, 0, 8), NUMBER(S, shade, 0, 100),
+    NUMBER(S, self_lit, 0, 1e5), GRADIENT(S, self_colour, 0), NUMBER(S, casts, 0, 1e4), WHOLE(S, lamps, 0, 8), NUMBER(S, shade, 0, 100), NUMBER(S, fog, 0, 1000),
     NUMBER(S, shadow, 0, 1)};
 static const Part light_part = ENDS(light_fields, S);
 #undef S

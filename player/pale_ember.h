@@ -127,7 +127,7 @@ typedef struct {
     const PaleGradient *self_colour;
     double casts;
     int lamps;
-    double shade, shadow;
+    double shade, fog, shadow;
 } PaleLookLight;
 
 typedef struct { double glow, size, threshold; } PaleHalo;

@@ -23,6 +23,8 @@ NAMES = (
     "ways",
     "surface",
     "shade",
+    "clear",
+    "fog",
 )
 
 

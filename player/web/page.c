@@ -10,6 +10,7 @@ static void *play_memory, *canvas, *rows, *list_memory;
 static size_t canvas_bytes, rows_bytes, list_bytes;
 static PaleFault fault_told;
 static int run_table[4096], run_rows;
+static float filling[600]; /* of each run, how thick its cards make the air, 1/m */
 static float shaded[600]; /* of each run, how much its cards hide of each other's light */
 
 void *page_room(size_t bytes) { return malloc(bytes); }
@@ -116,6 +117,7 @@ const int *page_draw(const double *camera, double ahead) {
         const Plan *plan = &loaded->plans[run->layer];
         const PaleLook *look = run->look;
         *told++ = run->kind; *told++ = loaded->layers[run->layer]->source; *told++ = at; *told++ = run->count; *told++ = run->blend; *told++ = run->solid;
+        filling[run_rows] = run->kind != PALE_RUN_STRIPS ? (float)look->light.fog : 0;
         shaded[run_rows++] = run->kind != PALE_RUN_STRIPS && look->light.lit > 0 ? (float)look->light.shade : 0;
         if (run->kind == PALE_RUN_STRIPS) {
             for (int i = run->first; i < run->first + run->count; i++, at += CORNER) {
@@ -234,6 +236,59 @@ void page_shade(const double *sun, const double *lamp) {
             row[28 + light] = expf(-met);
         }
     }
+}
+
+/* A run that is not drawn leaves the air clear. */
+void page_clear(int run) { filling[run] = 0; }
+
+/* The air that cards and meshes make thick: the corner of a grid, the side of its cubes, how many there are along x, y and z, and then what
+ * each scatters of red, green and blue and keeps back, a metre. NULL where none is. */
+const float *page_fog(void) {
+    static float *air;
+    static size_t air_bytes;
+    double low[3] = {1e30, 1e30, 1e30}, high[3] = {-1e30, -1e30, -1e30}, cube = 1e-3;
+    int n[3], any = 0;
+#define EACH_FILLING                                                                                                                   \
+    for (int r = 0; r < run_rows; r++)                                                                                                     \
+        for (int i = 0, *run = run_table + 1 + 6 * r; i < (filling[r] > 0 ? run[3] : 0); i++)
+#define FILLING_ROW                                                                                                                    \
+    const float *row = rows + run[2] + i * ROW;                                                                                            \
+    double radius[3] = {0.5 * row[3], 0.5 * row[4], 0.5 * row[3]};                                                                         \
+    if (!(row[10] > 0 && radius[0] > 0 && radius[1] > 0)) continue
+    EACH_FILLING {
+        FILLING_ROW;
+        for (int c = 0; c < 3; c++) { low[c] = least(low[c], row[c] - radius[c]); high[c] = most(high[c], row[c] + radius[c]); }
+        any = 1;
+    }
+    if (!any) return NULL;
+    for (int c = 0; c < 3; c++) cube = most(cube, (high[c] - low[c]) / 40);
+    for (int c = 0; c < 3; c++) { low[c] -= cube; n[c] = (int)within(ceil((high[c] - low[c]) / cube) + 1, 2, 64); }
+    size_t floats = 8 + 4 * (size_t)n[0] * (size_t)n[1] * (size_t)n[2];
+    float *told = grown((void **)&air, &air_bytes, floats * sizeof *told), *cells = told + 8;
+    memset(told, 0, floats * sizeof *told);
+    for (int c = 0; c < 3; c++) { told[c] = (float)low[c]; told[4 + c] = (float)n[c]; }
+    told[3] = (float)cube;
+    EACH_FILLING {
+        FILLING_ROW;
+        double wide[3], thick = filling[r] * row[10], p[3];
+        int from[3], to[3];
+        for (int c = 0; c < 3; c++) {
+            wide[c] = most(radius[c] / cube, 1);
+            thick *= radius[c] / cube / wide[c];
+            p[c] = (row[c] - low[c]) / cube - 0.5;
+            from[c] = (int)most(p[c] - wide[c], 0);
+            to[c] = (int)least(p[c] + wide[c] + 2, n[c]);
+        }
+        for (int z = from[2]; z < to[2]; z++)
+            for (int y = from[1]; y < to[1]; y++)
+                for (int x = from[0]; x < to[0]; x++) {
+                    double s = ((x - p[0]) * (x - p[0]) + (z - p[2]) * (z - p[2])) / (wide[0] * wide[0]) + (y - p[1]) * (y - p[1]) / (wide[1] * wide[1]);
+                    float *cell = cells + 4 * ((size_t)(z * n[1] + y) * (size_t)n[0] + (size_t)x), here = s < 1 ? (float)(thick * (1 - s) * (1 - s)) : 0;
+                    for (int c = 0; c < 3; c++) cell[c] += here * row[7 + c];
+                    cell[3] += here;
+                }
+    }
+    return told;
 }
 
 /* The layer's axes in the world, nine floats column by column, for cards that are free. */

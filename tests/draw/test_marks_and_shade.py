@@ -46,6 +46,18 @@ class MarksAndShade(Lit):
             there = added[round(row) - 2 : round(row) + 3, round(column) - 2 : round(column) + 3].mean()
             self.assertAlmostEqual(float(there), told, delta=0.05 + 0.05 * told, msg=str(point))
 
+    def test_the_edge_of_what_a_mark_lies_on_is_smooth(self):
+        block = Prop(name="block", shape="box", place=(0.0, 0.5, 0.0), size=(1.0, 1.0, 1.0), turn=(0.0, 20.0, 0.0))
+        stage = Stage(sun=Sun(power=0.0, sky=0.0), props=(block,), paving="grid")
+        camera = Camera(target=(0.0, 1.0, 0.0), distance=4.0, heading=0.0, pitch=30.0)
+        mark = card({"picture": "full", "facing": "flat", "drape": 0.2}, tint=(0.4, 0.0, 0.0), size=4.0, place=(0.0, 1.0, 0.0))
+        seen = self.light(effect(mark, stage=stage), camera, 160, 160, "dark")[..., 0]
+        # Down each column, on to the far edge of its top.
+        columns = [seen[:90, x] for x in range(60, 100)]
+        begins = [column[np.flatnonzero(column > 0.02)[0]] / column.max() for column in columns]
+        self.assertLess(min(begins), 0.4)
+        self.assertGreater(len({round(float(share), 1) for share in begins}), 3)
+
     def test_a_shell_glows_where_it_meets_the_ground_by_the_formula(self):
         surface = Surface(meet_glow=3.0, meet_width=0.5)
         shell = card({"picture": "full", "facing": "upright", "surface": surface}, size=2.0, place=(0.0, 1.0, 0.0))

@@ -99,6 +99,31 @@ class Matter(Lit):
             told = 5.0 * 0.1 / (4 * np.pi) * np.trapezoid(1 / far, t) * np.exp(-0.1 * off)
             self.assertAlmostEqual(float((seen[0] - seen[1])[y, x, 0]), told, delta=0.03 * told)
 
+    def test_air_that_a_particle_fills_takes_light_and_hides_as_the_integral_says(self):
+        lamp = Lamp(place=(0.6, 2.4, 0.5), tint=(1.0, 1.0, 1.0), power=5.0)
+        wall = Prop(name="wall", shape="box", place=(0.0, 2.0, -1.2), size=(1.2, 2.0, 2.4))
+        stage = replace(NIGHT, lamps=(lamp,), background="dark", props=(wall,))
+        cloud = card({"picture": "full", "blend": "alpha", "light": Light(fog=1.5, lit=1.0)}, tint=(0.5, 0.5, 0.5), size=2.0)
+        cloud = replace(cloud, birth=replace(cloud.birth, opacity=fixed(0.4), aspect=0.6))
+        clear = replace(cloud, look=replace(cloud.look, light=Light(lit=1.0)))
+        seen, bare = (self.light(effect(one, stage=stage), background="dark") for one in (cloud, clear))
+        view = view_of(FRONT, 128, 128)
+        middle = Timeline(effect(cloud, stage=stage)).frame(1.0).layers[0].position[0]
+        for x, y in ((64, 64), (50, 70), (80, 40)):
+            way = view.ray(x + 0.5, y + 0.5, 128, 128)
+            way /= np.linalg.norm(way)
+            t = np.linspace(0.0, 20.0, 40_001)
+            points = view.eye + t[:, None] * way
+            s = ((points - middle) ** 2 / [1.0, 0.36, 1.0]).sum(axis=1)
+            thick = 1.5 * 0.4 * np.where(s < 1, (1 - s) ** 2, 0.0)
+            passes = np.exp(-np.cumsum(thick) * t[1])
+            light = 5.0 / (4 * np.pi) / (((points - lamp.place) ** 2).sum(axis=1) + 0.12)
+            # What lies in the wall, whose face stands at z = 0, is not seen.
+            before = points[:, 2] > 0 if abs(points[np.searchsorted(-points[:, 2], 0.0), 0]) < 0.6 else t >= 0
+            through = passes[before].min()
+            told = float(np.trapezoid((0.5 * thick * light * passes)[before], t[before])) + through * bare[y, x, 0]
+            self.assertAlmostEqual(float(seen[y, x, 0]), told, delta=0.05 * told, msg=(x, y))
+
     def test_props_of_every_matter_and_all_paving_are_drawn(self):
         for matter in ("plain", "stone", "brick", "wood", "iron"):
             prop = Prop(shape="box", matter=matter, place=(0.0, 1.8, 0.0))

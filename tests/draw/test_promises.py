@@ -125,6 +125,8 @@ def bases():
     for path in ("behind each", "through all", "behind anchor", "between anchors"):
         ribbon = Ribbon(path=path, taper=SLOPE, colours=TWO, texture="tiled", tile=0.2, first="anchor")
         yield replace(made, look=replace(plain, drawn_as="ribbon", ribbon=ribbon))
+    jagged = Ribbon(path="behind anchor", first="anchor", kinks=0.3, width=2.0)
+    yield replace(made, look=replace(plain, drawn_as="ribbon", ribbon=jagged))
     yield replace(made, look=replace(plain, trail=True, ribbon=Ribbon(length=0.3, taper=SLOPE, colours=TWO)))
     yield replace(made, look=replace(plain, light=Light(lit=0.5, gloss=2.0, normals="red")))
     yield replace(made, look=replace(plain, surface=Surface(ramp=TWO, ramp_cools=0.2, edge_fade=1.0)))
@@ -138,6 +140,10 @@ def bases():
     yield replace(made, look=replace(plain, drawn_as="beam", beam=beam))
     aside = replace(beam, bows="along axis", axis=(1.0, 0.3, 0.0), width=SLOPE, colours=TWO)
     yield replace(made, look=replace(plain, drawn_as="beam", beam=aside))
+    for when in ("strikes", "branches"):
+        rule = replace(made.offspring.rules[0], when=when)
+        struck = replace(plain, drawn_as="beam", beam=replace(beam, kinks=0.3, branches=2))
+        yield replace(made, look=struck, offspring=Offspring(rules=(rule,)))
     for when in ("by distance", "by time", "born", "ends"):
         rule = replace(made.offspring.rules[0], when=when, interval=0.2, delay=fixed(0.05))
         yield replace(made, offspring=Offspring(rules=(rule,)))

@@ -26,7 +26,7 @@ PICTURE, PAINTED, SHOWN, OPACITY, GLOWING, HAZE = range(6)
 
 _UNITS = {
     "picture": 0, "scene_depth": 1, "wear": 2, "warp": 3, "second": 4, "vectors": 5, "behind": 6, "six": 7, "ramp": 8, "normals": 9,
-    "third": 10,
+    "third": 10, "fine_depth": 11,
 }  # fmt: skip
 """Where textures are bound."""
 
@@ -38,7 +38,7 @@ FACINGS = ("to camera", "upright", "along motion", "across motion", "flat", "fre
 class Pass:
     """One time through the layers. depth_scale : pixels of the scene's depth for one of the target. strength : how much
     of a layer is drawn. behind : the picture so far, for haze. mirrored : drawn as the ground
-    shows it. height : pixels of the target."""
+    shows it. height : pixels of the target. fine : the scene's depth with several samples a pixel, where it has them."""
 
     view: View
     time: float
@@ -51,6 +51,7 @@ class Pass:
     strength: float = 1.0
     behind: moderngl.Texture | None = None
     mirrored: bool = False
+    fine: moderngl.Texture | None = None
 
     @property
     def eyes(self) -> dict[str, tuple[float, ...]]:
@@ -83,6 +84,7 @@ def traits(look: Look, now: Pass) -> dict[str, int]:
         "MEETS": int(surface.meet_glow > 0 and look.blend != "cut-out"),
         "SMEARED": int(look.blur > 0 and look.drawn_as == "sprite"),
         "DRAPED": int(look.drapes),
+        "FINE": int(look.drapes and now.fine is not None),
         "BUMPY": int(look.solid.bumps > 0 and look.drawn_as == "mesh"),
         "SHADED": int(look.light.shade > 0 and look.light.lit > 0 and plain and look.drawn_as in ("sprite", "mesh")),
         "RAMP": int(surface.ramp is not None),
@@ -192,6 +194,8 @@ def _bind(shader: Shader, look: Look, textures: Textures, now: Pass) -> None:
         bound["six"] = textures.light(look.light.six)
     if now.behind is not None:
         bound["behind"] = now.behind
+    if now.fine is not None:
+        bound["fine_depth"] = now.fine
     for name, texture in bound.items():
         if name in shader.names:
             shader.put(**{name: _UNITS[name]})

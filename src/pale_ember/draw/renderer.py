@@ -25,6 +25,7 @@ from pale_ember.core.view import View, mirrored
 from pale_ember.draw.brush import GLOWING, HAZE, OPACITY, PAINTED, PICTURE, SHOWN, Pass, hard
 from pale_ember.draw.glow import Glow, alike, glows
 from pale_ember.draw.lights import Lights, shade_of
+from pale_ember.draw.mist import Mist, rays
 from pale_ember.draw.packing import packed
 from pale_ember.draw.scenery import Scenery, stillness
 from pale_ember.draw.screens import Screens
@@ -90,6 +91,7 @@ class Renderer:
         self._context, self._wait = context, wait or (lambda: None)
         self._textures = Textures(context, pictures)
         self._screens = Screens(context)
+        self._mist = Mist(context, self._screens)
         self._scenery = Scenery(context, self._screens, self._textures, meshes)
         self._sprites, self._bodies = Sprites(context, wait), MeshParticles(context, meshes, wait)
         self._bands = StripParticles(context)
@@ -136,8 +138,10 @@ class Renderer:
             targets = self._sized(max(round(target.width * shot.scale), 1), max(round(target.height * shot.scale), 1))
             now = self._begin(frame, view, shot, targets, keeps=keeps)
             self._draw_layers(shot, now, targets)
-            if now.kind == PICTURE and shot.background != "none" and shot.stage.fog > 0 and now.lights.lamps:
-                self._lighten_air(now, targets)
+            if now.kind == PICTURE:
+                if shot.background != "none" and shot.stage.fog > 0 and now.lights.lamps:
+                    self._lighten_air(now, targets)
+                self._mist.draw(self._seen, now, targets)
             shows = SHOWS[shot.shows][1]
             halo = self._draw_glow(frame, shot, now, targets) if shows < 4 else (targets.halos[0][0], 0.0)
             self._finish(shot, shows, halo, targets, target, flip)
@@ -180,7 +184,8 @@ class Renderer:
             self._resolve(targets)
         if shows >= 4:
             targets.layers.clear(0.0, 0.0, 0.0, 0.0)
-        return Pass(view, frame.time, shot.stage, lights, targets.depth, targets.size[1], kind)
+        fine = targets.fine.depth if self._finely else None
+        return Pass(view, frame.time, shot.stage, lights, targets.depth, targets.size[1], kind, fine=fine)
 
     def _draw_stage(
         self, frame: Frame, view: View, shot: Shot, lights: Lights, targets: Targets, *, solid: bool, picture: bool, keeps: bool
@@ -286,14 +291,7 @@ class Renderer:
         self._context.blend_func = moderngl.ONE, moderngl.ONE
         room.depth.use(0)
         now.lights.put(self._screens.shader("air"))
-        # What is mirrored stands on its head.
-        foot, head = (0, 1) if now.mirrored else (1, 0)
-        corner, right, up = (now.view.ray(*at, 1, 1) for at in ((0, foot), (1, foot), (0, head)))
-        self._screens.run(
-            "air", room.layers, scene_depth=0, eye=tuple(now.view.eye.tolist()), forward=tuple(now.view.forward.tolist()),
-            ray_corner=tuple(corner.tolist()), ray_x=tuple((right - corner).tolist()), ray_y=tuple((up - corner).tolist()),
-            fog=now.stage.fog,
-        )  # fmt: skip
+        self._screens.run("air", room.layers, scene_depth=0, fog=now.stage.fog, **rays(now.view, mirrored=now.mirrored))
         self._context.disable(moderngl.BLEND)
 
     @staticmethod
@@ -348,7 +346,7 @@ class Renderer:
         room.use()
         self._context.enable(moderngl.BLEND)
         scale = targets.size[0] / room.width, targets.size[1] / room.height
-        small = replace(now, kind=GLOWING, depth_scale=scale, height=room.height)
+        small = replace(now, kind=GLOWING, fine=None, depth_scale=scale, height=room.height)
         begun = False
         for layer in self._seen:
             mine = layer.layer.id in kind.layers
@@ -408,7 +406,7 @@ class Renderer:
         if self._targets is not None:
             self._targets.release()
             self._targets = None
-        for part in (self._textures, self._scenery, self._screens, self._sprites, self._bodies, self._bands):
+        for part in (self._textures, self._scenery, self._mist, self._screens, self._sprites, self._bodies, self._bands):
             part.release()
 
 

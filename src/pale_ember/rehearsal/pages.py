@@ -202,7 +202,10 @@ def _stirred(effect: Effect) -> bool:
 
 def _screens(page: _Page, stage: Stage, kind: int, paving: int) -> dict[str, int]:
     defined = {"KIND": kind, "HARD": 1, "FIGURE": int(stage.figure), "FOG": int(stage.fog > 0)}
-    told = {name: page.program("screen.vert", f"{name}.frag", {}) for name in ("bright", "halve", "widen", "air", "add", "soften")}
+    told = {
+        name: page.program("screen.vert", f"{name}.frag", {}) for name in ("bright", "halve", "widen", "air", "mist", "add", "soften")
+    }
+    told["enlarge"] = page.program("screen.vert", "enlarge.frag", {"FINE": 0})
     told["cast"], told["shadow"] = page.program("cast.vert", "cast.frag", {}), page.program("shadow.vert", "shadow.frag", {})
     told["finish"] = page.program("screen.vert", "finish.frag", {"ALPHA": 0, "SHOWS": 0, "TONE": TONES.index(stage.tone)})
     below = {"GROUND": int(stage.ground), "PAVING": paving * int(stage.ground), "CAST": int(bool(standing_on(stage)))}

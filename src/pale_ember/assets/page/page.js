@@ -552,6 +552,28 @@ function lighten_air(eye, lights, room) {
   screen("air", room.layers, room.w, room.h, { ...eye, ...lights, ...rays(eye), fog: stage.fog }, { scene_depth: room.depth });
 }
 
+// The air that particles make thick: drawn a quarter of the picture's size, and laid over it.
+let filled = null;
+function fill_air(eye, lights, at, width, height) {
+  const place = kit.page_fog();
+  if (!place) return;
+  const [x, y, z, cube, ...sides] = new Float32Array(memory.buffer, place, 7), [wide, high, deep] = sides;
+  const cells = new Float32Array(memory.buffer, place + 32, 4 * wide * high * deep);
+  if (!filled) filled = gl.createTexture();
+  gl.activeTexture(gl.TEXTURE0);
+  gl.bindTexture(gl.TEXTURE_2D, filled);
+  gl.texImage2D(gl.TEXTURE_2D, 0, gl.RGBA16F, wide, high * deep, 0, gl.RGBA, gl.FLOAT, cells);
+  for (const filter of [gl.TEXTURE_MIN_FILTER, gl.TEXTURE_MAG_FILTER]) gl.texParameteri(gl.TEXTURE_2D, filter, gl.LINEAR);
+  for (const wrap of [gl.TEXTURE_WRAP_S, gl.TEXTURE_WRAP_T]) gl.texParameteri(gl.TEXTURE_2D, wrap, gl.CLAMP_TO_EDGE);
+  const { w, h, frame, picture } = at.quarter;
+  const scale = [width / w, height / h];
+  gl.disable(gl.BLEND);
+  screen("mist", frame, w, h, { ...eye, ...lights, ...rays(eye), low: [x, y, z], cube, sides, scale }, { scene_depth: at.depth, filled });
+  gl.enable(gl.BLEND);
+  gl.blendFunc(gl.ONE, gl.ONE_MINUS_SRC_ALPHA);
+  screen("enlarge", at.layers, width, height, { small: [w, h], scale }, { scene_depth: at.depth, picture });
+}
+
 // What the ground mirrors, in smaller sizes too for ground that is rough.
 function draw_mirror(things, drawn, above, lights, room, now_of) {
   const eye = mirrored(above), now = now_of(eye, room);
@@ -621,7 +643,7 @@ function draw() {
   const drawn = [];
   for (let i = 0; i < table[0]; i++) {
     const [kind, source, first, count, , solid] = table.slice(1 + 6 * i, 7 + 6 * i), layer = told.layers[source];
-    if (!shown[source] || !layer.drawn) continue;
+    if (!shown[source] || !layer.drawn) { kit.page_clear(i); continue; }
     const look = kind === 2 && layer.kind !== "ribbon" ? layer.trail : layer, size = kind === 2 ? CORNER : ROW;
     drawn.push({ kind, source, count, solid, layer, look, rows: all.slice(rows_at + first, rows_at + first + count * size) });
   }
@@ -669,6 +691,7 @@ function draw() {
     draw_run(run, run.look, run.look.program, now, run.rows, {});
   }
   lighten_air(eye, lights, at);
+  fill_air(eye, lights, at, width, height);
   // The glow: the picture itself where all glows alike, else each kind drawn small by itself.
   const kinds = new Map();
   told.layers.forEach((layer, i) => {

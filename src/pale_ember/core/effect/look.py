@@ -340,6 +340,11 @@ class Look(Part, frozen=True):
         return self.trail and self.drawn_as in ("sprite", "mesh")
 
     @property
+    def fills_air(self) -> bool:
+        """Whether its particles make the air thick."""
+        return self.light.fog > 0 and self.drawn_as in ("sprite", "mesh")
+
+    @property
     def lightning(self) -> bool:
         """Whether its particles are beams that strike."""
         return self.drawn_as == "beam" and self.beam.kinks > 0

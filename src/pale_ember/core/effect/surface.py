@@ -277,6 +277,12 @@ class Light(Part, frozen=True):
               "that is dark on the far side.", unit="×", soft=(0, 2), least=0, most=100,
               words=("volumetric shadow", "deep shadow", "self shadowing", "thick", "occlusion"), needs=(_LIT, _STANDS)),
     ] = 0.0  # fmt: skip
+    fog: Annotated[
+        float,
+        Field("fog", "How thick it makes the air in its middle, with its opacity: air that takes the light of lamps, sun and sky and "
+              "hides what is behind, with no card to be seen.", unit="/m", soft=(0, 2), least=0, most=1000,
+              words=("volumetric", "volume", "mist", "haze", "scattering", "lamp cone", "fog volume"), needs=(_STANDS,)),
+    ] = 0.0  # fmt: skip
     shadow: Annotated[
         float,
         Field("shadow", "How dark a shadow it throws on the ground.", soft=(0, 1), least=0, most=1,

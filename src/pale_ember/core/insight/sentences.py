@@ -454,6 +454,7 @@ def look(effect: Effect, layer: Layer) -> Told:
         ("look", "drape"): ("draped over what is there", worn.drapes),
         ("look", "solid", "bumps"): ("bumpy", worn.drawn_as == "mesh" and worn.solid.bumps > 0),
         ("look", "light", "lit"): ("lit by the stage", worn.light.lit > 0),
+        ("look", "light", "fog"): ("filling the air with fog", worn.fills_air),
         ("look", "light", "shade"): (
             "shading itself",
             worn.light.shade > 0 and worn.light.lit > 0 and worn.drawn_as in ("sprite", "mesh"),
@@ -461,6 +462,7 @@ def look(effect: Effect, layer: Layer) -> Told:
         ("look", "light", "gloss"): ("glossy", worn.light.gloss > 0 and worn.drawn_as in ("sprite", "mesh")),
         ("look", "trail"): ("drawing a ribbon behind", worn.trails),
         ("look", "beam", "kinks"): ("striking as lightning", worn.lightning),
+        ("look", "ribbon", "kinks"): ("kinked", worn.ribbon.kinks > 0 and (worn.drawn_as == "ribbon" or worn.trails)),
     }
     for path, (text, holds) in more.items():
         if holds:

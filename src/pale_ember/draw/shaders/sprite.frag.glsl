@@ -5,6 +5,9 @@ float depth;
 in vec3 ray;
 flat in vec3 middle, axis_x, axis_y, axis_z;
 uniform vec3 eye;
+#if FINE
+uniform sampler2DMS fine_depth;
+#endif
 #else
 in vec2 within;
 #endif
@@ -182,6 +185,12 @@ void main() {
     within = vec2(own.x + 0.5, 0.5 - own.y);
     // It fades where it would be drawn out over a side, and at its reach.
     float solid = paint.a * smoothstep(0.1, 0.5, flatness(to_right, to_below)) * (1.0 - smoothstep(0.75, 1.0, abs(own.z)));
+#if FINE
+    // At the edge of what it lies on, as much of it as there is of that in the pixel.
+    float here = 0.0;
+    for (int i = 0; i < 4; i++) here += float(texelFetch(fine_depth, ivec2(gl_FragCoord.xy), i).r < depth + 0.03 * depth + 0.02);
+    solid *= 0.25 * here;
+#endif
 #else
     float solid = paint.a * seen_at(depth);
 #endif

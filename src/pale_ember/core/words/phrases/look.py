@@ -27,6 +27,7 @@ _TOUCHES: dict[str, tuple[Path, Any]] = {
     "glossy": (("look", "light", "gloss"), 1.0),
     "drawing a ribbon behind": (("look", "trail"), True),
     "striking as lightning": (("look", "beam", "kinks"), 0.2),
+    "kinked": (("look", "ribbon", "kinks"), 0.1),
     "dissolving": (("look", "dissolve", "picture"), "library:clouds"),
     "warped": (("look", "surface", "warp"), "library:swirls"),
     "shimmering": (("look", "surface", "shimmer"), 0.3),
@@ -35,6 +36,7 @@ _TOUCHES: dict[str, tuple[Path, Any]] = {
     "draped over what is there": (("look", "drape"), 0.5),
     "bumpy": (("look", "solid", "bumps"), 0.15),
     "shading itself": (("look", "light", "shade"), 1.0),
+    "filling the air with fog": (("look", "light", "fog"), 0.5),
     "lit by the stage": (("look", "light", "lit"), 1.0),
 }
 
