@@ -156,6 +156,7 @@ def _adds() -> list[Row]:
         "3,000 sprites that fade at their edge": (dots, of(surface=Surface(edge_fade=1.0))),
         "3,000 sprites with gloss": (dots, of(light=Light(gloss=1.0))),
         "3,000 lit sprites that shade themselves": (of(light=Light(lit=1.0)), of(light=Light(lit=1.0, shade=1.0))),
+        "3,000 sprites that fill the air": (dots, of(light=Light(fog=0.05))),
         "3,000 sprites blurred by their motion": (dots, of(blur=0.03)),
         "3,000 sprites that glow where they meet": (dots, of(surface=Surface(meet_glow=2.0))),
         "3,000 flat sprites draped": (of(facing="flat"), of(facing="flat", drape=0.3)),
