@@ -65,7 +65,7 @@ def main(arguments: list[str] | None = None) -> int:
     except KeyboardInterrupt:
         return INTERRUPTED
     except BrokenPipeError:
-        sys.stdout = None  # type: ignore[assignment]
+        sys.stdout = None
         return DONE
     except Exception as error:  # noqa: BLE001 - the last word
         from pale_ember.machine.error_log import unforeseen

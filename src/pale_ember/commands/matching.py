@@ -70,10 +70,11 @@ def compare(asked: argparse.Namespace) -> int:
         told = {
             "sentence": sentence(found),
             "differences": [{"what": each.what, "by": round(each.by, 3), "said": each.said} for each in found],
-            "times": ours.times.round(6).tolist(), "rows": rows,
+            "times": ours.times.round(6).tolist(),
+            "rows": rows,
             "colour": {"ours": ours.colour.round(6).tolist(), "reference": theirs.colour.round(6).tolist()},
             "rhythm": {"ours": ours.rhythm(), "reference": theirs.rhythm()},
-        }  # fmt: skip
+        }
         print(json.dumps(told, indent=2))
     else:
         print(f"{asked.file.name}: {sentence(found)}")

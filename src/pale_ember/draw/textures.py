@@ -102,7 +102,7 @@ class Textures:
 
     def shape(self, name: str) -> tuple[int, int]:
         """Height and width of a picture."""
-        return self._pictures(name).shape[:2]  # type: ignore[return-value]
+        return self._pictures(name).shape[:2]
 
     def _of(self, key: tuple, name: str, make: Callable[[np.ndarray], np.ndarray]) -> moderngl.Texture:
         pixels = self._pictures(name)

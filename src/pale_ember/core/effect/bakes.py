@@ -12,8 +12,9 @@ class AnyBake(Part, frozen=True):
 
     name: Annotated[str, Field("name", "The name of the file, without its ending.", moves=False)] = "sheet"
     first: Annotated[float, Field("from", "The moment of the first frame.", unit="s", least=0, most=36000)] = 0.0
-    last: Annotated[float, Field("to", "The moment where it ends; 0 for the end of the effect, or of one loop.", unit="s", least=0,
-                                 most=36000)] = 0.0  # fmt: skip
+    last: Annotated[
+        float, Field("to", "The moment where it ends; 0 for the end of the effect, or of one loop.", unit="s", least=0, most=36000)
+    ] = 0.0
     camera: Annotated[str, Field("camera", "A saved view; none takes the first, for a sheet moved so that no frame is cut off.")] = ""
 
 

@@ -15,7 +15,7 @@ from pale_ember.core.effect.bursts import MOST_ALIVE
 from pale_ember.core.effect.edit import Path
 from pale_ember.core.effect.fields import Declared, Part, fields_of
 from pale_ember.core.effect.model import Effect, Layer
-from pale_ember.core.effect.values import Colour, Curve, Gradient, PerAxis, Range, Tints
+from pale_ember.core.effect.values import Curve, Gradient, PerAxis, Range, Tints, three
 
 
 def scaled(value: Any, by: float) -> Any:
@@ -58,7 +58,7 @@ def _denser(layer: Layer, by: float) -> Layer:
 def _farther(layer: Layer, by: float) -> Layer:
     pushes = layer.forces
     more = tuple(
-        force if force.kind in ("brake",) else replace(force, strength=scaled(force.strength, by))  # type: ignore[attr-defined,call-arg]
+        force if force.kind in ("brake",) else replace(force, strength=scaled(force.strength, by))  # type: ignore[attr-defined]
         for force in pushes.more
     )
     return replace(
@@ -97,8 +97,7 @@ def _turned(value: Any, turn: np.ndarray) -> Any:
         )
     if value is None:
         return None
-    colour: Colour = tuple(round(max(float(part), 0.0), 5) for part in turn @ np.array(value))  # type: ignore[assignment]
-    return colour
+    return three((max(float(part), 0.0) for part in turn @ np.array(value)), 5)
 
 
 def _recoloured(layer: Layer, degrees: float) -> Layer:

@@ -1,7 +1,7 @@
 """The small values that effects are made of: ranges, tints, curves and gradients."""
 
 import itertools
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from typing import Annotated, ClassVar, Literal
 
 import numpy as np
@@ -11,6 +11,7 @@ from pale_ember.core.effect.fields import Field, Part
 Vector = tuple[float, float, float]
 Colour = tuple[float, float, float]
 Pair = tuple[float, float]
+
 """Across and up."""
 
 SAMPLES = 256
@@ -221,6 +222,12 @@ class Tints(Part, frozen=True):
 def curve(*points: tuple[float, float], ease: Literal["smooth", "straight"] = "smooth") -> Curve:
     """A curve through (age, value) points."""
     return Curve(keys=tuple(Key(at=at, value=value, ease=ease) for at, value in points))
+
+
+def three(numbers: Iterable[float], digits: int | None = None) -> Vector:
+    """Three numbers as a vector or a colour, rounded to so many digits behind the point if these are told."""
+    x, y, z = (float(number) if digits is None else round(float(number), digits) for number in numbers)
+    return x, y, z
 
 
 def gradient(*stops: tuple[float, Colour]) -> Gradient:

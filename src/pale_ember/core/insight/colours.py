@@ -7,7 +7,7 @@ import re
 
 import numpy as np
 
-from pale_ember.core.effect.values import Colour, to_lab
+from pale_ember.core.effect.values import Colour, three, to_lab
 
 _CODED = {
     "white": "ffffff", "grey": "808080", "black": "000000", "red": "ff2010", "crimson": "b01030", "brown": "70401c",
@@ -25,7 +25,7 @@ _MORE_THAN_WHITE = 1.4
 def _linear(coded: str) -> Colour:
     shares = np.array([int(coded[i : i + 2], 16) for i in (0, 2, 4)]) / 255
     light = np.where(shares <= 0.04045, shares / 12.92, ((shares + 0.055) / 1.055) ** 2.4)
-    return tuple(round(float(each), 4) for each in light)  # type: ignore[return-value]
+    return three(light, 4)
 
 
 @functools.cache
@@ -35,8 +35,8 @@ def _named() -> dict[str, Colour]:
     named = dict(plain)
     for name, light in plain.items():
         if name not in ("white", "black"):
-            named[f"dark {name}"] = tuple(round(each * _DARK, 4) for each in light)  # type: ignore[assignment]
-            named[f"pale {name}"] = tuple(round(each + (1 - each) * _PALE, 4) for each in light)  # type: ignore[assignment]
+            named[f"dark {name}"] = three((each * _DARK for each in light), 4)
+            named[f"pale {name}"] = three((each + (1 - each) * _PALE for each in light), 4)
     return named
 
 
@@ -56,13 +56,13 @@ def colour_said(text: str) -> Colour | None:
         return _linear(digits[:6])
     numbers = re.split(r"[,\s]+", plain)
     if len(numbers) == 3 and all(re.fullmatch(r"\d*\.?\d+", each) for each in numbers):
-        return tuple(float(each) for each in numbers)  # type: ignore[return-value]
+        return three(float(each) for each in numbers)
     plain, bright = re.subn(r"\bbright ", "", plain)
     plain = re.sub(r"\b(light|very pale) ", "pale ", re.sub(r"\b(deep|very dark) ", "dark ", plain))
     light = _named().get(plain)
     if light is None:
         return None
-    return tuple(each * _BRIGHT**bright for each in light)  # type: ignore[return-value]
+    return three(each * _BRIGHT**bright for each in light)
 
 
 @functools.lru_cache(maxsize=512)

@@ -33,7 +33,7 @@ from pale_ember.core.simulate.turbulence_field import EDDY_CELLS
 def codes(words: Iterable[str]) -> Any:
     """Words as names for a kernel's whole numbers, in their order: `codes(("to camera", "flat")).to_camera` is 0."""
     names = [word.replace(" ", "_").replace("-", "_") for word in words]
-    return namedtuple("Codes", names)(*range(len(names)))  # type: ignore[misc]
+    return namedtuple("Codes", names)(*range(len(names)))
 
 
 SHAPE, FACE, AIM, DRIVE, OVER = (codes(words) for words in (SHAPES, FACES, AIMS, PROPERTIES, AXES))
@@ -201,7 +201,7 @@ def _lanes(layer: Layer, moves: bool) -> list[Lane]:
     """The lanes of a life that move particles, or those that only show. The lanes of everyday have a quicker way, but
     with a band they need the particle's draw, with jumps a look at each, and go with the rest."""
     banded = [
-        Lane(key=65000 + i, drives=name, curve=curve)  # type: ignore[arg-type]
+        Lane(key=65000 + i, drives=name, curve=curve)
         for i, name in enumerate(_EVERYDAY)
         if (curve := getattr(layer.life, name)) is not None and (curve.banded or curve.stepped)
     ]

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from pale_ember.core.effect.curves import free_age
-from pale_ember.core.effect.values import Colour, Gradient, Stop
+from pale_ember.core.effect.values import Colour, Gradient, Stop, three
 from pale_ember.core.texture.light import to_bytes, to_coded, to_linear
 
 _CODE = re.compile(r"#([0-9a-fA-F]{8}|[0-9a-fA-F]{6}|[0-9a-fA-F]{3})\b")
@@ -29,7 +29,7 @@ def colour_of(code: str) -> Colour:
     digits = code.lstrip("#")
     digits = "".join(sign * 2 for sign in digits) if len(digits) == 3 else digits[:6]
     coded = np.array([int(digits[i : i + 2], 16) / 255 for i in (0, 2, 4)])
-    return tuple(round(float(part), 6) for part in to_linear(coded))  # type: ignore[return-value]
+    return three(to_linear(coded), 6)
 
 
 def _gradient(stops: Sequence[tuple[float, Colour]]) -> Gradient:
@@ -94,7 +94,7 @@ def from_palette(text: str) -> Gradient | None:
             row = re.match(r"\s*(\d{1,3})[\s,;]+(\d{1,3})[\s,;]+(\d{1,3})\b", line)
             if row and all(int(part) <= 255 for part in row.groups()):
                 coded = np.array([int(part) / 255 for part in row.groups()])
-                colours.append(tuple(round(float(part), 6) for part in to_linear(coded)))  # type: ignore[arg-type]
+                colours.append(three(to_linear(coded), 6))
     colours = colours[:_MOST_STOPS]
     if len(colours) < 2:
         return None
@@ -127,4 +127,4 @@ def along(pixels: np.ndarray, first: tuple[float, float], last: tuple[float, flo
         if missed[worst] <= tolerance:
             break
         chosen = sorted({*chosen, worst})
-    return _gradient([(float(share[i]), tuple(round(float(part), 5) for part in colours[i])) for i in chosen])  # type: ignore[misc]
+    return _gradient([(float(share[i]), three(colours[i], 5)) for i in chosen])

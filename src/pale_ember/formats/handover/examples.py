@@ -11,18 +11,7 @@ from msgspec.structs import replace
 from pale_ember.core.effect.bursts import Burst
 from pale_ember.core.effect.chapters import Birth, Contact, Forces, Life, Look, Offspring, Outlet
 from pale_ember.core.effect.events import Answers, Cue
-from pale_ember.core.effect.forces import (
-    Attractor,
-    Circling,
-    Gust,
-    Push,
-    QuadraticDrag,
-    Radial,
-    SpeedLimit,
-    Stirring,
-    Thrust,
-    Vortex,
-)  # fmt: skip
+from pale_ember.core.effect.forces import Attractor, Circling, Gust, Push, QuadraticDrag, Radial, SpeedLimit, Stirring, Thrust, Vortex
 from pale_ember.core.effect.life import Lane
 from pale_ember.core.effect.look import Halo, Light, Solid
 from pale_ember.core.effect.model import DistanceStep, Effect, Layer, Pose, Stage
@@ -171,7 +160,7 @@ def _plain() -> Iterator[tuple[str, Effect, bool, tuple[float, ...]]]:
         stretch=per_axis(between(0.8, 1.2), fixed(1.0), fixed(1.0)),
     )  # fmt: skip
     for play in ("over life", "by clock", "one at random", "flicker"):
-        look = Look(columns=2, rows=2, play=play, fps=7.0)  # type: ignore[arg-type]
+        look = Look(columns=2, rows=2, play=play, fps=7.0)
         yield f"looks, {play}", _effect(replace(_SPARKS, birth=looks, look=look, scale=1.3)), False, (0.9,)
 
 
@@ -192,10 +181,11 @@ _WAY = tuple(
 )
 """Straight from whole step to whole step: between two steps a game tells no more."""
 _BENT = (
-    Pose(at=0.0), Pose(at=0.4, place=(0.3, 0.2, 0.0), turn=(10.0, 40.0, 5.0), scale=1.3),
+    Pose(at=0.0),
+    Pose(at=0.4, place=(0.3, 0.2, 0.0), turn=(10.0, 40.0, 5.0), scale=1.3),
     Pose(at=0.9, place=(0.1, 0.5, 0.3), ease="stepped"),
     Pose(at=1.3, place=(0.0, 0.0, 0.4), turn=(0.0, -50.0, 20.0), scale=0.8, ease="straight"),
-)  # fmt: skip
+)
 
 
 def _stage(**fields: Any) -> Stage:
@@ -213,9 +203,10 @@ def _props(**fields: Any) -> tuple[Prop, ...]:
     shapes: dict[str, dict[str, Any]] = {
         "sphere": {"place": (0.5, 0.5, 0.0), "size": (0.8, 0.8, 0.8)},
         "box": {"place": (0.2, 0.3, -0.1), "size": (1.2, 0.3, 0.9), "turn": (0.0, 20.0, 15.0)},
-        "cylinder": {"place": (0.3, 0.4, 0.0), "size": (0.9, 0.5, 0.9)}, "ramp": {"place": (0.2, 0.3, 0.0), "size": (2.0, 0.6, 1.4)},
+        "cylinder": {"place": (0.3, 0.4, 0.0), "size": (0.9, 0.5, 0.9)},
+        "ramp": {"place": (0.2, 0.3, 0.0), "size": (2.0, 0.6, 1.4)},
         "mesh": {"place": (0.3, 0.2, 0.0), "size": (1.0, 1.0, 1.0), "mesh": "solid:rock"},
-    }  # fmt: skip
+    }
     return tuple(Prop(name=shape, shape=shape, **(shapes[shape] | given)) for shape, given in fields.items())  # type: ignore[arg-type]
 
 
@@ -242,16 +233,17 @@ def _of_air_and_lanes() -> Iterator[Example]:
         Radial(key=6, strength=fixed(1.0), around=0.8, axis=(0.0, 0.3, 1.0), place=(0.0, 0.5, 0.1)),
         Attractor(key=7, strength=between(1.0, 2.0), place=(0.4, 0.8, 0.0), radius=0.5, falloff=1.6),
         Circling(key=8, strength=between(0.1, 0.3), axis=(0.2, 1.0, 0.1), place=(0.1, 0.0, 0.2)),
-        QuadraticDrag(key=9, strength=fixed(0.4), quadratic=0.7), Thrust(key=10, strength=between(-0.5, 1.0)),
+        QuadraticDrag(key=9, strength=fixed(0.4), quadratic=0.7),
+        Thrust(key=10, strength=between(-0.5, 1.0)),
         SpeedLimit(key=11, strength=between(2.0, 3.0)),
-    )  # fmt: skip
+    )
     forced = replace(_outlet(rate=fixed(8.0)), forces=replace(air, more=more))
     yield Example("all forces together", _effect(forced), False, (0.4, 1.0))
     yield Example("all forces together, local", _effect(replace(forced, space="local", scale=1.4)), False, (0.4, 1.0))
     yield Example("all forces together, carried", _effect(forced, stage=_stage()), False, (0.4, 1.0))
     steps = curve((0.0, 0.6), (1.0, 1.8))
     lanes = [
-        Lane(key=k, drives=drives, over="age", curve=_UNEVEN)  # type: ignore[arg-type]
+        Lane(key=k, drives=drives, over="age", curve=_UNEVEN)
         for k, drives in enumerate(
             ("gravity", "drag", "wind", "turbulence", "velocity x", "velocity z", "spin", "width", "height", "depth")
         )
@@ -267,12 +259,12 @@ def _of_air_and_lanes() -> Iterator[Example]:
     driven = replace(_SPARKS, forces=pushed, life=replace(_PLAIN, more=tuple(lanes), speed=_UNEVEN), look=look)
     yield Example("lanes that move", _effect(driven), False, (0.4, 0.9))
     named = [
-        Lane(key=30 + k, drives=drives, over=over, low=0.2, high=4.0, curve=_UNEVEN, name="")  # type: ignore[arg-type]
+        Lane(key=30 + k, drives=drives, over=over, low=0.2, high=4.0, curve=_UNEVEN, name="")
         for k, (drives, over) in enumerate(zip(DRIVEN, ("age", "speed", "distance", "effect time", "camera distance") * 2, strict=False))
     ]
     named += [Lane(key=50, drives="named", curve=steps, name="heat"), Lane(key=51, drives="named", over="speed", curve=steps, name="wet")]
     far = [
-        Lane(key=60 + k, drives=drives, over="camera distance", low=2.0, high=6.0, curve=_UNEVEN, colours=_WARM)  # type: ignore[arg-type]
+        Lane(key=60 + k, drives=drives, over="camera distance", low=2.0, high=6.0, curve=_UNEVEN, colours=_WARM)
         for k, drives in enumerate(("size", "width", "height", "depth", "colour", "brightness", "opacity", "angle", "frame"))
     ]
     shown = replace(_SPARKS, life=replace(_PLAIN, more=tuple(named + far)), look=look)
@@ -337,7 +329,7 @@ def _of_worlds() -> Iterator[Example]:
     way = replace(_outlet(rate=fixed(0.0), per_metre=30.0), place=(0.0, 0.5, 0.0))
     yield Example("by metres of its way", _effect(way, stage=_stage(), loop=True), False, (0.5, 1.2))
     for turns in ("keys", "travel", "target"):
-        keyed = replace(_SPARKS, keys=_BENT, turns_with=turns, target=(1.0, 2.0, 0.5), stands_on="hook")  # type: ignore[arg-type]
+        keyed = replace(_SPARKS, keys=_BENT, turns_with=turns, target=(1.0, 2.0, 0.5), stands_on="hook")
         keyed = replace(keyed, outlet=replace(keyed.outlet, start=0.1))
         yield Example(f"keyed, turned with {turns}", _effect(keyed, stage=_stage()), False, (0.5, 1.3))
     rider = replace(_SPARKS, id="00000000000000c3", name="rider", rides_on=_SPARKS.id, place=(0.3, 0.2, 0.0), scale=0.7, tempo=1.5)
@@ -427,13 +419,13 @@ def _of_strips() -> Iterator[Example]:
         draws=True,
     )
     for path in ("behind anchor", "between anchors"):
-        behind = replace(ribbon, path=path, first="hook", second="ring", length=0.5)  # type: ignore[arg-type]
+        behind = replace(ribbon, path=path, first="hook", second="ring", length=0.5)
         yield Example(
             f"a ribbon {path}", _effect(replace(swirl, look=replace(drawn, ribbon=behind)), stage=_stage()), False, (0.9,), draws=True
         )
     jagged = dict(kinks=0.08, strikes=6.0, fade=0.5)
     for path in ("behind each", "through all", "between anchors"):
-        kinked = replace(ribbon, path=path, first="hook", second="ring", length=0.5, **jagged)  # type: ignore[arg-type]
+        kinked = replace(ribbon, path=path, first="hook", second="ring", length=0.5, **jagged)
         look = replace(drawn, ribbon=kinked, light=Light(lamps=3))
         yield Example(f"kinks of a ribbon {path}", _effect(replace(swirl, look=look), stage=_stage()), False, (0.9,), draws=True)
     trails = Look(trail=True, ribbon=replace(ribbon, picture="library:streak"), blend="additive")
@@ -476,7 +468,7 @@ def _of_looks() -> Iterator[Example]:
         )  # fmt: skip
         yield Example(f"cards {facing}, {blend}", _effect(replace(_SPARKS, birth=born, look=look)), False, (0.9,), draws=True)
     for stacking in ("near on top", "young on top", "old on top", "as born"):
-        look = Look(stacking=stacking, blend="alpha")  # type: ignore[arg-type]
+        look = Look(stacking=stacking, blend="alpha")
         yield Example(f"stacked, {stacking}", _effect(replace(_outlet(rate=fixed(25.0)), look=look)), False, (0.9,), draws=True)
     tumbling = Look(drawn_as="mesh", blend="cut-out", solid=Solid(mesh="solid:shard", tumbles=True), facing="free")
     still = Look(

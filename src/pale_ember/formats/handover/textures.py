@@ -120,7 +120,7 @@ def size_advice(name: str, width: int, height: int, use: PictureUse) -> list[str
 
 def format_advice(name: str, pixels: np.ndarray, kind: str) -> list[str]:
     """What a format loses of a picture (h, w, 4), in a sentence, or nothing."""
-    if kind in CHANNELS and "A" not in CHANNELS[kind] and float(pixels[..., 3].min(initial=1.0)) < 0.99:  # type: ignore[index]
+    if kind in CHANNELS and "A" not in CHANNELS[kind] and float(pixels[..., 3].min(initial=1.0)) < 0.99:
         return [f"{name}: {kind} holds no alpha, so transparent parts become visible; bc3 and bc7 hold it"]
     return []
 

@@ -65,7 +65,7 @@ class ExportDialog(QDialog):
         self, label: str, words: tuple[str, ...], edited: Callable[[str], None], helps: tuple[str, ...] = (), *, form: bool = True
     ) -> ChoiceEdit:
         """A choice, the first word chosen. form : whether it stands in the form, under its label."""
-        made = ChoiceEdit(Field(label, "", options=helps), Literal[words], words[0])  # type: ignore[valid-type]
+        made = ChoiceEdit(Field(label, "", options=helps), Literal[words], words[0])
         made.edited.connect(lambda value, _stroke: edited(value))
         if form:
             self.form.addRow(label, made)

@@ -33,7 +33,7 @@ class BrushPanel(QWidget):
         for row, name in enumerate(("tool", "tip", "size", "flow", "colour", "mirror", "around", "tiles")):
             declared = _TOOLS[name]
             edit = editor_for(declared, chosen.desk)
-            edit.edited.connect(lambda value, stroke, name=name: self._set(name, value))  # type: ignore[attr-defined]
+            edit.edited.connect(lambda value, stroke, name=name: self._set(name, value))
             self.edits[name] = edit
             label = QLabel(declared.field.label)
             theme.tone(label, "ash")

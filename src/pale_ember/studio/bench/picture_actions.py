@@ -211,7 +211,7 @@ class PictureActions(QObject):
             blend = "premultiplied"
         elif blend == Look().blend and known is not None and len(known) > 4:
             blend = advise(known).blend
-        look = replace(with_card(layer.look, RECIPE + recipe.name, self.desk.effect.recipes), blend=blend)  # type: ignore[arg-type]
+        look = replace(with_card(layer.look, RECIPE + recipe.name, self.desk.effect.recipes), blend=blend)
         if recipe.frames > 1 and recipe.each == "its own":
             # Frames of several of a kind do not follow each other.
             look = replace(look, play="one at random")

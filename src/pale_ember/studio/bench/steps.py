@@ -164,7 +164,7 @@ class StepFinder(Finder):
         return [entry for _, entry in found]
 
     def take(self, entry: Entry) -> None:
-        self.chosen.add_step(entry.does())  # type: ignore[operator]
+        self.chosen.add_step(entry.does())
 
     def open_at(self, anchor: QWidget) -> None:
         open_beside(self, on_screen(anchor), anchor.screen().availableGeometry())

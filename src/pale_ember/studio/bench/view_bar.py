@@ -136,7 +136,7 @@ class _Line(QWidget):
 
 
 def _choice(label: str, words: tuple[str, ...], take, tip: str) -> ChoiceEdit:
-    edit = ChoiceEdit(Field(label, tip), Literal[words], words[0])  # type: ignore[valid-type]
+    edit = ChoiceEdit(Field(label, tip), Literal[words], words[0])
     edit.edited.connect(lambda value, _: take(value))
     edit.setToolTip(tip)
     return edit

@@ -14,7 +14,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.fields import Field
 from pale_ember.core.effect.model import Layer
-from pale_ember.core.effect.values import Colour
+from pale_ember.core.effect.values import Colour, three
 from pale_ember.core.texture.light import to_bytes, to_coded, to_linear
 from pale_ember.core.words.arithmetic import NotANumber, number_from
 from pale_ember.studio.controls.buttons import IconButton
@@ -49,7 +49,7 @@ class ColourPicker(QWidget):
         """The very colour that was given or typed, until one is picked by eye."""
         self._strength = max(1.0, *colour)
         shown = screen_colour(colour)
-        self._hue, self._saturation, self._value, _ = (max(part, 0.0) for part in shown.getHsvF())  # type: ignore[misc]
+        self._hue, self._saturation, self._value, _ = (max(part, 0.0) for part in shown.getHsvF())
         self._stroke: object = None
         self._drags = ""
         column = QVBoxLayout(self)
@@ -83,7 +83,7 @@ class ColourPicker(QWidget):
             return self._exact
         shown = QColor.fromHsvF(min(self._hue, 1.0), self._saturation, self._value)
         linear = to_linear(np.array(shown.getRgbF()[:3])) * self._strength
-        return tuple(round(float(part), 5) for part in linear)  # type: ignore[return-value]
+        return three(linear, 5)
 
     def _field(self) -> QRectF:
         return QRectF(12, 12, 180, 160)
@@ -117,7 +117,7 @@ class ColourPicker(QWidget):
 
     def _strength_edited(self, value: float, stroke: object) -> None:
         if self._exact is not None:
-            self._exact = tuple(round(part * value / self._strength, 6) for part in self._exact)  # type: ignore[assignment]
+            self._exact = three((part * value / self._strength for part in self._exact), 6)
         self._strength = value
         self._tell(stroke)
 
@@ -128,7 +128,7 @@ class ColourPicker(QWidget):
         try:
             colour = colour_from(line.text())
             if is_code(line.text()):
-                colour = tuple(part * self._strength for part in colour)  # type: ignore[assignment]
+                colour = three(part * self._strength for part in colour)
         except NotANumber as error:
             refuse(line, line.text(), str(error))
             self._show_code()
@@ -136,7 +136,7 @@ class ColourPicker(QWidget):
         self._exact = colour
         self._strength = max(1.0, *colour)
         self.strength.show_value(self._strength)
-        hue, self._saturation, self._value, _ = screen_colour(colour).getHsvF()  # type: ignore[misc]
+        hue, self._saturation, self._value, _ = screen_colour(colour).getHsvF()
         self._hue = max(hue, 0.0) if hue is not None else 0.0
         self._tell(None)
 
@@ -200,7 +200,7 @@ def colour_from(text: str) -> Colour:
     colour = QColor(f"#{code}")
     if len(code) not in (3, 6) or not colour.isValid():
         raise NotANumber("expected a code such as #ff8800, or three linear numbers such as 50, 17, 9")
-    return tuple(round(float(part), 5) for part in to_linear(np.array(colour.getRgbF()[:3])))  # type: ignore[return-value]
+    return three(to_linear(np.array(colour.getRgbF()[:3])), 5)
 
 
 def open_picker(anchor: QWidget, colour: Colour, tell, part: QRect | None = None) -> ColourPicker:

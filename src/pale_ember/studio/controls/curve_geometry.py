@@ -137,7 +137,7 @@ class CurveGeometry(LaneEdit):
         super().select(min(indices) if len(indices) == 1 else None)
         self.update()
 
-    def show_value(self, value: Curve) -> None:  # type: ignore[override]
+    def show_value(self, value: Curve) -> None:
         super().show_value(value)
         self.chosen = {index for index in self.chosen if index < len(self.points)}
 

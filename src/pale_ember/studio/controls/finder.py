@@ -217,7 +217,7 @@ class Finder(Panel):
                     self.list.setCurrentIndex(self.results.index((row + (1 if key == Qt.Key.Key_Tab else -1)) % count))
                 return True
             if event.modifiers() & Qt.KeyboardModifier.ControlModifier and key not in _OF_LINE:
-                window = self.parentWidget().window()  # type: ignore[union-attr]
+                window = self.parentWidget().window()
                 self.close()
                 return getattr(window, "press_shortcut", lambda event: False)(event)
         return super().eventFilter(watched, event)

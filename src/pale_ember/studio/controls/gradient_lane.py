@@ -13,7 +13,7 @@ from PyQt6.QtGui import QColor, QIcon, QLinearGradient, QMouseEvent, QPainter, Q
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMenu
 
 from pale_ember.core.effect.fields import Declared
-from pale_ember.core.effect.values import Gradient, Stop, gradient
+from pale_ember.core.effect.values import Gradient, Stop, gradient, three
 from pale_ember.core.texture.heat import cooling
 from pale_ember.core.texture.palettes import from_text, to_palette, to_svg
 from pale_ember.formats.pictures import PictureError, read_picture
@@ -90,7 +90,7 @@ class GradientLane(LaneEdit):
 
     def colour_at(self, age: float) -> tuple[float, float, float]:
         """The colour at an age: linear light."""
-        return tuple(round(part, 5) for part in self.value.at(np.array([age]))[0].tolist())  # type: ignore[union-attr,return-value]
+        return three(self.value.at(np.array([age]))[0], 5)
 
     def _bar(self) -> QRectF:
         return self.box().adjusted(0, _PRODUCT + 2 if self.product is not None else 0, 0, -12)

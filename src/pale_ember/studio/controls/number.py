@@ -79,7 +79,7 @@ class NumberEdit(QAbstractSpinBox):
         self.setAccessibleName(name or field.label)
         self.setAttribute(Qt.WidgetAttribute.WA_Hover)
 
-    @pyqtProperty(float)  # type: ignore[misc]
+    @pyqtProperty(float)
     def value(self) -> float:
         """The number."""
         return self._value

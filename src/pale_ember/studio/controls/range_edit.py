@@ -64,7 +64,7 @@ class SpanHand(NumberEdit):
         """Whether it differs from its default."""
         return self.range != self.usual
 
-    def show_value(self, value: Range) -> None:  # type: ignore[override]
+    def show_value(self, value: Range) -> None:
         """Shows a value; nobody is told of an edit."""
         self.range = value
         super().show_value(value.middle)

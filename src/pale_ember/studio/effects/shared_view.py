@@ -95,7 +95,7 @@ class SharedView(QWidget):
         if shelf == STARTS:
             opens = WordButton("Open", "Opens the starting point; saved, its change is offered to all that follow it")
             opens.setAccessibleName(f"Open {name}")
-            opens.clicked.connect(lambda: self.open_asked.emit(str(self.shared.place(shelf, name))))  # type: ignore[union-attr]
+            opens.clicked.connect(lambda: self.open_asked.emit(str(self.shared.place(shelf, name))))
             line.addWidget(opens)
         if writable:
             drop = WordButton("Stop sharing", "Those that follow it stay as they are")

@@ -69,7 +69,7 @@ class PinnedRows(Protocol):
     def pin(self, path: Path, on: bool) -> None: ...
 
 
-def editor_for(declared: Declared, desk: Desk, name: str = "") -> QWidget:
+def editor_for(declared: Declared, desk: Desk, name: str = "") -> Any:
     """The editor of a field, by its type."""
     kind, field, default = declared.type, declared.field, declared.default
     if get_origin(kind) in (Union, types.UnionType):
@@ -109,7 +109,7 @@ def with_sides(root: Any, path: Path, width: Range, share: float) -> Any:
 class FieldRow(QWidget):
     """One declared field of a subject, at `path` below it."""
 
-    def __init__(self, desk: Desk, subject: Subject, path: Path, declared: Declared, editor: QWidget) -> None:
+    def __init__(self, desk: Desk, subject: Subject, path: Path, declared: Declared, editor: Any) -> None:
         super().__init__()
         self.pins: PinnedRows | None = None
         self.around: Field | None = None
@@ -132,8 +132,8 @@ class FieldRow(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(LABEL_WIDTH, 0, 0, 0)
         row.addWidget(editor, 1, Qt.AlignmentFlag.AlignVCenter)
-        editor.edited.connect(self._edited)  # type: ignore[attr-defined]
-        editor.finished.connect(desk.document.end_stroke)  # type: ignore[attr-defined]
+        editor.edited.connect(self._edited)
+        editor.finished.connect(desk.document.end_stroke)
         if isinstance(editor, RangeEdit) and declared.field.times:
             editor.sides.connect(self._take_sides)
         if isinstance(editor, NameEdit):
@@ -184,11 +184,11 @@ class FieldRow(QWidget):
             return
         self._shown, self._need = (value, need, unit, otherwise), need
         if field.unit_by is not None:
-            self.editor.unit = unit  # type: ignore[attr-defined]
-        self.editor.idle = need is not None  # type: ignore[attr-defined]
+            self.editor.unit = unit
+        self.editor.idle = need is not None
         if isinstance(self.editor, FollowEdit) and otherwise is not None:
             self.editor.follow(otherwise)
-        self.editor.show_value(value)  # type: ignore[attr-defined]
+        self.editor.show_value(value)
         self.editor.update()
         self._changed = value != self.declared.default
         self.update()

@@ -64,7 +64,7 @@ def declared_in(layer: Layer, path: Path) -> Declared:
     return fields_of(kind)[path[-1]]
 
 
-def _piece_editor(desk: Desk, declared: Declared) -> QWidget:
+def _piece_editor(desk: Desk, declared: Declared) -> Any:
     """The editor of a value in a sentence."""
     kind, field, default = declared.type, declared.field, declared.default
     name = f"{field.label}, in the sentence"
@@ -99,7 +99,7 @@ class Sentence(QWidget):
         super().__init__()
         self.desk, self.subject = desk, subject
         self._told: Told = []
-        self._editors: dict[Path, QWidget] = {}
+        self._editors: dict[Path, Any] = {}
         self._values: dict[Path, object] = {}
         """What the pieces show, until they are edited here."""
         self._spare: dict[Path, QWidget] = {}
@@ -117,7 +117,7 @@ class Sentence(QWidget):
         """Shows a sentence of a layer."""
         if told == self._told:
             for path, editor in self._editors.items():
-                self._show_value(path, layer, editor.told)  # type: ignore[attr-defined]
+                self._show_value(path, layer, editor.told)
             return
         same = [piece.path for piece in told] == [piece.path for piece in self._told]
         self._told = told
@@ -174,13 +174,13 @@ class Sentence(QWidget):
         self._values.pop(path, None)
         self.subject.change(label, path, value, stroke)
 
-    def _connect(self, editor: QWidget, path: Path, field: Field) -> None:
+    def _connect(self, editor: Any, path: Path, field: Field) -> None:
         editor.setToolTip(field.help)
         if isinstance(editor, LinkPiece):
             editor.clicked.connect(lambda: self.sought.emit(path))
             return
-        editor.edited.connect(lambda value, stroke: self._change(field.label, path, value, stroke))  # type: ignore[attr-defined]
-        editor.finished.connect(self._finish)  # type: ignore[attr-defined]
+        editor.edited.connect(lambda value, stroke: self._change(field.label, path, value, stroke))
+        editor.finished.connect(self._finish)
         if isinstance(editor, SpanHand) and field.times:
             editor.sides.connect(
                 lambda width, share: self._change(field.label, path[:-1], with_sides(self.subject.root, path, width, share), None)

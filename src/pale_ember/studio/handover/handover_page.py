@@ -67,7 +67,7 @@ class HandoverPage(QWidget):
         self.events.changed.connect(self._later)
         self.files.chosen.connect(lambda name: self.compared.show_texture(self.package, name))
         helps = ("each its own", "their PNG alone", *(MEANS[kind] for kind in FORMATS))
-        self.kind = ChoiceEdit(Field("packed as", "", options=helps), Literal[_KINDS], "best")  # type: ignore[valid-type]
+        self.kind = ChoiceEdit(Field("packed as", "", options=helps), Literal[_KINDS], "best")
         self.kind.edited.connect(lambda *_: self._later())
         self.shrinks = SwitchEdit(Field("shrink", ""), default=False, name="shrink pictures that are far larger than they are seen")
         self.shrinks.edited.connect(lambda *_: self._later())
@@ -291,7 +291,7 @@ class HandoverPage(QWidget):
 
     def ask_and_write(self) -> None:
         """Asks for the folder in which the package gets one of its own."""
-        start = self.folder().parent if self.folder() is not None else self.desk.folder or last_folder()  # type: ignore[union-attr]
+        start = self.folder().parent if self.folder() is not None else self.desk.folder or last_folder()
         chosen = QFileDialog.getExistingDirectory(self, "The folder for the package", str(start))
         if chosen:
             self.write_into(Path(chosen))

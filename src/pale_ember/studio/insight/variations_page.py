@@ -360,8 +360,9 @@ class VariationsPage(SidePage):
         name = free_name("variation", [variant.name for variant in effect.variants])
         after = replace(effect, variants=(*effect.variants, variant_of(made.effect, name)))
         self._of = after
-        self.grid.variations = {at: Variation(at, replace(each.effect, variants=after.variants), each.pictures)
-                                for at, each in self.grid.variations.items()}  # fmt: skip
+        self.grid.variations = {
+            at: Variation(at, replace(each.effect, variants=after.variants), each.pictures) for at, each in self.grid.variations.items()
+        }
         self.desk.document.change(f"add variant {name}", after)
         self.said.setText(f"Kept as {name}; it is among the variants.")
 

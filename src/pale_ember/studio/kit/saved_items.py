@@ -80,7 +80,7 @@ def every_start() -> dict[str, Start]:
     kept = {name: kept_one(layer) for name, layer in own_parts("layers", Layer).items()}
     shared = shared_folder()
     for name in shared.names(STARTS) if shared is not None else ():
-        effect = shared.start(name)  # type: ignore[union-attr]
+        effect = shared.start(name)
         if effect is not None and effect.layers:
             kept.setdefault(name, shared_one(effect))
     return {**kept, **{name: start for name, start in starts().items() if name not in kept}}

@@ -25,7 +25,7 @@ class _Bar(QScrollBar):
             style = QStyleOptionSlider()
             self.initStyleOption(style)
             part = QStyle.SubControl.SC_ScrollBarSlider
-            box = self.style().subControlRect(QStyle.ComplexControl.CC_ScrollBar, style, part, self)  # type: ignore[union-attr]
+            box = self.style().subControlRect(QStyle.ComplexControl.CC_ScrollBar, style, part, self)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(theme.LINE)
             painter.drawRoundedRect(QRectF(box), 3, 3)
@@ -44,7 +44,7 @@ class Scrolling(QScrollArea):
         self.setVerticalScrollBar(_Bar())
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
         self.setWidget(inner)
-        self.viewport().setAutoFillBackground(False)  # type: ignore[union-attr]
+        self.viewport().setAutoFillBackground(False)
         inner.setAutoFillBackground(False)
         self._last: int | None = None
         """When the wheel last scrolled, by the clock of its events, ms: what is answered late is no pause."""

@@ -26,7 +26,7 @@ class TwoSidedBar(QWidget):
         """Puts controls on both sides."""
         for side, widgets in zip(self._sides, (left, right), strict=True):
             for widget in widgets:
-                side.layout().addWidget(widget)  # type: ignore[union-attr]
+                side.layout().addWidget(widget)
 
     def _widths(self) -> list[int]:
         return [side.sizeHint().width() for side in self._sides]

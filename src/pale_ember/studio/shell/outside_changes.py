@@ -53,7 +53,7 @@ class OutsideNotice(QWidget):
         """Shows what happened, so many pixels below the window's top."""
         self.said.setText(text)
         self.setAccessibleDescription(text)
-        self.setGeometry(0, top, self.parentWidget().width(), max(self.sizeHint().height(), 36))  # type: ignore[union-attr]
+        self.setGeometry(0, top, self.parentWidget().width(), max(self.sizeHint().height(), 36))
         self.show()
         self.raise_()
 

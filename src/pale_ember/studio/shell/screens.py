@@ -39,7 +39,7 @@ class WindowScreens(QStackedWidget):
 
     def add_workbench(self, page: QWidget, beside: QBoxLayout) -> None:
         """Adds the first screen. beside : where the stage is at home."""
-        self.names = {WORKBENCH: page, **self.names}  # type: ignore[dict-item]
+        self.names = {WORKBENCH: page, **self.names}
         self._beside = beside
         self.insertWidget(0, page)
         self.setCurrentIndex(0)

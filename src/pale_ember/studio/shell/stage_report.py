@@ -47,7 +47,7 @@ class StageReport:
         self._layers.table.show_alive(alive)
         shown = [alive[key] for key in alive if (layer := layer_of(self._desk.effect, key)) is not None and layer.shown]
         length = min((len(counts) for counts in shown), default=0)
-        self._readout.peak = int(sum(counts[:length] for counts in shown).max()) if length else 0  # type: ignore[union-attr]
+        self._readout.peak = int(sum(counts[:length] for counts in shown).max()) if length else 0
 
     def _chosen(self, answer: Answer) -> LayerFrame | None:
         """The selected layer in a picture."""

@@ -49,7 +49,7 @@ class WindowSurface(QOpenGLWidget):
         self._context = moderngl.create_context(require=330)
         self._renderer = Renderer(self._context, self._pictures, meshes=self._meshes)
         self._shared = SharedContext(self._context)
-        self.context().aboutToBeDestroyed.connect(self._release)  # type: ignore[union-attr]
+        self.context().aboutToBeDestroyed.connect(self._release)
 
     def _release(self) -> None:
         if self._renderer is not None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import Any
 
 from PyQt6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
@@ -89,7 +90,7 @@ class Chapter(SteadyRows):
     pin_asked = pyqtSignal()
     """It is to stay while another layer is selected."""
 
-    def __init__(self, desk: Desk, name: str, body: QWidget, subject: OfLayer, standing: Standing | None = None) -> None:
+    def __init__(self, desk: Desk, name: str, body: Any, subject: OfLayer, standing: Standing | None = None) -> None:
         super().__init__()
         self.desk, self.name, self.subject = desk, name, subject
         self.body = body
@@ -316,7 +317,7 @@ class PinnedChapter(Chapter):
 
     closed = pyqtSignal()
 
-    def __init__(self, desk: Desk, name: str, body: QWidget, subject: OfLayer, standing: Standing | None = None) -> None:
+    def __init__(self, desk: Desk, name: str, body: Any, subject: OfLayer, standing: Standing | None = None) -> None:
         super().__init__(desk, name, body, subject, standing)
         give = WordButton("copy all", f"Copy all of {self.title} to the selected layer")
         give.setFixedHeight(20)
@@ -337,8 +338,8 @@ class PinnedChapter(Chapter):
         if layer is None:
             return
         self.show_told(TOLD[self.name](effect, layer), layer)
-        self.body.show_layer(layer)  # type: ignore[attr-defined]
-        self.body.mark_differing((other,) if other is not None and other.id != layer.id else ())  # type: ignore[attr-defined]
+        self.body.show_layer(layer)
+        self.body.mark_differing((other,) if other is not None and other.id != layer.id else ())
 
 
 class ChapterRows(Scrolling):

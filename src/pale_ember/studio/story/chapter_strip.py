@@ -39,7 +39,7 @@ class ChapterStrip(QWidget):
         self.area = Sideways(self.strip)
         column.addWidget(self.area, 1)
         self.strip.splitterMoved.connect(self._dragged)
-        self.area.horizontalScrollBar().valueChanged.connect(self._scrolled)  # type: ignore[union-attr]
+        self.area.horizontalScrollBar().valueChanged.connect(self._scrolled)
         self.chapters: dict[str, Chapter] = {}
         self.pinned: PinnedChapter | None = None
         """A chapter of one layer that stays while another is selected."""
@@ -71,12 +71,12 @@ class ChapterStrip(QWidget):
     def _share_out(self) -> None:
         """Gives each chapter its width; where there is room for all, they share what is left."""
         standing = self._standing()
-        room = self.area.viewport().width() - GAP * (len(standing) - 1)  # type: ignore[union-attr]
+        room = self.area.viewport().width() - GAP * (len(standing) - 1)
         least = [LEAST[chapter.name] for chapter in standing]
         widths = [self._widths[chapter.name] for chapter in standing]
         if self._expanded:
             here = self._standing().index(self.chapters[self._expanded])
-            widths[here] = max(self.area.viewport().width(), LEAST[self._expanded])  # type: ignore[union-attr]
+            widths[here] = max(self.area.viewport().width(), LEAST[self._expanded])
         elif sum(least) <= room:
             over, spare = [width - own for width, own in zip(widths, least, strict=True)], room - sum(least)
             parts = [(1 + more) / sum(1 + more for more in over) for more in over]
@@ -97,14 +97,14 @@ class ChapterStrip(QWidget):
 
     def _seen(self, chapter: Chapter) -> bool:
         """Whether any of a chapter is seen in the strip."""
-        left = chapter.x() - self.area.horizontalScrollBar().value()  # type: ignore[union-attr]
-        return left + chapter.width() > 0 and left < self.area.viewport().width()  # type: ignore[union-attr]
+        left = chapter.x() - self.area.horizontalScrollBar().value()
+        return left + chapter.width() > 0 and left < self.area.viewport().width()
 
     def _scrolled(self) -> None:
         """Shows what came into view as it is, and tells in the line what is seen whole."""
-        bar, room = self.area.horizontalScrollBar(), self.area.viewport().width()  # type: ignore[union-attr]
+        bar, room = self.area.horizontalScrollBar(), self.area.viewport().width()
         for name, chapter in self.chapters.items():
-            left = chapter.x() - bar.value()  # type: ignore[union-attr]
+            left = chapter.x() - bar.value()
             if not chapter.near():
                 # It may have been scrolled from under the pointer.
                 chapter.settle()
@@ -118,7 +118,7 @@ class ChapterStrip(QWidget):
         self._in_hand = name
         if self._expanded not in ("", name):
             self.expand(self._expanded)
-        left, room = chapter.x(), self.area.viewport().width()  # type: ignore[union-attr]
+        left, room = chapter.x(), self.area.viewport().width()
         if bar is not None:
             if left < bar.value() or chapter.width() >= room:
                 bar.setValue(left)

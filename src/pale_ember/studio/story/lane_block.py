@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from msgspec.structs import replace
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent
@@ -75,7 +77,7 @@ class LaneBlock(QWidget):
         head = QHBoxLayout()
         head.setContentsMargins(12, 0, 14, 0)
         head.setSpacing(4)
-        self.editors = {}
+        self.editors: dict[str, Any] = {}
         widths = {"drives": 0, "over": 0, "low": 40, "high": 40, "replaces": 34, "force": 32, "name": 70}
         words = {"over": "over", "high": "–", "replaces": "replaces"}
         self._words = {}
@@ -88,8 +90,8 @@ class LaneBlock(QWidget):
                 head.addWidget(label)
             editor = editor_for(declared, desk)
             editor.setToolTip(declared.field.help)
-            editor.edited.connect(lambda value, stroke, name=name: self._edited(name, value, stroke))  # type: ignore[attr-defined]
-            editor.finished.connect(desk.document.end_stroke)  # type: ignore[attr-defined]
+            editor.edited.connect(lambda value, stroke, name=name: self._edited(name, value, stroke))
+            editor.finished.connect(desk.document.end_stroke)
             if width:
                 editor.setFixedWidth(width)
             head.addWidget(editor)
@@ -168,11 +170,11 @@ class LaneBlock(QWidget):
             "force": value.drives == "force",
             "name": value.drives == "named",
         }
-        self.editors["over"].options = list(PROPERTIES[value.drives].axes)  # type: ignore[attr-defined]
+        self.editors["over"].options = list(PROPERTIES[value.drives].axes)
         for name, editor in self.editors.items():
             if name in ("low", "high"):
-                editor.unit = fields_of(LaneValue)[name].field.unit_of(value)  # type: ignore[attr-defined]
-            editor.show_value(getattr(value, name))  # type: ignore[attr-defined]
+                editor.unit = fields_of(LaneValue)[name].field.unit_of(value)
+            editor.show_value(getattr(value, name))
             editor.setVisible(shown.get(name, True))
             if name in self._words:
                 self._words[name].setVisible(shown.get(name, True))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
+from typing import Any
 
 import numpy as np
 from PyQt6.QtCore import QTimer
@@ -56,7 +57,7 @@ class Story(ChapterStrip):
             chapter.pin_asked.connect(lambda name=name: self.pin(name))
             chapter.sentence.sought.connect(self._sought)
             chapter.sentence.write_asked.connect(lambda name=name: self.write(name))
-        self.bodies["life"].add_asked.connect(lambda: self.open_adding("life"))  # type: ignore[attr-defined]
+        self.bodies["life"].add_asked.connect(lambda: self.open_adding("life"))
         self._room: float | None = None
         """The room that the outlet's shape had when its births were last set."""
         self.chapters["outlet"].offer.clicked.connect(self.keep_density)
@@ -69,7 +70,7 @@ class Story(ChapterStrip):
 
     # Chapters --------------------------------------------------------------------------------------------------
 
-    def _body(self, name: str, subject: OfLayer) -> QWidget:
+    def _body(self, name: str, subject: OfLayer) -> Any:
         if name == "life":
             return LifeBody(self.desk, subject)
         if name == "look":
@@ -100,7 +101,7 @@ class Story(ChapterStrip):
             pinned.setParent(None)
             pinned.deleteLater()
             for body in self.bodies.values():
-                body.mark_differing(())  # type: ignore[attr-defined]
+                body.mark_differing(())
             self._share_out()
 
     def _changed(self, old: Effect, new: Effect) -> None:
@@ -152,17 +153,17 @@ class Story(ChapterStrip):
                 self.unpin()
                 return
             self.pinned.show_pinned(self.desk.effect, layer)
-            self.bodies[self.pinned.name].mark_differing((other,) if other.id != layer.id else ())  # type: ignore[attr-defined]
+            self.bodies[self.pinned.name].mark_differing((other,) if other.id != layer.id else ())
 
     def _show(self, name: str) -> None:
         """Shows a chapter as it is."""
         layer = self.desk.layer or NOBODY
         self._stale.discard(name)
         self.chapters[name].show_told(self._told(name), layer)
-        self.bodies[name].show_layer(layer)  # type: ignore[attr-defined]
+        self.bodies[name].show_layer(layer)
         if self.pinned is None or self.pinned.name != name:
             others = [other for identity in self.desk.chosen[1:] if (other := layer_of(self.desk.effect, identity)) is not None]
-            self.bodies[name].mark_differing(others)  # type: ignore[attr-defined]
+            self.bodies[name].mark_differing(others)
             self.chapters[name].sentence.mark_differing(others)
 
     def _told(self, name: str) -> Told:
@@ -185,7 +186,7 @@ class Story(ChapterStrip):
         for chapter in self.chapters.values():
             chapter.settle()
         self.chapters["outlet"].place_offer.hide()
-        self.bodies["life"].let_go()  # type: ignore[attr-defined]
+        self.bodies["life"].let_go()
         self._room = None
         self.chapters["outlet"].offer.hide()
         for body in self.bodies.values():
@@ -194,19 +195,19 @@ class Story(ChapterStrip):
 
     def mark_findings(self) -> None:
         """Marks where the checks found something."""
-        self.bodies["life"].mark_findings()  # type: ignore[attr-defined]
+        self.bodies["life"].mark_findings()
         for name, chapter in self.chapters.items():
             chapter.mark_findings()
             self.line.names[name].mark(chapter.findings())
 
     def picture_read(self) -> None:
         """Shows the picture of the look once the stage has read it."""
-        self.bodies["look"].picture.look_again()  # type: ignore[attr-defined]
+        self.bodies["look"].picture.look_again()
 
     def show_ages(self, living: LayerFrame | None) -> None:
         """Marks where some of the particles alive are in their lives."""
         if self._seen(self.chapters["life"]):
-            self.bodies["life"].show_living(living, _some(living))  # type: ignore[attr-defined]
+            self.bodies["life"].show_living(living, _some(living))
 
     def show_drawn(self, living: LayerFrame | None) -> None:
         """Marks what some of the particles alive drew at birth."""
@@ -264,7 +265,7 @@ class Story(ChapterStrip):
             parts = parts_to_add(name, partial(self._add_part, name))
         adding = AddFinder(self, self.desk, name, parts, self._parts_elsewhere(name))
         adding.chosen.connect(self._chosen)
-        adding.open_above(life.adder if name == "life" else chapter.add_button)  # type: ignore[attr-defined]
+        adding.open_above(life.adder if name == "life" else chapter.add_button)
         return adding
 
     def _missing_lanes(self) -> list[str]:

@@ -57,7 +57,7 @@ def _many(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
 
 @phrase(r"turned by its (keys|travel|target)", "turns with", "turns_with")
 def _turns_with(layer: Layer, said: re.Match[str], scene: Scene) -> Layer:
-    return replace(layer, turns_with=said[1])  # type: ignore[arg-type]
+    return replace(layer, turns_with=said[1])
 
 
 @phrase(r"with \d+ keys?", "keys", "keys")
