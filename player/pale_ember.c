@@ -2063,6 +2063,17 @@ typedef struct {
     int far;
 } Track;
 
+#define MOST_POINTS 512
+
+typedef struct { double place[3]; float width, colour[4], along, side[3]; } Point; /* of a strip; side: along which it is wide, 0: faces the eye */
+
+/* Room for one strike of a beam, too large for the stack of some machines. */
+typedef struct {
+    Point path[MOST_POINTS + 1], branch[MOST_POINTS + 1];
+    double come[MOST_POINTS + 1];
+    float thrown[MOST_POINTS + 1][2];
+} Bolt;
+
 struct PalePlay {
     const PaleEffect *effect;
     Track *tracks;
@@ -2075,6 +2086,7 @@ struct PalePlay {
     Surface *surfaces;
     double begin, end; /* effect seconds: the step that the world was told for */
     int before;        /* what comes before the start is being played */
+    Bolt *bolt;        /* where a rule waits for strikes */
 };
 
 #define COLUMN(name, wanted) if (wanted) table->name = piece(room, many, sizeof *table->name)
@@ -2096,7 +2108,12 @@ static PalePlay *lay_out(const PaleEffect *effect, Room *room) {
     PaleMoving *places = piece(room, (size_t)effect->document.places.count, sizeof *places);
     Born *born = piece(room, (size_t)effect->widest, sizeof *born);
     Surface *surfaces = piece(room, (size_t)effect->surfaces, sizeof *surfaces);
+    size_t bolts = 0;
+    for (int i = 0; i < effect->count; i++)
+        for (int r = 0; r < effect->plans[i].rule_count; r++) bolts |= effect->plans[i].layer->offspring.rules.items[r].when >= 5;
+    Bolt *bolt = piece(room, bolts, sizeof *bolt);
     memset(play, 0, sizeof *play);
+    play->bolt = bolts ? bolt : NULL;
     if (made) memset(tracks, 0, (size_t)effect->count * sizeof *tracks);
     play->effect = effect; play->tracks = tracks; play->places = places; play->born = born; play->surfaces = surfaces;
     play->strength = 1;
@@ -3394,9 +3411,6 @@ static void cross(const double a[3], const double b[3], double out[3]) {
 
 static double length_of(const double v[3]) { return sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2]); }
 
-#define MOST_POINTS 512
-
-typedef struct { double place[3]; float width, colour[4], along, side[3]; } Point; /* of a strip; side: along which it is wide, 0: faces the eye */
 
 /* Pieces that keep a beam within 2 mm of its curve; its control points. */
 static int beam_pieces(const PalePlay *play, const Plan *plan, double time, double control[4][3], PaleFrame ends[2]) {
@@ -3559,16 +3573,14 @@ static void tell_strike(Now *now, int r, double time, int row, int occurrence, i
     int branches = plan->layer->offspring.rules.items[r].when == 6, many = branches ? beam->branches : 1;
     double moment = time / plan->layer->tempo, control[4][3];
     PaleFrame ends[2], back = HERE;
-    Point path[MOST_POINTS + 1], branch[MOST_POINTS + 1];
-    double come[MOST_POINTS + 1];
-    float thrown[MOST_POINTS + 1][2];
+    Bolt *bolt = now->play->bolt;
     u64 number = now->track->table.number[row], strike = join(plan->key, join(41, number) ^ (u64)which);
     int pieces = beam_pieces(now->play, plan, moment, control, ends), count = pieces;
-    beam_path(plan, moment, number, strike, control, pieces, path, come, thrown);
+    beam_path(plan, moment, number, strike, control, pieces, bolt->path, bolt->come, bolt->thrown);
     if (!plan->world) { PaleFrame own = layer_at(now->play, plan, moment); back = back_from(&own); }
     for (int b = 0; b < many; b++) {
-        if (branches) count = beam_branch(beam, strike, b, path, pieces, branch, thrown);
-        const Point *at = branches ? branch : path;
+        if (branches) count = beam_branch(beam, strike, b, bolt->path, pieces, bolt->branch, bolt->thrown);
+        const Point *at = branches ? bolt->branch : bolt->path;
         double end[3], away[3], normal[3], size;
         for (int c = 0; c < 3; c++) away[c] = at[count - 1].place[c] - at[count].place[c];
         size = most(length_of(away), 1e-12);
@@ -3579,14 +3591,14 @@ static void tell_strike(Now *now, int r, double time, int row, int occurrence, i
     }
 }
 
-/* The strikes of a particle's beam while its age goes from `since` to `until`; at its birth both are 0. */
+/* The strikes of a particle's beam while its age goes from `since` to `until`; `until` below 0: that of its birth. */
 static void tell_strikes(Now *now, int r, int row, u64 own, double since, double until, const double v[3]) {
     const Plan *plan = now->plan;
     u64 number = now->track->table.number[row];
     double born = now->track->table.born[row], strikes = (float)(plan->layer->look.beam.strikes / plan->layer->tempo), phase = draw(plan->key, number, 41);
     if (plan->layer->look.drawn_as != PALE_BEAM || plan->layer->look.beam.kinks <= 0) return;
     i64 first = floored(born * strikes + phase), k = floored((born + since) * strikes + phase) + 1;
-    if (until == 0) { if (happens(now, r, own, 0, 3e38)) tell_strike(now, r, born, row, 0, first, v); return; }
+    if (until < 0) { if (happens(now, r, own, 0, 3e38)) tell_strike(now, r, born, row, 0, first, v); return; }
     for (int done = 0; strikes > 0 && ((double)k - phase) / strikes <= born + until && done < 64; k++, done++)
         if (happens(now, r, own, (int)(k - first), 3e38)) tell_strike(now, r, ((double)k - phase) / strikes, row, (int)(k - first), k, v);
 }
@@ -3947,7 +3959,7 @@ static void tell_births(Now *now, int first) {
         for (int r = 0; r < plan->rule_count; r++) {
             int when = plan->layer->offspring.rules.items[r].when;
             if (when == 0 && happens(now, r, own, 0, 3e38)) tell(now, r, t->born[i], i, 0, p, v, UP, -1);
-            if (when >= 5) tell_strikes(now, r, i, own, 0, 0, v);
+            if (when >= 5) tell_strikes(now, r, i, own, 0, -1, v);
         }
     }
 }
@@ -4045,29 +4057,38 @@ void pale_step(PalePlay *play, const PaleWorld *world) {
     }
 }
 
-PalePlay *pale_begin(const PaleEffect *effect, const PaleWorld *world, void *memory, size_t bytes) {
+/* world: as it stands all the time before the start; or world_at gives it step by step. */
+static PalePlay *begin(const PaleEffect *effect, const PaleWorld *world, PaleWorldAt world_at, void *user, void *memory, size_t bytes) {
     if (!memory || bytes < pale_play_memory(effect)) return NULL;
     Room room = {memory, 0};
     PalePlay *play = lay_out(effect, &room);
-    play->before = 1;
+    play->before = !world_at;
     for (int i = 0; i < effect->count; i++) {
         const Plan *plan = &effect->plans[i];
         begin_waits(effect, plan, &play->tracks[i]);
         play->tracks[i].history_since = plan->first + 1;
         if (plan->layer->outlet.per_metre <= 0) continue;
-        take_world(play, world, 0);
         double piece_time = plan->h / 4 / plan->layer->tempo;
         for (i64 mark = plan->first * 4; mark < 0; mark++) {
-            i64 loop;
+            i64 loop, step = mark / 4 + (mark % 4 == 0);
+            if (mark == plan->first * 4 || mark % 4 == 0) take_world(play, world_at ? world_at(step, user) : world, step);
             looped(&effect->document, (double)mark * piece_time, &loop);
             PaleFrame a = layer_in(play, plan, (double)mark * piece_time, loop), b = layer_in(play, plan, (double)(mark + 1) * piece_time, loop);
             play->tracks[i].come -= sqrt(pow(b.place[0] - a.place[0], 2) + pow(b.place[1] - a.place[1], 2) + pow(b.place[2] - a.place[2], 2));
         }
     }
     play->step = effect->first;
-    while (play->step < 0) pale_step(play, world);
+    while (play->step < 0) pale_step(play, world_at ? world_at(play->step + 1, user) : world);
     play->before = 0;
     return play;
+}
+
+PalePlay *pale_begin(const PaleEffect *effect, const PaleWorld *world, void *memory, size_t bytes) {
+    return begin(effect, world, NULL, NULL, memory, bytes);
+}
+
+PalePlay *pale_begin_moving(const PaleEffect *effect, PaleWorldAt world_at, void *user, void *memory, size_t bytes) {
+    return begin(effect, NULL, world_at, user, memory, bytes);
 }
 
 double pale_time(const PalePlay *play) { return (double)play->step / play->effect->document.steps; }

@@ -227,6 +227,9 @@ size_t pale_play_memory(const PaleEffect *effect); /* bytes that one play takes 
 /* Begins a play in memory that the caller gives, aligned as malloc does; NULL where it is too little. world: as it stands then; NULL: an
  * empty one. A warm effect has run before. */
 PalePlay *pale_begin(const PaleEffect *effect, const PaleWorld *world, void *memory, size_t bytes);
+/* The same where things have moved before the start: world_at gives the world of a step, the last of them 0; it is asked more than once. */
+typedef const PaleWorld *(*PaleWorldAt)(int64_t step, void *user);
+PalePlay *pale_begin_moving(const PaleEffect *effect, PaleWorldAt world_at, void *user, void *memory, size_t bytes);
 
 /* One step of 1 / steps s. world: may be NULL. */
 void pale_step(PalePlay *play, const PaleWorld *world);

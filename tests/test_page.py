@@ -28,8 +28,8 @@ from tests.test_cli import pale
 DEMO = sorted((ASSETS / "demo").glob("*.pale"))
 SIZE = 480, 300
 MOMENTS = 0.3, 1.0, 2.0
-LEAST = {"signal-flare": 0.95}
-"""What flew before it began, a page leaves at the start."""
+LEAST = {"signal-flare": 0.975}
+"""How alike at least, where it is less than of all others: small fast drips."""
 
 
 def made(path):
@@ -80,8 +80,7 @@ class Drawn(unittest.TestCase):
                 for moment in MOMENTS if k == 0 else MOMENTS[k % 3 : k % 3 + 1]:
                     alive = self.browser.run(f"window.paleGo({moment}, true)")
                     frame = timeline.frame(moment)
-                    if path.stem not in LEAST:
-                        self.assertEqual(alive, frame.alive, path.stem)
+                    self.assertEqual(alive, frame.alive, path.stem)
                     picture = renderer.picture(frame, view, Shot(stage=stage, background=stage.background), *SIZE)
                     alike = similarity(grey(picture), grey(self.seen()))
                     self.assertGreater(alike, LEAST.get(path.stem, 0.985), f"{path.stem} at {moment}")

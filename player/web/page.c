@@ -62,6 +62,8 @@ static void stand_at(i64 step) {
     for (int i = 0; i < way_things; i++)
         for (int side = 0; side < 2; side++) {
             i64 at = step - 1 + side;
+            /* What runs ahead of the start of a loop has come round from its end. */
+            if (step < 1 && way_loops && way_steps > 1) at += (1 + (1 - step) / (way_steps - 1)) * (way_steps - 1);
             if (at < 0) at = 0;
             if (way_loops && at >= way_steps - 1 && way_steps > 1) at = side && at % (way_steps - 1) == 0 ? way_steps - 1 : at % (way_steps - 1);
             if (at > way_steps - 1) at = way_steps - 1;
@@ -74,12 +76,16 @@ static void stand_at(i64 step) {
     world.places = places + 1;
 }
 
+static const PaleWorld *stood_at(i64 step, void *user) {
+    (void)user;
+    stand_at(step);
+    return &world;
+}
+
 int page_begin(void) {
     size_t bytes = pale_play_memory(loaded);
     if (!play_memory) play_memory = malloc(bytes);
-    world.effect.was = world.effect.is = HERE;
-    stand_at(0);
-    playing = play_memory ? pale_begin(loaded, &world, play_memory, bytes) : NULL;
+    playing = play_memory ? pale_begin_moving(loaded, stood_at, NULL, play_memory, bytes) : NULL;
     return playing != NULL;
 }
 
@@ -246,13 +252,14 @@ void page_clear(int run) { filling[run] = 0; }
 const float *page_fog(void) {
     static float *air;
     static size_t air_bytes;
+    const float *all = rows;
     double low[3] = {1e30, 1e30, 1e30}, high[3] = {-1e30, -1e30, -1e30}, cube = 1e-3;
     int n[3], any = 0;
 #define EACH_FILLING                                                                                                                   \
     for (int r = 0; r < run_rows; r++)                                                                                                     \
         for (int i = 0, *run = run_table + 1 + 6 * r; i < (filling[r] > 0 ? run[3] : 0); i++)
 #define FILLING_ROW                                                                                                                    \
-    const float *row = rows + run[2] + i * ROW;                                                                                            \
+    const float *row = all + run[2] + i * ROW;                                                                                             \
     double radius[3] = {0.5 * row[3], 0.5 * row[4], 0.5 * row[3]};                                                                         \
     if (!(row[10] > 0 && radius[0] > 0 && radius[1] > 0)) continue
     EACH_FILLING {

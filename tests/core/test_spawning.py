@@ -148,6 +148,22 @@ class Travel(unittest.TestCase):
             frame = played.frame(step / 60)
         np.testing.assert_array_equal(frame.layers[0].position, Timeline(made).frame(3.0).layers[0].position)
 
+    def test_nothing_is_born_or_carried_from_one_throw_s_end_to_the_next_start(self):
+        # Periods of whole steps, and of none.
+        for period in (2.0, 1.37):
+            made = self.moved(60, moves="throw", reach=5.0, height=2.0, period=period)
+            at = layer_at(made, 3 * period).position.astype(float)
+            t = np.linspace(0.0, 1.0, 20_001)
+            way = np.stack([5.0 * (t - 0.5), 8.0 * t * (1 - t)], axis=1)
+            length = np.linalg.norm(np.diff(way, axis=0), axis=1).sum()
+            self.assertAlmostEqual(len(at), 8 * 3 * length, delta=2)
+            share = at[:, 0] / 5.0 + 0.5
+            np.testing.assert_allclose(at[:, 1], 8.0 * share * (1 - share), atol=0.01)
+        layer = drip(outlet=outlet(rate=3000.0, limit=100_000), birth=Birth(lifetime=fixed(9.0), speed=fixed(0.0), inherited=1.0))
+        thrown = effect(layer, stage=Stage(carrier=Carrier(moves="throw", reach=5.0, height=2.0, period=1.0)), duration=3.0)
+        speeds = np.linalg.norm(layer_at(thrown, 2.5).velocity, axis=1)
+        self.assertLess(float(speeds.max()), 1.01 * np.hypot(5.0, 8.0))
+
     def test_a_keyed_layer_leaves_them_behind_it(self):
         keys = (Pose(at=0.0, ease="straight"), Pose(at=2.0, place=(4.0, 0.0, 0.0), ease="straight"))
         layer = drip(place=(0.0, 1.0, 0.0), keys=keys, outlet=outlet(per_metre=5.0), birth=FOREVER)

@@ -182,6 +182,9 @@ def _ways(effect: Effect, places: list[str], props: Sequence[Prop]) -> dict[str,
     """Where the effect, its places and the props stand over its time on its stage, as frames of 12 numbers step by step."""
     poses, steps = Poses(effect), math.ceil(effect.duration / effect.tempo * effect.steps) + 1
     times = np.arange(steps) * (effect.tempo / effect.steps)
+    if effect.loop:
+        # At its end things are where they have come to, not where they begin anew.
+        times[-1] -= 1e-6 * effect.duration
     things = [poses.ground_named(name) for name in places]
     frames = [carrier_frames(effect.stage.carrier, times, poses.looped(times))]
     frames += [poses.thing(thing, times) if thing is not None else frames[0] for thing in things]

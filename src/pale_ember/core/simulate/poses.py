@@ -332,7 +332,12 @@ class Poses:
 
     def velocity(self, layer: Layer, times: np.ndarray, points: np.ndarray) -> np.ndarray:
         """(n, 3) m/s: how the layer carries its own points (n, 3) at these moments."""
-        before, after, loops = self._around(np.asarray(times, float), None)
+        times = np.asarray(times, float)
+        before, after, loops = self._around(times, None)
+        if self._thrown(layer):
+            # Nothing is carried from one throw's end to where the next begins.
+            begin = np.floor(times / self.effect.stage.carrier.period) * self.effect.stage.carrier.period
+            before, after = np.maximum(before, begin), np.minimum(after, begin + self.effect.stage.carrier.period - 1e-9)
         ahead, behind = self.layer(layer, after, loops), self.layer(layer, before, loops)
         turn, place = ahead.turn - behind.turn, ahead.place - behind.place
         return (np.einsum("nij,nj->ni", turn, points) + place) / (after - before)[:, None]
@@ -341,6 +346,15 @@ class Poses:
         """The frames of an anchor or a prop in the world. times : (n,) s of the effect."""
         things = lambda: [(thing.place, thing.turn, 1.0, thing.keys)]  # noqa: E731
         return self._rig(thing, things, carried=thing.carried).at(times, self.looped(times))
+
+    def _thrown(self, layer: Layer) -> bool:
+        """Whether a layer is carried by what is thrown again and again."""
+        ground = self.ground(layer)
+        return self.effect.stage.carrier.moves == "throw" and (ground is None or ground.carried)
+
+    def throws(self, layer: Layer, times: np.ndarray) -> np.ndarray:
+        """(n,) int64, which throw carries a layer at these moments (n,) s; 0 where none does."""
+        return np.floor(times / self.effect.stage.carrier.period * self._thrown(layer)).astype(np.int64)
 
     def leaps(self, name: str, layer: Layer, times: np.ndarray) -> np.ndarray:
         """(n,) int64, which stretch of its way an anchor, or the layer, is on: it leaps where that changes."""

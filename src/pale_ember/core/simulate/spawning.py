@@ -280,13 +280,21 @@ class _Path:
         self._ahead, self._behind = np.zeros(1), np.zeros(1)
 
     def _lengths(self, first: int, last: int) -> np.ndarray:
-        """(last - first,) metres of the pieces between these marks, a leap back to a loop's start not counted."""
+        """(last - first,) metres of the pieces between these marks, leaps back to a loop's start, or to a throw's, not counted."""
         spawner = self.spawner
         marks = np.arange(first, last + 1) * (spawner.step_time / _PIECES / spawner.layer.tempo)
         loops = np.floor(marks / spawner.effect.duration + 1e-9) if spawner.effect.loop else None
-        at = spawner.poses.layer(spawner.layer, marks[:-1], None if loops is None else loops[:-1]).place
-        to = spawner.poses.layer(spawner.layer, marks[1:], None if loops is None else loops[:-1]).place
-        return np.linalg.norm(to - at, axis=1)
+        within = None if loops is None else loops[:-1]
+        at, to = (spawner.poses.layer(spawner.layer, ends, within).place for ends in (marks[:-1], marks[1:]))
+        lengths = np.linalg.norm(to - at, axis=1)
+        thrown = spawner.poses.throws(spawner.layer, marks)
+        for piece in np.flatnonzero(thrown[1:] != thrown[:-1]):
+            # To the end of one throw, and on from where the next begins.
+            leap = thrown[piece + 1] * spawner.effect.stage.carrier.period
+            own = None if within is None else within[[piece, piece]]
+            end, begin = spawner.poses.layer(spawner.layer, np.array([leap - 1e-9, leap]), own).place
+            lengths[piece] = np.linalg.norm(end - at[piece]) + np.linalg.norm(to[piece] - begin)
+        return lengths
 
     def _come(self, first: int, last: int) -> np.ndarray:
         """(last - first + 1,) metres from the start to each mark, negative before it."""

@@ -58,7 +58,8 @@ def handed(effect: Effect) -> Effect:
     names = [anchor.name for anchor in effect.stage.anchors]
     # What a layer stands on here, a game has to give, be it an anchor or a prop.
     names += [name for layer in layers for name in (layer.stands_on, *(place.stands_on for place in layer.places.told)) if name]
-    anchors = tuple(Anchor(name=name) for name in dict.fromkeys(names))
+    # Until a game says where they are, they are where it plays the effect.
+    anchors = tuple(Anchor(name=name, place=(0.0, 0.0, 0.0)) for name in dict.fromkeys(names))
     stage = Stage(anchors=anchors)
     return replace(
         effect,

@@ -223,6 +223,9 @@ def faults_of(vector: dict[str, Any], answer: Any) -> list[str]:
         except (TypeError, ValueError, AttributeError):
             return [f"at {moment} s: expected rows of a name, a number and what is told, found {json.dumps(got)[:80]}"]
         known = {(name, int(number, 16), told["copy"]): told for name, number, told in wanted}
+        if len(there) != len(got):
+            said.append(f"at {moment} s: {len(got) - len(there)} particles are told more than once")
+            continue
         missing = known.keys() - there.keys()
         more = there.keys() - known.keys() if many == len(wanted) else set[tuple[str, int, int]]()
         if missing or more or len(there) != many:
