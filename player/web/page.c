@@ -291,8 +291,7 @@ const float *page_fog(void) {
                 for (int x = from[0]; x < to[0]; x++) {
                     double s = ((x - p[0]) * (x - p[0]) + (z - p[2]) * (z - p[2])) / (wide[0] * wide[0]) + (y - p[1]) * (y - p[1]) / (wide[1] * wide[1]);
                     float *cell = cells + 4 * ((size_t)(z * n[1] + y) * (size_t)n[0] + (size_t)x), here = s < 1 ? (float)(thick * (1 - s) * (1 - s)) : 0;
-                    for (int c = 0; c < 3; c++) cell[c] += here * row[7 + c];
-                    cell[3] += here;
+                    for (int c = 0; c < 4; c++) cell[c] = leastf(cell[c] + here * (c < 3 ? row[7 + c] : 1), 6e4f); /* what a texture can hold */
                 }
     }
     return told;

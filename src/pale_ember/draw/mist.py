@@ -16,6 +16,10 @@ from pale_ember.draw.screens import Screens
 from pale_ember.draw.targets import Targets
 
 
+_THICKEST = 6e4
+"""What the cells of its texture can hold."""
+
+
 def rays(view: View, *, mirrored: bool = False) -> dict[str, Any]:
     """Where a picture is seen from, and the rays through its corners, as passes over a whole target take them."""
     # What is mirrored stands on its head.
@@ -49,7 +53,7 @@ class Mist:
             self.release()
             self._filled = self._context.texture((wide, high * deep), 4, dtype="f2")
             self._filled.repeat_x = self._filled.repeat_y = False
-        self._filled.write(volume.cells.astype(np.float16).tobytes())
+        self._filled.write(np.minimum(volume.cells, _THICKEST).astype(np.float16).tobytes())
         small, room = targets.quarter
         self._context.disable(moderngl.BLEND)
         targets.depth.use(0)
