@@ -15,7 +15,6 @@ from pale_ember.draw.brush import Pass
 from pale_ember.draw.screens import Screens
 from pale_ember.draw.targets import Targets
 
-
 _THICKEST = 6e4
 """What the cells of its texture can hold."""
 
