@@ -17,8 +17,10 @@ FRONT = Camera(target=(0.0, 2.0, 0.0), distance=4.0, heading=0.0, pitch=0.0)
 
 @functools.cache
 def pictures(name):
-    """An even picture; `half` covers half; `quarters` and `frames` have four fields of light; `red` has three channels."""
-    made = np.ones((16, 16, 4), np.float32)
+    """An even picture; `half` covers half; `quarters` and `frames` have four fields of light; `red` has three channels, `band` its middle alone."""
+    made = np.ones((64, 64, 4) if name == "band" else (16, 16, 4), np.float32)
+    if name == "band":
+        made[:, :27] = made[:, 37:] = 0.0
     made[..., 3] = 0.5 if name == "half" else 1.0
     if name == "grey":
         made[..., :3] = 0.5

@@ -27,11 +27,12 @@ class Thin(Drawn):
         return light.reshape(SIZE[1], SIZE[0], 4)[..., :3].astype(float).sum(axis=2)
 
     def thin(self):
-        """A card, and a beam, two centimetres wide."""
+        """A card, one whose picture fills a seventh of it, and a beam, two to four centimetres wide."""
         wire = card({"picture": "white", "blend": "additive", "facing": "free"}, tint=(1.0, 1.0, 1.0))
         wire = replace(wire, space="local", birth=Birth(lifetime=fixed(9.0), speed=fixed(0.0), size=fixed(0.02), aspect=60.0))
         beam = card({"picture": "white", "blend": "additive", "drawn_as": "beam"}, tint=(1.0, 1.0, 1.0), size=0.02)
-        return wire, replace(beam, space="local", look=replace(beam.look, beam=Beam(reach=(1.2, 0.0, 0.0), bow=(0.0, 0.0))))
+        narrow = replace(wire, look=replace(wire.look, picture="band"), birth=replace(wire.birth, size=fixed(0.04), aspect=30.0))
+        return wire, narrow, replace(beam, space="local", look=replace(beam.look, beam=Beam(reach=(1.2, 0.0, 0.0), bow=(0.0, 0.0))))
 
     def test_the_light_of_what_goes_away_keeps_its_sum(self):
         for layer in self.thin():

@@ -15,6 +15,15 @@ void main() {
     place = warped(place, worn.w, warp_run);
 #endif
     vec4 drawn = texture(picture, place * tiling - run);
+    // Where it is a few pixels wide, its picture within each of them: it may be narrower still.
+    float wide = min(length(vec2(dFdx(within.y), dFdy(within.y))), 1.0);
+    if (wide > 0.22) {
+        drawn = vec4(0.0);
+        for (int i = 0; i < 6; i++) {
+            vec2 there = vec2(clamp(place.x + ((float(i) + 0.5) / 6.0 - 0.5) * wide, 0.0, 1.0), place.y);
+            drawn += texture(picture, there * tiling - run) / 6.0;
+        }
+    }
 #if SECOND
     drawn *= texture(second, place * second_tiling - second_run);
 #endif
