@@ -82,6 +82,7 @@ def traits(look: Look, now: Pass) -> dict[str, int]:
         "RIM": int(surface.edge_glow > 0),
         "FADES": int(surface.edge_fade > 0),
         "MEETS": int(surface.meet_glow > 0 and look.blend != "cut-out"),
+        "SLIM": int(look.drawn_as == "sprite" and look.facing in ("along motion", "free")),
         "SMEARED": int(look.blur > 0 and look.drawn_as == "sprite"),
         "DRAPED": int(look.drapes),
         "FINE": int(look.drapes and now.fine is not None),

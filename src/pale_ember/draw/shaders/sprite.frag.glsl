@@ -124,19 +124,20 @@ vec4 pictured(vec2 at) {
     return drawn;
 }
 
-// The same over a pixel. Where a card is a few pixels wide, eight times within each: what its picture shows may be narrower still, as a
-// streak of rain, and would fall into dots.
+#if SLIM
+// The same over a pixel. A card that is long and a few pixels thin is looked at eight times across within each: what its picture shows may
+// be narrower still, as a streak of rain, and would fall into dots.
 vec4 pictured_within(vec2 at) {
     vec2 wide = vec2(length(vec2(dFdx(at.x), dFdy(at.x))), length(vec2(dFdx(at.y), dFdy(at.y))));
-    if (max(wide.x, wide.y) < 0.22) return pictured(at);
-    wide = min(wide, 1.0) * step(0.22, wide);
+    bool upright = wide.x > wide.y;
+    float thin = max(wide.x, wide.y);
+    if (thin < 0.22 || thin < 3.0 * min(wide.x, wide.y)) return pictured(at);
+    vec2 across = upright ? vec2(min(thin, 1.0), 0.0) : vec2(0.0, min(thin, 1.0));
     vec4 sum = vec4(0.0);
-    for (int i = 0; i < 8; i++) {
-        float up = float((i & 1) * 4 + (i & 2) + (i >> 2));  // Hammersley's order
-        sum += pictured(clamp(at + (vec2(float(i), up) / 8.0 - 0.4375) * wide, 0.0, 1.0));
-    }
+    for (int i = 0; i < 8; i++) sum += pictured(clamp(at + ((float(i) + 0.5) / 8.0 - 0.5) * across, 0.0, 1.0));
     return sum / 8.0;
 }
+#endif
 
 #if SMEARED
 const int TAPS = 16;
@@ -214,8 +215,10 @@ void main() {
 #endif
 #if SMEARED
     vec4 drawn = smeared(at);
-#else
+#elif SLIM
     vec4 drawn = pictured_within(at);
+#else
+    vec4 drawn = pictured(at);
 #endif
 #if SIX
 #if SHEET
