@@ -17,7 +17,7 @@ FRONT = Camera(target=(0.0, 2.0, 0.0), distance=4.0, heading=0.0, pitch=0.0)
 
 @functools.cache
 def pictures(name):
-    """An even picture; `half` covers half; `quarters` and `frames` have four fields of light; `red` has three channels, `band` its middle alone."""
+    """An even picture; `half` covers half, `band` its middle; `quarters` and `frames` have four fields; `red` has three channels."""
     made = np.ones((64, 64, 4) if name == "band" else (16, 16, 4), np.float32)
     if name == "band":
         made[:, :27] = made[:, 37:] = 0.0
