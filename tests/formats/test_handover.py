@@ -92,7 +92,7 @@ class Runtime(unittest.TestCase):
         self.assertEqual([layer.name for layer in leaves.layers], ["splash", "barrow", "sleet"])
         self.assertEqual(len(leaves.layers[2].offspring.rules), 1)
         self.assertEqual([anchor.name for anchor in leaves.stage.anchors], ["lance", "crate"])
-        self.assertEqual((leaves.stage.props, leaves.stage.anchors[0].place), ((), Anchor().place))
+        self.assertEqual((leaves.stage.props, leaves.stage.anchors[0].place), ((), (0.0, 0.0, 0.0)))
         raw = runtime_form(leaves)
         self.assertEqual([layer["drawn"] for layer in raw["layers"]], [True, False, False])
         self.assertEqual(raw["places"], ["lance", "crate"])

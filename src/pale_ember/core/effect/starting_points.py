@@ -204,6 +204,7 @@ def arc() -> Layer:
             drawn_as="beam",
             picture="library:streak",
             blend="additive",
+            light=Light(lamps=2),
             beam=Beam(reach=(-2.0, 0.0, 0.0), kinks=0.18, branches=4, branch_length=0.4, strikes=11.0),
         ),
     )
@@ -214,7 +215,7 @@ def mist() -> Layer:
     return Layer(
         name="mist",
         place=(0.0, 0.25, 0.0),
-        outlet=Outlet(rate=fixed(5), shape="box", extent=(5.0, 0.3, 4.0), axis=(1.0, 0.02, 0.2), spread=fixed(12), limit=80),
+        outlet=Outlet(rate=fixed(4), shape="box", extent=(5.0, 0.3, 4.0), axis=(1.0, 0.02, 0.2), spread=fixed(12), limit=80),
         birth=Birth(
             lifetime=between(4.5, 7.0), speed=between(0.12, 0.4), size=between(1.6, 2.6), aspect=0.5,
             angle=between(-14, 14), tint=Tints(first=(0.55, 0.6, 0.66), second=(0.72, 0.76, 0.8)),
@@ -224,7 +225,7 @@ def mist() -> Layer:
         forces=Forces(drag=0.4, turbulence=0.15, eddy=2.5),
         look=Look(
             picture="library:smoke puffs", columns=4, rows=4, play="one at random", blend="alpha", soft=0.8,
-            fade_near=1.5, light=Light(lit=0.8, bulge=0.5),
+            fade_near=1.5, light=Light(lit=0.8, bulge=0.5, fog=1.0),
         ),
     )  # fmt: skip
 

@@ -42,6 +42,11 @@ class PackageError(Exception):
     """A package that cannot be used, or made; the message says where, what was expected, what came, what to do."""
 
 
+def _unplaced(name: str) -> Anchor:
+    """An anchor as it leaves: until a game says where it is, it is where the effect is played."""
+    return Anchor(name=name, place=(0.0, 0.0, 0.0))
+
+
 def handed(effect: Effect) -> Effect:
     """The effect as it leaves: shown layers, and those that carry or spawn them; of the stage the names of anchors alone."""
     by_id, feeds = {layer.id: layer for layer in effect.layers}, feeds_of(effect)
@@ -58,8 +63,7 @@ def handed(effect: Effect) -> Effect:
     names = [anchor.name for anchor in effect.stage.anchors]
     # What a layer stands on here, a game has to give, be it an anchor or a prop.
     names += [name for layer in layers for name in (layer.stands_on, *(place.stands_on for place in layer.places.told)) if name]
-    # Until a game says where they are, they are where it plays the effect.
-    anchors = tuple(Anchor(name=name, place=(0.0, 0.0, 0.0)) for name in dict.fromkeys(names))
+    anchors = tuple(_unplaced(name) for name in dict.fromkeys(names))
     stage = Stage(anchors=anchors)
     return replace(
         effect,
@@ -180,7 +184,7 @@ def effect_of(raw: Any) -> Effect:
     problems += clashes(effect)
     if problems:
         raise PackageError(f"effect.json: {problems[0]}")
-    anchors = tuple(Anchor(name=str(name)) for name in raw["places"])
+    anchors = tuple(_unplaced(str(name)) for name in raw["places"])
     return replace(effect, stage=Stage(anchors=anchors))
 
 
