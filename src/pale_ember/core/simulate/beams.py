@@ -58,59 +58,79 @@ def beam_strips(poses: Poses, frame: LayerFrame, time: float) -> Strips:
     return strips
 
 
-def beam_courses(poses: Poses, layer: Layer, numbers: np.ndarray, time: float, which: np.ndarray | None = None) -> BeamCourses:
-    """Where the beams of particles (n,) uint64 run at a moment (effect s): a cubic curve between two anchors, bowed at either end, swayed
-    by noise and thrown aside by kinks. Its control points (Bernstein form) stand one bow away from its ends.
+def beam_courses(poses: Poses, layer: Layer, numbers: np.ndarray, time: float) -> BeamCourses:
+    """Where the beams of particles (n,) uint64 run at a moment (effect s)."""
+    controls = _controls(poses, layer, np.array([time]))
+    pieces = _pieces(layer.look.beam, *controls[0])
+    return _courses(layer.look.beam, key_of(poses.effect.seed, layer.id), controls, pieces, numbers, np.array([time]), None)
 
-    which : (n,) int64, the strikes that they are in; none takes those of the moment.
-    """
-    beam, key = layer.look.beam, key_of(poses.effect.seed, layer.id)
-    start, end = beam_ends(poses, layer, time)
-    p, q = start.place[0], end.place[0]
-    a, b = p + beam.bow[0] * bowing(beam, start), q + beam.bow[1] * bowing(beam, end)
-    t = np.linspace(0.0, 1.0, _pieces(beam, p, a, b, q) + 1)[:, None]
+
+def _controls(poses: Poses, layer: Layer, times: np.ndarray) -> np.ndarray:
+    """(n, 4, 3) m, the control points of the cubic curve (Bernstein form) that a layer's beams are at moments (n,) s of the effect: the
+    inner ones stand one bow away from its ends."""
+    beam = layer.look.beam
+    start, end = beam_ends(poses, layer, times)
+    inner = start.place + beam.bow[0] * bowing(beam, start), end.place + beam.bow[1] * bowing(beam, end)
+    return np.stack([start.place, *inner, end.place], axis=1)
+
+
+def _courses(
+    beam: Beam, key: np.uint64, controls: np.ndarray, pieces: int, numbers: np.ndarray, times: np.ndarray, which: np.ndarray | None
+) -> BeamCourses:
+    """Where beams (n,) run, each along its own curve (n or 1, 4, 3) at its own moment (n or 1,) s: swayed by noise and thrown aside by
+    kinks. which : (n,) int64, the strikes that they are in; none takes those of the moment."""
+    t = np.linspace(0.0, 1.0, pieces + 1)[:, None]
+    p, a, b, q = (controls[:, None, i] for i in range(4))
     middle = (1 - t) ** 3 * p + 3 * (1 - t) ** 2 * t * a + 3 * (1 - t) * t * t * b + t**3 * q
     side, rise = across(middle)
     # Both ends stay where they are; noise runs along the beam between them.
     held = np.sqrt(np.sin(np.pi * t))
-    along = (metres_along(middle) - beam.sway_speed * time) / beam.sway_size
+    along = (metres_along(middle) - beam.sway_speed * times[:, None]) / beam.sway_size
     aside, above = (_noise(key, numbers, k, along) for k in range(2))
     paths = middle + beam.sway * held * (side * aside[..., None] + rise * above[..., None])
     if beam.kinks <= 0:
         return BeamCourses(t[:, 0], paths, None, np.ones(len(numbers), np.float32))
-    now, light = strike_times(beam, key, numbers, time)
+    now, light = strike_times(beam, key, numbers, times)
     strikes = strike_numbers(key, numbers, now if which is None else which)
     thrown = beam.kinks * kinks(strikes, len(t))
     return BeamCourses(t[:, 0], paths + side * thrown[..., :1] + rise * thrown[..., 1:], strikes, light)
 
 
 def struck_places(
-    poses: Poses, layer: Layer, number: np.uint64, time: float, which: int, *, branches: bool
+    poses: Poses, layer: Layer, numbers: np.ndarray, times: np.ndarray, which: np.ndarray, *, branches: bool
 ) -> tuple[np.ndarray, np.ndarray]:
-    """Where a strike of a particle's beam that begins at a moment (effect s) ends: (k, 3) m, its one end or those of its branches, and
-    (k, 3) of length 1, from there back along it."""
-    courses = beam_courses(poses, layer, np.array([number], np.uint64), time, np.array([which]))
-    ends = [courses.paths[0]]
-    if branches:
-        ends = [] if courses.strikes is None else branched(layer.look.beam, courses.strikes, courses.paths, courses.share)[0]
-    place = np.array([path[-1] for path in ends]).reshape(-1, 3)
-    back = np.array([path[-2] - path[-1] for path in ends]).reshape(-1, 3)
-    return place, back / np.maximum(np.linalg.norm(back, axis=1, keepdims=True), 1e-12)
+    """Where strikes of particles' beams end that begin at moments of the effect: (n, k, 3) m, their one end each or those of their
+    branches, and (n, k, 3) of length 1, from there back along it. numbers : (n,) uint64. times : (n,) s. which : (n,) int64."""
+    beam, key, controls = layer.look.beam, key_of(poses.effect.seed, layer.id), _controls(poses, layer, times)
+    still = len(controls) > 0 and bool((controls == controls[0]).all())
+    pieces = np.array([_pieces(beam, *each) for each in controls[: 1 if still else None]] * (len(controls) if still else 1), int)
+    many = beam.branches if branches else 1
+    ends = np.zeros((2, len(numbers), many, 3))
+    for count in np.unique(pieces):
+        rows = np.flatnonzero(pieces == count)
+        courses = _courses(beam, key, controls[rows], int(count), numbers[rows], times[rows], which[rows])
+        paths = list(courses.paths)
+        if branches and courses.strikes is not None:
+            paths = branched(beam, courses.strikes, courses.paths, courses.share)[0]
+        for side in range(2):
+            ends[side, rows] = np.array([path[-1 - side] for path in paths]).reshape(len(rows), many, 3)
+    back = ends[1] - ends[0]
+    return ends[0], back / np.maximum(np.linalg.norm(back, axis=2, keepdims=True), 1e-12)
 
 
-def beam_ends(poses: Poses, layer: Layer, time: float) -> tuple[PoseFrames, PoseFrames]:
-    """Where a layer's beams begin and end at a moment of the effect, s."""
-    beam, now = layer.look.beam, np.array([time])
-    start, own = poses.named(beam.start, layer, now), poses.layer(layer, now)
+def beam_ends(poses: Poses, layer: Layer, times: np.ndarray) -> tuple[PoseFrames, PoseFrames]:
+    """Where a layer's beams begin and end at moments (n,) s of the effect."""
+    beam = layer.look.beam
+    start, own = poses.named(beam.start, layer, times), poses.layer(layer, times)
     if beam.end and any(anchor.name == beam.end for anchor in poses.effect.stage.anchors):
-        return start, poses.named(beam.end, layer, now)
+        return start, poses.named(beam.end, layer, times)
     return start, PoseFrames(own.turn, own.place + own.turn @ np.array(beam.reach))
 
 
-def bowing(beam: Beam, pose: PoseFrames) -> np.ndarray:
-    """(3,) of length 1: which way a beam bows at an end that stands like this."""
-    way = np.array(beam.axis) if beam.bows == "along axis" else pose.turn[0][:, 1]
-    return way / max(float(np.linalg.norm(way)), 1e-12)
+def bowing(beam: Beam, stands: PoseFrames) -> np.ndarray:
+    """(n, 3) of length 1: which way a beam bows at an end that stands like this."""
+    way = np.broadcast_to(beam.axis, stands.place.shape) if beam.bows == "along axis" else stands.turn[:, :, 1]
+    return way / np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-12)
 
 
 def _pieces(beam: Beam, *points: np.ndarray) -> int:
@@ -135,7 +155,7 @@ def _pieces(beam: Beam, *points: np.ndarray) -> int:
 
 
 def _noise(key: np.uint64, numbers: np.ndarray, which: int, along: np.ndarray) -> np.ndarray:
-    """(n, m) smooth noise, -1 to 1, at m places along a line; its own for each of n particles."""
+    """(n, m) smooth noise, -1 to 1, at m places along a line, (n or 1, m); its own for each of n particles."""
     cell = np.floor(along)
     t = along - cell
     t = t * t * (3 - 2 * t)

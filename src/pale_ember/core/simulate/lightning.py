@@ -8,12 +8,12 @@ from pale_ember.core.effect.strips import Beam, Ribbon
 from pale_ember.core.simulate.draws import KINK, draws, joined
 
 
-def strike_times(look: Beam | Ribbon, key: np.uint64, numbers: np.ndarray, time: float) -> tuple[np.ndarray, np.ndarray]:
-    """(n,) int64, which strike each beam or ribbon is in at a moment (effect s), and (n,) float32, how much of its light is left.
+def strike_times(look: Beam | Ribbon, key: np.uint64, numbers: np.ndarray, times: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """(n,) int64, which strike each beam or ribbon is in at moments (n or 1,) s of the effect, and (n,) float32, what is left of it.
 
     key : the layer's. numbers : (n,) uint64, the particles'. Each strikes at times of its own.
     """
-    since = time * look.strikes + draws(key, numbers, KINK)
+    since = times * look.strikes + draws(key, numbers, KINK)
     which = np.floor(since)
     light = 1.0 - (look.fade * (since - which) if look.strikes > 0 else 0.0) * np.ones(len(numbers))
     return which.astype(np.int64), light.astype(np.float32)
@@ -42,12 +42,12 @@ def kinks(numbers: np.ndarray, points: int) -> np.ndarray:
 
 
 def across(path: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Two directions across a path (m, 3) at each of its points, (m, 3) of length 1 each: sideways, and up from there."""
-    way = np.gradient(path, axis=0)
-    way /= np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-12)
-    level = np.where(np.abs(way[:, 1:2]) < 0.95, [[0.0, 1.0, 0.0]], [[1.0, 0.0, 0.0]])
+    """Two directions across paths (..., m, 3) at each of their points, of length 1 each: sideways, and up from there."""
+    way = np.gradient(path, axis=-2)
+    way /= np.maximum(np.linalg.norm(way, axis=-1, keepdims=True), 1e-12)
+    level = np.where(np.abs(way[..., 1:2]) < 0.95, [0.0, 1.0, 0.0], [1.0, 0.0, 0.0])
     side = np.cross(way, level)
-    side /= np.maximum(np.linalg.norm(side, axis=1, keepdims=True), 1e-12)
+    side /= np.maximum(np.linalg.norm(side, axis=-1, keepdims=True), 1e-12)
     return side, np.cross(side, way)
 
 

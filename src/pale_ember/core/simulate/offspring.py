@@ -164,17 +164,15 @@ def struck_events(poses: Poses, parent: Layer, events: np.ndarray, outer: PoseFr
     struck = np.repeat(events, many)
     key = key_of(poses.effect.seed, parent.id)
     strikes = np.float32(parent.look.beam.strikes / parent.tempo)
-    for i, event in enumerate(events):
-        which = int(event["occurrence"]) + int(strike_of(key, event["number"], event["born"], strikes))
-        place, back = struck_places(poses, parent, event["number"], event["time"] / parent.tempo, which, branches=branches)
-        if outer is not None:
-            k = i if len(outer.place) > 1 else 0
-            into = np.linalg.inv(outer.turn[k])
-            place, back = (place - outer.place[k]) @ into.T, back @ into.T
-        rows = struck[i * many : (i + 1) * many]
-        rows["occurrence"] = event["occurrence"] * many + np.arange(many)
-        for axis, name in enumerate("xyz"):
-            rows["p" + name], rows["n" + name] = place[:, axis], back[:, axis]
+    firsts = [strike_of(key, event["number"], event["born"], strikes) for event in events]
+    which = events["occurrence"] + np.array(firsts, np.int64)
+    place, back = struck_places(poses, parent, events["number"], events["time"] / parent.tempo, which, branches=branches)
+    if outer is not None:
+        into = np.linalg.inv(outer.turn)
+        place, back = (np.einsum("nij,nkj->nki", into, way) for way in (place - outer.place[:, None], back))
+    struck["occurrence"] = (events["occurrence"][:, None] * many + np.arange(many)).ravel()
+    for axis, name in enumerate("xyz"):
+        struck["p" + name], struck["n" + name] = place[..., axis].ravel(), back[..., axis].ravel()
     return struck
 
 

@@ -131,7 +131,7 @@ def _kinked(poses: Poses, frame: LayerFrame, strips: Strips, time: float) -> Str
     numbers = (
         np.where(strips.owner >= 0, frame.number[strips.owner], np.uint64(0)) if frame.count else np.zeros(len(strips.owner), np.uint64)
     )
-    which, light = strike_times(ribbon, key, numbers, time)
+    which, light = strike_times(ribbon, key, numbers, np.array([time]))
     strikes = strike_numbers(key, numbers, which)
     told = np.concatenate([strips.point, strips.width[:, None], strips.across, strips.colour, strips.along[:, None]], axis=1).astype(
         float

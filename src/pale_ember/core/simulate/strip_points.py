@@ -18,8 +18,10 @@ def standing(frame: LayerFrame) -> Layer:
 
 
 def metres_along(points: np.ndarray) -> np.ndarray:
-    """(n,) metres along a path to each of its points."""
-    return np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
+    """(..., n) metres along paths (..., n, 3) to each of their points."""
+    come = np.zeros(points.shape[:-1])
+    np.cumsum(np.linalg.norm(np.diff(points, axis=-2), axis=-1), axis=-1, out=come[..., 1:])
+    return come
 
 
 def laid(frame: LayerFrame, pieces: list[np.ndarray], owner: np.ndarray) -> Strips:

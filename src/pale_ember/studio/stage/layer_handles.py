@@ -90,7 +90,7 @@ def _bows(layer: Layer, ends: tuple[PoseFrames, PoseFrames]) -> list[Handle]:
     """One at the tip of a beam's bow at either end."""
     beam, bows = layer.look.beam, []
     for i, (name, end) in enumerate(zip(("start", "end"), ends, strict=True)):
-        way = bowing(beam, end)
+        way = bowing(beam, end)[0]
         bows.append(Handle(f"bow {name}", ("look", "beam", "bow"), i, end.place[0] + beam.bow[i] * way, way))
     return bows
 
@@ -192,7 +192,7 @@ class LayerStand:
         """At a moment of the transport, s."""
         poses, time = Poses(effect), moment * effect.tempo
         now = np.array([time])
-        ends = beam_ends(poses, layer, time) if layer.look.drawn_as == "beam" else None
+        ends = beam_ends(poses, layer, np.array([time])) if layer.look.drawn_as == "beam" else None
         frames, under, spots = poses.layer(layer, now), [], []
         for each in layer.places.listed() if layer.places.lie != "one" else ():
             ground = poses.ground_named(each.stands_on)

@@ -179,7 +179,7 @@ def paint(
         ring = place + 0.72 * 0.16 * view.camera.distance * round_
         _polyline(painter, ring, view, width, height, theme.Lit.EMBER, False)
     for end, bow in zip(stand.ends or (), layer.look.beam.bow, strict=False):
-        tip = end.place[0] + bow * bowing(layer.look.beam, end)
+        tip = end.place[0] + bow * bowing(layer.look.beam, end)[0]
         _polyline(painter, np.stack([end.place[0], tip]), view, width, height, theme.Lit.EMBER, True)
     for handle in handles(stand, screen, axes):
         at = screen.point(handle.origin)
