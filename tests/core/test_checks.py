@@ -17,6 +17,7 @@ from pale_ember.core.effect.recipe.recipe import Recipe
 from pale_ember.core.effect.stage import Anchor, Lamp, Prop, Sun
 from pale_ember.core.effect.strips import Beam, Ribbon
 from pale_ember.core.effect.surface import Dissolve, Light, Surface
+from pale_ember.core.effect.tree import with_new_child, with_offspring
 from pale_ember.core.effect.values import Range, Tints, between, curve, fixed, gradient
 from pale_ember.core.insight.checks import births
 from pale_ember.core.insight.checks.facts import Facts, GameFacts
@@ -376,6 +377,23 @@ class More(unittest.TestCase):
         said = [finding.said for finding in checked(effect, known_of(effect)) if finding.rule == rule]
         self.assertEqual(len(said), 1, said)
         return said[0]
+
+    def test_of_strikes(self):
+        when = Offspring(rules=(Rule(key=1, when="branches", layer=TWO, count=fixed(2)),))
+        plain = quay(steam(offspring=when), other(outlet=FED))
+        self.assertIn("no beam with kinks", self.found(plain, "rule without a child"))
+        (finding,) = [each for each in checked(plain, known_of(plain)) if each.rule == "rule without a child"]
+        bare = finding.mends[0].change(plain)
+        self.assertIn("it has none", self.found(bare, "rule without a child"))
+        (finding,) = [each for each in checked(bare, known_of(bare)) if each.rule == "rule without a child"]
+        struck = finding.mends[0].change(bare)
+        self.assertNotIn("rule without a child", [each.rule for each in checked(struck, known_of(struck))])
+
+    def test_a_new_child_has_nothing_set_that_has_no_effect(self):
+        round_one = steam(outlet=Outlet(rate=fixed(20.0), shape="disc", radius=0.9, fill=0.3))
+        effect, child = with_new_child(quay(steam()), (round_one,))
+        made = with_offspring(effect, ONE, child, "born")
+        self.assertNotIn("set but idle", [each.rule for each in checked(made, known_of(made))])
 
     def test_of_births(self):
         self.assertIn("limit of 0", self.found(quay(steam(outlet=Outlet(limit=0))), "nothing is born"))

@@ -11,6 +11,7 @@ from msgspec.structs import replace
 
 from pale_ember.core.effect.birth import Birth
 from pale_ember.core.effect.edit import fresh, with_layer, with_layers, with_rule, with_value
+from pale_ember.core.effect.fields import fields_of, why_idle
 from pale_ember.core.effect.life import Life
 from pale_ember.core.effect.look import Look
 from pale_ember.core.effect.model import Effect, Layer
@@ -178,8 +179,11 @@ def may_carry(effect: Effect, rider: str) -> list[Layer]:
 
 
 def _unborn(layer: Layer) -> Outlet:
-    """The outlet of a layer that is born of others alone."""
-    return replace(layer.outlet, rate=fixed(0.0), bursts=(), per_metre=0.0, shape="point")
+    """The outlet of a layer that is born of others alone, with nothing set that has no effect then."""
+    outlet = replace(layer.outlet, rate=fixed(0.0), bursts=(), per_metre=0.0, shape="point")
+    bare = replace(layer, outlet=outlet)
+    idle = {name: declared.default for name, declared in fields_of(Outlet).items() if why_idle(declared.field, bare, outlet) is not None}
+    return replace(outlet, **idle)
 
 
 def with_offspring(effect: Effect, parent: str, child: str, when: str) -> Effect:

@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from typing import Any, Literal, get_args, get_origin
 
 from pale_ember.core.effect.edit import Path, index_of, layer_of, with_value
-from pale_ember.core.effect.fields import Declared, why_idle
+from pale_ember.core.effect.fields import Declared, Part, fields_of, why_idle
 from pale_ember.core.effect.model import Effect, Layer, Stage
 from pale_ember.core.effect.stage import GROUND
 from pale_ember.core.effect.story import chapter_of
@@ -145,10 +145,21 @@ def nearness(place: FieldPlace, scene: Scene) -> int:
     held = None if root is None else place.found_in(root)
     if held is None:
         return 3
-    _, holder, value = held
-    if why_idle(place.declared.field, root, holder) is not None:
+    path, holder, value = held
+    if why_idle(place.declared.field, root, holder) is not None or _in_what_is_idle(root, path):
         return 2
     return 0 if value != place.declared.default or place.declared.field.always else 1
+
+
+def _in_what_is_idle(root: Any, path: Path) -> bool:
+    """Whether a part that holds what stands at a path has no effect as a whole: a beam's fields where there are ribbons."""
+    part: Any = root
+    for step in path[:-1]:
+        kind: type[Part] = type(part)
+        if isinstance(step, str) and why_idle(fields_of(kind)[step].field, root, part) is not None:
+            return True
+        part = part[step] if isinstance(step, int) else getattr(part, step)
+    return False
 
 
 def _sorted(entries: Sequence[Entry], scene: Scene, name: str = "") -> list[Entry]:
