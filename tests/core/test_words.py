@@ -8,6 +8,7 @@ from msgspec.structs import replace
 from pale_ember.core.effect import edit
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.fields import Part, fields_of
+from pale_ember.core.effect.hours import at_hour
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.starting_points import STARTS
 from pale_ember.core.effect.values import Curve, Gradient, Range, Tints
@@ -59,6 +60,14 @@ def differing(before, after, path=""):
 
 
 class Wishes(unittest.TestCase):
+    def test_an_hour_is_the_light_of_the_stage_and_leaves_what_stands_there(self):
+        for said, hour in (("dusk", "dusk"), ("at night", "night"), ("noon", "grey noon"), ("in the light of grey noon", "grey noon")):
+            made = done(understood(said, SCENE), SCENE)
+            self.assertEqual(made, replace(BASE, stage=at_hour(BASE.stage, hour)), said)
+            self.assertEqual(
+                (made.stage.props, made.stage.cameras, made.stage.wet), (BASE.stage.props, BASE.stage.cameras, BASE.stage.wet)
+            )
+
     def test_what_artists_say_gets_what_they_mean(self):
         lines = (Path(__file__).parent / "phrases.txt").read_text().splitlines()
         self.assertGreater(len(lines), 190)

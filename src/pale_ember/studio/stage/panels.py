@@ -8,6 +8,7 @@ from PyQt6.QtGui import QHideEvent, QKeyEvent, QPainter, QPaintEvent, QShowEvent
 from PyQt6.QtWidgets import QApplication, QHBoxLayout, QInputDialog, QLabel, QStackedWidget, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.fields import fields_of
+from pale_ember.core.effect.hours import HOURS, at_hour
 from pale_ember.core.effect.model import Effect, Stage
 from pale_ember.core.effect.reference_props import SET_PIECES, with_set_piece
 from pale_ember.core.insight.checks.stage import name_problems
@@ -134,7 +135,7 @@ class StagePage(Page):
         self.turned.connect(self._stage)
         self.pieces = WordButton("reference prop", "Add a prop of the quay beside the effect, for scale and light", icon="plus")
         self.pieces.clicked.connect(self._open_pieces)
-        self.kept = WordButton("saved stages", "Stages that you saved, for every effect", menu=True)
+        self.kept = WordButton("saved stages", "Stages that you saved, for every effect; night, dusk and grey noon", menu=True)
         self.kept.clicked.connect(lambda: self.kept_menu().open_at(self.kept))
         self.motion = WordButton("import motion…", "Moves the carrier as a glTF file's animation does")
         self.motion.clicked.connect(self._ask_motion)
@@ -174,6 +175,9 @@ class StagePage(Page):
         menu, kept = Menu(self), own_parts(_SHELF, Stage)
         for name, stage in kept_parts(_SHELF, Stage).items():
             menu.addAction(name).triggered.connect(lambda _=False, name=name, stage=stage: self.take(name, stage))
+        for hour in HOURS:
+            light = menu.addAction(f"{hour} (light and air alone)")
+            light.triggered.connect(lambda _=False, hour=hour: self.take(hour, at_hour(self.desk.effect.stage, hour)))
         if kept:
             menu.addSeparator()
             gone = menu.addMenu("Delete")

@@ -8,7 +8,8 @@ from typing import Any
 from msgspec.structs import replace
 
 from pale_ember.core.effect.events import Cue
-from pale_ember.core.effect.model import Effect, Layer, Pose
+from pale_ember.core.effect.hours import HOURS, at_hour
+from pale_ember.core.effect.model import Effect, Layer, Pose, Stage
 from pale_ember.core.effect.pose_keys import key_near
 from pale_ember.core.words.phrases.phrase import COUNTS, END, XYZ, N, phrase, phrases_in, vector_of, whole_phrase, with_values
 from pale_ember.core.words.scene import Scene, Wish
@@ -84,6 +85,17 @@ def _cue(scene: Scene, said: re.Match[str]) -> Wish:
         return replace(effect, cues=tuple(sorted((*others, cue), key=lambda each: each.at)))
 
     return Wish("cue", "effect", Effect, ("cues",), "", f"{name} at {at:g} s", does)
+
+
+@whole_phrase(rf"(?:(?:at|by|on a|in the light of) )?({'|'.join(HOURS)}|noon)(?: light)?{END}")
+def _hour(scene: Scene, said: re.Match[str]) -> Wish:
+    """The light and the air of an hour."""
+    hour = said[1] if said[1] in HOURS else "grey noon"
+
+    def does(effect: Effect, chosen: Any) -> Effect:
+        return replace(effect, stage=at_hour(effect.stage, hour))
+
+    return Wish("light of the stage", "stage", Stage, ("sun",), "", hour, does)
 
 
 PHRASES = phrases_in(globals())
