@@ -253,7 +253,7 @@ const float *page_fog(void) {
     static float *air;
     static size_t air_bytes;
     const float *all = rows;
-    double low[3] = {1e30, 1e30, 1e30}, high[3] = {-1e30, -1e30, -1e30}, cube = 1e-3;
+    double low[3] = {1e30, 1e30, 1e30}, high[3] = {-1e30, -1e30, -1e30}, cube = 1e-3, work = 0;
     int n[3], any = 0;
 #define EACH_FILLING                                                                                                                   \
     for (int r = 0; r < run_rows; r++)                                                                                                     \
@@ -269,6 +269,9 @@ const float *page_fog(void) {
     }
     if (!any) return NULL;
     for (int c = 0; c < 3; c++) cube = most(cube, (high[c] - low[c]) / 40);
+    /* Of many that are large the grid is coarser. */
+    EACH_FILLING { FILLING_ROW; work += (2 * radius[0] / cube + 2) * (2 * radius[1] / cube + 2) * (2 * radius[2] / cube + 2); }
+    cube *= cbrt(most(work / 2e6, 1));
     for (int c = 0; c < 3; c++) { low[c] -= cube; n[c] = (int)within(ceil((high[c] - low[c]) / cube) + 1, 2, 64); }
     size_t floats = 8 + 4 * (size_t)n[0] * (size_t)n[1] * (size_t)n[2];
     float *told = grown((void **)&air, &air_bytes, floats * sizeof *told), *cells = told + 8;

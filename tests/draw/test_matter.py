@@ -10,6 +10,7 @@ from pale_ember.core.effect.stage import Lamp, Prop, Sun
 from pale_ember.core.effect.strips import Beam, Ribbon
 from pale_ember.core.effect.surface import Light, Surface
 from pale_ember.core.effect.values import Curve, Range, gradient
+from pale_ember.core.simulate.fog_volume import fog_volume
 from pale_ember.core.simulate.lightning import kinks
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.light import to_coded
@@ -123,6 +124,19 @@ class Matter(Lit):
             through = passes[before].min()
             told = float(np.trapezoid((0.5 * thick * light * passes)[before], t[before])) + through * bare[y, x, 0]
             self.assertAlmostEqual(float(seen[y, x, 0]), told, delta=0.05 * told, msg=(x, y))
+
+    def test_air_filled_by_many_large_particles_takes_no_longer_and_is_as_thick(self):
+        rng = np.random.default_rng(3)
+        place, wide = rng.normal(0.0, 1.0, (4000, 3)), np.full((4000, 2), 4.0)
+        thick, colour = np.full(4000, 0.1), np.ones((4000, 3))
+        some, all_of_them = (fog_volume(place[:n], wide[:n], thick[:n], colour[:n]) for n in (40, 4000))
+        self.assertGreater(some.cells.size, 4 * all_of_them.cells.size)
+        # All that is kept back, over the whole room: of an ellipsoid it is 32/105 π r³ of its middle.
+        for volume, n in ((some, 40), (all_of_them, 4000)):
+            told = n * 0.1 * 32 / 105 * np.pi * 2.0**3
+            self.assertAlmostEqual(float(volume.cells[..., 3].sum()) * volume.cube**3 / told, 1.0, delta=0.03)
+        wide[0], place[1] = np.inf, np.nan
+        self.assertTrue(np.isfinite(fog_volume(place[:9], wide[:9], thick[:9], colour[:9]).cells).all())
 
     def test_props_of_every_matter_and_all_paving_are_drawn(self):
         for matter in ("plain", "stone", "brick", "wood", "iron"):

@@ -10,6 +10,8 @@ from pale_ember.core.kernel import kernel
 
 _MOST = 40
 """Cubes along the longest side."""
+_WORK = 2e6
+"""Cubes that all particles fill at most, counted for each: of many that are large the grid is coarser."""
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -29,12 +31,13 @@ def fog_volume(place: np.ndarray, wide: np.ndarray, thick: np.ndarray, colour: n
     each; *s* of the way from there to its surface it is (1 - s²)² times as much. colour : (n, 3) linear, what of the light that it
     keeps back is scattered.
     """
-    some = np.isfinite(place).all(axis=1) & (thick > 0) & (wide > 0).all(axis=1)
+    some = np.isfinite(place).all(axis=1) & (thick > 0) & (wide > 0).all(axis=1) & np.isfinite(wide).all(axis=1)
     if not some.any():
         return None
     place, radius = place[some].astype(float), 0.5 * wide[some].astype(float)[:, [0, 1, 0]]
     low, high = (place - radius).min(axis=0), (place + radius).max(axis=0)
     cube = max(float((high - low).max()) / _MOST, 1e-3)
+    cube *= max(float((2.0 * radius / cube + 2.0).prod(axis=1).sum()) / _WORK, 1.0) ** (1 / 3)
     low = low - cube
     sides = np.ceil((high - low) / cube).astype(int) + 1
     cells = np.zeros((*sides[::-1], 4), np.float32)
