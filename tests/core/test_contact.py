@@ -186,6 +186,15 @@ class Sweeps(unittest.TestCase):
                 outside = ((at[:, None] - corners[None, :, 0]) * ways[None]).sum(axis=2) > 0
                 self.assertEqual(int((~outside.any(axis=1)).sum()), 0, (mesh, time))
 
+    def test_each_of_several_meshes_is_met_where_it_stands(self):
+        tops = {-3.0: 1.5, 0.0: 0.5, 3.0: 1.0}
+        props = tuple(Prop(name=f"block {x}", shape="mesh", mesh="solid:box", place=(x, top - 1.0, 0.0)) for x, top in tops.items())
+        contact = Contact(meets="stick", radius=0.0, surfaces=tuple(prop.name for prop in props))
+        for x, top in tops.items():
+            layer = drip(place=(x, 3.0, 0.0), forces=FALL, contact=contact)
+            lands = layer_at(effect(layer, stage=Stage(props=props)), 2.0).position[0]
+            np.testing.assert_allclose(lands, [x, top, 0.0], atol=2e-3)
+
     def test_what_is_born_in_the_ground_by_its_size_is_held_all_the_same(self):
         for form, prop in FORMS.items():
             layer = drip(place=(0.0, 0.05, 0.0), forces=FALL, contact=Contact(meets="bounce", bounce=0.0, surfaces=("prop",)))

@@ -62,6 +62,15 @@ class Rates(unittest.TestCase):
             self.assertEqual(len(np.unique(number)), len(number))
         self.assertGreater(stats.kstest((gaps > 0.2).astype(float), "uniform").statistic, 0.3)
 
+    def test_waits_stand_still_between_the_flow_of_one_loop_and_the_next(self):
+        flow = outlet(rate=0.1, rate_counts="seconds between", start=0.3, span=0.47)
+        made = effect(drip(outlet=flow), duration=1.0, loop=True)
+        born, _ = born_between(made, -1, 6 * 60)
+        flown = np.arange(1, len(born) + 1) * 0.1
+        loops = np.ceil(flown / 0.47 - 1e-9) - 1
+        np.testing.assert_allclose(born, loops + 0.3 + flown - 0.47 * loops, atol=1e-6)
+        self.assertAlmostEqual(len(born), 6 * 0.47 / 0.1, delta=1)
+
     def test_a_number_is_kept_alive(self):
         birth = Birth(lifetime=between(0.5, 1.5), speed=fixed(0.0))
         made = effect(drip(outlet=outlet(rate=80.0, rate_counts="kept alive"), birth=birth), loop=True, warm=True)
