@@ -3,29 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 
 import moderngl
 import numpy as np
 
 from pale_ember.core.simulate.fog_volume import fog_volume
 from pale_ember.core.simulate.frame import LayerFrame
-from pale_ember.core.view import View
 from pale_ember.draw.brush import Pass
-from pale_ember.draw.screens import Screens
+from pale_ember.draw.screens import Screens, rays
 from pale_ember.draw.targets import Targets
 
 _THICKEST = 6e4
 """What the cells of its texture can hold."""
-
-
-def rays(view: View, *, mirrored: bool = False) -> dict[str, Any]:
-    """Where a picture is seen from, and the rays through its corners, as passes over a whole target take them."""
-    # What is mirrored stands on its head.
-    foot, head = (0, 1) if mirrored else (1, 0)
-    corner, right, up = (view.ray(*at, 1, 1) for at in ((0, foot), (1, foot), (0, head)))
-    told = dict(eye=view.eye, forward=view.forward, ray_corner=corner, ray_x=right - corner, ray_y=up - corner)
-    return {name: tuple(value.tolist()) for name, value in told.items()}
 
 
 class Mist:

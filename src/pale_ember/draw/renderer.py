@@ -25,10 +25,10 @@ from pale_ember.core.view import View, mirrored
 from pale_ember.draw.brush import GLOWING, HAZE, OPACITY, PAINTED, PICTURE, SHOWN, Pass, hard
 from pale_ember.draw.glow import Glow, alike, glows
 from pale_ember.draw.lights import Lights, shade_of
-from pale_ember.draw.mist import Mist, rays
+from pale_ember.draw.mist import Mist
 from pale_ember.draw.packing import packed
 from pale_ember.draw.scenery import Scenery, stillness
-from pale_ember.draw.screens import Screens
+from pale_ember.draw.screens import Screens, rays
 from pale_ember.draw.sprites import MeshParticles, Sprites
 from pale_ember.draw.strips import StripParticles, trailing
 from pale_ember.draw.targets import SAMPLES, MirrorRoom, Room, Targets

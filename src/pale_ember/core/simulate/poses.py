@@ -334,10 +334,11 @@ class Poses:
         """(n, 3) m/s: how the layer carries its own points (n, 3) at these moments."""
         times = np.asarray(times, float)
         before, after, loops = self._around(times, None)
-        if self._thrown(layer):
+        carrier = self.effect.stage.carrier
+        if carrier.moves == "throw" and self._carried(layer):
             # Nothing is carried from one throw's end to where the next begins.
-            begin = np.floor(times / self.effect.stage.carrier.period) * self.effect.stage.carrier.period
-            before, after = np.maximum(before, begin), np.minimum(after, begin + self.effect.stage.carrier.period - 1e-9)
+            begin = self.throws(layer, times) * carrier.period
+            before, after = np.maximum(before, begin), np.minimum(after, begin + carrier.period - 1e-9)
         ahead, behind = self.layer(layer, after, loops), self.layer(layer, before, loops)
         turn, place = ahead.turn - behind.turn, ahead.place - behind.place
         return (np.einsum("nij,nj->ni", turn, points) + place) / (after - before)[:, None]
@@ -347,25 +348,26 @@ class Poses:
         things = lambda: [(thing.place, thing.turn, 1.0, thing.keys)]  # noqa: E731
         return self._rig(thing, things, carried=thing.carried).at(times, self.looped(times))
 
-    def _thrown(self, layer: Layer) -> bool:
-        """Whether a layer is carried by what is thrown again and again."""
-        ground = self.ground(layer)
-        return self.effect.stage.carrier.moves == "throw" and (ground is None or ground.carried)
+    def _carried(self, thing: Layer | Anchor) -> bool:
+        """Whether the carrier carries it."""
+        under = self.ground(thing) if isinstance(thing, Layer) else thing
+        return under is None or under.carried
 
-    def throws(self, layer: Layer, times: np.ndarray) -> np.ndarray:
-        """(n,) int64, which throw carries a layer at these moments (n,) s; 0 where none does."""
-        return np.floor(times / self.effect.stage.carrier.period * self._thrown(layer)).astype(np.int64)
+    def throws(self, thing: Layer | Anchor, times: np.ndarray) -> np.ndarray:
+        """(n,) int64, which throw carries a layer or an anchor at these moments (n,) s; 0 where none does."""
+        carrier = self.effect.stage.carrier
+        if carrier.moves != "throw" or not self._carried(thing):
+            return np.zeros(len(times), np.int64)
+        return np.floor(times / carrier.period).astype(np.int64)
 
     def leaps(self, name: str, layer: Layer, times: np.ndarray) -> np.ndarray:
         """(n,) int64, which stretch of its way an anchor, or the layer, is on: it leaps where that changes."""
         anchor = next((each for each in self.effect.stage.anchors if name and each.name == name), None)
         carrier = self.effect.stage.carrier
         under = anchor if anchor is not None else self.ground(layer)
-        carried = under is None or under.carried
+        carried = self._carried(layer if anchor is None else anchor)
         keyed = bool(under is not None and under.keys) or (anchor is None and any(each.keys for each in self.chain(layer)))
-        count = np.zeros(len(times), np.int64)
-        if carried and carrier.moves == "throw":
-            count += np.floor(times / carrier.period).astype(np.int64)
+        count = self.throws(layer if anchor is None else anchor, times)
         if self.effect.loop and (keyed or (carried and carrier.moves == "keys")):
             count += np.floor(times / self.effect.duration + 1e-9).astype(np.int64) << 32
         return count

@@ -45,7 +45,7 @@ def strips_of(
         strips = _through_all(frame)
     else:
         strips = _behind_anchors(poses, frame, time, swept=path == "between anchors")
-    return _kinked(poses, frame, strips, time) if look.ribbon.kinks > 0 else strips
+    return _kinked(poses, frame, strips, time) if look.ribbon.kinks > 0 and strips.count else strips
 
 
 def _ages(count: int, step: float, ahead: float) -> np.ndarray:
@@ -128,32 +128,37 @@ def _behind_anchors(poses: Poses, frame: LayerFrame, time: float, swept: bool) -
 def _kinked(poses: Poses, frame: LayerFrame, strips: Strips, time: float) -> Strips:
     """Ribbons thrown aside by kinks, as beams are: laid out evenly by metres in as many pieces as are a power of two."""
     ribbon, key = frame.layer.look.ribbon, key_of(poses.effect.seed, standing(frame).id)
-    numbers = (
-        np.where(strips.owner >= 0, frame.number[strips.owner], np.uint64(0)) if frame.count else np.zeros(len(strips.owner), np.uint64)
-    )
+    # The layer's own ribbon, of no particle, has the number 0.
+    numbers = np.append(frame.number, np.uint64(0))[strips.owner]
     which, light = strike_times(ribbon, key, numbers, np.array([time]))
     strikes = strike_numbers(key, numbers, which)
-    told = np.concatenate([strips.point, strips.width[:, None], strips.across, strips.colour, strips.along[:, None]], axis=1).astype(
-        float
-    )
-    pieces = [np.zeros((0, told.shape[1]))]
-    for row, (first, end) in enumerate(zip(strips.first[:-1], strips.first[1:], strict=True)):
-        points = told[first:end]
-        if len(points) >= 2:
-            come = metres_along(points[:, :3])
-            count = min(1 << math.ceil(math.log2(max(len(points) - 1, _KINKED))), MOST_POINTS)
-            at = np.linspace(0.0, come[-1], count + 1)
-            after = np.clip(np.searchsorted(come, at, side="right"), 1, len(points) - 1)
-            share = ((at - come[after - 1]) / np.maximum(come[after] - come[after - 1], 1e-12))[:, None]
-            points = points[after - 1] + (points[after] - points[after - 1]) * np.minimum(share, 1.0)
-            side, rise = across(points[:, :3])
-            thrown = min(ribbon.kinks, _MOST_THROWN * come[-1]) * kinks(strikes[row : row + 1], count + 1)[0]
-            points[:, :3] += side * thrown[:, :1] + rise * thrown[:, 1:]
-        points[:, 10] *= light[row]
-        pieces.append(points)
-    first = np.concatenate([[0], np.cumsum([len(points) for points in pieces[1:]])]).astype(np.int64)
+    parts = strips.point, strips.width[:, None], strips.across, strips.colour, strips.along[:, None]
+    pieces = np.split(np.concatenate(parts, axis=1).astype(float), strips.first[1:-1])
+    long = np.array([len(points) for points in pieces])
+    counts = np.where(long > 1, np.minimum(2 ** np.ceil(np.log2(np.maximum(long - 1, _KINKED))), MOST_POINTS).astype(int), 0)
+    # All that have as many pieces at once.
+    for count in np.unique(counts[counts > 0]):
+        rows = np.flatnonzero(counts == count)
+        laid_out = np.stack([_evenly(pieces[row], int(count)) for row in rows])
+        side, rise = across(laid_out[..., :3])
+        reach = np.minimum(ribbon.kinks, _MOST_THROWN * np.array([metres_along(pieces[row][:, :3])[-1] for row in rows]))
+        thrown = reach[:, None, None] * kinks(strikes[rows], int(count) + 1)
+        laid_out[..., :3] += side * thrown[..., :1] + rise * thrown[..., 1:]
+        laid_out[..., 10] *= light[rows, None]
+        for row, points in zip(rows, laid_out, strict=True):
+            pieces[row] = points
+    first = np.concatenate([[0], np.cumsum([len(points) for points in pieces])]).astype(np.int64)
     told = np.concatenate(pieces).astype(np.float32)
     return Strips(first, told[:, :3], told[:, 3], told[:, 4:7], told[:, 7:11], told[:, 11], strips.owner)
+
+
+def _evenly(points: np.ndarray, count: int) -> np.ndarray:
+    """(count + 1, k): points (m, k), their places first, laid out anew at even distances along their path, straight between them."""
+    come = metres_along(points[:, :3])
+    at = np.linspace(0.0, come[-1], count + 1)
+    after = np.clip(np.searchsorted(come, at, side="right"), 1, len(points) - 1)
+    share = ((at - come[after - 1]) / np.maximum(come[after] - come[after - 1], 1e-12))[:, None]
+    return points[after - 1] + (points[after] - points[after - 1]) * np.minimum(share, 1.0)
 
 
 def trail_steps(layer: Layer, step_time: float) -> int:
