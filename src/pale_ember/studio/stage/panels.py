@@ -178,8 +178,8 @@ class StagePage(Page):
         for hour in HOURS:
             light = menu.addAction(f"{hour} (light and air alone)")
             light.triggered.connect(lambda _=False, hour=hour: self.take(hour, at_hour(self.desk.effect.stage, hour)))
+        menu.addSeparator()
         if kept:
-            menu.addSeparator()
             gone = menu.addMenu("Delete")
             for name in kept:
                 gone.addAction(name).triggered.connect(lambda _=False, name=name: drop_own(_SHELF, name))
