@@ -162,10 +162,16 @@ def _riders() -> Row:
     """Four layers with keys, each riding on the one before, with a handful of particles each."""
     keys = tuple(Pose(at=at, place=(at, 0.3 * at, 0.0), turn=(0.0, 90.0 * at, 20.0), scale=1.0 + 0.1 * at) for at in range(5))
     layers = tuple(
-        Layer(id=f"{i + 1:016x}", rides_on=f"{i:016x}" if i else "", keys=keys, turns_with="travel" if i == 3 else "keys",
-              outlet=Outlet(rate=fixed(8.0)), birth=Birth(lifetime=fixed(1.0), inherited=1.0))
+        Layer(
+            id=f"{i + 1:016x}",
+            rides_on=f"{i:016x}" if i else "",
+            keys=keys,
+            turns_with="travel" if i == 3 else "keys",
+            outlet=Outlet(rate=fixed(8.0)),
+            birth=Birth(lifetime=fixed(1.0), inherited=1.0),
+        )
         for i in range(4)
-    )  # fmt: skip
+    )
     timeline = Timeline(Effect(loop=True, warm=True, duration=4.0, layers=layers))
     step = [60]
 

@@ -31,11 +31,17 @@ _NEAR = 0.05
 """How near a value comes back, or the picture is not told apart."""
 _BORN: tuple[Path, ...] = (("birth", "size"), ("birth", "lifetime"), ("birth", "speed"), ("birth", "brightness"), ("birth", "opacity"))
 _CASES = (
-    ("kiln-mouth", "sparks", 4), ("kiln-mouth", "tongues", 4), ("kiln-mouth", "smoke", 5), ("grindstone-sparks", "", 4),
+    ("kiln-mouth", "sparks", 4),
+    ("kiln-mouth", "tongues", 4),
+    ("kiln-mouth", "smoke", 5),
+    ("grindstone-sparks", "", 4),
     ("stack-plume", "", 5),
-    ("lamp-oil-blast", "", 4), ("eel-lamp-arc", "", 3), ("dropped-carboy", "fine dust", 3),
-    ("harbour-beacon", "", 3), ("rope-store", "", 4),
-)  # fmt: skip
+    ("lamp-oil-blast", "", 4),
+    ("eel-lamp-arc", "", 3),
+    ("dropped-carboy", "fine dust", 3),
+    ("harbour-beacon", "", 3),
+    ("rope-store", "", 4),
+)
 
 
 def rows() -> Iterator[Row]:

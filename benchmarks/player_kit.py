@@ -29,9 +29,15 @@ _ROUNDS = 5
 
 class _Options(ctypes.Structure):
     _fields_ = [
-        ("allocate", ctypes.c_void_p), ("release", ctypes.c_void_p), ("eddies", ctypes.c_void_p), ("mesh", ctypes.c_void_p),
-        ("density", ctypes.c_void_p), ("beyond", ctypes.c_double), ("surfaces", ctypes.c_int), ("user", ctypes.c_void_p),
-    ]  # fmt: skip
+        ("allocate", ctypes.c_void_p),
+        ("release", ctypes.c_void_p),
+        ("eddies", ctypes.c_void_p),
+        ("mesh", ctypes.c_void_p),
+        ("density", ctypes.c_void_p),
+        ("beyond", ctypes.c_double),
+        ("surfaces", ctypes.c_int),
+        ("user", ctypes.c_void_p),
+    ]
 
 
 class _Kit:
@@ -77,9 +83,11 @@ def rows() -> list[Row]:
 
 def _measured(library: ctypes.CDLL) -> list[Row]:
     calm = Layer(
-        id="00000000000000aa", outlet=Outlet(rate=fixed(50_000.0), limit=200_000), birth=Birth(lifetime=fixed(2.0)),
+        id="00000000000000aa",
+        outlet=Outlet(rate=fixed(50_000.0), limit=200_000),
+        birth=Birth(lifetime=fixed(2.0)),
         forces=Forces(gravity=(0.0, -2.0, 0.0), drag=1.0),
-    )  # fmt: skip
+    )
     stirred = replace(calm, forces=replace(calm.forces, turbulence=1.0, detail=0.5))
     kiln = load(ASSETS / "demo" / "kiln-mouth.pale")[0]
     free = replace(kiln, layers=tuple(replace(layer, contact=replace(layer.contact, meets="pass")) for layer in kiln.layers))

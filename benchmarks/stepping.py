@@ -137,9 +137,15 @@ def _in_c(library: ctypes.CDLL, table: Table, count: int, frame: LayerFrame):
             number, f32(1 / 60), f64(0.5), *columns, _at(field), _at(lanes[3]), f32(-2.0), f32(1.0), f32(1.0), f32(EDDY_CELLS), _at(drift)
         )
         library.appear(
-            number, f64(0.5), ctypes.c_uint64(7), *columns, *(_at(lane) for lane in (lanes[0], lanes[1], lanes[2], lanes[3], lanes[4])),
-            _at(ranges), _at(tints), *(_at(out) for out in outs),
-        )  # fmt: skip
+            number,
+            f64(0.5),
+            ctypes.c_uint64(7),
+            *columns,
+            *(_at(lane) for lane in (lanes[0], lanes[1], lanes[2], lanes[3], lanes[4])),
+            _at(ranges),
+            _at(tints),
+            *(_at(out) for out in outs),
+        )
 
     def minimal() -> None:
         library.minimal(number, f32(1 / 60), f64(0.5), *(_at(column) for column in kept))

@@ -103,8 +103,13 @@ class Commands(InFolder):
         bad = self.folder / "bad.pale"
         bad.write_text(re.sub(r'"rate": \{[^}]*\}', '"rate": "many"', SMALL_FIRE.read_text(), count=1))
         out = self.folder / "never"
-        for words in (["snap", bad, "--at", 1, "--out", out], ["trace", bad, "--until", 1, "--out", out], ["check", bad],
-                      ["open", bad], ["snap", self.folder / "none.pale", "--at", 1, "--out", out]):  # fmt: skip
+        for words in (
+            ["snap", bad, "--at", 1, "--out", out],
+            ["trace", bad, "--until", 1, "--out", out],
+            ["check", bad],
+            ["open", bad],
+            ["snap", self.folder / "none.pale", "--at", 1, "--out", out],
+        ):
             run = pale(*words)
             self.assertEqual(run.returncode, 2)
             self.assertEqual(run.stderr.count("\n"), 1, run.stderr)
@@ -127,8 +132,13 @@ class Commands(InFolder):
             self.assertEqual((run.returncode, image.size, run.stderr), (0, (64, 64), ""))
         self.assertEqual(pale("texture", out, "--out", self.folder / "dot.exr").returncode, 0)
         self.assertEqual(pale("texture", "library:embers", "--out", self.folder / "embers.tga").returncode, 0)
-        for bad, word in (((path,), '"hot dot", "none"'), ((f"{path}#cold",), 'no recipe "cold"'), (("library:no",), "no such card"),
-                          ((self.folder / "no.png",), "not there"), ((out, "--part", "motion"), "no parts")):  # fmt: skip
+        for bad, word in (
+            ((path,), '"hot dot", "none"'),
+            ((f"{path}#cold",), 'no recipe "cold"'),
+            (("library:no",), "no such card"),
+            ((self.folder / "no.png",), "not there"),
+            ((out, "--part", "motion"), "no parts"),
+        ):
             run = pale("texture", *bad, "--out", self.folder / "no-such.png")
             self.assertEqual((run.returncode, run.stderr.count("\n")), (2, 1), run.stderr)
             self.assertIn(word, run.stderr)

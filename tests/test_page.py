@@ -101,6 +101,8 @@ class Drawn(unittest.TestCase):
         self.opened(page)
         self.browser.run("document.getElementById('play').click(), window.paleGo(1.0, true)")
         before = self.seen()
+        under = "document.elementFromPoint(240, document.querySelector('footer').getBoundingClientRect().top + 4).id"
+        self.assertEqual(self.browser.run(under), "stage", "what lies between the buttons is the stage's")
         self.browser.press(240, 120, to=(330, 140))
         self.browser.run("window.paleGo(1.0, true)")
         self.assertGreater(np.abs(self.seen().astype(int) - before).mean(), 3)

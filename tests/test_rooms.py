@@ -29,13 +29,18 @@ GROUND = (*CORE, "formats", "draw", "machine")
 UPPER = (*GROUND, "folder")
 BELOW = {
     **dict.fromkeys(CELLAR, ()),
-    EFFECT: (), "core.view": (EFFECT,), GEOMETRY: (EFFECT,), TEXTURE: (EFFECT, GEOMETRY, *CELLAR), SIMULATE: (EFFECT, GEOMETRY, *CELLAR),
+    EFFECT: (),
+    "core.view": (EFFECT,),
+    GEOMETRY: (EFFECT,),
+    TEXTURE: (EFFECT, GEOMETRY, *CELLAR),
+    SIMULATE: (EFFECT, GEOMETRY, *CELLAR),
     "core.gas": (EFFECT, TEXTURE, SIMULATE, *CELLAR),
     "core.insight": (EFFECT, "core.view", GEOMETRY, TEXTURE, SIMULATE),
     "core.variation": (EFFECT, "core.view", GEOMETRY, SIMULATE, "core.insight"),
     "core.reference": (EFFECT, GEOMETRY, TEXTURE, SIMULATE, "core.insight", "core.variation"),
     "core.words": (EFFECT, GEOMETRY, TEXTURE, SIMULATE, "core.insight"),
-    "formats": CORE, "draw": CORE,
+    "formats": CORE,
+    "draw": CORE,
     "machine": (),
     "rehearsal": (*CORE, "formats", "draw"),
     "folder": GROUND,
@@ -50,7 +55,7 @@ BELOW = {
     "studio.insight": (*UPPER, *FLOOR, "analysis"),
     "studio.effects": (*UPPER, *FLOOR, "analysis", "studio.insight"),
     "studio.shell": (*UPPER, *FLOOR, *PAGES, "studio.effects"),
-}  # fmt: skip
+}
 """What each room may import besides itself. All else, the doors, may import everything."""
 
 WITHOUT = {

@@ -125,8 +125,13 @@ class Alone(unittest.TestCase):
             ((Lane(drives="velocity x", curve=curve((0, 2.0))),), Forces(), 2.0),
             ((Lane(drives="velocity y", replaces=True, curve=curve((0, 1.0), (1, 3.0), ease="straight")),), Forces(), None),
         ):
-            child = drip(id="00000000000000bb", name="embers", outlet=Outlet(rate=fixed(0.0), shape="point"), place=(0, 0, 0),
-                         birth=Birth(lifetime=fixed(0.01), speed=fixed(0.0)))  # fmt: skip
+            child = drip(
+                id="00000000000000bb",
+                name="embers",
+                outlet=Outlet(rate=fixed(0.0), shape="point"),
+                place=(0, 0, 0),
+                birth=Birth(lifetime=fixed(0.01), speed=fixed(0.0)),
+            )
             rules = tuple(
                 Rule(key=k, when=when, layer=child.id, motion=1.0, interval=0.25) for k, when in enumerate(("by time", "by distance"))
             )

@@ -72,9 +72,10 @@ class Fits(unittest.TestCase):
     def test_disturbed_values_are_found_again(self):
         orange = (1.0, 0.4, 0.1)
         layer = Layer(
-            id="00000000000000aa", outlet=Outlet(rate=fixed(120.0)),
+            id="00000000000000aa",
+            outlet=Outlet(rate=fixed(120.0)),
             birth=Birth(lifetime=fixed(0.8), speed=fixed(2.0), brightness=fixed(0.5), tint=Tints(first=orange, second=orange)),
-        )  # fmt: skip
+        )
         effect = Effect(layers=(layer,), duration=1.5, seed=3)
         times = (np.arange(24) + 0.5) / 24 * 1.5
         timeline = Timeline(effect)

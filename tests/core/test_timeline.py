@@ -79,10 +79,15 @@ class Many(unittest.TestCase):
 
     def test_every_range_of_a_birth_takes_a_list(self):
         told = {
-            "lifetime": lambda one: one.life, "speed": lambda one: np.linalg.norm(one.velocity, axis=1),
-            "size": lambda one: one.size[:, 0], "angle": lambda one: one.angle, "spin": lambda one: one.angle / one.age / one.life,
-            "brightness": lambda one: one.colour[:, 0], "opacity": lambda one: one.colour[:, 3], "frame": lambda one: one.frame,
-        }  # fmt: skip
+            "lifetime": lambda one: one.life,
+            "speed": lambda one: np.linalg.norm(one.velocity, axis=1),
+            "size": lambda one: one.size[:, 0],
+            "angle": lambda one: one.angle,
+            "spin": lambda one: one.angle / one.age / one.life,
+            "brightness": lambda one: one.colour[:, 0],
+            "opacity": lambda one: one.colour[:, 3],
+            "frame": lambda one: one.frame,
+        }
         choices = {"angle": (20.0, 50.0), "spin": (-30.0, 60.0), "frame": (1.0, 3.0), "opacity": (0.25, 0.75)}
         for name, values in told.items():
             some = choices.get(name, (2.0, 5.0))

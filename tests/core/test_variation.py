@@ -101,14 +101,19 @@ class Varied(unittest.TestCase):
 class Mixed(unittest.TestCase):
     def setUp(self):
         self.one = Layer(
-            id="00000000000000aa", birth=Birth(size=between(0.1, 0.2), lifetime=fixed(1.0)),
+            id="00000000000000aa",
+            birth=Birth(size=between(0.1, 0.2), lifetime=fixed(1.0)),
             life=Life(size=curve((0, 0), (0.5, 1), (1, 0)), colour=gradient((0, (1.0, 0.0, 0.0)), (1, (0.0, 0.0, 0.0)))),
-        )  # fmt: skip
+        )
         self.other = replace(
-            self.one, birth=Birth(size=between(0.3, 0.6), lifetime=fixed(3.0)), look=Look(blend="alpha"),
-            life=Life(size=curve((0, 1), (0.2, 0.4), (0.6, 0.8), (1, 0)),
-                      colour=gradient((0, (0.0, 0.0, 1.0)), (0.5, (0.5, 0.5, 0.5)), (1, (0.0, 1.0, 0.0)))),
-        )  # fmt: skip
+            self.one,
+            birth=Birth(size=between(0.3, 0.6), lifetime=fixed(3.0)),
+            look=Look(blend="alpha"),
+            life=Life(
+                size=curve((0, 1), (0.2, 0.4), (0.6, 0.8), (1, 0)),
+                colour=gradient((0, (0.0, 0.0, 1.0)), (0.5, (0.5, 0.5, 0.5)), (1, (0.0, 1.0, 0.0))),
+            ),
+        )
 
     def test_numbers_curves_and_colours_lie_between(self):
         pair = Effect(layers=(self.one,), duration=2.0), Effect(layers=(self.other,), duration=4.0)

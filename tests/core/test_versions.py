@@ -17,13 +17,7 @@ from pale_ember.core.effect.recipe.recipe import Recipe
 from pale_ember.core.effect.tree import without_layer
 from pale_ember.core.effect.values import curve, fixed
 from pale_ember.core.variation.differing import differences, with_taken_back
-from pale_ember.core.variation.following import (
-    followed_by,
-    news,
-    with_following,
-    with_recipe_following,
-    without_following,
-)  # fmt: skip
+from pale_ember.core.variation.following import followed_by, news, with_following, with_recipe_following, without_following
 from pale_ember.core.variation.merging import merged, resolved
 from pale_ember.core.variation.vary import Choice, varied
 from pale_ember.formats.document import dumps, load, loads

@@ -205,10 +205,15 @@ def others(declared, value):
         return [Gradient(stops=(Stop(at=0, colour=(0.1, 0.9, 0.3)),))]
     if kind is str:
         named = {
-            "mesh": ["solid:rock", "solid:cylinder"], "picture": ["red", "quarters", "half"], "density": ["quarters"],
-            "above": ["00000000000000cc"], "spawned": [""], "anchor": ["anchor", ""],
-            "cue": ["boom"], "stand": ["step", "anchor"],
-        }  # fmt: skip
+            "mesh": ["solid:rock", "solid:cylinder"],
+            "picture": ["red", "quarters", "half"],
+            "density": ["quarters"],
+            "above": ["00000000000000cc"],
+            "spawned": [""],
+            "anchor": ["anchor", ""],
+            "cue": ["boom"],
+            "stand": ["step", "anchor"],
+        }
         return [one for one in named.get(field.names, ["other"]) if one != value]
     if get_args(kind)[-1] is Ellipsis:
         return [("ground",)]

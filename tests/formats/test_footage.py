@@ -38,9 +38,10 @@ class Footage(InFolder):
         pictures[0].save(self.folder / "slow.gif", save_all=True, append_images=pictures[1:], duration=[100, 300, 100, 500], loop=0)
         for name, how, times, length in (
             *((f"fire{kind}", (), [0, 0.1, 0.2, 0.3], 0.4) for kind in (".mp4", ".webm", ".webp")),
-            ("sheet.png", (2, 2), [0, 1 / 30, 2 / 30, 0.1], 4 / 30), ("row", (), [0, 1 / 30, 2 / 30, 0.1], 4 / 30),
+            ("sheet.png", (2, 2), [0, 1 / 30, 2 / 30, 0.1], 4 / 30),
+            ("row", (), [0, 1 / 30, 2 / 30, 0.1], 4 / 30),
             ("slow.gif", (), [0, 0.1, 0.4, 0.5], 1.0),
-        ):  # fmt: skip
+        ):
             got = read_footage(self.folder / name, *how)
             np.testing.assert_allclose(got.times, times, atol=0.002, err_msg=name)
             self.assertAlmostEqual(got.length, length, 2, name)
@@ -93,10 +94,11 @@ class Footage(InFolder):
         for name, how, said in (
             ("cut.mp4", (), "cut.mp4: expected a clip with pictures, found none"),
             ("none", (), "none: expected footage with frames, found none"),
-            ("note.txt", (), "note.txt: expected a picture or a clip"), ("words.gif", (), "words.gif: not footage"),
+            ("note.txt", (), "note.txt: expected a picture or a clip"),
+            ("words.gif", (), "words.gif: not footage"),
             ("gone.mp4", (), "gone.mp4: expected footage, found no such file"),
             ("small.png", (99, 1), "small.png: 99 × 1 frames do not fit"),
-        ):  # fmt: skip
+        ):
             with self.assertRaisesRegex(PictureError, said):
                 read_footage(self.folder / name, *how)
 
@@ -128,7 +130,7 @@ class Commands(InFolder):
             (("compare", SMALL_FIRE, clip, "--from", 900), "--from: expected less than"),
             (("vary", SMALL_FIRE, "--layer", "nobody", "--out", self.folder / "y"), "--layer: expected a layer of the effect"),
             (("vary", SMALL_FIRE, "--far", 3, "--out", self.folder / "y"), "expected a share from 0 to 1"),
-        ):  # fmt: skip
+        ):
             done = pale(*arguments)
             self.assertEqual(done.returncode, 2)
             self.assertIn(said, done.stderr)

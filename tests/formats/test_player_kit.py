@@ -185,12 +185,12 @@ class Kit(unittest.TestCase):
         for play, said in (
             (with_(("layers", 0, "outlet", "limit"), -1), "layers[0].outlet.limit: expected a number from 0 to 2e+06, found -1"),
             (with_(("layers", 0, "birth", "size"), ...), "layers[0].birth.size: expected a range, found nothing"),
-            (with_(("layers", 0, "look", "blend"), "dim"), 'layers[0].look.blend: expected one of additive|alpha|'),
+            (with_(("layers", 0, "look", "blend"), "dim"), "layers[0].look.blend: expected one of additive|alpha|"),
             (with_(("layers", 0, "life", "opacity"), {"keys": []}), "layers[0].life.opacity: expected a curve with a key, found none"),
             (with_(("steps",), 1.5), "steps: expected a whole number, found a fraction"),
             (with_(("layers", 0, "rides_on"), "00000000000000ff"), "layers[0]: expected a layer of this effect in rides_on"),
             (with_(("format",), "another"), 'expected "format": "pale-ember hand-over", found another file'),
-        ):  # fmt: skip
+        ):
             (answer,) = self.asked([{"play": play, "ground": False, "moments": [0.1]}])
             self.assertTrue(answer["error"].startswith("effect.json: "), answer)
             self.assertIn(said, answer["error"])

@@ -301,7 +301,7 @@ class Cost(Window):
             self.open()
             self.assertIn("quay box, 1080 rows high: particles alive: ", page.state.text())
             self.assertIn("× the budget", page.state.text())
-            self.assertEqual(self.window._game().targets["quay box"].particles, 10)
+            self.assertEqual(self.window.desk.spent.targets["quay box"].particles, 10)
             path.write_text('{"quay box": {"particles": 0}}')
             self.assertIn("particles: expected a number above 0, found 0", targets_of(Path(folder))[1])
             # They are there from the first look on, and once the effect has another place.

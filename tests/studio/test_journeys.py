@@ -17,10 +17,15 @@ class Journeys(ByHand):
     def test_numbers_are_typed_between_everything_else(self):
         hands, player = self.hands, self.window.desk.player
         cases = (
-            (0, "outlet", "rate", "12", "Return"), (0, "birth", "lifetime", "1-2", "Return"), (1, "birth", "speed", "0.2 - 0.2", "Tab"),
-            (1, "birth", "size", "0.8 ± 25%", "Return"), (2, "outlet", "rate", "2*30", "Tab"), (2, "birth", "brightness", "7", "Escape"),
-            (2, "birth", "lifetime", "0.5", "Return"), (0, "birth", "speed", "abc", "Return"),
-        )  # fmt: skip
+            (0, "outlet", "rate", "12", "Return"),
+            (0, "birth", "lifetime", "1-2", "Return"),
+            (1, "birth", "speed", "0.2 - 0.2", "Tab"),
+            (1, "birth", "size", "0.8 ± 25%", "Return"),
+            (2, "outlet", "rate", "2*30", "Tab"),
+            (2, "birth", "brightness", "7", "Escape"),
+            (2, "birth", "lifetime", "0.5", "Return"),
+            (0, "birth", "speed", "abc", "Return"),
+        )
         before = self.layer(2).birth.brightness
         speed = self.layer(0).birth.speed
         for layer, chapter, name, text, key in cases:

@@ -72,9 +72,14 @@ class Finding(driven.Window):
 
     def test_it_goes_to_fields_wherever_they_stand(self):
         for words, title in (
-            ("heat shimmer", "heat shimmer"), ("game view", "game camera view"), ("rides on", "rides on"), ("seed", "seed"),
-            ("touch radius", "touch radius"), ("lifetime", "lifetime, minimum"), ("offset outlet", "offset, X"),
-        ):  # fmt: skip
+            ("heat shimmer", "heat shimmer"),
+            ("game view", "game camera view"),
+            ("rides on", "rides on"),
+            ("seed", "seed"),
+            ("touch radius", "touch radius"),
+            ("lifetime", "lifetime, minimum"),
+            ("offset outlet", "offset, X"),
+        ):
             search = self.find(words)
             QTest.keyClick(search.line, Qt.Key.Key_Return)
             self.qt.processEvents()

@@ -124,9 +124,11 @@ def made(order: BuildOrder, name: str, key: str, before: dict[str, int]) -> Made
         return Made(Built(name, key, str(fault).splitlines()[0], before=before))
     sizes = {known: int(told["memory"]) for known, told in package.textures.items()}
     cost = {
-        "particles": package.cost.most, "textures": sum(sizes.values()), "layers": sum(layer.shown for layer in package.effect.layers),
+        "particles": package.cost.most,
+        "textures": sum(sizes.values()),
+        "layers": sum(layer.shown for layer in package.effect.layers),
         "bytes": sum(map(len, package.files.values())),
-    }  # fmt: skip
+    }
     target = order.targets.get(order.target)
     over = () if target is None else tuple(over_budget(package.effect, package.cost, sizes, target))
     return Made(Built(name, key, "", findings, over, cost, before, tuple(baked)), package.files, picture, baked)

@@ -68,9 +68,15 @@ def clip(asked: argparse.Namespace) -> int:
     effect, shelf = read(asked.file)
     wide, tall = asked.size
     bake = ClipBake(
-        name=asked.out.stem, ending=kind, fps=asked.fps, wide=wide, tall=tall, first=asked.first, last=_last(asked),  # type: ignore[arg-type]
+        name=asked.out.stem,
+        ending=kind,  # type: ignore[arg-type]
+        fps=asked.fps,
+        wide=wide,
+        tall=tall,
+        first=asked.first,
+        last=_last(asked),
         over=asked.background or "as on the stage",
-    )  # fmt: skip
+    )
     if kept_size(kind, asked.size) != asked.size:
         wide, tall = kept_size(kind, asked.size)
         print(f"pale: {asked.out.name}: films have even sides: it becomes {wide}×{tall}", file=sys.stderr)

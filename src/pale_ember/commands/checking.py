@@ -126,9 +126,15 @@ def _as_json(effect: Any, found: list[Any]) -> bytes:
     rows = []
     for finding in found:
         layer, left = layer_of(effect, finding.layer), left_alone(effect, finding)
-        rows.append({
-            "rule": finding.rule, "layer": layer.name if layer is not None else "", "field": ".".join(map(str, finding.path)),
-            "said": finding.said, "grave": finding.grave, "mends": [mend.name for mend in finding.mends],
-            "left": None if left is None else left.reason,
-        })  # fmt: skip
+        rows.append(
+            {
+                "rule": finding.rule,
+                "layer": layer.name if layer is not None else "",
+                "field": ".".join(map(str, finding.path)),
+                "said": finding.said,
+                "grave": finding.grave,
+                "mends": [mend.name for mend in finding.mends],
+                "left": None if left is None else left.reason,
+            }
+        )
     return (json.dumps({"findings": rows}, indent=2, ensure_ascii=False) + "\n").encode()

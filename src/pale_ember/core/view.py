@@ -78,9 +78,13 @@ def mirrored(view: View) -> View:
     picture where its mirror image is. Its axes are such that a card turned to it stands upright in the world."""
     turned_over = np.array([1.0, -1.0, 1.0])
     return exchanged(
-        view, eye=view.eye * turned_over, forward=view.forward * turned_over, right=view.right * turned_over, up=-view.up * turned_over,
+        view,
+        eye=view.eye * turned_over,
+        forward=view.forward * turned_over,
+        right=view.right * turned_over,
+        up=-view.up * turned_over,
         to_clip=view.to_clip @ np.diag([1.0, -1.0, 1.0, 1.0]),
-    )  # fmt: skip
+    )
 
 
 def world_size(camera: Camera) -> float:

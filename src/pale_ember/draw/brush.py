@@ -111,10 +111,15 @@ def use(context: moderngl.Context, shader: Shader, look: Look, textures: Texture
     """Sets what `surface.glsl` and the lights take, binds the pictures, and chooses the mixing."""
     half = now.view.half_height
     shader.put(
-        **now.eyes, **constants(look, now.stage), **{name: (x * now.time, y * now.time) for name, (x, y) in runs(look).items()},
-        lens=(half * now.view.aspect, -half if now.mirrored else half), bump_run=look.solid.bump_speed * now.time,
-        depth_scale=now.depth_scale, strength=now.strength, pixels_high=now.height / (2 * now.view.half_height),
-    )  # fmt: skip
+        **now.eyes,
+        **constants(look, now.stage),
+        **{name: (x * now.time, y * now.time) for name, (x, y) in runs(look).items()},
+        lens=(half * now.view.aspect, -half if now.mirrored else half),
+        bump_run=look.solid.bump_speed * now.time,
+        depth_scale=now.depth_scale,
+        strength=now.strength,
+        pixels_high=now.height / (2 * now.view.half_height),
+    )
     if "lamp_count" in shader.names or "sun_way" in shader.names:
         now.lights.put(shader)
     if now.behind is not None:
@@ -157,9 +162,11 @@ def runs(look: Look) -> dict[str, Pair]:
     """How fast pictures run, by the names that the shaders have for where they have come to; cards a second."""
     surface = look.surface
     return {
-        "second_run": surface.second_scroll, "third_run": surface.third_scroll, "warp_run": surface.warp_scroll,
+        "second_run": surface.second_scroll,
+        "third_run": surface.third_scroll,
+        "warp_run": surface.warp_scroll,
         "wear_run": look.dissolve.scroll,
-    }  # fmt: skip
+    }
 
 
 def repeats(look: Look) -> tuple[bool, bool]:

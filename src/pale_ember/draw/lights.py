@@ -57,9 +57,12 @@ def lights_of(frame: Frame, stage: Stage, ambient: float) -> Lights:
     lamps += [(*cast, False) for layer in frame.layers for cast in cast_light(layer)]
     lamps = sorted(lamps, key=lambda lamp: -float(lamp[1].sum()))[:MOST_LAMPS]
     return Lights(
-        way, np.array(sun.tint) * sun.power, np.full(3, ambient) * sun.sky,
-        tuple((place, power) for place, power, _ in lamps), tuple(bare for *_, bare in lamps),
-    )  # fmt: skip
+        way,
+        np.array(sun.tint) * sun.power,
+        np.full(3, ambient) * sun.sky,
+        tuple((place, power) for place, power, _ in lamps),
+        tuple(bare for *_, bare in lamps),
+    )
 
 
 def shade_of(layers: Sequence[LayerFrame], lights: Lights) -> dict[tuple[str, int], np.ndarray]:

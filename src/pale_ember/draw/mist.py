@@ -31,9 +31,11 @@ class Mist:
             return
         thick = [layer.layer.look.light.fog * layer.colour[:, 3] for layer in some]
         volume = fog_volume(
-            np.concatenate([layer.position for layer in some]), np.concatenate([layer.size[:, :2] for layer in some]),
-            np.concatenate(thick), np.concatenate([layer.colour[:, :3] for layer in some]),
-        )  # fmt: skip
+            np.concatenate([layer.position for layer in some]),
+            np.concatenate([layer.size[:, :2] for layer in some]),
+            np.concatenate(thick),
+            np.concatenate([layer.colour[:, :3] for layer in some]),
+        )
         if volume is None:
             return
         high, deep, wide = volume.cells.shape[1], volume.cells.shape[0], volume.cells.shape[2]

@@ -222,10 +222,14 @@ def around_props(stage: Stage, setting: _Setting) -> dict[str, Any]:
     """What `solid.frag` takes of a stage. Far props fade into the backdrop about half way up."""
     low, high = np.array(setting.middle), np.array(setting.rim)
     return {
-        "grounded": stage.ground, "stone": tuple(_PROP * part for part in setting.stone), "wet": stage.wet if stage.mirrors else 0.0,
+        "grounded": stage.ground,
+        "stone": tuple(_PROP * part for part in setting.stone),
+        "wet": stage.wet if stage.mirrors else 0.0,
         "haze_colour": tuple((0.45 * low + 0.55 * high if setting.kind == 1 else low).tolist()),
-        "haze": HAZE if stage.ground and setting.kind in (0, 1) else 0.0, "fog": stage.fog, "fog_tint": stage.fog_tint,
-    }  # fmt: skip
+        "haze": HAZE if stage.ground and setting.kind in (0, 1) else 0.0,
+        "fog": stage.fog,
+        "fog_tint": stage.fog_tint,
+    }
 
 
 def below_ground(stage: Stage, setting: _Setting) -> tuple[float, float, float]:

@@ -30,9 +30,14 @@ _NEAR = 0.06
 
 
 def draw_sheet(
-    timeline: Timeline, camera: Camera, plan: SheetPlan, pictures: Callable[[str], np.ndarray],
-    progress: Callable[[int], bool] = lambda done: True, *, fits: bool = False,
-) -> tuple[Sheet, Camera] | None:  # fmt: skip
+    timeline: Timeline,
+    camera: Camera,
+    plan: SheetPlan,
+    pictures: Callable[[str], np.ndarray],
+    progress: Callable[[int], bool] = lambda done: True,
+    *,
+    fits: bool = False,
+) -> tuple[Sheet, Camera] | None:
     """Bakes in a context of its own, on any thread, and tells from where; None when `progress` stopped it. Raises NoOpenGL.
 
     fits : the camera, turned as it is, is moved so that no frame is cut off and the fullest fills the cell, or

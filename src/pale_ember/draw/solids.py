@@ -56,10 +56,12 @@ def _stand(poses: Poses, prop: Prop, time: float) -> np.ndarray:
 def constants_of(prop: Prop, stone: np.ndarray) -> dict[str, Any]:
     """What `solid.frag` takes of a prop wherever it stands. stone : (3,) the stage's."""
     return {
-        "stone": tuple((stone * prop.tint).tolist()), "own_tint": tuple(prop.tint), "shines": prop.shines,
+        "stone": tuple((stone * prop.tint).tolist()),
+        "own_tint": tuple(prop.tint),
+        "shines": prop.shines,
         "half_size": tuple(0.5 * side for side in prop.size) if prop.shape == "box" else (0.0, 0.0, 0.0),
         "round_body": prop.shape == "cylinder" or (prop.shape == "mesh" and prop.mesh.removeprefix(SOLID) in TURNED),
-    }  # fmt: skip
+    }
 
 
 def _outside(mesh: Mesh, stand: np.ndarray, eye: np.ndarray) -> bool:

@@ -142,7 +142,10 @@ def read_card(folder: Path, name: str) -> EffectCard:
     aside = [effect.stage.picture, effect.stage.reference.file]
     used = [each for each in (*files_of(effect), *meshes_of(effect), *aside) if each and ":" not in each]
     return EffectCard(
-        name, stamp, "", effect.name,
+        name,
+        stamp,
+        "",
+        effect.name,
         " ".join(dict.fromkeys(_words(effect, name))),
         tuple(dict.fromkeys(layer.tag for layer in effect.layers if layer.tag != "none")),
         tuple(each for each in files_of(effect) if each.startswith(PREFIX)),
@@ -150,8 +153,9 @@ def read_card(folder: Path, name: str) -> EffectCard:
         tuple(dict.fromkeys((here / each.partition("#")[0]).as_posix() for each in used)),
         tuple(recipe.name for recipe in effect.recipes),
         tuple(dict.fromkeys(each.source for each in effect.follows)),
-        seconds_of(effect), effect.loop,
-    )  # fmt: skip
+        seconds_of(effect),
+        effect.loop,
+    )
 
 
 def _words(effect: Effect, name: str) -> Iterator[str]:

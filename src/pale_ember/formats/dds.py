@@ -12,8 +12,13 @@ from pale_ember.core.texture.blocks import MipLevel
 from pale_ember.core.texture.formats import BYTES, Format
 
 _CODES: dict[Format, tuple[int, int]] = {
-    "bc1": (71, 72), "bc3": (77, 78), "bc4": (80, 80), "bc5": (83, 83), "bc6h": (95, 95), "bc7": (98, 99),
-}  # fmt: skip
+    "bc1": (71, 72),
+    "bc3": (77, 78),
+    "bc4": (80, 80),
+    "bc5": (83, 83),
+    "bc6h": (95, 95),
+    "bc7": (98, 99),
+}
 """DXGI_FORMAT by format: plain numbers, and sRGB codes where there is such."""
 
 _HEADER, _DX10 = struct.Struct("<4s7I44x8I4I4x"), struct.Struct("<5I")

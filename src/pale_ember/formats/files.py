@@ -13,8 +13,13 @@ MOST_ROOM = 2**30
 
 _PIECE = 2**20
 
-_KINDS = {stat.S_IFDIR: "a folder", stat.S_IFIFO: "a named pipe", stat.S_IFCHR: "a device", stat.S_IFBLK: "a device",
-          stat.S_IFSOCK: "a socket"}  # fmt: skip
+_KINDS = {
+    stat.S_IFDIR: "a folder",
+    stat.S_IFIFO: "a named pipe",
+    stat.S_IFCHR: "a device",
+    stat.S_IFBLK: "a device",
+    stat.S_IFSOCK: "a socket",
+}
 
 
 def open_regular(path: Path) -> BinaryIO:

@@ -177,10 +177,15 @@ def _poses(told: dict[str, tuple[np.ndarray, np.ndarray, str]], node: Any) -> tu
     scale = np.cbrt(np.abs(parts["scale"].prod(axis=1)))
     stepped = all(how == "STEP" for _, _, how in told.values())
     return tuple(
-        Pose(at=float(when), place=_three(where, 5), turn=_three(angles, 3), scale=round(max(float(size), 0.001), 5),
-             ease="stepped" if stepped else "straight")
+        Pose(
+            at=float(when),
+            place=_three(where, 5),
+            turn=_three(angles, 3),
+            scale=round(max(float(size), 0.001), 5),
+            ease="stepped" if stepped else "straight",
+        )
         for when, where, angles, size in zip(at - at[0], parts["translation"], turn, scale, strict=True)
-    )  # fmt: skip
+    )
 
 
 def _three(numbers: np.ndarray, digits: int) -> tuple[float, float, float]:

@@ -35,13 +35,18 @@ def manual_page(parser: argparse.ArgumentParser) -> bytes:
     """`pale.1`, in roff."""
     lines = [
         f'.TH PALE 1 "{RELEASED}" "Pale Ember {__version__}" "User commands"',
-        ".SH NAME", "pale \\- build and tune layered particle effects for games",
-        ".SH SYNOPSIS", "\\fBpale\\fR \\fICOMMAND\\fR [\\fIOPTIONS\\fR]",
-        ".SH DESCRIPTION", _plain(parser.description or ""),
+        ".SH NAME",
+        "pale \\- build and tune layered particle effects for games",
+        ".SH SYNOPSIS",
+        "\\fBpale\\fR \\fICOMMAND\\fR [\\fIOPTIONS\\fR]",
+        ".SH DESCRIPTION",
+        _plain(parser.description or ""),
         "Exit code 0 is success, 1 a problem found, 2 bad usage or input (nothing was written), 3 an error that nobody foresaw, "
         "130 stopped by Ctrl+C.",
-        ".SH OPTIONS", *_options(parser), ".SH COMMANDS",
-    ]  # fmt: skip
+        ".SH OPTIONS",
+        *_options(parser),
+        ".SH COMMANDS",
+    ]
     for name, command in commands_of(parser).items():
         told = command.description or ""
         lines += [f".SS pale {_plain(name)}", _plain(f"{told[:1].upper()}{told[1:]}."), *_options(command)]

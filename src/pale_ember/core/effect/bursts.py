@@ -37,9 +37,15 @@ class Burst(Part, frozen=True):
     chance: Annotated[float, Field("chance", "How likely each time is to happen at all.", soft=(0, 1), least=0, most=1)] = 1.0
     first_at: Annotated[
         float,
-        Field("first at", "When it happens, or happens first, counted from the start of the effect.", unit="s",
-              soft=(0, 3), least=0, words=("time", "delay")),
-    ] = 0.0  # fmt: skip
+        Field(
+            "first at",
+            "When it happens, or happens first, counted from the start of the effect.",
+            unit="s",
+            soft=(0, 3),
+            least=0,
+            words=("time", "delay"),
+        ),
+    ] = 0.0
     times: Annotated[
         int,
         Field("times", "How often it happens in each loop.", soft=(1, 10), least=1, most=MOST_TIMES, words=("repeat", "cycles", "count")),

@@ -89,16 +89,27 @@ class Gust(AnyForce, frozen=True):
     told: ClassVar[str] = "blown by gusts of {}"
     strength: Annotated[
         Range,
-        Field("strength", "Speed of the air on average; at its strongest it is 1 + gustiness times that.", unit="m/s",
-              soft=(-10, 10), least=-1e4, most=1e4),
-    ] = fixed(2.0)  # fmt: skip
+        Field(
+            "strength",
+            "Speed of the air on average; at its strongest it is 1 + gustiness times that.",
+            unit="m/s",
+            soft=(-10, 10),
+            least=-1e4,
+            most=1e4,
+        ),
+    ] = fixed(2.0)
     axis: Annotated[Vector, _HEADING] = (1.0, 0.0, 0.0)
     period: Annotated[float, Field("period", "Seconds from one gust to the next, on average.", unit="s", soft=(0.2, 5), least=0.01)] = 2.0
     gustiness: Annotated[
         float,
-        Field("gustiness", "Share of the wind that comes and goes: 0 blows steadily, 1 falls still and doubles.",
-              soft=(0, 1), least=0, most=1),
-    ] = 0.7  # fmt: skip
+        Field(
+            "gustiness",
+            "Share of the wind that comes and goes: 0 blows steadily, 1 falls still and doubles.",
+            soft=(0, 1),
+            least=0,
+            most=1,
+        ),
+    ] = 0.7
 
 
 class QuadraticDrag(AnyForce, frozen=True):

@@ -106,9 +106,14 @@ class Look(Part, frozen=True):
     ] = "sprite"
     trail: Annotated[
         bool,
-        Field("trail", "Draws a ribbon behind each of its particles as well, with the ribbon's own picture, width and colours.",
-              words=("tail", "ribbon behind", "streamer", "comet"), needs=(_STANDS,), moves=True),
-    ] = False  # fmt: skip
+        Field(
+            "trail",
+            "Draws a ribbon behind each of its particles as well, with the ribbon's own picture, width and colours.",
+            words=("tail", "ribbon behind", "streamer", "comet"),
+            needs=(_STANDS,),
+            moves=True,
+        ),
+    ] = False
     picture: Annotated[
         str,
         Field(
@@ -182,9 +187,14 @@ class Look(Part, frozen=True):
     ] = "mixed"
     vectors: Annotated[
         str,
-        Field("vectors", "A sheet of the same grid: red and green say how the picture moves to its next frame.",
-              names="picture", needs=(_SPRITE, _SHEET, _VECTORS), group="more: sheet"),
-    ] = ""  # fmt: skip
+        Field(
+            "vectors",
+            "A sheet of the same grid: red and green say how the picture moves to its next frame.",
+            names="picture",
+            needs=(_SPRITE, _SHEET, _VECTORS),
+            group="more: sheet",
+        ),
+    ] = ""
     vectors_reach: Annotated[
         float,
         Field("vector reach", "How far full red or green moves, as a share of a frame.", unit="×", soft=(0, 0.2),
@@ -285,20 +295,31 @@ class Look(Part, frozen=True):
     stacking: Annotated[
         Literal["near on top", "young on top", "old on top", "as born"],
         Field(
-            "stacking", "Which particles of the layer are drawn over which.",
-            options=("The near over the far.", "Those early in their lives over those late in them.",
-                     "Those late in their lives over those early in them.", "The later born over the earlier; costs nothing."),
+            "stacking",
+            "Which particles of the layer are drawn over which.",
+            options=(
+                "The near over the far.",
+                "Those early in their lives over those late in them.",
+                "Those late in their lives over those early in them.",
+                "The later born over the earlier; costs nothing.",
+            ),
             words=("sort", "depth", "priority", "order", "draw order"),
-            needs=(_STANDS, chosen("look", "blend", ("alpha", "premultiplied"), "Their order does not show in this blend."),),
+            needs=(_STANDS, chosen("look", "blend", ("alpha", "premultiplied"), "Their order does not show in this blend.")),
             group="more: how it stands",
         ),
-    ] = "near on top"  # fmt: skip
+    ] = "near on top"
     order: Annotated[
         int,
-        Field("draw order", "A layer with a higher number is drawn over all with a lower one; those alike from row to row.",
-              soft=(-3, 3), least=-1000, most=1000, words=("sorting", "layer order", "priority", "in front", "behind"),
-              group="more: how it stands"),
-    ] = 0  # fmt: skip
+        Field(
+            "draw order",
+            "A layer with a higher number is drawn over all with a lower one; those alike from row to row.",
+            soft=(-3, 3),
+            least=-1000,
+            most=1000,
+            words=("sorting", "layer order", "priority", "in front", "behind"),
+            group="more: how it stands",
+        ),
+    ] = 0
     pivot: Annotated[
         float,
         Field(
@@ -320,12 +341,17 @@ class Look(Part, frozen=True):
     corners: Annotated[
         int,
         Field(
-            "corners of the card", "Each card is cut to an outline of so many corners around what its picture holds: more of them "
-            "paint less that is empty. Four are the box around it.", soft=(4, 8), least=4, most=8,
-            words=("outline", "trim", "polygon", "overdraw", "fill rate"), needs=(_SPRITE, _STILL),
+            "corners of the card",
+            "Each card is cut to an outline of so many corners around what its picture holds: more of them "
+            "paint less that is empty. Four are the box around it.",
+            soft=(4, 8),
+            least=4,
+            most=8,
+            words=("outline", "trim", "polygon", "overdraw", "fill rate"),
+            needs=(_SPRITE, _STILL),
             group="more: how it stands",
         ),
-    ] = 4  # fmt: skip
+    ] = 4
     surface: Annotated[Surface, Field("surface", "What its picture does.")] = Surface()
     dissolve: Annotated[Dissolve, Field("dissolve", "How it dissolves.")] = Dissolve()
     light: Annotated[Light, Field("light", "What light it takes and gives.")] = Light()

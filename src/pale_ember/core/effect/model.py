@@ -91,9 +91,14 @@ class Layer(Part, frozen=True):
     ] = "keys"
     target: Annotated[
         Vector,
-        Field("target", "The place in the world its up points at.", unit="m", soft=(-5, 5), needs=(
-            Need(("turns_with",), lambda layer: layer.turns_with == "target", "It does not turn with a target."),)),
-    ] = (0.0, 1.0, 0.0)  # fmt: skip
+        Field(
+            "target",
+            "The place in the world its up points at.",
+            unit="m",
+            soft=(-5, 5),
+            needs=(Need(("turns_with",), lambda layer: layer.turns_with == "target", "It does not turn with a target."),),
+        ),
+    ] = (0.0, 1.0, 0.0)
     places: Annotated[Places, Field("places", "On how many places it is, all alike, and how they lie.")] = Places()
     tempo: Annotated[
         float,
@@ -123,9 +128,15 @@ class DistanceStep(Part, frozen=True):
     beyond: Annotated[float, Field("beyond", "From how far away on it is used.", unit="m", soft=(0, 60), least=0, most=1e6)] = 15.0
     share: Annotated[
         float,
-        Field("share", "Share of the particles that are left, each larger and stronger instead.", unit="×", soft=(0.1, 1),
-              least=0.01, most=1),
-    ] = 0.5  # fmt: skip
+        Field(
+            "share",
+            "Share of the particles that are left, each larger and stronger instead.",
+            unit="×",
+            soft=(0.1, 1),
+            least=0.01,
+            most=1,
+        ),
+    ] = 0.5
 
 
 class IgnoredFinding(Part, frozen=True):
@@ -245,9 +256,14 @@ class Effect(Part, frozen=True):
     credits: Annotated[tuple[Credit, ...], Field("credits", "Whose the pictures and meshes beside it are.", moves=False)] = ()
     distances: Annotated[
         tuple[DistanceStep, ...],
-        Field("distance steps", "Thinner versions for where it is seen from afar.", hidden=True, moves=False,
-              words=("lod", "level of detail", "far")),
-    ] = ()  # fmt: skip
+        Field(
+            "distance steps",
+            "Thinner versions for where it is seen from afar.",
+            hidden=True,
+            moves=False,
+            words=("lod", "level of detail", "far"),
+        ),
+    ] = ()
     left: Annotated[tuple[IgnoredFinding, ...], Field("left", "Problems that the artist chose to ignore.", hidden=True, moves=False)] = ()
     bakes: Annotated[
         tuple[AnyBake, ...], Field("bakes", "Sheets and clips that a build of its folder bakes.", hidden=True, moves=False)

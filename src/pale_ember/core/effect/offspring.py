@@ -56,9 +56,15 @@ class Rule(Part, frozen=True):
     ] = "own"
     motion: Annotated[
         float,
-        Field("motion", "Share of the parent's velocity taken along.", soft=(0, 1), least=-10, most=10,
-              words=("momentum", "inherited velocity", "parent's speed")),
-    ] = 0.0  # fmt: skip
+        Field(
+            "motion",
+            "Share of the parent's velocity taken along.",
+            soft=(0, 1),
+            least=-10,
+            most=10,
+            words=("momentum", "inherited velocity", "parent's speed"),
+        ),
+    ] = 0.0
     minimum_impact: Annotated[
         float,
         Field("minimum impact", "A slower touch spawns nothing.", unit="m/s", soft=(0, 5), least=0, most=1e5,

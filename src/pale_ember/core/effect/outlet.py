@@ -96,9 +96,14 @@ class Outlet(Part, frozen=True):
     ] = 0.0
     on_cue: Annotated[
         str,
-        Field("from cue", "The cue at which the layer begins: its rate and its bursts count from there.", names="cue",
-              words=("cue", "marker", "trigger", "event", "delay"), group="when"),
-    ] = ""  # fmt: skip
+        Field(
+            "from cue",
+            "The cue at which the layer begins: its rate and its bursts count from there.",
+            names="cue",
+            words=("cue", "marker", "trigger", "event", "delay"),
+            group="when",
+        ),
+    ] = ""
     start: Annotated[
         float,
         Field(
@@ -279,9 +284,14 @@ class Outlet(Part, frozen=True):
     ] = "solid:kiln arch"
     mesh_part: Annotated[
         Literal["surface", "edges", "vertices"],
-        Field("born on", "Which part of the mesh spawns.", options=("Its faces.", "Its edges.", "Its points."),
-              needs=(_MESH,), group="shape"),
-    ] = "surface"  # fmt: skip
+        Field(
+            "born on",
+            "Which part of the mesh spawns.",
+            options=("Its faces.", "Its edges.", "Its points."),
+            needs=(_MESH,),
+            group="shape",
+        ),
+    ] = "surface"
     density: Annotated[
         str,
         Field(
@@ -309,9 +319,15 @@ class Outlet(Part, frozen=True):
     ] = (0.0, 0.0, 0.0)
     shape_turn: Annotated[
         Vector,
-        Field("shape turn", "How the shape is turned in the layer: about Z, then X, then Y.", unit="°",
-              soft=(-180, 180), words=("rotation",), group="shape"),
-    ] = (0.0, 0.0, 0.0)  # fmt: skip
+        Field(
+            "shape turn",
+            "How the shape is turned in the layer: about Z, then X, then Y.",
+            unit="°",
+            soft=(-180, 180),
+            words=("rotation",),
+            group="shape",
+        ),
+    ] = (0.0, 0.0, 0.0)
     even: Annotated[
         bool,
         Field(

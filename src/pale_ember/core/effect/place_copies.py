@@ -144,9 +144,15 @@ def _copied(effect: Effect, layer: Layer, root: Layer, place: Place, ids: dict[s
         # On something of the stage it stands there alone; else on what moves as the layer does.
         scale = place.scale * root.scale if place.stands_on else place.scale
         copy = replace(
-            copy, rides_on="" if place.stands_on else hub, stands_on=place.stands_on, place=place.place, turn=place.turn, scale=scale,
-            keys=(), places=_ALONE,
-        )  # fmt: skip
+            copy,
+            rides_on="" if place.stands_on else hub,
+            stands_on=place.stands_on,
+            place=place.place,
+            turn=place.turn,
+            scale=scale,
+            keys=(),
+            places=_ALONE,
+        )
         if place.mesh:
             copy = replace(copy, outlet=replace(copy.outlet, mesh=place.mesh))
     else:

@@ -205,9 +205,12 @@ class Reference(Part, frozen=True):
 
     file: Annotated[
         str,
-        Field("file", "A picture, a sheet, a clip or a folder of frames beside the effect. It is never handed over.",
-              words=("reference", "footage", "video", "clip", "concept", "plate")),
-    ] = ""  # fmt: skip
+        Field(
+            "file",
+            "A picture, a sheet, a clip or a folder of frames beside the effect. It is never handed over.",
+            words=("reference", "footage", "video", "clip", "concept", "plate"),
+        ),
+    ] = ""
     shows: Annotated[
         Literal["line", "beside", "over", "behind", "difference", "hidden"],
         Field(
@@ -357,7 +360,10 @@ class Stage(Part, frozen=True):
 
 
 QUAY = Stage(
-    paving="flagstones", wet=0.35, exposure=0.7, sun=Sun(power=0.45, heading=-140.0, height=38.0, tint=(0.6, 0.75, 1.0), sky=1.6),
+    paving="flagstones",
+    wet=0.35,
+    exposure=0.7,
+    sun=Sun(power=0.45, heading=-140.0, height=38.0, tint=(0.6, 0.75, 1.0), sky=1.6),
     cameras=(Camera(name="front", target=(0.0, 0.85, 0.0), distance=4.4, heading=20.0, pitch=10.0),),
-)  # fmt: skip
+)
 """The stage that a new effect stands on: a quay of wet stones at night."""

@@ -282,26 +282,36 @@ def snow() -> Layer:
         place=(0.0, 3.2, 0.0),
         outlet=Outlet(rate=fixed(150), shape="box", extent=(6.0, 0.2, 5.0), axis=(0.15, -1.0, 0.0), spread=fixed(14), limit=1500),
         birth=Birth(
-            lifetime=between(4.5, 6.5), speed=between(0.5, 0.9), size=between(0.018, 0.05), angle=between(-180, 180),
-            spin=between(-60, 60), tint=Tints(first=(0.82, 0.88, 0.95), second=(1.0, 1.0, 1.0)), opacity=between(0.5, 0.95),
+            lifetime=between(4.5, 6.5),
+            speed=between(0.5, 0.9),
+            size=between(0.018, 0.05),
+            angle=between(-180, 180),
+            spin=between(-60, 60),
+            tint=Tints(first=(0.82, 0.88, 0.95), second=(1.0, 1.0, 1.0)),
+            opacity=between(0.5, 0.95),
         ),
         life=Life(opacity=curve((0, 0), (0.08, 1), (0.9, 1), (1, 0))),
         forces=Forces(drag=0.6, wind=(0.3, -0.55, 0), turbulence=0.35, eddy=1.2),
         contact=Contact(meets="stick", radius=0.0),
         look=Look(picture="library:flakes", columns=2, rows=2, play="one at random", blend="alpha", soft=0.02),
-    )  # fmt: skip
+    )
 
 
 def ash() -> Layer:
     """A layer of ash that hangs and sinks."""
     begun = snow()
     return replace(
-        begun, name="falling ash",
+        begun,
+        name="falling ash",
         outlet=replace(begun.outlet, rate=fixed(45)),
-        birth=replace(begun.birth, size=between(0.014, 0.045), tint=Tints(first=(0.09, 0.085, 0.08), second=(0.3, 0.28, 0.27)),
-                      spin=between(-200, 200)),
+        birth=replace(
+            begun.birth,
+            size=between(0.014, 0.045),
+            tint=Tints(first=(0.09, 0.085, 0.08), second=(0.3, 0.28, 0.27)),
+            spin=between(-200, 200),
+        ),
         forces=Forces(drag=0.7, wind=(0.15, -0.4, 0), turbulence=0.6, eddy=0.9),
-    )  # fmt: skip
+    )
 
 
 def rain() -> tuple[Layer, ...]:

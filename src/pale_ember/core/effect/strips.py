@@ -75,9 +75,13 @@ class Ribbon(Part, frozen=True):
     ] = "library:streak"
     blend: Annotated[
         Literal["additive", "alpha", "screen"],
-        Field("trail blend", "How a trail mixes with what lies behind it.", options=("Adds.", "Covers.", "Adds, never beyond white."),
-              needs=(_TRAIL,)),
-    ] = "additive"  # fmt: skip
+        Field(
+            "trail blend",
+            "How a trail mixes with what lies behind it.",
+            options=("Adds.", "Covers.", "Adds, never beyond white."),
+            needs=(_TRAIL,),
+        ),
+    ] = "additive"
     taper: Annotated[Curve | None, Field("taper", "Factor on the width from its head to its end.", least=0)] = None
     colours: Annotated[Gradient | None, Field("colours", "Colours from its head to its end.")] = None
     texture: Annotated[

@@ -94,9 +94,14 @@ class Surface(Part, frozen=True):
     second_scatter: Annotated[float, _scatter("the second", needs=(_SECOND,))] = 0.0
     third: Annotated[
         str,
-        Field("third picture", "A third picture that multiplies both: where two that run at different speeds still repeat to the eye.",
-              names="picture", words=("detail", "mask", "multiply texture"), needs=(_SECOND,)),
-    ] = ""  # fmt: skip
+        Field(
+            "third picture",
+            "A third picture that multiplies both: where two that run at different speeds still repeat to the eye.",
+            names="picture",
+            words=("detail", "mask", "multiply texture"),
+            needs=(_SECOND,),
+        ),
+    ] = ""
     third_channel: Annotated[Channel, Field("channel", "What of the third picture is used.", options=_CHANNELS, needs=(_THIRD,))] = "all"
     third_tile: Annotated[Pair, _tiling("the third", needs=(_THIRD,))] = (1.0, 1.0)
     third_scroll: Annotated[Pair, _scroll("the third", needs=(_THIRD,))] = (0.0, 0.0)
@@ -158,9 +163,14 @@ class Surface(Part, frozen=True):
     ] = 0.12  # fmt: skip
     ramp: Annotated[
         Gradient | None,
-        Field("ramp", "Colours by how light the picture is, dark at its start and light at its end, before the tint: fire of any colour "
-              "from one grey picture.", colour=True, words=("gradient map", "colour ramp", "lookup", "heat", "palette", "false colour")),
-    ] = None  # fmt: skip
+        Field(
+            "ramp",
+            "Colours by how light the picture is, dark at its start and light at its end, before the tint: fire of any colour "
+            "from one grey picture.",
+            colour=True,
+            words=("gradient map", "colour ramp", "lookup", "heat", "palette", "false colour"),
+        ),
+    ] = None
     ramp_cools: Annotated[
         float,
         Field("cooling", "How far down its ramp a particle has come by the end of its life.", soft=(0, 1), least=-4, most=4,
@@ -240,15 +250,25 @@ class Light(Part, frozen=True):
     ] = 0.25  # fmt: skip
     normals: Annotated[
         str,
-        Field("normals", "A picture of the same grid: which way its surface leans, for its highlights; none takes it for a ball.",
-              names="picture", words=("normal map", "bump"), needs=(_CARD, _GLOSSY)),
-    ] = ""  # fmt: skip
+        Field(
+            "normals",
+            "A picture of the same grid: which way its surface leans, for its highlights; none takes it for a ball.",
+            names="picture",
+            words=("normal map", "bump"),
+            needs=(_CARD, _GLOSSY),
+        ),
+    ] = ""
     six: Annotated[
         str,
-        Field("six-way light", "How its picture looks in light from each of six sides, as a gas tells it: right, above and front in "
-              "the upper half, left, below and behind in the lower.", names="picture", words=("lightmap", "volumetric", "6-way"),
-              needs=(_LIT, _CARD)),
-    ] = ""  # fmt: skip
+        Field(
+            "six-way light",
+            "How its picture looks in light from each of six sides, as a gas tells it: right, above and front in "
+            "the upper half, left, below and behind in the lower.",
+            names="picture",
+            words=("lightmap", "volumetric", "6-way"),
+            needs=(_LIT, _CARD),
+        ),
+    ] = ""
     self_lit: Annotated[
         float,
         Field("self-lit", "Strength of light of its own, on top of its tint: it shines in the dark, whatever falls on it.",
@@ -257,9 +277,14 @@ class Light(Part, frozen=True):
     ] = 0.0  # fmt: skip
     self_colour: Annotated[
         Gradient,
-        Field("self-lit colour", "The colour of its own light over age.", colour=True,
-              words=("emissive colour", "emission"), needs=(_SHINES,)),
-    ] = Gradient()  # fmt: skip
+        Field(
+            "self-lit colour",
+            "The colour of its own light over age.",
+            colour=True,
+            words=("emissive colour", "emission"),
+            needs=(_SHINES,),
+        ),
+    ] = Gradient()
     casts: Annotated[
         float,
         Field("casts light", "How much it lights the ground, the props and lit particles in the preview.", unit="×",

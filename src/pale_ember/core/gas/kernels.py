@@ -173,10 +173,15 @@ def correct_fields(fields, there, flow, step, blocks, out, low, high):
                 g, z = _between(z, np.float32(nz - 1))
                 for n in range(_FIELDS):
                     least, most = _ends_of(
-                        fields[p, q, r, n], fields[p, q, r + one, n], fields[p, q + one, r, n], fields[p, q + one, r + one, n],
-                        fields[p + one, q, r, n], fields[p + one, q, r + one, n], fields[p + one, q + one, r, n],
+                        fields[p, q, r, n],
+                        fields[p, q, r + one, n],
+                        fields[p, q + one, r, n],
+                        fields[p, q + one, r + one, n],
+                        fields[p + one, q, r, n],
+                        fields[p + one, q, r + one, n],
+                        fields[p + one, q + one, r, n],
                         fields[p + one, q + one, r + one, n],
-                    )  # fmt: skip
+                    )
                     if least == most:
                         out[i, j, k, n] = least
                         continue

@@ -326,11 +326,16 @@ def _grinder() -> Mesh:
     """The frame of a grindstone: two trestles with a trough between, 1.1 m long; the wheel's axle is 0.66 m up."""
     legs = [
         Mesh(leg.points + np.where(leg.points[:, 1:2] < 0.3, [[lean, 0.0, 0.0]], [[0.0, 0.0, 0.0]]), leg.faces)
-        for z in (-0.2, 0.2) for x, lean in ((-0.2, -0.22), (0.2, 0.22)) for leg in [box((0.07, 0.66, 0.07), (x, 0.33, z))]
-    ]  # fmt: skip
+        for z in (-0.2, 0.2)
+        for x, lean in ((-0.2, -0.22), (0.2, 0.22))
+        for leg in [box((0.07, 0.66, 0.07), (x, 0.33, z))]
+    ]
     beams = [box((0.62, 0.08, 0.08), (0.0, 0.64, z)) for z in (-0.2, 0.2)]
-    trough = [box((0.74, 0.05, 0.3), (0.0, 0.22, 0.0)), *(box((0.74, 0.2, 0.03), (0.0, 0.29, z)) for z in (-0.15, 0.15)),
-              *(box((0.03, 0.2, 0.3), (x, 0.29, 0.0)) for x in (-0.36, 0.36))]  # fmt: skip
+    trough = [
+        box((0.74, 0.05, 0.3), (0.0, 0.22, 0.0)),
+        *(box((0.74, 0.2, 0.03), (0.0, 0.29, z)) for z in (-0.15, 0.15)),
+        *(box((0.03, 0.2, 0.3), (x, 0.29, 0.0)) for x in (-0.36, 0.36)),
+    ]
     return joined(*legs, *beams, *trough)
 
 

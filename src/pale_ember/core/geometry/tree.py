@@ -62,8 +62,13 @@ def _along_the_curve(middles: np.ndarray) -> np.ndarray:
     code = np.zeros(len(middles), np.uint64)
     for axis in range(3):
         bits = cells[:, axis]
-        for shift, mask in ((32, 0x1F00000000FFFF), (16, 0x1F0000FF0000FF), (8, 0x100F00F00F00F00F),
-                            (4, 0x10C30C30C30C30C3), (2, 0x1249249249249249)):  # fmt: skip
+        for shift, mask in (
+            (32, 0x1F00000000FFFF),
+            (16, 0x1F0000FF0000FF),
+            (8, 0x100F00F00F00F00F),
+            (4, 0x10C30C30C30C30C3),
+            (2, 0x1249249249249249),
+        ):
             bits = (bits | (bits << np.uint64(shift))) & np.uint64(mask)
         code |= bits << np.uint64(axis)
     return np.argsort(code, kind="stable")

@@ -96,9 +96,14 @@ def probed(effect: Effect, identity: str) -> Effect:
 
 
 def tale_of(
-    effect: Effect, timeline: Timeline, followed: FollowedParticle, moment: float, age: float, life: float,
+    effect: Effect,
+    timeline: Timeline,
+    followed: FollowedParticle,
+    moment: float,
+    age: float,
+    life: float,
     mesh: Callable[[str], Mesh] = built_in,
-) -> list[ParticleEvent]:  # fmt: skip
+) -> list[ParticleEvent]:
     """What happens to a particle from its birth to its end, in its order: what it touches, what it spawns.
 
     timeline : of the `probed` effect. moment : s, at which it has lived `age` of its `life` (s of real time).

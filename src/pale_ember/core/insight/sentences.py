@@ -230,9 +230,14 @@ def birth(effect: Effect, layer: Layer) -> Told:
     """The sentence of Birth: what each particle draws."""
     born = layer.birth
     told = _words(
-        "Each lives ", Piece(span(born.lifetime, "s"), ("birth", "lifetime")), ", leaves at ",
-        Piece(span(born.speed, "m/s"), ("birth", "speed")), ", ", Piece(span(born.size, "m"), ("birth", "size")), " wide",
-    )  # fmt: skip
+        "Each lives ",
+        Piece(span(born.lifetime, "s"), ("birth", "lifetime")),
+        ", leaves at ",
+        Piece(span(born.speed, "m/s"), ("birth", "speed")),
+        ", ",
+        Piece(span(born.size, "m"), ("birth", "size")),
+        " wide",
+    )
     if born.aspect != 1:
         told += _words(", height ", Piece(f"{number(born.aspect)}×", ("birth", "aspect")))
     if born.brightness.most != 1 or born.brightness.least != 1:
@@ -352,9 +357,14 @@ def contact(effect: Effect, layer: Layer) -> Told:
     if met.meets == "stick":
         return _words(does("Sticks"), " to ", whatever, ".")
     told = _words(
-        does("Bounces"), " off ", whatever, " with ", Piece(f"{number(met.bounce * 100)} %", ("contact", "bounce")),
-        " of its speed, slides with ", Piece(f"{number(met.slide * 100)} %", ("contact", "slide")),
-    )  # fmt: skip
+        does("Bounces"),
+        " off ",
+        whatever,
+        " with ",
+        Piece(f"{number(met.bounce * 100)} %", ("contact", "bounce")),
+        " of its speed, slides with ",
+        Piece(f"{number(met.slide * 100)} %", ("contact", "slide")),
+    )
     if met.ageing > 0:
         told += _words(", ages by ", Piece(f"{number(met.ageing * 100)} %", ("contact", "ageing")), " of its life")
     return [*told, Piece(".")]
@@ -363,9 +373,12 @@ def contact(effect: Effect, layer: Layer) -> Told:
 def _rule(effect: Effect, rule: Rule, path: Path) -> Told:
     child = layer_of(effect, rule.layer)
     begins = {
-        "born": "When it is born", "touches": "When it touches", "ends": "When it ends", "strikes": "When it strikes",
+        "born": "When it is born",
+        "touches": "When it touches",
+        "ends": "When it ends",
+        "strikes": "When it strikes",
         "branches": "When it branches",
-    }  # fmt: skip
+    }
     if rule.when in begins:
         told = _words(Piece(begins[rule.when], (*path, "when")), " it spawns ")
     else:

@@ -83,9 +83,14 @@ def target_of(frames: Frames, times: Times, length: float) -> MatchTarget:
 
 
 def measuring(
-    effect: Effect, draw: Draw, mesh: Callable[[str], Mesh] = built_in, density: Callable[[str], Any] = even_density, *,
-    times: Sequence[float], length: float,
-) -> Iterator[Measures]:  # fmt: skip
+    effect: Effect,
+    draw: Draw,
+    mesh: Callable[[str], Mesh] = built_in,
+    density: Callable[[str], Any] = even_density,
+    *,
+    times: Sequence[float],
+    length: float,
+) -> Iterator[Measures]:
     """What is measured of an effect at moments, s; in one step, as long work is told."""
     timeline = Timeline(effect, mesh, density)
     yield measured([draw(timeline.frame(float(at)), BACKGROUND)[..., :3] for at in times], times, length)

@@ -26,10 +26,15 @@ def rule_records(effect: Effect, layer: Layer) -> np.ndarray:
     for i, rule in enumerate(layer.offspring.rules):
         when = NEVER if rule.strikes and not layer.look.lightning else WHENS.index(rule.when)
         records[i] = (
-            rule_key(effect, layer, rule), key_of(effect.seed, layer.id), when,
-            rule.most_per_parent, rule.most_per_step, layer.look.beam.strikes / layer.tempo if rule.strikes else rule.interval,
-            rule.chance, rule.minimum_impact if rule.when == "touches" else 0.0,
-        )  # fmt: skip
+            rule_key(effect, layer, rule),
+            key_of(effect.seed, layer.id),
+            when,
+            rule.most_per_parent,
+            rule.most_per_step,
+            layer.look.beam.strikes / layer.tempo if rule.strikes else rule.interval,
+            rule.chance,
+            rule.minimum_impact if rule.when == "touches" else 0.0,
+        )
     return records
 
 

@@ -10,9 +10,14 @@ from pale_ember.core.effect.forces import Circling
 from pale_ember.core.effect.model import Layer
 
 _GROUPS = {
-    "aged": ("aged",), "travelled": ("travelled",), "turned": ("turned",), "touches": ("touches",), "held": ("held",),
-    "added": ("plus_x", "plus_y", "plus_z"), "kin": ("kin_rule", "kin_size", "kin_red", "kin_green", "kin_blue"),
-}  # fmt: skip
+    "aged": ("aged",),
+    "travelled": ("travelled",),
+    "turned": ("turned",),
+    "touches": ("touches",),
+    "held": ("held",),
+    "added": ("plus_x", "plus_y", "plus_z"),
+    "kin": ("kin_rule", "kin_size", "kin_red", "kin_green", "kin_blue"),
+}
 """The columns of each group that only some layers need."""
 
 _FURTHER = {name: group for group, names in _GROUPS.items() for name in names}

@@ -96,9 +96,11 @@ def _value_varied(value: Any, field: Field, spread: float, rng: np.random.Genera
         return replace(value, stops=stops)
     if isinstance(value, Tints):
         return replace(
-            value, first=_colour_varied(value.first, spread, rng), second=_colour_varied(value.second, spread, rng),
+            value,
+            first=_colour_varied(value.first, spread, rng),
+            second=_colour_varied(value.second, spread, rng),
             gradient=value.gradient and _value_varied(value.gradient, field, spread, rng),
-        )  # fmt: skip
+        )
     if isinstance(value, tuple):
         if field.colour:
             return _colour_varied(value, spread, rng)

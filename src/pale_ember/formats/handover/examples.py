@@ -117,12 +117,17 @@ def _plain() -> Iterator[tuple[str, Effect, bool, tuple[float, ...]]]:
     free = Forces(gravity=(0.0, -4.0, 0.0), drag=1.5, wind=(0.8, 0.0, -0.3))
     yield "gravity, drag and wind", _effect(replace(_SPARKS, forces=free)), False, when
     for force in (
-        Push(strength=between(1.0, 3.0), axis=(1.0, 1.0, 0.0)), Thrust(strength=fixed(-3.0)), Gust(strength=fixed(3.0)),
-        QuadraticDrag(strength=fixed(0.5), quadratic=0.8), Vortex(strength=between(2.0, 5.0), pull=3.0, radius=0.2),
-        Radial(strength=fixed(2.0), around=1.5), Attractor(strength=fixed(3.0), place=(0.5, 0.2, 0.0)),
-        Circling(strength=between(0.3, 0.8), place=(0.2, 0.0, 0.0)), SpeedLimit(strength=fixed(0.8)),
+        Push(strength=between(1.0, 3.0), axis=(1.0, 1.0, 0.0)),
+        Thrust(strength=fixed(-3.0)),
+        Gust(strength=fixed(3.0)),
+        QuadraticDrag(strength=fixed(0.5), quadratic=0.8),
+        Vortex(strength=between(2.0, 5.0), pull=3.0, radius=0.2),
+        Radial(strength=fixed(2.0), around=1.5),
+        Attractor(strength=fixed(3.0), place=(0.5, 0.2, 0.0)),
+        Circling(strength=between(0.3, 0.8), place=(0.2, 0.0, 0.0)),
+        SpeedLimit(strength=fixed(0.8)),
         Push(key=4, strength=fixed(5.0), region="in a sphere", region_size=(1.0, 1.0, 1.0)),
-    ):  # fmt: skip
+    ):
         kept = Forces(drag=0.7, more=(force,))
         yield (f"force {force.kind} {force.region}", _effect(replace(_outlet(rate=fixed(6.0)), forces=kept)), False, (0.5, 1.2))
     falls = replace(_outlet(spread=fixed(40.0)), forces=Forces(gravity=(0.0, -9.81, 0.0)), place=(0.0, 0.8, 0.0))
@@ -168,11 +173,13 @@ _CHOICES = Range(choices=(0.5, 0.8, 1.6))
 _WARM = gradient((0.0, (3.0, 1.5, 0.4)), (0.5, (1.0, 0.3, 0.1)), (1.0, (0.1, 0.05, 0.02)))
 _UNEVEN = Curve(
     keys=(
-        Key(at=0.0, value=0.4, ease="handles", slope=Slope(before=0.0, after=3.0)), Key(at=0.3, value=1.2, ease="stepped", band=0.1),
-        Key(at=0.55, value=0.8, ease="straight"), Key(at=0.8, value=1.1, ease="handles", slope=Slope(before=-1.0, after=0.5), band=0.2),
+        Key(at=0.0, value=0.4, ease="handles", slope=Slope(before=0.0, after=3.0)),
+        Key(at=0.3, value=1.2, ease="stepped", band=0.1),
+        Key(at=0.55, value=0.8, ease="straight"),
+        Key(at=0.8, value=1.1, ease="handles", slope=Slope(before=-1.0, after=0.5), band=0.2),
         Key(at=1.0, value=0.3),
     )
-)  # fmt: skip
+)
 """A curve with every way to pass a key."""
 
 _WAY = tuple(
@@ -365,10 +372,12 @@ def _of_worlds() -> Iterator[Example]:
 
 def _of_offspring() -> Iterator[Example]:
     falls = replace(
-        _outlet(rate=fixed(10.0), spread=fixed(40.0)), place=(0.0, 0.9, 0.0), forces=Forces(gravity=(0.0, -9.81, 0.0)),
+        _outlet(rate=fixed(10.0), spread=fixed(40.0)),
+        place=(0.0, 0.9, 0.0),
+        forces=Forces(gravity=(0.0, -9.81, 0.0)),
         contact=Contact(meets="bounce", bounce=0.5, slide=0.9, radius=0.02),
         life=replace(_PLAIN, colour=_WARM, size=curve((0.0, 1.0), (1.0, 3.0))),
-    )  # fmt: skip
+    )
     rules = (
         Rule(key=2, when="ends", count=Range(choices=(1, 3)), facing="back", motion=-0.5, size=0.6, colour=0.8, place=0.7),
         Rule(key=3, when="by distance", count=fixed(2), interval=0.3, facing="onward", motion=0.2, most_per_parent=4),
@@ -457,9 +466,14 @@ def _of_strips() -> Iterator[Example]:
 
 def _of_looks() -> Iterator[Example]:
     born = replace(
-        _SPARKS.birth, angle=between(-90.0, 90.0), spin=between(-50.0, 50.0), frame=between(0.0, 3.0), brightness=between(1.0, 4.0),
-        size=between(0.05, 0.2), aspect=1.4,
-    )  # fmt: skip
+        _SPARKS.birth,
+        angle=between(-90.0, 90.0),
+        spin=between(-50.0, 50.0),
+        frame=between(0.0, 3.0),
+        brightness=between(1.0, 4.0),
+        size=between(0.05, 0.2),
+        aspect=1.4,
+    )
     blends = ("additive", "alpha", "multiply", "premultiplied", "screen", "cut-out")
     for facing, blend in zip(("to camera", "upright", "along motion", "across motion", "flat", "free"), blends, strict=True):
         look = Look(

@@ -36,10 +36,15 @@ def glb_bytes(mesh: Mesh, name: str) -> bytes:
         blob += data + b"\0" * (-len(data) % 4)
     primitive = gltf.Primitive(attributes=attributes, indices=len(used) - 1, material=0)
     file = gltf.GLTF2(
-        asset=gltf.Asset(version="2.0", generator="Pale Ember"), scene=0, scenes=[gltf.Scene(nodes=[0])],
-        nodes=[gltf.Node(mesh=0, name=name)], meshes=[gltf.Mesh(primitives=[primitive], name=name)],
+        asset=gltf.Asset(version="2.0", generator="Pale Ember"),
+        scene=0,
+        scenes=[gltf.Scene(nodes=[0])],
+        nodes=[gltf.Node(mesh=0, name=name)],
+        meshes=[gltf.Mesh(primitives=[primitive], name=name)],
         materials=[gltf.Material(name=name, alphaCutoff=None)],
-        buffers=[gltf.Buffer(byteLength=len(blob))], bufferViews=views, accessors=accessors,
-    )  # fmt: skip
+        buffers=[gltf.Buffer(byteLength=len(blob))],
+        bufferViews=views,
+        accessors=accessors,
+    )
     file.set_binary_blob(blob)
     return b"".join(file.save_to_bytes())

@@ -151,9 +151,14 @@ def texture_files(
         files[first] = png_bytes(coded(pixels))
     colour = "numbers" if use.numbers else "linear" if bright else "sRGB"
     known: dict[str, Any] = {
-        "width": width, "height": height, "columns": use.columns, "rows": use.rows, "colour": colour,
-        "alpha": "premultiplied" if use.premultiplied else "straight", "memory": width * height * (8 if bright else 4) * 4 // 3,
-    }  # fmt: skip
+        "width": width,
+        "height": height,
+        "columns": use.columns,
+        "rows": use.rows,
+        "colour": colour,
+        "alpha": "premultiplied" if use.premultiplied else "straight",
+        "memory": width * height * (8 if bright else 4) * 4 // 3,
+    }
     if wanted.kind != "none":
         kind: Format = best_format(pixels) if wanted.kind == "best" else wanted.kind  # type: ignore[assignment]
         kind = _for_numbers(pixels) if use.numbers else kind

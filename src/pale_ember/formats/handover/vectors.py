@@ -52,8 +52,11 @@ def vector_of(example: Example, drawing: Drawing | None = None) -> dict[str, Any
     leaves = handed(example.effect)
     names = [anchor.name for anchor in leaves.stage.anchors]
     asked: dict[str, Any] = {
-        "name": example.name, "effect": runtime_form(leaves), "ground": example.ground, "moments": list(example.moments),
-    }  # fmt: skip
+        "name": example.name,
+        "effect": runtime_form(leaves),
+        "ground": example.ground,
+        "moments": list(example.moments),
+    }
     if example.worldly:
         last = max(round(moment * example.effect.steps) for moment in example.moments)
         asked["world"] = world_of(example.effect, names, last, ground=example.ground)
@@ -174,9 +177,14 @@ def about(effect: Effect) -> dict[str, Any]:
     slugs = _slugs(effect)
     layers = [{"slug": slugs[layer.id], "name": layer.name} for layer in leaves.layers]
     return {
-        "name": effect.name, "duration": effect.duration / effect.tempo, "loop": effect.loop, "steps": effect.steps, "layers": layers,
-        "cues": cues, "answers": answers,
-    }  # fmt: skip
+        "name": effect.name,
+        "duration": effect.duration / effect.tempo,
+        "loop": effect.loop,
+        "steps": effect.steps,
+        "layers": layers,
+        "cues": cues,
+        "answers": answers,
+    }
 
 
 _PLACES = np.linspace(0.0, 1.0, 6)

@@ -31,6 +31,8 @@ from pale_ember.studio.kit.settings import kept_bytes, settings
 from pale_ember.studio.kit.side_panel import SidePage
 from pale_ember.studio.kit.tab_stops import tab
 from pale_ember.studio.layers.panel import LayersPanel
+from pale_ember.studio.shell.automatic_checks import AutomaticChecks
+from pale_ember.studio.shell.bench_visits import BenchVisits
 from pale_ember.studio.shell.command_table import every_command
 from pale_ember.studio.shell.commands import bind
 from pale_ember.studio.shell.file_faults import FileFaults
@@ -42,7 +44,7 @@ from pale_ember.studio.shell.keyboard import Keyboard
 from pale_ember.studio.shell.one_shot import OneShotEnd
 from pale_ember.studio.shell.openers import Openers
 from pale_ember.studio.shell.recovery import Recovery
-from pale_ember.studio.shell.screens import EFFECTS, HINTS, TEXTURES, WORKBENCH, WindowScreens
+from pale_ember.studio.shell.screens import EFFECTS, HINTS, WORKBENCH, WindowScreens
 from pale_ember.studio.shell.stage_report import StageReport
 from pale_ember.studio.shell.start_order import StartOrder
 from pale_ember.studio.stage.panels import SidePanel
@@ -65,7 +67,7 @@ class Workbench(QMainWindow):
         self.desk = Desk(document)
         shelf = self.desk.shelf_get, self.desk.shelf_mesh, self.desk.shelf_density
         self.worker = Worker(*shelf, draws=not in_window)
-        self.checker = AnalysisLink(document, self._game)
+        self.checker = AnalysisLink(document, lambda: GameFacts(self.desk.spent.targets, self.handing.events.known))
         self.files = Files(document, self)
         self.importer = Importer(self.desk)
         self.aside = Recovery(document)
@@ -91,6 +93,8 @@ class Workbench(QMainWindow):
         self.thinning, self.costs = ThinningPage(self.desk, self.checker), CostPage(self.desk, self.checker)
         self.changes = ChangesPage(self.desk)
         self.variations, self.matching = VariationsPage(self.desk, self.checker), ReferencePage(self.desk, self.checker)
+        self.checking = AutomaticChecks(self.desk, self.checker, self.checks, self.costs, self.begins)
+        self.visits = BenchVisits(self.desk, self.screens, self.bench)
         self._arrange()
         self.commands = every_command(self)
         bind(self, self.commands, finish_typing)
@@ -179,11 +183,7 @@ class Workbench(QMainWindow):
         self.stage.shown.connect(self.telling.tell)
         self.worker.explored.connect(self.telling.tell_loop)
         self.worker.pictured.connect(self.layers.strip.show_picture)
-        self.checker.checked.connect(self.desk.findings.take)
-        self.checker.spent.connect(self.desk.spent.take)
-        self.checker.cut.connect(self.desk.spent.take_cuts)
         self.checker.failed.connect(self.hints.show_hint)
-        self.checks.switched.connect(self._check)
         self.desk.findings.changed.connect(self.story.mark_findings)
         self.worker.failed.connect(self.hints.show_hint)
         self.aside.troubled.connect(self.hints.show_hint)
@@ -193,19 +193,15 @@ class Workbench(QMainWindow):
         for page in (self.handing, self.gallery):
             page.left.connect(lambda: self.screens.show_screen(WORKBENCH))
         self.gallery.open_asked.connect(self._open_from_folder)
-        self.begins.begun.connect(self._check)
         self.begins.begun.connect(self.desk.reference.begin)
         self.story.passed.connect(self.focusNextPrevChild)
-        self.desk.bench_asked.connect(self._open_picture)
         self.desk.gas_made.connect(self.stage.refresh)
-        self.desk.gas_made.connect(self._check)
         self.handing.bake_asked.connect(self.open.sheet)
         self.handing.motion_asked.connect(self.open.clip)
         self.header.search_asked.connect(self.open.search)
         self.header.checks_asked.connect(lambda: self.flip_side(self.checks))
         self.header.cost_asked.connect(lambda: self.flip_side(self.costs))
-        self.desk.bake_asked.connect(self._bake)
-        self.handing.events.changed.connect(self._check)
+        self.handing.events.changed.connect(self.checking.run)
         self.header.file_menu_asked.connect(self.open.file_menu)
         self.files.opened.connect(self.begin_anew)
         self.files.merged.connect(self._choose)
@@ -217,7 +213,7 @@ class Workbench(QMainWindow):
         self.desk.file_given.connect(self.importer.take)
         self.desk.file_wanted.connect(self.importer.bring)
         self.readout.clicked.connect(lambda: self.flip_side(self.costs))
-        self.matching.frames_asked.connect(self._bring_frames)
+        self.matching.frames_asked.connect(self.visits.bring_frames)
         self.transport.panel.reference_asked.connect(lambda: self.side.show_page(self.matching))
         self.layers.events.clicked.connect(lambda: self.side.flip(self.transport.events))
         self.layers.ruler.events_asked.connect(lambda: self.side.show_page(self.transport.events))
@@ -239,32 +235,6 @@ class Workbench(QMainWindow):
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)
         self.begins.painted()
-
-    def _game(self) -> GameFacts:
-        """What is known of the game that the effect is for."""
-        return GameFacts(self.desk.spent.targets, self.handing.events.known)
-
-    def _bake(self, identity: str) -> None:
-        """Bakes a layer on the bench, into a sheet that takes its place."""
-        self.desk.select(identity)
-        self._open_picture("")
-        self.bench.deeds.bake_layers()
-
-    def _open_picture(self, name: str) -> None:
-        """Works on a picture on the bench; a picture of the library becomes a recipe for the selected layer."""
-        self.screens.show_screen(TEXTURES)
-        self.bench.deeds.take(name)
-
-    def _bring_frames(self, paths: list[Path]) -> None:
-        """Lays files into a sheet on the bench."""
-        self.screens.show_screen(TEXTURES)
-        self.bench.deeds.bring_files(paths)
-
-    def _check(self, *, anew: bool = False) -> None:
-        """Lets the effect be looked through, where that is wanted. anew : files changed outside."""
-        self.checker.marks = self.checks.on
-        if self.begins.over and (self.checks.on or self.costs.isVisible()):
-            self.checker.check(self.desk.effect, anew=anew)
 
     # What happens ----------------------------------------------------------------------------------------------
 
@@ -302,7 +272,7 @@ class Workbench(QMainWindow):
     def _document_changed(self, old: Effect, new: Effect) -> None:
         if (old.duration, old.tempo) != (new.duration, new.tempo):
             self.desk.player.play_part(None, self.layers.table.length())
-        self._check()
+        self.checking.run()
         self.stage.strip = self.layers.strip.moments()
         self.one_shot.changed(old, new)
 
@@ -336,7 +306,7 @@ class Workbench(QMainWindow):
     def _files_changed(self, names: list[str]) -> None:
         """Takes what another program wrote, at the moment that is shown."""
         self.stage.refresh()
-        self._check(anew=True)
+        self.checking.run(anew=True)
         self.handing.take_again()
         self.faults.taken(names)
 

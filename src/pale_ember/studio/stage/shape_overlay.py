@@ -6,7 +6,7 @@ import math
 from collections.abc import Callable, Sequence
 
 import numpy as np
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import QPointF, QRectF, QSizeF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from pale_ember.core.effect.model import Layer
@@ -215,17 +215,37 @@ def _paint_handle(painter: QPainter, handle: Handle, at: QPointF, centre: QPoint
         painter.drawRect(int(at.x()) - 4, int(at.y()) - 4, 8, 8)
 
 
+def name_spots(dots: Sequence[QPointF], sizes: Sequence[QSizeF], room: QRectF) -> list[QRectF | None]:
+    """Where the names of dots stand: beside, above or below each, clear of all dots and of the names before; None where there is no
+    such place within the room."""
+    taken = [QRectF(dot.x() - 5, dot.y() - 5, 10, 10) for dot in dots]
+    spots: list[QRectF | None] = []
+    for dot, size in zip(dots, sizes, strict=True):
+        wide, tall = size.width(), size.height()
+        x, y = dot.x(), dot.y()
+        ways = ((x + 8, y - tall / 2), (x - 8 - wide, y - tall / 2), (x - wide / 2, y - 8 - tall), (x - wide / 2, y + 8))
+        boxes = (QRectF(*way, wide, tall) for way in ways)
+        spots.append(next((box for box in boxes if room.contains(box) and not any(box.intersects(each) for each in taken)), None))
+        taken += [box for box in spots[-1:] if box is not None]
+    return spots
+
+
 def paint_stage(painter: QPainter, listed: Sequence[Handle], screen: Screen, active: str) -> None:
-    """Paints what of the stage can be taken hold of, by its name."""
+    """Paints what of the stage can be taken hold of, by its name where there is room: the one in hand first, then what is near."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setFont(theme.font(theme.SMALL))
-    for handle in listed:
-        at = screen.point(handle.origin)
-        if at is not None:
-            painter.setPen(QPen(theme.Lit.GLASS, 1.5))
-            painter.setBrush(theme.Lit.GLASS if handle.name == active else theme.Lit.FLOOR)
-            painter.drawEllipse(at, 4.5, 4.5)
-            painter.drawText(at + QPointF(8, 4), handle.name)
+    eye = screen.view.eye
+    near_first = sorted(listed, key=lambda handle: (handle.name != active, float(np.linalg.norm(handle.origin - eye))))
+    seen = [(handle.name, at) for handle in near_first if (at := screen.point(handle.origin)) is not None]
+    size = painter.fontMetrics().size
+    sizes = [QSizeF(size(0, name)) for name, _ in seen]
+    spots = name_spots([at for _, at in seen], sizes, QRectF(0, 0, screen.width, screen.height))
+    for (name, at), spot in zip(seen, spots, strict=True):
+        painter.setPen(QPen(theme.Lit.GLASS, 1.5))
+        painter.setBrush(theme.Lit.GLASS if name == active else theme.Lit.FLOOR)
+        painter.drawEllipse(at, 4.5, 4.5)
+        if spot is not None:
+            painter.drawText(spot, Qt.AlignmentFlag.AlignCenter, name)
 
 
 def _polyline(painter: QPainter, points: np.ndarray, view: View, width: float, height: float, colour: QColor, dash: bool) -> None:

@@ -42,10 +42,15 @@ def parts_to_add(chapter: str, add: Callable[[str, type[Part], dict], None]) -> 
     if kind is Rule:
         whens = fields_of(Rule)["when"]
         return [
-            Entry(f"when it {word}" if word in ("touches", "ends") else f"when {word}" if word == "born" else word,
-                  "another rule", ("sub-emitter", "children", "spawn"), help_, lambda word=word: add(name, kind, {"when": word}))
+            Entry(
+                f"when it {word}" if word in ("touches", "ends") else f"when {word}" if word == "born" else word,
+                "another rule",
+                ("sub-emitter", "children", "spawn"),
+                help_,
+                lambda word=word: add(name, kind, {"when": word}),
+            )
             for word, help_ in zip(whens.type.__args__, whens.field.options, strict=True)
-        ]  # fmt: skip
+        ]
     if kind is Burst:
         return [Entry("a burst", "another", ("explosion", "at once"), "Particles born all at once.", lambda: add(name, kind, {}))]
     return [

@@ -94,8 +94,13 @@ class LifeBody(QWidget):
         self.slope_before, self.slope_after = (
             NumberEdit(dataclasses.replace(declared.field, soft=(-5, 5)), default=0.0) for declared in fields_of(Slope).values()
         )
-        numbers = {"at": self.key_age, "value": self.key_value, "band": self.key_band, "before": self.slope_before,
-                   "after": self.slope_after}  # fmt: skip
+        numbers = {
+            "at": self.key_age,
+            "value": self.key_value,
+            "band": self.key_band,
+            "before": self.slope_before,
+            "after": self.slope_after,
+        }
         self._words = [QLabel(word) for word in ("at", "value", "band", "slope before", "after")]
         for label, edit in zip(self._words, numbers.values(), strict=True):
             theme.tone(label, "ash")

@@ -74,9 +74,14 @@ class Blur(Step, frozen=True):
     width: Annotated[float, Field("width", "How far it blurs.", soft=(0, 0.5), least=0, most=2)] = 0.05
     turn: Annotated[
         float,
-        Field("turn", "The line's direction; 0 is upward.", unit="°", soft=(-180, 180),
-              needs=(beside("way", lambda way: way == "along a line", "It does not blur along a line."),)),
-    ] = 0.0  # fmt: skip
+        Field(
+            "turn",
+            "The line's direction; 0 is upward.",
+            unit="°",
+            soft=(-180, 180),
+            needs=(beside("way", lambda way: way == "along a line", "It does not blur along a line."),),
+        ),
+    ] = 0.0
     tiles: Annotated[bool, IN_TILES] = False
 
 

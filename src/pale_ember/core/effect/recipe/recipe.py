@@ -34,9 +34,14 @@ class Recipe(Part, frozen=True):
     loop: Annotated[bool, Field("loop", "The last frame meets the first.", needs=(_SHEET,), words=("seamless", "cycle"))] = False
     each: Annotated[
         Literal["a moment", "its own"],
-        Field("each frame is", "What frames are to each other.", needs=(_SHEET,),
-              options=("One moment after the other.", "Another of its kind, with other random numbers."), words=("random", "variation")),
-    ] = "a moment"  # fmt: skip
+        Field(
+            "each frame is",
+            "What frames are to each other.",
+            needs=(_SHEET,),
+            options=("One moment after the other.", "Another of its kind, with other random numbers."),
+            words=("random", "variation"),
+        ),
+    ] = "a moment"
     holds: Annotated[
         Literal["glow", "grey", "both"],
         Field(

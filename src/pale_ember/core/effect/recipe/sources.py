@@ -219,9 +219,13 @@ class Gas(Step, frozen=True):
     ] = (0.8, 0.8, 0.8)
     fits: Annotated[
         bool,
-        Field("fill the frame", "Whether the frame is drawn around what there is of it in all frames, instead of around its whole box.",
-              words=("crop", "fit", "trim", "zoom"), group="drawn"),
-    ] = True  # fmt: skip
+        Field(
+            "fill the frame",
+            "Whether the frame is drawn around what there is of it in all frames, instead of around its whole box.",
+            words=("crop", "fit", "trim", "zoom"),
+            group="drawn",
+        ),
+    ] = True
     rim: Annotated[float, Field("rim", "Share of the frame in which it runs out.", soft=(0, 0.5), least=0, most=1, group="drawn")] = 0.12
     closes: Annotated[
         float,

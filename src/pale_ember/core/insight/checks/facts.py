@@ -57,10 +57,15 @@ class Facts:
     """Everything that is known of an effect. Rules read it and change nothing."""
 
     def __init__(
-        self, effect: Effect, timeline: Timeline, picture: Callable[[str], np.ndarray | None] = lambda name: None,
-        drawn: Drawn | None = None, faults: Callable[[], dict[str, str]] = dict, memo: Memo | None = None,
+        self,
+        effect: Effect,
+        timeline: Timeline,
+        picture: Callable[[str], np.ndarray | None] = lambda name: None,
+        drawn: Drawn | None = None,
+        faults: Callable[[], dict[str, str]] = dict,
+        memo: Memo | None = None,
         game: GameFacts = NO_GAME,
-    ) -> None:  # fmt: skip
+    ) -> None:
         """memo : what was found of pictures before, kept from one to the next. game : what is known of the game."""
         self.game = game
         self._memo: Memo = {} if memo is None else memo

@@ -80,10 +80,15 @@ def speed_without_motion(known: Facts) -> Iterator[Finding]:
         if layer.outlet.anew and speed != fixed(0.0) and speed != fields_of(Birth)["speed"].default:
             said = f"a speed of {speed.middle:.3g} m/s moves nothing: each step gives the particles new places"
             yield Finding(
-                layer.id, ("birth", "speed"), said,
-                (setting("let them move on", layer, ("outlet", "anew"), False),
-                 setting("no speed", layer, ("birth", "speed"), fixed(0.0))), grave=False,
-            )  # fmt: skip
+                layer.id,
+                ("birth", "speed"),
+                said,
+                (
+                    setting("let them move on", layer, ("outlet", "anew"), False),
+                    setting("no speed", layer, ("birth", "speed"), fixed(0.0)),
+                ),
+                grave=False,
+            )
 
 
 def wind_without_drag(known: Facts) -> Iterator[Finding]:

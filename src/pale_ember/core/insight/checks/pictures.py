@@ -225,8 +225,10 @@ def ramp_over_colours(known: Facts) -> Iterator[Finding]:
         if not len(seen) or float(np.mean((peak - seen.min(axis=1)) / np.maximum(peak, 1e-3))) < _COLOURED:
             continue
         said = "its picture has colours of its own, of which the ramp takes only how bright the brightest is"
-        mends = (setting("its alpha alone", layer, ("look", "surface", "channel"), "alpha"),
-                 setting("no ramp", layer, ("look", "surface", "ramp"), None))  # fmt: skip
+        mends = (
+            setting("its alpha alone", layer, ("look", "surface", "channel"), "alpha"),
+            setting("no ramp", layer, ("look", "surface", "ramp"), None),
+        )
         yield Finding(layer.id, ("look", "surface", "ramp"), said, mends, grave=False)
 
 

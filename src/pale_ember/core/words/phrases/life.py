@@ -17,10 +17,15 @@ from pale_ember.core.words.scene import Scene
 from pale_ember.core.words.values import evenly, gradient_said
 
 _VERBS = {
-    "swells": ("size", (0.3, 1.0)), "grows": ("size", (0.3, 1.0)), "shrinks": ("size", (1.0, 0.0)),
-    "brightens": ("brightness", (0.2, 1.0)), "dims": ("brightness", (1.0, 0.0)), "fades": ("opacity", (1.0, 0.0)),
-    "speeds up": ("speed", (0.3, 1.0)), "slows down": ("speed", (1.0, 0.2)),
-}  # fmt: skip
+    "swells": ("size", (0.3, 1.0)),
+    "grows": ("size", (0.3, 1.0)),
+    "shrinks": ("size", (1.0, 0.0)),
+    "brightens": ("brightness", (0.2, 1.0)),
+    "dims": ("brightness", (1.0, 0.0)),
+    "fades": ("opacity", (1.0, 0.0)),
+    "speeds up": ("speed", (0.3, 1.0)),
+    "slows down": ("speed", (1.0, 0.2)),
+}
 _IN_AND_OUT = ((0.0, 0.0), (0.15, 1.0), (0.7, 1.0), (1.0, 0.0))
 _SHAPED = {"in and out": _IN_AND_OUT, "in, then fades out": _IN_AND_OUT, "in": ((0.0, 0.0), (0.25, 1.0)), "out": ((0.0, 1.0), (1.0, 0.0))}
 _PROPERTY = "|".join(sorted(PROPERTIES, key=len, reverse=True))
