@@ -3,6 +3,7 @@
 import unittest
 
 from msgspec.structs import replace
+from PyQt6.QtCore import QPointF, QRectF, QSizeF
 from PyQt6.QtGui import QFont, QFontMetricsF
 from PyQt6.QtWidgets import QLabel, QScrollArea
 
@@ -20,6 +21,7 @@ from pale_ember.studio.fields.part_fields import Heading
 from pale_ember.studio.fields.row import LABEL_WIDTH, FieldRow
 from pale_ember.studio.kit import fitted_text, theme
 from pale_ember.studio.shell.files import demo_effects
+from pale_ember.studio.stage.shape_overlay import name_spots
 from pale_ember.studio.story.chapter import Chapter
 from tests.studio import driven
 
@@ -45,6 +47,21 @@ def declared(part, seen):
             if isinstance(inner, type) and issubclass(inner, Part):
                 for kind in (inner, *kinds_of(inner).values()):
                     yield from declared(kind, seen)
+
+
+class NamesOnTheStage(unittest.TestCase):
+    def test_they_stand_clear_of_each_other_and_of_every_dot_and_are_left_out_where_there_is_no_room(self):
+        room = QRectF(0, 0, 300, 200)
+        dots = [QPointF(250, 100), QPointF(252, 112), QPointF(150, 150), QPointF(290, 5), *[QPointF(20, 20 + 9 * i) for i in range(9)]]
+        spots = name_spots(dots, [QSizeF(60, 14)] * len(dots), room)
+        boxes = [box for box in spots if box is not None]
+        self.assertTrue(all(room.contains(box) for box in boxes))
+        for i, box in enumerate(boxes):
+            self.assertFalse(any(box.intersects(other) for other in boxes[:i]))
+            self.assertFalse(any(box.contains(dot) for dot in dots))
+        self.assertLess(spots[0].right(), 250, "no room at its right")
+        self.assertGreater(spots[2].left(), 150)
+        self.assertIsNone(spots[5], "between its neighbours' dots")
 
 
 class Labels(driven.Window):
