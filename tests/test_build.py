@@ -225,9 +225,9 @@ class OnManyMachines(OfAQuay):
         alone = "--nworkers", "1", "--nthreads", "1", "--no-nanny", "--local-directory", str(self.folder)
         self.processes += [dask("worker", *told, *alone) for _ in range(2)]
         limit = time.monotonic() + 60
-        while not self.place.exists() and time.monotonic() < limit:
-            time.sleep(0.05)
-        self.address = json.loads(self.place.read_text())["address"]
+        while not (told := self.place.read_text() if self.place.exists() else "").endswith("}") and time.monotonic() < limit:
+            time.sleep(0.05)  # the file is there before it is written
+        self.address = json.loads(told)["address"]
 
     def end(self):
         for process in self.processes:

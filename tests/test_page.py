@@ -5,6 +5,7 @@ import importlib.util
 import io
 import json
 import re
+import shutil
 import tempfile
 import unittest
 from pathlib import Path
@@ -156,7 +157,8 @@ class Made(unittest.TestCase):
         with tempfile.TemporaryDirectory() as name:
             folder = Path(name)
             for path in DEMO[9:11]:
-                (folder / path.name).write_bytes(path.read_bytes())
+                for file in path.parent.glob(f"{path.stem}*"):
+                    shutil.copy(file, folder)
             done = pale("page", folder, "--out", folder / "all.html")
             self.assertEqual((done.returncode, done.stderr), (0, ""))
             self.assertIn("2 effects", done.stdout)

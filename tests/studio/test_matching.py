@@ -170,7 +170,7 @@ class References(Window):
         self.assertEqual(page.free(), [], "a locked layer is held")
         self.window.document.undo()
         QTest.mouseClick(page.fit_button, LEFT)
-        self.wait_for(lambda: page.best is not None and page.best.off < page.best.first, 120)
+        self.wait_for(lambda: page.best is not None and page.best.off < page.best.first, 300)
         apply = page.apply_button.geometry()
         QTest.mouseClick(page.stop_button, LEFT)
         self.wait_for(lambda: page.doing == "")

@@ -14,7 +14,7 @@ from PyQt6.QtCore import QPoint, QSettings, QTimer
 from PyQt6.QtTest import QTest
 
 from pale_ember.app import Unforeseen, workbench
-from pale_ember.core.effect.edit import value_at
+from pale_ember.core.effect.edit import value_at, with_value
 from pale_ember.core.effect.fields import Part, declared_at, fields_of, kinds_of
 from pale_ember.core.effect.model import Effect, Layer, Stage
 from pale_ember.core.simulate.timeline import Timeline
@@ -25,7 +25,9 @@ from pale_ember.machine.error_log import LOG
 from pale_ember.studio.document import asset_import, file_watch
 from pale_ember.studio.fields.edit_target import OfLayer, OfStage, target
 from pale_ember.studio.kit.settings import settings
+from pale_ember.studio.shell.files import demo_effects
 from pale_ember.studio.stage import view
+from tests.folder import InFolder
 from tests.studio import driven
 from tests.studio.test_looking import drop
 
@@ -320,3 +322,35 @@ class Steady(driven.Window):
                 self.window.activateWindow()
                 self.window.stage.setFocus()
                 self.wait_for(lambda: self.qt.focusWidget() is self.window.stage, 5)
+
+
+class SavedElsewhere(InFolder, driven.Window):
+    def test_what_an_effect_reads_goes_along_to_another_folder(self):
+        for name in ("one", "two", "three"):
+            (self.folder / name).mkdir()
+        Image.new("RGBA", (4, 4), "white").save(self.folder / "one" / "salt.png")
+        picture = (self.folder / "one" / "salt.png").read_bytes()
+        self.window.files.save_to(self.folder / "one" / "fire.pale")
+        self.window.document.change("dress", with_value(self.effect, ("layers", 0, "look", "picture"), "salt.png"))
+        self.assertTrue(self.window.files.save_to(self.folder / "two" / "fire.pale"))
+        self.assertEqual((self.folder / "two" / "salt.png").read_bytes(), picture)
+        # Another's file of that name stays what it is.
+        (self.folder / "three" / "salt.png").write_bytes(b"another's")
+        self.assertTrue(self.window.files.save_to(self.folder / "three" / "fire.pale"))
+        self.assertEqual((self.folder / "three" / "salt.png").read_bytes(), b"another's")
+        brought = self.layer(0).look.picture
+        self.assertNotEqual(brought, "salt.png")
+        self.assertEqual((self.folder / "three" / brought).read_bytes(), picture)
+        self.assertEqual(load(self.folder / "three" / "fire.pale")[0], self.effect)
+
+    def test_a_copy_of_an_effect_of_the_quay_reads_where_that_lies_until_it_has_a_place(self):
+        shelf = next(path for path in demo_effects() if path.stem == "sample-shelf")
+        self.window.files.open_copy(shelf)
+        self.window.desk.player.pause()
+        self.settle()
+        self.assertEqual(self.window.desk.shelf.faults, {})
+        self.assertIsNone(self.window.desk.folder)
+        self.assertTrue(self.window.files.save_to(self.folder / "shelf.pale"))
+        self.settle()
+        self.assertEqual(self.window.desk.shelf.faults, {})
+        self.assertTrue((self.folder / "sample-shelf-names.webp").is_file())

@@ -15,7 +15,7 @@ from pale_ember.core.effect.edit import fresh
 from pale_ember.core.effect.files import files_of, meshes_of, pictures_of
 from pale_ember.core.effect.model import FIRST_VIEW, Camera, Effect, Layer
 from pale_ember.core.effect.recipe.recipe import RECIPE, Recipe
-from pale_ember.core.effect.renaming import recipes_renamed, with_names
+from pale_ember.core.effect.renaming import recipes_renamed, with_file_named, with_names
 from pale_ember.core.insight.checks.facts import Facts, GameFacts
 from pale_ember.core.insight.checks.finding import place_of
 from pale_ember.core.insight.checks.rules import checked, left_alone
@@ -26,7 +26,6 @@ from pale_ember.core.view import view_of
 from pale_ember.draw.renderer import Renderer, Shot
 from pale_ember.draw.small import small_pictures
 from pale_ember.folder.listing import EffectCard, EffectFigures, SeenFinding
-from pale_ember.folder.renaming import with_file_named
 from pale_ember.formats.disk import KeptOnDisk, write_whole
 from pale_ember.formats.document import load
 from pale_ember.formats.gases import Gases

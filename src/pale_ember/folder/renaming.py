@@ -7,20 +7,12 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 
-from msgspec.structs import replace
-
-from pale_ember.core.effect.edit import with_value
-from pale_ember.core.effect.files import files_of, meshes_of
-from pale_ember.core.effect.model import Effect
-from pale_ember.core.effect.recipe.recipe import PARTS
-from pale_ember.core.effect.renaming import with_names
+from pale_ember.core.effect.renaming import with_file_named
 from pale_ember.folder.listing import EffectCard
 from pale_ember.formats.disk import write_whole
 from pale_ember.formats.document import DocumentError, dumps, loads
 from pale_ember.formats.files import read_regular
 
-_NAMING = ("picture", "density", "mesh")
-"""What fields declare that hold the names of files."""
 _MOST = 2**28
 """Bytes of a file that is removed: it must be there again after an undo."""
 
@@ -147,14 +139,3 @@ def _rewrite(change: FolderChange, folder: Path, cards: Iterable[EffectCard], ol
             raise FolderChangeError(f"{card.name}: it cannot be read ({fault}); nothing was changed.") from None
         was = os.path.relpath(folder / old, path.parent)
         change.before[path], change.after[path] = data, dumps(with_file_named(effect, Path(was).as_posix(), Path(told).as_posix()))
-
-
-def with_file_named(effect: Effect, old: str, new: str) -> Effect:
-    """An effect that uses a file under another name, wherever it uses it."""
-    used = {name for name in (*files_of(effect), *meshes_of(effect)) if name.partition("#")[0] == old}
-    ends = {name.partition("#")[2] for name in used} | set(PARTS)
-    names = {f"{old}{'#' * bool(end)}{end}": f"{new}{'#' * bool(end)}{end}" for end in ends}
-    effect = with_names(effect, {(kind, one): other for kind in _NAMING for one, other in names.items()})
-    if effect.stage.reference.file == old:
-        effect = with_value(effect, ("stage", "reference", "file"), new)
-    return replace(effect, credits=tuple(replace(each, file=names.get(each.file, each.file)) for each in effect.credits))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.recipe.recipe import read_by
+from pale_ember.core.effect.variants import as_variant
 
 
 def pictures_of(effect: Effect) -> list[str]:
@@ -39,4 +40,11 @@ def meshes_of(effect: Effect) -> list[str]:
     names += [place.mesh for layer in effect.layers if layer.outlet.shape == "mesh" for place in layer.places.told]
     names += [layer.look.solid.mesh for layer in effect.layers if layer.look.drawn_as == "mesh"]
     names += [prop.mesh for prop in effect.stage.props if prop.shape == "mesh"]
+    return [name for name in dict.fromkeys(names) if name]
+
+
+def files_beside(effect: Effect) -> list[str]:
+    """Every file beside the document that it, or one of its variants, reads, once."""
+    whole = (effect, *(as_variant(effect, variant) for variant in effect.variants))
+    names = (name.partition("#")[0] for each in whole for name in (*files_of(each), *meshes_of(each)) if ":" not in name)
     return [name for name in dict.fromkeys(names) if name]

@@ -1,4 +1,4 @@
-"""Names that others hold: when a cue, an anchor, a prop or a recipe is called otherwise, all that named it follows."""
+"""Names that others hold: when a cue, an anchor, a prop, a recipe or a file is called otherwise, all that named it follows."""
 
 from __future__ import annotations
 
@@ -7,11 +7,16 @@ from typing import Any, TypeVar
 
 from msgspec.structs import replace
 
+from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.fields import Part, fields_of
+from pale_ember.core.effect.files import files_of, meshes_of
 from pale_ember.core.effect.model import Effect
-from pale_ember.core.effect.recipe.recipe import names_of
+from pale_ember.core.effect.recipe.recipe import PARTS, names_of
 
 Held = TypeVar("Held", bound=Part)
+
+_NAMING = ("picture", "density", "mesh")
+"""What fields declare that hold the names of files."""
 
 
 def _named(effect: Effect) -> dict[str, tuple[str, ...]]:
@@ -68,3 +73,14 @@ def with_names(part: Held, renamed: dict[tuple[str, str], str]) -> Held:
         if new is not value and new != value:
             changes[name] = new
     return replace(part, **changes) if changes else part
+
+
+def with_file_named(effect: Effect, old: str, new: str) -> Effect:
+    """An effect that uses a file under another name, wherever it uses it."""
+    used = {name for name in (*files_of(effect), *meshes_of(effect)) if name.partition("#")[0] == old}
+    ends = {name.partition("#")[2] for name in used} | set(PARTS)
+    names = {f"{old}{'#' * bool(end)}{end}": f"{new}{'#' * bool(end)}{end}" for end in ends}
+    effect = with_names(effect, {(kind, one): other for kind in _NAMING for one, other in names.items()})
+    if effect.stage.reference.file == old:
+        effect = with_value(effect, ("stage", "reference", "file"), new)
+    return replace(effect, credits=tuple(replace(each, file=names.get(each.file, each.file)) for each in effect.credits))

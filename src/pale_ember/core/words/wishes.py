@@ -11,6 +11,7 @@ from typing import Any, Literal, get_args, get_origin
 
 from pale_ember.core.effect.edit import Path, index_of, layer_of, with_value
 from pale_ember.core.effect.fields import Declared, Part, fields_of, why_idle
+from pale_ember.core.effect.files import files_of
 from pale_ember.core.effect.model import Effect, Layer, Stage
 from pale_ember.core.effect.stage import GROUND
 from pale_ember.core.effect.story import chapter_of
@@ -322,14 +323,17 @@ def _idle(wish: Wish, scene: Scene) -> bool:
 
 
 def _pictures(scene: Scene, text: str, at: int) -> tuple[int, list[Wish]] | None:
-    """A picture of the library or the effect, by its name."""
+    """A picture of the library or the effect, or a file that the effect knows, by its name."""
     begin = _WEARS.match(text, at)
     begin_at = begin.end() if begin is not None else at
-    own = {recipe.name.lower(): recipe.name for recipe in scene.effect.recipes}
+    files = (*files_of(scene.effect), *(credit.file for credit in scene.effect.credits))
+    known = {name.lower(): name for name in files if ":" not in name}
+    known |= {recipe.name.lower(): f"recipe:{recipe.name}" for recipe in scene.effect.recipes}
+    known |= {name: PREFIX + name for name in PICTURES}
     for said, end in reversed(_words_at(text, begin_at, 3)):
-        name = next((stem for stem in (said, *stems(said)) if stem in PICTURES or stem in own), None)
+        name = next((stem for stem in (said, *stems(said)) if stem in known), None)
         if name is not None and scene.layer is not None:
-            return end, [_worn(PREFIX + name if name in PICTURES else f"recipe:{own[name]}", scene.layer)]
+            return end, [_worn(known[name], scene.layer)]
     return None
 
 

@@ -68,7 +68,7 @@ class Desk(QObject):
         self.document = document
         self.player = Playback()
         self.gases = Gases(KeptOnDisk(user_folders.cache() / "gases"), patient=False, changed=lambda: self.gas_made.emit())
-        self.shelf = Shelf(document.folder, document.effect.recipes, self.gases)
+        self.shelf = Shelf(document.reads_from, document.effect.recipes, self.gases)
         self.watch = FileWatch(self.shelf, document.path)
         self.files = 0
         """How often pictures or meshes were changed outside."""
@@ -228,8 +228,8 @@ class Desk(QObject):
 
     def _follow_folder(self) -> None:
         self.watch.document = self.document.path
-        if self.shelf.folder != self.folder:
-            self.shelf = Shelf(self.folder, self.effect.recipes, self.gases)
+        if self.shelf.folder != self.document.reads_from:
+            self.shelf = Shelf(self.document.reads_from, self.effect.recipes, self.gases)
             self.watch.follow(self.shelf)
 
     def _files_changed(self) -> None:

@@ -41,6 +41,8 @@ class Document(QObject):
     def __init__(self, effect: Effect, path: Path | None = None) -> None:
         super().__init__()
         self.effect, self.path = effect, path
+        self.source: Path | None = None
+        """The folder of what it is a copy of, until it has a place of its own."""
         self._saved: Effect | None = effect
         self.past: list[Edit] = []
         self.future: list[Edit] = []
@@ -55,6 +57,11 @@ class Document(QObject):
     def folder(self) -> Path | None:
         """Where the document lies, if anywhere."""
         return self.path.parent if self.path else None
+
+    @property
+    def reads_from(self) -> Path | None:
+        """Where its pictures and meshes lie: beside it, or beside what it is a copy of until it has a place."""
+        return self.folder or self.source
 
     def change(self, name: str, effect: Effect, stroke: object = None) -> None:
         """Makes `effect` the document. Changes of one `stroke`, such as a drag, are one step in the history."""
@@ -113,12 +120,12 @@ class Document(QObject):
         self.changed.emit(old, effect)
         self.named.emit()
 
-    def open(self, effect: Effect, path: Path | None, *, saved: bool = True) -> None:
-        """Begins with another document; its history is empty."""
+    def open(self, effect: Effect, path: Path | None, *, saved: bool = True, source: Path | None = None) -> None:
+        """Begins with another document; its history is empty. source : the folder of what it is a copy of."""
         self.past.clear()
         self.future.clear()
         self._stroke = None
-        self.path = path
+        self.path, self.source = path, source
         self._saved = effect if saved else None
         self._become(effect)
         self.opened.emit()

@@ -82,7 +82,7 @@ class AnalysisLink(QObject):
     def work(self, whose: object, effect: Effect, steps: WorkSteps) -> None:
         """Has long work on an effect done when what comes first is done. An edit ends it; so does `leave`."""
         self._work = analysis_process().number(), whose
-        analysis_process().send("work", LongWork(self._work[0], effect, self._document.folder, steps))
+        analysis_process().send("work", LongWork(self._work[0], effect, self._document.reads_from, steps))
 
     def leave(self, whose: object) -> None:
         """Has long work not gone on with."""
@@ -125,7 +125,7 @@ class AnalysisLink(QObject):
         self._looked = analysis_process().number(), effect
         task = AnalysisTask(
             self._looked[0], replace(effect, layers=()), [known.get(id(layer), layer) for layer in effect.layers],
-            self._document.folder, self._anew, self.marks, self._closely, self._game(),
+            self._document.reads_from, self._anew, self.marks, self._closely, self._game(),
         )  # fmt: skip
         analysis_process().send("look", task)
         self._known, self._anew = effect, False

@@ -12,6 +12,7 @@ from pale_ember import ASSETS
 from pale_ember.core.effect.edit import free_name
 from pale_ember.core.effect.model import BEGUN, Effect
 from pale_ember.formats.document import DocumentError, load, name_for, save
+from pale_ember.studio.document.files_along import files_along
 from pale_ember.studio.document.history import Document
 from pale_ember.studio.document.reference import carried_along
 from pale_ember.studio.insight.changes_page import merge_of
@@ -161,7 +162,7 @@ class Files(QObject):
         """Opens one of our own effects as a new document, so that it is saved elsewhere."""
         if self.may_leave():
             effect, _ = load(path)
-            self.document.open(effect, None)
+            self.document.open(effect, None, source=path.parent)
             self.opened.emit()
 
     def save(self) -> bool:
@@ -188,6 +189,7 @@ class Files(QObject):
             effect = replace(effect, name=path.stem.replace("-", " ").replace("_", " "))
         effect = carried_along(effect, self.document.folder, path.parent)
         try:
+            effect = files_along(effect, self.document.reads_from, path.parent)
             save(effect, path)
         except OSError as error:
             text = f"{path.name}: could not be written ({error.strerror}). The work is still open; save it in another place."

@@ -94,7 +94,7 @@ class Openers:
             buttons = QMessageBox.StandardButton
             answer = QMessageBox.question(window, "Pale Ember", question, buttons.Yes | buttons.Discard | buttons.Ignore)
             if answer == buttons.Yes:
-                window.document.open(left.effect, left.path, saved=False)
+                window.document.open(left.effect, left.path, saved=False, source=left.source)
                 if window.aside.holds(left.effect):
                     forget(left.file)
                 window.begin_anew()

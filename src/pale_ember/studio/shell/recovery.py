@@ -27,10 +27,11 @@ EVERY = 500
 
 @dataclass(frozen=True, slots=True)
 class RecoveredWork:
-    """Work found after a crash. path : where the document was kept, if anywhere."""
+    """Work found after a crash. path : where the document was kept, if anywhere; source : where what it is a copy of was."""
 
     effect: Effect
     path: Path | None
+    source: Path | None
     when: float
     file: Path
 
@@ -67,20 +68,20 @@ def left_behind() -> tuple[list[RecoveredWork], list[str]]:
             first = str(error).splitlines()[0]
             troubles.append(f"Work that was written aside cannot be read; it stays in {file}: {first}")
             continue
-        path, when = _note_of(file)
-        left.append(RecoveredWork(effect, path, when, file))
+        left.append(RecoveredWork(effect, *_note_of(file), file))
     return sorted(left, key=lambda work: -work.when), troubles
 
 
-def _note_of(file: Path) -> tuple[Path | None, float]:
-    """Where the document was kept and when it was written aside; as far as the note beside it can be read."""
+def _note_of(file: Path) -> tuple[Path | None, Path | None, float]:
+    """Where the document and what it is a copy of were kept, and when it was written aside; as far as the note beside it can be read."""
     try:
         told = json.loads(read_regular(file.with_suffix(".json"), 2**20))
-        return (Path(told["path"]) if told["path"] else None), float(told["when"])
+        path, source = (Path(told[name]) if told.get(name) else None for name in ("path", "source"))
+        return path, source, float(told["when"])
     except (OSError, ValueError, KeyError, TypeError):
         with contextlib.suppress(OSError):
-            return None, file.stat().st_mtime
-        return None, 0.0
+            return None, None, file.stat().st_mtime
+        return None, None, 0.0
 
 
 def forget(file: Path) -> None:
@@ -124,14 +125,14 @@ class Recovery(QObject):
         if not self.document.unsaved:
             self._let_go()
         elif effect is not self.kept:
-            path = str(self.document.path) if self.document.path else ""
-            self._writing = Task(lambda _: self._write(effect, path), name="aside")
+            places = {"path": str(self.document.path or ""), "source": str(self.document.source or "")}
+            self._writing = Task(lambda _: self._write(effect, places), name="aside")
             self._writing.failed.connect(self._trouble)
             self._writing.start()
             self._timer.start()
 
-    def _write(self, effect: Effect, path: str) -> None:
-        note = {"path": path, "when": time.time()}
+    def _write(self, effect: Effect, places: dict[str, str]) -> None:
+        note = places | {"when": time.time()}
         try:
             self.file.parent.mkdir(parents=True, exist_ok=True)
             if self._held is None:
