@@ -122,6 +122,8 @@ class ReferencePage(SidePage):
         self._known: tuple[tuple, MatchTarget] | None = None
         """What the reference asks for, and of what and how it is seen."""
         self._task: Task | None = None
+        self._wait_for_target: list[Callable[[MatchTarget], None]] = []
+        """What is done with what the reference asks for as soon as that is there."""
         self.doing = ""
         """What the analysis process does for this page: measure or fit."""
         self._of: Effect | None = None
@@ -267,6 +269,7 @@ class ReferencePage(SidePage):
 
     def _came(self) -> None:
         self.theirs = self.ours = self._of = self._known = self._task = None
+        self._wait_for_target.clear()
         self.said.clear()
         self._show()
         if self.reference.footage is not None and self.isVisible():
@@ -283,16 +286,21 @@ class ReferencePage(SidePage):
         if self._known is not None and self._known[0] == key:
             then(self._known[1])
             return
+        if then not in self._wait_for_target:
+            self._wait_for_target.append(then)
         task = self._task = Task(lambda progress: target_of(*footage.stretch(seconds, how)), name="reference")
 
         def came(target: MatchTarget) -> None:
             if task is self._task:
                 self._task, self._known, self.theirs = None, (key, target), target.measures
                 self._show()
-                then(target)
+                wanted, self._wait_for_target = self._wait_for_target, []
+                for each in wanted:
+                    each(target)
 
         task.done.connect(came)
         task.failed.connect(self.said.setText)
+        task.failed.connect(lambda _: self._wait_for_target.clear())
         task.start()
 
     def measure(self) -> None:
@@ -420,6 +428,7 @@ class ReferencePage(SidePage):
     def fit(self) -> None:
         """Begins to seek; the best so far is beside the effect at once."""
         if self.free() and self.doing != "fit":
+            self.fit_said.setText("Seeking…")
             self._with_target(self._fit_to)
 
     def _fit_to(self, target: MatchTarget) -> None:
@@ -428,9 +437,9 @@ class ReferencePage(SidePage):
             return
         self._of = self._fit_of = effect
         self.best, self.doing = None, "fit"
+        self.fit_said.setText("Seeking…")
         matches = tuple(each for each in MATCHES if each in self.matches)
         self.checker.work(self, effect, partial(fitting, target=target, free=free, matches=matches))
-        self.fit_said.setText("Seeking…")
         self._show()
 
     def _show_best(self) -> None:
