@@ -158,6 +158,7 @@ def work(asked, places):
         for future in as_completed(running):
             names, (dots, told, *more, seconds) = running[future], future.result()
             print(dots, end="", flush=True)
+            print(*(f"\n{line}" for line in told.splitlines() if line.startswith(("FAIL: ", "ERROR: "))), sep="", end="", flush=True)
             counts = [sum(pair) for pair in zip(counts, more, strict=True)]
             reports += [told] if told else []
             slow += [(seconds, names[0], len(names))] if seconds > SLOW else []
