@@ -72,14 +72,14 @@ class Still(driven.Window):
             if scrolled is not None and widget is scrolled.widget() and box.topLeft() == now.topLeft():
                 continue  # There is more or less to be scrolled.
             chapter = within(widget, Chapter)
-            if goes_there and self.window.story.area.isAncestorOf(widget):
+            if goes_there and any(area.isAncestorOf(widget) for area in (self.window.story.area, self.window.layers.area)):
                 continue
             if not near and within(widget, (FieldRow, Title)) is not None:
                 continue
             if isinstance(widget, PartsEdit) and box.topLeft() == now.topLeft():
                 continue  # It holds more or fewer parts.
-            if chose and row is not None and chapter is within(acted, Chapter) and box.top() > before[acted].top():
-                continue
+            if chose and chapter is within(acted, Chapter) and box.top() > before[acted].top():
+                continue  # Rows that come with a choice stand above what is below it, lists as well.
             yield f"{type(widget).__name__} {widget.accessibleName()} of {chapter and chapter.name}: {box} -> {now}"
 
     def act(self, dice):
