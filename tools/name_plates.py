@@ -15,8 +15,8 @@ from PyQt6.QtGui import QColor, QFont, QFontDatabase, QGuiApplication, QImage, Q
 from pale_ember import ASSETS
 
 SHIPS = ASSETS / "demo" / "sample-shelf-names.webp"
-WIDE, TALL, PIXELS = 6.4, 2.2, 320
-"""Metres, and pixels a metre."""
+WIDE, TALL, PIXELS, KEPT = 6.4, 2.2, 320, 120
+"""Metres; pixels a metre as they are painted, and as they are kept: on a console the whole shelf stays within its memory."""
 
 ACROSS = (-2.56, -1.28, 0.0, 1.28, 2.56)
 ROWS = {
@@ -79,5 +79,7 @@ if __name__ == "__main__":
     buffer.open(QBuffer.OpenModeFlag.WriteOnly)
     painted().save(buffer, "PNG")
     out = Path(sys.argv[1]) if len(sys.argv) > 1 else SHIPS
-    Image.open(io.BytesIO(bytes(buffer.data()))).save(out, lossless=False, quality=88, method=6, exact=False)
+    whole = Image.open(io.BytesIO(bytes(buffer.data()))).convert("RGBa")
+    small = whole.resize((round(WIDE * KEPT), round(TALL * KEPT)), Image.Resampling.LANCZOS).convert("RGBA")
+    small.save(out, quality=92, method=6)
     print(f"{out.name}: {out.stat().st_size // 1024} KB")
