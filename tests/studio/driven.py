@@ -8,7 +8,6 @@ import unittest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QCursor
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QWidget
 
 from pale_ember.app import application, workbench
 from pale_ember.formats.document import load
@@ -18,23 +17,10 @@ from tests.examples import SMALL_FIRE
 LEFT = Qt.MouseButton.LeftButton
 
 
-def end(window):
-    """Ends a window and all that it runs."""
-    window.end()
-    window.close = lambda: True
-    window.hide()
-    window.deleteLater()
-    application().processEvents()
-
-
 class Window(unittest.TestCase):
     in_window = os.environ.get("PALE_EMBER_STAGE") == "window"
     checks = False
     """Whether effects are checked after each edit: it takes its time, and most have nothing to do with it."""
-
-    kept = None
-    """(the window that the test before left as it began, how it looked then), for the next test of the same class: making one takes
-    longer than most tests do."""
 
     def setUp(self):
         self.qt = application()
@@ -42,60 +28,27 @@ class Window(unittest.TestCase):
         hook, sys.excepthook = sys.excepthook, lambda *error: self.errors.append(error)
         self.addCleanup(setattr, sys, "excepthook", hook)
         settings().setValue("checks", "true" if self.checks else "false")
-        self.made, _ = load(SMALL_FIRE)
-        kept, type(self).kept = self.kept, None
-        self.window, self.look = kept or (workbench(self.made, None, in_window=self.in_window), None)
+        made, _ = load(SMALL_FIRE)
+        self.window = workbench(made, None, in_window=self.in_window)
         self.failures = []
         self.window.worker.failed.connect(self.failures.append)
-        if kept is None:
-            self.window.resize(1280, 800)
-            self.window.show()
-            self.window.start()
+        self.window.resize(1280, 800)
+        self.window.show()
         self.window.activateWindow()
-        self.window.stage.setFocus()
         # Wherever a test before left the pointer, this one finds it at the window's edge.
         QCursor.setPos(self.window.mapToGlobal(QPoint(2, 2)))
+        self.window.start()
         self.window.desk.player.pause()
         self.addCleanup(self.close)
         self.settle()
-        self.look = self.look or self.looks()
-
-    def looks(self):
-        """All that is seen of the window and where, and how it is looked at: the same where nothing was left behind."""
-        self.qt.processEvents()
-        shown = [(type(each).__name__, each.geometry().getRect()) for each in self.window.findChildren(QWidget) if each.isVisible()]
-        values = {name: value for name, value in vars(self.window.desk.looking).items() if not name.startswith("_")}
-        player = self.window.desk.player
-        return sorted(shown), values, (player.speed, player.repeat, player.part), self.qt.styleSheet(), self.qt.palette().cacheKey()
 
     def close(self):
+        self.window.end()
+        self.window.close = lambda: True
+        self.window.hide()
+        self.window.deleteLater()
+        self.qt.processEvents()
         self.assertEqual((self.errors, self.failures), ([], []))
-        if self.window.isVisible() and self.begins_again():
-            self.window.worker.failed.disconnect(self.failures.append)
-            type(self).kept = self.window, self.look
-        else:
-            end(self.window)
-
-    def begins_again(self):
-        """Opens the first document again; whether the window looks as it did."""
-        if QApplication.activeModalWidget() or QApplication.activePopupWidget():
-            return False
-        desk = self.window.desk
-        self.window.document.open(self.made, None)
-        self.window.files.opened.emit()
-        desk.player.pause()
-        desk.select(self.layer(0).id)
-        try:
-            self.settle(seconds=2)
-        except AssertionError:
-            return False
-        return self.looks() == self.look
-
-    @classmethod
-    def tearDownClass(cls):
-        if cls.kept is not None:
-            end(cls.kept[0])
-            cls.kept = None
 
     def wait_for(self, done, seconds=30, what=None):
         """Lets the window work until something holds."""
