@@ -1,5 +1,6 @@
 """What goes wrong leaves the artist at work: it is told, nothing is lost, and the next try finds everything in order."""
 
+import shutil
 import sys
 import tempfile
 import threading
@@ -16,7 +17,9 @@ from PyQt6.QtTest import QTest
 from pale_ember.app import Unforeseen, workbench
 from pale_ember.core.effect.edit import value_at, with_value
 from pale_ember.core.effect.fields import Part, declared_at, fields_of, kinds_of
+from pale_ember.core.effect.files import files_of
 from pale_ember.core.effect.model import Effect, Layer, Stage
+from pale_ember.core.insight.effect_cost import TARGETS
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.draw.renderer import Renderer
 from pale_ember.formats.document import load, save
@@ -334,12 +337,23 @@ class SavedElsewhere(InFolder, driven.Window):
         self.window.document.change("dress", with_value(self.effect, ("layers", 0, "look", "picture"), "salt.png"))
         self.assertTrue(self.window.files.save_to(self.folder / "two" / "fire.pale"))
         self.assertEqual((self.folder / "two" / "salt.png").read_bytes(), picture)
+        # What lies above comes to lie beside, what is named from the root stays there.
+        above, root = ("layers", 1, "look", "picture"), ("layers", 2, "look", "picture")
+        shutil.copy(self.folder / "one" / "salt.png", self.folder / "grain.png")
+        here = with_value(with_value(self.effect, above, "../grain.png"), root, str(self.folder / "grain.png"))
+        self.window.document.change("dress", here)
+        (self.folder / "deeper" / "still").mkdir(parents=True)
+        self.assertTrue(self.window.files.save_to(self.folder / "deeper" / "still" / "fire.pale"))
+        self.assertEqual(sorted(each.name for each in (self.folder / "deeper" / "still").glob("*.png")), ["grain.png", "salt.png"])
+        self.assertEqual([each.name for each in (self.folder / "deeper").iterdir()], ["still"])
+        self.assertEqual(self.layer(1).look.picture, "grain.png")
+        self.assertEqual(self.layer(2).look.picture, str(self.folder / "grain.png"))
         # Another's file of that name stays what it is.
         (self.folder / "three" / "salt.png").write_bytes(b"another's")
         self.assertTrue(self.window.files.save_to(self.folder / "three" / "fire.pale"))
         self.assertEqual((self.folder / "three" / "salt.png").read_bytes(), b"another's")
         brought = self.layer(0).look.picture
-        self.assertNotEqual(brought, "salt.png")
+        self.assertEqual(brought, "salt-2.png")
         self.assertEqual((self.folder / "three" / brought).read_bytes(), picture)
         self.assertEqual(load(self.folder / "three" / "fire.pale")[0], self.effect)
 
@@ -354,3 +368,5 @@ class SavedElsewhere(InFolder, driven.Window):
         self.settle()
         self.assertEqual(self.window.desk.shelf.faults, {})
         self.assertTrue((self.folder / "sample-shelf-names.webp").is_file())
+        pixels = sum(self.window.desk.shelf.get(name).size / 4 for name in files_of(self.effect))
+        self.assertLessEqual(pixels * 4 * 4 / 3, TARGETS["console"].textures, "with their smaller copies")

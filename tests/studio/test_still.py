@@ -143,13 +143,13 @@ class Still(driven.Window):
         dice, acts, faults = random.Random(25), 0, []
         effects = [load(path)[0] for path in demo_effects()]
         layers = [(effect, layer.id) for effect in effects for layer in effect.layers]
+        share = ACTS / 2 / len(layers)
         for size in ((1280, 800), (1920, 1080)):
             self.window.resize(*size)
             for i, (effect, identity) in enumerate(layers):
                 if self.effect is not effect:
                     self.window.document.open(effect, None)
                 self.window.desk.select(identity)
-                share = ACTS / 2 / len(layers)
                 for _ in range(round(share * (i + 1)) - round(share * i)):
                     self.work()
                     told, *rest = self.act(dice)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import filecmp
-import shutil
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -19,6 +17,7 @@ from pale_ember.core.effect.model import Credit
 from pale_ember.core.texture.advice import advise, advised_size, guess_grid
 from pale_ember.formats import meshes, pictures
 from pale_ember.studio.document.desk import Desk
+from pale_ember.studio.document.files_along import copied
 from pale_ember.studio.kit.settings import last_folder
 from pale_ember.studio.kit.tasks import Task
 
@@ -173,16 +172,10 @@ def _beside(path: Path, folder: Path) -> str:
     CopyError."""
     if path.resolve().is_relative_to(folder.resolve()):
         return path.resolve().relative_to(folder.resolve()).as_posix()
-    name = path.name
-    if (folder / name).exists() and not filecmp.cmp(folder / name, path, shallow=False):
-        taken = {present.name for present in folder.iterdir()}
-        name = next(n for i in range(2, len(taken) + 3) if (n := f"{path.stem}-{i}{path.suffix}") not in taken)
-    if not (folder / name).exists():
-        try:
-            shutil.copyfile(path, folder / name)
-        except OSError as error:
-            raise CopyError(f"{path.name}: could not be copied beside the effect ({error.strerror}); make room there") from None
-    return name
+    try:
+        return copied(path, folder / path.name).name
+    except OSError as error:
+        raise CopyError(f"{path.name}: could not be copied beside the effect ({error.strerror}); make room there") from None
 
 
 def credit_line(desk: Desk, name: str) -> str:

@@ -6,7 +6,6 @@ import filecmp
 import shutil
 from pathlib import Path
 
-from pale_ember.core.effect.edit import free_name
 from pale_ember.core.effect.files import files_beside
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.renaming import with_file_named
@@ -18,12 +17,21 @@ def files_along(effect: Effect, before: Path | None, after: Path) -> Effect:
     if before is None or before.resolve() == after.resolve():
         return effect
     for name in files_beside(effect):
-        ours, there = before / name, after / name
-        if not ours.is_file() or (there.exists() and filecmp.cmp(ours, there, shallow=False)):
-            continue
-        if there.exists():
-            there = there.with_name(free_name(there.stem, [each.stem for each in there.parent.iterdir()]) + there.suffix)
-            effect = with_file_named(effect, name, there.relative_to(after).as_posix())
-        there.parent.mkdir(parents=True, exist_ok=True)
-        shutil.copyfile(ours, there)
+        path = Path(name)
+        if not path.is_absolute() and (before / path).is_file():
+            # What lies above comes to lie beside: nothing is written outside of the folder that was chosen.
+            there = copied(before / path, after / (path.name if ".." in path.parts else path)).relative_to(after).as_posix()
+            effect = with_file_named(effect, name, there) if there != name else effect
     return effect
+
+
+def copied(file: Path, there: Path) -> Path:
+    """Where a file lies after it was copied to a place, under another name where another has its own. Raises OSError."""
+    if there.exists() and filecmp.cmp(file, there, shallow=False):
+        return there
+    if there.exists():
+        taken = {present.name for present in there.parent.iterdir()}
+        there = there.with_name(next(name for i in range(2, len(taken) + 3) if (name := f"{there.stem}-{i}{there.suffix}") not in taken))
+    there.parent.mkdir(parents=True, exist_ok=True)
+    shutil.copyfile(file, there)
+    return there

@@ -299,9 +299,14 @@ class ReferencePage(SidePage):
                     each(target)
 
         task.done.connect(came)
-        task.failed.connect(self.said.setText)
-        task.failed.connect(lambda _: self._wait_for_target.clear())
+        task.failed.connect(self._unread)
         task.start()
+
+    def _unread(self, why: str) -> None:
+        """The reference could not be looked through."""
+        self._wait_for_target.clear()
+        self.said.setText(why)
+        self.fit_said.clear()
 
     def measure(self) -> None:
         """Measures both."""
@@ -427,17 +432,17 @@ class ReferencePage(SidePage):
 
     def fit(self) -> None:
         """Begins to seek; the best so far is beside the effect at once."""
-        if self.free() and self.doing != "fit":
+        if self.free() and self.doing != "fit" and self.reference.footage is not None:
             self.fit_said.setText("Seeking…")
             self._with_target(self._fit_to)
 
     def _fit_to(self, target: MatchTarget) -> None:
         free, effect = tuple(self.free()), self.desk.effect
         if not free or not self.isVisible():
+            self.fit_said.clear()
             return
         self._of = self._fit_of = effect
         self.best, self.doing = None, "fit"
-        self.fit_said.setText("Seeking…")
         matches = tuple(each for each in MATCHES if each in self.matches)
         self.checker.work(self, effect, partial(fitting, target=target, free=free, matches=matches))
         self._show()

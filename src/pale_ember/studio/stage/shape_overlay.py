@@ -231,11 +231,11 @@ def name_spots(dots: Sequence[QPointF], sizes: Sequence[QSizeF], room: QRectF) -
 
 
 def paint_stage(painter: QPainter, listed: Sequence[Handle], screen: Screen, active: str) -> None:
-    """Paints what of the stage can be taken hold of, by its name where there is room: the one in hand first, then what is near."""
+    """Paints what of the stage can be taken hold of, by its name where there is room, what is near first; the one in hand always."""
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.setFont(theme.font(theme.SMALL))
     eye = screen.view.eye
-    near_first = sorted(listed, key=lambda handle: (handle.name != active, float(np.linalg.norm(handle.origin - eye))))
+    near_first = sorted(listed, key=lambda handle: float(np.linalg.norm(handle.origin - eye)))
     seen = [(handle.name, at) for handle in near_first if (at := screen.point(handle.origin)) is not None]
     size = painter.fontMetrics().size
     sizes = [QSizeF(size(0, name)) for name, _ in seen]
@@ -246,6 +246,8 @@ def paint_stage(painter: QPainter, listed: Sequence[Handle], screen: Screen, act
         painter.drawEllipse(at, 4.5, 4.5)
         if spot is not None:
             painter.drawText(spot, Qt.AlignmentFlag.AlignCenter, name)
+        elif name == active:
+            painter.drawText(at + QPointF(8, 4), name)
 
 
 def _polyline(painter: QPainter, points: np.ndarray, view: View, width: float, height: float, colour: QColor, dash: bool) -> None:
