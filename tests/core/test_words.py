@@ -20,6 +20,7 @@ from pale_ember.core.words.writing import story_told, story_written, written
 from pale_ember.formats.document import load
 from pale_ember.studio.kit.saved_items import starts_by_word
 from pale_ember.studio.shell.files import demo_effects
+from tests.examples import SMALL_FIRE
 
 EMPTY = edit.fresh(STARTS["empty"].make())[0]
 BASE = Effect(layers=(EMPTY, replace(edit.fresh(STARTS["empty"].make())[0], name="ember")))
@@ -139,6 +140,15 @@ class Written(unittest.TestCase):
                     read = written(bare, (layer.id,), chapter, text)
                     self.assertEqual(read.lost, (), (path.stem, text))
                     self.assertEqual(plainly(tells(read.effect, read.effect.layers[i])), text, path.stem)
+
+    def test_a_file_keeps_its_letters_at_the_start_of_a_sentence_and_is_read_back(self):
+        effect, _ = load(SMALL_FIRE)
+        layer = effect.layers[0]
+        dressed = with_value(effect, ("layers", 0, "look", "picture"), "tarSpot.png")
+        text = plainly(TOLD["look"](dressed, dressed.layers[0]))
+        self.assertTrue(text.startswith("tarSpot.png"), text)
+        read = written(dressed, (layer.id,), "look", text.replace("tarSpot.png", "tarSpot.png, size 0.5 m"))
+        self.assertEqual((read.lost, read.effect.layers[0].look.picture), ((), "tarSpot.png"))
 
     def test_a_whole_story_is_read_back_and_changes_what_is_changed_in_it(self):
         effect, _ = load(next(path for path in demo_effects() if path.stem == "kiln-mouth"))

@@ -10,6 +10,7 @@ import numpy as np
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QColor, QImage
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QLabel
 
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.stage import Reference
@@ -140,6 +141,8 @@ class References(Window):
         self.assertLess(self.seen(0.63).blue(), 60)
         QTest.mouseClick(page.remove_button, LEFT)
         self.assertEqual(self.effect.stage.reference, Reference())
+        words = [label.text() for label in page.findChildren(QLabel) if label.isVisible() and label.text()]
+        self.assertEqual(words, [page.name.text()], "nothing of what needs one")
         self.assertIsNone(self.window.desk.reference.footage)
 
     def test_it_is_measured_taken_from_and_fitted_to(self):

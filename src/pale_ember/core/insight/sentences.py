@@ -83,9 +83,9 @@ def value_told(value: Any, unit: str) -> str:
 
 
 def begun(told: Told) -> Told:
-    """A sentence with a capital to begin with; what artists named keeps its own."""
+    """A sentence with a capital to begin with; files keep their own."""
     first = told[0]
-    if "/" in first.text:
+    if "/" in first.text or "." in first.text:
         return told
     return [Piece(first.text[:1].upper() + first.text[1:], first.path), *told[1:]]
 

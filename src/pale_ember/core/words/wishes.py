@@ -326,7 +326,8 @@ def _pictures(scene: Scene, text: str, at: int) -> tuple[int, list[Wish]] | None
     """A picture of the library or the effect, or a file that the effect knows, by its name."""
     begin = _WEARS.match(text, at)
     begin_at = begin.end() if begin is not None else at
-    files = (*files_of(scene.effect), *(credit.file for credit in scene.effect.credits))
+    before = Effect(layers=(scene.before,) if scene.before is not None else ())
+    files = (*files_of(scene.effect), *files_of(before), *(credit.file for credit in scene.effect.credits))
     known = {name.lower(): name for name in files if ":" not in name}
     known |= {recipe.name.lower(): f"recipe:{recipe.name}" for recipe in scene.effect.recipes}
     known |= {name: PREFIX + name for name in PICTURES}

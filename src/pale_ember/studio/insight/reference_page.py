@@ -205,14 +205,15 @@ class ReferencePage(SidePage):
         row(self.take_button)
         title("Fit")
         row(self.free_button)
-        row(QLabel("by up to"), self.reach, self.match_button)
+        by_up_to = QLabel("by up to")
+        row(by_up_to, self.reach, self.match_button)
         row(self.fit_button, self.stop_button, self.apply_button)
         column.addWidget(self.fit_said)
         title("How it is seen")
         column.addWidget(self.fields)
         column.addStretch(1)
-        self._needs_one = [self.said, self.graphs, self.take_button, self.free_button, self.reach, self.match_button, self.fit_button,
-                           self.stop_button, self.apply_button, self.fit_said, *self._titles]  # fmt: skip
+        self._needs_one = [self.said, self.graphs, self.take_button, self.free_button, by_up_to, self.reach, self.match_button]
+        self._needs_one += [self.fit_button, self.stop_button, self.apply_button, self.fit_said, *self._titles]
 
     # Choosing ----------------------------------------------------------------------------------------------------
 

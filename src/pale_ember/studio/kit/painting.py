@@ -11,8 +11,11 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import TypeVar
 
-from PyQt6.QtGui import QPainter, QPaintEvent, QPixmap
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPaintEvent, QPixmap
 from PyQt6.QtWidgets import QWidget
+
+from pale_ember.studio.kit import theme
 
 _W = TypeVar("_W", bound=QWidget)
 
@@ -75,3 +78,10 @@ def _tell(widget: QWidget, error: Exception) -> None:
 
 _TOLD = "told"
 """What went wrong in a widget last, kept with it."""
+
+
+def paint_lit(painter: QPainter, box: QRectF, where: Qt.AlignmentFlag, text: str, colour: QColor) -> None:
+    """Writes on a picture, with a shadow: what is behind may be as bright as the letters."""
+    for shade, shift in ((theme.Lit.FLOOR, 1.0), (colour, 0.0)):
+        painter.setPen(shade)
+        painter.drawText(box.translated(shift, shift), where, text)

@@ -7,6 +7,7 @@ from PyQt6.QtGui import QPainter, QPen
 
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.painting import paint_lit
 from pale_ember.studio.stage.reference_overlay import divides
 
 _REACH = 6
@@ -25,10 +26,7 @@ def paint(painter: QPainter, share: float, width: float, height: float, right: s
     painter.setFont(theme.font())
     for text, left, side in (("now", x - 210, "left"), (right, x + 10, "right")):
         box, where = QRectF(left, 8, 200, 20), _SIDE[side] | Qt.AlignmentFlag.AlignVCenter
-        painter.setPen(theme.Lit.FLOOR)
-        painter.drawText(box.translated(1, 1), where, text)
-        painter.setPen(theme.Lit.BONE)
-        painter.drawText(box, where, text)
+        paint_lit(painter, box, where, text, theme.Lit.BONE)
 
 
 def is_near(desk: Desk, x: float, width: float) -> bool:

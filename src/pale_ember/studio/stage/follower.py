@@ -14,6 +14,7 @@ from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.view import View
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.painting import paint_lit
 from pale_ember.studio.kit.tasks import Task
 
 _NEAR = 12.0
@@ -156,9 +157,7 @@ class Follower(QObject):
         lines = [(now, True), *((f"{each.at - born:.2f} s  {each.told}", each.at <= moment) for each in self.tale[1:])]
         for i, (text, past) in enumerate(lines):
             box = QRectF(x + 11, y - 9 + _LINE * i, 260, 18)
-            for colour, shift in ((theme.Lit.FLOOR, 1.0), (theme.Lit.BONE if past else theme.Lit.ASH, 0.0)):
-                painter.setPen(colour)
-                painter.drawText(box.translated(shift, shift), Qt.AlignmentFlag.AlignVCenter, text)
+            paint_lit(painter, box, Qt.AlignmentFlag.AlignVCenter, text, theme.Lit.BONE if past else theme.Lit.ASH)
 
     def _paint_touches(self, painter: QPainter, view: View, width: float, height: float) -> None:
         """Marks on its way where it touches something."""

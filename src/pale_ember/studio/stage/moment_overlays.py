@@ -15,6 +15,7 @@ from pale_ember.core.simulate.frame import Frame, LayerFrame
 from pale_ember.core.simulate.poses import Poses, carrier_frames
 from pale_ember.core.view import View
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.painting import paint_lit
 
 _MOST_ARROWS = 160
 _MOST_RINGS = 120
@@ -118,8 +119,7 @@ class MomentOverlays:
         x, y, depth = self._seen(at)[0]
         if depth > 0.05:
             self.painter.setFont(theme.font(theme.SMALL))
-            self.painter.setPen(colour)
-            self.painter.drawText(QRectF(x - 140, y - 22 + lower, 280, 16), Qt.AlignmentFlag.AlignCenter, text)
+            paint_lit(self.painter, QRectF(x - 140, y - 22 + lower, 280, 16), Qt.AlignmentFlag.AlignCenter, text, colour)
 
     def _velocities(self, layer: LayerFrame) -> None:
         step = max(1, layer.count // _MOST_ARROWS)

@@ -16,6 +16,7 @@ from pale_ember.core.simulate.plan import turn_matrix
 from pale_ember.core.simulate.timeline import built_in
 from pale_ember.core.view import View
 from pale_ember.studio.kit import theme
+from pale_ember.studio.kit.painting import paint_lit
 from pale_ember.studio.stage.handles import Handle, Screen, WayHandle, sideways
 from pale_ember.studio.stage.layer_handles import LayerStand, aimed, handles, round_axes
 
@@ -244,10 +245,10 @@ def paint_stage(painter: QPainter, listed: Sequence[Handle], screen: Screen, act
         painter.setPen(QPen(theme.Lit.GLASS, 1.5))
         painter.setBrush(theme.Lit.GLASS if name == active else theme.Lit.FLOOR)
         painter.drawEllipse(at, 4.5, 4.5)
+        if spot is None and name == active:
+            spot = QRectF(at + QPointF(8, -8), QSizeF(200, 16))
         if spot is not None:
-            painter.drawText(spot, Qt.AlignmentFlag.AlignCenter, name)
-        elif name == active:
-            painter.drawText(at + QPointF(8, 4), name)
+            paint_lit(painter, spot, Qt.AlignmentFlag.AlignVCenter, name, theme.Lit.GLASS)
 
 
 def _polyline(painter: QPainter, points: np.ndarray, view: View, width: float, height: float, colour: QColor, dash: bool) -> None:
