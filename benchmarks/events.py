@@ -148,8 +148,8 @@ def _edits() -> Row:
 def _ready() -> Row:
     """Every kernel from the cache, in a process of its own, its imports not counted."""
     code = (
-        "import time, numba\nfrom pale_ember.core.simulate.prepare import prepare\nbegin = time.perf_counter()\n"
-        "prepare(lambda *told: None)\nprint(time.perf_counter() - begin)"
+        "import time, numba\nfrom pale_ember.commands.kernel_warmup import everything\nbegin = time.perf_counter()\n"
+        "everything()\nprint(time.perf_counter() - begin)"
     )
     taken = [
         float(subprocess.run([sys.executable, "-P", "-c", code], capture_output=True, text=True, check=True).stdout) for _ in range(5)

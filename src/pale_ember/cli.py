@@ -43,9 +43,9 @@ def _prepare(stamp: Path) -> None:
     """Compiles the kernels, with progress, unless the stamp says that they are."""
     if stamp.exists():
         return
-    from pale_ember.core.gas.prepare import prepare
+    from pale_ember.commands.kernel_warmup import kernels
 
-    prepare(lambda what, n, of: print(f"Compiling kernels (once), {n} of {of}: {what}", file=sys.stderr, flush=True))
+    kernels(lambda what, n, of: print(f"Compiling kernels (once), {n} of {of}: {what}", file=sys.stderr, flush=True))
     stamp.parent.mkdir(parents=True, exist_ok=True)
     stamp.touch()
 

@@ -84,12 +84,12 @@ class Vectors(unittest.TestCase):
             self.assertEqual(pale("conform", folder, "--player", "cat").returncode, 2)
 
     def test_a_player_that_never_ends_is_ended_with_all_it_started(self):
-        for script, said in (
-            ("sleep 61.37 & echo -n half; wait", "within 1 s, found half of one"),
-            ("yes | tr -d '\\n'", "at most 0 MB, found a longer one"),
+        for script, patience, said in (
+            ("echo -n half; sleep 61.37 & wait", 2.0, "within 2 s, found half of one"),
+            ("yes | tr -d '\\n'", 30.0, "at most 0 MB, found a longer one"),
         ):
             with (
-                mock.patch.object(under_test, "PATIENCE", 1.0),
+                mock.patch.object(under_test, "PATIENCE", patience),
                 mock.patch.object(under_test, "LONGEST", 2**19),
                 under_test.PlayerProcess(shlex.join(["sh", "-c", script])) as asked,
                 self.assertRaisesRegex(ValueError, said),

@@ -196,6 +196,8 @@ class Rows(driven.Window):
     def test_places_that_are_none_or_too_many_and_a_handle_that_an_undo_takes_away(self):
         desk, stage = self.window.desk, self.window.stage
         none, many = Places(lie="told"), Places(lie="told", told=(Place(),) * (MOST_PLACES + 2))
+        # Nothing is emitted: all of it over each other would be drawn for seconds.
+        self.window.document.change_layer("rate", self.layer(0).id, ("outlet", "rate"), fixed(0.0))
         for places, count in ((none, 0), (many, MOST_PLACES)):
             self.window.document.change_layer("places", self.layer(0).id, ("places",), places)
             self.settle()

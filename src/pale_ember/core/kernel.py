@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import fcntl
 import functools
 import importlib
 import threading
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 MATH = {"contract", "arcp", "nsz", "reassoc", "afn"}
@@ -14,6 +16,22 @@ MATH = {"contract", "arcp", "nsz", "reassoc", "afn"}
 _MAKING = threading.RLock()
 
 
+def _kept_one_at_a_time() -> None:
+    """Lets one process at a time add to the cache: two that had compiled a kernel for other arguments at the same moment could
+    each take the other's for its own."""
+    from numba.core.caching import IndexDataCacheFile
+
+    save = IndexDataCacheFile.save
+
+    def alone(file: Any, key: Any, data: Any) -> None:
+        with Path(f"{file._index_path}.lock").open("w") as lock:
+            fcntl.flock(lock, fcntl.LOCK_EX)
+            save(file, key, data)
+
+    IndexDataCacheFile.save = alone  # type: ignore[method-assign]
+
+
+@functools.cache
 def _njit() -> Any:
     """The compiler, told that there is no linear algebra: it would read all of SciPy's to see whether there is, which takes a
     quarter of a second at each start, and no kernel has a use for it."""
@@ -28,6 +46,7 @@ def _njit() -> Any:
         importlib.import_module("numba.np.arraymath")
     finally:
         linalg.ensure_blas = found
+    _kept_one_at_a_time()
     return njit
 
 

@@ -80,6 +80,7 @@ def field_entries() -> tuple[Entry, ...]:
     return tuple(seen.values())
 
 
+@functools.lru_cache(maxsize=1024)
 def stems(word: str) -> tuple[str, ...]:
     """A word and what it is a form of: ages, ageing and aged are of age."""
     forms = [word]
@@ -123,10 +124,11 @@ def _fit_any(word: str, texts: tuple[tuple[str, float], ...]) -> float | None:
 
 
 @functools.lru_cache(maxsize=4096)
-def _texts(entry: Entry) -> tuple[tuple[tuple[str, float], ...], tuple[tuple[str, float], ...]]:
-    """What an entry is found by, with its cost: its names; and all of it."""
+def _texts(entry: Entry) -> tuple[tuple[tuple[str, float], ...], tuple[tuple[str, float], ...], str]:
+    """What an entry is found by, with its cost: its names; all of it; and all of it as one text."""
     names = ((entry.title.lower(), 0.0), *((word.lower(), 0.5) for word in entry.words))
-    return names, (*names, (entry.where.lower(), 1.5), (entry.help.lower(), 5.0))
+    texts = (*names, (entry.where.lower(), 1.5), (entry.help.lower(), 5.0))
+    return names, texts, "\n".join(text for text, _ in texts)
 
 
 def ranked(query: str, entries: Sequence[Entry], most: int = 60, nearness: Callable[[Entry], int] = lambda entry: 0) -> list[Entry]:
@@ -136,9 +138,13 @@ def ranked(query: str, entries: Sequence[Entry], most: int = 60, nearness: Calla
     if not whole:
         return []
     words = whole.split(" ")
+    forms = [stems(word) for word in words]
     scored = []
     for place, entry in enumerate(entries):
-        names, texts = _texts(entry)
+        names, texts, everything = _texts(entry)
+        # Most entries have nothing to do with a query: seen at once, a keystroke costs a third.
+        if not all(any(form in everything for form in each) for each in forms):
+            continue
         fit = _fit(whole, names)
         if fit is None:
             fits = [_fit_any(word, texts) for word in words]

@@ -116,7 +116,7 @@ class PoseChain:
                 leaving.append(np.stack([np.append(leave, 0.0) for leave, _ in slopes], axis=1))
                 arriving.append(np.stack([np.append(arrive, 0.0) for _, arrive in slopes], axis=1))
                 held += [ease == "stepped" for ease in eases]
-        self._keys = tuple(np.concatenate(part) for part in (at, values, leaving, arriving))
+        self._keys = tuple(np.ascontiguousarray(np.concatenate(part)) for part in (at, values, leaving, arriving))
         self._held = np.array(held, np.bool_)
 
     def at(self, times: np.ndarray, looped: np.ndarray) -> PoseFrames:
@@ -125,7 +125,7 @@ class PoseChain:
         times, looped : (n,) s.
         """
         frames = still(len(times)) if self.carrier is None else carrier_frames(self.carrier, times, looped)
-        turn, place = np.array(frames.turn), np.array(frames.place, float)
+        turn, place = np.array(frames.turn, order="C"), np.array(frames.place, float)
         at, values, leaving, arriving = self._keys
         _stand(self._things, at, values, leaving, arriving, self._held, looped, turn, place)
         return PoseFrames(turn, place)

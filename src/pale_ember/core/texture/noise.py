@@ -251,7 +251,10 @@ def _cells(lattice, x, y, turn, px, py, nearest, second):
 
 
 def _flat(values: np.ndarray | float, shape: tuple[int, ...]) -> np.ndarray:
-    return np.ascontiguousarray(np.broadcast_to(np.asarray(values, np.float32), shape)).ravel()
+    # A copy whatever comes: what may only be read is another type for the compiler, and a kernel for each takes seconds.
+    flat = np.empty(shape, np.float32)
+    flat[...] = values
+    return flat.ravel()
 
 
 @dataclass(frozen=True, slots=True)

@@ -146,8 +146,8 @@ def planes_of(state: np.ndarray) -> np.ndarray:
     if state.ndim == 2:
         return np.ascontiguousarray(state[None], np.float32)
     planes = np.empty((4, *state.shape[:2]), np.float32)
-    state = np.ascontiguousarray(state, np.float32)
-    in_parts(lambda rows: kernels.multiplied(state[rows], planes[:, rows]), len(state), _ROWS)
+    state = np.require(state, np.float32, ("C", "W"))
+    in_parts(lambda rows: kernels.multiplied(state, planes, rows.start, rows.stop), len(state), _ROWS)
     return planes
 
 
@@ -157,7 +157,7 @@ def from_planes(planes: np.ndarray) -> np.ndarray:
         return planes[0]
     out = np.empty((*planes.shape[1:], 4), np.float32)
     planes = np.ascontiguousarray(planes, np.float32)
-    in_parts(lambda rows: kernels.straight(planes[:, rows], out[rows]), len(out), _ROWS)
+    in_parts(lambda rows: kernels.straight(planes, out, rows.start, rows.stop), len(out), _ROWS)
     return out
 
 
@@ -168,7 +168,7 @@ def read_at(state: np.ndarray, x: np.ndarray, y: np.ndarray, *, wraps: bool = Fa
     across = ((x + 1) * (wide / 2) - 0.5).astype(np.float32).ravel()
     down = ((1 - y) * (tall / 2) - 0.5).astype(np.float32).ravel()
     out = np.empty((len(planes), across.size), np.float32)
-    in_parts(lambda part: kernels.read(planes, across[part], down[part], wraps, out[:, part]), across.size)
+    in_parts(lambda part: kernels.read(planes, across, down, wraps, out, part.start, part.stop), across.size)
     return from_planes(out.reshape(len(planes), *x.shape))
 
 

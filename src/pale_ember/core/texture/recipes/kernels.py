@@ -1,4 +1,5 @@
-"""What runs over every pixel of a recipe's frame. Arrays are float32."""
+"""What runs over every pixel of a recipe's frame. Arrays are float32, and whole: a part of one may be of another type for the
+compiler."""
 
 from __future__ import annotations
 
@@ -8,12 +9,13 @@ from pale_ember.core.kernel import kernel
 
 
 @kernel
-def read(planes, x, y, wraps, out):
-    """Planes (c, h, w) read at places (n,), pixels, straight between four; beyond the edge they come in again, or are 0."""
+def read(planes, x, y, wraps, out, first, last):
+    """Planes (c, h, w) read at places (n,) from `first` to `last`, pixels, straight between four; beyond the edge they come in again,
+    or are 0."""
     count, tall, wide = planes.shape
     # Flat, and at places that cannot be negative: else each is looked after by itself.
     flat, line, plane = planes.reshape(-1), np.uint64(wide), np.uint64(tall * wide)
-    for n in range(x.shape[0]):
+    for n in range(first, last):
         fx, fy = np.floor(x[n]), np.floor(y[n])
         u, v = x[n] - fx, y[n] - fy
         left, top = np.int64(fx), np.int64(fy)
@@ -42,9 +44,9 @@ def read(planes, x, y, wraps, out):
 
 
 @kernel
-def multiplied(state, planes):
-    """A picture (h, w, 4), straight, as planes (4, h, w): light multiplied by its cover, and cover."""
-    for j in range(state.shape[0]):
+def multiplied(state, planes, first, last):
+    """Rows of a picture (h, w, 4), straight, as planes (4, h, w): light multiplied by its cover, and cover."""
+    for j in range(first, last):
         for i in range(state.shape[1]):
             cover = state[j, i, 3]
             for k in range(3):
@@ -53,9 +55,9 @@ def multiplied(state, planes):
 
 
 @kernel
-def straight(planes, state):
-    """Such planes as a picture (h, w, 4). What does not cover has no colour of its own: it is white."""
-    for j in range(state.shape[0]):
+def straight(planes, state, first, last):
+    """Rows of such planes as a picture (h, w, 4). What does not cover has no colour of its own: it is white."""
+    for j in range(first, last):
         for i in range(state.shape[1]):
             cover = planes[3, j, i]
             for k in range(3):
