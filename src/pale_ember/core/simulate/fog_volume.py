@@ -41,7 +41,8 @@ def fog_volume(place: np.ndarray, wide: np.ndarray, thick: np.ndarray, colour: n
     low = low - cube
     sides = np.ceil((high - low) / cube).astype(int) + 1
     cells = np.zeros((*sides[::-1], 4), np.float32)
-    _fill(cells, (place - low) / cube, radius / cube, np.asarray(thick[some], float), np.asarray(colour[some], float))
+    given = (place - low) / cube, radius / cube, thick[some], colour[some]
+    _fill(cells, *(np.ascontiguousarray(each, float) for each in given))
     return FogVolume(low, cube, cells)
 
 
