@@ -10,6 +10,7 @@ from msgspec.structs import replace
 
 from pale_ember.core.effect.chapters import Birth, Burst, Contact, Forces, Life, Look, Offspring, Outlet
 from pale_ember.core.effect.events import Cue
+from pale_ember.core.effect.forces import Gust, QuadraticDrag
 from pale_ember.core.effect.life import Lane
 from pale_ember.core.effect.model import Camera, Credit, Effect, Layer, Pose, Stage
 from pale_ember.core.effect.offspring import Rule
@@ -394,6 +395,13 @@ class More(unittest.TestCase):
         effect, child = with_new_child(quay(steam()), (round_one,))
         made = with_offspring(effect, ONE, child, "born")
         self.assertNotIn("set but idle", [each.rule for each in checked(made, known_of(made))])
+
+    def test_of_wind_and_what_it_is_felt_through(self):
+        for drag, found in ((QuadraticDrag(on=False), True), (QuadraticDrag(), False), (Gust(), True)):
+            effect = quay(steam(forces=Forces(wind=(1.0, 0.0, 0.0), more=(drag,))))
+            said = [finding.said for finding in checked(effect, known_of(effect)) if finding.rule == "wind without drag"]
+            self.assertEqual(bool(said), found, drag)
+        self.assertTrue(said[0].startswith("wind and gust is felt"), said)
 
     def test_of_births(self):
         self.assertIn("limit of 0", self.found(quay(steam(outlet=Outlet(limit=0))), "nothing is born"))

@@ -9,7 +9,7 @@ from pale_ember.core.effect import edit
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.fields import Part, fields_of
 from pale_ember.core.effect.hours import at_hour
-from pale_ember.core.effect.model import Effect, Layer
+from pale_ember.core.effect.model import Effect, Layer, Stage
 from pale_ember.core.effect.starting_points import STARTS
 from pale_ember.core.effect.values import Curve, Gradient, Range, Tints
 from pale_ember.core.insight.colours import colour_said, colour_told
@@ -94,6 +94,13 @@ class Wishes(unittest.TestCase):
         self.assertEqual(understood("length 1", scene)[0].senses[0].path, ("outlet", "length"))
         second = done(pieces, SCENE, {0: paths.index(("outlet", "length"))})
         self.assertEqual(differing(BASE, second), ["outlet.length=1"])
+
+    def test_a_value_that_one_field_often_has_and_another_hardly_ever_is_the_first_s(self):
+        misty = with_value(BASE, ("stage", "fog"), 0.01)
+        for said, first in (("fog 0.2", Stage), ("fog 0.6", Layer), ("stage fog 0.6", Stage)):
+            self.assertIs(understood(said, Scene(misty, (EMPTY.id,)))[0].senses[0].kind, first, said)
+        touched = Scene(misty, (EMPTY.id,), touched=(("fog",),))
+        self.assertIs(understood("fog 0.6", touched)[0].senses[0].kind, Stage)
 
     def test_all_that_are_chosen_are_meant_each_from_what_it_is(self):
         both = with_value(BASE, ("layers", 1, "outlet", "rate"), Range(low=10, high=10))

@@ -45,7 +45,8 @@ class Scene:
 @dataclass(frozen=True, slots=True, eq=False)
 class Wish:
     """Something that is wished. title, where : what it is about. kind, path : the field to go to. was, becomes : its value in a few
-    signs. does : an effect and the ids of the layers that are meant, to the effect as it is wished."""
+    signs. does : an effect and the ids of the layers that are meant, to the effect as it is wished. unusual : whether it is a number
+    beyond where the field's drag bar runs."""
 
     title: str
     where: str
@@ -54,6 +55,7 @@ class Wish:
     was: str
     becomes: str
     does: Callable[[Effect, Sequence[str]], Effect]
+    unusual: bool = False
 
 
 def where_of(path: Path) -> str:

@@ -4,6 +4,7 @@ piece that means something wins; what means several things has several senses, t
 from __future__ import annotations
 
 import functools
+import math
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
@@ -15,6 +16,7 @@ from pale_ember.core.effect.files import files_of
 from pale_ember.core.effect.model import Effect, Layer, Stage
 from pale_ember.core.effect.stage import GROUND
 from pale_ember.core.effect.story import chapter_of
+from pale_ember.core.effect.values import Range
 from pale_ember.core.geometry.mesh import SOLID, SOLIDS
 from pale_ember.core.insight.search import Entry, FieldPlace, field_entries, ranked, stems
 from pale_ember.core.insight.sentences import value_told
@@ -163,18 +165,20 @@ def _in_what_is_idle(root: Any, path: Path) -> bool:
     return False
 
 
-def _sorted(entries: Sequence[Entry], scene: Scene, name: str = "") -> list[Entry]:
-    """Fields of one name, the likeliest first: what has an effect, was touched last, is called just so, stands where the hand is, is
-    set; what a layer has before the stage and lists."""
+def _wishes(said: Mapping[Entry, str], scene: Scene, name: str = "") -> list[Wish]:
+    """What fields of one name are wished to be, by what is said of each, the likeliest first: what has an effect, was touched last, is
+    called just so, often has such a value, stands where the hand is, is set; what a layer has before the stage and lists."""
+    wishes = {entry: wish for entry, text in said.items() if (wish := field_wish(entry, scene, text)) is not None}
 
     def likely(entry: Entry) -> tuple:
         place = entry.does
         recent = scene.touched.index(place.path) if place.path in scene.touched else len(scene.touched)
         far, elsewhere = nearness(place, scene), not scene.last or where_of(place.path) != scene.last
         exact = plain(entry.title) in stems(name) if name else True
-        return (far > 1, not exact, recent, elsewhere, far, len(place.path) > 2, place.kind is not Layer, len(entry.where))
+        unusual = wishes[entry].unusual
+        return (far > 1, not exact, recent, unusual, elsewhere, far, len(place.path) > 2, place.kind is not Layer, len(entry.where))
 
-    return sorted(entries, key=likely)
+    return [wishes[entry] for entry in sorted(wishes, key=likely)]
 
 
 def _fields(scene: Scene, text: str, at: int) -> tuple[int, list[Wish]] | None:
@@ -198,11 +202,8 @@ def _fields(scene: Scene, text: str, at: int) -> tuple[int, list[Wish]] | None:
         for _, value_end in reversed(_words_at(text, begin_at, _MOST_VALUES)):
             if best is not None and value_end <= best[0]:
                 break
-            wishes = [
-                wish
-                for entry in _sorted(entries, scene, plain(bare))
-                if (wish := field_wish(entry, scene, (scene.line if _is_name(entry) else text)[begin_at:value_end])) is not None
-            ]
+            said = {entry: (scene.line if _is_name(entry) else text)[begin_at:value_end] for entry in entries}
+            wishes = _wishes(said, scene, plain(bare))
             if wishes:
                 best = value_end, wishes
                 break
@@ -248,8 +249,12 @@ def field_said(entry: Entry, scene: Scene, text: str) -> Wish:
                 effect = with_value(effect, ("layers", index_of(effect, identity), *there[0]), own)
         return effect
 
-    now_told = value_told(now, unit)
-    return Wish(entry.title, entry.where or where_of(place.path), place.kind, place.path, now_told, value_told(value, unit) or text, does)
+    low, high = declared.field.soft or (-math.inf, math.inf)
+    ends = (value.low, value.high) if isinstance(value, Range) else (value,) if isinstance(value, (int, float)) else ()
+    return Wish(
+        entry.title, entry.where or where_of(place.path), place.kind, place.path, value_told(now, unit), value_told(value, unit) or text,
+        does, any(not low <= end <= high for end in ends),
+    )  # fmt: skip
 
 
 def _is_name(entry: Entry) -> bool:
@@ -312,7 +317,7 @@ def _options(scene: Scene, text: str, at: int) -> tuple[int, list[Wish]] | None:
             pairs = _optional()[begun[0]] if len(begun) == 1 else ()
         if pairs:
             order = dict(pairs)
-            wishes = [wish for entry in _sorted(list(order), scene) if (wish := field_wish(entry, scene, order[entry])) is not None]
+            wishes = _wishes(order, scene)
             near = [wish for wish in wishes if not _idle(wish, scene)]
             return end, near or wishes
     return None
