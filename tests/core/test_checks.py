@@ -403,6 +403,15 @@ class More(unittest.TestCase):
             self.assertEqual(bool(said), found, drag)
         self.assertTrue(said[0].startswith("wind and gust is felt"), said)
 
+    def test_a_dark_gap_begins_when_the_last_is_gone(self):
+        effect = FAULTS["dark gap"]
+        (finding,) = [each for each in checked(effect, known_of(effect)) if each.rule == "dark gap"]
+        told = mended(effect, finding.mends[0]).duration
+        line, loops = Timeline(effect), 2
+        alive = [k / 100 for k in range(200) if line.frame(loops * effect.duration + k / 100).alive]
+        # The last fade out before they end.
+        self.assertAlmostEqual(told, max(alive), delta=0.1)
+
     def test_of_births(self):
         self.assertIn("limit of 0", self.found(quay(steam(outlet=Outlet(limit=0))), "nothing is born"))
         self.assertIn("never seen", self.found(quay(steam(birth=birth(lifetime=fixed(0.0)))), "nothing is born"))

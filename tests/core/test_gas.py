@@ -6,6 +6,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from pale_ember.core.effect.recipe.sources import Gas
+from pale_ember.core.gas import kernels
 from pale_ember.core.gas.gas import WIDE, Fluid
 from pale_ember.core.gas.march import SIDES, drawn, glowing, lights
 from pale_ember.core.gas.projection import Projection, Walls
@@ -99,6 +100,25 @@ class Flow(unittest.TestCase):
         self.assertEqual(float(fluid.fields[fluid._ball].max()), 0.0)
         self.assertLess(np.abs(fluid.flow[fluid._ball]).max(), 0.05 * np.abs(fluid.flow).max())
         self.assertGreater(float(fluid.fields[..., 0].max()), 0.1)
+
+
+class Blocks(unittest.TestCase):
+    def test_what_is_corrected_is_that_of_lively_blocks_and_no_other(self):
+        """Of each block by itself: what it says holds for the cells that lie in it."""
+        rng, sides, step, behind = np.random.default_rng(4), (2, 3, 2), np.float32(0.3), (1, 0, 0)
+        shape = tuple(kernels.BLOCK * many for many in sides)
+        flow = rng.normal(0.0, 0.4, (*shape, 3)).astype(np.float32)
+        faces = rng.normal(0.0, 1.0, shape).astype(np.float32)
+        there, whole = np.zeros_like(faces), np.zeros_like(faces)
+        kernels.carry_faces(faces, flow, behind, step, np.float32(0.0), there, 0, shape[0])
+        kernels.correct_faces(faces, there, flow, behind, step, np.ones(sides, np.uint8), whole, 0, shape[0])
+        self.assertGreater(np.abs(whole - there).mean(), 0.01)
+        for block in np.ndindex(sides):
+            blocks, out = np.zeros(sides, np.uint8), np.zeros_like(faces)
+            blocks[block] = 1
+            kernels.correct_faces(faces, there, flow, behind, step, blocks, out, 0, shape[0])
+            lively = np.kron(blocks, np.ones((kernels.BLOCK,) * 3)) > 0
+            np.testing.assert_array_equal(out, np.where(lively, whole, there))
 
 
 class Light(unittest.TestCase):

@@ -7,6 +7,7 @@ from msgspec.structs import replace
 
 from pale_ember.core.effect.look import Beam, Ribbon
 from pale_ember.core.effect.model import Pose, Stage
+from pale_ember.core.effect.pose_keys import posed
 from pale_ember.core.effect.stage import Anchor, Carrier
 from pale_ember.core.effect.values import Key, curve, gradient, sample_keys
 from pale_ember.core.simulate.plan import turn_matrix
@@ -87,6 +88,14 @@ class Carried(unittest.TestCase):
     def born(self, **fields):
         outlet = Outlet(rate=fixed(60.0), shape="point", spread=0.0, axis=(0.0, 1.0, 0.0), limit=10_000)
         return drip(**({"place": (0.0, 0.0, 0.0), "outlet": outlet, "birth": Birth(lifetime=fixed(50.0), speed=fixed(0.0))} | fields))
+
+    def test_a_drag_is_added_to_the_key_of_its_moment(self):
+        keys = (Pose(at=0.0, place=(1.0, 0.0, 0.0)), Pose(at=1.0, place=(2.0, 1.0, 0.0), turn=(0.0, 30.0, 0.0), scale=2.0))
+        before = replace(drip(), place=(0.5, 0.0, 0.0), turn=(0.0, 10.0, 0.0), scale=2.0, keys=keys)
+        dragged = replace(before, place=(0.5, 0.25, -1.0), turn=(5.0, 10.0, 0.0), scale=3.0)
+        after = posed(before, dragged, 1.0)
+        self.assertEqual(after.keys[1], Pose(at=1.0, place=(2.0, 1.25, -1.0), turn=(5.0, 30.0, 0.0), scale=3.0))
+        self.assertEqual((after.place, after.scale, after.keys[0]), (before.place, before.scale, before.keys[0]))
 
     def test_world_particles_stay_where_they_were_born_and_local_ones_ride(self):
         stage = Stage(carrier=Carrier(moves="circle", reach=2.0, period=4.0))

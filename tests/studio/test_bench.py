@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import QApplication
 from pale_ember.core.effect.recipe.recipe import Recipe
 from pale_ember.core.effect.recipe.sources import Gas, PackedChannels, Paint, Picture
 from pale_ember.studio.bench.new_pictures import STARTS
+from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.kit.saved_items import own_parts
 from tests.studio.driven import LEFT, Window
 
@@ -184,6 +185,23 @@ class Bench(Window):
         self.assertEqual(row.editor.called(row.editor.value), "ridges (green)")
         QTest.mouseClick(self.bench.bar.seen, LEFT)
         self.assertLess(self.bench.view.box().width(), 500)
+
+    def test_an_empty_bench_offers_what_layers_have_and_what_one_may_begin_from(self):
+        ways, before = self.bench.beginnings, self.window.desk.effect
+        (tile, *_) = ways.tiles
+        worn = before.layers[0].look.picture
+        self.assertIn(before.layers[0].name, tile.accessibleName())
+        QTest.mouseClick(tile, LEFT)
+        self.assertEqual(self.window.desk.effect.layers[0].look.picture, f"recipe:{self.recipe.name}")
+        self.assertEqual(self.recipe.name, worn.partition(":")[2])
+        self.wait_for(lambda: self.bench.view.isVisible() and not ways.isVisible())
+        self.window.undo()
+        self.assertEqual(self.window.desk.effect, before, "one step takes it all back")
+        self.assertTrue(ways.isVisible() and not self.bench.view.isVisible() and not self.bench.advice.isVisible())
+        noise = next(each for each in ways.findChildren(WordButton) if each.text() == "a noise")
+        noise.setFocus()
+        QTest.keyClick(noise, Qt.Key.Key_Return)
+        self.assertEqual((self.recipe.name, self.recipe.holds), ("noise", "grey"))
 
     def test_a_card_is_opened_as_a_recipe_and_a_sheet_is_cut(self):
         self.bench.deeds.take("library:embers")

@@ -17,6 +17,7 @@ from pale_ember.core.texture.advice import advised_size
 from pale_ember.core.texture.recipes.cut import between_frames, frame_in
 from pale_ember.formats.files import room_told
 from pale_ember.formats.recipe_pictures import forecast
+from pale_ember.studio.bench.beginnings import Beginnings
 from pale_ember.studio.bench.bench_selection import BenchSelection, OfRecipe
 from pale_ember.studio.bench.brush import BrushPanel
 from pale_ember.studio.bench.cut_panel import CutPanel
@@ -91,6 +92,7 @@ class BenchPage(QWidget):
     # Building ------------------------------------------------------------------------------------------------------
 
     def _build(self) -> None:
+        self.beginnings = Beginnings(self.desk, self.deeds)
         self.pictures = RecipeList(self.chosen)
         self.pictures.renamed.connect(self.rename)
         self.steps = StepsList(self.chosen)
@@ -127,6 +129,7 @@ class BenchPage(QWidget):
         column.setSpacing(1)
         column.addWidget(self.bar)
         column.addWidget(self.view, 1)
+        column.addWidget(self.beginnings, 1)
         column.addWidget(self.bar.time)
         column.addWidget(self._foot())
         right = _Panel(_RIGHT)
@@ -239,6 +242,7 @@ class BenchPage(QWidget):
             button.setEnabled(recipe is not None)
         self.whole.setVisible(recipe is not None)
         self.heading.setVisible(recipe is not None)
+        self.advice.setVisible(recipe is not None)
         if recipe is not None:
             self.whole.show_root(recipe)
             self.advice.setText(self._advised(recipe))
@@ -308,9 +312,12 @@ class BenchPage(QWidget):
 
     def _want(self) -> None:
         recipe = self.chosen.recipe
-        self.view.empty = recipe is None
+        self.view.setVisible(recipe is not None)
+        self.beginnings.setVisible(recipe is None)
+        self.beginnings.refresh()
         if recipe is None or not self.isVisible():
             self.view.show_pixels(np.zeros((4, 4, 4), np.float32))
+            self.histogram.clear()
             return
         if self._wished is None or self._wished.recipe.name != recipe.name:
             self.sheet = None

@@ -8,11 +8,12 @@ from typing import Any
 from msgspec.structs import replace
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from pale_ember.core.effect.edit import Path, free_name, value_at, with_value
+from pale_ember.core.effect.edit import Path, free_name, index_of, value_at, with_value
 from pale_ember.core.effect.files import pictures_of
-from pale_ember.core.effect.model import Effect
+from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.recipe.recipe import RECIPE, Recipe
 from pale_ember.core.effect.recipe.step import Step
+from pale_ember.core.texture.look_pictures import with_card
 from pale_ember.core.variation.following import with_recipe_following
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.edit_target import OfEffect
@@ -86,12 +87,16 @@ class BenchSelection(QObject):
         effect = self.desk.effect
         self.desk.document.change(f"{recipe.name}: {name}", replace(effect, recipes=with_at(effect.recipes, self.index, recipe)), stroke)
 
-    def add_recipe(self, recipe: Recipe, *, follows: str = "") -> Recipe:
-        """Adds a recipe under a name that is free, and works on it. follows : the shared one that it follows, if any."""
+    def add_recipe(self, recipe: Recipe, *, follows: str = "", layer: Layer | None = None) -> Recipe:
+        """Adds a recipe under a name that is free, and works on it. follows : the shared one that it follows, if any. layer : one that
+        shows it from now on."""
         effect = self.desk.effect
         named = replace(recipe, name=free_name(recipe.name, [known.name for known in effect.recipes]))
         added = replace(effect, recipes=(*effect.recipes, named))
         added = with_recipe_following(added, follows, named) if follows else added
+        if layer is not None:
+            look = with_card(layer.look, RECIPE + named.name, added.recipes)
+            added = with_value(added, ("layers", index_of(added, layer.id), "look"), look)
         self.desk.document.change(f"add {named.name}", added)
         # What it begins from is worked on first.
         first = next((step.key for step in named.steps if step.family == "source"), None)

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QFileDialog, QWidget
 
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.look import Look
-from pale_ember.core.effect.model import Effect
+from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.recipe.recipe import RECIPE, Recipe, read_by
 from pale_ember.core.texture.advice import advise
 from pale_ember.core.texture.library import PREFIX
@@ -61,8 +61,8 @@ class PictureActions(QObject):
     def open_new(self, anchor: QWidget) -> None:
         """Opens the menu of new pictures."""
         menu = Menu(self.page)
-        menu.addAction("from the library…").triggered.connect(lambda: self._open_library(anchor))
-        menu.addAction("from files or a clip…").triggered.connect(self._ask_files)
+        menu.addAction("from the library…").triggered.connect(lambda: self.open_library(anchor))
+        menu.addAction("from files or a clip…").triggered.connect(self.ask_files)
         baked = menu.addAction("the selected layers, baked")
         baked.setToolTip("Bakes them into a sheet on one new layer, and hides them")
         baked.triggered.connect(self.bake_layers)
@@ -120,12 +120,14 @@ class PictureActions(QObject):
             return
         self.said.emit(f"{recipe.name} is saved for other effects")
 
-    def _open_library(self, anchor: QWidget) -> None:
+    def open_library(self, anchor: QWidget) -> None:
+        """Opens the library, to work on a copy of one of its pictures."""
         self.library = Library(self.page, self.desk)
-        self.library.chosen.connect(self.open_picture)
+        self.library.chosen.connect(lambda name: self.open_picture(name))
         self.library.open_beside(anchor)
 
-    def _ask_files(self) -> None:
+    def ask_files(self) -> None:
+        """Asks for frames or a clip, to be laid into a sheet."""
         kinds = " ".join(f"*{kind}" for kind in (*KINDS, *FILMS))
         names, _ = QFileDialog.getOpenFileNames(self.page, "Frames, or a clip", str(last_folder()), f"Frames ({kinds})")
         if names:
@@ -183,21 +185,18 @@ class PictureActions(QObject):
             self.open_picture(name)
             return
         layer = self.desk.layer
-        self.open_picture(name)
-        recipe = self.chosen.recipe
-        if recipe is not None and layer is not None and layer.look.picture == name:
-            look = with_card(layer.look, RECIPE + recipe.name, self.desk.effect.recipes)
-            self.desk.document.change_layer(f"use {recipe.name}", layer.id, ("look",), look)
+        self.open_picture(name, layer if layer is not None and layer.look.picture == name else None)
 
-    def open_picture(self, name: str) -> None:
-        """Works on a picture by its name: a recipe of the document as it is, a copy of a card, or a file as a first step."""
+    def open_picture(self, name: str, layer: Layer | None = None) -> None:
+        """Works on a picture by its name: a recipe of the document as it is, a copy of a card, or a file as a first step. layer : one
+        that shows what is made of it."""
         if name.startswith(RECIPE):
             index = next((k for k, each in enumerate(self.chosen.recipes) if RECIPE + each.name == name), -1)
             if index >= 0:
                 self.chosen.choose(index)
             return
         card = card_recipe(name.removeprefix(PREFIX)) if name.startswith(PREFIX) else None
-        self.chosen.add_recipe(card if card is not None else _of_file(name))
+        self.chosen.add_recipe(card if card is not None else _of_file(name), layer=layer)
 
     def wear(self) -> None:
         """The selected layer wears the picture."""

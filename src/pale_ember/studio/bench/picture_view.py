@@ -17,7 +17,6 @@ CHANNELS = ("picture", "light", "cover", "red", "green", "blue")
 GROUNDS = {"checker": None, "black": 0.0, "dark": 0.022, "mid": 0.18, "light": 0.75}
 """What it is seen over, linear."""
 
-_EMPTY = "No picture of its own yet.\n+ picture begins one; right-click a look's picture to open it here."
 _SEEN = 1024
 """Pixels of a side beyond which a picture is seen thinned, until one comes nearer."""
 _MARGIN = 18
@@ -66,8 +65,6 @@ class PictureView(QWidget):
         """The frame before this, for the onion skin."""
         self.on_screen = 0.0
         """Pixels that it has on screen, where it is shown as large; else 0."""
-        self.empty = False
-        """Whether there is no picture to look at."""
         self.takes_strokes = False
         self.brush = 0.0
         """Radius of the brush that is shown under the pointer, in half frames."""
@@ -213,11 +210,6 @@ class PictureView(QWidget):
     @painted
     def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:
         painter.fillRect(self.rect(), theme.FLOOR)
-        if self.empty:
-            painter.setPen(theme.ASH)
-            painter.setFont(theme.font(theme.STRONG))
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, _EMPTY)
-            return
         box, image = self.box(), self.shown()
         # Pixels are seen one by one where one came near to see them.
         coarse = self.zoom > 1.5 or self.mip > 0
@@ -246,6 +238,11 @@ class Histogram(QWidget):
         self.setFixedHeight(40)
         self.setAccessibleName("histogram")
         self.setToolTip("Histogram: bone is brightness where it is opaque, ember is alpha.")
+
+    def clear(self) -> None:
+        """Shows that there is no picture."""
+        self._rows = None
+        self.update()
 
     def show_pixels(self, pixels: np.ndarray) -> None:
         """Shows a picture: (h, w, 4) float32, linear and straight."""
