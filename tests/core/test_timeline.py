@@ -1,6 +1,7 @@
 """Any moment, the same to the bit however it is reached; edits re-roll nothing they should not."""
 
 import unittest
+from unittest import mock
 
 import numpy as np
 from msgspec.structs import replace
@@ -11,7 +12,9 @@ from pale_ember.core.effect.starting_points import flame, smoke, sparks
 from pale_ember.core.effect.strips import Ribbon
 from pale_ember.core.effect.values import Range, between
 from pale_ember.core.simulate.forecast import Forecast
+from pale_ember.core.simulate.particle_table import KEEP_EVERY
 from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.core.simulate.track import Track
 from pale_ember.formats.document import load
 from pale_ember.formats.shelf import Shelf
 from tests.examples import DEMO, SMALL_FIRE, Birth, Burst, Contact, Look, Outlet, drip, effect, fixed
@@ -129,6 +132,22 @@ class Moments(unittest.TestCase):
             for tenth in reversed(range(11)):
                 moment = tenth / 10 * made.duration
                 self.assertTrue(same(explored.frame(moment), scrubbed.frame(moment)), (path.stem, tenth))
+
+    def test_a_jump_into_what_was_explored_simulates_a_few_steps_alone(self):
+        line = Timeline(effect(drip(birth=Birth(lifetime=fixed(2.0), speed=between(1.0, 2.0)))))
+        while not line.explore():
+            pass
+        steps, advance = [], Track._advance
+
+        def counted(track, runner, last, alive):
+            steps.append(last - runner.step)
+            advance(track, runner, last, alive)
+
+        with mock.patch.object(Track, "_advance", counted):
+            for moment in (1.9, 0.4, 1.3):
+                line.frame(moment)
+        self.assertEqual(len(steps), 3)
+        self.assertLessEqual(max(steps), KEEP_EVERY)
 
     def test_what_is_empty_at_a_kept_step_is_born_into_all_the_same(self):
         """A column of no rows looks like one that is missing."""

@@ -61,10 +61,10 @@ class Varied(unittest.TestCase):
         self.assertNotEqual(value_at(made.layers[0], path), before.birth.lifetime)
         locked = with_value(KILN, ("layers", 0, "locked"), True)
         self.assertEqual(varied(locked, Choice(kinds=("shape", "hue")), 1.0, rng).layers[0], locked.layers[0])
-        dice = varied(KILN, Choice(kinds=("dice",)), 1.0, rng)
+        dice = varied(KILN, Choice(kinds=("seed",)), 1.0, rng)
         self.assertEqual(replace(dice, seed=KILN.seed), KILN)
         self.assertNotEqual(dice.seed, KILN.seed)
-        self.assertEqual(varied(replace(KILN, seed_kept=True), Choice(kinds=("dice",)), 1.0, rng).seed, KILN.seed)
+        self.assertEqual(varied(replace(KILN, seed_kept=True), Choice(kinds=("seed",)), 1.0, rng).seed, KILN.seed)
 
     def test_the_wilder_the_farther_and_nothing_comes_of_nothing(self):
         rng = np.random.default_rng(3)

@@ -227,7 +227,7 @@ class Steady(driven.Window):
             self.assertTrue(self.window.files.save())
             self.assertEqual(load(path)[0], mine)
             path.write_text("{")
-            self.wait_for(lambda: "not taken" in self.window.hints._text)
+            self.wait_for(lambda: "not loaded" in self.window.hints._text)
             self.assertEqual(self.effect, mine)
             path.unlink()
             self.assertTrue(self.window.files.save())

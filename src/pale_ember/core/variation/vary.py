@@ -50,7 +50,7 @@ def varied(effect: Effect, choice: Choice, far: float, rng: np.random.Generator)
     """`effect` with what may change turned by chance. far : 0 very near to 1 wild. What is nothing stays nothing, and what layers share
     stays shared."""
     before, chosen = effect, [layer for layer in effect.layers if choice.has(layer)]
-    if "dice" in choice.kinds and not effect.seed_kept:
+    if "seed" in choice.kinds and not effect.seed_kept:
         effect = replace(effect, seed=int(rng.integers(0, 2**31)))
     ids = [layer.id for layer in chosen]
     if "tempo" in choice.kinds and not choice.paths:

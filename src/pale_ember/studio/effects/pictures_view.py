@@ -116,9 +116,9 @@ class PicturesView(QWidget):
         self.rename_button = WordButton("Rename", "Renames or moves the file, and every document that names it")
         self.rename_button.colour = theme.EMBER
         self.rename_button.clicked.connect(self.rename)
-        self.twin_button = WordButton("Keep only this one", "Everybody who uses a twin uses this one; the twins go")
+        self.twin_button = WordButton("Keep only this one", "Every effect that uses a twin uses this file instead; the twins are removed")
         self.twin_button.clicked.connect(self.unite)
-        self.remove_button = WordButton("Remove", "The file goes; nobody uses it")
+        self.remove_button = WordButton("Remove", "Removes the file, which no effect uses")
         self.remove_button.clicked.connect(self.remove)
         self.undo_button = WordButton("Undo", "", icon="undo")
         self.undo_button.clicked.connect(self.undo)
@@ -262,7 +262,7 @@ class PicturesView(QWidget):
     def _do(self, change: Callable[[], FolderChange]) -> None:
         """Does a change, away from the window; one at a time."""
         if self.index.unread:
-            self.said.emit("Effects are still being read: nobody can say yet who uses it. Try again in a moment.")
+            self.said.emit("Effects are still being read: it is not known yet who uses it. Try again in a moment.")
             return
 
         def work(_: Callable[[int], bool]) -> tuple[FolderChange, list[EffectCard]]:

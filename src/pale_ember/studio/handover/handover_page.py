@@ -91,7 +91,7 @@ class HandoverPage(QWidget):
         self.hand_button = WordButton("Hand over…", "Writes the package into a folder of its own", icon="sheet")
         self.hand_button.colour = theme.EMBER
         self.hand_button.clicked.connect(self.ask_and_write)
-        self.again_button = WordButton("again", "Writes it into the same folder; a rehearsal that runs takes it at once")
+        self.again_button = WordButton("again", "Writes it into the same folder; a running rehearsal loads it at once")
         self.again_button.clicked.connect(lambda: self.write(self.folder()))
         self.stop_button = WordButton("stop", "Stops what is being made; nothing is written")
         self.stop_button.clicked.connect(self.cancel)
@@ -287,7 +287,9 @@ class HandoverPage(QWidget):
         there = folder is not None and folder.is_dir()
         self.again_button.setEnabled(there)
         self.play_button.setEnabled(there)
-        self.again_button.setToolTip(f"Into {folder} again; a rehearsal that runs takes it at once" if there else "Hand over first")
+        self.again_button.setToolTip(
+            f"Writes it into {folder} again; a running rehearsal loads it at once" if there else "Hand over first"
+        )
 
     def ask_and_write(self) -> None:
         """Asks for the folder in which the package gets one of its own."""

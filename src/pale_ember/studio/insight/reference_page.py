@@ -170,7 +170,7 @@ class ReferencePage(SidePage):
         self.fit_button.clicked.connect(self.fit)
         self.stop_button = WordButton("stop", "Stops; the best so far stays beside the effect")
         self.stop_button.clicked.connect(lambda: self.checker.leave(self))
-        self.apply_button = WordButton("apply", "Makes the best the effect; one step of undo", icon="plus")
+        self.apply_button = WordButton("apply", "Applies the best; one step of undo", icon="plus")
         self.apply_button.colour = theme.EMBER
         self.apply_button.clicked.connect(self.apply)
         self.fit_said = quiet()

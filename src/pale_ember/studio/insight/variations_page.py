@@ -38,7 +38,7 @@ _RATE = 100
 _AFTER = 250
 """Milliseconds after the last change of how far they go until they are made."""
 _HELPS = {
-    "dice": "Another seed: the same effect with other draws",
+    "seed": "Another seed: the same effect with other draws",
     "hue": "Colours, turned together around the wheel, lighter or fuller",
     "tempo": "How fast all of it runs",
     "shape": "All other numbers and curves",
@@ -317,7 +317,7 @@ class VariationsPage(SidePage):
         self._of, self.running = effect, True
         steps = partial(nine, choice=choice, far=self.far.value, seed=self.seed, moment=self.desk.time)
         self.checker.work(self, effect, steps)
-        self.said.setText("Point: seen on the stage. Click: taken, and nine of that. Right button: kept as a variant.")
+        self.said.setText("Point at one to see it, click to take it and get nine like it, right-click to keep it as a variant.")
 
     def _so_far(self, whose: object, made: Variation) -> None:
         if whose is self and self._of is self.desk.effect:
@@ -329,9 +329,9 @@ class VariationsPage(SidePage):
             if why:
                 self.said.setText(why)
             elif len(self.grid.variations) < COUNT and self.grid.variations:
-                self.said.setText(f"{len(self.grid.variations)} could be made that are whole and unlike each other.")
+                self.said.setText(f"Only {len(self.grid.variations)} were found that hold together and differ.")
             elif not self.grid.variations:
-                self.said.setText("None could be made that is whole: go nearer, or let more change.")
+                self.said.setText("No variation holds together: go nearer, or let more change.")
 
     def _try(self, place: int) -> None:
         made = self.grid.variations.get(place)

@@ -87,7 +87,7 @@ class Files(QObject):
         self.document.change(f"take {path.name} as it was changed outside", effect)
         if self.document.effect == effect:
             self.document.mark_saved(path)
-        self.said.emit(f"{path.name} was changed by another program and is taken as it is now; Undo brings back what was here.")
+        self.said.emit(f"{path.name} was changed by another program and has been loaded again; Undo brings back what was here.")
 
     def merge_theirs(self) -> None:
         """Puts together what was worked on here and what is in the file, from what both began with."""
@@ -104,7 +104,7 @@ class Files(QObject):
         try:
             theirs, _ = load(path)
         except DocumentError as error:
-            self.said.emit(f"Changed by another program, and not taken: {error}")
+            self.said.emit(f"Changed by another program, and not loaded: {error}")
             return None
         self._content, self._read = content, theirs
         self.notice.hide()

@@ -123,7 +123,7 @@ class Story(ChapterStrip):
         grown = extent_of(now) / self._room if self._room else 1.0
         offer.setVisible(abs(grown - 1) > _GROWN and grown > 0)
         offer.show_text(f"keep the density: ×{grown:.2g}")
-        offer.setToolTip(f"The volume of the shape grew {grown:.3g} times the room. Multiplies rate and bursts by as much.")
+        offer.setToolTip(f"The shape has {grown:.3g} times as much room as before. Multiplies rate and bursts by as much.")
 
     def keep_density(self) -> None:
         """Multiplies births by how much the shape's room has grown."""
