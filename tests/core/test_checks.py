@@ -412,6 +412,12 @@ class More(unittest.TestCase):
         # The last fade out before they end.
         self.assertAlmostEqual(told, max(alive), delta=0.1)
 
+    def test_a_lamp_that_is_out_lights_nothing(self):
+        lit = steam(look=Look(blend="alpha", light=Light(lit=1.0)))
+        for power, found in ((0.0, False), (0.5, True)):
+            effect = quay(lit, stage=Stage(sun=Sun(power=0.0, sky=0.02), lamps=(Lamp(power=power),)))
+            self.assertEqual("lit by lamps alone" in [each.rule for each in checked(effect, known_of(effect))], found)
+
     def test_of_births(self):
         self.assertIn("limit of 0", self.found(quay(steam(outlet=Outlet(limit=0))), "nothing is born"))
         self.assertIn("never seen", self.found(quay(steam(birth=birth(lifetime=fixed(0.0)))), "nothing is born"))

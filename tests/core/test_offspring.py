@@ -11,7 +11,7 @@ from pale_ember.core.effect.chapters import Offspring
 from pale_ember.core.effect.look import Look
 from pale_ember.core.effect.offspring import Rule
 from pale_ember.core.effect.strips import Beam
-from pale_ember.core.effect.values import Range, Tints, between, curve
+from pale_ember.core.effect.values import Range, Tints, between, curve, sample_keys
 from pale_ember.core.simulate import event_log
 from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.core.simulate.spawning import ManualTrigger
@@ -199,6 +199,24 @@ class Events(unittest.TestCase):
         self.assertAlmostEqual(one.count, (2.0 - 0.5) * 40, delta=2)
         # The parent moved at 2 m/s of real time; the child adds its own at half pace.
         self.assertAlmostEqual(float(one.velocity[0, 1]), 2.5, places=4)
+
+
+class Trails(unittest.TestCase):
+    def test_a_trail_is_born_along_each_way_thinner_and_fades(self):
+        birth = Birth(lifetime=fixed(1.0), speed=between(1.0, 2.0), size=fixed(0.2), brightness=fixed(3.0))
+        parent = drip(outlet=Outlet(rate=fixed(20.0)), birth=birth)
+        made, identity = tree.with_trail(effect(parent), parent.id)
+        self.assertEqual([layer.name for layer in made.layers], [f"{parent.name} trail", parent.name])
+        trail, leader = made.layers
+        (rule,) = leader.offspring.rules
+        self.assertEqual((trail.id, rule.layer, rule.when, rule.motion), (identity, identity, "by distance", 0.0))
+        self.assertEqual(trail.birth.brightness, parent.birth.brightness)
+        at = np.array([0.0, 0.5, 1.0])
+        for lane in (trail.life.size, trail.life.opacity):
+            np.testing.assert_allclose(sample_keys(lane.keys, at), (1.0, 0.5, 0.0), atol=0.01)
+        seen = Timeline(made).frame(0.8).layers[0]
+        self.assertGreater(seen.count, 20)
+        self.assertLess(float(seen.size.max()), 0.2, "thinner than what it follows")
 
 
 class Chains(unittest.TestCase):

@@ -227,6 +227,18 @@ class Painting(unittest.TestCase):
             np.testing.assert_array_equal(codes[..., k], np.round(source * 255), name)
 
 
+class Polar(unittest.TestCase):
+    def test_a_ring_laid_straight_is_a_bar_and_bent_round_again_a_ring(self):
+        ring = s.Ring(key=0, radius=0.5, inner=0.1, outer=0.1, uneven=0.0)
+        straight = frame(ring, c.Polar(key=1, way="straight"), size=128)[..., 3]
+        rows = straight.mean(axis=1)
+        self.assertLess(np.abs(straight - rows[:, None]).max(), 0.1, "alike from side to side")
+        middle = (rows * np.arange(128)).sum() / rows.sum()
+        self.assertAlmostEqual(middle / 127, 0.5, delta=0.02, msg="half way from the middle to the edge")
+        whole, again = (frame(*steps, size=128)[..., 3] for steps in ((ring,), (ring, c.Polar(key=1, way="straight"), c.Polar(key=2))))
+        self.assertLess(np.abs(whole - again).mean(), 0.02)
+
+
 class Sheets(unittest.TestCase):
     def test_frames_are_named_dropped_put_between_trimmed_and_held_steady(self):
         self.assertEqual(frame_numbers("0-2, 5; 4-3 99", 6), [0, 1, 2, 5, 4, 3])

@@ -10,9 +10,10 @@ from pale_ember.core.effect.birth import Birth
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.outlet import Outlet
-from pale_ember.core.effect.values import Tints, fixed
+from pale_ember.core.effect.values import Tints, fixed, sample_keys
 from pale_ember.core.reference.fit import Free, fitting, target_of
-from pale_ember.core.reference.measures import apart, measured, sentence
+from pale_ember.core.reference.measures import Measures, apart, measured, sentence
+from pale_ember.core.reference.taking import curve_of, gradient_of, mean_colour
 from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture.light import to_coded
 from tests.core.test_variation import drawn_as_disc
@@ -66,6 +67,24 @@ class Measured(unittest.TestCase):
         self.assertIn("ends 0.8 s earlier", told)
         yellow = apart(measured(film(lambda t: 0.4, colour=(1.0, 0.8, 0.1)), TIMES, 2.0), reference)
         self.assertIn("greener", [each.said.removeprefix("is ") for each in yellow if each.what == "colour"])
+
+
+class Taken(unittest.TestCase):
+    def test_curves_and_colours_are_those_of_what_is_seen(self):
+        share = np.linspace(0.0, 1.0, 30)
+        box = np.stack([0 * share, 1 + 0 * share, 0 * share, 0.2 + 0.6 * share], axis=1)
+        colour = np.stack([1 + 0 * share, 0.9 - 0.8 * share, 0.1 + 0 * share], axis=1)
+        seen = Measures(2.0 * share, 0.4 * (1 - 0.8 * share), 0.1 + 0 * share, colour, box, 2.0)
+        for what, first, last in (("brightness", 1.0, 0.2), ("size", 0.25, 1.0)):
+            told = sample_keys(curve_of(seen, what).keys, np.array([0.0, 1.0]))
+            np.testing.assert_allclose(told, (first, last), atol=0.08, err_msg=what)
+        stops = gradient_of(seen).stops
+        self.assertEqual((stops[0].at, stops[-1].at), (0.0, 1.0))
+        np.testing.assert_allclose((stops[0].colour, stops[-1].colour), ((1.0, 0.9, 0.1), (1.0, 0.1, 0.1)), atol=1e-3)
+        red, green, _ = mean_colour(seen)
+        self.assertEqual(red, 1.0)
+        # Brighter at first, when it is yellow.
+        self.assertGreater(green, 0.5)
 
 
 class Fits(unittest.TestCase):

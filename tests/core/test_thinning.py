@@ -8,9 +8,10 @@ from msgspec.structs import replace
 from pale_ember.core.effect.chapters import Birth, Burst, Life, Look, Offspring, Outlet
 from pale_ember.core.effect.model import DistanceStep, Effect, Layer
 from pale_ember.core.effect.offspring import Rule
-from pale_ember.core.effect.values import Range, between, fixed
+from pale_ember.core.effect.values import Range, between, curve, fixed, gradient, sample_keys
 from pale_ember.core.insight.distances import changes, farther, step_at
 from pale_ember.core.insight.thinning import PictureDifference, fewest, look_of, similarity, thinning, told_apart, with_fewer
+from pale_ember.core.insight.unseen_ends import with_shorter_lives
 from pale_ember.core.simulate.timeline import Timeline
 
 ONE, TWO = "00000000000000aa", "00000000000000bb"
@@ -55,6 +56,20 @@ def sparks():
 
 def quay(*layers):
     return Effect(name="haze", duration=2.0, warm=True, layers=layers)
+
+
+class ShorterLives(unittest.TestCase):
+    def test_all_that_is_left_is_as_it_was_at_the_same_moments_of_a_life(self):
+        colours = gradient((0.0, (1.0, 0.8, 0.4)), (0.5, (0.8, 0.2, 0.1)), (0.8, (0.3, 0.1, 0.1)), (1.0, (0.0, 0.0, 0.0)))
+        fades = curve((0, 1), (0.4, 0.9), (0.8, 0), (1, 0))
+        before = Layer(id="00000000000000aa", birth=Birth(lifetime=between(1.0, 2.0)), life=Life(opacity=fades, colour=colours))
+        after = with_shorter_lives(before, 0.2)
+        self.assertEqual(after.birth.lifetime, between(0.8, 1.6))
+        self.assertEqual([stop.at for stop in after.life.colour.stops], [0.0, 0.625, 1.0])
+        ages = np.array([0.0, 0.2, 0.4, 0.6, 0.8])
+        kept, told = (sample_keys(layer.life.opacity.keys, at) for layer, at in ((before, ages), (after, ages / 0.8)))
+        np.testing.assert_allclose(told, kept, atol=0.03)
+        np.testing.assert_allclose(after.life.colour.at(ages / 0.8), before.life.colour.at(ages), atol=1e-6)
 
 
 class Thinning(unittest.TestCase):

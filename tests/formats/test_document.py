@@ -138,6 +138,12 @@ class Reading(unittest.TestCase):
             for word in words:
                 self.assertIn(word, text)
 
+    def test_a_layer_without_a_name_is_told_by_its_place_alone(self):
+        told = json.loads(changed(("layers", 1, "name"), ""))
+        told["layers"][1]["outlet"]["rate"] = "many"
+        with self.assertRaisesRegex(DocumentError, r"layers\[1\][.:]"):
+            loads(json.dumps(told).encode(), HERE)
+
     def test_all_faults_are_found_at_once(self):
         raw = json.loads(changed(("layers", 0, "look", "blend"), "x"))
         raw["layers"][1]["outlet"]["limit"] = -4
