@@ -113,6 +113,16 @@ class Carried(unittest.TestCase):
         one = layer_at(effect(self.born(birth=birth), stage=stage, loop=True, duration=60.0), 1.0)
         np.testing.assert_allclose(np.linalg.norm(one.velocity, axis=1), 0.5 * 2 * 2 * np.pi / 4, rtol=1e-4)
 
+    def test_a_layer_that_runs_faster_takes_no_more_of_the_motion(self):
+        stage = Stage(carrier=Carrier(moves="circle", reach=2.0, period=4.0))
+        birth = Birth(lifetime=fixed(50.0), speed=fixed(0.0), inherited=0.5)
+        for tempo in (0.5, 2.0):
+            made = effect(self.born(birth=birth, tempo=tempo), stage=stage, loop=True, duration=60.0)
+            before, after = (Timeline(made).frame(at).layers[0] for at in (1.0, 1.5))
+            there = dict(zip(after.number.tolist(), after.position, strict=True))
+            gone = [np.linalg.norm(there[number] - place) for number, place in zip(before.number.tolist(), before.position, strict=True)]
+            np.testing.assert_allclose(gone, 0.5 * 0.5 * 2 * 2 * np.pi / 4, rtol=1e-3)
+
     def test_the_first_birth_takes_as_much_of_the_motion_as_the_others(self):
         keys = (Pose(at=0.0, ease="straight"), Pose(at=3.0, place=(6.0, 0.0, 0.0), ease="straight"))
         outlet = Outlet(rate=fixed(0.0), bursts=(Burst(count=fixed(1)), Burst(key=1, count=fixed(1), first_at=1.0)), shape="point")

@@ -65,6 +65,10 @@ class Measured(unittest.TestCase):
         self.assertIn("width", said(bright=lambda t: 0.4, wide=25))
         told = sentence(apart(measured(film(bright=lambda t: 0.4 / 3 * (t < 1.2)), TIMES, 2.0), reference))
         self.assertIn("ends 0.8 s earlier", told)
+        dip = measured(film(lambda t: 0.25 if 0.9 < t < 1.1 else 0.4, moves=False), TIMES, 2.0)
+        bump = measured(film(lambda t: 0.5 if 0.9 < t < 1.1 else 0.4, moves=False), TIMES, 2.0)
+        (differs,) = [each for each in apart(dip, bump) if each.what == "brightness over time"]
+        self.assertRegex(differs.said, r"half as bright at (0\.9|1)")
         yellow = apart(measured(film(lambda t: 0.4, colour=(1.0, 0.8, 0.1)), TIMES, 2.0), reference)
         self.assertIn("greener", [each.said.removeprefix("is ") for each in yellow if each.what == "colour"])
 

@@ -128,6 +128,8 @@ class Thinning(unittest.TestCase):
         picture = rng.random((36, 64)).astype(np.float32)
         self.assertAlmostEqual(similarity(picture, picture), 1.0, places=5)
         self.assertLess(similarity(picture, rng.random((36, 64)).astype(np.float32)), 0.2)
+        seen = [rng.integers(0, 255, (4, 36, 64, 3), np.uint8)]
+        np.testing.assert_allclose(look_of(seen).mean[0], seen[0][:3].mean(axis=0) / 255, atol=1e-5, err_msg="of all but the ground")
         dark = [np.full((3, 36, 64, 3), 51, np.uint8)]
         bright = [dark[0].copy()]
         dark[0][:2, 10:20] = 128
