@@ -62,8 +62,8 @@ def richer() -> None:
     Timeline(Effect(layers=(_RICH, _FED)))._tracks[_FED.id].at(60)
 
 
-def pictures() -> None:
-    """How recipes of pictures are painted."""
+def textures() -> None:
+    """How recipes of pictures are painted, and how gases flow and are lit."""
     x, y = plane(16)
     NoiseField(1).layered(x, y, 0.5, 2)
     NoiseField(1).layered(x, y, x, 2)
@@ -74,17 +74,12 @@ def pictures() -> None:
     tones = specks(Specks(), canvas) + bolt(Bolt(), canvas)
     read_at(coloured(tones, tones), x, y)
     lay(np.zeros((4, 16, 16), np.float32), Stroke(path=(0.0, 0.0, 1.0)))
-
-
-def gases() -> None:
-    """How gases flow and are lit."""
-    pictures()
     simulated(Gas(grid=16, warm=0.0, span=0.05, fuel=1.0), 2, False, 16)
 
 
 PARTS = (
     (births, "how particles are born"),
-    (gases, "how pictures are painted and gases flow"),
+    (textures, "how pictures are painted and gases flow"),
     (everyday, "how particles move and look"),
     (richer, "how forces push them and rules are told"),
 )
