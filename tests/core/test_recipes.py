@@ -18,7 +18,7 @@ from pale_ember.core.texture import noise as noises
 from pale_ember.core.texture.flow import flow
 from pale_ember.core.texture.light import to_coded, to_linear
 from pale_ember.core.texture.mips import halved
-from pale_ember.core.texture.recipes.cut import cells_of, cut_frame, frame_numbers
+from pale_ember.core.texture.recipes.cut import cells_of, cut_frame, frame_numbers, painted_box
 from pale_ember.core.texture.recipes.paint import Painter, mixed, numbers_of, step_at
 
 GREY = np.random.default_rng(2).random((64, 64)).astype(np.float32)
@@ -237,6 +237,15 @@ class Polar(unittest.TestCase):
         self.assertAlmostEqual(middle / 127, 0.5, delta=0.02, msg="half way from the middle to the edge")
         whole, again = (frame(*steps, size=128)[..., 3] for steps in ((ring,), (ring, c.Polar(key=1, way="straight"), c.Polar(key=2))))
         self.assertLess(np.abs(whole - again).mean(), 0.02)
+
+
+class Cut(unittest.TestCase):
+    def test_what_is_painted_is_found_dark_or_bright_and_haze_is_nothing(self):
+        cells = np.full((2, 32, 32, 4), 0.002, np.float32)
+        self.assertEqual(painted_box(cells), (0, 0, 32, 32), "nothing: the whole")
+        cells[0, 10:14, 8:12] = (0.0, 0.0, 0.0, 1.0)
+        cells[1, 20:22, 16:30] = (0.5, 0.5, 0.5, 0.3)
+        self.assertEqual(painted_box(cells), (8, 10, 30, 22))
 
 
 class Sheets(unittest.TestCase):

@@ -10,6 +10,7 @@ from pale_ember.core.texture.advice import advise, advised_size, guess_grid
 from pale_ember.core.texture.heat import COOLEST, black_body, cooling, tristimulus
 from pale_ember.core.texture.library import PICTURES
 from pale_ember.core.texture.light import channel_of, chosen, to_coded, to_linear
+from pale_ember.core.texture.mips import fitted
 from pale_ember.formats.pictures import library_picture
 from pale_ember.formats.shelf import Shelf
 
@@ -89,6 +90,18 @@ class Heat(unittest.TestCase):
         self.assertEqual((colours[0], colours[-1]), (black_body(6500), black_body(1000)))
         blue = [colour[2] for colour in colours]
         self.assertEqual(blue, sorted(blue, reverse=True))
+
+
+class Fitted(unittest.TestCase):
+    def test_a_slope_at_another_size_is_the_same_slope(self):
+        y, x = np.mgrid[0:20, 0:30].astype(np.float32)
+        slope = np.dstack([0.1 + 0.02 * x, 0.1 + 0.03 * y, 0.0 * x + 0.4, 0.0 * x + 1.0])
+        told = fitted(slope, 24, 17)
+        down, right = (np.arange(17) + 0.5) * 20 / 17 - 0.5, (np.arange(24) + 0.5) * 30 / 24 - 0.5
+        inner = np.s_[1:-1, 1:-1]
+        np.testing.assert_allclose(told[..., 0][inner], np.tile(0.1 + 0.02 * right, (17, 1))[inner], atol=1e-5)
+        np.testing.assert_allclose(told[..., 1][inner], np.tile(0.1 + 0.03 * down, (24, 1)).T[inner], atol=1e-5)
+        np.testing.assert_allclose(told[..., 2:], np.tile((0.4, 1.0), (17, 24, 1)), atol=1e-6)
 
 
 class Channels(unittest.TestCase):

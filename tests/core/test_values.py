@@ -36,6 +36,7 @@ from pale_ember.core.texture.library_recipes import cards
 from pale_ember.core.texture.palettes import along, from_text
 from pale_ember.core.texture.recipes.cut import frame_in
 from pale_ember.core.texture.recipes.paint import Painter
+from pale_ember.core.words.arithmetic import NotANumber, sides_from
 from pale_ember.formats.pictures import library_picture
 from tests.examples import Birth, Burst, Forces, Life, Look, Outlet, drip, effect
 
@@ -242,9 +243,23 @@ class Sentences(unittest.TestCase):
                 self.assertTrue((text.endswith(".") and text[0].isupper()) or text[0].isdigit(), text)
                 self.assertNotIn("None", text)
 
+    def test_a_lane_that_is_flat_is_told_by_its_value_unless_that_is_one(self):
+        for value, told in ((1.0, "keeps its brightness."), (2.0, "keeps its brightness at 2.")):
+            layer = drip(life=Life(brightness=curve((0, value), (1, value))))
+            self.assertIn(told, sentence("life", effect(layer), layer).replace("Keeps", "keeps"))
+
     def test_the_outlet_tells_its_numbers(self):
         layer = drip(outlet=Outlet(rate=42.0, radius=0.3, spread=12.0))
         self.assertEqual(sentence("outlet", effect(layer), layer), "42 a second from a disc of radius 0.3 m, upward ±12°.")
+
+
+class Sides(unittest.TestCase):
+    def test_a_width_and_a_height_are_a_range_and_a_share(self):
+        for said, told in (("0.05 × 0.1", (0.05, 0.05, 2.0)), ("5 x 10 cm", (0.05, 0.05, 2.0)), ("0.3 – 0.6 × 0.9", (0.3, 0.6, 2.0))):
+            np.testing.assert_allclose(sides_from(said, "m", 1.0), told, err_msg=said)
+        self.assertIsNone(sides_from("0.3 – 0.6", "m", 1.0))
+        with self.assertRaisesRegex(NotANumber, "no height"):
+            sides_from("0 × 2", "m", 1.0)
 
 
 class Cards(unittest.TestCase):
