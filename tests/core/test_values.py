@@ -244,7 +244,7 @@ class Sentences(unittest.TestCase):
                 self.assertNotIn("None", text)
 
     def test_a_lane_that_is_flat_is_told_by_its_value_unless_that_is_one(self):
-        for value, told in ((1.0, "keeps its brightness."), (2.0, "keeps its brightness at 2.")):
+        for value, told in ((1.0, "keeps its brightness,"), (2.0, "keeps its brightness at 2,")):
             layer = drip(life=Life(brightness=curve((0, value), (1, value))))
             self.assertIn(told, sentence("life", effect(layer), layer).replace("Keeps", "keeps"))
 
