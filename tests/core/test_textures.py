@@ -101,6 +101,8 @@ class Fitted(unittest.TestCase):
         inner = np.s_[1:-1, 1:-1]
         np.testing.assert_allclose(told[..., 0][inner], np.tile(0.1 + 0.02 * right, (17, 1))[inner], atol=1e-5)
         np.testing.assert_allclose(told[..., 1][inner], np.tile(0.1 + 0.03 * down, (24, 1)).T[inner], atol=1e-5)
+        empty = np.dstack([slope[..., :3], np.zeros((20, 30), np.float32)])
+        np.testing.assert_allclose(fitted(empty, 24, 17)[-1, -1, :3], slope[-1, -1, :3], err_msg="the colour of what does not cover")
         np.testing.assert_allclose(told[..., 2:], np.tile((0.4, 1.0), (17, 24, 1)), atol=1e-6)
 
 

@@ -98,6 +98,9 @@ class Sheets(unittest.TestCase):
         rim = whole.plan.rim * 64
         share = np.clip(np.arange(32) / rim, 0, 1)
         np.testing.assert_allclose(whole.pixels[32, :32, 3], 255 * share**2 * (3 - 2 * share), atol=1, err_msg="softly at both ends")
+        plan = SheetPlan(1, 1, 64, 0.0, 1.0, keep=0.9, alpha="premultiplied")
+        white = bake(plan, lambda at: np.full((64, 64, 4), 255, np.uint8)).pixels
+        np.testing.assert_array_equal(white[..., :3], np.repeat(white[..., 3:], 3, axis=2), err_msg="light goes as far as cover")
         self.assertEqual([best_columns(n, 128) for n in (16, 64, 32, 1)], [4, 8, 4, 1])
         self.assertEqual(memory_of(SheetPlan(16, 4, 128, 0, 1)), 512 * 512 * 4 * 4 // 3)
 
