@@ -186,6 +186,17 @@ class Bench(Window):
         QTest.mouseClick(self.bench.bar.seen, LEFT)
         self.assertLess(self.bench.view.box().width(), 500)
 
+    def test_what_tells_of_a_gas_has_its_room_before(self):
+        self.bench._poll.stop()
+        foot, high = self.bench.histogram.parentWidget(), []
+        for there in (False, True):
+            for widget in (self.bench.progress, self.bench.left, self.bench.stop_button):
+                widget.setVisible(there)
+            for _ in range(5):
+                self.qt.processEvents()
+            high.append(foot.height())
+        self.assertEqual(*high)
+
     def test_an_empty_bench_offers_what_layers_have_and_what_one_may_begin_from(self):
         ways, before = self.bench.beginnings, self.window.desk.effect
         (tile, *_) = ways.tiles

@@ -208,6 +208,8 @@ class BenchPage(QWidget):
         line.addWidget(self.progress)
         line.addWidget(self.left)
         line.addWidget(self.stop_button)
+        # What comes while a gas is made has its room before: nothing above it moves.
+        line.addStrut(self.stop_button.sizeHint().height())
         column.addWidget(self.histogram)
         column.addLayout(line)
         return foot
