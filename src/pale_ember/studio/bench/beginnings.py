@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF, QSize, Qt
-from PyQt6.QtGui import QImage, QPainter, QPaintEvent, QPen, QShowEvent
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtCore import QRectF, Qt
+from PyQt6.QtGui import QImage, QPainter, QPaintEvent, QPen, QResizeEvent, QShowEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from pale_ember.core.effect.look import Look
 from pale_ember.core.effect.model import Layer
@@ -12,13 +12,15 @@ from pale_ember.core.texture.library import PREFIX
 from pale_ember.studio.bench.new_pictures import STARTS
 from pale_ember.studio.bench.picture_actions import PictureActions
 from pale_ember.studio.controls.buttons import Button, WordButton
-from pale_ember.studio.controls.colour import picture_image
+from pale_ember.studio.controls.colour import middle_frame, picture_image
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.painting import painted
 
-_TILE, _NAMED = 104, 40
-"""Pixels of a picture's side, and of what stands below it."""
+_TILE, _NAMED, _GAP = 104, 40, 12
+"""Pixels of a picture's side, of what stands below it, and between two."""
+_NARROW = 270
+"""Pixels that are enough."""
 _MOST = 5
 """Pictures of layers, and of starts, that have room beside each other."""
 _OFTEN = ("a soft dot", "a noise", "painted by hand", "fire, simulated", "smoke, simulated")
@@ -42,10 +44,7 @@ class PictureTile(Button):
         """A frame from its middle, as soon as the stage has read it."""
         known = self._desk.shelf.known(self._look.picture)
         if self._image is None and known is not None:
-            columns, rows = self._look.columns, self._look.rows
-            row, column = divmod(columns * rows // 2 if columns * rows > 4 else 0, columns)
-            height, width = known.shape[0] // rows, known.shape[1] // columns
-            frame = known[row * height : (row + 1) * height, column * width : (column + 1) * width]
+            frame = middle_frame(known, self._look.columns, self._look.rows)
             step = max(max(frame.shape[:2]) // (2 * _TILE), 1)
             self._image = picture_image(frame[::step, ::step])
         return self._image
@@ -77,7 +76,7 @@ class Beginnings(QWidget):
         self.tiles: list[PictureTile] = []
         self._shown: tuple[tuple[str, str, Look], ...] = ()
         self._worn = QHBoxLayout()
-        self._worn.setSpacing(12)
+        self._worn.setSpacing(_GAP)
         column = QVBoxLayout(self)
         column.setSpacing(12)
         column.addStretch(1)
@@ -88,7 +87,7 @@ class Beginnings(QWidget):
         column.addWidget(self._head("Or begin a new one"))
         column.addLayout(self._starts())
         column.addStretch(1)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setMinimumWidth(_NARROW)
 
     @staticmethod
     def _head(text: str) -> QLabel:
@@ -110,7 +109,8 @@ class Beginnings(QWidget):
             button = WordButton(name, told)
             button.clicked.connect(lambda _=False, recipe=recipe: self.deeds.chosen.add_recipe(recipe))
             kinds.append(button)
-        for buttons in (kinds, [library, files]):
+        # Short rows: with large text there is little room.
+        for buttons in (kinds[:3], kinds[3:], [library, files]):
             row = QHBoxLayout()
             row.setSpacing(8)
             row.addStretch(1)
@@ -141,6 +141,7 @@ class Beginnings(QWidget):
                 self._worn.addWidget(tile)
             self._worn.addStretch(1)
         self._heading.setVisible(bool(shown))
+        self._fit()
 
     def _take(self, layer: Layer) -> None:
         self.desk.select(layer.id)
@@ -150,8 +151,15 @@ class Beginnings(QWidget):
         super().showEvent(event)
         self.refresh()
 
-    def sizeHint(self) -> QSize:
-        return QSize(640, 420)
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        """Shows as many tiles as have room beside each other."""
+        room = self.contentsRect().width() - 2 * _GAP
+        for k, tile in enumerate(self.tiles):
+            tile.setVisible((k + 1) * (_TILE + _GAP) - _GAP <= room)
 
     @painted
     def paintEvent(self, painter: QPainter, event: QPaintEvent) -> None:

@@ -129,7 +129,8 @@ class BenchPage(QWidget):
         column.setSpacing(1)
         column.addWidget(self.bar)
         column.addWidget(self.view, 1)
-        column.addWidget(self.beginnings, 1)
+        self.empty = Scrolling(self.beginnings)
+        column.addWidget(self.empty, 1)
         column.addWidget(self.bar.time)
         column.addWidget(self._foot())
         right = _Panel(_RIGHT)
@@ -315,7 +316,7 @@ class BenchPage(QWidget):
     def _want(self) -> None:
         recipe = self.chosen.recipe
         self.view.setVisible(recipe is not None)
-        self.beginnings.setVisible(recipe is None)
+        self.empty.setVisible(recipe is None)
         self.beginnings.refresh()
         if recipe is None or not self.isVisible():
             self.view.show_pixels(np.zeros((4, 4, 4), np.float32))

@@ -343,6 +343,13 @@ class TintsEdit(_Swatch):
             painter.drawText(self.rect().adjusted(19, 0, 0, 0), Qt.AlignmentFlag.AlignCenter, "–")
 
 
+def middle_frame(sheet: np.ndarray, columns: int, rows: int) -> np.ndarray:
+    """The frame (h, w, 4) that stands for a sheet: of more than a few kinds the one in the middle says more than the first."""
+    row, column = divmod(columns * rows // 2 if columns * rows > 4 else 0, columns)
+    height, width = max(sheet.shape[0] // rows, 1), max(sheet.shape[1] // columns, 1)
+    return sheet[row * height : (row + 1) * height, column * width : (column + 1) * width]
+
+
 def picture_image(pixels: np.ndarray) -> QImage:
     """A linear, straight picture over black, for a thumbnail. pixels : (h, w, 4) float32."""
     coded = np.ascontiguousarray(to_bytes(pixels[..., :3] * pixels[..., 3:]))

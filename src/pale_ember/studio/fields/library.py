@@ -15,7 +15,7 @@ from pale_ember.core.texture.library import PICTURES, PREFIX
 from pale_ember.core.texture.look_pictures import full_name
 from pale_ember.formats.pictures import library_picture
 from pale_ember.studio.controls.buttons import WordButton
-from pale_ember.studio.controls.colour import picture_image
+from pale_ember.studio.controls.colour import middle_frame, picture_image
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.painting import painted
@@ -38,12 +38,7 @@ def _paint_library(progress: Callable[[int], bool]) -> None:
     for done, (name, kind) in enumerate(PICTURES.items(), 1):
         if name not in _IMAGES:
             pixels = library_picture(name)
-            # The frame in the middle says more of a sheet than its first.
-            frame = kind.columns * kind.rows // 2 if kind.columns * kind.rows > 4 else 0
-            row, column = divmod(frame, kind.columns)
-            height, width = pixels.shape[0] // kind.rows, pixels.shape[1] // kind.columns
-            part = pixels[row * height : (row + 1) * height, column * width : (column + 1) * width]
-            _IMAGES[name] = picture_image(part).scaled(
+            _IMAGES[name] = picture_image(middle_frame(pixels, kind.columns, kind.rows)).scaled(
                 _TILE * 2, _TILE * 2, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
             )
             if not progress(done):
