@@ -78,6 +78,11 @@ class Access(driven.Window):
         shines = luminance(codes)
         return (shines.max() + 0.05) / (shines.min() + 0.05)
 
+    def test_the_window_has_room_on_a_screen_of_full_hd_at_twice_the_scale(self):
+        least = self.window.minimumSizeHint()
+        self.assertLessEqual(least.width(), 1920 // 2)
+        self.assertLessEqual(least.height(), 1080 // 2)
+
     def test_what_is_written_is_seen_in_every_dress(self):
         self.addCleanup(theme.dress, self.qt)
         for name in (*theme.DRESSES, "ember"):

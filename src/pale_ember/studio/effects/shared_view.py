@@ -50,6 +50,8 @@ class SharedView(QWidget):
         self.beginning = quiet(_BEGINNING)
         self.beginning.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.beginning.setContentsMargins(20, 12, 20, 12)
+        # In the place of the starting points, where there are none.
+        self.beginning.hide()
         whole.addWidget(self.beginning, 1)
         self.rows: list[QWidget] = []
         self.shared: SharedFolder | None = None

@@ -361,10 +361,15 @@ class Header(QWidget):
         desk.document.named.connect(self._show)
         desk.findings.changed.connect(self._show)
         self._show()
+        # As narrow as it can be is without what it then leaves out.
+        self._make_room(roomy=False)
+        self.setMinimumWidth(self.minimumSizeHint().width())
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._make_room(roomy=self.width() >= _ROOMY)
+
+    def _make_room(self, *, roomy: bool) -> None:
         """Where there is little room the name has it: the history is in its shortcuts, the gauge in its figure."""
-        roomy = self.width() >= _ROOMY
         self.history.setVisible(roomy)
         self.left.show_bar(roomy)
 
