@@ -38,6 +38,9 @@ def derived_id(*parts: object) -> str:
 MOST_COPIES = 4000
 """Layers of an effect that is spread."""
 
+HUB = -1
+"""In place of a place's number: what the places of a layer stand on. It moves as the layer does, and nothing lives there."""
+
 MANY = 1000
 """More than the places of one layer: by it places within places are numbered."""
 
@@ -45,7 +48,7 @@ MANY = 1000
 @dataclass(slots=True)
 class PlaceCopies:
     """Spreads one effect after another; what did not change stays the same object. source : for the id of every layer of
-    the last effect the layer of the document and which of its places it is."""
+    the last effect the layer of the document and which of its places it is, or `HUB`."""
 
     source: dict[str, tuple[Layer, int]] = field(default_factory=dict)
     _known: dict[tuple, tuple[tuple, Layer]] = field(default_factory=dict)
@@ -90,7 +93,7 @@ class PlaceCopies:
                 continue
             if layer is root:
                 layers.append(self._made(("hub", root.id), (root,), known, lambda: _empty(root, hub)))
-                self.source[hub] = self.source[root.id]
+                self.source[hub] = self.source[root.id][0], HUB
             source, which = self.source[layer.id]
             for i, place in enumerate(root.places.listed()):
                 roll = (place.seed,) if place.seed else ()

@@ -191,7 +191,7 @@ def _touches(timeline: Timeline, layer: Layer) -> Iterator[int]:
     told = Timeline(with_value(effect, ("layers", at, "offspring", "rules"), rules), timeline.mesh, timeline.density)
     for first in range(0, told.loop_steps(), _STEPS):
         found = 0
-        for place in range(told.places(layer.id)):
+        for place in told.copies(layer.id):
             events = told.events(layer.id, place, first, min(first + _STEPS, told.loop_steps()))
             found += int((events["rule"] == len(rules) - 1).sum())
         yield found

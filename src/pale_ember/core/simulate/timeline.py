@@ -11,7 +11,7 @@ import numpy as np
 
 from pale_ember.core.effect.model import Effect, Layer
 from pale_ember.core.effect.motion_fields import moving
-from pale_ember.core.effect.place_copies import PlaceCopies
+from pale_ember.core.effect.place_copies import HUB, PlaceCopies
 from pale_ember.core.effect.tree import feeds_of, in_order_of_birth
 from pale_ember.core.geometry.mesh import SOLID, SOLIDS, Mesh, solid
 from pale_ember.core.simulate.forecast import Forecast
@@ -83,8 +83,9 @@ class Timeline:
         share = KEPT_BYTES // max(len(effect.layers), 1)
         fed, forecast = feeds_of(effect), Forecast(effect)
         same = self._untouched(effect, poses, frozenset(fed))
-        looks = {layer.id: self._looks[layer.id] if layer.id in same else look_plan(effect, layer) for layer in effect.layers}
-        for layer in in_order_of_birth(effect):
+        spawning = [layer for layer in in_order_of_birth(effect) if self._spread.source[layer.id][1] != HUB]
+        looks = {layer.id: self._looks[layer.id] if layer.id in same else look_plan(effect, layer) for layer in spawning}
+        for layer in spawning:
             feeds = fed.get(layer.id, [])
             source, copy = self._spread.source[layer.id]
             # At its own place it is set off on each; at a place of the stage once.
@@ -116,7 +117,8 @@ class Timeline:
         }
         self._copies = {}
         for layer in effect.layers:
-            self._copies.setdefault(self._spread.source[layer.id][0].id, []).append(layer.id)
+            if layer.id in tracks:
+                self._copies.setdefault(self._spread.source[layer.id][0].id, []).append(layer.id)
         self._known = poses, frozenset(fed)
 
     def _untouched(self, effect: Effect, poses: Poses, fed: frozenset[str]) -> set[str]:
@@ -229,9 +231,9 @@ class Timeline:
         track = next(self._tracks[name] for name in self._copies[identity] if self._spread.source[name][1] == copy)
         return track.events(first, last)
 
-    def places(self, identity: str) -> int:
-        """At how many places a layer stands."""
-        return len(self._copies[identity])
+    def copies(self, identity: str) -> list[int]:
+        """The places at which a layer stands, numbered as `LayerFrame.copy` is."""
+        return [self._spread.source[name][1] for name in self._copies[identity]]
 
     def loop_steps(self) -> int:
         """Steps in one loop, or in the one time through."""
