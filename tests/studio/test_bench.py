@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import QApplication
 
 from pale_ember.core.effect.recipe.recipe import Recipe
 from pale_ember.core.effect.recipe.sources import Gas, PackedChannels, Paint, Picture
+from pale_ember.formats.gases import key_of
 from pale_ember.studio.bench.new_pictures import STARTS
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.kit.saved_items import own_parts
@@ -159,6 +160,20 @@ class Bench(Window):
         self.assertFalse(self.bench.steered.on)
         QTest.mouseClick(self.bench.wear_button, LEFT)
         self.assertEqual(self.layer(0).look.light.six, "recipe:plume#light")
+
+    def test_a_sheet_is_first_seen_in_its_middle_and_a_gas_that_is_taken_back_is_no_longer_made(self):
+        long = Gas(grid=64, warm=0.5, span=4.0, smoke=9.0)
+        self.bench.chosen.add_recipe(Recipe(name="plume", size=64, frames=16, columns=4, steps=(long,)))
+        gases = self.window.desk.gases
+        self.assertEqual((self.bench.frame, self.bench.bar.slider.value()), (8, 8))
+        self.bench.show_frame(3)
+        self.bench.chosen.rename("steam")
+        self.assertEqual(self.bench.frame, 3)
+        self.wait_for(lambda: gases.progress is not None)
+        self.window.undo()
+        self.window.undo()
+        self.wait_for(lambda: gases.progress is None and not gases._wishes)
+        self.assertNotIn(key_of((long, 16, False, 64)), gases.kept)
 
     def test_channels_are_packed_with_few_gestures(self):
         self.start("packed channels")

@@ -7,7 +7,7 @@ import io
 import threading
 import time
 import zipfile
-from collections.abc import Callable, MutableMapping
+from collections.abc import Callable, Collection, MutableMapping
 
 import msgspec
 import numpy as np
@@ -127,6 +127,12 @@ class Gases:
         """Stops what is being made; nothing is made until it is asked for again."""
         with self._lock:
             self._wishes.clear()
+            self._lock.notify_all()
+
+    def make_only_for(self, owners: Collection[str]) -> None:
+        """Stops what is being made for those that are gone."""
+        with self._lock:
+            self._wishes = {owner: wish for owner, wish in self._wishes.items() if owner in owners}
             self._lock.notify_all()
 
     def end(self) -> None:

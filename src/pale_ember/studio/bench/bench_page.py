@@ -30,6 +30,7 @@ from pale_ember.studio.bench.recipe_painter import PaintRequest, RecipePainter
 from pale_ember.studio.bench.steps import StepFinder, StepsList
 from pale_ember.studio.bench.view_bar import ViewBar
 from pale_ember.studio.controls.buttons import IconButton, WordButton
+from pale_ember.studio.controls.colour import standing_frame
 from pale_ember.studio.controls.text_entry import OpenLine
 from pale_ember.studio.document.desk import Desk
 from pale_ember.studio.fields.part_fields import FieldsColumn
@@ -60,7 +61,8 @@ class BenchPage(QWidget):
         self.maker, self.steered = RecipePainter(), GasSteering()
         self.view, self.histogram = PictureView(), Histogram()
         self.bar = ViewBar(self.view)
-        self.frame = 0
+        self.frame, self._looked_at = 0, -1
+        """The frame that is looked at, and of which picture."""
         self.sheet: np.ndarray | None = None
         self._wished: PaintRequest | None = None
         self._columns: dict[type[Step], FieldsColumn] = {}
@@ -251,11 +253,19 @@ class BenchPage(QWidget):
             self.advice.setText(self._advised(recipe))
         self._show_step(step)
         self.bar.show_recipe(recipe, step)
-        self.frame = min(self.frame, recipe.frames - 1) if recipe is not None else 0
+        self._show_standing_frame(recipe)
         if isinstance(step, Gas) and self.steered.on:
             self.steered.tell(step)
         self.view.takes_strokes = (isinstance(step, Paint) and step.on) or (isinstance(step, Gas) and self.steered.on)
         self._want()
+
+    def _show_standing_frame(self, recipe: Recipe | None) -> None:
+        """Looks at the frame that stands for a picture, where it is another than before."""
+        frames = recipe.frames if recipe is not None else 1
+        index = self.chosen.index if recipe is not None else -1
+        self.frame = standing_frame(frames) if self._looked_at != index else min(self.frame, frames - 1)
+        self._looked_at = index
+        self.bar.show_frame(self.frame)
 
     def _show_as_seen(self, on: bool) -> None:
         """Shows the picture as large as it is on a screen, on whoever wears it or is selected."""

@@ -343,9 +343,14 @@ class TintsEdit(_Swatch):
             painter.drawText(self.rect().adjusted(19, 0, 0, 0), Qt.AlignmentFlag.AlignCenter, "–")
 
 
+def standing_frame(frames: int) -> int:
+    """Which frame stands for all: where there are more than a few, the one in the middle says more than the first."""
+    return frames // 2 if frames > 4 else 0
+
+
 def middle_frame(sheet: np.ndarray, columns: int, rows: int) -> np.ndarray:
-    """The frame (h, w, 4) that stands for a sheet: of more than a few kinds the one in the middle says more than the first."""
-    row, column = divmod(columns * rows // 2 if columns * rows > 4 else 0, columns)
+    """The frame (h, w, 4) that stands for a sheet."""
+    row, column = divmod(standing_frame(columns * rows), columns)
     height, width = max(sheet.shape[0] // rows, 1), max(sheet.shape[1] // columns, 1)
     return sheet[row * height : (row + 1) * height, column * width : (column + 1) * width]
 

@@ -214,6 +214,9 @@ class Desk(QObject):
 
     def _keep_selection(self, old: Effect, new: Effect) -> None:
         self.shelf.recipes = new.recipes
+        # What is only called otherwise goes on being made.
+        if len(new.recipes) < len(old.recipes):
+            self.gases.make_only_for([recipe.name for recipe in new.recipes])
         self.fired = ()
         if layer_of(new, self.selection) is None:
             place = next((i for i, layer in enumerate(old.layers) if layer.id == self.selection), 0)
