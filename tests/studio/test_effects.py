@@ -255,6 +255,20 @@ class Versions(InGame):
         self.window.flip_side(page)
         self.assertIsNone(self.window.desk.looking.offered)
 
+    def test_a_copy_is_compared_with_what_was_opened_until_it_has_a_file(self):
+        document, page = self.window.document, self.window.changes
+        self.window.files.open_copy(self.game / "small fire.pale")
+        document.change_layer("rate", document.effect.layers[0].id, ("outlet", "rate"), fixed(99.0))
+        self.window.stage.setFocus()
+        self.key(Qt.Key.Key_D)
+        self.wait_for(lambda: page.said.text() == "1 thing differs from what was opened.")
+        self.assertEqual(page.against_button.text(), "against what was opened")
+        self.buttons("restore this")[0].click()
+        self.assertEqual(document.effect, document.begun)
+        self.window.files.save_to(self.game / "another.pale")
+        self.assertEqual(page.against_button.text(), "against the saved file")
+        self.window.flip_side(page)
+
     def test_what_another_program_changed_is_merged_and_chosen_on_the_stage(self):
         document, page = self.window.document, self.window.changes
         layer, path = document.effect.layers[0], self.game / "small fire.pale"

@@ -43,6 +43,8 @@ class Document(QObject):
         self.effect, self.path = effect, path
         self.source: Path | None = None
         """The folder of what it is a copy of, until it has a place of its own."""
+        self.begun = effect
+        """As it was opened."""
         self._saved: Effect | None = effect
         self.past: list[Edit] = []
         self.future: list[Edit] = []
@@ -126,7 +128,7 @@ class Document(QObject):
         self.future.clear()
         self._stroke = None
         self.path, self.source = path, source
-        self._saved = effect if saved else None
+        self.begun, self._saved = effect, effect if saved else None
         self._become(effect)
         self.opened.emit()
 

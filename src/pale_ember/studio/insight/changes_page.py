@@ -1,4 +1,5 @@
-"""Changes: what differs from the saved file, a variant or another file; what both changed in a merge; what the folder changed since."""
+"""Changes: what differs from the saved file or what was opened, a variant, another file; what a merge puts together; what the folder
+changed since."""
 
 from __future__ import annotations
 
@@ -29,7 +30,8 @@ from pale_ember.studio.kit.saved_items import shared_folder
 from pale_ember.studio.kit.scrolling import Scrolling
 from pale_ember.studio.kit.side_panel import SidePage, quiet
 
-SAVED = "the saved file"
+SAVED, OPENED = "the saved file", "what was opened"
+"""What it is compared with at first, by where it lies: in a file, or nowhere yet."""
 _SETTLED = 120
 """Milliseconds after an edit until what differs is told: while a hand drags there is nothing to say."""
 _MOST = 80
@@ -119,13 +121,13 @@ class ChangesPage(SidePage):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self.desk = desk
-        self._against: tuple[str, Path | None] = (SAVED, None)
-        """A variant's name or SAVED; or the name of a file, and the file."""
+        self._against: tuple[str, Path | None] = (self._saved, None)
+        """A variant's name, SAVED or OPENED; or the name of a file, and the file."""
         self._read: tuple[object, Effect | None, str] = (None, None, "")
         self.merge: Merge | None = None
         self.differences: list[Difference] = []
         self.news: list[FollowNews] = []
-        self.against_button = WordButton(f"against {SAVED}", "What the effect is compared with", menu=True)
+        self.against_button = WordButton(f"against {self._saved}", "What the effect is compared with", menu=True)
         self.against_button.clicked.connect(lambda: self._menu().open_at(self.against_button))
         told = Field("see both", "Both beside each other on the stage.")
         self.both = SwitchEdit(told, False)
@@ -162,7 +164,7 @@ class ChangesPage(SidePage):
 
     def _menu(self) -> Menu:
         menu = Menu(self)
-        for name in (SAVED, *(variant.name for variant in self.desk.effect.variants)):
+        for name in (self._saved, *(variant.name for variant in self.desk.effect.variants)):
             menu.addAction(name).triggered.connect(lambda _=False, name=name: self.compare_with(name))
         menu.addSeparator()
         menu.addAction("another file…").triggered.connect(self._ask)
@@ -178,7 +180,7 @@ class ChangesPage(SidePage):
         """Compares with a variant, the saved file, or another file."""
         self._end_merge()
         self._against, self._read = (name, path), (None, None, "")
-        self.against_button.show_text(f"against {name}")
+        self._tell_against()
         self.refresh()
 
     def other(self) -> tuple[Effect | None, str]:
@@ -191,7 +193,7 @@ class ChangesPage(SidePage):
             return as_variant(self.desk.effect, variant), ""
         path = path or self.desk.document.path
         if path is None:
-            return None, "It is not saved yet: there is nothing to compare with."
+            return self.desk.document.begun, ""
         try:
             told = path.stat()
             stamp = path, told.st_mtime_ns, told.st_size
@@ -212,13 +214,22 @@ class ChangesPage(SidePage):
 
     def _opened(self) -> None:
         self._end_merge()
-        self._against = (SAVED, None)
-        self.against_button.show_text(f"against {SAVED}")
+        self._against = (self._saved, None)
+        self._tell_against()
+
+    @property
+    def _saved(self) -> str:
+        return SAVED if self.desk.document.path is not None else OPENED
+
+    def _tell_against(self) -> None:
+        if self._against[0] in (SAVED, OPENED):
+            self._against = (self._saved, None)
+        self.against_button.show_text(f"against {self._against[0]}")
 
     def _end_merge(self) -> None:
         self.merge = None
         self._clear_cards()
-        self.against_button.show_text(f"against {self._against[0]}")
+        self._tell_against()
 
     def _clear_cards(self) -> None:
         for card in self.cards:
@@ -229,6 +240,8 @@ class ChangesPage(SidePage):
     def _named(self) -> None:
         if self.merge is not None and not self.desk.document.unsaved:
             self._end_merge()  # it was saved: what was chosen stands
+        elif self.merge is None:
+            self._tell_against()
         self._edited()
 
     def _edited(self) -> None:
