@@ -50,7 +50,7 @@ class Window(unittest.TestCase):
         self.qt.processEvents()
         self.assertEqual((self.errors, self.failures), ([], []))
 
-    def wait_for(self, done, seconds=30, what=None):
+    def wait_for(self, done, seconds=60, what=None):
         """Lets the window work until something holds."""
         end = time.monotonic() + seconds
         while not done() and time.monotonic() < end:
@@ -58,7 +58,7 @@ class Window(unittest.TestCase):
             time.sleep(0.003)
         self.assertTrue(done(), what)
 
-    def settle(self, until=lambda: True, seconds=20):
+    def settle(self, until=lambda: True, seconds=60):
         """Lets the window work until its stage shows the document as it is."""
         end = time.monotonic() + seconds
         stage, document = self.window.stage, self.window.document

@@ -8,7 +8,7 @@ from pathlib import Path
 from unittest import mock
 
 import numpy as np
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QPoint, QSize, Qt
 from PyQt6.QtGui import QColor, QImage
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog, QLabel, QMessageBox, QWidget
@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import QApplication, QFileDialog, QLabel, QMessageBox, QWid
 from pale_ember.studio.controls.buttons import WordButton
 from pale_ember.studio.controls.curve_lane import CurveLane
 from pale_ember.studio.controls.gradient_lane import GradientLane
-from pale_ember.studio.kit import theme
+from pale_ember.studio.kit import appearance, theme
 from pale_ember.studio.layers.row import TAGS
 from tests.studio import driven
 from tests.studio.hands import ByHand
@@ -82,6 +82,18 @@ class Access(driven.Window):
         least = self.window.minimumSizeHint()
         self.assertLessEqual(least.width(), 1920 // 2)
         self.assertLessEqual(least.height(), 1080 // 2)
+
+    def test_text_is_offered_as_large_as_the_screen_has_room_for(self):
+        small = mock.Mock(availableSize=lambda: QSize(1280, 772))
+        with mock.patch.object(self.window, "screen", return_value=small), mock.patch.dict("os.environ", QT_SCALE_FACTOR="1"):
+            told = {name: appearance.too_large(name, self.window) for name, _ in appearance.choices()}
+            self.assertEqual([name for name, why in told.items() if why], ["150 %"])
+            self.assertRegex(appearance.choose("150 %", self.window), r"^Text size 150 % needs a screen of 14\d\d × \d+\.$")
+            self.assertEqual(appearance.text_size(), 100)
+        # The same screen, seen from a window that is half as large again.
+        larger = mock.Mock(availableSize=lambda: QSize(853, 515))
+        with mock.patch.object(self.window, "screen", return_value=larger), mock.patch.dict("os.environ", QT_SCALE_FACTOR="1.5"):
+            self.assertEqual({name: appearance.too_large(name, self.window) for name in told}, told)
 
     def test_what_is_written_is_seen_in_every_dress(self):
         self.addCleanup(theme.dress, self.qt)

@@ -162,7 +162,7 @@ class Bench(Window):
         self.assertEqual(self.layer(0).look.light.six, "recipe:plume#light")
 
     def test_a_sheet_is_first_seen_in_its_middle_and_a_gas_that_is_taken_back_is_no_longer_made(self):
-        long = Gas(grid=64, warm=0.5, span=4.0, smoke=9.0)
+        long = Gas(grid=160, warm=0.1, span=8.0, smoke=9.0)
         self.bench.chosen.add_recipe(Recipe(name="plume", size=64, frames=16, columns=4, steps=(long,)))
         gases = self.window.desk.gases
         self.assertEqual((self.bench.frame, self.bench.bar.slider.value()), (8, 8))

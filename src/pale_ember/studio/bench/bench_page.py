@@ -331,6 +331,7 @@ class BenchPage(QWidget):
         if recipe is None or not self.isVisible():
             self.view.show_pixels(np.zeros((4, 4, 4), np.float32))
             self.histogram.clear()
+            self.maker.want(None, self.desk.shelf)
             return
         if self._wished is None or self._wished.recipe.name != recipe.name:
             self.sheet = None

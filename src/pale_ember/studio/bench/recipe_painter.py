@@ -42,18 +42,18 @@ class RecipePainter(QObject):
     def __init__(self) -> None:
         super().__init__()
         self._lock = threading.Condition()
-        self._wish: tuple[PaintRequest, Shelf, float] | None = None
+        self._wish: tuple[PaintRequest | None, Shelf, float] | None = None
         self._over = False
         self._share = 1.0
         self.a_pixel = 0.0
         """Seconds that a pixel of the last frame took."""
         self._thread = threading.Thread(target=self._run, name="pale-ember-bench", daemon=True)
 
-    def want(self, wish: PaintRequest, shelf: Shelf) -> None:
-        """Asks for a picture; the newest wins."""
+    def want(self, wish: PaintRequest | None, shelf: Shelf) -> None:
+        """Asks for a picture, or for none; the newest wins."""
         with self._lock:
             self._wish = wish, shelf, time.monotonic()
-            if not self._thread.is_alive() and not self._over:
+            if wish is not None and not self._thread.is_alive() and not self._over:
                 self._thread.start()
             self._lock.notify_all()
 
@@ -75,7 +75,8 @@ class RecipePainter(QObject):
                 wish, shelf, since = self._wish
                 self._wish = None
             try:
-                self._paint(wish, shelf, since)
+                if wish is not None:
+                    self._paint(wish, shelf, since)
             except PictureError as error:
                 self.failed.emit(str(error))
             except Exception as error:  # noqa: BLE001 - a thread's last word

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterator
 
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QWidget
 
 from pale_ember.studio.kit import theme
 from pale_ember.studio.kit.settings import settings
@@ -25,8 +26,22 @@ def text_size() -> int:
     return int(size) if size.isdecimal() and int(size) in SIZES else 100
 
 
-def choose(name: str) -> str:
+def too_large(name: str, window: QWidget) -> str:
+    """Why a size of text cannot be chosen, where the window would not fit the screen it is on; nothing where it can, or is a dress."""
+    screen = window.screen()
+    if name in theme.DRESSES or screen is None:
+        return ""
+    needed, grows = window.minimumSizeHint(), int(name.split()[0]) / 100
+    now, room = float(os.environ.get("QT_SCALE_FACTOR") or 1), screen.availableSize()
+    if needed.width() * grows <= room.width() * now and needed.height() * grows <= room.height() * now:
+        return ""
+    return f"needs a screen of {needed.width() * grows:.0f} × {needed.height() * grows:.0f}"
+
+
+def choose(name: str, window: QWidget) -> str:
     """Wears a dress at once, or takes a size of text from the next start on, by its name; gives what to say of it."""
+    if why := too_large(name, window):
+        return f"Text size {name} {why}."
     if name in theme.DRESSES:
         settings().setValue("dress", name)
         application = QApplication.instance()

@@ -77,10 +77,12 @@ class Openers:
             demos.addAction(called(path)).triggered.connect(lambda _=False, path=path: window.files.open_copy(path))
         looks = menu.addMenu("Appearance")
         for name, chosen in appearance.choices():
-            action = looks.addAction(name if name in theme.DRESSES else f"text size {name}")
+            why = appearance.too_large(name, window)
+            action = looks.addAction((name if name in theme.DRESSES else f"text size {name}") + (f", {why}" if why else ""))
             action.setCheckable(True)
             action.setChecked(chosen)
-            action.triggered.connect(lambda _=False, name=name: window.hints.show_hint(appearance.choose(name)))
+            action.setEnabled(not why or chosen)
+            action.triggered.connect(lambda _=False, name=name: window.hints.show_hint(appearance.choose(name, window)))
         menu.open_at(window.header.file)
 
     def recovery(self) -> None:

@@ -100,7 +100,7 @@ def everything(window: Any) -> list[Entry]:
                 "appearance",
                 ("theme", "dark", "contrast", "font", "zoom", "text size"),
                 "Colours of the window." if name in theme.DRESSES else "Text size, from the next start on.",
-                lambda name=name: window.hints.show_hint(appearance.choose(name)),
+                lambda name=name: window.hints.show_hint(appearance.choose(name, window)),
             )
         )
     wear = window.story.wear
