@@ -21,7 +21,6 @@ from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.recipe.recipe import Recipe
 from pale_ember.core.effect.recipe.sources import Gas
 from pale_ember.core.effect.recipe.step import Step
-from pale_ember.core.effect.starting_points import STARTS
 from pale_ember.core.gas.sheets import simulated
 from pale_ember.core.gas.starts import GASES
 from pale_ember.core.insight import birth_draws, chapter_summaries, close_up, cost_cuts, distances, effect_cost, layer_costs, thinning
@@ -43,9 +42,8 @@ from pale_ember.core.variation.merging import merged
 from pale_ember.core.variation.mix import mixed
 from pale_ember.core.variation.vary import Choice, varied
 from pale_ember.core.words.writing import story_told
-from pale_ember.formats.document import load
-from tests.core.made_up import made_up, some
-from tests.examples import DEMO
+from tests.core.known_documents import documents, few, one_by_one
+from tests.core.made_up import some
 
 KNOWN = Path(__file__).parent / "known"
 NEAR = 3e-4
@@ -90,26 +88,6 @@ def off(was, now, scale=0.0):
     if type(was) in (int, float) and type(now) in (int, float):
         return abs(was - now) > NEAR * max(abs(was), min(scale, 1.0)) + 1e-6
     return was != now
-
-
-FEW = ("dropped-carboy", "molten-drips", "tide-mist")
-"""Effects of the demo for what takes longer; what their layers have, the others have too, or chance made it."""
-
-
-def documents(chance=range(40)):
-    """Effects by name: the demo's, those of starting points, and some that chance made."""
-    for path in sorted(DEMO.glob("*.pale")):
-        yield path.stem, load(path)[0]
-    for name, start in STARTS.items():
-        layers = tuple(replace(layer, id=f"{7000 + k:016x}") for k, layer in enumerate(start.make()))
-        yield name, Effect(name=name, layers=layers, duration=2.0, seed=5)
-    for seed in chance:
-        yield f"made up {seed}", made_up(random.Random(1000 + seed))
-
-
-def few(chance=12):
-    """Some of the demo's effects by name, and some that chance made."""
-    return ((name, effect) for name, effect in documents(range(chance)) if name in FEW or name.startswith("made up"))
 
 
 def painted(frame):
@@ -165,6 +143,21 @@ class Known(unittest.TestCase):
                 columns = [[each[column] for column in each.dtype.names or ()] for each in events]
                 found[key] = [timeline.alive(layer.id), timeline.births(layer.id), columns, timeline.loop_steps()]
         self.same("moments", found)
+
+    def test_one_thing_at_a_time(self):
+        found = {}
+        for name, effect in one_by_one():
+            timeline = Timeline(effect)
+            told = []
+            for moment in (0.4, 0.75):
+                for each in timeline.frame(moment, between_steps=True).layers:
+                    far = each.seen_from(np.array([2.0, 1.0, 3.0]))
+                    columns = [getattr(far, column) for column in COLUMNS[:-1]] + list(far.driven.values())
+                    strips = [far.strips.point, far.strips.width, far.strips.colour] if far.strips else []
+                    told.append([of_array(column)[-2:] for column in (*columns, *strips)] + [each.count])
+            if told not in found.values():
+                found[name] = told
+        self.same("one-by-one", found)
 
     def test_light_and_paths(self):
         found = {}
@@ -286,19 +279,16 @@ class Known(unittest.TestCase):
             timeline = Timeline(effect)
             cost = effect_cost.cost_of(timeline)
             found[name] = [vars_of(cost), effect_cost.span_of(effect)]
-            *_, spent = layer_costs.spending(
-                timeline, lambda frame, camera: painted(frame), lambda name: np.ones((64, 32, 4), np.float32)
-            )
+            card = np.ones((64, 32, 4), np.float32)
+            *_, spent = layer_costs.spending(timeline, lambda frame, camera: painted(frame), lambda name: card)
             layers = [dataclasses.replace(each, seconds=0.0) for each in spent.layers.values()]
-            found[f"{name} layers"] = [spent.moments, spent.alive, spent.painted, layers, spent.worst] + [
-                effect_cost.over_budget(effect, cost, {}, budget) for budget in effect_cost.TARGETS.values()
-            ]
+            found[f"{name} layers"] = [spent.moments, spent.alive, spent.painted, layers, spent.worst]
+            textures = {"soot": 30 << 20, "glow": 9 << 20}
+            targets = effect_cost.TARGETS.items()
+            found[f"{name} over"] = {target: effect_cost.over_budget(effect, cost, textures, budget) for target, budget in targets}
             for cut in cost_cuts.cuts(effect, spent):
-                found[f"{name} {cut.layer} {cut.mend.name}"] = [
-                    cut.saves,
-                    cut.gain,
-                    in_short(differences(effect, cut.mend.change(effect))),
-                ]
+                told = in_short(differences(effect, cut.mend.change(effect)))
+                found[f"{name} {cut.layer} {cut.mend.name}"] = [cut.saves, cut.gain, told]
             found[f"{name} bakes"] = cost_cuts.bakes(effect, spent)
         self.same("costs", found)
 
