@@ -51,7 +51,7 @@ def all_fields(part, path=()):
         held = getattr(part, name)
         if isinstance(held, Part) and not isinstance(held, (Range, PerAxis, Curve, Gradient, Tints)):
             yield from all_fields(held, (*path, name))
-        elif name not in ("id", "key", "name", "locked", "shares", "shown"):
+        elif name not in ("id", "key", "name", "locked", "shares", "shown", "tag"):
             yield (*path, name), declared
 
 
@@ -60,6 +60,16 @@ def options_of(declared, path, names):
     if get_origin(declared.type) is Literal:
         return get_args(declared.type)
     return (value(random.Random(zlib.crc32(".".join(path).encode())), declared, names, 0.3),)
+
+
+def chosen_for(path):
+    """What must be chosen for a field to have an effect: a shape of the outlet that has it, what is drawn, how places lie."""
+    chapter, field = (*path, "")[:2]
+    if chapter == "outlet" and field in SHAPED:
+        return [("outlet", "shape", name) for name, shape in SHAPES.items() if field in shape.uses or (field == "faces" and shape.faces)]
+    if chapter == "look" and field in ("ribbon", "beam"):
+        return [("look", "drawn_as", field)]
+    return [("places", "lie", "ring"), ("places", "lie", "row")] if chapter == "places" and field != "lie" else []
 
 
 def one_by_one():
@@ -101,10 +111,7 @@ def one_by_one():
             found.append((f"burst {field[0]}", {("outlet", "bursts"): (Burst(**{"count": fixed(5), "times": 2, field[0]: option}),)}))
     for path, declared in all_fields(sparks):
         name, options = " ".join(path), options_of(declared, path, names)
-        # What is drawn, and what it has an effect with.
-        within = [("look", "drawn_as", path[1])] if path[:2] in (("look", "ribbon"), ("look", "beam")) else [()]
-        within = [("outlet", "shape", shape) for shape in SHAPES] if path[0] == "outlet" and path[1] in SHAPED else within
-        within = [("places", "lie", "ring"), ("places", "lie", "row")] if path[0] == "places" and path[1] != "lie" else within
+        within = chosen_for(path) or [()]
         for (*where, chosen), option in itertools.product(([*one] or [*path, None] for one in within), options):
             if option is not None and (path[0] != "look" or path[1] in ("drawn_as", "streak", "ribbon", "beam", "columns", "trail")):
                 found.append((f"{chosen or ''} {name} {option if len(options) > 1 else ''}", {tuple(where): chosen, path: option}))

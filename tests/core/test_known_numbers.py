@@ -8,6 +8,7 @@ import os
 import random
 import unittest
 import zlib
+from collections import defaultdict
 from pathlib import Path
 
 import numpy as np
@@ -48,6 +49,7 @@ from tests.core.made_up import some
 KNOWN = Path(__file__).parent / "known"
 NEAR = 3e-4
 """How far a number may be off, of its own size: what another processor adds up in another order stays within it."""
+CARD = defaultdict(lambda: np.ones((64, 32, 4), np.float32))
 COLUMNS = ("age", "life", "position", "velocity", "size", "angle", "colour", "frame", "travelled", "stand")
 
 
@@ -279,8 +281,7 @@ class Known(unittest.TestCase):
             timeline = Timeline(effect)
             cost = effect_cost.cost_of(timeline)
             found[name] = [vars_of(cost), effect_cost.span_of(effect)]
-            card = np.ones((64, 32, 4), np.float32)
-            *_, spent = layer_costs.spending(timeline, lambda frame, camera: painted(frame), lambda name: card)
+            *_, spent = layer_costs.spending(timeline, lambda frame, camera: painted(frame), CARD.__getitem__)
             layers = [dataclasses.replace(each, seconds=0.0) for each in spent.layers.values()]
             found[f"{name} layers"] = [spent.moments, spent.alive, spent.painted, layers, spent.worst]
             textures = {"soot": 30 << 20, "glow": 9 << 20}
