@@ -65,6 +65,8 @@ def options_of(declared, path, names):
 def chosen_for(path):
     """What must be chosen for a field to have an effect: a shape of the outlet that has it, what is drawn, how places lie."""
     chapter, field = (*path, "")[:2]
+    if path == ("outlet", "aim"):
+        return [("outlet", "shape", "sphere"), ("outlet", "shape", "disc")]
     if chapter == "outlet" and field in SHAPED:
         return [("outlet", "shape", name) for name, shape in SHAPES.items() if field in shape.uses or (field == "faces" and shape.faces)]
     if chapter == "look" and field in ("ribbon", "beam"):

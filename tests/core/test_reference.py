@@ -49,6 +49,8 @@ class Measured(unittest.TestCase):
         self.assertAlmostEqual(often, 4.0, delta=0.35)
         self.assertAlmostEqual(strong, 0.5 / np.sqrt(2), delta=0.05)
         self.assertLess(measured(film(lambda t: 0.4, moves=False, ground=0.5), TIMES, 2.0).rhythm()[1], 0.01)
+        # What comes and goes from each frame to the next is not a rhythm that frames can tell.
+        self.assertLess(measured(film(lambda t: 0.4), TIMES, 2.0).rhythm()[0], 14.9)
 
     def test_what_differs_most_is_said(self):
         reference = measured(film(lambda t: 0.4), TIMES, 2.0)
