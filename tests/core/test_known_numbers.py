@@ -19,16 +19,21 @@ from pale_ember.core.effect.chapters import CHAPTERS
 from pale_ember.core.effect.edit import with_value
 from pale_ember.core.effect.fields import Part, kinds_of
 from pale_ember.core.effect.model import Effect
+from pale_ember.core.effect.reading import plain
 from pale_ember.core.effect.recipe.recipe import Recipe
 from pale_ember.core.effect.recipe.sources import Gas
 from pale_ember.core.effect.recipe.step import Step
+from pale_ember.core.effect.values import fixed
 from pale_ember.core.gas.sheets import simulated
 from pale_ember.core.gas.starts import GASES
+from pale_ember.core.geometry.mesh import SOLIDS, solid
 from pale_ember.core.insight import birth_draws, chapter_summaries, close_up, cost_cuts, distances, effect_cost, layer_costs, thinning
+from pale_ember.core.insight.checks.facts import Facts
 from pale_ember.core.insight.checks.rules import checked, mended
 from pale_ember.core.insight.particle_story import FollowedParticle, story_of, way_of
 from pale_ember.core.insight.predicted_paths import gather
 from pale_ember.core.insight.sentences import sentence
+from pale_ember.core.reference.fit import MATCHES, Free, fitting, target_of
 from pale_ember.core.reference.measures import apart, hue_of, measured
 from pale_ember.core.reference.taking import curve_of, gradient_of, mean_colour
 from pale_ember.core.simulate.fog_volume import fog_volume
@@ -43,8 +48,10 @@ from pale_ember.core.variation.merging import merged
 from pale_ember.core.variation.mix import mixed
 from pale_ember.core.variation.vary import Choice, varied
 from pale_ember.core.words.writing import story_told
+from pale_ember.formats.document import load
 from tests.core.known_documents import documents, few, one_by_one
 from tests.core.made_up import some
+from tests.examples import SMALL_FIRE
 
 KNOWN = Path(__file__).parent / "known"
 NEAR = 3e-4
@@ -100,6 +107,24 @@ def painted(frame):
         for place, size in itertools.islice(zip(each.position, each.size, strict=True), 8):
             out += np.hypot(x - 32 - 8 * place[0], y - 34 + 8 * place[1]) < max(4 * size[0], 0.7)
     return out
+
+
+def seen_as_discs(frame):
+    """(36, 64, 3) uint8, such discs as light of the layers' mean colours."""
+    light = np.full((36, 64, 3), 5.0)
+    for each in frame.layers:
+        if each.count:
+            cover = np.clip(painted(dataclasses.replace(frame, layers=(each,))), 0, 3)
+            light += 20 * cover[..., None] * np.clip(each.colour[:, :3].mean(axis=0), 0, 4)
+    return np.clip(light, 0, 255).astype(np.uint8)
+
+
+def card_of(name):
+    """A picture of the library by its name, 32 pixels wide in each frame; None for any other."""
+    card = cards().get(name.removeprefix("library:"))
+    if card is None or card.recipe.gas is not None:
+        return None
+    return Painter(lambda name: np.ones((2, 2, 4), np.float32)).sheet(replace(card.recipe, size=32))
 
 
 def in_short(texts):
@@ -207,6 +232,14 @@ class Known(unittest.TestCase):
             ]
             found[f"{name} curves"] = [curve_of(seen, what) for what in ("brightness", "size")]
             found[f"{name} apart"] = apart(seen, measured(frames[::-1], moments, 1.0))
+        effect = load(SMALL_FIRE)[0]
+        layer, moments = effect.layers[1], np.linspace(0.3, 1.2, 6)
+        free = [Free(layer.id, path) for path in (("birth", "speed"), ("birth", "size"), ("life", "opacity"), ("birth", "tint"))]
+        target = target_of([seen_as_discs(Timeline(effect).frame(at)) for at in moments.tolist()], moments, 1.5)
+        wrong = with_value(effect, ("layers", 1, "birth", "speed"), fixed(3.0))
+        for match in MATCHES:
+            trials = fitting(wrong, lambda frame, ground: seen_as_discs(frame), target=target, free=free, matches=(match,), trials=9)
+            found[f"fit {match}"] = [[one.off, one.said] for one in trials]
         self.same("references", found)
 
     def test_pictures(self):
@@ -239,12 +272,15 @@ class Known(unittest.TestCase):
                 found[f"{name} {k}"] = vars_of(sheet) | {part: sheet.part(part) for part in ("motion", "normals", "depth", "light")}
         self.same("gases", found)
 
+    def test_solids(self):
+        self.same("solids", {name: vars_of(solid(name)) for name in SOLIDS})
+
     def test_what_is_made_of_pictures(self):
         found = {}
         for name, card in cards().items():
             if card.recipe.gas is not None:
                 continue
-            sheet = Painter(lambda name: np.ones((2, 2, 4), np.float32)).sheet(replace(card.recipe, size=32))
+            sheet = card_of(name)
             columns = min(card.recipe.columns, card.recipe.frames)
             held = outline.held_by(sheet, columns, card.recipe.rows)
             corners = outline.outline(held, 6)
@@ -269,7 +305,7 @@ class Known(unittest.TestCase):
                 found[f"{key} told"] = in_short(story_told(effect, layer).splitlines())
                 found[f"{key} knobs"] = in_short(f"{knob.path} {of_any(knob.value)}" for knob in knobs_of(layer))
         for name, effect in few(8):
-            findings = checked(effect)
+            findings = checked(effect, Facts(effect, Timeline(effect), card_of))
             found[f"{name} found"] = [[each.rule, each.layer, ".".join(map(str, each.path)), each.said, each.grave] for each in findings]
             for key, mend in ((each.key, mend) for each in findings for mend in each.mends):
                 found[f"{name} {key} {mend.name}"] = in_short(differences(effect, mended(effect, mend)))
@@ -301,7 +337,7 @@ class Known(unittest.TestCase):
             ids = [layer.id for layer in effect.layers]
 
             def told(changed, effect=effect):
-                return in_short(differences(effect, changed))
+                return [len(differences(effect, changed)), zlib.crc32(json.dumps(of_any(plain(changed))).encode())]
 
             for trim in trims.TRIMS:
                 found[f"{name} {trim}"] = told(trims.trimmed(effect, trim, 1.4, ids[:2]))
