@@ -22,7 +22,7 @@ from pale_ember.core.effect.stage import Anchor, Carrier, Prop, Stage
 from pale_ember.core.effect.starting_points import STARTS
 from pale_ember.core.effect.values import Curve, Gradient, PerAxis, Range, Stop, Tints, curve, fixed
 from pale_ember.formats.document import load
-from tests.core.made_up import SOLIDS, made_up, some, value
+from tests.core.made_up import SOLIDS, made_up, value
 from tests.examples import DEMO
 
 SHAPED = ("radius", "tube", "fill", "arc", "opening", "length", "extent", "faces", "even")
@@ -99,10 +99,16 @@ def one_by_one():
     colours = Gradient(stops=(Stop(at=0, colour=(1, 0, 0)), Stop(at=1, colour=(0, 0.5, 1))))
     lanes = [Lane(drives=drives, over=over, curve=driven, colours=colours) for drives, one in PROPERTIES.items() for over in one.axes]
     found = [(f"{lane.drives} over {lane.over}", {("life", "more"): (lane,)}) for lane in lanes if lane.drives != "force"]
-    for k, kind in enumerate(kinds_of(AnyForce).values()):
-        for keep in (0.3, 0.7, 1.0):
-            force = replace(some(random.Random(k), kind, names, keep), key=0, on=True, strength=fixed(1.7))
-            found.append((f"{force.kind} {keep}", {("forces", "more"): (force,)}))
+    for kind in kinds_of(AnyForce).values():
+        plain_one = replace(kind(), strength=fixed(1.7), region_place=(0.4, 0.6, 0.0), region_size=(0.5, 0.3, 0.4))
+        found.append((kind.kind, {("forces", "more"): (plain_one,)}))
+        for field, declared in all_fields(plain_one):
+            for option in options_of(declared, field, names):
+                force = replace(plain_one, **{field[0]: option})
+                found.append((f"{kind.kind} {field[0]} {option}", {("forces", "more"): (force,)}))
+    along = {("life", "more"): (Lane(drives="velocity x", curve=driven),)}
+    whens = "born", "touches", "ends"
+    found += [(f"velocity x {when}", along | {("offspring", "rules"): (Rule(when=when, layer=TWO),)}) for when in whens]
     for (field, declared), space in itertools.product(all_fields(Rule(layer=TWO)), ("world", "local")):
         for option in options_of(declared, field, names):
             when = "touches" if space == "world" else "by time"

@@ -10,6 +10,7 @@ import unittest
 import zlib
 from collections import defaultdict
 from pathlib import Path
+from typing import get_args
 
 import numpy as np
 from msgspec.structs import replace
@@ -17,13 +18,13 @@ from msgspec.structs import replace
 from pale_ember.core.effect import loop_gaps, trims
 from pale_ember.core.effect.chapters import CHAPTERS
 from pale_ember.core.effect.edit import with_value
-from pale_ember.core.effect.fields import Part, kinds_of
+from pale_ember.core.effect.fields import Part, fields_of, kinds_of
 from pale_ember.core.effect.model import Effect
 from pale_ember.core.effect.reading import plain
 from pale_ember.core.effect.recipe.recipe import Recipe
-from pale_ember.core.effect.recipe.sources import Gas
+from pale_ember.core.effect.recipe.sources import Gas, Stroke
 from pale_ember.core.effect.recipe.step import Step
-from pale_ember.core.effect.values import fixed
+from pale_ember.core.effect.values import Curve, Key, fixed
 from pale_ember.core.gas.sheets import simulated
 from pale_ember.core.gas.starts import GASES
 from pale_ember.core.geometry.mesh import SOLIDS, solid
@@ -42,6 +43,7 @@ from pale_ember.core.simulate.timeline import Timeline
 from pale_ember.core.texture import advice, flow, heat, mips, outline, tones
 from pale_ember.core.texture.library_recipes import cards
 from pale_ember.core.texture.recipes.paint import Painter
+from pale_ember.core.texture.recipes.strokes import tips
 from pale_ember.core.variation.differing import differences
 from pale_ember.core.variation.knobs import knobs_of
 from pale_ember.core.variation.merging import merged
@@ -49,7 +51,7 @@ from pale_ember.core.variation.mix import mixed
 from pale_ember.core.variation.vary import Choice, varied
 from pale_ember.core.words.writing import story_told
 from pale_ember.formats.document import load
-from tests.core.known_documents import documents, few, one_by_one
+from tests.core.known_documents import FEW, all_fields, documents, few, one_by_one, options_of
 from tests.core.made_up import some
 from tests.examples import SMALL_FIRE
 
@@ -250,17 +252,16 @@ class Known(unittest.TestCase):
             recipe = replace(card.recipe, size=24)
             if recipe.gas is None:
                 found[name] = [painter.frame(recipe, k) for k in {0, recipe.frames // 2}]
-        rng = random.Random(77)
         names = {"picture": ["library:soft dot"]}
         for kind, part in sorted(kinds_of(Step).items()):
-            for k in range(6):
-                first, second = some(rng, kinds_of(Step)["dot"], names), some(rng, part, names, 0.3)
-                if part is Gas:
-                    continue
-                frames = rng.choice((1, 4))
-                steps = (replace(first, on=True, lanes=()), replace(second, on=True, key=1, lanes=()))
-                recipe = Recipe(size=20, frames=frames, loop=k % 2 == 0, holds=rng.choice(("glow", "grey", "both")), steps=steps)
-                found[f"{kind} {k}"] = painter.frame(recipe, frames // 2)
+            made = part()
+            changed = [(path, option) for path, declared in all_fields(made) for option in options_of(declared, (kind, *path), names)]
+            for path, option in [((), None), *changed] if part is not Gas else ():
+                step = made if option is None else with_value(made, path, option)
+                steps = replace(kinds_of(Step)["dot"](), radius=0.6), replace(step, on=True, key=1)
+                recipe = Recipe(size=20, frames=3, loop=len(found) % 2 == 0, holds=("glow", "grey", "both")[len(found) % 3], steps=steps)
+                found[f"{kind} {' '.join(path)} {option}"] = painter.frame(recipe, 1)
+        found["tips"] = {kind: tips(kind) for kind in get_args(fields_of(Stroke)["tip"].type)}
         self.same("pictures", found)
 
     def test_gases(self):
@@ -305,6 +306,8 @@ class Known(unittest.TestCase):
                 found[f"{key} told"] = in_short(story_told(effect, layer).splitlines())
                 found[f"{key} knobs"] = in_short(f"{knob.path} {of_any(knob.value)}" for knob in knobs_of(layer))
         for name, effect in few(8):
+            # Cut into frames that it has not.
+            effect = with_value(effect, ("layers", 0, "look", "columns"), 3) if name in FEW else effect
             findings = checked(effect, Facts(effect, Timeline(effect), card_of))
             found[f"{name} found"] = [[each.rule, each.layer, ".".join(map(str, each.path)), each.said, each.grave] for each in findings]
             for key, mend in ((each.key, mend) for each in findings for mend in each.mends):
@@ -332,7 +335,7 @@ class Known(unittest.TestCase):
     def test_changes(self):
         found = {}
         rng = np.random.default_rng(9)
-        all_of = dict(documents(range(24)))
+        all_of = dict(few(14))
         for (name, effect), other in zip(all_of.items(), [*list(all_of.values())[1:], Effect()], strict=True):
             ids = [layer.id for layer in effect.layers]
 
@@ -346,6 +349,9 @@ class Known(unittest.TestCase):
                 found[f"{name} varied {far}"] = told(changed)
                 between, said = mixed(effect, changed, 0.3)
                 found[f"{name} mixed {far}"] = [told(between), said]
+            banded = Curve(keys=(Key(at=0.0, value=0.2), Key(at=0.3, value=1.0, band=0.2), Key(at=1.0, value=0.4)))
+            bent = with_value(effect, ("layers", 0, "life", "size"), banded)
+            found[f"{name} bent"] = [told(mixed(effect, bent, 0.4)[0]), told(mixed(bent, changed, 0.6)[0])]
             mine, theirs = (varied(effect, Choice(), 0.2, rng) for _ in range(2))
             whole, conflicts = merged(effect, mine, theirs)
             found[f"{name} merged"] = [told(whole), [f"{each.layer} {each.field}" for each in conflicts]]
