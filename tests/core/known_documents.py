@@ -21,6 +21,7 @@ from pale_ember.core.effect.shapes import SHAPES
 from pale_ember.core.effect.stage import Anchor, Carrier, Prop, Stage
 from pale_ember.core.effect.starting_points import STARTS
 from pale_ember.core.effect.values import Curve, Gradient, PerAxis, Range, Stop, Tints, curve, fixed
+from pale_ember.core.geometry.mesh import SOLIDS as EVERY_SOLID
 from pale_ember.formats.document import load
 from tests.core.made_up import SOLIDS, made_up, value
 from tests.examples import DEMO
@@ -123,6 +124,12 @@ def one_by_one():
         for (*where, chosen), option in itertools.product(([*one] or [*path, None] for one in within), options):
             if option is not None and (path[0] != "look" or path[1] in ("drawn_as", "streak", "ribbon", "beam", "columns", "trail")):
                 found.append((f"{chosen or ''} {name} {option if len(options) > 1 else ''}", {tuple(where): chosen, path: option}))
+    shapes = [(shape, SOLIDS[0]) for shape in get_args(fields_of(Prop)["shape"].type)] + [
+        ("mesh", f"solid:{each}") for each in EVERY_SOLID
+    ]
+    for shape, mesh in shapes:
+        prop = replace(stage.props[0], shape=shape, mesh=mesh, turn=(10.0, 20.0, 5.0))
+        yield f"step {shape} {mesh}", replace(base, stage=replace(stage, props=(prop,)))
     for name, changes in found:
         made = base
         for path, option in changes.items():

@@ -24,6 +24,7 @@ from pale_ember.core.effect.reading import plain
 from pale_ember.core.effect.recipe.recipe import Recipe
 from pale_ember.core.effect.recipe.sources import Gas, Stroke
 from pale_ember.core.effect.recipe.step import Step
+from pale_ember.core.effect.stage import Prop, Stage
 from pale_ember.core.effect.values import Curve, Key, fixed
 from pale_ember.core.gas.sheets import simulated
 from pale_ember.core.gas.starts import GASES
@@ -33,13 +34,15 @@ from pale_ember.core.insight.checks.facts import Facts
 from pale_ember.core.insight.checks.rules import checked, mended
 from pale_ember.core.insight.particle_story import FollowedParticle, story_of, way_of
 from pale_ember.core.insight.predicted_paths import gather
+from pale_ember.core.insight.ray_casts import ray_hit
 from pale_ember.core.insight.sentences import sentence
 from pale_ember.core.reference.fit import MATCHES, Free, fitting, target_of
 from pale_ember.core.reference.measures import apart, hue_of, measured
 from pale_ember.core.reference.taking import curve_of, gradient_of, mean_colour
 from pale_ember.core.simulate.fog_volume import fog_volume
+from pale_ember.core.simulate.forecast import Forecast
 from pale_ember.core.simulate.shade import reaching
-from pale_ember.core.simulate.timeline import Timeline
+from pale_ember.core.simulate.timeline import Timeline, built_in
 from pale_ember.core.texture import advice, flow, heat, mips, outline, tones
 from pale_ember.core.texture.library_recipes import cards
 from pale_ember.core.texture.recipes.paint import Painter
@@ -274,7 +277,13 @@ class Known(unittest.TestCase):
         self.same("gases", found)
 
     def test_solids(self):
-        self.same("solids", {name: vars_of(solid(name)) for name in SOLIDS})
+        found, rng = {name: vars_of(solid(name)) for name in SOLIDS}, np.random.default_rng(7)
+        ways = rng.normal(size=(24, 3))
+        for name in SOLIDS:
+            there = Effect(stage=Stage(props=(Prop(name="step", shape="mesh", mesh=f"solid:{name}", turn=(10.0, 20.0, 5.0)),)))
+            hits = [ray_hit(there, np.array([0.0, 0.4, 0.0]) - 3 * way, way, 0.0, built_in) for way in ways]
+            found[f"{name} hit"] = [hit and [hit.place, hit.normal, hit.prop] for hit in hits]
+        self.same("solids", found)
 
     def test_what_is_made_of_pictures(self):
         found = {}
@@ -299,6 +308,9 @@ class Known(unittest.TestCase):
     def test_words_and_checks(self):
         found = {}
         for name, effect in documents(range(10)):
+            foreseen = Forecast(effect)
+            rates = [[foreseen.peak(one), foreseen.steady(one), foreseen.most_births(one, 1.3)] for one in foreseen.effect.layers]
+            found[f"{name} foreseen"] = [rates, foreseen.last_births(), foreseen.ends_at()]
             for layer in effect.layers:
                 key = f"{name} {layer.name} {layer.id[-3:]}"
                 found[key] = [sentence(chapter, effect, layer) for chapter in CHAPTERS]
