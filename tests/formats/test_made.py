@@ -125,9 +125,11 @@ class Simulated(unittest.TestCase):
         told = threading.Event()
         gases = Gases(patient=False, changed=told.set)
         self.addCleanup(gases.end)
-        big = replace(SMALL, grid=32)
-        self.assertIsNone(gases.frames(big, 3, False, 16))
-        self.assertTrue(told.wait(60))
+        big, seen, made = replace(SMALL, grid=32), [], gases._simulated
+        with mock.patch.object(gases, "_simulated", side_effect=lambda wish, wanted: seen.append(gases.progress) or made(wish, wanted)):
+            self.assertIsNone(gases.frames(big, 3, False, 16))
+            self.assertTrue(told.wait(60))
+        self.assertEqual(seen[0], (0, 3), "from the first moment on it can be seen that something is made")
         for _ in range(600):
             if key_of((big, 3, False, 16)) in gases.kept:
                 break

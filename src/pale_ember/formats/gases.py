@@ -173,7 +173,9 @@ class Gases:
             return self._wishes.get(owner) == wish
 
         if gas.grid > _QUICK and key not in self._rough:
+            self.progress = 0, frames
             rough = self._simulated((coarse(gas, _QUICK), frames, loop, size), lambda done: wanted())
+            self.progress = None
             if rough is None:
                 return
             with self._lock:
