@@ -77,7 +77,9 @@ class Rates(unittest.TestCase):
         self.assertAlmostEqual(np.mean([layer_at(made, t).count for t in np.arange(0, 6, 0.5)]), 80, delta=6)
         self.assertAlmostEqual(Forecast(made).steady(made.layers[0]), 80, places=6)
         seldom = effect(drip(outlet=Outlet(rate=fixed(0.5))), loop=True)
-        self.assertGreater(Forecast(seldom).most_births(seldom.layers[0], 4.0), 2.0, "one in two seconds is born too")
+        self.assertGreater(Forecast(seldom).most_births(seldom.layers[0], 4.0), 2.0)
+        far_apart = effect(drip(outlet=Outlet(rate=fixed(0.0), per_metre=0.5)))
+        self.assertEqual(Forecast(far_apart).most_births(far_apart.layers[0], 4.0), np.inf, "how far it goes is not known")
 
     def test_births_do_not_depend_on_how_time_is_cut(self):
         flows = ({"rate_curve": curve((0, 0), (1, 1))}, {"rate_counts": "seconds between", "rate": between(0.01, 0.2)}, {})
