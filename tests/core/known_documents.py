@@ -109,7 +109,7 @@ def one_by_one():
                 found.append((f"{kind.kind} {field[0]} {option}", {("forces", "more"): (force,)}))
     along = {("life", "more"): (Lane(drives="velocity x", curve=driven),)}
     whens = "born", "touches", "ends"
-    found += [(f"velocity x {when}", along | {("offspring", "rules"): (Rule(when=when, layer=TWO),)}) for when in whens]
+    found += [(f"velocity x {when}", along | {("offspring", "rules"): (Rule(when=when, layer=TWO, motion=1.0),)}) for when in whens]
     for (field, declared), space in itertools.product(all_fields(Rule(layer=TWO)), ("world", "local")):
         for option in options_of(declared, field, names):
             when = "touches" if space == "world" else "by time"
