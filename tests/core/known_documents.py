@@ -31,6 +31,8 @@ SHAPED = ("radius", "tube", "fill", "arc", "opening", "length", "extent", "faces
 ONE, TWO = "00000000000000aa", "00000000000000bb"
 
 
+KNIFE_EDGED = ("kiln arch", "cask", "grindstone frame")
+"""Solids of which a hair's breadth decides what face is met first: another processor decides otherwise."""
 FEW = ("dropped-carboy", "molten-drips", "tide-mist")
 """Effects of the demo for what takes longer; what their layers have, the others have too, or chance made it."""
 
