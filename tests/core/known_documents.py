@@ -126,9 +126,8 @@ def one_by_one():
         for (*where, chosen), option in itertools.product(([*one] or [*path, None] for one in within), options):
             if option is not None and (path[0] != "look" or path[1] in ("drawn_as", "streak", "ribbon", "beam", "columns", "trail")):
                 found.append((f"{chosen or ''} {name} {option if len(options) > 1 else ''}", {tuple(where): chosen, path: option}))
-    shapes = [(shape, SOLIDS[0]) for shape in get_args(fields_of(Prop)["shape"].type)] + [
-        ("mesh", f"solid:{each}") for each in EVERY_SOLID
-    ]
+    shapes = [(shape, SOLIDS[0]) for shape in get_args(fields_of(Prop)["shape"].type)]
+    shapes += [("mesh", f"solid:{each}") for each in EVERY_SOLID if each not in KNIFE_EDGED]
     for shape, mesh in shapes:
         prop = replace(stage.props[0], shape=shape, mesh=mesh, turn=(10.0, 20.0, 5.0))
         yield f"step {shape} {mesh}", replace(base, stage=replace(stage, props=(prop,)))
