@@ -85,7 +85,7 @@ class Access(driven.Window):
 
     def test_text_is_offered_as_large_as_the_screen_has_room_for(self):
         small = mock.Mock(availableSize=lambda: QSize(1280, 772))
-        with mock.patch.object(self.window, "screen", return_value=small), mock.patch.dict("os.environ", QT_SCALE_FACTOR="1"):
+        with mock.patch.object(self.window, "screen", return_value=small), mock.patch.dict("os.environ", QT_SCALE_FACTOR="as is"):
             told = {name: appearance.too_large(name, self.window) for name, _ in appearance.choices()}
             self.assertEqual([name for name, why in told.items() if why], ["150 %"])
             self.assertRegex(appearance.choose("150 %", self.window), r"^Text size 150 % needs a screen of 14\d\d × \d+\.$")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterator
+from contextlib import suppress
 
 from PyQt6.QtWidgets import QApplication, QWidget
 
@@ -31,8 +32,9 @@ def too_large(name: str, window: QWidget) -> str:
     screen = window.screen()
     if name in theme.DRESSES or screen is None:
         return ""
-    needed, grows = window.minimumSizeHint(), int(name.split()[0]) / 100
-    now, room = float(os.environ.get("QT_SCALE_FACTOR") or 1), screen.availableSize()
+    needed, grows, room, now = window.minimumSizeHint(), int(name.split()[0]) / 100, screen.availableSize(), 1.0
+    with suppress(ValueError):
+        now = float(os.environ.get("QT_SCALE_FACTOR", "1"))
     if needed.width() * grows <= room.width() * now and needed.height() * grows <= room.height() * now:
         return ""
     return f"needs a screen of {needed.width() * grows:.0f} × {needed.height() * grows:.0f}"
