@@ -442,6 +442,8 @@ class More(unittest.TestCase):
     def test_of_names_and_files(self):
         self.assertIn("two layers", self.found(quay(steam(), other(name="steam")), "names"))
         self.assertIn("no cue", self.found(quay(steam(outlet=Outlet(rate=fixed(20.0), on_cue="bell"))), "names"))
+        astray = quay(steam(contact=Contact(meets="bounce", surfaces=("ground", "kerb"))))
+        self.assertNotIn("missed in the game", [finding.rule for finding in checked(astray, known_of(astray))])
         effect = quay(steam(look=Look(picture="gone.png")), credits=())
         known = Facts(effect, Timeline(effect), lambda name: None, None, lambda: {"gone.png": "gone.png: it is not there"})
         self.assertEqual([finding.said for finding in checked(effect, known)], ["gone.png: it is not there"])

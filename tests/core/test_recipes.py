@@ -305,6 +305,8 @@ class Strokes(unittest.TestCase):
         four = self.painted(around=4)
         np.testing.assert_allclose(four, np.rot90(four), atol=1e-4)
         self.assertAlmostEqual(four.sum(), 4 * self.painted().sum(), delta=0.02 * four.sum())
+        # A point that is not whole is none.
+        np.testing.assert_array_equal(self.painted(path=(0.5, 0.4, 1.0, 0.7)), self.painted())
         over = self.painted(path=(0.95, 0.0, 1.0), tiles=True)
         self.assertAlmostEqual(over.sum(), self.painted().sum(), delta=0.03 * over.sum())
 
