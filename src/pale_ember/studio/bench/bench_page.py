@@ -422,7 +422,7 @@ class BenchPage(QWidget):
             self.progress.setRange(0, progress[1])
             self.progress.setValue(progress[0])
             left = self.desk.gases.left
-            self.left.setText("" if left is None else f"about {max(round(left), 1)} s more")
+            self.left.setText("being simulated" if left is None else f"about {max(round(left), 1)} s more")
 
     def _stop_gas(self) -> None:
         if self.deeds.task is not None:
